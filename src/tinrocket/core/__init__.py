@@ -1,0 +1,1 @@
+"""How it moves: arrays in, arrays out, with no interface code."""

@@ -1,0 +1,135 @@
+"""What happens to a craft at the sides of the arena, one axis at a time."""
+
+import math
+
+import numpy as np
+
+from tinrocket.core.jit import inlined
+from tinrocket.core.layout import BOUNCE, CLAMP, OPEN, WRAP
+
+
+@inlined
+def wrap(position: float, low: float, high: float) -> tuple[float, float]:
+    """Position folded into [low, high), and the laps that were taken off it.
+
+    position = folded + laps * (high - low), however many arena widths were crossed.
+    """
+    period = high - low
+    laps = np.floor((position - low) / period)
+    folded = position - laps * period
+    if folded < low:  # the subtraction rounded down
+        folded = low
+    elif folded >= high:  # or up, onto the seam itself
+        folded = low
+        laps += 1.0
+    return folded, laps
+
+
+@inlined
+def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tuple[float, float]:
+    """Pairs of bounces to skip, and the overshoot left after them.
+
+    A craft that is `overshoot` past the near wall bounces there, crosses the `span`,
+    bounces off the far wall and comes back.  Distances shrink with the restitutions
+    (`near`, `far`), so one such pair turns an overshoot d into q d - c, with q = near far
+    and c = span (1 + far).  Summed in closed form, so that a craft which would cross
+    the arena a million times in one frame costs no more than one which crosses twice.
+    """
+    q = near * far
+    c = span * (1.0 + far)
+    if q * overshoot <= c:
+        return 0.0, overshoot
+    if q == 1.0:
+        pairs = max(np.floor(overshoot / c) - 1.0, 0.0)
+        left = overshoot - pairs * c
+    else:  # d after k pairs is (d + rest) q^k - rest
+        rest = c / (1.0 - q)
+        pairs = max(np.floor(-math.log1p(overshoot / rest) / math.log(q)) - 1.0, 0.0)
+        left = (overshoot + rest) * q**pairs - rest
+    # an overshoot too large for its last digits to mean a place still ends in reach
+    return pairs, min(max(left, 0.0), 2.0 * c / q)
+
+
+@inlined
+def meet_walls(
+    position: float,
+    velocity: float,
+    touch: float,
+    low: float,
+    high: float,
+    kind_low: float,
+    kind_high: float,
+    restitution_low: float,
+    restitution_high: float,
+) -> tuple[float, float, float, float, float, float]:
+    """Bring a craft that left [low, high] along one axis to where the walls put it.
+
+    A wrap keeps the speed and takes whole arena widths off the position.  A bounce keeps
+    `restitution` of the speed, and so of the way past the wall: the rest of the frame is
+    flown at the speed after the bounce.  A clamp puts the craft on the wall and removes
+    the velocity into it.
+
+    Parameters
+    ----------
+    position, velocity
+        Along the axis, after the frame's motion rules.
+    touch
+        -1 or 1 if a clamping wall held the craft on the frame before, else 0.
+
+    Returns
+    -------
+    position, velocity
+        After the walls.
+    laps
+        Arena widths taken off the position by wrapping.
+    touch
+        As above, for this frame.
+    hits_low, hits_high
+        How often each side was crossed or met.  A clamping wall counts only its first
+        touch.
+    """
+    if kind_low == WRAP:
+        position, laps = wrap(position, low, high)
+        return position, velocity, laps, 0.0, max(-laps, 0.0), max(laps, 0.0)
+    hits_low = 0.0
+    hits_high = 0.0
+    held = 0.0
+    if kind_low == BOUNCE and kind_high == BOUNCE:
+        span = high - low
+        if position > high:
+            pairs, left = skip_bounces(position - high, span, restitution_high, restitution_low)
+            position = high + left
+        else:
+            pairs, left = skip_bounces(low - position, span, restitution_low, restitution_high)
+            position = low - left
+        velocity *= (restitution_low * restitution_high) ** pairs
+        hits_low += pairs
+        hits_high += pairs
+    while position < low or position > high:
+        if position > high:
+            if kind_high == OPEN:
+                break
+            if kind_high == CLAMP:
+                position = high
+                velocity = min(velocity, 0.0)
+                held = 1.0
+                if touch != 1.0:
+                    hits_high += 1.0
+            else:
+                position = high - restitution_high * (position - high)
+                velocity = -restitution_high * velocity
+                hits_high += 1.0
+        else:
+            if kind_low == OPEN:
+                break
+            if kind_low == CLAMP:
+                position = low
+                velocity = max(velocity, 0.0)
+                held = -1.0
+                if touch != -1.0:
+                    hits_low += 1.0
+            else:
+                position = low + restitution_low * (low - position)
+                velocity = -restitution_low * velocity
+                hits_low += 1.0
+    return position, velocity, 0.0, held, hits_low, hits_high

@@ -1,0 +1,100 @@
+"""Every error the library raises on purpose.
+
+* TinRocketError
+
+  * ScenarioError (ValueError): a scenario that cannot be flown, all its problems at once
+  * OptionError (ValueError): an argument or option out of range
+  * UnknownNameError (LookupError): a craft, rule, demo or path that does not exist
+  * TrajectoryError (ValueError): a recorded flight that cannot be read or asked that
+  * FileError (OSError): a file that cannot be read or written
+  * FlightError (ArithmeticError): the motion left the range of finite numbers
+  * MissingExtraError (ImportError): an optional part that is not installed
+
+Each subclasses the builtin one would otherwise catch.
+"""
+
+import difflib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+
+class TinRocketError(Exception):
+    """Base of all errors the library raises on purpose."""
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One thing that is wrong: `where` is the path inside the scenario, or empty."""
+
+    where: str
+    what: str
+
+    def __str__(self) -> str:
+        """Return the path and the reason as one line."""
+        return f"{self.where}: {self.what}" if self.where else self.what
+
+
+class ScenarioError(TinRocketError, ValueError):
+    """A scenario that cannot be flown.
+
+    Attributes
+    ----------
+    problems
+        Everything that is wrong with it.
+    source
+        The file it came from, or None.
+    """
+
+    def __init__(self, problems: Sequence[Problem], source: str | None = None) -> None:
+        self.problems = tuple(problems)
+        self.source = source
+        prefix = f"{source}: " if source else ""
+        super().__init__("\n".join(prefix + str(problem) for problem in self.problems))
+
+
+class OptionError(TinRocketError, ValueError):
+    """An argument or option that is out of range."""
+
+
+class UnknownNameError(TinRocketError, LookupError):
+    """A name that nothing carries."""
+
+
+class TrajectoryError(TinRocketError, ValueError):
+    """A recorded flight that cannot be read, or asked for what it does not hold."""
+
+
+class FileError(TinRocketError, OSError):
+    """A file or directory that cannot be read or written."""
+
+
+class FlightError(TinRocketError, ArithmeticError):
+    """The motion left the range of finite numbers.
+
+    Attributes
+    ----------
+    craft, rule
+        Names of the craft, and of the rule after which its state was not finite.
+    frame, time
+        Index of the frame and the moment at which it began [s].
+    """
+
+    def __init__(self, craft: str, rule: str, frame: int, time: float) -> None:
+        self.craft, self.rule, self.frame, self.time = craft, rule, frame, time
+        super().__init__(
+            f"craft '{craft}' left the range of finite numbers in rule '{rule}', "
+            f"frame {frame} at {time:.6g} s; check that rule's numbers and timing"
+        )
+
+
+class MissingExtraError(TinRocketError, ImportError):
+    """An optional part of the library that is not installed."""
+
+
+def nearest(name: str, known: Iterable[str]) -> str:
+    """Return '; did you mean ...?', or the valid names if none is close."""
+    names = list(known)
+    close = difflib.get_close_matches(name, names, n=1, cutoff=0.6)
+    if close:
+        return f"; did you mean '{close[0]}'?"
+    return f"; valid: {', '.join(names)}" if names else ""

@@ -1,0 +1,81 @@
+"""The playfield: its size, its axes, and what its sides do."""
+
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BeforeValidator, Field, model_validator
+
+from tinrocket.scenario.numbers import Fraction, Model, Name, NotNegative, Positive
+
+Side = Literal["left", "right", "top", "bottom"]
+SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
+EdgeKind = Literal["wrap", "clamp", "bounce", "open"]
+
+
+class Angles(Model):
+    """How headings are counted, as seen on the screen."""
+
+    zero: Literal["right", "up", "left", "down"] = "right"
+    """Where a craft with heading 0 points."""
+    positive: Literal["clockwise", "counterclockwise"] = "clockwise"
+    """Which way headings grow."""
+
+
+class Edge(Model):
+    """What one side of the arena does to a craft that reaches it."""
+
+    kind: EdgeKind
+    margin: NotNegative = 0.0
+    """How far outside the side it happens [px]."""
+    restitution: Fraction | None = None
+    """Share of the speed into the wall that a bounce gives back; 1 if not given."""
+
+    @model_validator(mode="after")
+    def _restitution_is_for_bounces(self) -> Self:
+        if self.restitution is not None and self.kind != "bounce":
+            raise ValueError(f"restitution belongs to a bounce, not to an edge of kind '{self.kind}'")
+        return self
+
+
+def _edge(value: Any) -> Any:
+    return {"kind": value} if isinstance(value, str) else value
+
+
+AnyEdge = Annotated[Edge, BeforeValidator(_edge)]
+
+
+class Edges(Model):
+    """The four sides.  A plain name stands for an edge of that kind, and one name for all."""
+
+    left: AnyEdge = Edge(kind="wrap")
+    right: AnyEdge = Edge(kind="wrap")
+    top: AnyEdge = Edge(kind="wrap")
+    bottom: AnyEdge = Edge(kind="wrap")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_for_all(cls, value: Any) -> Any:
+        return dict.fromkeys(SIDES, value) if isinstance(value, str) else value
+
+    @model_validator(mode="after")
+    def _both_wrap_or_neither(self) -> Self:
+        for one, other in (("left", "right"), ("top", "bottom")):
+            kinds = getattr(self, one).kind, getattr(self, other).kind
+            if "wrap" in kinds and kinds[0] != kinds[1]:
+                raise ValueError(
+                    f"'{one}' is '{kinds[0]}' but '{other}' is '{kinds[1]}'; "
+                    f"opposite sides must both wrap, or neither"
+                )
+        return self
+
+
+class Arena(Model):
+    """The playfield: x runs from 0 to `width`, y from 0 to `height`."""
+
+    width: Positive
+    height: Positive
+    y_axis: Literal["up", "down"] = "down"
+    """Which way y grows on the screen."""
+    unit: Name = "px"
+    """What lengths are called."""
+    angles: Angles = Field(default_factory=Angles)
+    edges: Edges = Field(default_factory=Edges)

@@ -1,0 +1,132 @@
+"""Tapes and captured frame times as CSV files."""
+
+import csv
+import io
+import math
+from collections import defaultdict
+from pathlib import Path
+
+from tinrocket.errors import FileError, Problem, ScenarioError
+from tinrocket.files import read_text, write_text
+from tinrocket.scenario.tape import Tape
+
+TAPE_COLUMNS = ["t", "action", "value"]
+SECONDS = {"s": 1.0, "ms": 1e-3}
+
+
+def read_tape(path: Path | str) -> Tape:
+    """Read a tape: one row ``t,action,value`` for each change of an action's value.
+
+    An action whose values are all 0 or 1 is digital; one that is still down after its
+    last row stays down.  Rows may stand in any order.
+
+    Raises
+    ------
+    FileError
+        If the file cannot be read or its header is another one.
+    ScenarioError
+        With every row that is wrong.
+    """
+    rows = _rows(path)
+    if not rows or [cell.strip() for cell in rows[0]] != TAPE_COLUMNS:
+        raise FileError(f"{path}: the first line must be '{','.join(TAPE_COLUMNS)}'")
+    problems: list[Problem] = []
+    changes: dict[str, dict[float, float]] = defaultdict(dict)
+    for line, row in enumerate(rows[1:], start=2):
+        if len(row) != len(TAPE_COLUMNS) or not row[1].strip():
+            problems.append(Problem(f"line {line}", "must have a time, an action and a value"))
+            continue
+        t, value = _number(row[0]), _number(row[2])
+        if t is None or value is None:
+            problems.append(Problem(f"line {line}", "time and value must be finite numbers"))
+        elif t in changes[row[1].strip()]:
+            problems.append(Problem(f"line {line}", f"'{row[1].strip()}' changes twice at {t:g} s"))
+        else:
+            changes[row[1].strip()][t] = value
+    if problems:
+        raise ScenarioError(problems, str(path))
+    holds, values = {}, {}
+    for action, by_time in changes.items():
+        steps = sorted(by_time.items())
+        if all(value in (0.0, 1.0) for _t, value in steps):
+            holds[action] = _intervals(steps)
+        else:
+            values[action] = steps
+    return Tape.from_data({"holds": holds, "values": values}, str(path))
+
+
+def _intervals(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    intervals: list[tuple[float, float]] = []
+    down: float | None = None
+    for t, value in steps:
+        if value == 1.0 and down is None:
+            down = t
+        elif value == 0.0 and down is not None:
+            intervals.append((down, t))
+            down = None
+    if down is not None:
+        intervals.append((down, max(FOREVER, down + 1.0)))
+    return intervals
+
+
+FOREVER = 1e6
+"""When an action that is never let go is let go [s]; longer than any run."""
+
+
+def write_tape(tape: Tape, path: Path | str) -> None:
+    """Write a tape as changes ``t,action,value``, in order of time."""
+    changes = sorted(
+        (t, action, value) for action in tape.actions for t, value in tape.changes(action)
+    )
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(TAPE_COLUMNS)
+    writer.writerows((repr(t), action, repr(value)) for t, action, value in changes)
+    write_text(path, text.getvalue())
+
+
+def read_frame_times(path: Path | str) -> tuple[float, ...]:
+    """Read captured lengths of frames, in seconds, from a CSV file of one column.
+
+    The header is ``s`` or ``ms``, alone or as the end of a name such as ``frame_ms``.
+
+    Raises
+    ------
+    FileError
+        If the file cannot be read or its header names neither unit.
+    ScenarioError
+        With every line that is not a time above zero.
+    """
+    rows = _rows(path)
+    header = rows[0][0].strip() if rows and len(rows[0]) == 1 else ""
+    unit = header.lower().replace("(", "_").replace(" ", "_").strip(")").rsplit("_", 1)[-1]
+    if unit not in SECONDS:
+        raise FileError(
+            f"{path}: the first line must name one column and its unit, 's' or 'ms', such as 'frame_ms'"
+        )
+    problems, times = [], []
+    for line, row in enumerate(rows[1:], start=2):
+        length = _number(row[0]) if len(row) == 1 else None
+        if length is None:
+            problems.append(Problem(f"line {line}", f"must be one number, the frame's length in {unit}"))
+        elif length <= 0:
+            problems.append(Problem(f"line {line}", f"a frame's length must be above 0, not {length:g} {unit}"))
+        else:
+            times.append(length * SECONDS[unit])
+    if not rows[1:]:
+        problems.append(Problem("", "holds no frame times"))
+    if problems:
+        raise ScenarioError(problems, str(path))
+    return tuple(times)
+
+
+def _rows(path: Path | str) -> list[list[str]]:
+    return [row for row in csv.reader(io.StringIO(read_text(path))) if row]
+
+
+def _number(text: str) -> float | None:
+    try:
+        value = float(text)
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None

@@ -1,0 +1,151 @@
+"""Everything one run needs."""
+
+from collections import Counter
+from typing import Annotated, Self
+
+from pydantic import Field, model_validator
+
+from tinrocket.errors import UnknownNameError, nearest
+from tinrocket.scenario.arena import SIDES, Arena
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.numbers import Model, Rate, Timing, Units
+from tinrocket.scenario.tape import Tape
+
+Duration = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=36000)]
+
+
+class Scenario(Model):
+    """Arena, craft, tape and clock, with the numbers as they stand in the game."""
+
+    title: str = ""
+    tuned_at: Rate = 60.0
+    """Frames per second at which the numbers were tuned."""
+    units: Units = "per_second"
+    """Whether speeds, accelerations and turn rates are counted in seconds or tuned frames."""
+    duration: Duration
+    """Length of the run [s]."""
+    arena: Arena
+    craft: tuple[Craft, ...] = Field(min_length=1)
+    tape: Tape = Field(default_factory=Tape)
+    clock: Clock = Field(default_factory=Clock)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Self:
+        wrong = [*self._wrong_names(), *self._wrong_places(), *self._wrong_actions()]
+        if wrong:
+            raise ValueError("\n".join(wrong))
+        return self
+
+    def _wrong_names(self) -> list[str]:
+        counts = Counter(craft.name for craft in self.craft)
+        taken = {*type(self).model_fields}
+        return [f"craft: two are named '{name}'; give each its own name" for name in counts if counts[name] > 1] + [
+            f"craft: '{name}' is the name of a scenario key; call the craft something else"
+            for name in counts
+            if name in taken
+        ]
+
+    def _wrong_places(self) -> list[str]:
+        wrong = []
+        for craft in self.craft:
+            for axis, sides in (("x", SIDES[:2]), ("y", SIDES[2:])):
+                low, high = self.bounds(craft, axis)
+                place = getattr(craft.start, axis)
+                solid = {side: getattr(self.arena.edges, side).kind != "open" for side in sides}
+                if not low < high and all(solid.values()):
+                    wrong.append(
+                        f"craft.{craft.name}.radius: {craft.radius:g} leaves no room between "
+                        f"'{sides[0]}' and '{sides[1]}'; the arena is too small for the craft"
+                    )
+                elif all(solid.values()) and not low <= place <= high:
+                    wrong.append(
+                        f"craft.{craft.name}.start.{axis}: {place:g} is outside the arena; "
+                        f"its edges hold this craft between {low:g} and {high:g}"
+                    )
+        return wrong
+
+    def _wrong_actions(self) -> list[str]:
+        listened = dict.fromkeys(action for craft in self.craft for action in craft.actions)
+        return [
+            f"tape: no rule listens to the action '{action}'"
+            f"{nearest(action, listened) if listened else '; no rule listens to any'}"
+            for action in self.tape.actions
+            if action not in listened
+        ]
+
+    @property
+    def actions(self) -> tuple[str, ...]:
+        """Every action that a rule listens to, once each, in order of first mention."""
+        return tuple(dict.fromkeys(action for craft in self.craft for action in craft.actions))
+
+    def find_craft(self, name: str) -> Craft:
+        """Return the craft of this name.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is none.
+        """
+        for craft in self.craft:
+            if craft.name == name:
+                return craft
+        raise UnknownNameError(
+            f"there is no craft '{name}'{nearest(name, [craft.name for craft in self.craft])}"
+        )
+
+    def bounds(self, craft: Craft, axis: str) -> tuple[float, float]:
+        """Return the coordinates at which the low and the high side act on a craft.
+
+        A margin moves a side outward; a wall that clamps or bounces is met by the hit
+        circle, every other edge by the centre.
+        """
+        sides = ("left", "right") if axis == "x" else ("top", "bottom")
+        if axis == "y" and self.arena.y_axis == "up":
+            sides = ("bottom", "top")
+        low, high = (getattr(self.arena.edges, side) for side in sides)
+        size = self.arena.width if axis == "x" else self.arena.height
+        inset_low = craft.radius if low.kind in ("clamp", "bounce") else 0.0
+        inset_high = craft.radius if high.kind in ("clamp", "bounce") else 0.0
+        return inset_low - low.margin, size - inset_high + high.margin
+
+    def per_second(self) -> "Scenario":
+        """Return the same scenario with every number counted in seconds."""
+        return self._converted("per_second")
+
+    def per_frame(self) -> "Scenario":
+        """Return the same scenario with speeds and the like counted in tuned frames."""
+        return self._converted("per_frame")
+
+    def _converted(self, to: Units) -> "Scenario":
+        crafts = []
+        for craft in self.craft:
+            start = craft.start.model_copy(
+                update=craft.start.in_units(to, self.units, self.tuned_at)
+            )
+            rules = tuple(
+                rule.model_copy(
+                    update=rule.in_units(to, rule.units or self.units, self.tuned_at)
+                    | {"units": None}
+                )
+                for rule in craft.rules
+            )
+            crafts.append(craft.model_copy(update={"start": start, "rules": rules}))
+        return self.model_copy(update={"units": to, "craft": tuple(crafts)})
+
+    def with_timing(self, timing: Timing) -> "Scenario":
+        """Return the same scenario with every rule using the frame's length this way."""
+        crafts = tuple(
+            craft.model_copy(
+                update={
+                    "timing": timing,
+                    "rules": tuple(rule.model_copy(update={"timing": None}) for rule in craft.rules),
+                }
+            )
+            for craft in self.craft
+        )
+        return self.model_copy(update={"craft": crafts})
+
+    def with_clock(self, clock: Clock) -> "Scenario":
+        """Return the same scenario, paced by another clock."""
+        return self.model_copy(update={"clock": clock})
