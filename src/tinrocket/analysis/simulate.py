@@ -3,7 +3,7 @@
 import numpy as np
 import pandas as pd
 
-from tinrocket.analysis.trajectory import ACTION, EVENT_COLUMNS, Seams, Trajectory
+from tinrocket.analysis.trajectory import ACTION, Trajectory
 from tinrocket.core import layout
 from tinrocket.core.flight import Recording, record
 from tinrocket.core.lower import Heading, lower, lower_clock, lower_tape
@@ -55,7 +55,7 @@ def simulate(
     return Trajectory(
         frames=_frames_table(scenario, recording, frames, inputs),
         events=_events_table(scenario, recording, frames, lost),
-        seams=Seams(_seam(scenario, "x"), _seam(scenario, "y")),
+        arena=scenario.arena,
         title=scenario.title,
         clock=clock.describe(),
         rate=clock.rate or frames.steps.size / float(frames.times[-1]),
@@ -96,11 +96,6 @@ def _explained(scenario: Scenario, recording: Recording, frames: Pacing) -> Flig
     )
 
 
-def _seam(scenario: Scenario, axis: str) -> tuple[float, float] | None:
-    edge = scenario.arena.edges.left if axis == "x" else scenario.arena.edges.top
-    return scenario.bounds(scenario.craft[0], axis) if edge.kind == "wrap" else None
-
-
 def _frames_table(
     scenario: Scenario, recording: Recording, frames: Pacing, inputs: np.ndarray
 ) -> pd.DataFrame:
@@ -113,7 +108,7 @@ def _frames_table(
     laps = {"x": column(layout.LAPS_X), "y": column(layout.LAPS_Y)}
     paths = {"x": x, "y": y}
     for axis, path in paths.items():
-        seam = _seam(scenario, axis)
+        seam = scenario.arena.seam(axis)
         if seam is not None:
             paths[axis] = path + laps[axis] * (seam[1] - seam[0])
     data = {
@@ -142,32 +137,27 @@ def _events_table(
     scenario: Scenario, recording: Recording, frames: Pacing, lost: list[tuple[float, str]]
 ) -> pd.DataFrame:
     down = scenario.arena.y_axis == "down"
-    sides = ("left", "right", "top", "bottom") if down else ("left", "right", "bottom", "top")
-    rows: list[dict[str, object]] = []
-    for event in recording.events:
-        frame = int(event[layout.EVENT_FRAME])
-        begin, end = frames.times[frame], frames.times[frame + 1]
-        side = sides[int(event[layout.EVENT_SIDE])]
-        rows.append(
-            {
-                "t": begin + event[layout.EVENT_FRACTION] * (end - begin),
-                "kind": getattr(scenario.arena.edges, side).kind,
-                "craft": scenario.craft[int(event[layout.EVENT_CRAFT])].name,
-                "edge": side,
-                "action": "",
-                "x": event[layout.EVENT_X],
-                "y": event[layout.EVENT_Y],
-                "speed": event[layout.EVENT_SPEED],
-                "count": int(event[layout.EVENT_COUNT]),
-                "frame": frame,
-            }
-        )
-    for t, action in lost:
-        frame = int(np.searchsorted(frames.times, t, side="right")) - 1
-        rows.append({"t": t, "kind": "lost_tap", "action": action, "count": 1, "frame": frame})
-    table = pd.DataFrame(rows, columns=EVENT_COLUMNS).astype(
-        {"t": float, "x": float, "y": float, "speed": float, "count": int, "frame": int}
-    )
-    texts = ["kind", "craft", "edge", "action"]
-    table[texts] = table[texts].fillna("").astype(str)
-    return table.sort_values("t", kind="stable", ignore_index=True)
+    edges = np.array(("left", "right", "top", "bottom") if down else ("left", "right", "bottom", "top"))
+    kinds = np.array([getattr(scenario.arena.edges, edge).kind for edge in edges])
+    names = np.array([craft.name for craft in scenario.craft])
+    hits = recording.events
+    frame = hits[:, layout.EVENT_FRAME].astype(np.int64)
+    side = hits[:, layout.EVENT_SIDE].astype(np.int64)
+    begins, ends = frames.times[frame], frames.times[frame + 1]
+    none, nowhere = np.full(len(lost), ""), np.full(len(lost), np.nan)
+    tapped = np.array([t for t, _action in lost])
+    during = np.searchsorted(frames.times, tapped, side="right") - 1
+    columns = {
+        "t": (begins + hits[:, layout.EVENT_FRACTION] * (ends - begins), tapped),
+        "kind": (kinds[side], np.full(len(lost), "lost_tap")),
+        "craft": (names[hits[:, layout.EVENT_CRAFT].astype(np.int64)], none),
+        "edge": (edges[side], none),
+        "action": (np.full(len(hits), ""), np.array([action for _t, action in lost], dtype=str)),
+        "x": (hits[:, layout.EVENT_X], nowhere),
+        "y": (hits[:, layout.EVENT_Y], nowhere),
+        "speed": (hits[:, layout.EVENT_SPEED], nowhere),
+        "count": (hits[:, layout.EVENT_COUNT].astype(np.int64), np.ones(len(lost), np.int64)),
+        "frame": (frame, during),
+    }
+    order = np.argsort(np.concatenate(columns["t"]), kind="stable")
+    return pd.DataFrame({name: np.concatenate(parts)[order] for name, parts in columns.items()})

@@ -8,6 +8,7 @@ import pandas as pd
 from numpy.typing import ArrayLike, NDArray
 
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
+from tinrocket.scenario.arena import Arena
 
 Floats = NDArray[np.float64]
 
@@ -15,14 +16,6 @@ ACTION = "in."
 """What the columns that hold sampled actions begin with."""
 
 EVENT_COLUMNS = ["t", "kind", "craft", "edge", "action", "x", "y", "speed", "count", "frame"]
-
-
-@dataclass(frozen=True, slots=True)
-class Seams:
-    """Where the arena wraps: (low, high) coordinate of each axis, or None if it does not."""
-
-    x: tuple[float, float] | None = None
-    y: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -40,8 +33,8 @@ class Trajectory:
         A row for each: t [s], kind (wrap, clamp, bounce or lost_tap), craft, edge, action,
         x, y [px], speed on arrival [px/s], count (crossings within the one frame), and
         the frame in which it happened.  Times lie within the frame.
-    seams
-        Where the arena wraps.
+    arena
+        The playfield, or None if it is not known.
     title, clock
         What was flown, and how its frames were paced.
     rate
@@ -50,7 +43,7 @@ class Trajectory:
 
     frames: pd.DataFrame
     events: pd.DataFrame
-    seams: Seams
+    arena: Arena | None
     title: str
     clock: str
     rate: float
@@ -69,6 +62,10 @@ class Trajectory:
     def lost_taps(self) -> int:
         """How many taps began and ended between two frames and were never seen."""
         return int((self.events["kind"] == "lost_tap").sum())
+
+    def seam(self, axis: str) -> tuple[float, float] | None:
+        """Return where an axis wraps, low and high, or None if it does not."""
+        return self.arena.seam(axis) if self.arena else None
 
     def of(self, craft: str | None = None) -> pd.DataFrame:
         """Return the frames of one craft; of the only one, if there is one.
@@ -118,10 +115,10 @@ class Trajectory:
                 f"{outside[0]:g} s is outside the flight, which runs from {times[0]:g} to {times[-1]:g} s"
             )
         state = {"t": moments}
-        for axis, seam in (("x", self.seams.x), ("y", self.seams.y)):
+        for axis in ("x", "y"):
             path = np.interp(moments, times, track[f"{axis}_unwrapped"])
             state[f"{axis}_unwrapped"] = path
-            state[axis], state[f"laps_{axis}"] = wrapped(path, seam)
+            state[axis], state[f"laps_{axis}"] = wrapped(path, self.seam(axis))
         for column in ("vx", "vy", "heading"):
             state[column] = np.interp(moments, times, track[column])
         state["speed"] = np.hypot(state["vx"], state["vy"])

@@ -44,7 +44,7 @@ AnyEdge = Annotated[Edge, BeforeValidator(_edge)]
 
 
 class Edges(Model):
-    """The four sides.  A plain name stands for an edge of that kind, and one name for all."""
+    """The four sides.  A plain name stands for an edge of that kind, and one edge for all."""
 
     left: AnyEdge = Edge(kind="wrap")
     right: AnyEdge = Edge(kind="wrap")
@@ -54,7 +54,8 @@ class Edges(Model):
     @model_validator(mode="before")
     @classmethod
     def _one_for_all(cls, value: Any) -> Any:
-        return dict.fromkeys(SIDES, value) if isinstance(value, str) else value
+        whole = isinstance(value, str) or (isinstance(value, dict) and "kind" in value)
+        return dict.fromkeys(SIDES, value) if whole else value
 
     @model_validator(mode="after")
     def _both_wrap_or_neither(self) -> Self:
@@ -79,3 +80,12 @@ class Arena(Model):
     """What lengths are called."""
     angles: Angles = Field(default_factory=Angles)
     edges: Edges = Field(default_factory=Edges)
+
+    def seam(self, axis: str) -> tuple[float, float] | None:
+        """Return the low and high coordinate at which an axis wraps, or None if it does not."""
+        sides = ("left", "right") if axis == "x" else ("top", "bottom")
+        if axis == "y" and self.y_axis == "up":
+            sides = ("bottom", "top")
+        low, high = (getattr(self.edges, side) for side in sides)
+        size = self.width if axis == "x" else self.height
+        return (-low.margin, size + high.margin) if low.kind == "wrap" else None

@@ -1,5 +1,6 @@
 """The motion rules: one data class for each step of the per-frame arithmetic."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
@@ -21,8 +22,8 @@ from tinrocket.scenario.numbers import (
 class MotionRule(Model):
     """What all rules share."""
 
-    one_of: ClassVar[tuple[str, ...]] = ()
-    """Names of the forms a number may be entered in; exactly one is given."""
+    replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {}
+    """For each key that is one form of a number: the keys of its other forms."""
 
     rule: str
     name: Name | None = None
@@ -41,14 +42,6 @@ class MotionRule(Model):
     def actions(self) -> tuple[str, ...]:
         """The actions this rule listens to, in the order its arithmetic takes them."""
         return ()
-
-    @model_validator(mode="after")
-    def _exactly_one_form(self) -> Self:
-        given = [name for name in self.one_of if getattr(self, name) is not None]
-        if self.one_of and len(given) != 1:
-            found = "none is" if not given else " and ".join(f"'{name}'" for name in given) + " are"
-            raise ValueError(f"give exactly one of {', '.join(self.one_of)}; {found} given")
-        return self
 
 
 class Turn(MotionRule):
@@ -88,7 +81,11 @@ class Thrust(MotionRule):
 class Drag(MotionRule):
     """Velocity lost in proportion to the velocity: dv/dt = -r v."""
 
-    one_of: ClassVar[tuple[str, ...]] = ("keep", "half_life", "rate")
+    replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "keep": ("half_life", "rate"),
+        "half_life": ("keep", "at", "rate"),
+        "rate": ("keep", "at", "half_life"),
+    }
 
     rule: Literal["drag"] = "drag"
     keep: Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=1)] | None = None
@@ -101,7 +98,11 @@ class Drag(MotionRule):
     """r itself, in 1/s."""
 
     @model_validator(mode="after")
-    def _at_belongs_to_keep(self) -> Self:
+    def _exactly_one_form(self) -> Self:
+        given = [f"'{name}'" for name in self.replaces if getattr(self, name) is not None]
+        if len(given) != 1:
+            found = f"{' and '.join(given)} are" if given else "none is"
+            raise ValueError(f"give exactly one of {', '.join(self.replaces)}; {found} given")
         if self.at is not None and self.keep is None:
             raise ValueError("'at' is the frame rate that 'keep' is counted at; there is no 'keep'")
         return self
@@ -109,6 +110,12 @@ class Drag(MotionRule):
 
 class Limit(MotionRule):
     """A top speed: `speed` for the whole velocity, or `x` and `y` for each axis."""
+
+    replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "speed": ("x", "y"),
+        "x": ("speed",),
+        "y": ("speed",),
+    }
 
     rule: Literal["limit"] = "limit"
     speed: Speed | None = None

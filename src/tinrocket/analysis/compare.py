@@ -1,0 +1,215 @@
+"""Fly one scenario at several frame rates and in several variants, and compare."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal, get_args
+
+import pandas as pd
+
+from tinrocket.analysis.drift import Drift, measure_drift
+from tinrocket.analysis.outcomes import match_events
+from tinrocket.analysis.simulate import MOST_FRAMES, resolved_clock, simulate
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.errors import OptionError, nearest
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.vary import Vary, variants
+
+Against = Literal["tuned", "fine", "base"]
+
+TOLERANCE = 2.0
+"""How far a flight may be from the reference and still agree with it [px]."""
+
+FINE = 128
+"""The fine run has this many frames for each tuned one."""
+
+AS_WRITTEN = "as written"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Run:
+    """One flight beside its reference.
+
+    Attributes
+    ----------
+    variant
+        What was changed, as ``path=value``; empty for the scenario as written.
+    clock, rate
+        How frames were paced, in words and as frames per second.
+    flight, reference
+        Both trajectories.
+    drifts
+        For each craft, its distance from the reference.
+    outcomes
+        The events of both, matched; see `match_events`.
+    """
+
+    variant: str
+    clock: str
+    rate: float
+    flight: Trajectory
+    reference: Trajectory
+    drifts: dict[str, Drift]
+    outcomes: pd.DataFrame
+
+
+@dataclass(frozen=True, eq=False)
+class Comparison:
+    """Several flights of one scenario, each beside its reference.
+
+    Attributes
+    ----------
+    scenario
+        As it was written.
+    runs
+        In the order of the variants, and within each of the clocks.
+    against
+        What the reference is.
+    tolerance
+        Largest distance from it that still counts as the same [px].
+    """
+
+    scenario: Scenario
+    runs: tuple[Run, ...]
+    against: Against
+    tolerance: float
+
+    @cached_property
+    def table(self) -> pd.DataFrame:
+        """A row for each run and craft; what changed the outcome comes first.
+
+        variant, clock, fps, craft, verdict (agrees, drifts, outcome differs); missing,
+        extra and shifted (late or early) events, lost_taps; departs_at [s], when the
+        distance first passes the tolerance, NaN if never; drift_max, drift_rms,
+        drift_final and unwrapped_max [px].
+        """
+        return pd.DataFrame([self._row(run, craft) for run in self.runs for craft in run.drifts])
+
+    def _row(self, run: Run, craft: str) -> dict[str, object]:
+        drift = run.drifts[craft]
+        concerned = run.outcomes["craft"].isin([craft, ""])
+        status = run.outcomes.loc[concerned, "status"].value_counts()
+        missing, extra = int(status.get("missing", 0)), int(status.get("extra", 0))
+        departs = drift.passes(self.tolerance)
+        verdict = "agrees" if departs is None else "drifts"
+        return {
+            "variant": run.variant or AS_WRITTEN,
+            "clock": run.clock,
+            "fps": run.rate,
+            "craft": craft,
+            "verdict": "outcome differs" if missing or extra else verdict,
+            "missing": missing,
+            "extra": extra,
+            "shifted": int(status.get("late", 0) + status.get("early", 0)),
+            "lost_taps": run.flight.lost_taps,
+            "departs_at": float("nan") if departs is None else departs,
+            "drift_max": drift.largest,
+            "drift_rms": drift.rms,
+            "drift_final": drift.final,
+            "unwrapped_max": float(drift.unwrapped.max()),
+        }
+
+    @cached_property
+    def events(self) -> pd.DataFrame:
+        """The matched events of every run, with its variant and clock."""
+        parts = []
+        for run in self.runs:
+            part = run.outcomes.copy()
+            part.insert(0, "variant", run.variant or AS_WRITTEN)
+            part.insert(1, "clock", run.clock)
+            parts.append(part)
+        return pd.concat(parts, ignore_index=True)
+
+    @property
+    def agrees(self) -> bool:
+        """Whether every run agrees with its reference."""
+        return bool((self.table["verdict"] == "agrees").all())
+
+    @property
+    def reference_name(self) -> str:
+        """What the runs are compared against, in words."""
+        tuned = f"{self.scenario.tuned_at:g} fps"
+        return {
+            "tuned": f"the run tuned at {tuned}",
+            "fine": f"the fine run at {FINE * self.scenario.tuned_at:g} fps, exact timing",
+            "base": f"the scenario as written, at {tuned}",
+        }[self.against]
+
+
+def compare(
+    scenario: Scenario,
+    rates: Sequence[float] = (),
+    clocks: Sequence[Clock] = (),
+    vary: Vary | None = None,
+    against: Against = "tuned",
+    tolerance: float = TOLERANCE,
+) -> Comparison:
+    """Fly a scenario at several frame rates and compare each flight with a reference.
+
+    Parameters
+    ----------
+    scenario
+        What to fly.
+    rates
+        Frames per second; the scenario's clock is kept otherwise.  With no rates and no
+        clocks: 30, 60 and 144.
+    clocks
+        Further ways to pace the frames.
+    vary
+        Values for dotted paths, such as ``{"rocket.drag.half_life": [0.4, 0.8]}``; every
+        combination is flown.
+    against
+        ``tuned``: each variant's own run, steady, at the rate it was tuned at.
+        ``fine``: each variant's own limit, at a very high rate with exact timing.
+        ``base``: the scenario as written, tuned, for all variants.
+    tolerance
+        Largest distance that still counts as the same [px].
+
+    Raises
+    ------
+    OptionError
+        If an argument is out of range.
+    UnknownNameError, ScenarioError
+        If a path to vary does not exist, or a value or rate does not fit.
+    """
+    if against not in get_args(Against):
+        raise OptionError(f"'{against}' is not a reference{nearest(against, get_args(Against))}")
+    if not tolerance >= 0.0:
+        raise OptionError(f"the tolerance must be at least 0 {scenario.arena.unit}, not {tolerance:g}")
+    if not rates and not clocks:
+        rates = (30.0, 60.0, 144.0)
+    base = reference_flight(scenario, "tuned") if against == "base" else None
+    runs = []
+    for label, variant in variants(scenario, vary).items():
+        reference = base or reference_flight(variant, against)
+        paced = [*(variant.clock.at_rate(float(rate)) for rate in rates), *clocks]
+        runs.extend(_run(label, variant, resolved_clock(variant, clock), reference) for clock in paced)
+    return Comparison(scenario, tuple(runs), against, tolerance)
+
+
+def reference_flight(scenario: Scenario, against: Against) -> Trajectory:
+    """Return the tuned run of a scenario, or its fine run, on steady frames."""
+    if against == "fine":
+        rate = FINE * scenario.tuned_at
+        if rate * scenario.duration * len(scenario.craft) > MOST_FRAMES:
+            raise OptionError(
+                f"the fine run of {scenario.duration:g} s at {rate:g} fps is too long to record; "
+                f"shorten the scenario, or compare against 'tuned'"
+            )
+        return simulate(scenario.with_timing("exact"), clock=Clock(rate=rate))
+    return simulate(scenario, clock=Clock(rate=scenario.tuned_at))
+
+
+def _run(label: str, scenario: Scenario, clock: Clock, reference: Trajectory) -> Run:
+    flight = simulate(scenario, clock=clock)
+    until = scenario.duration
+    return Run(
+        variant=label,
+        clock=flight.clock,
+        rate=flight.rate,
+        flight=flight,
+        reference=reference,
+        drifts={craft: measure_drift(flight, reference, craft, until) for craft in flight.craft},
+        outcomes=match_events(flight, reference, 1.0 / scenario.tuned_at, until),
+    )

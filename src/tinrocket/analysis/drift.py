@@ -1,0 +1,91 @@
+"""Drift: the distance between two flights at the same moment."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.analysis.trajectory import Trajectory
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Drift:
+    """How far one craft is from where it was in the reference.
+
+    Attributes
+    ----------
+    t
+        Moments [s]: every moment at which either flight has a frame.
+    distance
+        Distance [px] as seen on the screen, the short way around edges that wrap.
+    unwrapped
+        Distance [px] along the unwrapped paths.
+    """
+
+    t: Floats
+    distance: Floats
+    unwrapped: Floats
+
+    @property
+    def largest(self) -> float:
+        """The largest distance [px]."""
+        return float(self.distance.max())
+
+    @property
+    def rms(self) -> float:
+        """Root of the mean over time of the squared distance [px]."""
+        span = self.t[-1] - self.t[0]
+        return math.sqrt(np.trapezoid(self.distance**2, self.t) / span)
+
+    @property
+    def final(self) -> float:
+        """The distance at the end [px]."""
+        return float(self.distance[-1])
+
+    def passes(self, tolerance: float) -> float | None:
+        """Return the first moment [s] at which the distance passes `tolerance`, or None.
+
+        Interpolated between frames.
+        """
+        over = np.flatnonzero(self.distance > tolerance)
+        if not over.size:
+            return None
+        after = int(over[0])
+        if after == 0:
+            return float(self.t[0])
+        d0, d1 = self.distance[after - 1 : after + 1]
+        t0, t1 = self.t[after - 1 : after + 1]
+        return float(t0 + (tolerance - d0) / (d1 - d0) * (t1 - t0))
+
+
+def measure_drift(
+    flight: Trajectory, reference: Trajectory, craft: str, until: float | None = None
+) -> Drift:
+    """Return how far a craft is from where it was in the reference.
+
+    Both are interpolated linearly between their own frames, so that flights at different
+    frame rates are compared at the same times.
+
+    Parameters
+    ----------
+    until
+        Last moment to look at [s]; the end of the shorter flight if not given.
+    """
+    end = min(flight.duration, reference.duration, math.inf if until is None else until)
+    one, other = flight.of(craft), reference.of(craft)
+    t = np.union1d(one["t"], other["t"])
+    t = np.append(t[t < end], end)
+    apart, around = [], []
+    for axis in ("x", "y"):
+        seam = flight.seam(axis) or reference.seam(axis)
+        column = f"{axis}_unwrapped"
+        delta = np.interp(t, one["t"], one[column]) - np.interp(t, other["t"], other[column])
+        apart.append(delta)
+        if seam is not None:
+            period = seam[1] - seam[0]
+            delta = delta - period * np.round(delta / period)
+        around.append(delta)
+    return Drift(t, np.hypot(*around), np.hypot(*apart))

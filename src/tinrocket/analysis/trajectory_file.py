@@ -1,0 +1,133 @@
+"""Trajectories as files: frames, events, and a note of what was flown.
+
+``flight.csv`` holds the frames, ``flight.events.csv`` the events and ``flight.about.toml``
+the rest: title, clock, rate and arena.  Parquet files are named in the same way.
+"""
+
+import tomllib
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pandas as pd
+import tomli_w
+
+from tinrocket.analysis.trajectory import ACTION, EVENT_COLUMNS, Trajectory
+from tinrocket.errors import FileError, MissingExtraError, TrajectoryError
+from tinrocket.files import read_text, replacing, write_text
+from tinrocket.scenario.arena import Arena
+
+FRAME_COLUMNS = [
+    *("frame", "t", "craft", "x", "y", "x_unwrapped", "y_unwrapped"),
+    *("vx", "vy", "speed", "heading", "laps_x", "laps_y"),
+]
+TEXTS = {"kind", "craft", "edge", "action"}
+
+
+def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ...]:
+    """Write a trajectory as CSV or, by the ending of `path`, as Parquet.
+
+    Returns
+    -------
+    tuple of Path
+        The files written: frames, events, note.
+
+    Raises
+    ------
+    FileError
+        If a file cannot be written, or the ending is neither ``.csv`` nor ``.parquet``.
+    MissingExtraError
+        If Parquet is asked for and pyarrow is not installed.
+    """
+    frames, events, note = _names(path)
+    for table, target in ((trajectory.frames, frames), (trajectory.events, events)):
+        with replacing(target) as temporary:
+            if frames.suffix == ".csv":
+                table.to_csv(temporary, index=False, lineterminator="\n")
+            else:
+                _with_pyarrow(lambda table=table, to=temporary: table.to_parquet(to, index=False))
+    arena = trajectory.arena.model_dump(mode="json", exclude_none=True) if trajectory.arena else None
+    about: dict[str, Any] = {
+        "title": trajectory.title,
+        "clock": trajectory.clock,
+        "rate": trajectory.rate,
+    }
+    write_text(note, tomli_w.dumps(about | ({"arena": arena} if arena else {})))
+    return frames, events, note
+
+
+def read_trajectory(path: Path | str) -> Trajectory:
+    """Read a trajectory from the file its frames are in, CSV or Parquet.
+
+    Without the note beside it the arena is not known, and without the events there are
+    none.
+
+    Raises
+    ------
+    FileError
+        If a file cannot be read, or is not what its ending says.
+    TrajectoryError
+        If columns are missing or hold something else than numbers.
+    MissingExtraError
+        If it is a Parquet file and pyarrow is not installed.
+    """
+    frames_path, events_path, note_path = _names(path)
+    frames = _read_table(frames_path)
+    missing = [column for column in FRAME_COLUMNS if column not in frames]
+    if missing or frames.empty:
+        lack = f"has no column {', '.join(missing)}" if missing else "holds no frames"
+        raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(FRAME_COLUMNS)}")
+    numbers = [name for name in frames if name in FRAME_COLUMNS or str(name).startswith(ACTION)]
+    for column in numbers:
+        if column != "craft" and not pd.api.types.is_numeric_dtype(frames[column]):
+            raise TrajectoryError(f"{path}: column '{column}' holds something else than numbers")
+    names = list(dict.fromkeys(frames["craft"].astype(str)))
+    frames["craft"] = pd.Categorical(frames["craft"].astype(str), categories=names)
+    events = _read_table(events_path) if events_path.exists() else pd.DataFrame(columns=EVENT_COLUMNS)
+    texts = [column for column in EVENT_COLUMNS if column in TEXTS]
+    events[texts] = events[texts].fillna("").astype(str)
+    note = _read_note(note_path) if note_path.exists() else {}
+    span = float(frames["t"].max() - frames["t"].min())
+    return Trajectory(
+        frames=frames,
+        events=events,
+        arena=Arena.from_data(note["arena"], str(note_path)) if "arena" in note else None,
+        title=str(note.get("title", "")),
+        clock=str(note.get("clock", frames_path.stem)),
+        rate=float(note.get("rate", (len(frames) / len(names) - 1) / span if span else 0.0)),
+    )
+
+
+def _names(path: Path | str) -> tuple[Path, Path, Path]:
+    frames = Path(path)
+    if frames.suffix not in (".csv", ".parquet"):
+        raise FileError(f"{path}: a trajectory's file must end in .csv or .parquet")
+    return frames, frames.with_suffix(f".events{frames.suffix}"), frames.with_suffix(".about.toml")
+
+
+def _read_table(path: Path) -> pd.DataFrame:
+    try:
+        if path.suffix == ".csv":
+            return pd.read_csv(path, float_precision="round_trip")
+        table: pd.DataFrame = _with_pyarrow(lambda: pd.read_parquet(path))
+    except OSError as error:
+        raise FileError(f"{path}: cannot be read: {(error.strerror or str(error)).lower()}") from None
+    except ValueError as error:  # pandas and pyarrow raise subclasses of it for what is no table
+        raise FileError(f"{path}: is not a {path.suffix[1:].upper()} table: {error}") from None
+    return table
+
+
+def _read_note(path: Path) -> dict[str, Any]:
+    try:
+        return tomllib.loads(read_text(path))
+    except tomllib.TOMLDecodeError as error:
+        raise FileError(f"{path}: is not TOML: {error}") from None
+
+
+def _with_pyarrow(action: Callable[[], Any]) -> Any:
+    try:
+        return action()
+    except ImportError:
+        raise MissingExtraError(
+            "Parquet files need pyarrow; install it with: pip install 'tinrocket[parquet]'"
+        ) from None

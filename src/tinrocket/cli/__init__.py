@@ -1,0 +1,1 @@
+"""The command line: a thin skin, one file per command."""

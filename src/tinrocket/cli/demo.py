@@ -1,0 +1,23 @@
+"""`tinrocket demo`: the main job, on a bundled scenario."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+
+def demo(
+    name: Annotated[str, typer.Argument(help="Which bundled scenario.")] = "rocket",
+    out: Annotated[Path, typer.Option(help="Directory for tables, trajectories and pictures.")] = Path(
+        "tinrocket-out"
+    ),
+) -> None:
+    """Fly a bundled scenario at 30, 60 and 144 fps, in each timing, and compare."""
+    from tinrocket.analysis.compare import compare
+    from tinrocket.cli.output import print_comparison, write_comparison
+    from tinrocket.demos import read_demo
+
+    scenario = read_demo(name)
+    timings = ("frame", "scaled", "exact")
+    comparison = compare(scenario, vary={f"{scenario.craft[0].name}.timing": timings})
+    print_comparison(comparison, write_comparison(comparison, out))

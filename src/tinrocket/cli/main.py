@@ -1,0 +1,47 @@
+"""The `tinrocket` command."""
+
+import sys
+from typing import Annotated
+
+import typer
+
+from tinrocket import __version__
+from tinrocket.cli.compare import compare
+from tinrocket.cli.demo import demo
+from tinrocket.cli.new import new
+from tinrocket.cli.run import run
+from tinrocket.errors import TinRocketError
+
+app = typer.Typer(
+    name="tinrocket",
+    help="Tune arcade motion and see how it feels at every frame rate.",
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+)
+for command in (demo, run, compare, new):
+    app.command()(command)
+
+
+def _version(asked: bool) -> None:
+    if asked:
+        typer.echo(f"tinrocket {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def options(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")
+    ] = False,
+) -> None:
+    """Tune arcade motion and see how it feels at every frame rate."""
+
+
+def main() -> None:
+    """Run the command line; what is wrong with the input is a sentence and exit code 2."""
+    try:
+        app()
+    except TinRocketError as error:
+        for line in str(error).splitlines():
+            print(f"tinrocket: {line}", file=sys.stderr)
+        sys.exit(2)

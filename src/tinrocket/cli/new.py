@@ -1,0 +1,28 @@
+"""`tinrocket new`: a scenario file to start from."""
+
+import json
+import re
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+
+def new(
+    name: Annotated[str, typer.Argument(help="Name of the scenario, and of its file.")],
+    demo: Annotated[
+        str | None, typer.Option("--from", metavar="DEMO", help="Start from a bundled scenario.")
+    ] = None,
+) -> None:
+    """Write a commented scenario to start from; a file that exists is left alone."""
+    from tinrocket.demos import STARTER, demo_text
+    from tinrocket.errors import FileError
+    from tinrocket.files import write_text
+
+    path = Path(name if name.endswith(".toml") else f"{name}.toml")
+    if path.exists():
+        raise FileError(f"{path}: exists already and is left as it is; choose another name")
+    title = json.dumps(path.stem, ensure_ascii=False)
+    text = re.sub(r"^title = .*$", lambda _match: f"title = {title}", demo_text(demo or STARTER), count=1, flags=re.M)
+    write_text(path, text)
+    typer.echo(f"wrote {path}; try: tinrocket compare {path}")

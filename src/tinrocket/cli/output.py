@@ -1,0 +1,113 @@
+"""What the commands share: reading options, printing, and writing results."""
+
+import json
+import os
+import re
+from collections.abc import Iterable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from tinrocket.errors import OptionError
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+    from tinrocket.analysis.compare import Comparison
+
+PIPED_WIDTH = 140
+"""Columns of a table that is not printed on a terminal."""
+
+
+def console() -> "Console":
+    """Return where results are printed: in colour only on a terminal."""
+    from rich.console import Console
+
+    found = Console(highlight=False)
+    if not found.is_terminal and "COLUMNS" not in os.environ:
+        return Console(highlight=False, width=PIPED_WIDTH)
+    return found
+
+
+def parse_rates(text: str) -> list[float]:
+    """Read ``30,60,144``.
+
+    Raises
+    ------
+    OptionError
+        If a part of it is not a number above zero.
+    """
+    rates = []
+    for part in text.split(","):
+        try:
+            rate = float(part)
+        except ValueError:
+            rate = float("nan")
+        if not 0.0 < rate <= 1e6:
+            raise OptionError(f"--rates: '{part.strip()}' is not a frame rate; give frames per second such as 30,60,144")
+        rates.append(rate)
+    return rates
+
+
+def write_comparison(comparison: "Comparison", out: Path) -> list[Path]:
+    """Write tables, trajectories and pictures into a directory; return what was written."""
+    from tinrocket.analysis.trajectory_file import write_trajectory
+    from tinrocket.files import make_directory, write_text
+    from tinrocket.show.drifts import plot_drift
+    from tinrocket.show.paths import plot_paths
+    from tinrocket.show.series import plot_series
+    from tinrocket.show.theme import save_figure
+
+    flights = make_directory(make_directory(out) / "trajectories")
+    written = []
+    for name, table in (("drift.csv", comparison.table), ("events.csv", comparison.events)):
+        write_text(out / name, table.to_csv(index=False, lineterminator="\n"))
+        written.append(out / name)
+    written.append(save_figure(plot_paths(comparison), out / "paths.png"))
+    written.append(save_figure(plot_series(comparison), out / "series.png"))
+    written.append(save_figure(plot_drift(comparison), out / "drift.png"))
+    names: dict[str, int] = {}
+    for run in comparison.runs:
+        name = file_name(f"{run.variant} {run.clock}")
+        names[name] = names.get(name, 0) + 1
+        number = f"-{names[name]}" if names[name] > 1 else ""
+        write_trajectory(run.flight, flights / f"{name}{number}.csv")
+    return [*written, flights]
+
+
+def file_name(label: str) -> str:
+    """Return a label as a file name: words, digits, points and dashes."""
+    return re.sub(r"[^\w.=]+", "-", label).strip("-") or "run"
+
+
+def as_json(comparison: "Comparison") -> str:
+    """Return a comparison as JSON: a run each, with its numbers and its events."""
+    events = comparison.events
+    runs = []
+    for row in json.loads(comparison.table.to_json(orient="records", double_precision=15)):
+        mine = (events["variant"] == row["variant"]) & (events["clock"] == row["clock"])
+        mine &= events["craft"].isin([row["craft"], ""])
+        listed = events[mine].drop(columns=["variant", "clock"])
+        runs.append(row | {"events": json.loads(listed.to_json(orient="records", double_precision=15))})
+    return json.dumps(
+        {
+            "scenario": comparison.scenario.title,
+            "against": comparison.against,
+            "tolerance": comparison.tolerance,
+            "agrees": comparison.agrees,
+            "runs": runs,
+        },
+        indent=2,
+        ensure_ascii=False,
+    )
+
+
+def print_comparison(comparison: "Comparison", written: Iterable[Path] = ()) -> None:
+    """Print the drift table, what it says in sentences, and where the files are."""
+    from tinrocket.show.tables import drift_table, verdict_lines
+
+    out = console()
+    out.print(drift_table(comparison))
+    for line in verdict_lines(comparison):
+        out.print(line, markup=False)
+    for path in written:
+        out.print(f"wrote {path}", markup=False, soft_wrap=True)

@@ -1,0 +1,60 @@
+"""`tinrocket run`: one flight of one scenario."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+
+def run(
+    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
+    rate: Annotated[
+        float | None, typer.Option(help="Frames per second, instead of the scenario's clock.")
+    ] = None,
+    csv: Annotated[
+        Path | None, typer.Option(help="Write the trajectory here (.csv or .parquet).")
+    ] = None,
+    plot: Annotated[
+        Path | None, typer.Option(help="Draw the path here (.png, .svg or .pdf).")
+    ] = None,
+) -> None:
+    """Fly a scenario once and print what happened."""
+    import numpy as np
+
+    from tinrocket.analysis.simulate import simulate
+    from tinrocket.analysis.trajectory_file import write_trajectory
+    from tinrocket.cli.output import console, parse_rates
+    from tinrocket.scenario.toml_file import read_scenario
+
+    chosen = read_scenario(scenario)
+    flight = simulate(chosen, rate=None if rate is None else parse_rates(f"{rate}")[0])
+    written = list(write_trajectory(flight, csv)) if csv else []
+    if plot:
+        from tinrocket.show.paths import plot_path
+        from tinrocket.show.theme import save_figure
+
+        written.append(save_figure(plot_path(flight), plot))
+    out, unit = console(), chosen.arena.unit
+    frames = len(flight.frames) // len(flight.craft) - 1
+    out.print(
+        f"{chosen.title or scenario.stem}: {frames} frames, {flight.duration:.4g} s, {flight.clock}",
+        markup=False,
+    )
+    for craft in flight.craft:
+        track = flight.of(craft)
+        way = np.hypot(track["x_unwrapped"].diff(), track["y_unwrapped"].diff()).sum()
+        last = track.iloc[-1]
+        out.print(
+            f"{craft}: flew {way:.1f} {unit}, top speed {track['speed'].max():.1f} {unit}/s, "
+            f"ends at ({last['x']:.1f}, {last['y']:.1f}) with {last['speed']:.1f} {unit}/s, "
+            f"heading {last['heading']:.1f}°",
+            markup=False,
+        )
+    if flight.lost_taps:
+        out.print(f"{flight.lost_taps} taps fell between two frames and were lost")
+    if len(flight.events):
+        from tinrocket.show.tables import event_table
+
+        out.print(event_table(flight))
+    for path in written:
+        out.print(f"wrote {path}", markup=False, soft_wrap=True)

@@ -1,0 +1,141 @@
+"""Changing one number of a scenario by its dotted path, such as ``rocket.drag.half_life``.
+
+A path starts with the name of a craft or with a key of the scenario.  Inside a craft it
+goes on with a key or with a rule, by its name, or by its kind if there is one of a kind.
+"""
+
+import itertools
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from pydantic import BaseModel
+
+from tinrocket.errors import OptionError, Problem, ScenarioError, UnknownNameError, nearest
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.scenario import Scenario
+
+Value = float | int | str | bool
+Vary = Mapping[str, Sequence[Value]]
+
+
+def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
+    """Return the same scenario with one number, name or choice replaced.
+
+    Entering a number in another form (a half-life where there was a fraction kept)
+    replaces the form that was there.
+
+    Raises
+    ------
+    UnknownNameError
+        If the path leads nowhere.
+    ScenarioError
+        If the value does not fit there.
+    """
+    data = scenario.model_dump()
+    model: BaseModel = scenario
+    table, rest = data, path
+    for index, craft in enumerate(scenario.craft):
+        if path.startswith(f"{craft.name}."):
+            model, table, rest = craft, data["craft"][index], path.removeprefix(f"{craft.name}.")
+            model, table, rest = _into_rule(craft, table, rest, path)
+            break
+    *inner, key = rest.split(".")
+    for step in inner:
+        table = _step(table, step, path, scenario, model)
+        model = getattr(model, step)
+    _step(table, key, path, scenario, model)
+    table[key] = value
+    for other in getattr(model, "replaces", {}).get(key, ()):
+        table[other] = None
+    try:
+        return Scenario.from_data(data)
+    except ScenarioError as error:
+        problems = [Problem(f"{path}={value}", str(problem)) for problem in error.problems]
+        raise ScenarioError(problems) from None
+
+
+def _into_rule(
+    craft: Craft, table: dict[str, Any], rest: str, path: str
+) -> tuple[BaseModel, dict[str, Any], str]:
+    for wanted in ("name", "rule"):
+        for rule in craft.rules:
+            label = getattr(rule, wanted)
+            if not label or not rest.startswith(f"{label}."):
+                continue
+            same = [i for i, other in enumerate(craft.rules) if getattr(other, wanted) == label]
+            if len(same) > 1:
+                raise UnknownNameError(
+                    f"{path}: '{craft.name}' has {len(same)} rules of the kind '{label}'; "
+                    f"give them names and use these"
+                )
+            return rule, table["rules"][same[0]], rest.removeprefix(f"{label}.")
+    return craft, table, rest
+
+
+def _step(
+    table: dict[str, Any], step: str, path: str, scenario: Scenario, model: BaseModel
+) -> Any:
+    if step in table and not isinstance(table[step], list | tuple):
+        return table[step]
+    known = [key for key in table if not isinstance(table[key], list | tuple)]
+    if isinstance(model, Craft):
+        known += [rule.label for rule in model.rules]
+    elif model is scenario:
+        known += [craft.name for craft in scenario.craft]
+    raise UnknownNameError(f"{path}: there is no '{step}'{nearest(step, known)}")
+
+
+def variants(scenario: Scenario, vary: Vary | None) -> dict[str, Scenario]:
+    """Return the scenario in every combination of the values, by a label for each.
+
+    Without anything to vary, the scenario itself under the label ''.
+
+    Raises
+    ------
+    OptionError
+        If a path has no values.
+    """
+    vary = vary or {}
+    for path, values in vary.items():
+        if not values:
+            raise OptionError(f"{path}: give at least one value to vary it over")
+    made = {}
+    for combination in itertools.product(*vary.values()):
+        variant = scenario
+        chosen = list(zip(vary, combination, strict=True))
+        for path, value in chosen:
+            variant = with_value(variant, path, value)
+        made[", ".join(f"{path}={_shown(value)}" for path, value in chosen)] = variant
+    return made
+
+
+def _shown(value: Value) -> str:
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def parse_vary(texts: Sequence[str]) -> dict[str, list[Value]]:
+    """Read ``PATH=VALUE,VALUE`` texts, as typed on the command line.
+
+    Raises
+    ------
+    OptionError
+        If a text has no path or no values, or names a path twice.
+    """
+    vary: dict[str, list[Value]] = {}
+    for text in texts:
+        path, equals, values = text.rpartition("=")
+        if not equals or not path or not all(values.split(",")):
+            raise OptionError(f"'{text}' must look like rocket.drag.half_life=0.4,0.8")
+        if path in vary:
+            raise OptionError(f"'{path}' is varied twice; give all its values in one list")
+        vary[path] = [_value(value.strip()) for value in values.split(",")]
+    return vary
+
+
+def _value(text: str) -> Value:
+    for kind in (int, float):
+        try:
+            return kind(text)
+        except ValueError:
+            continue
+    return text

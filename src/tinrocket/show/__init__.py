@@ -1,0 +1,1 @@
+"""What people look at: pictures and printed tables."""

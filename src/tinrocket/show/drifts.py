@@ -1,0 +1,72 @@
+"""Drift over time: how far each run is from its reference, and when it left it."""
+
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
+from tinrocket.analysis.compare import AS_WRITTEN, Comparison
+from tinrocket.show import theme
+
+
+_DECADES = tuple(10.0**power for power in range(-3, 10))
+
+
+def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None = None) -> Figure:
+    """Draw each run's distance from the reference over time.
+
+    The scale is even up to the tolerance and logarithmic above it, so that a tenth of a
+    pixel and a whole arena can be read in one picture.
+
+    Parameters
+    ----------
+    craft
+        Whose; the first craft's if not given.
+    ax
+        Where to draw; a new figure if not given.
+    """
+    if ax is None:
+        figure = theme.new_figure()
+        ax = figure.subplots()
+    else:
+        found = ax.get_figure(root=True)
+        assert found is not None
+        figure = found
+    unit = comparison.scenario.arena.unit
+    variants = list(dict.fromkeys(run.variant for run in comparison.runs))
+    name = craft or comparison.scenario.craft[0].name
+    for run in comparison.runs:
+        drift = run.drifts[name]
+        style = theme.STYLES[variants.index(run.variant) % len(theme.STYLES)]
+        ax.plot(
+            drift.t,
+            drift.distance,
+            color=theme.rate_colour(run.rate),
+            linestyle=style,
+            linewidth=1.8,
+            clip_on=False,
+        )
+    tolerance = comparison.tolerance
+    ax.set_yscale("symlog", linthresh=max(tolerance, 1e-9), linscale=1.0)
+    within = ax.axhspan(0.0, tolerance, color=theme.REFERENCE, alpha=0.5, linewidth=0)
+    within.set_label(f"within {tolerance:g} {unit}: agrees")
+    largest = max(run.drifts[name].largest for run in comparison.runs)
+    top = max(largest, tolerance) * 1.6
+    ax.set_ylim(0.0, top)
+    ax.set_yticks([tick for tick in (0.0, tolerance, *_DECADES) if tick == 0 or tolerance <= tick < top])
+    ax.minorticks_off()
+    ax.set_xlim(0.0, comparison.scenario.duration)
+    ax.yaxis.set_major_formatter(lambda value, _position: f"{value:g}")
+    theme.dress(ax, xlabel="time [s]", ylabel=f"distance from the reference [{unit}]")
+    title = comparison.scenario.title or "Drift"
+    ax.set_title(
+        f"{title}: drift from {comparison.reference_name}", loc="left", color=theme.INK, fontsize=12
+    )
+    clocks = dict.fromkeys((run.rate, run.clock) for run in comparison.runs)
+    handles = [
+        within,
+        *theme.rate_handles(list(clocks)),
+        *theme.style_handles([variant or AS_WRITTEN for variant in variants]),
+    ]
+    ax.legend(
+        handles=handles, loc="upper center", bbox_to_anchor=(0.5, -0.08), ncols=6, frameon=False, fontsize=10
+    )
+    return figure

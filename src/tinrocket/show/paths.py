@@ -1,0 +1,234 @@
+"""Paths over the arena: where the craft went, and how fast, at every frame rate."""
+
+import numpy as np
+import pandas as pd
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+from matplotlib.patches import Rectangle
+
+from tinrocket.analysis.compare import AS_WRITTEN, Comparison
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.scenario.arena import SIDES, Arena
+from tinrocket.show import theme
+
+DOT_EVERY = 0.5
+"""A dot on the path every so many seconds: where they crowd, the craft is slow."""
+
+EDGE_STYLES = {
+    "wrap": {"linestyle": (0, (6, 4)), "linewidth": 1.4},
+    "clamp": {"linestyle": "-", "linewidth": 2.6},
+    "bounce": {"linestyle": (0, (1, 0.6)), "linewidth": 4.5},
+    "open": {"linestyle": (0, (1, 4)), "linewidth": 1.2},
+}
+CONTACTS = {"bounce": "x", "clamp": "_"}
+
+
+def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
+    """Draw one flight over its arena: path, dots in time, start and contacts.
+
+    Parameters
+    ----------
+    ax
+        Where to draw; a new figure if not given.
+    """
+    figure, ax = _canvas(ax)
+    _arena(ax, trajectory.arena)
+    draw_path(ax, trajectory, color=theme.rate_colour(trajectory.rate), linewidth=1.8, dots=True)
+    theme.dress(ax, f"{trajectory.title or 'Path'}: {trajectory.clock}", *_axis_labels(trajectory.arena))
+    handles = [*theme.rate_handles([(trajectory.rate, trajectory.clock)]), *_key(trajectory.arena)]
+    _legend_below(ax, handles)
+    return figure
+
+
+def plot_paths(comparison: Comparison, ax: Axes | None = None, variant: str | None = None) -> Figure:
+    """Draw every run over the path of its reference, a panel for each variant.
+
+    Parameters
+    ----------
+    ax
+        Where to draw one variant; a new figure with all of them if not given.
+    variant
+        Which one that is; the first if not given.
+    """
+    names = list(dict.fromkeys(run.variant for run in comparison.runs))
+    if ax is not None:
+        _panel(ax, comparison, names[0] if variant is None else variant)
+        return _canvas(ax)[0]
+    figure = theme.new_figure()
+    arena = comparison.scenario.arena
+    columns = 1 if len(names) == 1 else 2 if len(names) <= 4 else 3
+    rows = -(-len(names) // columns)
+    panels = figure.subplots(rows, columns, squeeze=False).ravel()
+    for panel, name in zip(panels, names, strict=False):
+        _panel(panel, comparison, name)
+    clocks = dict.fromkeys((run.rate, run.clock) for run in comparison.runs)
+    handles = [
+        theme.reference_handle(comparison.reference_name),
+        *theme.rate_handles(list(clocks)),
+        *_key(arena),
+    ]
+    spare = panels[len(names) :]
+    for panel in spare:
+        panel.set_axis_off()
+    if spare.size:
+        spare[0].legend(handles=handles, loc="center", frameon=False, fontsize=11, labelspacing=1.0)
+    else:
+        figure.legend(handles=handles, loc="outside lower center", ncols=4, frameon=False, fontsize=10)
+    title = comparison.scenario.title or "Paths"
+    figure.suptitle(f"{title}: the path at each frame rate", x=0.01, ha="left", color=theme.INK)
+    return figure
+
+
+def _panel(ax: Axes, comparison: Comparison, variant: str) -> None:
+    runs = [run for run in comparison.runs if run.variant == variant]
+    _arena(ax, comparison.scenario.arena)
+    draw_path(ax, runs[0].reference, color=theme.REFERENCE, linewidth=7.0, dots=False)
+    for run in runs:
+        draw_path(ax, run.flight, color=theme.rate_colour(run.rate), linewidth=1.5, dots=True)
+    theme.dress(ax, variant or AS_WRITTEN, *_axis_labels(comparison.scenario.arena))
+
+
+def draw_path(
+    ax: Axes,
+    trajectory: Trajectory,
+    *,
+    color: str | tuple[float, ...],
+    linewidth: float,
+    dots: bool,
+) -> None:
+    """Draw the path of every craft, broken where it wraps, into an Axes."""
+    clip = _clip(ax, trajectory.arena)
+    for craft in trajectory.craft:
+        track = trajectory.of(craft)
+        x, y = broken_at_seams(track, trajectory)
+        (line,) = ax.plot(x, y, color=color, linewidth=linewidth, solid_capstyle="butt")
+        if clip is not None:
+            line.set_clip_path(clip)
+        if not dots:
+            continue
+        moments = np.arange(0.0, trajectory.duration + 1e-9, DOT_EVERY)
+        there = trajectory.at(np.minimum(moments, trajectory.duration), craft)
+        ax.plot(there["x"], there["y"], ".", color=color, markersize=6)
+        _start(ax, trajectory.arena, track)
+        events = trajectory.events
+        for kind, marker in CONTACTS.items():
+            met = events[(events["kind"] == kind) & (events["craft"] == craft)]
+            ax.plot(met["x"], met["y"], marker, color=color, markersize=9, markeredgewidth=2)
+
+
+def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.ndarray, np.ndarray]:
+    """Return the shown path with a gap at each wrap.
+
+    The frame in which a craft wraps is drawn twice, out of the arena at one side and into
+    it at the other; what lies outside is for the caller to clip.
+    """
+    laps = track[["laps_x", "laps_y"]].to_numpy()
+    wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1)) + 1
+    axes = []
+    for axis in ("x", "y"):
+        path = track[f"{axis}_unwrapped"].to_numpy()
+        shown = track[axis].to_numpy()
+        seam = trajectory.seam(axis)
+        period = seam[1] - seam[0] if seam else 0.0
+        count = track[f"laps_{axis}"].to_numpy()
+        leaving = path[wraps] - count[wraps - 1] * period
+        entering = path[wraps - 1] - count[wraps] * period
+        gaps = np.full(wraps.size, np.nan)
+        extra = np.column_stack([leaving, gaps, entering]).ravel()
+        axes.append(np.insert(shown, np.repeat(wraps, 3), extra))
+    return axes[0], axes[1]
+
+
+def _canvas(ax: Axes | None) -> tuple[Figure, Axes]:
+    if ax is None:
+        figure = theme.new_figure()
+        return figure, figure.subplots()
+    figure = ax.get_figure(root=True)
+    assert figure is not None
+    return figure, ax
+
+
+def _bounds(arena: Arena) -> tuple[float, float, float, float]:
+    x, y = arena.seam("x") or (0.0, arena.width), arena.seam("y") or (0.0, arena.height)
+    return x[0], x[1], y[0], y[1]
+
+
+def _clip(ax: Axes, arena: Arena | None) -> Rectangle | None:
+    if arena is None or (arena.seam("x") is None and arena.seam("y") is None):
+        return None
+    x0, x1, y0, y1 = _bounds(arena)
+    far = 1e6
+    if arena.seam("x") is None:
+        x0, x1 = x0 - far, x1 + far
+    if arena.seam("y") is None:
+        y0, y1 = y0 - far, y1 + far
+    return Rectangle((x0, y0), x1 - x0, y1 - y0, transform=ax.transData)
+
+
+def _arena(ax: Axes, arena: Arena | None) -> None:
+    ax.set_aspect("equal")
+    if arena is None:
+        return
+    low, high = (0.0, arena.height) if arena.y_axis == "up" else (arena.height, 0.0)
+    lines = {
+        "left": ([0.0, 0.0], [low, high]),
+        "right": ([arena.width, arena.width], [low, high]),
+        "bottom": ([0.0, arena.width], [low, low]),
+        "top": ([0.0, arena.width], [high, high]),
+    }
+    for side in SIDES:
+        style = EDGE_STYLES[getattr(arena.edges, side).kind]
+        ax.plot(*lines[side], color=theme.INK, zorder=1.5, **style)  # type: ignore[arg-type]
+    x0, x1, y0, y1 = _bounds(arena)
+    pad = 0.02 * max(arena.width, arena.height)
+    ax.set_xlim(x0 - pad, x1 + pad)
+    ax.set_ylim(*((y0 - pad, y1 + pad) if arena.y_axis == "up" else (y1 + pad, y0 - pad)))
+
+
+def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame) -> None:
+    first = track.iloc[0]
+    ax.plot(first["x"], first["y"], "o", color="white", markeredgecolor=theme.INK, markersize=8, zorder=4)
+    if arena is None:
+        return
+    quarters = {"right": 0.0, "down": 90.0, "left": 180.0, "up": 270.0}
+    sense = 1.0 if arena.angles.positive == "clockwise" else -1.0
+    clockwise = np.radians(quarters[arena.angles.zero] + sense * first["heading"])
+    length = 0.05 * max(arena.width, arena.height)
+    down = 1.0 if arena.y_axis == "down" else -1.0
+    tip = first["x"] + length * np.cos(clockwise), first["y"] + down * length * np.sin(clockwise)
+    ax.annotate(
+        "",
+        xy=tip,
+        xytext=(first["x"], first["y"]),
+        arrowprops={"arrowstyle": "-|>", "color": theme.INK, "linewidth": 1.6},
+    )
+
+
+def _key(arena: Arena | None) -> list[Line2D]:
+    dots = Line2D([], [], color=theme.INK, marker=".", linestyle="", label=f"every {DOT_EVERY:g} s")
+    start = Line2D(
+        [], [], color="white", marker="o", markeredgecolor=theme.INK, linestyle="", label="start and heading"
+    )
+    kinds = dict.fromkeys(getattr(arena.edges, side).kind for side in SIDES) if arena else {}
+    edges = [
+        Line2D([], [], color=theme.INK, label=f"edge: {kind}", **EDGE_STYLES[kind])  # type: ignore[arg-type]
+        for kind in kinds
+    ]
+    marks = [
+        Line2D([], [], color=theme.INK, marker=CONTACTS[kind], linestyle="", label=kind)
+        for kind in kinds
+        if kind in CONTACTS
+    ]
+    return [dots, start, *edges, *marks]
+
+
+def _axis_labels(arena: Arena | None) -> tuple[str, str]:
+    unit = arena.unit if arena else "px"
+    return f"x [{unit}]", f"y [{unit}]"
+
+
+def _legend_below(ax: Axes, handles: list[Line2D]) -> None:
+    ax.legend(
+        handles=handles, loc="upper center", bbox_to_anchor=(0.5, -0.09), ncols=6, frameon=False, fontsize=10
+    )

@@ -1,0 +1,91 @@
+"""How pictures look: one colour per frame rate everywhere, one line style per variant."""
+
+import math
+from collections.abc import Sequence
+from pathlib import Path
+
+from matplotlib import colormaps
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+
+from tinrocket.errors import FileError
+from tinrocket.files import replacing
+
+SIZE = (12.8, 8.0)
+"""Inches; at DPI this is 1280 x 800."""
+DPI = 100
+
+INK = "#2b2b33"
+FAINT = "#b9b9c4"
+REFERENCE = "#c9d3df"
+STYLES = ("-", (0, (5, 2)), (0, (1.2, 1.6)), (0, (6, 2, 1, 2)), (0, (3, 1, 1, 1, 1, 1)))
+FORMATS = (".png", ".svg", ".pdf")
+
+SLOWEST, FASTEST = 20.0, 360.0
+
+
+def rate_colour(rate: float) -> tuple[float, float, float, float]:
+    """Return the colour of a frame rate: the higher the rate, the darker.
+
+    From a scale whose lightness falls steadily, so that it can be ordered without seeing
+    hues; its pale end is left out, to stay readable on white.
+    """
+    place = math.log(max(rate, 1.0) / SLOWEST) / math.log(FASTEST / SLOWEST)
+    red, green, blue, alpha = colormaps["inferno_r"](0.27 + 0.63 * min(max(place, 0.0), 1.0))
+    return red, green, blue, alpha
+
+
+def new_figure() -> Figure:
+    """Return an empty figure of the size all pictures have."""
+    return Figure(figsize=SIZE, dpi=DPI, layout="constrained")
+
+
+def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "") -> None:
+    """Give an Axes its labels and the quiet frame all pictures have."""
+    if title:
+        ax.set_title(title, loc="left", color=INK, fontsize=11)
+    ax.set_xlabel(xlabel, color=INK)
+    ax.set_ylabel(ylabel, color=INK)
+    ax.tick_params(colors=INK, labelsize=9)
+    for name, spine in ax.spines.items():
+        spine.set_color(FAINT)
+        spine.set_visible(name in ("left", "bottom"))
+    ax.grid(visible=True, color="#e9e9ee", linewidth=0.8)
+    ax.set_axisbelow(True)
+
+
+def reference_handle(label: str) -> Line2D:
+    """Return the legend entry of the broad band that a reference is drawn as."""
+    return Line2D([], [], color=REFERENCE, linewidth=7, solid_capstyle="butt", label=label)
+
+
+def rate_handles(rates: Sequence[tuple[float, str]]) -> list[Line2D]:
+    """Return a legend entry for each clock, given as (rate, label)."""
+    return [Line2D([], [], color=rate_colour(rate), linewidth=2, label=label) for rate, label in rates]
+
+
+def style_handles(variants: Sequence[str]) -> list[Line2D]:
+    """Return a legend entry for each variant's line style, if there are several."""
+    if len(variants) < 2:
+        return []
+    return [
+        Line2D([], [], color=INK, linewidth=1.6, linestyle=STYLES[i % len(STYLES)], label=name)
+        for i, name in enumerate(variants)
+    ]
+
+
+def save_figure(figure: Figure, path: Path | str) -> Path:
+    """Write a figure as PNG, SVG or PDF, by the ending of `path`.
+
+    Raises
+    ------
+    FileError
+        If the ending is another one or the file cannot be written.
+    """
+    path = Path(path)
+    if path.suffix.lower() not in FORMATS:
+        raise FileError(f"{path}: a picture's file must end in {', '.join(FORMATS)}")
+    with replacing(path) as temporary:
+        figure.savefig(temporary, format=path.suffix[1:].lower(), facecolor="white")
+    return path
