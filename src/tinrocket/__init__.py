@@ -1,19 +1,102 @@
 """Tune arcade motion and see how it feels at every frame rate.
 
-The public names live here; each is loaded when it is first used, so that importing the
+The public names live here.  Each is loaded when it is first used, so that importing the
 package, and asking the command line for help, costs next to nothing.
 """
 
 from importlib import import_module
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from tinrocket.analysis.compare import Comparison as Comparison
+    from tinrocket.analysis.compare import Run as Run
+    from tinrocket.analysis.compare import compare as compare
+    from tinrocket.analysis.drift import Drift as Drift
+    from tinrocket.analysis.drift import measure_drift as measure_drift
     from tinrocket.analysis.simulate import simulate as simulate
     from tinrocket.analysis.trajectory import Trajectory as Trajectory
+    from tinrocket.analysis.trajectory_file import read_trajectory as read_trajectory
+    from tinrocket.analysis.trajectory_file import write_trajectory as write_trajectory
+    from tinrocket.demos import demo_names as demo_names
+    from tinrocket.demos import read_demo as read_demo
+    from tinrocket.errors import FileError as FileError
+    from tinrocket.errors import FlightError as FlightError
+    from tinrocket.errors import MissingExtraError as MissingExtraError
+    from tinrocket.errors import OptionError as OptionError
+    from tinrocket.errors import Problem as Problem
+    from tinrocket.errors import ScenarioError as ScenarioError
+    from tinrocket.errors import TinRocketError as TinRocketError
+    from tinrocket.errors import TrajectoryError as TrajectoryError
+    from tinrocket.errors import UnknownNameError as UnknownNameError
+    from tinrocket.scenario.arena import Angles as Angles
+    from tinrocket.scenario.arena import Arena as Arena
+    from tinrocket.scenario.arena import Edge as Edge
+    from tinrocket.scenario.arena import Edges as Edges
+    from tinrocket.scenario.clock import Clock as Clock
+    from tinrocket.scenario.clock import Hitch as Hitch
+    from tinrocket.scenario.craft import Craft as Craft
+    from tinrocket.scenario.craft import Start as Start
+    from tinrocket.scenario.csv_file import read_frame_times as read_frame_times
+    from tinrocket.scenario.csv_file import read_tape as read_tape
+    from tinrocket.scenario.csv_file import write_tape as write_tape
+    from tinrocket.scenario.rules import Drag as Drag
+    from tinrocket.scenario.rules import Limit as Limit
+    from tinrocket.scenario.rules import Move as Move
+    from tinrocket.scenario.rules import Snap as Snap
+    from tinrocket.scenario.rules import Thrust as Thrust
+    from tinrocket.scenario.rules import Turn as Turn
+    from tinrocket.scenario.scenario import Scenario as Scenario
+    from tinrocket.scenario.tape import Tape as Tape
+    from tinrocket.scenario.toml_file import read_scenario as read_scenario
+    from tinrocket.scenario.toml_file import write_scenario as write_scenario
+    from tinrocket.scenario.vary import with_value as with_value
+    from tinrocket.show.drifts import plot_drift as plot_drift
+    from tinrocket.show.paths import plot_path as plot_path
+    from tinrocket.show.paths import plot_paths as plot_paths
+    from tinrocket.show.series import plot_series as plot_series
+    from tinrocket.show.theme import save_figure as save_figure
+    from tinrocket.tuning.sweep import sweep as sweep
 
 __version__ = "0.1.0"
 
 _HOMES = {
-    "scenario.arena": ("Angles", "Arena", "Edge", "Edges"),
-    "scenario.clock": ("Clock", "Hitch"),
+    "analysis.compare": "Comparison Run compare",
+    "analysis.drift": "Drift measure_drift",
+    "analysis.simulate": "simulate",
+    "analysis.trajectory": "Trajectory",
+    "analysis.trajectory_file": "read_trajectory write_trajectory",
+    "demos": "demo_names read_demo",
+    "errors": "FileError FlightError MissingExtraError OptionError Problem ScenarioError "
+    "TinRocketError TrajectoryError UnknownNameError",
+    "scenario.arena": "Angles Arena Edge Edges",
+    "scenario.clock": "Clock Hitch",
+    "scenario.craft": "Craft Start",
+    "scenario.csv_file": "read_frame_times read_tape write_tape",
+    "scenario.rules": "Drag Limit Move Snap Thrust Turn",
+    "scenario.scenario": "Scenario",
+    "scenario.tape": "Tape",
+    "scenario.toml_file": "read_scenario write_scenario",
+    "scenario.vary": "with_value",
+    "show.drifts": "plot_drift",
+    "show.paths": "plot_path plot_paths",
+    "show.series": "plot_series",
+    "show.theme": "save_figure",
+    "tuning.sweep": "sweep",
 }
+_HOME = {name: home for home, names in _HOMES.items() for name in names.split()}
+
+__all__ = ["__version__", *sorted(_HOME)]  # noqa: PLE0604  # names, each a str
+
+
+def __getattr__(name: str) -> object:
+    """Load a public name from its home and keep it."""
+    if name not in _HOME:
+        raise AttributeError(f"module 'tinrocket' has no attribute '{name}'")
+    value = getattr(import_module(f"tinrocket.{_HOME[name]}"), name)
+    globals()[name] = value
+    return value
+
+
+def __dir__() -> list[str]:
+    """Return the public names, loaded or not."""
+    return __all__

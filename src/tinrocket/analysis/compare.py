@@ -14,7 +14,7 @@ from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, nearest
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.vary import Vary, variants
+from tinrocket.scenario.vary import Vary, combinations, label
 
 Against = Literal["tuned", "fine", "base"]
 
@@ -176,15 +176,20 @@ def compare(
     if against not in get_args(Against):
         raise OptionError(f"'{against}' is not a reference{nearest(against, get_args(Against))}")
     if not tolerance >= 0.0:
-        raise OptionError(f"the tolerance must be at least 0 {scenario.arena.unit}, not {tolerance:g}")
+        raise OptionError(
+            f"the tolerance must be at least 0 {scenario.arena.unit}, not {tolerance:g}"
+        )
     if not rates and not clocks:
         rates = (30.0, 60.0, 144.0)
     base = reference_flight(scenario, "tuned") if against == "base" else None
-    runs = []
-    for label, variant in variants(scenario, vary).items():
+    runs: list[Run] = []
+    for chosen, variant in combinations(scenario, vary):
         reference = base or reference_flight(variant, against)
         paced = [*(variant.clock.at_rate(float(rate)) for rate in rates), *clocks]
-        runs.extend(_run(label, variant, resolved_clock(variant, clock), reference) for clock in paced)
+        runs.extend(
+            _run(label(chosen), variant, resolved_clock(variant, clock), reference)
+            for clock in paced
+        )
     return Comparison(scenario, tuple(runs), against, tolerance)
 
 
@@ -201,11 +206,11 @@ def reference_flight(scenario: Scenario, against: Against) -> Trajectory:
     return simulate(scenario, clock=Clock(rate=scenario.tuned_at))
 
 
-def _run(label: str, scenario: Scenario, clock: Clock, reference: Trajectory) -> Run:
+def _run(variant: str, scenario: Scenario, clock: Clock, reference: Trajectory) -> Run:
     flight = simulate(scenario, clock=clock)
     until = scenario.duration
     return Run(
-        variant=label,
+        variant=variant,
         clock=flight.clock,
         rate=flight.rate,
         flight=flight,

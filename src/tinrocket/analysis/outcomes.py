@@ -37,7 +37,9 @@ def match_events(
     both.loc[both["t_reference"].isna(), "status"] = "extra"
     rank = both["status"].map({"missing": 0, "extra": 0}).fillna(1)
     moment = both["t_reference"].fillna(both["t"])
-    order = pd.DataFrame({"rank": rank, "t": moment}).sort_values(["rank", "t"], kind="stable").index
+    order = (
+        pd.DataFrame({"rank": rank, "t": moment}).sort_values(["rank", "t"], kind="stable").index
+    )
     return both.loc[order, OUTCOME_COLUMNS].reset_index(drop=True)
 
 

@@ -5,7 +5,7 @@ import pandas as pd
 
 from tinrocket.analysis.trajectory import ACTION, Trajectory
 from tinrocket.core import layout
-from tinrocket.core.flight import Recording, record
+from tinrocket.core.flight import Failure, Recording, record
 from tinrocket.core.lower import Heading, lower, lower_clock, lower_tape
 from tinrocket.core.pacing import Pacing
 from tinrocket.errors import FlightError, OptionError
@@ -51,7 +51,7 @@ def simulate(
     inputs, lost = lower_tape(scenario, frames.times)
     recording = record(lower(scenario), frames.steps, inputs[:-1])
     if recording.failure is not None:
-        raise _explained(scenario, recording, frames)
+        raise _explained(scenario, recording.failure, frames)
     return Trajectory(
         frames=_frames_table(scenario, recording, frames, inputs),
         events=_events_table(scenario, recording, frames, lost),
@@ -84,9 +84,7 @@ def frames_of(scenario: Scenario, clock: Clock) -> Pacing:
     return lower_clock(clock, scenario.tuned_at, scenario.duration)
 
 
-def _explained(scenario: Scenario, recording: Recording, frames: Pacing) -> FlightError:
-    assert recording.failure is not None
-    failure = recording.failure
+def _explained(scenario: Scenario, failure: Failure, frames: Pacing) -> FlightError:
     rules = [rule for craft in scenario.craft for rule in craft.rules]
     return FlightError(
         scenario.craft[failure.craft].name,
@@ -115,7 +113,7 @@ def _frames_table(
         "frame": np.tile(np.arange(length), count),
         "t": np.tile(frames.times, count),
         "craft": pd.Categorical.from_codes(
-            np.repeat(np.arange(count), length), [craft.name for craft in scenario.craft]
+            np.repeat(np.arange(count), length), pd.Index([craft.name for craft in scenario.craft])
         ),
         "x": x,
         "y": y,
@@ -137,7 +135,9 @@ def _events_table(
     scenario: Scenario, recording: Recording, frames: Pacing, lost: list[tuple[float, str]]
 ) -> pd.DataFrame:
     down = scenario.arena.y_axis == "down"
-    edges = np.array(("left", "right", "top", "bottom") if down else ("left", "right", "bottom", "top"))
+    edges = np.array(
+        ("left", "right", "top", "bottom") if down else ("left", "right", "bottom", "top")
+    )
     kinds = np.array([getattr(scenario.arena.edges, edge).kind for edge in edges])
     names = np.array([craft.name for craft in scenario.craft])
     hits = recording.events

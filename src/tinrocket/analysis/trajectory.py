@@ -112,7 +112,8 @@ class Trajectory:
         outside = moments[~((moments >= times[0]) & (moments <= times[-1]))]
         if outside.size:
             raise TrajectoryError(
-                f"{outside[0]:g} s is outside the flight, which runs from {times[0]:g} to {times[-1]:g} s"
+                f"{outside[0]:g} s is outside the flight, "
+                f"which runs from {times[0]:g} to {times[-1]:g} s"
             )
         state = {"t": moments}
         for axis in ("x", "y"):

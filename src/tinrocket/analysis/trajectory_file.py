@@ -42,11 +42,10 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
     frames, events, note = _names(path)
     for table, target in ((trajectory.frames, frames), (trajectory.events, events)):
         with replacing(target) as temporary:
-            if frames.suffix == ".csv":
-                table.to_csv(temporary, index=False, lineterminator="\n")
-            else:
-                _with_pyarrow(lambda table=table, to=temporary: table.to_parquet(to, index=False))
-    arena = trajectory.arena.model_dump(mode="json", exclude_none=True) if trajectory.arena else None
+            _write_table(table, temporary)
+    arena = (
+        trajectory.arena.model_dump(mode="json", exclude_none=True) if trajectory.arena else None
+    )
     about: dict[str, Any] = {
         "title": trajectory.title,
         "clock": trajectory.clock,
@@ -83,7 +82,9 @@ def read_trajectory(path: Path | str) -> Trajectory:
             raise TrajectoryError(f"{path}: column '{column}' holds something else than numbers")
     names = list(dict.fromkeys(frames["craft"].astype(str)))
     frames["craft"] = pd.Categorical(frames["craft"].astype(str), categories=names)
-    events = _read_table(events_path) if events_path.exists() else pd.DataFrame(columns=EVENT_COLUMNS)
+    events = (
+        _read_table(events_path) if events_path.exists() else pd.DataFrame(columns=EVENT_COLUMNS)
+    )
     texts = [column for column in EVENT_COLUMNS if column in TEXTS]
     events[texts] = events[texts].fillna("").astype(str)
     note = _read_note(note_path) if note_path.exists() else {}
@@ -105,13 +106,22 @@ def _names(path: Path | str) -> tuple[Path, Path, Path]:
     return frames, frames.with_suffix(f".events{frames.suffix}"), frames.with_suffix(".about.toml")
 
 
+def _write_table(table: pd.DataFrame, path: Path) -> None:
+    if path.suffix == ".csv":
+        table.to_csv(path, index=False, lineterminator="\n")
+    else:
+        _with_pyarrow(lambda: table.to_parquet(path, index=False))
+
+
 def _read_table(path: Path) -> pd.DataFrame:
     try:
         if path.suffix == ".csv":
             return pd.read_csv(path, float_precision="round_trip")
         table: pd.DataFrame = _with_pyarrow(lambda: pd.read_parquet(path))
     except OSError as error:
-        raise FileError(f"{path}: cannot be read: {(error.strerror or str(error)).lower()}") from None
+        raise FileError(
+            f"{path}: cannot be read: {(error.strerror or str(error)).lower()}"
+        ) from None
     except ValueError as error:  # pandas and pyarrow raise subclasses of it for what is no table
         raise FileError(f"{path}: is not a {path.suffix[1:].upper()} table: {error}") from None
     return table

@@ -11,7 +11,10 @@ def compare(
     rates: Annotated[str, typer.Option(help="Frame rates, such as 30,60,144.")] = "30,60,144",
     frame_times: Annotated[
         list[Path] | None,
-        typer.Option(help="Captured frame times (CSV, one column in s or ms); may be repeated."),
+        typer.Option(
+            metavar="FILE",
+            help="Captured frame times (CSV, one column in s or ms); may be repeated.",
+        ),
     ] = None,
     against: Annotated[
         str,
@@ -24,16 +27,14 @@ def compare(
         list[str] | None,
         typer.Option(
             metavar="PATH=V,V",
-            help="Values to try for one number, such as rocket.drag.half_life=0.4,0.8; may be repeated.",
+            help="Values to try, such as rocket.drag.half_life=0.4,0.8; may be repeated.",
         ),
     ] = None,
     tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
     out: Annotated[
         Path | None, typer.Option(help="Directory for tables, trajectories and pictures.")
     ] = None,
-    json: Annotated[
-        bool, typer.Option("--json", help="Print JSON and nothing else.")
-    ] = False,
+    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
 ) -> None:
     """Fly a scenario at several frame rates and say where and by how much runs part."""
     from tinrocket.analysis.compare import Against
@@ -44,7 +45,9 @@ def compare(
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import parse_vary
 
-    clocks = [Clock(name=path.stem, frame_times=read_frame_times(path)) for path in frame_times or ()]
+    clocks = [
+        Clock(name=path.stem, frame_times=read_frame_times(path)) for path in frame_times or ()
+    ]
     reference: Against = against  # type: ignore[assignment]  # compare() says so if it is none
     comparison = fly_and_compare(
         read_scenario(scenario),

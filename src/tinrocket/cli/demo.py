@@ -8,9 +8,9 @@ import typer
 
 def demo(
     name: Annotated[str, typer.Argument(help="Which bundled scenario.")] = "rocket",
-    out: Annotated[Path, typer.Option(help="Directory for tables, trajectories and pictures.")] = Path(
-        "tinrocket-out"
-    ),
+    out: Annotated[
+        Path, typer.Option(help="Directory for tables, trajectories and pictures.")
+    ] = Path("tinrocket-out"),
 ) -> None:
     """Fly a bundled scenario at 30, 60 and 144 fps, in each timing, and compare."""
     from tinrocket.analysis.compare import compare

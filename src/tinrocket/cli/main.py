@@ -1,5 +1,6 @@
 """The `tinrocket` command."""
 
+import gc
 import sys
 from typing import Annotated
 
@@ -16,6 +17,7 @@ app = typer.Typer(
     name="tinrocket",
     help="Tune arcade motion and see how it feels at every frame rate.",
     no_args_is_help=True,
+    rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
 for command in (demo, run, compare, new):
@@ -39,6 +41,7 @@ def options(
 
 def main() -> None:
     """Run the command line; what is wrong with the input is a sentence and exit code 2."""
+    gc.disable()  # looking for cycles is a quarter of a short command's time, and it ends soon
     try:
         app()
     except TinRocketError as error:

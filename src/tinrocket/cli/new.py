@@ -23,6 +23,12 @@ def new(
     if path.exists():
         raise FileError(f"{path}: exists already and is left as it is; choose another name")
     title = json.dumps(path.stem, ensure_ascii=False)
-    text = re.sub(r"^title = .*$", lambda _match: f"title = {title}", demo_text(demo or STARTER), count=1, flags=re.M)
+    text = re.sub(
+        r"^title = .*$",
+        lambda _match: f"title = {title}",
+        demo_text(demo or STARTER),
+        count=1,
+        flags=re.M,
+    )
     write_text(path, text)
     typer.echo(f"wrote {path}; try: tinrocket compare {path}")

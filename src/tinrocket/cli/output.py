@@ -43,7 +43,10 @@ def parse_rates(text: str) -> list[float]:
         except ValueError:
             rate = float("nan")
         if not 0.0 < rate <= 1e6:
-            raise OptionError(f"--rates: '{part.strip()}' is not a frame rate; give frames per second such as 30,60,144")
+            raise OptionError(
+                f"--rates: '{part.strip()}' is not a frame rate; "
+                f"give frames per second, such as 30,60,144"
+            )
         rates.append(rate)
     return rates
 
@@ -87,7 +90,9 @@ def as_json(comparison: "Comparison") -> str:
         mine = (events["variant"] == row["variant"]) & (events["clock"] == row["clock"])
         mine &= events["craft"].isin([row["craft"], ""])
         listed = events[mine].drop(columns=["variant", "clock"])
-        runs.append(row | {"events": json.loads(listed.to_json(orient="records", double_precision=15))})
+        runs.append(
+            row | {"events": json.loads(listed.to_json(orient="records", double_precision=15))}
+        )
     return json.dumps(
         {
             "scenario": comparison.scenario.title,

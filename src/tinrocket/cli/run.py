@@ -37,7 +37,8 @@ def run(
     out, unit = console(), chosen.arena.unit
     frames = len(flight.frames) // len(flight.craft) - 1
     out.print(
-        f"{chosen.title or scenario.stem}: {frames} frames, {flight.duration:.4g} s, {flight.clock}",
+        f"{chosen.title or scenario.stem}: {frames} frames in {flight.duration:.4g} s, "
+        f"{flight.clock}",
         markup=False,
     )
     for craft in flight.craft:

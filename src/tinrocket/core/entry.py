@@ -4,7 +4,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core.jit import entry_point, fingerprint
-from tinrocket.core.layout import FLEW
 from tinrocket.core.loop import fly_frames
 
 Floats = NDArray[np.float64]
@@ -31,7 +30,18 @@ def _entry_points(sources: int):  # type: ignore[no-untyped-def]  # Numba infers
     ) -> tuple[int, int, int]:
         _ = sources  # part of the cache key
         return fly_frames(
-            opcodes, timings, rows, slots, first_rules, walls, tuned_dt, dts, inputs, state, record, events
+            opcodes,
+            timings,
+            rows,
+            slots,
+            first_rules,
+            walls,
+            tuned_dt,
+            dts,
+            inputs,
+            state,
+            record,
+            events,
         )
 
     @entry_point

@@ -62,7 +62,7 @@ def record(program: Program, steps: Floats, inputs: Floats, room: int = FIRST_RO
 def _fly(
     program: Program, steps: Floats, inputs: Floats, state: Floats, states: Floats, events: Floats
 ) -> tuple[int, int, int]:
-    return fly(
+    ended: tuple[int, int, int] = fly(
         program.opcodes,
         program.timings,
         program.rows,
@@ -76,6 +76,7 @@ def _fly(
         states,
         events,
     )
+    return ended
 
 
 def _culprit(program: Program, craft: int, state: Floats, step: float, inputs: Floats) -> int:

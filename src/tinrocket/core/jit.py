@@ -20,8 +20,8 @@ Function = TypeVar("Function", bound=Callable[..., object])
 
 def inlined(function: Function) -> Function:
     """Compile a piece that only other compiled functions call; never cached alone."""
-    options = {"nogil": True, "error_model": "numpy", "forceinline": True}
-    return cast("Function", numba.njit(**options)(function))
+    compiled = numba.njit(nogil=True, error_model="numpy", forceinline=True)(function)
+    return cast("Function", compiled)
 
 
 def entry_point(function: Function) -> Function:
@@ -30,8 +30,8 @@ def entry_point(function: Function) -> Function:
     The function must close over `fingerprint()`: the values a closure holds are part
     of Numba's cache key.
     """
-    options = {"nogil": True, "error_model": "numpy", "cache": True}
-    return cast("Function", numba.njit(**options)(function))
+    compiled = numba.njit(nogil=True, error_model="numpy", cache=True)(function)
+    return cast("Function", compiled)
 
 
 def fingerprint() -> int:

@@ -5,8 +5,10 @@ with heading h points along (cos h, sin h) in the arena's own axes.
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import singledispatch
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +22,7 @@ from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
+Number = TypeVar("Number", np.float64, np.uint64)
 
 TIMINGS = {"frame": layout.FRAME, "scaled": layout.SCALED, "exact": layout.EXACT}
 EDGES = {"open": layout.OPEN, "wrap": layout.WRAP, "clamp": layout.CLAMP, "bounce": layout.BOUNCE}
@@ -122,15 +125,17 @@ def lower(scenario: Scenario) -> Program:
             layout.SLOT_WIDTH,
             np.uint64,
         ),
-        first_rules=np.cumsum([0, *(len(craft.rules) for craft in scenario.craft)], dtype=np.uint64),
+        first_rules=np.cumsum(
+            [0, *(len(craft.rules) for craft in scenario.craft)], dtype=np.uint64
+        ),
         start=np.array([_start(craft, heading) for craft in scenario.craft]),
         walls=np.array([_walls(scenario, craft) for craft in scenario.craft]),
         tuned_dt=1.0 / scenario.tuned_at,
     )
 
 
-def _table(rows: list[tuple[float, ...]] | list[list[int]], width: int, kind: type) -> NDArray:  # type: ignore[type-arg]
-    table = np.zeros((len(rows), width), dtype=kind)
+def _table(rows: Sequence[Sequence[float]], width: int, kind: type[Number]) -> NDArray[Number]:
+    table: NDArray[Number] = np.zeros((len(rows), width), dtype=kind)
     for index, row in enumerate(rows):
         table[index, : len(row)] = row
     return table

@@ -72,7 +72,9 @@ def _frames_in(duration: float, rate: float) -> int:
 
 
 def _begin(rate: float, extra: Floats) -> Floats:
-    return np.arange(extra.size + 1) / rate + np.concatenate([[0.0], np.cumsum(extra)])
+    begins: Floats = np.arange(extra.size + 1) / rate
+    begins[1:] += np.cumsum(extra)
+    return begins
 
 
 def _until(duration: float, times: Floats, steps: Floats) -> Pacing:

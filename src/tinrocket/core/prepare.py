@@ -17,8 +17,8 @@ def prepare(
     step = tuned_dt if timing == FRAME else dt
     if opcode == DRAG:
         return drag_kept(timing, a, step), 0.0
-    if opcode == TURN or opcode == THRUST:
+    if opcode in (TURN, THRUST):
         return a * step, b * step
-    if opcode == MOVE_EULER or opcode == MOVE_HALF:
+    if opcode in (MOVE_EULER, MOVE_HALF):
         return step, 0.0
     return a, b  # limits and thresholds do not depend on the frame's length

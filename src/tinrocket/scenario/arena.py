@@ -32,7 +32,9 @@ class Edge(Model):
     @model_validator(mode="after")
     def _restitution_is_for_bounces(self) -> Self:
         if self.restitution is not None and self.kind != "bounce":
-            raise ValueError(f"restitution belongs to a bounce, not to an edge of kind '{self.kind}'")
+            raise ValueError(
+                f"restitution belongs to a bounce, not to an edge of kind '{self.kind}'"
+            )
         return self
 
 

@@ -38,11 +38,13 @@ class Clock(Model):
             if not self.frame_times:
                 raise ValueError("'frame_times' is empty; give at least one frame's length in s")
             if self.rate is not None or self.jitter or self.hitches:
-                raise ValueError("'frame_times' is a captured clock; 'rate', 'jitter' and 'hitches' make one up")
+                raise ValueError(
+                    "'frame_times' is a captured clock; 'rate', 'jitter' and 'hitches' make one up"
+                )
         elif self.rate is not None and self.jitter >= 1.0 / self.rate:
             raise ValueError(
-                f"'jitter' of {self.jitter:g} s reaches the length of a frame, {1 / self.rate:.4g} s; "
-                f"it must be shorter"
+                f"'jitter' of {self.jitter:g} s must be shorter than a frame, "
+                f"which lasts {1 / self.rate:.4g} s"
             )
         return self
 

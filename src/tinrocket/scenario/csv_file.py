@@ -102,15 +102,20 @@ def read_frame_times(path: Path | str) -> tuple[float, ...]:
     unit = header.lower().replace("(", "_").replace(" ", "_").strip(")").rsplit("_", 1)[-1]
     if unit not in SECONDS:
         raise FileError(
-            f"{path}: the first line must name one column and its unit, 's' or 'ms', such as 'frame_ms'"
+            f"{path}: the first line must name one column and its unit, 's' or 'ms', "
+            f"such as 'frame_ms'"
         )
     problems, times = [], []
     for line, row in enumerate(rows[1:], start=2):
         length = _number(row[0]) if len(row) == 1 else None
         if length is None:
-            problems.append(Problem(f"line {line}", f"must be one number, the frame's length in {unit}"))
+            problems.append(
+                Problem(f"line {line}", f"must be one number, the frame's length in {unit}")
+            )
         elif length <= 0:
-            problems.append(Problem(f"line {line}", f"a frame's length must be above 0, not {length:g} {unit}"))
+            problems.append(
+                Problem(f"line {line}", f"a frame's length must be above 0, not {length:g} {unit}")
+            )
         else:
             times.append(length * SECONDS[unit])
     if not rows[1:]:

@@ -1,11 +1,16 @@
 """The kinds of number a scenario holds, and which of them count per unit of time."""
 
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal, Self
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Self, cast
 
 from pydantic import BaseModel, ConfigDict, Field, Strict, ValidationError
 
 from tinrocket.scenario.problems import as_scenario_error
+
+if TYPE_CHECKING:
+    from pydantic._internal._model_construction import ModelMetaclass
+else:
+    ModelMetaclass = type(BaseModel)  # it has no public name
 
 Units = Literal["per_second", "per_frame"]
 """Whether speeds, accelerations and turn rates are counted in seconds or in tuned frames."""
@@ -37,14 +42,14 @@ Acceleration = Annotated[Number, PerTime(2)]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 
 
-class _Explaining(type(BaseModel)):  # type: ignore[misc]  # pydantic's metaclass has no public name
+class _Explaining(ModelMetaclass):
     """Raises ScenarioError, not pydantic's error, when a model is built in Python."""
 
-    def __call__(cls, *args: Any, **kwargs: Any) -> Any:
+    def __call__(cls, *args: Any, **kwargs: Any) -> Any:  # noqa: N805  # a metaclass has classes
         try:
             return super().__call__(*args, **kwargs)
         except ValidationError as error:
-            raise as_scenario_error(error, cls) from None
+            raise as_scenario_error(error, cast("type[BaseModel]", cls)) from None
 
 
 class Model(BaseModel, metaclass=_Explaining):

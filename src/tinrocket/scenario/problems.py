@@ -37,7 +37,9 @@ def as_scenario_error(
     details = error.errors(include_url=False)
     for detail in details:
         inside = (other["loc"] for other in details if other is not detail)
-        if detail["type"] == "too_short" and any(loc[: len(detail["loc"])] == detail["loc"] for loc in inside):
+        if detail["type"] == "too_short" and any(
+            loc[: len(detail["loc"])] == detail["loc"] for loc in inside
+        ):
             continue  # its entries were there, and are reported
         problems.extend(_problems(detail, model))
     return ScenarioError(problems, source)
@@ -54,7 +56,11 @@ def _problems(detail: ErrorDetails, model: type[BaseModel]) -> list[Problem]:
         return [Problem(where, f"there is no such key{nearest(str(detail['loc'][-1]), known)}")]
     if kind == "union_tag_not_found":
         kinds = ", ".join(_tag(one) for one in here)
-        return [Problem(where, f"has no key {context['discriminator']} to say what it is; valid: {kinds}")]
+        return [
+            Problem(
+                where, f"has no key {context['discriminator']} to say what it is; valid: {kinds}"
+            )
+        ]
     if kind in ("literal_error", "union_tag_invalid"):
         expected = context.get("expected", context.get("expected_tags", ""))
         names = [name.strip(" '") for name in str(expected).replace(" or ", ", ").split(",")]

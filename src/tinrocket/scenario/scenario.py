@@ -40,7 +40,11 @@ class Scenario(Model):
     def _wrong_names(self) -> list[str]:
         counts = Counter(craft.name for craft in self.craft)
         taken = {*type(self).model_fields}
-        return [f"craft: two are named '{name}'; give each its own name" for name in counts if counts[name] > 1] + [
+        return [
+            f"craft: two are named '{name}'; give each its own name"
+            for name in counts
+            if counts[name] > 1
+        ] + [
             f"craft: '{name}' is the name of a scenario key; call the craft something else"
             for name in counts
             if name in taken
@@ -139,7 +143,9 @@ class Scenario(Model):
             craft.model_copy(
                 update={
                     "timing": timing,
-                    "rules": tuple(rule.model_copy(update={"timing": None}) for rule in craft.rules),
+                    "rules": tuple(
+                        rule.model_copy(update={"timing": None}) for rule in craft.rules
+                    ),
                 }
             )
             for craft in self.craft

@@ -1,5 +1,6 @@
 """The player's hands: which action is down when, written down in seconds."""
 
+from itertools import pairwise
 from typing import Literal, Self
 
 from pydantic import Field, model_validator
@@ -33,15 +34,20 @@ class Tape(Model):
         for action, intervals in self.holds.items():
             for down, up in intervals:
                 if not up > down:
-                    wrong.append(f"'{action}' is held from {down:g} s to {up:g} s, which ends before it starts")
+                    wrong.append(
+                        f"'{action}' is held from {down:g} s to {up:g} s, "
+                        f"which ends before it starts"
+                    )
         for action, changes in self.values.items():
             times = [t for t, _value in changes]
-            if any(later <= earlier for earlier, later in zip(times, times[1:], strict=False)):
+            if any(later <= earlier for earlier, later in pairwise(times)):
                 wrong.append(f"the times of '{action}' must grow from one value to the next")
             if action in self.holds or action in self.taps:
-                wrong.append(f"'{action}' has analog values and is also held or tapped; give it one kind")
+                wrong.append(
+                    f"'{action}' has analog values and is also held or tapped; give it one kind"
+                )
         if wrong:
-            raise ValueError("; ".join(wrong))
+            raise ValueError("\n".join(wrong))
         return self
 
     @property
@@ -65,7 +71,5 @@ class Tape(Model):
         if action in self.values:
             return self.values[action]
         return tuple(
-            change
-            for down, up in self.presses(action)
-            for change in ((down, 1.0), (up, 0.0))
+            change for down, up in self.presses(action) for change in ((down, 1.0), (up, 0.0))
         )

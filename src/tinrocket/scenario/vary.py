@@ -5,7 +5,7 @@ goes on with a key or with a rule, by its name, or by its kind if there is one o
 """
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel
@@ -72,9 +72,7 @@ def _into_rule(
     return craft, table, rest
 
 
-def _step(
-    table: dict[str, Any], step: str, path: str, scenario: Scenario, model: BaseModel
-) -> Any:
+def _step(table: dict[str, Any], step: str, path: str, scenario: Scenario, model: BaseModel) -> Any:
     if step in table and not isinstance(table[step], list | tuple):
         return table[step]
     known = [key for key in table if not isinstance(table[key], list | tuple)]
@@ -85,10 +83,12 @@ def _step(
     raise UnknownNameError(f"{path}: there is no '{step}'{nearest(step, known)}")
 
 
-def variants(scenario: Scenario, vary: Vary | None) -> dict[str, Scenario]:
-    """Return the scenario in every combination of the values, by a label for each.
+def combinations(
+    scenario: Scenario, vary: Vary | None
+) -> Iterator[tuple[dict[str, Value], Scenario]]:
+    """Yield what was changed, and the scenario with it, for every combination of the values.
 
-    Without anything to vary, the scenario itself under the label ''.
+    Without anything to vary, the scenario itself.
 
     Raises
     ------
@@ -99,14 +99,17 @@ def variants(scenario: Scenario, vary: Vary | None) -> dict[str, Scenario]:
     for path, values in vary.items():
         if not values:
             raise OptionError(f"{path}: give at least one value to vary it over")
-    made = {}
-    for combination in itertools.product(*vary.values()):
+    for values in itertools.product(*vary.values()):
+        chosen = dict(zip(vary, values, strict=True))
         variant = scenario
-        chosen = list(zip(vary, combination, strict=True))
-        for path, value in chosen:
+        for path, value in chosen.items():
             variant = with_value(variant, path, value)
-        made[", ".join(f"{path}={_shown(value)}" for path, value in chosen)] = variant
-    return made
+        yield chosen, variant
+
+
+def label(chosen: Mapping[str, Value]) -> str:
+    """Return what was changed as ``path=value, path=value``."""
+    return ", ".join(f"{path}={_shown(value)}" for path, value in chosen.items())
 
 
 def _shown(value: Value) -> str:

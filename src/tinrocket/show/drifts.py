@@ -6,7 +6,6 @@ from matplotlib.figure import Figure
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
 from tinrocket.show import theme
 
-
 _DECADES = tuple(10.0**power for power in range(-3, 10))
 
 
@@ -23,13 +22,9 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     ax
         Where to draw; a new figure if not given.
     """
-    if ax is None:
-        figure = theme.new_figure()
-        ax = figure.subplots()
-    else:
-        found = ax.get_figure(root=True)
-        assert found is not None
-        figure = found
+    own = ax is None
+    figure, ax = theme.canvas(ax)
+    title = comparison.scenario.title or "Drift"
     unit = comparison.scenario.arena.unit
     variants = list(dict.fromkeys(run.variant for run in comparison.runs))
     name = craft or comparison.scenario.craft[0].name
@@ -51,22 +46,25 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     largest = max(run.drifts[name].largest for run in comparison.runs)
     top = max(largest, tolerance) * 1.6
     ax.set_ylim(0.0, top)
-    ax.set_yticks([tick for tick in (0.0, tolerance, *_DECADES) if tick == 0 or tolerance <= tick < top])
+    ax.set_yticks(
+        [tick for tick in (0.0, tolerance, *_DECADES) if tick == 0 or tolerance <= tick < top]
+    )
     ax.minorticks_off()
     ax.set_xlim(0.0, comparison.scenario.duration)
     ax.yaxis.set_major_formatter(lambda value, _position: f"{value:g}")
     theme.dress(ax, xlabel="time [s]", ylabel=f"distance from the reference [{unit}]")
-    title = comparison.scenario.title or "Drift"
-    ax.set_title(
-        f"{title}: drift from {comparison.reference_name}", loc="left", color=theme.INK, fontsize=12
-    )
     clocks = dict.fromkeys((run.rate, run.clock) for run in comparison.runs)
     handles = [
         within,
         *theme.rate_handles(list(clocks)),
         *theme.style_handles([variant or AS_WRITTEN for variant in variants]),
     ]
-    ax.legend(
-        handles=handles, loc="upper center", bbox_to_anchor=(0.5, -0.08), ncols=6, frameon=False, fontsize=10
-    )
+    if own:
+        theme.add_title(figure, f"{title}: drift from {comparison.reference_name}")
+        theme.add_legend(figure, handles, columns=7)
+    else:
+        ax.set_title(
+            f"drift from {comparison.reference_name}", loc="left", color=theme.INK, fontsize=11
+        )
+        ax.legend(handles=handles, frameon=False, fontsize=8)
     return figure

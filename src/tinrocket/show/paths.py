@@ -32,16 +32,25 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
     ax
         Where to draw; a new figure if not given.
     """
-    figure, ax = _canvas(ax)
+    own = ax is None
+    figure, ax = theme.canvas(ax)
     _arena(ax, trajectory.arena)
     draw_path(ax, trajectory, color=theme.rate_colour(trajectory.rate), linewidth=1.8, dots=True)
-    theme.dress(ax, f"{trajectory.title or 'Path'}: {trajectory.clock}", *_axis_labels(trajectory.arena))
-    handles = [*theme.rate_handles([(trajectory.rate, trajectory.clock)]), *_key(trajectory.arena)]
-    _legend_below(ax, handles)
+    title = f"{trajectory.title or 'Path'}: the path at {trajectory.clock}"
+    theme.dress(ax, "" if own else title, *_axis_labels(trajectory.arena))
+    if own:
+        theme.add_title(figure, title)
+        handles = [
+            *theme.rate_handles([(trajectory.rate, trajectory.clock)]),
+            *_key(trajectory.arena),
+        ]
+        theme.add_legend(figure, handles, columns=6)
     return figure
 
 
-def plot_paths(comparison: Comparison, ax: Axes | None = None, variant: str | None = None) -> Figure:
+def plot_paths(
+    comparison: Comparison, ax: Axes | None = None, variant: str | None = None
+) -> Figure:
     """Draw every run over the path of its reference, a panel for each variant.
 
     Parameters
@@ -54,7 +63,7 @@ def plot_paths(comparison: Comparison, ax: Axes | None = None, variant: str | No
     names = list(dict.fromkeys(run.variant for run in comparison.runs))
     if ax is not None:
         _panel(ax, comparison, names[0] if variant is None else variant)
-        return _canvas(ax)[0]
+        return theme.canvas(ax)[0]
     figure = theme.new_figure()
     arena = comparison.scenario.arena
     columns = 1 if len(names) == 1 else 2 if len(names) <= 4 else 3
@@ -73,10 +82,11 @@ def plot_paths(comparison: Comparison, ax: Axes | None = None, variant: str | No
         panel.set_axis_off()
     if spare.size:
         spare[0].legend(handles=handles, loc="center", frameon=False, fontsize=11, labelspacing=1.0)
+        figure.subplots_adjust(bottom=0.08)
     else:
-        figure.legend(handles=handles, loc="outside lower center", ncols=4, frameon=False, fontsize=10)
+        theme.add_legend(figure, handles)
     title = comparison.scenario.title or "Paths"
-    figure.suptitle(f"{title}: the path at each frame rate", x=0.01, ha="left", color=theme.INK)
+    theme.add_title(figure, f"{title}: the path at each frame rate")
     return figure
 
 
@@ -140,15 +150,6 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
     return axes[0], axes[1]
 
 
-def _canvas(ax: Axes | None) -> tuple[Figure, Axes]:
-    if ax is None:
-        figure = theme.new_figure()
-        return figure, figure.subplots()
-    figure = ax.get_figure(root=True)
-    assert figure is not None
-    return figure, ax
-
-
 def _bounds(arena: Arena) -> tuple[float, float, float, float]:
     x, y = arena.seam("x") or (0.0, arena.width), arena.seam("y") or (0.0, arena.height)
     return x[0], x[1], y[0], y[1]
@@ -188,7 +189,15 @@ def _arena(ax: Axes, arena: Arena | None) -> None:
 
 def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame) -> None:
     first = track.iloc[0]
-    ax.plot(first["x"], first["y"], "o", color="white", markeredgecolor=theme.INK, markersize=8, zorder=4)
+    ax.plot(
+        first["x"],
+        first["y"],
+        "o",
+        color="white",
+        markeredgecolor=theme.INK,
+        markersize=8,
+        zorder=4,
+    )
     if arena is None:
         return
     quarters = {"right": 0.0, "down": 90.0, "left": 180.0, "up": 270.0}
@@ -208,7 +217,13 @@ def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame) -> None:
 def _key(arena: Arena | None) -> list[Line2D]:
     dots = Line2D([], [], color=theme.INK, marker=".", linestyle="", label=f"every {DOT_EVERY:g} s")
     start = Line2D(
-        [], [], color="white", marker="o", markeredgecolor=theme.INK, linestyle="", label="start and heading"
+        [],
+        [],
+        color="white",
+        marker="o",
+        markeredgecolor=theme.INK,
+        linestyle="",
+        label="start and heading",
     )
     kinds = dict.fromkeys(getattr(arena.edges, side).kind for side in SIDES) if arena else {}
     edges = [
@@ -226,9 +241,3 @@ def _key(arena: Arena | None) -> list[Line2D]:
 def _axis_labels(arena: Arena | None) -> tuple[str, str]:
     unit = arena.unit if arena else "px"
     return f"x [{unit}]", f"y [{unit}]"
-
-
-def _legend_below(ax: Axes, handles: list[Line2D]) -> None:
-    ax.legend(
-        handles=handles, loc="upper center", bbox_to_anchor=(0.5, -0.09), ncols=6, frameon=False, fontsize=10
-    )

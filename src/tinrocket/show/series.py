@@ -5,7 +5,6 @@ from collections.abc import Sequence
 import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
-from matplotlib.lines import Line2D
 
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import ACTION, Trajectory
@@ -63,9 +62,10 @@ def plot_series(
             ax.invert_yaxis()
     draw_tape(axes[-1], first, name)
     axes[-1].set_xlim(0.0, first.duration)
-    figure.align_ylabels(list(axes))
-    figure.suptitle(title, x=0.01, ha="left", color=theme.INK)
-    _legend(figure, handles)
+    for ax in axes:
+        ax.yaxis.set_label_coords(-0.045, 0.5)
+    theme.add_title(figure, title)
+    theme.add_legend(figure, handles)
     return figure
 
 
@@ -77,7 +77,9 @@ def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
     for row, action in enumerate(reversed(actions)):
         values = track[action].to_numpy()
         size = max(np.abs(values).max(), 1.0)
-        ax.fill_between(t, row, row + 0.8 * values / size, step="post", color=theme.INK, linewidth=0)
+        ax.fill_between(
+            t, row, row + 0.8 * values / size, step="post", color=theme.INK, linewidth=0
+        )
     theme.dress(ax, xlabel="time [s]")
     ax.set_yticks(
         [row + 0.4 for row in range(len(actions))],
@@ -91,9 +93,7 @@ def _canvas(
     axes: Sequence[Axes] | None, flight: Trajectory, craft: str
 ) -> tuple[Figure, Sequence[Axes]]:
     if axes is not None:
-        figure = axes[0].get_figure(root=True)
-        assert figure is not None
-        return figure, axes
+        return theme.canvas(axes[0])[0], axes
     figure = theme.new_figure()
     actions = sum(str(column).startswith(ACTION) for column in flight.of(craft))
     heights = [3.0] * len(QUANTITIES) + [0.5 + 0.35 * actions]
@@ -108,7 +108,3 @@ def _broken(flight: Trajectory, craft: str, quantity: str) -> tuple[np.ndarray, 
         return t, values
     jumps = np.flatnonzero(np.diff(track[f"laps_{quantity}"].to_numpy())) + 1
     return np.insert(t, jumps, t[jumps]), np.insert(values, jumps, np.nan)
-
-
-def _legend(figure: Figure, handles: list[Line2D]) -> None:
-    figure.legend(handles=handles, loc="outside lower center", ncols=4, frameon=False, fontsize=9)

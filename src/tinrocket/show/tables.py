@@ -1,5 +1,6 @@
 """Printed tables: what differs, and by how much."""
 
+import math
 from collections import Counter
 from collections.abc import Callable
 from typing import Literal
@@ -37,7 +38,7 @@ def drift_table(comparison: Comparison) -> Table:
     }
     if (rows["variant"] == AS_WRITTEN).all():
         del shown["variant"]
-    if rows["craft"].nunique() == 1:
+    if (rows["craft"] == rows["craft"].iloc[0]).all():
         del shown["craft"]
     if not rows["lost_taps"].any():
         del shown["lost taps"]
@@ -50,28 +51,25 @@ def drift_table(comparison: Comparison) -> Table:
 
 
 def verdict_lines(comparison: Comparison) -> list[str]:
-    """Return in sentences what the drift table says: how many agree, and the worst of each variant."""
+    """Return what the drift table says: how many runs agree, and the worst of each variant."""
     rows, unit = comparison.table, comparison.scenario.arena.unit
     good = int((rows["verdict"] == "agrees").sum())
-    lines = [
-        f"{good} of {len(rows)} runs agree with {comparison.reference_name} "
-        f"within {comparison.tolerance:g} {unit}."
-    ]
+    reference, within = comparison.reference_name, f"{comparison.tolerance:g} {unit}"
+    lines = [f"{good} of {len(rows)} runs agree with {reference} within {within}."]
     for variant, group in rows.groupby("variant", sort=False):
         bad = group[group["verdict"] != "agrees"]
         if bad.empty:
             continue
-        worst = bad.loc[bad["drift_max"].idxmax()]
+        worst = bad.iloc[int(bad["drift_max"].argmax())]
         run = next(
             run
             for run in comparison.runs
             if (run.variant or AS_WRITTEN) == variant and run.clock == worst["clock"]
         )
         departs = float(worst["departs_at"])
-        left = "" if departs != departs else f", leaving the reference at {departs:.2f} s"
-        lines.append(
-            f"{variant}: at {worst['clock']} up to {worst['drift_max']:.3g} {unit} off{left}{_changes(run)}."
-        )
+        left = "" if math.isnan(departs) else f", leaving the reference at {departs:.2f} s"
+        off = f"up to {worst['drift_max']:.3g} {unit} off"
+        lines.append(f"{variant}: at {worst['clock']} {off}{left}{_changes(run)}.")
     return lines
 
 
@@ -88,7 +86,15 @@ def event_table(trajectory: Trajectory) -> Table:
     """Return the first events of a flight as a table."""
     table = _table("Events")
     unit = trajectory.arena.unit if trajectory.arena else "px"
-    for name in ("t [s]", "event", "craft", "where", f"x [{unit}]", f"y [{unit}]", f"speed [{unit}/s]"):
+    for name in (
+        "t [s]",
+        "event",
+        "craft",
+        "where",
+        f"x [{unit}]",
+        f"y [{unit}]",
+        f"speed [{unit}/s]",
+    ):
         table.add_column(Text(name), justify="right" if "[" in name else "left", no_wrap=True)
     for _index, event in trajectory.events.head(MOST_EVENTS).iterrows():
         table.add_row(
@@ -106,12 +112,16 @@ def event_table(trajectory: Trajectory) -> Table:
 
 def _table(title: str) -> Table:
     return Table(
-        title=Text(title), title_justify="left", title_style="bold", box=box.SIMPLE_HEAD, pad_edge=False
+        title=Text(title),
+        title_justify="left",
+        title_style="bold",
+        box=box.SIMPLE_HEAD,
+        pad_edge=False,
     )
 
 
 def _number(value: float) -> str:
-    return "–" if value != value else f"{value:.2f}" if abs(value) < 1000 else f"{value:.0f}"
+    return "–" if math.isnan(value) else f"{value:.2f}" if abs(value) < 1000 else f"{value:.0f}"
 
 
 def _count(value: int) -> str:

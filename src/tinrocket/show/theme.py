@@ -3,8 +3,10 @@
 import math
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any, cast
 
 from matplotlib import colormaps
+from matplotlib.artist import Artist
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
@@ -19,7 +21,13 @@ DPI = 100
 INK = "#2b2b33"
 FAINT = "#b9b9c4"
 REFERENCE = "#c9d3df"
-STYLES = ("-", (0, (5, 2)), (0, (1.2, 1.6)), (0, (6, 2, 1, 2)), (0, (3, 1, 1, 1, 1, 1)))
+STYLES: tuple[Any, ...] = (
+    "-",
+    (0, (5, 2)),
+    (0, (1.2, 1.6)),
+    (0, (6, 2, 1, 2)),
+    (0, (3, 1, 1, 1, 1, 1)),
+)
 FORMATS = (".png", ".svg", ".pdf")
 
 SLOWEST, FASTEST = 20.0, 360.0
@@ -37,8 +45,38 @@ def rate_colour(rate: float) -> tuple[float, float, float, float]:
 
 
 def new_figure() -> Figure:
-    """Return an empty figure of the size all pictures have."""
-    return Figure(figsize=SIZE, dpi=DPI, layout="constrained")
+    """Return an empty figure of the size all pictures have, with room for title and legend.
+
+    The margins are fixed, because having Matplotlib find them takes as long as drawing.
+    """
+    figure = Figure(figsize=SIZE, dpi=DPI)
+    figure.subplots_adjust(left=0.07, right=0.98, top=0.92, bottom=0.14, wspace=0.16, hspace=0.24)
+    return figure
+
+
+def canvas(ax: Axes | None) -> tuple[Figure, Axes]:
+    """Return where to draw: into a given Axes, or into the one of a new figure."""
+    if ax is None:
+        figure = new_figure()
+        return figure, figure.subplots()
+    return cast("Figure", ax.get_figure(root=True)), ax
+
+
+def add_title(figure: Figure, title: str) -> None:
+    """Write the title of a whole figure."""
+    figure.suptitle(title, x=0.012, y=0.985, ha="left", va="top", color=INK, fontsize=13)
+
+
+def add_legend(figure: Figure, handles: Sequence[Artist], columns: int = 4) -> None:
+    """Write a figure's legend along its lower edge."""
+    figure.legend(
+        handles=list(handles),
+        loc="lower center",
+        ncols=columns,
+        frameon=False,
+        fontsize=10,
+        labelcolor=INK,
+    )
 
 
 def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "") -> None:
@@ -62,7 +100,9 @@ def reference_handle(label: str) -> Line2D:
 
 def rate_handles(rates: Sequence[tuple[float, str]]) -> list[Line2D]:
     """Return a legend entry for each clock, given as (rate, label)."""
-    return [Line2D([], [], color=rate_colour(rate), linewidth=2, label=label) for rate, label in rates]
+    return [
+        Line2D([], [], color=rate_colour(rate), linewidth=2, label=label) for rate, label in rates
+    ]
 
 
 def style_handles(variants: Sequence[str]) -> list[Line2D]:

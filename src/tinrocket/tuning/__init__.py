@@ -1,0 +1,1 @@
+"""Finding numbers: many variants of one scenario, flown at once."""

@@ -1,0 +1,99 @@
+"""Fly a scenario with many numbers at once and see where each of them ends."""
+
+import itertools
+import math
+
+import numpy as np
+import pandas as pd
+
+from tinrocket.analysis.simulate import frames_of, resolved_clock
+from tinrocket.core import layout
+from tinrocket.core.batch import Progress, fly_variants
+from tinrocket.core.lower import Heading, lower, lower_tape
+from tinrocket.errors import OptionError
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.vary import Vary, combinations
+
+
+def sweep(
+    scenario: Scenario,
+    vary: Vary,
+    rate: float | None = None,
+    threads: int | None = None,
+    progress: Progress | None = None,
+) -> pd.DataFrame:
+    """Fly every combination of the values and return each one's last state.
+
+    Parameters
+    ----------
+    scenario
+        What to fly.
+    vary
+        Values for dotted paths to numbers of a craft's start or rules.
+    rate
+        Frames per second, instead of the clock's.
+    threads
+        As many as there are cores if not given; results do not depend on it.
+    progress
+        Called now and then with how many variants are done, and of how many.
+
+    Returns
+    -------
+    pandas.DataFrame
+        A row for each combination and craft: a column for each path, craft, x, y,
+        x_unwrapped, y_unwrapped [px], vx, vy, speed [px/s], heading [deg], finite
+        (False where the numbers blew up; the state is then NaN).
+
+    Raises
+    ------
+    OptionError
+        If a path changes more than a craft's numbers: its timing, the arena, the clock.
+    UnknownNameError, ScenarioError
+        If a path does not exist, or a value does not fit.
+    """
+    program = lower(scenario)
+    count = math.prod(len(values) for values in vary.values())
+    rows = np.empty((count, *program.rows.shape))
+    starts = np.empty((count, *program.start.shape))
+    for index, (chosen, variant) in enumerate(combinations(scenario, vary)):
+        lowered = lower(variant)
+        same = all(
+            np.array_equal(getattr(lowered, name), getattr(program, name))
+            for name in ("opcodes", "timings", "slots", "walls", "tuned_dt")
+        )
+        if not same or variant.model_copy(update={"craft": scenario.craft}) != scenario:
+            raise OptionError(
+                f"{', '.join(chosen)}: a sweep varies the numbers of a craft's start and rules; "
+                f"to vary anything else, use compare"
+            )
+        rows[index], starts[index] = lowered.rows, lowered.start
+    clock = resolved_clock(scenario, scenario.clock.at_rate(rate) if rate is not None else None)
+    frames = frames_of(scenario, clock)
+    inputs, _lost = lower_tape(scenario, frames.times)
+    states, failures = fly_variants(
+        program, rows, starts, frames.steps, inputs[:-1], threads, progress
+    )
+    finite = failures[:, 0] == layout.FLEW
+    states[~finite] = np.nan
+    return _table(scenario, vary, states, finite)
+
+
+def _table(scenario: Scenario, vary: Vary, states: np.ndarray, finite: np.ndarray) -> pd.DataFrame:
+    number = len(scenario.craft)
+    chosen = list(itertools.product(*vary.values()))
+    data: dict[str, object] = {
+        path: np.repeat([values[index] for values in chosen], number)
+        for index, path in enumerate(vary)
+    }
+    flat = states.reshape(-1, layout.STATE_WIDTH)
+    data["craft"] = [craft.name for craft in scenario.craft] * len(states)
+    for axis, place, laps in (("x", layout.X, layout.LAPS_X), ("y", layout.Y, layout.LAPS_Y)):
+        seam = scenario.arena.seam(axis)
+        period = seam[1] - seam[0] if seam else 0.0
+        data[axis] = flat[:, place]
+        data[f"{axis}_unwrapped"] = flat[:, place] + flat[:, laps] * period
+    data["vx"], data["vy"] = flat[:, layout.VX], flat[:, layout.VY]
+    data["speed"] = np.hypot(flat[:, layout.VX], flat[:, layout.VY])
+    data["heading"] = Heading.of(scenario.arena).to_degrees(flat[:, layout.HEADING])
+    data["finite"] = np.repeat(finite, number)
+    return pd.DataFrame(data)
