@@ -50,19 +50,7 @@ def fly_variants(
 
     def fly_chunk(first: int) -> int:
         chunk = slice(first, first + CHUNK)
-        fly_batch(
-            program.opcodes,
-            program.timings,
-            rows[chunk],
-            program.slots,
-            program.first_rules,
-            program.walls,
-            program.tuned_dt,
-            steps,
-            inputs,
-            states[chunk],
-            failures[chunk],
-        )
+        fly_batch(program, rows[chunk], steps, inputs, states[chunk], failures[chunk])
         return len(states[chunk])
 
     done = 0

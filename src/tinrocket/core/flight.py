@@ -1,6 +1,6 @@
 """One flight of a program, recorded."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,7 +50,7 @@ def record(program: Program, steps: Floats, inputs: Floats, room: int = FIRST_RO
     states = np.empty((state.shape[0], layout.RECORD_WIDTH, steps.size + 1))
     states[:, :, 0] = state[:, : layout.RECORD_WIDTH]
     events = np.empty((room, layout.EVENT_WIDTH))
-    used, craft, frame = _fly(program, steps, inputs, state, states, events)
+    used, craft, frame = fly(program, steps, inputs, state, states, events)
     if used > room:
         return record(program, steps, inputs, room=used)
     if craft != layout.FLEW:
@@ -59,34 +59,13 @@ def record(program: Program, steps: Floats, inputs: Floats, room: int = FIRST_RO
     return Recording(states, events[:used])
 
 
-def _fly(
-    program: Program, steps: Floats, inputs: Floats, state: Floats, states: Floats, events: Floats
-) -> tuple[int, int, int]:
-    ended: tuple[int, int, int] = fly(
-        program.opcodes,
-        program.timings,
-        program.rows,
-        program.slots,
-        program.first_rules,
-        program.walls,
-        program.tuned_dt,
-        steps,
-        inputs,
-        state,
-        states,
-        events,
-    )
-    return ended
-
-
 def _culprit(program: Program, craft: int, state: Floats, step: float, inputs: Floats) -> int:
     """Return the first rule after which a craft's state is not finite in this one frame."""
     first, past = int(program.first_rules[craft]), int(program.first_rules[craft + 1])
     nothing = np.empty((0, 0, 0)), np.empty((0, layout.EVENT_WIDTH))
     for last in range(first, past):
         mine = slice(first, last + 1)
-        shorter = replace(
-            program,
+        shorter = program._replace(
             opcodes=program.opcodes[mine],
             timings=program.timings[mine],
             rows=program.rows[mine],
@@ -94,7 +73,7 @@ def _culprit(program: Program, craft: int, state: Floats, step: float, inputs: F
             first_rules=np.array([0, last + 1 - first], dtype=np.uint64),
             walls=program.walls[craft : craft + 1],
         )
-        _used, failed, _frame = _fly(
+        _used, failed, _frame = fly(
             shorter, np.array([step]), inputs[None, :], state[None, :].copy(), *nothing
         )
         if failed != layout.FLEW:

@@ -44,6 +44,7 @@ from tinrocket.core.layout import (
     Y,
 )
 from tinrocket.core.prepare import prepare
+from tinrocket.core.program import Program
 from tinrocket.core.rules.limit import limit_axes, limit_speed
 from tinrocket.core.rules.move import move_euler, move_half
 from tinrocket.core.rules.snap import snap
@@ -51,18 +52,12 @@ from tinrocket.core.rules.thrust import push
 from tinrocket.core.rules.turn import turn
 
 Floats = NDArray[np.float64]
-Indices = NDArray[np.uint64]  # unsigned: no test for a negative index in the loop
 
 
 @inlined
 def fly_frames(
-    opcodes: Indices,
-    timings: Indices,
+    program: Program,
     rows: Floats,
-    slots: Indices,
-    first_rules: Indices,
-    walls: Floats,
-    tuned_dt: float,
     dts: Floats,
     inputs: Floats,
     state: Floats,
@@ -73,8 +68,8 @@ def fly_frames(
 
     Parameters
     ----------
-    opcodes, timings, rows, slots, first_rules, walls, tuned_dt
-        The program; see `Program`.
+    program, rows
+        What to fly; the rows stand beside it because variants differ in them.
     dts
         Shape (N,): the length of each frame [s].
     inputs
@@ -94,6 +89,8 @@ def fly_frames(
         How many events there were; FLEW and the number of frames, or the index of the
         craft whose state stopped being finite and of the frame in which it did.
     """
+    opcodes, timings, slots = program.opcodes, program.timings, program.slots
+    first_rules, walls, tuned_dt = program.first_rules, program.walls, program.tuned_dt
     used = 0
     keep = record.shape[0] > 0
     coefs = np.empty((opcodes.size, COEF_WIDTH))

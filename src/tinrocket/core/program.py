@@ -1,17 +1,18 @@
 """What the core flies: a scenario as plain arrays."""
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
-Indices = NDArray[np.uint64]
+Indices = NDArray[np.uint64]  # unsigned, so that the loop need not test for negative ones
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Program:
+class Program(NamedTuple):
     """One scenario, lowered.  R rules in all, C craft; see `layout` for the columns.
+
+    A named tuple, because Numba takes one apart for nothing.
 
     Attributes
     ----------
