@@ -46,8 +46,8 @@ def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tupl
         rest = c / (1.0 - q)
         pairs = max(np.floor(-math.log1p(overshoot / rest) / math.log(q)) - 1.0, 0.0)
         left = (overshoot + rest) * q**pairs - rest
-    # an overshoot too large for its last digits to mean a place still ends in reach
-    return pairs, min(max(left, 0.0), 2.0 * c / q)
+    # an overshoot too large for its last digits to mean a place still ends within two pairs
+    return pairs, min(max(left, 0.0), c * (1.0 + q) / (q * q))
 
 
 @inlined

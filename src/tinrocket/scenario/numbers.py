@@ -1,7 +1,7 @@
 """The kinds of number a scenario holds, and which of them count per unit of time."""
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Any, Literal, Self, cast
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Self, cast, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, Strict, ValidationError
 
@@ -78,11 +78,22 @@ class Model(BaseModel, metaclass=_Explaining):
         """
         if to == given:
             return {}
-        sign = 1 if to == "per_second" else -1
         converted = {}
         for name, field in type(self).model_fields.items():
-            value = getattr(self, name)
-            for mark in field.metadata:
-                if isinstance(mark, PerTime) and value is not None:
-                    converted[name] = value * tuned_at ** (sign * mark.power)
+            value, mark = getattr(self, name), _mark(field.annotation, *field.metadata)
+            if value is not None and mark is not None:
+                scale = tuned_at**mark.power
+                converted[name] = value * scale if to == "per_second" else value / scale
         return converted
+
+
+def _mark(annotation: object, *metadata: object) -> PerTime | None:
+    """Return the mark of a field, which an optional one carries inside its union."""
+    for found in metadata:
+        if isinstance(found, PerTime):
+            return found
+    for part in get_args(annotation):
+        inner = _mark(part, *getattr(part, "__metadata__", ()))
+        if inner is not None:
+            return inner
+    return None

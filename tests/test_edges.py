@@ -1,0 +1,157 @@
+"""What the sides of the arena do, against modular arithmetic and a brute-force walk."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+import tinrocket as tr
+
+from .conftest import MOVE, scenario
+
+
+def fly(edges, start, rate=10, duration=1.0, radius=0.0, size=100):
+    bench = {"width": size, "height": size, "edges": edges}
+    return tr.simulate(
+        scenario(MOVE, start=start, arena=bench, radius=radius, duration=duration), rate=rate
+    )
+
+
+@given(x=st.floats(0, 99.9), vx=st.floats(-1e6, 1e6), margin=st.floats(0, 40))
+def test_wrap_is_modular_and_the_unwrapped_path_is_straight(x, vx, margin):
+    flown = fly({"kind": "wrap", "margin": margin}, {"x": x, "vx": vx}).frames
+    period = 100 + 2 * margin
+    np.testing.assert_allclose(flown["x_unwrapped"], x + vx * flown["t"], rtol=1e-12, atol=1e-9)
+    assert flown["x"].between(-margin, 100 + margin).all()
+    np.testing.assert_allclose(
+        flown["x"] + flown["laps_x"] * period, flown["x_unwrapped"], rtol=1e-12, atol=1e-9
+    )
+    assert (flown["laps_x"] == flown["laps_x"].round()).all()
+
+
+def walk(position, velocity, time, walls, restitution):
+    """Follow a ball between two bouncing walls from hit to hit."""
+    hits = [0, 0]
+    while velocity:
+        side = int(velocity > 0)
+        reach = (walls[side] - position) / velocity
+        if reach > time:
+            break
+        time -= reach
+        position, velocity = walls[side], -restitution[side] * velocity
+        hits[side] += 1
+    return position + velocity * time, velocity, hits
+
+
+@given(
+    x=st.floats(5, 95),
+    vx=st.floats(-2e5, 2e5),
+    restitution=st.tuples(
+        *[st.one_of(st.sampled_from([0.0, 0.5, 1.0]), st.floats(0.05, 1.0))] * 2
+    ),
+)
+def test_bounces_in_one_frame_match_a_walk_from_hit_to_hit(x, vx, restitution):
+    edges = {
+        "left": {"kind": "bounce", "restitution": restitution[0]},
+        "right": {"kind": "bounce", "restitution": restitution[1]},
+        "top": "open",
+        "bottom": "open",
+    }
+    flown = fly(edges, {"x": x, "vx": vx}, radius=5, duration=0.1)
+    place, velocity, hits = walk(x, vx, 0.1, (5, 95), restitution)
+    assume(min(place - 5, 95 - place) > 1e-4)  # on the wall, rounding decides what comes first
+    last = flown.frames.iloc[-1]
+    assert last["x"] == pytest.approx(place, abs=1e-5)
+    assert last["vx"] == pytest.approx(velocity, rel=1e-6, abs=1e-9)
+    counted = flown.events.set_index("edge")["count"].to_dict()
+    assert [counted.get("left", 0), counted.get("right", 0)] == hits
+
+
+@pytest.mark.parametrize("y_axis", ["up", "down"])
+def test_corner_resolves_both_axes_and_names_the_edges(y_axis):
+    edges = {
+        "left": "clamp",
+        "right": {"kind": "bounce", "restitution": 0.5},
+        "top": {"kind": "bounce", "restitution": 0.25, "margin": 10},
+        "bottom": "clamp",
+    }
+    up = 1 if y_axis == "up" else -1
+    start = {"x": 95, "y": 95 if up == 1 else 5, "vx": 100, "vy": up * 400}
+    bench = {"width": 100, "height": 100, "edges": edges, "y_axis": y_axis}
+    flown = tr.simulate(scenario(MOVE, start=start, arena=bench, duration=0.1), rate=10)
+    last = flown.frames.iloc[-1]
+    top = 110 if up == 1 else -10
+    assert (last["x"], last["vx"]) == pytest.approx((100 - 0.5 * 5, -50))
+    assert (last["y"], last["vy"]) == pytest.approx((top - up * 0.25 * 25, -up * 100))
+    events = flown.events
+    assert events["edge"].tolist() == ["top", "right"]
+    assert events["t"].tolist() == pytest.approx([15 / 400, 5 / 100])
+    assert events["speed"].tolist() == pytest.approx([math.hypot(100, 400)] * 2)
+    assert events["kind"].tolist() == ["bounce", "bounce"]
+
+
+def test_clamp_stops_only_the_axis_and_counts_one_touch():
+    flown = fly("clamp", {"x": 50, "y": 20, "vx": 300, "vy": 5}, rate=20, radius=8)
+    last = flown.frames.iloc[-1]
+    assert (last["x"], last["vx"], last["vy"]) == (92, 0, 5)
+    assert last["y"] == pytest.approx(25)
+    assert flown.events["kind"].tolist() == ["clamp"]
+    pushed = scenario(
+        {"rule": "thrust", "accel": 50},
+        MOVE,
+        start={"x": 90, "y": 50},
+        arena={"width": 100, "height": 100, "edges": "clamp"},
+        tape={"holds": {"thrust": [[0, 1], [1.5, 2]]}},
+    )
+    again = tr.simulate(pushed, rate=60).events
+    assert again["edge"].tolist() == ["right", "right"]
+    assert again["t"].tolist() == pytest.approx([math.sqrt(20 / 50), 1.5], abs=0.05)
+
+
+def test_open_edges_let_go():
+    flown = fly("open", {"x": 50, "y": 50, "vx": -900})
+    assert flown.frames["x"].iloc[-1] == pytest.approx(-850)
+    assert flown.events.empty
+
+
+KINDS = st.sampled_from(["clamp", "bounce"])
+
+
+@given(
+    kinds=st.tuples(KINDS, KINDS, KINDS, KINDS),
+    restitution=st.floats(0, 1),
+    start=st.fixed_dictionaries(
+        {axis: st.floats(10, 90) for axis in "xy"}
+        | {f"v{axis}": st.floats(-1e9, 1e9) for axis in "xy"}
+        | {"heading": st.floats(-1e4, 1e4)}
+    ),
+    accel=st.floats(-1e9, 1e9),
+    drag=st.floats(0, 3),
+    rate=st.floats(5, 500),
+    timing=st.sampled_from(["frame", "scaled", "exact"]),
+)
+def test_nothing_leaves_a_closed_arena(kinds, restitution, start, accel, drag, rate, timing):
+    edges = {
+        side: {"kind": kind} | ({"restitution": restitution} if kind == "bounce" else {})
+        for side, kind in zip(("left", "right", "top", "bottom"), kinds, strict=True)
+    }
+    one = scenario(
+        {"rule": "turn", "rate": 500},
+        {"rule": "thrust", "accel": accel},
+        {"rule": "drag", "rate": drag},
+        MOVE,
+        start=start,
+        arena={"width": 100, "height": 100, "edges": edges},
+        tape={"holds": {"thrust": [[0, 1]], "left": [[0.2, 0.3]]}},
+        radius=10,
+        timing=timing,
+        duration=0.5,
+    )
+    first, second = (tr.simulate(one, rate=rate) for _ in range(2))
+    assert first.frames[["x", "y"]].ge(10).all(axis=None)
+    assert first.frames[["x", "y"]].le(90).all(axis=None)
+    assert np.isfinite(first.frames.drop(columns="craft").to_numpy(dtype=float)).all()
+    assert first.frames.equals(second.frames)
+    assert first.events.equals(second.events)
