@@ -48,9 +48,7 @@ def walk(position, velocity, time, walls, restitution):
 @given(
     x=st.floats(5, 95),
     vx=st.floats(-2e5, 2e5),
-    restitution=st.tuples(
-        *[st.one_of(st.sampled_from([0.0, 0.5, 1.0]), st.floats(0.05, 1.0))] * 2
-    ),
+    restitution=st.tuples(*[st.one_of(st.sampled_from([0.0, 0.5, 1.0]), st.floats(0.05, 1.0))] * 2),
 )
 def test_bounces_in_one_frame_match_a_walk_from_hit_to_hit(x, vx, restitution):
     edges = {

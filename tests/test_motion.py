@@ -50,7 +50,7 @@ def test_frame_timing_is_the_games_own_loop():
             MOVE,
             start={"x": 320, "y": 200, "heading": -90},
             arena={
-                **{"width": 640, "height": 400, "y_axis": "down", "edges": "wrap"},
+                "width": 640, "height": 400, "y_axis": "down", "edges": "wrap",
                 "angles": {"zero": "right", "positive": "clockwise"},
             },
             tape={
@@ -100,7 +100,8 @@ def test_distance_coasted_and_speed_lost(drag, r, rate):
     """Drag then Euler: a geometric series; the speed itself is exact at every rate."""
     start = {"vx": 240.0}
     flown = tr.simulate(
-        scenario({"rule": "drag"} | drag, MOVE, start=start, timing="exact", duration=6.0), rate=rate
+        scenario({"rule": "drag"} | drag, MOVE, start=start, timing="exact", duration=6.0),
+        rate=rate,
     ).frames
     kept = math.exp(-r / rate)
     series = 240 / rate * kept * (1 - kept ** (6 * rate)) / (1 - kept)
@@ -227,7 +228,9 @@ def test_units_are_only_a_way_of_writing(keep, accel, rate):
 
 def test_blow_up_names_craft_rule_frame_and_time():
     """Drag so strong that 1 - r dt is below -1 doubles the speed without end."""
-    wild = scenario({"rule": "turn", "rate": 5}, {"rule": "drag", "rate": 180}, MOVE, start={"vx": 1})
+    wild = scenario(
+        {"rule": "turn", "rate": 5}, {"rule": "drag", "rate": 180}, MOVE, start={"vx": 1}
+    )
     with pytest.raises(tr.FlightError, match="'top'.*rule 'drag'") as caught:
         tr.simulate(wild.model_copy(update={"duration": 3000.0}), rate=60)
     frame = 1023 + 1  # 2 to the 1024 overflows

@@ -86,7 +86,7 @@ def read_trajectory(path: Path | str) -> Trajectory:
         _read_table(events_path) if events_path.exists() else pd.DataFrame(columns=EVENT_COLUMNS)
     )
     texts = [column for column in EVENT_COLUMNS if column in TEXTS]
-    events[texts] = events[texts].fillna("").astype(str)
+    events[texts] = events[texts].astype(object).fillna("").astype(str)
     note = _read_note(note_path) if note_path.exists() else {}
     span = float(frames["t"].max() - frames["t"].min())
     return Trajectory(
@@ -116,7 +116,7 @@ def _write_table(table: pd.DataFrame, path: Path) -> None:
 def _read_table(path: Path) -> pd.DataFrame:
     try:
         if path.suffix == ".csv":
-            return pd.read_csv(path, float_precision="round_trip")
+            return pd.read_csv(path)
         table: pd.DataFrame = _with_pyarrow(lambda: pd.read_parquet(path))
     except OSError as error:
         raise FileError(

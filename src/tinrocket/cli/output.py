@@ -1,7 +1,6 @@
 """What the commands share: reading options, printing, and writing results."""
 
 import json
-import os
 import re
 from collections.abc import Iterable
 from pathlib import Path
@@ -14,18 +13,12 @@ if TYPE_CHECKING:
 
     from tinrocket.analysis.compare import Comparison
 
-PIPED_WIDTH = 140
-"""Columns of a table that is not printed on a terminal."""
-
 
 def console() -> "Console":
     """Return where results are printed: in colour only on a terminal."""
     from rich.console import Console
 
-    found = Console(highlight=False)
-    if not found.is_terminal and "COLUMNS" not in os.environ:
-        return Console(highlight=False, width=PIPED_WIDTH)
-    return found
+    return Console(highlight=False)
 
 
 def parse_rates(text: str) -> list[float]:
@@ -113,6 +106,6 @@ def print_comparison(comparison: "Comparison", written: Iterable[Path] = ()) -> 
     out = console()
     out.print(drift_table(comparison))
     for line in verdict_lines(comparison):
-        out.print(line, markup=False)
+        out.print(line, markup=False, soft_wrap=True)
     for path in written:
         out.print(f"wrote {path}", markup=False, soft_wrap=True)

@@ -50,9 +50,11 @@ def run(
             f"ends at ({last['x']:.1f}, {last['y']:.1f}) with {last['speed']:.1f} {unit}/s, "
             f"heading {last['heading']:.1f}°",
             markup=False,
+            soft_wrap=True,
         )
     if flight.lost_taps:
-        out.print(f"{flight.lost_taps} taps fell between two frames and were lost")
+        taps = "1 tap" if flight.lost_taps == 1 else f"{flight.lost_taps} taps"
+        out.print(f"{taps} lost: down and up again between two frames")
     if len(flight.events):
         from tinrocket.show.tables import event_table
 

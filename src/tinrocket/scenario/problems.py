@@ -41,8 +41,20 @@ def as_scenario_error(
             loc[: len(detail["loc"])] == detail["loc"] for loc in inside
         ):
             continue  # its entries were there, and are reported
+        if detail["type"] == "missing" and _misspelled(detail["loc"], details):
+            continue  # the key is there under a wrong name, which is reported
         problems.extend(_problems(detail, model))
     return ScenarioError(problems, source)
+
+
+def _misspelled(missing: tuple[int | str, ...], details: list[ErrorDetails]) -> bool:
+    name = str(missing[-1])
+    return any(
+        other["type"] == "extra_forbidden"
+        and other["loc"][:-1] == missing[:-1]
+        and "did you mean" in nearest(str(other["loc"][-1]), [name])
+        for other in details
+    )
 
 
 def _problems(detail: ErrorDetails, model: type[BaseModel]) -> list[Problem]:

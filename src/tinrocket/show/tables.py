@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Literal
 
 import pandas as pd
-from rich import box
+from rich.console import Group
 from rich.table import Table
 from rich.text import Text
 
@@ -14,40 +14,50 @@ from tinrocket.analysis.compare import AS_WRITTEN, Comparison, Run
 from tinrocket.analysis.trajectory import Trajectory
 
 VERDICTS = {"agrees": "green", "drifts": "yellow", "outcome differs": "bold red"}
+WORDS = ("clock", "verdict", "events", "craft")
+"""Columns of words; the others hold numbers and are set flush right."""
+
+Cell = Callable[[pd.Series], Text]
 MOST_EVENTS = 12
 """Events that a printed table shows before it says how many more there are."""
 
 
-def drift_table(comparison: Comparison) -> Table:
-    """Return the drift table: what changed the outcome first, then how far runs part."""
+def drift_table(comparison: Comparison) -> Group:
+    """Return the drift table: what changed the outcome first, then how far runs part.
+
+    A block of rows for each variant; narrow enough for a terminal of 80 columns.
+    """
     unit = comparison.scenario.arena.unit
     rows = comparison.table
-    shown: dict[str, tuple[Literal["left", "right"], Callable[[pd.Series], str | Text]]] = {
-        "variant": ("left", lambda row: Text(str(row["variant"]))),
-        "clock": ("right", lambda row: str(row["clock"])),
-        "craft": ("left", lambda row: Text(str(row["craft"]))),
-        "verdict": ("left", lambda row: Text(str(row["verdict"]), VERDICTS[str(row["verdict"])])),
-        "missing": ("right", lambda row: _count(row["missing"])),
-        "extra": ("right", lambda row: _count(row["extra"])),
-        "shifted": ("right", lambda row: _count(row["shifted"])),
-        "lost taps": ("right", lambda row: _count(row["lost_taps"])),
-        "departs [s]": ("right", lambda row: _number(row["departs_at"])),
-        f"max [{unit}]": ("right", lambda row: _number(row["drift_max"])),
-        f"rms [{unit}]": ("right", lambda row: _number(row["drift_rms"])),
-        f"final [{unit}]": ("right", lambda row: _number(row["drift_final"])),
+    columns: dict[str, tuple[int, Cell]] = {
+        "clock": (7, lambda row: Text(str(row["clock"]))),
+        "verdict": (15, lambda row: Text(str(row["verdict"]), VERDICTS[str(row["verdict"])])),
+        "events": (17, _events_cell),
+        "leaves s": (8, lambda row: _number(row["departs_at"])),
+        f"max {unit}": (6, lambda row: _number(row["drift_max"])),
+        f"rms {unit}": (6, lambda row: _number(row["drift_rms"])),
+        f"final {unit}": (8, lambda row: _number(row["drift_final"])),
     }
-    if (rows["variant"] == AS_WRITTEN).all():
-        del shown["variant"]
-    if (rows["craft"] == rows["craft"].iloc[0]).all():
-        del shown["craft"]
-    if not rows["lost_taps"].any():
-        del shown["lost taps"]
-    table = _table(f"Drift from {comparison.reference_name}")
-    for name, (side, _cell) in shown.items():
-        table.add_column(Text(name), justify=side, no_wrap=name != "variant")
-    for _index, row in rows.iterrows():
-        table.add_row(*(cell(row) for _side, cell in shown.values()))
-    return table
+    if len(comparison.scenario.craft) > 1:
+        columns["craft"] = (10, lambda row: Text(str(row["craft"])))
+    blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}", "bold")]
+    for number, (variant, group) in enumerate(rows.groupby("variant", sort=False)):
+        table = Table(box=None, show_header=number == 0, padding=(0, 2, 0, 0))
+        for name, (width, _cell) in columns.items():
+            side: Literal["left", "right"] = "left" if name in WORDS else "right"
+            table.add_column(Text(name, "dim"), justify=side, min_width=max(width, len(name)))
+        for _index, row in group.iterrows():
+            table.add_row(*(cell(row) for _width, cell in columns.values()))
+        if variant != AS_WRITTEN or number:
+            blocks.append(Text(str(variant), "italic"))
+        blocks.append(table)
+    return Group(*blocks)
+
+
+def _events_cell(row: pd.Series) -> Text:
+    changed = [f"{row[key]} {key}" for key in ("missing", "extra") if row[key]]
+    shifted = [f"{row['shifted']} shifted"] if row["shifted"] else ["same"]
+    return Text(", ".join(changed or shifted))
 
 
 def verdict_lines(comparison: Comparison) -> list[str]:
@@ -84,7 +94,13 @@ def _changes(run: Run) -> str:
 
 def event_table(trajectory: Trajectory) -> Table:
     """Return the first events of a flight as a table."""
-    table = _table("Events")
+    table = Table(
+        title=Text("Events"),
+        title_justify="left",
+        title_style="bold",
+        box=None,
+        padding=(0, 2, 0, 0),
+    )
     unit = trajectory.arena.unit if trajectory.arena else "px"
     for name in (
         "t [s]",
@@ -110,19 +126,6 @@ def event_table(trajectory: Trajectory) -> Table:
     return table
 
 
-def _table(title: str) -> Table:
-    return Table(
-        title=Text(title),
-        title_justify="left",
-        title_style="bold",
-        box=box.SIMPLE_HEAD,
-        pad_edge=False,
-    )
-
-
-def _number(value: float) -> str:
-    return "–" if math.isnan(value) else f"{value:.2f}" if abs(value) < 1000 else f"{value:.0f}"
-
-
-def _count(value: int) -> str:
-    return str(value) if value else "·"
+def _number(value: float) -> Text:
+    shown = f"{value:.2f}" if abs(value) < 1000 else f"{value:.0f}"
+    return Text("–" if math.isnan(value) else shown, justify="right")

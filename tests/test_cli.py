@@ -1,0 +1,120 @@
+"""The command line, run as a user would."""
+
+import json
+import math
+import os
+import subprocess
+import sys
+
+import pandas as pd
+import pytest
+
+import tinrocket as tr
+from tinrocket.demos import demo_text
+
+from .conftest import Cli
+
+FILES = ["drift.csv", "drift.png", "events.csv", "paths.png", "series.png", "trajectories"]
+
+
+def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
+    done = cli("demo")
+    out = tmp_path / "tinrocket-out"
+    assert sorted(path.name for path in out.iterdir()) == FILES
+    for name in FILES:
+        assert f"wrote {os.path.join('tinrocket-out', name)}" in done.stdout  # noqa: PTH118
+    table = pd.read_csv(out / "drift.csv")
+    assert len(table) == 9
+    assert "outcome differs" in done.stdout
+    assert "5 of 9 runs agree with the run tuned at 60 fps within 2 px." in done.stdout
+    assert "\x1b" not in done.stdout  # no colour into a pipe
+    flights = sorted((out / "trajectories").glob("*fps.csv"))
+    assert len(flights) == 9
+    read = tr.read_trajectory(out / "trajectories" / "rocket.timing=exact-144-fps.csv")
+    again = tr.simulate(tr.read_demo("rocket").with_timing("exact"), rate=144)
+    assert read.frames.equals(again.frames)
+
+
+def test_new_run_and_compare(cli: Cli, tmp_path):
+    assert "wrote Käfer.toml" in cli("new", "Käfer").stdout
+    before = (tmp_path / "Käfer.toml").read_text(encoding="utf-8")
+    assert before.count("#") > 10
+    assert 'title = "Käfer"' in before
+    refused = cli("new", "Käfer", ok=False)
+    assert (refused.returncode, refused.stdout) == (2, "")
+    assert "exists already and is left as it is" in refused.stderr
+    assert (tmp_path / "Käfer.toml").read_text(encoding="utf-8") == before
+    cli("new", "mine", "--from", "rocket")
+    assert tr.read_scenario(tmp_path / "mine.toml").craft == tr.read_demo("rocket").craft
+
+    done = cli("run", "mine.toml", "--rate", "30", "--csv", "mine.csv", "--plot", "mine.svg")
+    assert "mine: 330 frames in 11 s, 30 fps" in done.stdout
+    assert tr.read_trajectory(tmp_path / "mine.csv").rate == 30
+    assert (tmp_path / "mine.svg").stat().st_size > 1000
+    assert tr.read_scenario(tmp_path / "mine.toml").title == "mine"  # the note is another file
+
+    (tmp_path / "frames.csv").write_text("ms\n15\n18\n")
+    done = cli(
+        *("compare", "mine.toml", "--rates", "50", "--frame-times", "frames.csv", "--json"),
+        *("--against", "fine", "--vary", "rocket.drag.half_life=0.4,0.8", "--tolerance", "5"),
+        *("--out", "here/there"),
+    )
+    said = json.loads(done.stdout)
+    assert [run["clock"] for run in said["runs"]] == ["50 fps", "frames"] * 2
+    one = tr.with_value(tr.read_demo("rocket"), "rocket.drag.half_life", 0.8)
+    run = tr.compare(one, [50], against="fine", tolerance=5).table.iloc[0]
+    assert said["runs"][2]["drift_max"] == pytest.approx(run["drift_max"])
+    assert said["tolerance"] == 5
+    assert (tmp_path / "here" / "there" / "paths.png").exists()
+    shown = cli("compare", "mine.toml", "--rates", "60").stdout
+    assert "1 of 1 runs agree" in shown
+    assert math.isnan(tr.compare(tr.read_demo("rocket"), [60]).table["departs_at"].iloc[0])
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (["run", "none.toml"], "none.toml: cannot be read: no such file"),
+        (["run", "s.toml", "--rate", "-5"], "'-5.0' is not a frame rate"),
+        (["compare", "s.toml", "--rates", "60,x"], "'x' is not a frame rate"),
+        (["compare", "s.toml", "--rates", "60", "--vary", "rocket.drg.keep=1"], "mean 'drag'"),
+        (["compare", "s.toml", "--vary", "rocket.drag.keep"], "must look like rocket.drag.half"),
+        (["compare", "s.toml", "--against", "fien"], "did you mean 'fine'"),
+        (["compare", "s.toml", "--frame-times", "zero.csv"], "line 3: a frame's length must be"),
+        (["compare", "s.toml", "--frame-times", "s.toml"], "must name one column and its unit"),
+        (["compare", "s.toml", "--out", "s.toml/x"], "s.toml/x: cannot be made a directory"),
+        (["run", "s.toml", "--csv", "no/where.csv"], "no/where.csv: cannot be written"),
+        (["run", "s.toml", "--plot", "x.gif"], "a picture's file must end in .png"),
+        (
+            ["run", "s.toml", "--rate", "1000000"],
+            "run",
+        ),
+        (["demo", "rockt"], "there is no demo 'rockt'; did you mean 'rocket'?"),
+        (["demo", "--out", "s.toml"], "s.toml: cannot be made a directory"),
+        (["new", "x", "--from", "nothing"], "there is no demo 'nothing'; valid: rocket"),
+        (["fly"], "No such command 'fly'"),
+    ],
+)
+def test_bad_input_is_a_sentence_and_exit_code_2(cli: Cli, tmp_path, arguments, said):
+    long = "36000" if "1000000" in arguments else "11.0"
+    text = demo_text("rocket").replace("duration = 11.0", f"duration = {long}")
+    (tmp_path / "s.toml").write_text(text)
+    (tmp_path / "zero.csv").write_text("ms\n16\n0\n")
+    done = cli(*arguments, ok=False)
+    assert done.returncode == 2
+    assert said in done.stderr
+    assert "Traceback" not in done.stderr
+    assert not done.stdout
+
+
+def test_help_and_version(cli: Cli):
+    assert cli("--version").stdout == f"tinrocket {tr.__version__}\n"
+    words = cli("--help").stdout
+    for command in ("demo", "run", "compare", "new", "--install-completion"):
+        assert command in words
+    heavy = ["numpy", "pandas", "numba", "matplotlib", "scipy", "pydantic"]
+    code = "import sys, tinrocket.cli.main; print([m for m in sys.argv[1:] if m in sys.modules])"
+    loaded = subprocess.run(
+        [sys.executable, "-c", code, *heavy], capture_output=True, text=True, check=True
+    )
+    assert loaded.stdout.strip() == "[]"

@@ -1,0 +1,120 @@
+"""Comparing flights, against drifts that can be written down."""
+
+import math
+
+import numpy as np
+import pandas as pd
+import pytest
+
+import tinrocket as tr
+
+from .conftest import HELD, MOVE, THRUST, scenario
+
+
+def cruise(vx=100.0, **rest):
+    return scenario(MOVE, start={"vx": vx}, **rest)
+
+
+def test_frame_timing_runs_time_fast_or_slow():
+    """x += v / 60 at every frame: at r fps the craft is v t (r / 60 - 1) px off."""
+    compared = tr.compare(cruise(timing="frame"), rates=[30, 60, 144])
+    for rate, run in zip((30, 60, 144), compared.runs, strict=True):
+        drift = run.drifts["top"]
+        off = abs(rate / 60 - 1) * 100
+        np.testing.assert_allclose(drift.distance, off * drift.t, atol=1e-9)
+        assert drift.final == pytest.approx(off * 2)
+        assert drift.largest == pytest.approx(off * 2)
+        assert drift.rms == pytest.approx(off * 2 / math.sqrt(3), rel=1e-3)
+        departs = drift.passes(2.0)
+        assert departs == (pytest.approx(2 / off) if off else None)
+    assert compared.table["verdict"].tolist() == ["drifts", "agrees", "drifts"]
+    assert not compared.agrees
+
+
+def test_drift_goes_the_short_way_around():
+    bench = {"width": 100, "height": 100, "edges": {"kind": "wrap", "margin": 10}}
+    drift = tr.compare(cruise(arena=bench, timing="frame"), rates=[120]).runs[0].drifts["top"]
+    apart = 100 * drift.t
+    np.testing.assert_allclose(drift.unwrapped, apart, atol=1e-9)
+    np.testing.assert_allclose(drift.distance, np.abs((apart + 60) % 120 - 60), atol=1e-9)
+
+
+def test_events_are_matched_in_order():
+    """Bounces between walls 100 px apart at 100 px/s: one a second, at half speed every other."""
+    walls = {"width": 100, "height": 100, "edges": "bounce"}
+    one = cruise(arena=walls, timing="frame", duration=4.5)
+    slow, same, fast = (run.outcomes for run in tr.compare(one, rates=[30, 60, 90]).runs)
+    assert same["status"].tolist() == ["same"] * 4
+    assert slow["status"].tolist() == ["missing", "missing", "late", "late"]
+    late = slow[slow["status"] == "late"]
+    assert late["late_ms"].tolist() == pytest.approx([1000, 2000])
+    assert late["t_reference"].tolist() == pytest.approx([1, 2])
+    assert fast["status"].tolist() == ["extra", "extra", "early", "early", "early", "early"]
+    assert fast[["edge", "nth"]].to_numpy()[:2].tolist() == [["right", 3], ["left", 3]]
+    table = tr.compare(one, rates=[30, 90]).table
+    assert table["verdict"].tolist() == ["outcome differs"] * 2
+    assert table[["missing", "extra", "shifted"]].to_numpy().tolist() == [[2, 0, 2], [0, 2, 4]]
+
+
+def test_references():
+    """Tuned and fine belong to each variant, base is the scenario as written."""
+    vary = {"top.thrust.accel": [300, 400]}
+    one = scenario(THRUST, MOVE, tape=HELD)
+
+    def final(against):
+        return tr.compare(one, [60], vary=vary, against=against).table["drift_final"]
+
+    assert final("tuned").tolist() == [0, 0]
+    # x after n steps of h is a h^2 n (n + 1) / 2: a t h / 2 beyond the limit
+    fine = [a * 2 / 2 * (1 / 60 - 1 / 7680) for a in (300, 400)]
+    assert final("fine").tolist() == pytest.approx(fine)
+    assert final("base").tolist() == pytest.approx([0, 100 * 2 * (2 + 1 / 60) / 2])
+    with pytest.raises(tr.OptionError, match="'fin' is not a reference; did you mean 'fine'"):
+        tr.compare(one, against="fin")
+    with pytest.raises(tr.OptionError, match="tolerance must be at least 0 px"):
+        tr.compare(one, tolerance=float("nan"))
+
+
+def test_clocks_and_every_combination():
+    captured = tr.Clock(name="my laptop", frame_times=(0.016, 0.018))
+    one = scenario(THRUST, {"rule": "drag", "half_life": 1}, MOVE, tape=HELD)
+    vary = {"top.drag.half_life": [0.4, 0.8], "top.timing": ["exact", "frame"]}
+    table = tr.compare(one, [30], [captured], vary).table
+    assert table["clock"].tolist() == ["30 fps", "my laptop"] * 4
+    assert table["fps"].iloc[1] == pytest.approx(1 / 0.017, rel=1e-2)
+    assert table["variant"].iloc[2] == "top.drag.half_life=0.4, top.timing=frame"
+
+
+def test_the_demo_shows_what_it_promises():
+    """Per-frame numbers part by hundreds of px, scaled ones by less, exact ones stay together."""
+    vary = {"rocket.timing": ["frame", "scaled", "exact"]}
+    compared = tr.compare(tr.read_demo("rocket"), vary=vary)
+    worst = compared.table.groupby("variant", sort=False)["drift_max"].max()
+    frame, scaled, exact = worst
+    assert frame > 100 > scaled > compared.tolerance > exact
+    reference = compared.runs[0].reference
+    assert (reference.events["kind"] == "wrap").sum() >= 3
+    assert 8 <= reference.duration <= 12
+    inputs = reference.frames[["in.thrust", "in.left", "in.right"]]
+    assert inputs.any().all()
+    assert (inputs.sum(axis=1) == 0).sum() > 60
+
+
+def test_sweep_ends_where_single_flights_end():
+    one = tr.read_demo("rocket")
+    vary = {"rocket.thrust.accel": [200, 300.0, 500], "rocket.start.heading": [0, 45]}
+    seen = []
+    swept = tr.sweep(one, vary, rate=50, threads=2, progress=lambda *done: seen.append(done))
+    assert seen[-1] == (6, 6)
+    for _index, row in swept.iterrows():
+        variant = one
+        for path in vary:
+            variant = tr.with_value(variant, path, row[path])
+        last = tr.simulate(variant, rate=50).frames.iloc[-1]
+        columns = ["x", "y", "x_unwrapped", "y_unwrapped", "vx", "vy", "speed", "heading"]
+        assert row[columns].tolist() == last[columns].tolist()
+    pd.testing.assert_frame_equal(swept, tr.sweep(one, vary, rate=50, threads=1))
+    with pytest.raises(tr.OptionError, match=r"rocket.timing: a sweep varies the numbers"):
+        tr.sweep(one, {"rocket.timing": ["exact"]})
+    wild = scenario({"rule": "drag", "rate": 2}, MOVE, start={"vx": 1}, duration=60.0)
+    assert tr.sweep(wild, {"top.drag.rate": [2, 1e8]})["finite"].tolist() == [True, False]

@@ -1,0 +1,78 @@
+"""Compiled or not, the core gives the same bits; and a cached copy never goes stale."""
+
+import os
+import subprocess
+import sys
+
+import numpy as np
+
+import tinrocket as tr
+from tinrocket.core import jit
+
+SCRIPT = """
+import sys
+import numpy as np
+import tinrocket as tr
+from tests.test_jit import flights
+np.save(sys.argv[1], flights())
+"""
+
+
+def flights() -> np.ndarray:
+    """Fly a few dozen scenarios with seeded numbers through every rule, edge and timing."""
+    random = np.random.default_rng(2)
+    ends = []
+    for n in range(24):
+        kind = ["wrap", "clamp", "bounce", "open"][n % 4]
+        rules = [
+            {"rule": "turn", "rate": random.uniform(-400, 400)},
+            {"rule": "thrust", "accel": random.uniform(0, 2000), "reverse": 90},
+            {"rule": "drag", "rate": random.uniform(0, 4)},
+            [{"rule": "limit", "speed": 500}, {"rule": "limit", "x": 300, "y": 200}][n % 2],
+            {"rule": "snap", "below": 5},
+            {"rule": "move", "method": ["euler", "half"][n // 2 % 2]},
+        ]
+        restitution = {"restitution": random.uniform(0, 1)} if kind == "bounce" else {}
+        one = tr.Scenario.from_data(
+            {
+                "duration": 3,
+                "arena": {"width": 200, "height": 90, "edges": {"kind": kind} | restitution},
+                "craft": [
+                    {
+                        "name": "a",
+                        "start": {"x": 50, "y": 40, "vx": random.normal() * 1e4, "heading": n},
+                        "timing": ["frame", "scaled", "exact"][n % 3],
+                        "rules": rules,
+                    }
+                ],
+                "tape": {
+                    "holds": {"thrust": [[0.2, 2]], "left": [[0.5, 1.5]], "reverse": [[2, 3]]}
+                },
+                "clock": {"rate": 45 + n, "jitter": 0.004, "seed": n},
+            }
+        )
+        flown = tr.simulate(one)
+        numbers = flown.frames.drop(columns="craft").to_numpy(dtype=float)
+        ends.append([numbers.sum(), *numbers[-1, :12], len(flown.events), flown.events["t"].sum()])
+    return np.array(ends)
+
+
+def test_the_same_bits_without_the_jit(tmp_path):
+    path = tmp_path / "plain.npy"
+    subprocess.run(
+        [sys.executable, "-c", SCRIPT, str(path)],
+        env=os.environ | {"NUMBA_DISABLE_JIT": "1"},
+        check=True,
+    )
+    assert np.load(path).tobytes() == flights().tobytes()
+
+
+def test_a_changed_source_is_compiled_anew(tmp_path, monkeypatch):
+    """The fingerprint, which is part of the cache key, covers the rules that are inlined."""
+    rules = tmp_path / "rules"
+    rules.mkdir()
+    monkeypatch.setattr(jit, "__file__", str(tmp_path / "jit.py"))
+    (rules / "drag.py").write_text("kept = 1")
+    before = jit.fingerprint()
+    (rules / "drag.py").write_text("kept = 2")
+    assert jit.fingerprint() != before

@@ -1,0 +1,196 @@
+"""Scenarios as data and files: round trips, paths to numbers, and what is refused."""
+
+import tomllib
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import tinrocket as tr
+from tinrocket.scenario.toml_file import format_scenario, parse_scenario
+
+from .conftest import HELD, MOVE, THRUST, Cli, scenario
+
+NUMBER = st.floats(-1e9, 1e9)
+POSITIVE = st.floats(1e-6, 1e9)
+NAME = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=9)
+SHARE = st.floats(0, 1)
+RULES = st.one_of(
+    st.builds(tr.Turn, rate=NUMBER, left=NAME),
+    st.builds(tr.Thrust, accel=NUMBER, reverse=st.none() | NUMBER),
+    st.builds(tr.Drag, keep=st.floats(0.01, 1), at=st.none() | st.floats(1, 500)),
+    st.builds(tr.Drag, half_life=POSITIVE, units=st.sampled_from(["per_frame", "per_second"])),
+    st.builds(tr.Limit, x=st.none() | POSITIVE, y=POSITIVE),
+    st.builds(tr.Move, method=st.sampled_from(["euler", "half"]), timing=st.just("exact")),
+)
+EDGE = st.one_of(
+    st.builds(tr.Edge, kind=st.sampled_from(["clamp", "open"]), margin=st.floats(0, 9)),
+    st.builds(tr.Edge, kind=st.just("bounce"), restitution=st.none() | SHARE),
+)
+ARENA = st.builds(
+    tr.Arena,
+    width=st.floats(500, 1e6),
+    height=st.floats(500, 1e6),
+    y_axis=st.sampled_from(["up", "down"]),
+    unit=NAME,
+    edges=st.builds(tr.Edges, left=EDGE, right=EDGE),
+)
+START = st.builds(tr.Start, x=st.floats(50, 400), y=st.floats(50, 400), vx=NUMBER)
+
+
+@given(
+    title=st.text(max_size=20),
+    arena=ARENA,
+    crafts=st.lists(
+        st.builds(
+            tr.Craft,
+            name=NAME.filter(lambda name: name not in tr.Scenario.model_fields),
+            start=START,
+            radius=st.floats(0, 20),
+            rules=st.lists(RULES, min_size=1, max_size=4).map(tuple),
+        ),
+        min_size=1,
+        max_size=3,
+        unique_by=lambda craft: craft.name,
+    ),
+    clock=st.builds(tr.Clock, rate=st.none() | st.floats(1, 60), jitter=st.floats(0, 0.01)),
+)
+def test_what_is_written_is_read_back(title, arena, crafts, clock):
+    taps = {crafts[0].actions[0]: (0.5, 0.7)} if crafts[0].actions else {}
+    one = tr.Scenario(
+        title=title,
+        duration=3.0,
+        arena=arena,
+        craft=tuple(crafts),
+        clock=clock,
+        tape=tr.Tape(taps=taps),
+    )
+    assert parse_scenario(format_scenario(one)) == one
+
+
+@pytest.mark.parametrize("name", [*tr.demo_names(), "starter"])
+def test_bundled_scenarios_fly_and_round_trip(name):
+    one = tr.read_demo(name)
+    assert parse_scenario(format_scenario(one)) == one
+    assert len(tr.simulate(one).frames) == one.duration * 60 + 1
+
+
+def test_one_number_by_its_path():
+    drags = [
+        {"rule": "drag", "keep": 0.9, "at": 50},
+        {"rule": "drag", "rate": 1, "name": "air.thin"},
+    ]
+    one = scenario(THRUST, *drags, MOVE, tape=HELD)
+    two = tr.with_value(one, "top.air.thin.half_life", 0.4)
+    assert (two.craft[0].rules[2].half_life, two.craft[0].rules[2].rate) == (0.4, None)
+    assert two.craft[0].rules[1] == one.craft[0].rules[1]
+    assert tr.with_value(one, "top.timing", "exact").craft[0].timing == "exact"
+    assert tr.with_value(one, "arena.edges.left.margin", 4).arena.edges.left.margin == 4
+    assert tr.with_value(one, "top.thrust.accel", 5).craft[0].rules[0].accel == 5
+    with pytest.raises(tr.UnknownNameError, match=r"2 rules of the kind 'drag'; give them names"):
+        tr.with_value(one, "top.drag.keep", 0.5)
+    with pytest.raises(tr.ScenarioError, match=r"keep=1.5: .*must be at most 1"):
+        tr.with_value(scenario(drags[0], MOVE), "top.drag.keep", 1.5)
+
+
+GOOD = """
+duration = 1
+arena = { width = 200, height = 100 }
+[[craft]]
+name = "mouse"
+start = { x = 20, y = 20 }
+rules = [{ rule = "thrust", accel = 40 }, { rule = "drag", keep = 0.9 }, { rule = "move" }]
+[tape.holds]
+thrust = [[0.1, 0.5]]
+"""
+
+BAD = {
+    "not TOML": ("duration = 1", "duration = = 1", ["scenario.toml: is not TOML"]),
+    "unknown key": ("width", "widht", ["arena.widht", "no such key; did you mean 'width'?"]),
+    "unknown rule": ('"drag"', '"darg"', ["rules#2", "'darg' is not one of", "'drag'?"]),
+    "unknown rule key": ("accel", "acel", ["rules#1(thrust).acel", "did you mean 'accel'?"]),
+    "unknown action": ("thrust = [", "thurst = [", ["tape", "'thurst'", "did you mean 'thrust'?"]),
+    "zero-size arena": ("width = 200", "width = 0", ["arena.width", "greater than 0, not 0"]),
+    "not a number": ("= 40", "= nan", ["accel: must be a finite number, not nan"]),
+    "text for a number": ("= 40", '= "40"', ["accel: must be a number, not '40'"]),
+    "out of range": ("= 40", "= 1e10", ["accel: must be at most 1e+09"]),
+    "two forms of drag": ("keep = 0.9", "keep = 0.9, rate = 2", ["exactly one of keep, half_life"]),
+    "no form of drag": ("keep = 0.9", "at = 60", ["none is given"]),
+    "keep above 1": ("keep = 0.9", "keep = 1.01", ["keep: must be at most 1, not 1.01"]),
+    "keep below 0": ("keep = 0.9", "keep = -0.1", ["keep: must be greater than 0, not -0.1"]),
+    "one side wraps": (
+        "height = 100 }",
+        'height = 100, edges = { left = "wrap", right = "clamp" } }',
+        ["arena.edges", "'left' is 'wrap' but 'right' is 'clamp'", "both wrap, or neither"],
+    ),
+    "restitution of a wrap": (
+        "height = 100 }",
+        'height = 100, edges = { top = { kind = "wrap", restitution = 1 } } }',
+        ["restitution belongs to a bounce"],
+    ),
+    "ends before it starts": ("[[0.1, 0.5]]", "[[0.5, 0.1]]", ["tape", "ends before it starts"]),
+    "outside": ("x = 20", "x = 300", ["craft.mouse.start.x: 300 is outside the arena"]),
+    "too large": (
+        "height = 100 }",
+        'height = 100, edges = { left = "open", right = "open", top = "clamp", bottom = "clamp" } }',
+        ["craft.mouse.radius: 60 leaves no room between 'top' and 'bottom'"],
+    ),
+    "negative rate": ("[tape", "[clock]\nrate = -3\n[tape", ["clock.rate: must be greater than 0"]),
+    "jitter too long": (
+        "[tape",
+        "[clock]\nrate = 50\njitter = 0.02\n[tape",
+        ["'jitter' of 0.02 s must be shorter than a frame, which lasts 0.02 s"],
+    ),
+    "frame times below zero": (
+        "[tape",
+        "[clock]\nframe_times = [0.016, -0.1]\n[tape",
+        ["clock.frame_times#2: must be greater than 0, not -0.1"],
+    ),
+    "two clocks": (
+        "[tape",
+        "[clock]\nframe_times = [0.016]\nrate = 60\n[tape",
+        ["'frame_times' is a captured clock"],
+    ),
+    "a name twice": (
+        "[tape",
+        '[[craft]]\nname = "mouse"\nstart = { x = 1, y = 1 }\nrules = [{ rule = "move" }]\n[tape',
+        ["two are named 'mouse'"],
+    ),
+    "no kind": ('rule = "move"', 'method = "half"', ["has no key 'rule'", "valid: turn, thrust"]),
+}
+
+
+@pytest.mark.parametrize("case", BAD)
+def test_refusals_say_where_and_what_would_be_right(case, tmp_path):
+    old, new, parts = BAD[case]
+    radius = 'name = "mouse"\nradius = 60' if case == "too large" else 'name = "mouse"'
+    (tmp_path / "scenario.toml").write_text(
+        GOOD.replace(old, new, 1).replace('name = "mouse"', radius, 1)
+    )
+    with pytest.raises(tr.TinRocketError) as caught:
+        tr.read_scenario(tmp_path / "scenario.toml")
+    message = str(caught.value)
+    assert message.startswith(str(tmp_path))
+    assert len(message.splitlines()) == 1
+    for part in parts:
+        assert part in message
+
+
+def test_all_problems_at_once_and_exit_code_2(cli: Cli, tmp_path):
+    (tmp_path / "bad.toml").write_text(
+        GOOD.replace("width", "widht").replace("40", "nan").replace("0.9", "2")
+    )
+    done = cli("run", "bad.toml", ok=False)
+    assert done.returncode == 2
+    lines = done.stderr.splitlines()
+    assert len(lines) == 3
+    assert all(line.startswith("tinrocket: bad.toml: ") for line in lines)
+    assert not done.stdout
+
+
+def test_models_raise_the_librarys_own_error():
+    with pytest.raises(tr.ScenarioError, match="rate: must be greater than 0") as caught:
+        tr.Clock(rate=-1)
+    assert isinstance(caught.value, ValueError)
+    assert caught.value.problems[0].where == "rate"
+    assert tomllib.loads(GOOD)["duration"] == 1

@@ -1,0 +1,97 @@
+"""Trajectories: between frames, across seams, and out to files and in again."""
+
+import numpy as np
+import pandas as pd
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import tinrocket as tr
+
+from .conftest import MOVE, THRUST, scenario
+
+
+def wrapping(**rest):
+    return scenario(
+        {"rule": "turn", "rate": 90},
+        MOVE,
+        start={"x": 80, "y": 30, "vx": 130, "vy": -75, "heading": 350},
+        arena={"width": 100, "height": 60, "edges": {"kind": "wrap", "margin": 5}},
+        tape={"holds": {"left": [[0.5, 1]]}, "taps": {"right": [1.01]}},
+        title="Käfer 🐞",
+        **rest,
+    )
+
+
+@given(t=st.lists(st.floats(0, 2), min_size=1, max_size=20))
+def test_between_frames_and_across_seams(t):
+    """At constant velocity, linear interpolation is the truth."""
+    moments = np.array(t)
+    got = tr.simulate(wrapping(), rate=9).at(moments)
+    for axis, start, speed, size in (("x", 80, 130, 100), ("y", 30, -75, 60)):
+        path = start + speed * moments
+        np.testing.assert_allclose(got[f"{axis}_unwrapped"], path, atol=1e-9)
+        # on the seam itself rounding decides the side, so compare points on a circle
+        turn = 2j * np.pi / (size + 10)
+        np.testing.assert_allclose(np.exp(turn * got[axis]), np.exp(turn * path), atol=1e-9)
+        assert got[axis].between(-5, size + 5).all()
+        laps = np.floor((got[f"{axis}_unwrapped"] + 5) / (size + 10))
+        assert got[f"laps_{axis}"].tolist() == laps.tolist()
+    np.testing.assert_allclose(got["speed"], np.hypot(130, 75))
+
+
+def test_one_moment_and_moments_outside():
+    flight = tr.simulate(wrapping(), rate=10)
+    assert flight.at(0.75)["heading"] == pytest.approx(350 + 90 * 0.25)
+    assert flight.at(0.55)["in.left"] == 1
+    with pytest.raises(tr.TrajectoryError, match=r"2.5 s is outside the flight, .* 0 to 2 s"):
+        flight.at([1.0, 2.5])
+
+
+@pytest.mark.parametrize("ending", ["csv", "parquet"])
+def test_files_hold_everything(ending, tmp_path):
+    one = wrapping()
+    second = one.craft[0].model_copy(update={"name": "bug, the 2nd"})
+    flight = tr.simulate(one.model_copy(update={"craft": (*one.craft, second)}), rate=30)
+    written = tr.write_trajectory(flight, tmp_path / f"flight.{ending}")
+    assert sorted(path.name for path in tmp_path.iterdir()) == sorted(p.name for p in written)
+    read = tr.read_trajectory(tmp_path / f"flight.{ending}")
+    pd.testing.assert_frame_equal(read.frames, flight.frames, check_exact=True)
+    pd.testing.assert_frame_equal(read.events, flight.events, check_exact=True)
+    for name in ("arena", "title", "clock", "rate", "craft", "lost_taps", "duration"):
+        assert getattr(read, name) == getattr(flight, name)
+    assert flight.lost_taps == 1
+    assert read.at(1.77, "bug, the 2nd").equals(flight.at(1.77, "top"))
+    with pytest.raises(tr.UnknownNameError, match="say which craft; there are top, bug"):
+        read.at(1.0)
+    with pytest.raises(tr.UnknownNameError, match="no craft 'topp'; did you mean 'top'"):
+        read.of("topp")
+
+
+def test_files_that_are_no_trajectory(tmp_path):
+    bad = tmp_path / "bad.csv"
+    bad.write_text("t,x\n0,1\n")
+    with pytest.raises(tr.TrajectoryError, match="bad.csv: has no column frame, craft, y"):
+        tr.read_trajectory(bad)
+    flight = tr.simulate(wrapping(), rate=5)
+    tr.write_trajectory(flight, bad)
+    bad.write_text(bad.read_text().replace("130.0", "fast"))
+    with pytest.raises(tr.TrajectoryError, match="'vx' holds something else than numbers"):
+        tr.read_trajectory(bad)
+    (tmp_path / "no.parquet").write_text("not one")
+    with pytest.raises(tr.FileError, match="no.parquet: is not a PARQUET table"):
+        tr.read_trajectory(tmp_path / "no.parquet")
+    with pytest.raises(tr.FileError, match="none.csv: cannot be read: no such file"):
+        tr.read_trajectory(tmp_path / "none.csv")
+    with pytest.raises(tr.FileError, match=r"must end in .csv or .parquet"):
+        tr.write_trajectory(flight, tmp_path / "flight.xlsx")
+
+
+def test_rows_and_columns():
+    flight = tr.simulate(scenario(THRUST, MOVE, tape={"holds": {"thrust": [[0, 1]]}}), rate=60)
+    assert flight.frames["frame"].tolist() == list(range(121))
+    assert flight.frames["in.thrust"].sum() == 60
+    assert flight.duration == 2.0
+    np.testing.assert_array_equal(
+        flight.frames["speed"], np.hypot(flight.frames["vx"], flight.frames["vy"])
+    )
