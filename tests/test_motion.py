@@ -50,7 +50,10 @@ def test_frame_timing_is_the_games_own_loop():
             MOVE,
             start={"x": 320, "y": 200, "heading": -90},
             arena={
-                "width": 640, "height": 400, "y_axis": "down", "edges": "wrap",
+                "width": 640,
+                "height": 400,
+                "y_axis": "down",
+                "edges": "wrap",
                 "angles": {"zero": "right", "positive": "clockwise"},
             },
             tape={
@@ -138,7 +141,7 @@ def test_half_acceleration_term_is_exact_for_constant_thrust():
 
 
 def test_fine_run_agrees_with_an_independent_solver():
-    """Turn, thrust and drag all at once; the fine run's own error is of first order in its frame."""
+    """Turn, thrust and drag at once; the fine run's own error is of first order in its frame."""
     one = scenario(
         {"rule": "turn", "rate": 130},
         THRUST,

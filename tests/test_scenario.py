@@ -132,7 +132,7 @@ BAD = {
     "outside": ("x = 20", "x = 300", ["craft.mouse.start.x: 300 is outside the arena"]),
     "too large": (
         "height = 100 }",
-        'height = 100, edges = { left = "open", right = "open", top = "clamp", bottom = "clamp" } }',
+        'height = 100, edges = { left="open", right="open", top="clamp", bottom="clamp" } }',
         ["craft.mouse.radius: 60 leaves no room between 'top' and 'bottom'"],
     ),
     "negative rate": ("[tape", "[clock]\nrate = -3\n[tape", ["clock.rate: must be greater than 0"]),

@@ -1,5 +1,7 @@
 """Pictures: what is drawn where, in which colour, and that a reader can tell what it is."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from matplotlib.colors import to_rgb
@@ -33,7 +35,7 @@ def test_colours_are_ordered_by_lightness():
         np.dot([0.2126, 0.7152, 0.0722], np.power(to_rgb(rate_colour(rate)), 2.2))
         for rate in (24, 30, 60, 120, 144, 240)
     ]
-    assert all(a - b > 0.008 for a, b in zip(light, light[1:], strict=False))
+    assert all(a - b > 0.008 for a, b in pairwise(light))
     assert light[0] < 0.45  # readable on white
 
 

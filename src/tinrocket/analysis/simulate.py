@@ -1,9 +1,12 @@
 """Fly a scenario and hand back what happened as tables."""
 
+from functools import lru_cache
+
 import numpy as np
 import pandas as pd
+from numpy.typing import NDArray
 
-from tinrocket.analysis.trajectory import ACTION, Trajectory
+from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Trajectory
 from tinrocket.core import layout
 from tinrocket.core.flight import Failure, Recording, record
 from tinrocket.core.lower import Heading, lower, lower_clock, lower_tape
@@ -11,6 +14,18 @@ from tinrocket.core.pacing import Pacing
 from tinrocket.errors import FlightError, OptionError
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
+
+Floats = NDArray[np.float64]
+
+RECORDED = {
+    "x": layout.X,
+    "y": layout.Y,
+    "vx": layout.VX,
+    "vy": layout.VY,
+    "laps_x": layout.LAPS_X,
+    "laps_y": layout.LAPS_Y,
+}
+NUMBERS = FRAME_COLUMNS[1:]  # all but the craft
 
 MOST_FRAMES = 20_000_000
 """Frames times craft that one recording may hold; more would not fit into memory."""
@@ -54,7 +69,7 @@ def simulate(
         raise _explained(scenario, recording.failure, frames)
     return Trajectory(
         frames=_frames_table(scenario, recording, frames, inputs),
-        events=_events_table(scenario, recording, frames, lost),
+        make_events=lambda: _events_table(scenario, recording, frames, lost),
         arena=scenario.arena,
         title=scenario.title,
         clock=clock.describe(),
@@ -99,36 +114,47 @@ def _frames_table(
 ) -> pd.DataFrame:
     count, length = len(scenario.craft), frames.times.size
 
-    def column(index: int) -> np.ndarray:
-        return recording.states[:, index].reshape(-1)
-
-    x, y, vx, vy = (column(index) for index in (layout.X, layout.Y, layout.VX, layout.VY))
-    laps = {"x": column(layout.LAPS_X), "y": column(layout.LAPS_Y)}
-    paths = {"x": x, "y": y}
-    for axis, path in paths.items():
+    # one block for all numbers, because pandas takes it as it is
+    names = [*NUMBERS, *(ACTION + action for action in scenario.actions)]
+    block = np.empty((len(names), count, length))
+    column = dict(zip(names, block, strict=True))
+    column["t"][:] = frames.times
+    for name, index in RECORDED.items():
+        column[name][:] = recording.states[:, index]
+    for axis in ("x", "y"):
         seam = scenario.arena.seam(axis)
-        if seam is not None:
-            paths[axis] = path + laps[axis] * (seam[1] - seam[0])
-    data = {
-        "frame": np.tile(np.arange(length), count),
-        "t": np.tile(frames.times, count),
-        "craft": pd.Categorical.from_codes(
-            np.repeat(np.arange(count), length), pd.Index([craft.name for craft in scenario.craft])
-        ),
-        "x": x,
-        "y": y,
-        "x_unwrapped": paths["x"],
-        "y_unwrapped": paths["y"],
-        "vx": vx,
-        "vy": vy,
-        "speed": np.hypot(vx, vy),
-        "heading": Heading.of(scenario.arena).to_degrees(column(layout.HEADING)),
-        "laps_x": laps["x"],
-        "laps_y": laps["y"],
-    }
-    for index, action in enumerate(scenario.actions, start=1):
-        data[ACTION + action] = np.tile(inputs[:, index], count)
-    return pd.DataFrame(data)
+        period = seam[1] - seam[0] if seam is not None else 0.0
+        np.multiply(column[f"laps_{axis}"], period, out=column[f"{axis}_unwrapped"])
+        column[f"{axis}_unwrapped"] += column[axis]
+    column["speed"][:] = _lengths(column["vx"], column["vy"])
+    radians = recording.states[:, layout.HEADING]
+    column["heading"][:] = Heading.of(scenario.arena).to_degrees(radians)
+    block[len(NUMBERS) :] = inputs.T[1:, None]
+    numbered: pd.Index = pd.RangeIndex(length, name="frame")
+    if count > 1:
+        numbered = pd.Index(np.tile(numbered, count), name="frame")
+    table = pd.DataFrame(
+        block.reshape(len(names), -1).T, numbered, columns=range(1, len(names) + 1), copy=False
+    )
+    owners = np.repeat(np.arange(count), length)
+    crafts = _labels(tuple(craft.name for craft in scenario.craft))
+    owned = pd.Categorical.from_codes(owners, crafts, validate=False)
+    table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
+    table.columns = _labels(("craft", *names))
+    return table
+
+
+@lru_cache
+def _labels(names: tuple[str, ...]) -> "pd.Index[str]":
+    """Return names as pandas keeps them; making these costs more than all the numbers do."""
+    return pd.Index(names)
+
+
+def _lengths(x: Floats, y: Floats) -> Floats:
+    """Return sqrt(x^2 + y^2): quickly, or where that overflows as hypot does it."""
+    with np.errstate(over="ignore"):
+        lengths: Floats = np.sqrt(x * x + y * y)
+    return lengths if np.isfinite(lengths).all() else np.hypot(x, y)
 
 
 def _events_table(

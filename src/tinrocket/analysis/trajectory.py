@@ -1,6 +1,8 @@
 """What a run yields: a row per frame, and the events."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import overload
 
 import numpy as np
@@ -15,24 +17,27 @@ Floats = NDArray[np.float64]
 ACTION = "in."
 """What the columns that hold sampled actions begin with."""
 
+FRAME_COLUMNS = [
+    *("craft", "t", "x", "y", "x_unwrapped", "y_unwrapped"),
+    *("vx", "vy", "speed", "heading", "laps_x", "laps_y"),
+]
 EVENT_COLUMNS = ["t", "kind", "craft", "edge", "action", "x", "y", "speed", "count", "frame"]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Trajectory:
     """One flight.
 
     Attributes
     ----------
     frames
-        A row for each craft and frame, the start included: frame, t [s], craft, x, y,
+        A row for each craft and frame, the start included, by number of the frame: craft,
+        t [s], x, y,
         x_unwrapped, y_unwrapped [px], vx, vy, speed [px/s], heading [deg as the arena
         counts, not reduced to one turn], laps_x, laps_y, and for each action a column
         ``in.<action>`` with its value as sampled at that moment.
-    events
-        A row for each: t [s], kind (wrap, clamp, bounce or lost_tap), craft, edge, action,
-        x, y [px], speed on arrival [px/s], count (crossings within the one frame), and
-        the frame in which it happened.  Times lie within the frame.
+    make_events
+        Makes the table of `events`, which is done when they are first asked for.
     arena
         The playfield, or None if it is not known.
     title, clock
@@ -42,11 +47,21 @@ class Trajectory:
     """
 
     frames: pd.DataFrame
-    events: pd.DataFrame
+    make_events: Callable[[], pd.DataFrame]
     arena: Arena | None
     title: str
     clock: str
     rate: float
+
+    @cached_property
+    def events(self) -> pd.DataFrame:
+        """A row for each event, in order of time.
+
+        t [s], kind (wrap, clamp, bounce or lost_tap), craft, edge, action, x, y [px], speed
+        on arrival [px/s], count (crossings within the one frame), and the frame in which
+        it happened.  Times lie within the frame.
+        """
+        return self.make_events()
 
     @property
     def craft(self) -> tuple[str, ...]:
@@ -82,7 +97,7 @@ class Trajectory:
             return self.frames
         if craft not in names:
             raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
-        return self.frames[self.frames["craft"] == craft].reset_index(drop=True)
+        return self.frames[self.frames["craft"] == craft]
 
     @overload
     def at(self, t: float, craft: str | None = None) -> pd.Series: ...

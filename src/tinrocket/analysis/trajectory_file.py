@@ -12,15 +12,11 @@ from typing import Any
 import pandas as pd
 import tomli_w
 
-from tinrocket.analysis.trajectory import ACTION, EVENT_COLUMNS, Trajectory
+from tinrocket.analysis.trajectory import ACTION, EVENT_COLUMNS, FRAME_COLUMNS, Trajectory
 from tinrocket.errors import FileError, MissingExtraError, TrajectoryError
 from tinrocket.files import read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena
 
-FRAME_COLUMNS = [
-    *("frame", "t", "craft", "x", "y", "x_unwrapped", "y_unwrapped"),
-    *("vx", "vy", "speed", "heading", "laps_x", "laps_y"),
-]
 TEXTS = {"kind", "craft", "edge", "action"}
 
 
@@ -40,7 +36,8 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
         If Parquet is asked for and pyarrow is not installed.
     """
     frames, events, note = _names(path)
-    for table, target in ((trajectory.frames, frames), (trajectory.events, events)):
+    numbered = trajectory.frames.reset_index()
+    for table, target in ((numbered, frames), (trajectory.events, events)):
         with replacing(target) as temporary:
             _write_table(table, temporary)
     arena = (
@@ -72,10 +69,11 @@ def read_trajectory(path: Path | str) -> Trajectory:
     """
     frames_path, events_path, note_path = _names(path)
     frames = _read_table(frames_path)
-    missing = [column for column in FRAME_COLUMNS if column not in frames]
+    wanted = ["frame", *FRAME_COLUMNS]
+    missing = [column for column in wanted if column not in frames]
     if missing or frames.empty:
         lack = f"has no column {', '.join(missing)}" if missing else "holds no frames"
-        raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(FRAME_COLUMNS)}")
+        raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(wanted)}")
     numbers = [name for name in frames if name in FRAME_COLUMNS or str(name).startswith(ACTION)]
     for column in numbers:
         if column != "craft" and not pd.api.types.is_numeric_dtype(frames[column]):
@@ -90,8 +88,8 @@ def read_trajectory(path: Path | str) -> Trajectory:
     note = _read_note(note_path) if note_path.exists() else {}
     span = float(frames["t"].max() - frames["t"].min())
     return Trajectory(
-        frames=frames,
-        events=events,
+        frames=frames.set_index("frame"),
+        make_events=lambda: events,
         arena=Arena.from_data(note["arena"], str(note_path)) if "arena" in note else None,
         title=str(note.get("title", "")),
         clock=str(note.get("clock", frames_path.stem)),

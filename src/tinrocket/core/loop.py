@@ -105,10 +105,11 @@ def fly_frames(
                 )
             prepared_for = dt
         for craft in range(state.shape[0]):
-            x0 = x = state[craft, X]
-            y0 = y = state[craft, Y]
-            vx0 = vx = state[craft, VX]
-            vy0 = vy = state[craft, VY]
+            # until they are stored again below, the array holds the values of the frame's start
+            x = state[craft, X]
+            y = state[craft, Y]
+            vx = state[craft, VX]
+            vy = state[craft, VY]
             heading = state[craft, HEADING]
             for rule in range(first_rules[craft], first_rules[craft + 1]):
                 opcode = opcodes[rule]
@@ -137,7 +138,9 @@ def fly_frames(
                 elif opcode == MOVE_EULER:
                     x, y = move_euler(x, y, vx, vy, coefs[rule, 0])
                 elif opcode == MOVE_HALF:
-                    x, y = move_half(x, y, vx, vy, vx0, vy0, coefs[rule, 0])
+                    x, y = move_half(
+                        x, y, vx, vy, state[craft, VX], state[craft, VY], coefs[rule, 0]
+                    )
             # an infinity or a NaN among them makes the sum one
             if not math.isfinite(x + y + vx + vy + heading):
                 return used, craft, frame
@@ -181,7 +184,19 @@ def fly_frames(
                 ):
                     if hits > 0.0:
                         used = note_side(
-                            events, used, frame, craft, side, hits, wall, x0, y0, x1, y1, vx1, vy1
+                            events,
+                            used,
+                            frame,
+                            craft,
+                            side,
+                            hits,
+                            wall,
+                            state[craft, X],
+                            state[craft, Y],
+                            x1,
+                            y1,
+                            vx1,
+                            vy1,
                         )
 
             state[craft, X] = x

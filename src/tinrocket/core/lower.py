@@ -53,7 +53,9 @@ class Heading:
 
     def to_degrees(self, radians: Floats) -> Floats:
         """Convert from rad to the arena's degrees."""
-        return np.degrees(self.sign * (radians - self.zero))
+        turned = radians - self.zero
+        turned *= math.degrees(self.sign)
+        return turned
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,10 +189,10 @@ def lower_tape(scenario: Scenario, begins: Floats) -> tuple[Floats, list[tuple[f
         Shape (N, 1 + actions): a column of zeros, then one for each of
         ``scenario.actions``.  Time [s] and action of each tap that no frame saw.
     """
-    tape = scenario.tape
-    inputs = np.zeros((begins.size, 1 + len(scenario.actions)))
+    tape, actions = scenario.tape, scenario.actions
+    inputs = np.zeros((begins.size, 1 + len(actions)))
     lost: list[tuple[float, str]] = []
-    for column, action in enumerate(scenario.actions, start=1):
+    for column, action in enumerate(actions, start=1):
         if action in tape.values:
             inputs[:, column] = sampling.sample_values(begins, tape.values[action])
         else:

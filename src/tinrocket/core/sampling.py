@@ -37,10 +37,10 @@ def sample_presses(
     if buffered:
         past = np.where(unseen, first + 1, past)
         unseen[:] = False
-    starts = np.bincount(first, minlength=begins.size + 1)
-    ends = np.bincount(past, minlength=begins.size + 1)
-    held = np.cumsum(starts - ends)[: begins.size]
-    return (held > 0).astype(np.float64), down[unseen].tolist()
+    values = np.zeros(begins.size)
+    for begin, end in zip(first.tolist(), past.tolist(), strict=True):
+        values[begin:end] = 1.0
+    return values, down[unseen].tolist()
 
 
 def sample_values(begins: Floats, changes: Sequence[tuple[float, float]]) -> Floats:

@@ -122,6 +122,9 @@ class Scenario(Model):
         return self._converted("per_frame")
 
     def _converted(self, to: Units) -> "Scenario":
+        given = (rule.units or self.units for craft in self.craft for rule in craft.rules)
+        if self.units == to and all(units == to for units in given):
+            return self
         crafts = []
         for craft in self.craft:
             start = craft.start.model_copy(
