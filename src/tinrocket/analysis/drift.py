@@ -71,6 +71,10 @@ def measure_drift(
 
     Parameters
     ----------
+    flight, reference
+        The two, of which the reference tells where the seams are if the flight does not.
+    craft
+        Whose distance.
     until
         Last moment to look at [s]; the end of the shorter flight if not given.
     """

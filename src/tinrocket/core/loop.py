@@ -141,8 +141,8 @@ def fly_frames(
                     x, y = move_half(
                         x, y, vx, vy, state[craft, VX], state[craft, VY], coefs[rule, 0]
                     )
-            # an infinity or a NaN among them makes the sum one
-            if not math.isfinite(x + y + vx + vy + heading):
+            # an infinity or a NaN among them makes the sum one; a place inside the arena is finite
+            if not math.isfinite(vx + vy + heading):
                 return used, craft, frame
 
             touch_x = touch_y = 0.0
@@ -151,6 +151,8 @@ def fly_frames(
             y_low = walls[craft, Y_LOW, WALL_AT]
             y_high = walls[craft, Y_HIGH, WALL_AT]
             if not (x_low <= x < x_high and y_low <= y < y_high):
+                if not math.isfinite(x + y):
+                    return used, craft, frame
                 x1, y1, vx1, vy1 = x, y, vx, vy
                 x, vx, laps_x, touch_x, hits_left, hits_right = meet_walls(
                     x,

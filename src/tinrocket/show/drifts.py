@@ -17,6 +17,8 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
 
     Parameters
     ----------
+    comparison
+        What to draw.
     craft
         Whose; the first craft's if not given.
     ax

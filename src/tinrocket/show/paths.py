@@ -29,6 +29,8 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
 
     Parameters
     ----------
+    trajectory
+        What to draw; edges are drawn if its arena is known.
     ax
         Where to draw; a new figure if not given.
     """
@@ -55,6 +57,8 @@ def plot_paths(
 
     Parameters
     ----------
+    comparison
+        What to draw.
     ax
         Where to draw one variant; a new figure with all of them if not given.
     variant

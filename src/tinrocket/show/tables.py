@@ -13,7 +13,7 @@ from rich.text import Text
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison, Run
 from tinrocket.analysis.trajectory import Trajectory
 
-VERDICTS = {"agrees": "green", "drifts": "yellow", "outcome differs": "bold red"}
+VERDICTS = {"agrees": "green", "drifts": "dark_orange3", "outcome differs": "bold red"}
 WORDS = ("clock", "verdict", "events", "craft")
 """Columns of words; the others hold numbers and are set flush right."""
 

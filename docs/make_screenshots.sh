@@ -1,0 +1,30 @@
+#!/usr/bin/env bash
+# Make docs/screenshots anew from the demo.  Needs xvfb, xterm and imagemagick for the terminal.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT
+
+tinrocket demo --out "$work/out" > /dev/null
+cp "$work"/out/{paths,series,drift}.png docs/screenshots/
+(cd "$work" && tinrocket new rocket --from rocket > /dev/null)
+tinrocket run "$work/rocket.toml" --plot docs/screenshots/run.png > /dev/null
+
+cat > "$work/show" <<'SHOW'
+cd "$1"
+printf '$ tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144\n'
+rm -f rocket.toml
+tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144
+printf '\n$ tinrocket compare rocket.toml --vary rocket.timing=frame,scaled,exact\n'
+tinrocket compare rocket.toml --vary rocket.timing=frame,scaled,exact
+touch done
+sleep 30
+SHOW
+xvfb-run -a -s "-screen 0 1280x800x24" bash -c '
+  xterm -fa "DejaVu Sans Mono" -fs 11 -geometry 138x42+0+0 -bg "#fbfbf8" -fg "#2b2b33" \
+    -e bash "$1/show" "$1" &
+  until [ -e "$1/done" ]; do sleep 0.5; done
+  sleep 1
+  import -window root "$2"
+  kill %1
+' _ "$work" docs/screenshots/terminal.png

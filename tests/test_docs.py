@@ -1,0 +1,74 @@
+"""The documentation shows real output from real runs, and names everything there is."""
+
+import inspect
+import os
+import re
+import subprocess
+import sys
+from pathlib import Path
+from typing import get_args
+
+import pytest
+
+import tinrocket as tr
+from tinrocket.scenario.rules import MotionRule, Rule
+
+PROJECT = Path(__file__).parent.parent
+README = (PROJECT / "README.md").read_text(encoding="utf-8")
+REFERENCE = (PROJECT / "docs" / "scenario.md").read_text(encoding="utf-8")
+
+
+def lines(text):
+    return [line.rstrip() for line in text.strip().splitlines()]
+
+
+def test_readme_python_example(tmp_path):
+    code, output = re.findall(r"```python\n(.*?)```\n\n```\n(.*?)```", README, re.DOTALL)[0]
+    done = subprocess.run(
+        [sys.executable, "-c", code], cwd=tmp_path, capture_output=True, text=True, check=True
+    )
+    assert lines(done.stdout) == lines(output)
+
+
+def test_readme_demo_output(tmp_path):
+    output = re.findall(r"```\n\$ tinrocket demo\n(.*?)```", README, re.DOTALL)[0]
+    done = subprocess.run(
+        [sys.executable, "-m", "tinrocket", "demo"],
+        cwd=tmp_path,
+        env=os.environ | {"COLUMNS": "80"},
+        capture_output=True,
+        text=True,
+        encoding="utf-8",
+        check=True,
+    )
+    assert lines(done.stdout) == lines(output)
+
+
+@pytest.mark.parametrize("name", [name for name in tr.__all__ if name != "__version__"])
+def test_public_names_are_documented(name):
+    """Every parameter of a public function has its place in the docstring or needs none."""
+    thing = getattr(tr, name)
+    assert inspect.getdoc(thing)
+    if inspect.isfunction(thing) and "Parameters\n" in (thing.__doc__ or ""):
+        described = thing.__doc__.split("Parameters\n")[1]
+        for parameter in inspect.signature(thing).parameters:
+            assert re.search(rf"^\s+(\w+, )*{parameter}(, \w+)*$", described, re.MULTILINE), (
+                f"{name}({parameter})"
+            )
+
+
+def test_every_rule_and_key_is_in_the_reference():
+    for rule in get_args(get_args(Rule)[0]):
+        assert f"| `{rule.model_fields['rule'].default}` |" in REFERENCE
+        own = set(rule.model_fields) - set(MotionRule.model_fields)
+        for key in own:
+            assert f"`{key}`" in REFERENCE, f"{rule.__name__}.{key}"
+    for model in (tr.Scenario, tr.Arena, tr.Clock, tr.Tape):
+        for key in set(model.model_fields) - {"name", "craft"}:
+            assert key in REFERENCE, key
+
+
+def test_pictures_are_there():
+    for page in [PROJECT / "README.md", *(PROJECT / "docs").glob("*.md")]:
+        for link in re.findall(r"\]\((?!http)([^)#]+)\)", page.read_text(encoding="utf-8")):
+            assert (page.parent / link).exists(), f"{page.name}: {link}"
