@@ -87,7 +87,7 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
         (["run", "s.toml", "--plot", "x.gif"], "a picture's file must end in .png"),
         (
             ["run", "s.toml", "--rate", "1000000"],
-            "run",
+            "too long to record",
         ),
         (["demo", "rockt"], "there is no demo 'rockt'; did you mean 'rocket'?"),
         (["demo", "--out", "s.toml"], "s.toml: cannot be made a directory"),

@@ -8,6 +8,9 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
+ROUNDING = 1e-9
+"""Moments closer than this are the same [s]."""
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Pacing:
@@ -46,14 +49,17 @@ def made_up(
     """
     count = _frames_in(duration, rate)
     random = np.random.default_rng(seed)
-    extra = random.uniform(-jitter, jitter, count)
-    while jitter and extra.size / rate + extra.sum() < duration:
-        extra = np.append(extra, random.uniform(-jitter, jitter, count))
-    for at, length in sorted(hitches):
-        frame = int(np.searchsorted(_begin(rate, extra), at - 1e-9))
-        if frame < extra.size:
-            extra[frame] = length - 1.0 / rate
-    return _until(duration, _begin(rate, extra), 1.0 / rate + extra)
+    jittered = random.uniform(-jitter, jitter, count)
+    while True:
+        extra = jittered.copy()
+        for at, length in sorted(hitches):
+            frame = int(np.searchsorted(_begin(rate, extra), at - ROUNDING))
+            if frame < extra.size:
+                extra[frame] = length - 1.0 / rate
+        begins = _begin(rate, extra)
+        if begins[-1] >= duration - ROUNDING:
+            return _until(duration, begins, 1.0 / rate + extra)
+        jittered = np.append(jittered, random.uniform(-jitter, jitter, count))
 
 
 def captured(lengths: Sequence[float], duration: float) -> Pacing:
@@ -78,5 +84,5 @@ def _begin(rate: float, extra: Floats) -> Floats:
 
 
 def _until(duration: float, times: Floats, steps: Floats) -> Pacing:
-    count = int(np.searchsorted(times, duration - 1e-9))
+    count = int(np.searchsorted(times, duration - ROUNDING))
     return Pacing(times[: count + 1].copy(), steps[:count].copy())
