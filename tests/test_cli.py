@@ -75,7 +75,7 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
     ("arguments", "said"),
     [
         (["run", "none.toml"], "none.toml: cannot be read: no such file"),
-        (["run", "s.toml", "--rate", "-5"], "'-5.0' is not a frame rate"),
+        (["run", "s.toml", "--rate", "-5"], "--rate: '-5' is not a frame rate"),
         (["compare", "s.toml", "--rates", "60,x"], "'x' is not a frame rate"),
         (["compare", "s.toml", "--rates", "60", "--vary", "rocket.drg.keep=1"], "mean 'drag'"),
         (["compare", "s.toml", "--vary", "rocket.drag.keep"], "must look like rocket.drag.half"),

@@ -100,9 +100,18 @@ def test_the_demo_shows_what_it_promises():
     assert (inputs.sum(axis=1) == 0).sum() > 60
 
 
+def test_the_demo_in_exact_timing_converges_with_the_first_order():
+    """The rules take turns once a frame, so the drift is in proportion to the frame's length."""
+    one = tr.read_demo("rocket").with_timing("exact")
+    rates = np.array([60, 120, 240, 480])
+    drifts = tr.compare(one, rates, against="fine").table["drift_max"]
+    lengths = 1 / rates - 1 / 7680
+    np.testing.assert_allclose(drifts / drifts[0], lengths / lengths[0], rtol=0.03)
+
+
 def test_sweep_ends_where_single_flights_end():
     one = tr.read_demo("rocket")
-    vary = {"rocket.thrust.accel": [200, 300.0, 500], "rocket.start.heading": [0, 45]}
+    vary = {"rocket.thrust.accel": np.array([200, 300, 500]), "rocket.start.heading": [0, 45.5]}
     seen = []
     swept = tr.sweep(one, vary, rate=50, threads=2, progress=lambda *done: seen.append(done))
     assert seen[-1] == (6, 6)

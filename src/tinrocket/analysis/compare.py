@@ -179,7 +179,7 @@ def compare(
         raise OptionError(
             f"the tolerance must be at least 0 {scenario.arena.unit}, not {tolerance:g}"
         )
-    if not rates and not clocks:
+    if len(rates) == 0 and len(clocks) == 0:
         rates = (30.0, 60.0, 144.0)
     base = reference_flight(scenario, "tuned") if against == "base" else None
     runs: list[Run] = []

@@ -21,8 +21,8 @@ def console() -> "Console":
     return Console(highlight=False)
 
 
-def parse_rates(text: str) -> list[float]:
-    """Read ``30,60,144``.
+def parse_rates(text: str, option: str = "--rates") -> list[float]:
+    """Read ``30,60,144``, as given to an option.
 
     Raises
     ------
@@ -37,7 +37,7 @@ def parse_rates(text: str) -> list[float]:
             rate = float("nan")
         if not 0.0 < rate <= 1e6:
             raise OptionError(
-                f"--rates: '{part.strip()}' is not a frame rate; "
+                f"{option}: '{part.strip()}' is not a frame rate; "
                 f"give frames per second, such as 30,60,144"
             )
         rates.append(rate)

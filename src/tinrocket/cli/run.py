@@ -27,7 +27,7 @@ def run(
     from tinrocket.scenario.toml_file import read_scenario
 
     chosen = read_scenario(scenario)
-    flight = simulate(chosen, rate=None if rate is None else parse_rates(f"{rate}")[0])
+    flight = simulate(chosen, rate=None if rate is None else parse_rates(f"{rate:g}", "--rate")[0])
     written = list(write_trajectory(flight, csv)) if csv else []
     if plot:
         from tinrocket.show.paths import plot_path

@@ -21,7 +21,6 @@ MOVE_EULER: Final = 6
 MOVE_HALF: Final = 7
 
 ROW_WIDTH: Final = 2  # numbers a rule carries
-COEF_WIDTH: Final = 2  # numbers a rule derives from them and dt
 SLOT_WIDTH: Final = 2  # actions a rule listens to
 
 # Columns of a craft's state.

@@ -15,7 +15,6 @@ from tinrocket.core.edges import meet_walls
 from tinrocket.core.events import note_side
 from tinrocket.core.jit import inlined
 from tinrocket.core.layout import (
-    COEF_WIDTH,
     DRAG,
     FLEW,
     HEADING,
@@ -93,14 +92,18 @@ def fly_frames(
     first_rules, walls, tuned_dt = program.first_rules, program.walls, program.tuned_dt
     used = 0
     keep = record.shape[0] > 0
-    coefs = np.empty((opcodes.size, COEF_WIDTH))
+    # columns of their own, because a look-up in a table costs a multiplication
+    coef_a, coef_b = np.empty(opcodes.size), np.empty(opcodes.size)
+    slot_a, slot_b = slots[:, 0].copy(), slots[:, 1].copy()
+    left, right = walls[:, X_LOW, WALL_AT].copy(), walls[:, X_HIGH, WALL_AT].copy()
+    low, high = walls[:, Y_LOW, WALL_AT].copy(), walls[:, Y_HIGH, WALL_AT].copy()
     prepared_for = -1.0
     faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
     for frame in range(dts.size):
         dt = dts[frame]
         if dt != prepared_for:
             for rule in range(opcodes.size):
-                coefs[rule, 0], coefs[rule, 1] = prepare(
+                coef_a[rule], coef_b[rule] = prepare(
                     opcodes[rule], timings[rule], rows[rule, 0], rows[rule, 1], dt, tuned_dt
                 )
             prepared_for = dt
@@ -114,42 +117,37 @@ def fly_frames(
             for rule in range(first_rules[craft], first_rules[craft + 1]):
                 opcode = opcodes[rule]
                 if opcode == TURN:
-                    left = inputs[frame, slots[rule, 0]]
-                    right = inputs[frame, slots[rule, 1]]
-                    heading = turn(heading, left, right, coefs[rule, 0])
+                    steer_left = inputs[frame, slot_a[rule]]
+                    steer_right = inputs[frame, slot_b[rule]]
+                    heading = turn(heading, steer_left, steer_right, coef_a[rule])
                 elif opcode == THRUST:
-                    forward = inputs[frame, slots[rule, 0]]
-                    backward = inputs[frame, slots[rule, 1]]
-                    gained = push(forward, backward, coefs[rule, 0], coefs[rule, 1])
+                    forward = inputs[frame, slot_a[rule]]
+                    backward = inputs[frame, slot_b[rule]]
+                    gained = push(forward, backward, coef_a[rule], coef_b[rule])
                     if gained != 0.0:
                         if heading != faced:
                             faced, face_x, face_y = heading, math.cos(heading), math.sin(heading)
                         vx += gained * face_x
                         vy += gained * face_y
                 elif opcode == DRAG:
-                    vx *= coefs[rule, 0]
-                    vy *= coefs[rule, 0]
+                    vx *= coef_a[rule]
+                    vy *= coef_a[rule]
                 elif opcode == LIMIT_SPEED:
-                    vx, vy = limit_speed(vx, vy, coefs[rule, 0])
+                    vx, vy = limit_speed(vx, vy, coef_a[rule])
                 elif opcode == LIMIT_AXES:
-                    vx, vy = limit_axes(vx, vy, coefs[rule, 0], coefs[rule, 1])
+                    vx, vy = limit_axes(vx, vy, coef_a[rule], coef_b[rule])
                 elif opcode == SNAP:
-                    vx, vy = snap(vx, vy, coefs[rule, 0])
+                    vx, vy = snap(vx, vy, coef_a[rule])
                 elif opcode == MOVE_EULER:
-                    x, y = move_euler(x, y, vx, vy, coefs[rule, 0])
+                    x, y = move_euler(x, y, vx, vy, coef_a[rule])
                 elif opcode == MOVE_HALF:
-                    x, y = move_half(
-                        x, y, vx, vy, state[craft, VX], state[craft, VY], coefs[rule, 0]
-                    )
+                    x, y = move_half(x, y, vx, vy, state[craft, VX], state[craft, VY], coef_a[rule])
             # an infinity or a NaN among them makes the sum one; a place inside the arena is finite
             if not math.isfinite(vx + vy + heading):
                 return used, craft, frame
 
             touch_x = touch_y = 0.0
-            x_low = walls[craft, X_LOW, WALL_AT]
-            x_high = walls[craft, X_HIGH, WALL_AT]
-            y_low = walls[craft, Y_LOW, WALL_AT]
-            y_high = walls[craft, Y_HIGH, WALL_AT]
+            x_low, x_high, y_low, y_high = left[craft], right[craft], low[craft], high[craft]
             if not (x_low <= x < x_high and y_low <= y < y_high):
                 if not math.isfinite(x + y):
                     return used, craft, frame

@@ -31,6 +31,7 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
     ScenarioError
         If the value does not fit there.
     """
+    value = value.item() if hasattr(value, "item") else value  # a number of NumPy's
     data = scenario.model_dump()
     model: BaseModel = scenario
     table, rest = data, path
@@ -97,7 +98,7 @@ def combinations(
     """
     vary = vary or {}
     for path, values in vary.items():
-        if not values:
+        if len(values) == 0:
             raise OptionError(f"{path}: give at least one value to vary it over")
     for values in itertools.product(*vary.values()):
         chosen = dict(zip(vary, values, strict=True))

@@ -126,6 +126,10 @@ def save_figure(figure: Figure, path: Path | str) -> Path:
     path = Path(path)
     if path.suffix.lower() not in FORMATS:
         raise FileError(f"{path}: a picture's file must end in {', '.join(FORMATS)}")
+    form = path.suffix[1:].lower()
+    options: dict[str, Any] = {"format": form, "facecolor": "white"}
+    if form == "png":  # a sixth more bytes for a third less time
+        options["pil_kwargs"] = {"compress_level": 1}
     with replacing(path) as temporary:
-        figure.savefig(temporary, format=path.suffix[1:].lower(), facecolor="white")
+        figure.savefig(temporary, **options)
     return path
