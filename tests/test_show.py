@@ -39,6 +39,15 @@ def test_colours_are_ordered_by_lightness():
     assert light[0] < 0.45  # readable on white
 
 
+def test_clocks_of_one_rate_are_told_apart_by_markers(compared):
+    even, uneven = tr.Clock(rate=60), tr.Clock(rate=60, jitter=0.003)
+    ax = Figure().subplots()
+    tr.plot_drift(tr.compare(tr.read_demo("rocket"), clocks=[even, uneven]), ax=ax)
+    plain, marked = ax.get_lines()[:2]
+    assert plain.get_color() == marked.get_color()
+    assert (plain.get_marker(), marked.get_marker()) == ("", "s")
+
+
 @pytest.mark.parametrize(
     ("draw", "wanted"),
     [

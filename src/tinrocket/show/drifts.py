@@ -30,6 +30,8 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     unit = comparison.scenario.arena.unit
     variants = list(dict.fromkeys(run.variant for run in comparison.runs))
     name = craft or comparison.scenario.craft[0].name
+    clocks = [(run.rate, run.clock) for run in comparison.runs]
+    markers = theme.clock_markers(clocks)
     for run in comparison.runs:
         drift = run.drifts[name]
         style = theme.STYLES[variants.index(run.variant) % len(theme.STYLES)]
@@ -39,6 +41,9 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
             color=theme.rate_colour(run.rate),
             linestyle=style,
             linewidth=1.8,
+            marker=markers[run.clock],
+            markersize=4,
+            markevery=theme.MARK_EVERY,
             clip_on=False,
         )
     tolerance = comparison.tolerance
@@ -55,14 +60,14 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     ax.set_xlim(0.0, comparison.scenario.duration)
     ax.yaxis.set_major_formatter(lambda value, _position: f"{value:g}")
     theme.dress(ax, xlabel="time [s]", ylabel=f"distance from the reference [{unit}]")
-    clocks = dict.fromkeys((run.rate, run.clock) for run in comparison.runs)
     handles = [
         within,
-        *theme.rate_handles(list(clocks)),
+        *theme.rate_handles(clocks),
         *theme.style_handles([variant or AS_WRITTEN for variant in variants]),
     ]
     if own:
-        theme.add_title(figure, f"{title}: drift from {comparison.reference_name}")
+        whose = f" of {name}" if len(comparison.scenario.craft) > 1 else ""
+        theme.add_title(figure, f"{title}: drift{whose} from {comparison.reference_name}")
         theme.add_legend(figure, handles, columns=7)
     else:
         ax.set_title(

@@ -75,10 +75,10 @@ def plot_paths(
     panels = figure.subplots(rows, columns, squeeze=False).ravel()
     for panel, name in zip(panels, names, strict=False):
         _panel(panel, comparison, name)
-    clocks = dict.fromkeys((run.rate, run.clock) for run in comparison.runs)
+    clocks = [(run.rate, run.clock) for run in comparison.runs]
     handles = [
         theme.reference_handle(comparison.reference_name),
-        *theme.rate_handles(list(clocks)),
+        *theme.rate_handles(clocks),
         *_key(arena),
     ]
     spare = panels[len(names) :]
@@ -98,8 +98,10 @@ def _panel(ax: Axes, comparison: Comparison, variant: str) -> None:
     runs = [run for run in comparison.runs if run.variant == variant]
     _arena(ax, comparison.scenario.arena)
     draw_path(ax, runs[0].reference, color=theme.REFERENCE, linewidth=7.0, dots=False)
+    markers = theme.clock_markers((run.rate, run.clock) for run in runs)
     for run in runs:
-        draw_path(ax, run.flight, color=theme.rate_colour(run.rate), linewidth=1.5, dots=True)
+        color, marker = theme.rate_colour(run.rate), markers[run.clock]
+        draw_path(ax, run.flight, color=color, linewidth=1.5, dots=True, marker=marker)
     theme.dress(ax, variant or AS_WRITTEN, *_axis_labels(comparison.scenario.arena))
 
 
@@ -110,8 +112,13 @@ def draw_path(
     color: str | tuple[float, ...],
     linewidth: float,
     dots: bool,
+    marker: str = "",
 ) -> None:
-    """Draw the path of every craft, broken where it wraps, into an Axes."""
+    """Draw the path of every craft, broken where it wraps, into an Axes.
+
+    With `dots`, also a dot every `DOT_EVERY` s (or `marker`, if given), the start, and
+    the contacts.
+    """
     clip = _clip(ax, trajectory.arena)
     for craft in trajectory.craft:
         track = trajectory.of(craft)
@@ -123,12 +130,13 @@ def draw_path(
             continue
         moments = np.arange(0.0, trajectory.duration + 1e-9, DOT_EVERY)
         there = trajectory.at(np.minimum(moments, trajectory.duration), craft)
-        ax.plot(there["x"], there["y"], ".", color=color, markersize=6)
-        _start(ax, trajectory.arena, track)
+        shape, size = (marker, 4) if marker else (".", 6)
+        ax.plot(there["x"], there["y"], shape, color=color, markersize=size)
+        _start(ax, trajectory.arena, track, craft if len(trajectory.craft) > 1 else "")
         events = trajectory.events
-        for kind, marker in CONTACTS.items():
+        for kind, sign in CONTACTS.items():
             met = events[(events["kind"] == kind) & (events["craft"] == craft)]
-            ax.plot(met["x"], met["y"], marker, color=color, markersize=9, markeredgewidth=2)
+            ax.plot(met["x"], met["y"], sign, color=color, markersize=9, markeredgewidth=2)
 
 
 def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.ndarray, np.ndarray]:
@@ -191,7 +199,7 @@ def _arena(ax: Axes, arena: Arena | None) -> None:
     ax.set_ylim(*((y0 - pad, y1 + pad) if arena.y_axis == "up" else (y1 + pad, y0 - pad)))
 
 
-def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame) -> None:
+def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame, name: str) -> None:
     first = track.iloc[0]
     ax.plot(
         first["x"],
@@ -201,6 +209,16 @@ def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame) -> None:
         markeredgecolor=theme.INK,
         markersize=8,
         zorder=4,
+    )
+    ax.annotate(
+        name,
+        (first["x"], first["y"]),
+        (0, -8),
+        textcoords="offset points",
+        ha="center",
+        va="top",
+        color=theme.INK,
+        fontsize=9,
     )
     if arena is None:
         return

@@ -37,10 +37,10 @@ def plot_series(
             (run.flight, theme.STYLES[variants.index(run.variant) % len(theme.STYLES)])
             for run in flights.runs
         ]
-        clocks = dict.fromkeys((run.rate, run.clock) for run in flights.runs)
+        clocks = [(run.rate, run.clock) for run in flights.runs]
         styles = theme.style_handles([name or AS_WRITTEN for name in variants])
         band = [theme.reference_handle(flights.reference_name)]
-        handles = [*band, *theme.rate_handles(list(clocks)), *styles]
+        handles = [*band, *theme.rate_handles(clocks), *styles]
         title = f"{flights.scenario.title or 'Motion'}: motion over time"
     else:
         first, lines = flights, [(flights, theme.STYLES[0])]
@@ -50,13 +50,23 @@ def plot_series(
     unit = first.arena.unit if first.arena else "px"
     units = {"x": unit, "y": unit, "speed": f"{unit}/s", "heading": "deg"}
     figure, axes = _canvas(axes, first, name)
+    markers = theme.clock_markers((flight.rate, flight.clock) for flight, _style in lines)
     for quantity, ax in zip(QUANTITIES, axes, strict=False):
         if isinstance(flights, Comparison):
             t, values = _broken(first, name, quantity)
             ax.plot(t, values, color=theme.REFERENCE, linewidth=6.0, solid_capstyle="butt")
         for flight, style in lines:
             t, values = _broken(flight, name, quantity)
-            ax.plot(t, values, color=theme.rate_colour(flight.rate), linestyle=style, linewidth=1.4)
+            ax.plot(
+                t,
+                values,
+                color=theme.rate_colour(flight.rate),
+                linestyle=style,
+                linewidth=1.4,
+                marker=markers[flight.clock],
+                markersize=4,
+                markevery=theme.MARK_EVERY,
+            )
         theme.dress(ax, ylabel=f"{quantity} [{units[quantity]}]")
         if quantity == "y" and first.arena and first.arena.y_axis == "down":
             ax.invert_yaxis()
@@ -64,7 +74,7 @@ def plot_series(
     axes[-1].set_xlim(0.0, first.duration)
     for ax in axes:
         ax.yaxis.set_label_coords(-0.045, 0.5)
-    theme.add_title(figure, title)
+    theme.add_title(figure, f"{title}, {name}" if len(first.craft) > 1 else title)
     theme.add_legend(figure, handles)
     return figure
 

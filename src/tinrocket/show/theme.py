@@ -1,7 +1,7 @@
 """How pictures look: one colour per frame rate everywhere, one line style per variant."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any, cast
 
@@ -28,6 +28,9 @@ STYLES: tuple[Any, ...] = (
     (0, (6, 2, 1, 2)),
     (0, (3, 1, 1, 1, 1, 1)),
 )
+MARKERS = ("", "s", "D", "v", "P")
+MARK_EVERY = 0.06
+"""Distance between two markers on a line, as a share of the picture's diagonal."""
 FORMATS = (".png", ".svg", ".pdf")
 
 SLOWEST, FASTEST = 20.0, 360.0
@@ -98,10 +101,35 @@ def reference_handle(label: str) -> Line2D:
     return Line2D([], [], color=REFERENCE, linewidth=7, solid_capstyle="butt", label=label)
 
 
-def rate_handles(rates: Sequence[tuple[float, str]]) -> list[Line2D]:
+def clock_markers(clocks: Iterable[tuple[float, str]]) -> dict[str, str]:
+    """Return the marker of each clock, given as (rate, label).
+
+    A rate has one colour, so clocks of the same rate are told apart by markers; the first
+    of them has none.
+    """
+    seen: dict[float, int] = {}
+    markers = {}
+    for rate, label in dict.fromkeys(clocks):
+        markers[label] = MARKERS[seen.get(rate, 0) % len(MARKERS)]
+        seen[rate] = seen.get(rate, 0) + 1
+    return markers
+
+
+def rate_handles(clocks: Iterable[tuple[float, str]]) -> list[Line2D]:
     """Return a legend entry for each clock, given as (rate, label)."""
+    listed = list(dict.fromkeys(clocks))
+    markers = clock_markers(listed)
     return [
-        Line2D([], [], color=rate_colour(rate), linewidth=2, label=label) for rate, label in rates
+        Line2D(
+            [],
+            [],
+            color=rate_colour(rate),
+            linewidth=2,
+            label=label,
+            marker=markers[label],
+            markersize=4,
+        )
+        for rate, label in listed
     ]
 
 
