@@ -52,7 +52,7 @@ def test_public_names_are_documented(name):
     if inspect.isfunction(thing) and "Parameters\n" in (thing.__doc__ or ""):
         described = thing.__doc__.split("Parameters\n")[1]
         for parameter in inspect.signature(thing).parameters:
-            assert re.search(rf"^\s+(\w+, )*{parameter}(, \w+)*$", described, re.MULTILINE), (
+            assert re.search(rf"^\s*(\w+, )*{parameter}(, \w+)*$", described, re.MULTILINE), (
                 f"{name}({parameter})"
             )
 

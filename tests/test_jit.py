@@ -32,6 +32,7 @@ def flights() -> np.ndarray:
             {"rule": "snap", "below": 5},
             {"rule": "move", "method": ["euler", "half"][n // 2 % 2]},
         ]
+        speed = random.uniform(-1, 1) * 10.0 ** (n % 10)
         restitution = {"restitution": random.uniform(0, 1)} if kind == "bounce" else {}
         one = tr.Scenario.from_data(
             {
@@ -40,7 +41,12 @@ def flights() -> np.ndarray:
                 "craft": [
                     {
                         "name": "a",
-                        "start": {"x": 50, "y": 40, "vx": random.normal() * 1e4, "heading": n},
+                        "start": {
+                            "x": 50,
+                            "y": 40,
+                            "vx": speed,
+                            "heading": n,
+                        },
                         "timing": ["frame", "scaled", "exact"][n % 3],
                         "rules": rules,
                     }

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
 
@@ -83,7 +84,7 @@ def measure_drift(
     t = np.union1d(one["t"], other["t"])
     t = np.append(t[t < end], end)
     apart, around = [], []
-    for axis in ("x", "y"):
+    for axis in AXES:
         seam = flight.seam(axis) or reference.seam(axis)
         column = f"{axis}_unwrapped"
         delta = np.interp(t, one["t"], one[column]) - np.interp(t, other["t"], other[column])

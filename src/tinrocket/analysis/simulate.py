@@ -4,18 +4,16 @@ from functools import lru_cache
 
 import numpy as np
 import pandas as pd
-from numpy.typing import NDArray
 
-from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Trajectory
+from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Trajectory, magnitude
 from tinrocket.core import layout
 from tinrocket.core.flight import Failure, Recording, record
 from tinrocket.core.lower import Heading, lower, lower_clock, lower_tape
 from tinrocket.core.pacing import Pacing
 from tinrocket.errors import FlightError, OptionError
+from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
-
-Floats = NDArray[np.float64]
 
 RECORDED = {
     "x": layout.X,
@@ -121,12 +119,12 @@ def _frames_table(
     column["t"][:] = frames.times
     for name, index in RECORDED.items():
         column[name][:] = recording.states[:, index]
-    for axis in ("x", "y"):
-        seam = scenario.arena.seam(axis)
-        period = seam[1] - seam[0] if seam is not None else 0.0
-        np.multiply(column[f"laps_{axis}"], period, out=column[f"{axis}_unwrapped"])
+    for axis in AXES:
+        np.multiply(
+            column[f"laps_{axis}"], scenario.arena.period(axis), out=column[f"{axis}_unwrapped"]
+        )
         column[f"{axis}_unwrapped"] += column[axis]
-    column["speed"][:] = _lengths(column["vx"], column["vy"])
+    column["speed"][:] = magnitude(column["vx"], column["vy"])
     radians = recording.states[:, layout.HEADING]
     column["heading"][:] = Heading.of(scenario.arena).to_degrees(radians)
     block[len(NUMBERS) :] = inputs.T[1:, None]
@@ -150,20 +148,10 @@ def _labels(names: tuple[str, ...]) -> "pd.Index[str]":
     return pd.Index(names)
 
 
-def _lengths(x: Floats, y: Floats) -> Floats:
-    """Return sqrt(x^2 + y^2): quickly, or where that overflows as hypot does it."""
-    with np.errstate(over="ignore"):
-        lengths: Floats = np.sqrt(x * x + y * y)
-    return lengths if np.isfinite(lengths).all() else np.hypot(x, y)
-
-
 def _events_table(
     scenario: Scenario, recording: Recording, frames: Pacing, lost: list[tuple[float, str]]
 ) -> pd.DataFrame:
-    down = scenario.arena.y_axis == "down"
-    edges = np.array(
-        ("left", "right", "top", "bottom") if down else ("left", "right", "bottom", "top")
-    )
+    edges = np.array([side for axis in AXES for side in scenario.arena.sides(axis)])
     kinds = np.array([getattr(scenario.arena.edges, edge).kind for edge in edges])
     names = np.array([craft.name for craft in scenario.craft])
     hits = recording.events

@@ -10,7 +10,7 @@ import pandas as pd
 from numpy.typing import ArrayLike, NDArray
 
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
-from tinrocket.scenario.arena import Arena
+from tinrocket.scenario.arena import AXES, Arena, Axis
 
 Floats = NDArray[np.float64]
 
@@ -78,7 +78,7 @@ class Trajectory:
         """How many taps began and ended between two frames and were never seen."""
         return int((self.events["kind"] == "lost_tap").sum())
 
-    def seam(self, axis: str) -> tuple[float, float] | None:
+    def seam(self, axis: Axis) -> tuple[float, float] | None:
         """Return where an axis wraps, low and high, or None if it does not."""
         return self.arena.seam(axis) if self.arena else None
 
@@ -131,13 +131,13 @@ class Trajectory:
                 f"which runs from {times[0]:g} to {times[-1]:g} s"
             )
         state = {"t": moments}
-        for axis in ("x", "y"):
+        for axis in AXES:
             path = np.interp(moments, times, track[f"{axis}_unwrapped"])
             state[f"{axis}_unwrapped"] = path
             state[axis], state[f"laps_{axis}"] = wrapped(path, self.seam(axis))
         for column in ("vx", "vy", "heading"):
             state[column] = np.interp(moments, times, track[column])
-        state["speed"] = np.hypot(state["vx"], state["vy"])
+        state["speed"] = magnitude(state["vx"], state["vy"])
         last = np.searchsorted(times, moments, side="right") - 1
         for column in track.columns:
             if column.startswith(ACTION):
@@ -154,3 +154,10 @@ def wrapped(path: Floats, seam: tuple[float, float] | None) -> tuple[Floats, Flo
     low, high = seam
     laps = np.floor((path - low) / (high - low))
     return path - laps * (high - low), laps
+
+
+def magnitude(x: Floats, y: Floats) -> Floats:
+    """Return sqrt(x^2 + y^2): quickly, or where that overflows as hypot does it."""
+    with np.errstate(over="ignore"):
+        lengths: Floats = np.sqrt(x * x + y * y)
+    return np.hypot(x, y) if np.isinf(lengths).any() else lengths

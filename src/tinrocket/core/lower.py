@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from tinrocket.core import layout, pacing, sampling
 from tinrocket.core.program import Program
 from tinrocket.scenario import rules
-from tinrocket.scenario.arena import Arena
+from tinrocket.scenario.arena import AXES, Arena
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.scenario import Scenario
@@ -131,7 +131,7 @@ def lower(scenario: Scenario) -> Program:
             [0, *(len(craft.rules) for craft in scenario.craft)], dtype=np.uint64
         ),
         start=np.array([_start(craft, heading) for craft in scenario.craft]),
-        walls=np.array([_walls(scenario, craft) for craft in scenario.craft]),
+        walls=np.array([_walls(scenario.arena, craft) for craft in scenario.craft]),
         tuned_dt=1.0 / scenario.tuned_at,
     )
 
@@ -152,17 +152,14 @@ def _start(craft: Craft, heading: Heading) -> list[float]:
     return state
 
 
-def _walls(scenario: Scenario, craft: Craft) -> list[tuple[float, float, float]]:
-    edges = scenario.arena.edges
-    vertical = (edges.top, edges.bottom)
-    if scenario.arena.y_axis == "up":
-        vertical = (edges.bottom, edges.top)
-    sides = (edges.left, edges.right, *vertical)
-    places = (*scenario.bounds(craft, "x"), *scenario.bounds(craft, "y"))
-    return [
-        (EDGES[edge.kind], place, 1.0 if edge.restitution is None else edge.restitution)
-        for edge, place in zip(sides, places, strict=True)
-    ]
+def _walls(arena: Arena, craft: Craft) -> list[tuple[float, float, float]]:
+    walls: list[tuple[float, float, float]] = []
+    for axis in AXES:
+        for side, place in zip(arena.sides(axis), arena.bounds(axis, craft.radius), strict=True):
+            edge = getattr(arena.edges, side)
+            restitution = 1.0 if edge.restitution is None else edge.restitution
+            walls.append((EDGES[edge.kind], place, restitution))
+    return walls
 
 
 def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:

@@ -8,6 +8,8 @@ from tinrocket.scenario.numbers import Fraction, Model, Name, NotNegative, Posit
 
 Side = Literal["left", "right", "top", "bottom"]
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
+Axis = Literal["x", "y"]
+AXES: tuple[Axis, Axis] = ("x", "y")
 EdgeKind = Literal["wrap", "clamp", "bounce", "open"]
 
 
@@ -83,11 +85,29 @@ class Arena(Model):
     angles: Angles = Field(default_factory=Angles)
     edges: Edges = Field(default_factory=Edges)
 
-    def seam(self, axis: str) -> tuple[float, float] | None:
-        """Return the low and high coordinate at which an axis wraps, or None if it does not."""
-        sides = ("left", "right") if axis == "x" else ("top", "bottom")
-        if axis == "y" and self.y_axis == "up":
-            sides = ("bottom", "top")
-        low, high = (getattr(self.edges, side) for side in sides)
+    def sides(self, axis: Axis) -> tuple[Side, Side]:
+        """Return the side where a coordinate is low, and the one where it is high."""
+        if axis == "x":
+            return "left", "right"
+        return ("bottom", "top") if self.y_axis == "up" else ("top", "bottom")
+
+    def bounds(self, axis: Axis, radius: float = 0.0) -> tuple[float, float]:
+        """Return the coordinates at which the low and the high side act on a craft.
+
+        A margin moves a side outward; a wall that clamps or bounces is met by the hit
+        circle of this radius, every other edge by the centre.
+        """
+        low, high = (getattr(self.edges, side) for side in self.sides(axis))
+        insets = [radius if edge.kind in ("clamp", "bounce") else 0.0 for edge in (low, high)]
         size = self.width if axis == "x" else self.height
-        return (-low.margin, size + high.margin) if low.kind == "wrap" else None
+        return insets[0] - low.margin, size - insets[1] + high.margin
+
+    def seam(self, axis: Axis) -> tuple[float, float] | None:
+        """Return the low and high coordinate at which an axis wraps, or None if it does not."""
+        wraps = getattr(self.edges, self.sides(axis)[0]).kind == "wrap"
+        return self.bounds(axis) if wraps else None
+
+    def period(self, axis: Axis) -> float:
+        """Return the length of one lap along an axis, 0 if it does not wrap."""
+        low, high = self.seam(axis) or (0.0, 0.0)
+        return high - low

@@ -6,7 +6,7 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from tinrocket.errors import UnknownNameError, nearest
-from tinrocket.scenario.arena import SIDES, Arena
+from tinrocket.scenario.arena import AXES, Arena
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, Rate, Timing, Units
@@ -53,16 +53,17 @@ class Scenario(Model):
     def _wrong_places(self) -> list[str]:
         wrong = []
         for craft in self.craft:
-            for axis, sides in (("x", SIDES[:2]), ("y", SIDES[2:])):
-                low, high = self.bounds(craft, axis)
-                place = getattr(craft.start, axis)
-                solid = {side: getattr(self.arena.edges, side).kind != "open" for side in sides}
-                if not low < high and all(solid.values()):
+            for axis in AXES:
+                low, high = self.arena.bounds(axis, craft.radius)
+                place, sides = getattr(craft.start, axis), self.arena.sides(axis)
+                if any(getattr(self.arena.edges, side).kind == "open" for side in sides):
+                    continue
+                if not low < high:
                     wrong.append(
                         f"craft.{craft.name}.radius: {craft.radius:g} leaves no room between "
                         f"'{sides[0]}' and '{sides[1]}'; the arena is too small for the craft"
                     )
-                elif all(solid.values()) and not low <= place <= high:
+                elif not low <= place <= high:
                     wrong.append(
                         f"craft.{craft.name}.start.{axis}: {place:g} is outside the arena; "
                         f"its edges hold this craft between {low:g} and {high:g}"
@@ -97,21 +98,6 @@ class Scenario(Model):
         raise UnknownNameError(
             f"there is no craft '{name}'{nearest(name, [craft.name for craft in self.craft])}"
         )
-
-    def bounds(self, craft: Craft, axis: str) -> tuple[float, float]:
-        """Return the coordinates at which the low and the high side act on a craft.
-
-        A margin moves a side outward; a wall that clamps or bounces is met by the hit
-        circle, every other edge by the centre.
-        """
-        sides = ("left", "right") if axis == "x" else ("top", "bottom")
-        if axis == "y" and self.arena.y_axis == "up":
-            sides = ("bottom", "top")
-        low, high = (getattr(self.arena.edges, side) for side in sides)
-        size = self.arena.width if axis == "x" else self.arena.height
-        inset_low = craft.radius if low.kind in ("clamp", "bounce") else 0.0
-        inset_high = craft.radius if high.kind in ("clamp", "bounce") else 0.0
-        return inset_low - low.margin, size - inset_high + high.margin
 
     def per_second(self) -> "Scenario":
         """Return the same scenario with every number counted in seconds."""

@@ -9,7 +9,7 @@ from matplotlib.patches import Rectangle
 
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.scenario.arena import SIDES, Arena
+from tinrocket.scenario.arena import AXES, SIDES, Arena
 from tinrocket.show import theme
 
 DOT_EVERY = 0.5
@@ -148,11 +148,10 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
     laps = track[["laps_x", "laps_y"]].to_numpy()
     wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1)) + 1
     axes = []
-    for axis in ("x", "y"):
+    for axis in AXES:
         path = track[f"{axis}_unwrapped"].to_numpy()
         shown = track[axis].to_numpy()
-        seam = trajectory.seam(axis)
-        period = seam[1] - seam[0] if seam else 0.0
+        period = trajectory.arena.period(axis) if trajectory.arena else 0.0
         count = track[f"laps_{axis}"].to_numpy()
         leaving = path[wraps] - count[wraps - 1] * period
         entering = path[wraps - 1] - count[wraps] * period
@@ -162,7 +161,7 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
     return axes[0], axes[1]
 
 
-def _bounds(arena: Arena) -> tuple[float, float, float, float]:
+def _extent(arena: Arena) -> tuple[float, float, float, float]:
     x, y = arena.seam("x") or (0.0, arena.width), arena.seam("y") or (0.0, arena.height)
     return x[0], x[1], y[0], y[1]
 
@@ -170,7 +169,7 @@ def _bounds(arena: Arena) -> tuple[float, float, float, float]:
 def _clip(ax: Axes, arena: Arena | None) -> Rectangle | None:
     if arena is None or (arena.seam("x") is None and arena.seam("y") is None):
         return None
-    x0, x1, y0, y1 = _bounds(arena)
+    x0, x1, y0, y1 = _extent(arena)
     far = 1e6
     if arena.seam("x") is None:
         x0, x1 = x0 - far, x1 + far
@@ -193,7 +192,7 @@ def _arena(ax: Axes, arena: Arena | None) -> None:
     for side in SIDES:
         style = EDGE_STYLES[getattr(arena.edges, side).kind]
         ax.plot(*lines[side], color=theme.INK, zorder=1.5, **style)  # type: ignore[arg-type]
-    x0, x1, y0, y1 = _bounds(arena)
+    x0, x1, y0, y1 = _extent(arena)
     pad = 0.02 * max(arena.width, arena.height)
     ax.set_xlim(x0 - pad, x1 + pad)
     ax.set_ylim(*((y0 - pad, y1 + pad) if arena.y_axis == "up" else (y1 + pad, y0 - pad)))

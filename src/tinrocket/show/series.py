@@ -8,6 +8,7 @@ from matplotlib.figure import Figure
 
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import ACTION, Trajectory
+from tinrocket.scenario.arena import AXES
 from tinrocket.show import theme
 
 QUANTITIES = ("x", "y", "speed", "heading")
@@ -114,7 +115,7 @@ def _broken(flight: Trajectory, craft: str, quantity: str) -> tuple[np.ndarray, 
     """Return times and values, with a gap where the quantity jumps across a seam."""
     track = flight.of(craft)
     t, values = track["t"].to_numpy(), track[quantity].to_numpy()
-    if quantity not in ("x", "y"):
+    if quantity not in AXES:
         return t, values
     jumps = np.flatnonzero(np.diff(track[f"laps_{quantity}"].to_numpy())) + 1
     return np.insert(t, jumps, t[jumps]), np.insert(values, jumps, np.nan)

@@ -7,10 +7,12 @@ import numpy as np
 import pandas as pd
 
 from tinrocket.analysis.simulate import frames_of, resolved_clock
+from tinrocket.analysis.trajectory import magnitude
 from tinrocket.core import layout
 from tinrocket.core.batch import Progress, fly_variants
 from tinrocket.core.lower import Heading, lower, lower_tape
 from tinrocket.errors import OptionError
+from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations
 
@@ -87,13 +89,13 @@ def _table(scenario: Scenario, vary: Vary, states: np.ndarray, finite: np.ndarra
     }
     flat = states.reshape(-1, layout.STATE_WIDTH)
     data["craft"] = [craft.name for craft in scenario.craft] * len(states)
-    for axis, place, laps in (("x", layout.X, layout.LAPS_X), ("y", layout.Y, layout.LAPS_Y)):
-        seam = scenario.arena.seam(axis)
-        period = seam[1] - seam[0] if seam else 0.0
-        data[axis] = flat[:, place]
-        data[f"{axis}_unwrapped"] = flat[:, place] + flat[:, laps] * period
+    places = {"x": (layout.X, layout.LAPS_X), "y": (layout.Y, layout.LAPS_Y)}
+    for axis in AXES:
+        place, laps = (flat[:, column] for column in places[axis])
+        data[axis] = place
+        data[f"{axis}_unwrapped"] = place + laps * scenario.arena.period(axis)
     data["vx"], data["vy"] = flat[:, layout.VX], flat[:, layout.VY]
-    data["speed"] = np.hypot(flat[:, layout.VX], flat[:, layout.VY])
+    data["speed"] = magnitude(flat[:, layout.VX], flat[:, layout.VY])
     data["heading"] = Heading.of(scenario.arena).to_degrees(flat[:, layout.HEADING])
     data["finite"] = np.repeat(finite, number)
     return pd.DataFrame(data)
