@@ -77,22 +77,18 @@ def file_name(label: str) -> str:
 
 def as_json(comparison: "Comparison") -> str:
     """Return a comparison as JSON: a run each, with its numbers and its events."""
-    events = comparison.events
-    runs = []
-    for row in json.loads(comparison.table.to_json(orient="records", double_precision=15)):
-        mine = (events["variant"] == row["variant"]) & (events["clock"] == row["clock"])
-        mine &= events["craft"].isin([row["craft"], ""])
-        listed = events[mine].drop(columns=["variant", "clock"])
-        runs.append(
-            row | {"events": json.loads(listed.to_json(orient="records", double_precision=15))}
-        )
+    rows = json.loads(comparison.table.to_json(orient="records", double_precision=15))
+    owners = ((run, craft) for run in comparison.runs for craft in run.drifts)
+    for row, (run, craft) in zip(rows, owners, strict=True):
+        mine = run.outcomes[run.outcomes["craft"].isin([craft, ""])]
+        row["events"] = json.loads(mine.to_json(orient="records", double_precision=15))
     return json.dumps(
         {
             "scenario": comparison.scenario.title,
             "against": comparison.against,
             "tolerance": comparison.tolerance,
             "agrees": comparison.agrees,
-            "runs": runs,
+            "runs": rows,
         },
         indent=2,
         ensure_ascii=False,

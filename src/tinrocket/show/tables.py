@@ -66,16 +66,13 @@ def verdict_lines(comparison: Comparison) -> list[str]:
     good = int((rows["verdict"] == "agrees").sum())
     reference, within = comparison.reference_name, f"{comparison.tolerance:g} {unit}"
     lines = [f"{good} of {len(rows)} runs agree with {reference} within {within}."]
+    owners = [run for run in comparison.runs for _craft in run.drifts]
     for variant, group in rows.groupby("variant", sort=False):
         bad = group[group["verdict"] != "agrees"]
         if bad.empty:
             continue
-        worst = bad.iloc[int(bad["drift_max"].argmax())]
-        run = next(
-            run
-            for run in comparison.runs
-            if (run.variant or AS_WRITTEN) == variant and run.clock == worst["clock"]
-        )
+        place = int(bad["drift_max"].argmax())
+        worst, run = bad.iloc[place], owners[int(bad.index[place])]
         departs = float(worst["departs_at"])
         left = "" if math.isnan(departs) else f", leaving the reference at {departs:.2f} s"
         off = f"up to {worst['drift_max']:.3g} {unit} off"
