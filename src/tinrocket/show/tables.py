@@ -13,9 +13,12 @@ from rich.text import Text
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison, Run
 from tinrocket.analysis.trajectory import Trajectory
 
-VERDICTS = {"agrees": "green", "drifts": "dark_orange3", "outcome differs": "bold red"}
+VERDICTS = {"agrees": "green", "drifts": "magenta", "outcome differs": "bold red"}
 WORDS = ("clock", "verdict", "events", "craft")
 """Columns of words; the others hold numbers and are set flush right."""
+
+CLOCK_WIDTH = 8
+"""A clock with a longer description takes several lines, to keep the table narrow."""
 
 Cell = Callable[[pd.Series], Text]
 MOST_EVENTS = 12
@@ -45,7 +48,9 @@ def drift_table(comparison: Comparison) -> Group:
         table = Table(box=None, show_header=number == 0, padding=(0, 2, 0, 0))
         for name, (width, _cell) in columns.items():
             side: Literal["left", "right"] = "left" if name in WORDS else "right"
-            table.add_column(Text(name, "dim"), justify=side, min_width=max(width, len(name)))
+            fits = max(width, len(name))
+            most = CLOCK_WIDTH if name == "clock" else None
+            table.add_column(Text(name, "dim"), justify=side, min_width=fits, max_width=most)
         for _index, row in group.iterrows():
             table.add_row(*(cell(row) for _width, cell in columns.values()))
         if variant != AS_WRITTEN or number:
