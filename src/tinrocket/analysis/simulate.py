@@ -15,15 +15,9 @@ from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 
-RECORDED = {
-    "x": layout.X,
-    "y": layout.Y,
-    "vx": layout.VX,
-    "vy": layout.VY,
-    "laps_x": layout.LAPS_X,
-    "laps_y": layout.LAPS_Y,
-}
 NUMBERS = FRAME_COLUMNS[1:]  # all but the craft
+RECORDED = slice(NUMBERS.index("x"), NUMBERS.index("x") + layout.RECORD_WIDTH)
+"""Where the columns stand that the core fills, in the order of its state."""
 
 MOST_FRAMES = 20_000_000
 """Frames times craft that one recording may hold; more would not fit into memory."""
@@ -62,11 +56,14 @@ def simulate(
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
     frames = frames_of(scenario, clock)
     inputs, lost = lower_tape(scenario, frames.times)
-    recording = record(lower(scenario), frames.steps, inputs[:-1])
+    # one block for all numbers, because pandas takes it as it is
+    shape = len(NUMBERS) + len(scenario.actions), len(scenario.craft), frames.times.size
+    block = np.empty(shape)
+    recording = record(lower(scenario), frames.steps, inputs[:-1], block[RECORDED])
     if recording.failure is not None:
         raise _explained(scenario, recording.failure, frames)
     return Trajectory(
-        frames=_frames_table(scenario, recording, frames, inputs),
+        frames=_frames_table(scenario, block, frames, inputs),
         make_events=lambda: _events_table(scenario, recording, frames, lost),
         arena=scenario.arena,
         title=scenario.title,
@@ -108,25 +105,19 @@ def _explained(scenario: Scenario, failure: Failure, frames: Pacing) -> FlightEr
 
 
 def _frames_table(
-    scenario: Scenario, recording: Recording, frames: Pacing, inputs: np.ndarray
+    scenario: Scenario, block: np.ndarray, frames: Pacing, inputs: np.ndarray
 ) -> pd.DataFrame:
-    count, length = len(scenario.craft), frames.times.size
-
-    # one block for all numbers, because pandas takes it as it is
+    """Fill what the core did not fill of the block, and make it a table."""
+    _width, count, length = block.shape
     names = [*NUMBERS, *(ACTION + action for action in scenario.actions)]
-    block = np.empty((len(names), count, length))
     column = dict(zip(names, block, strict=True))
     column["t"][:] = frames.times
-    for name, index in RECORDED.items():
-        column[name][:] = recording.states[:, index]
     for axis in AXES:
-        np.multiply(
-            column[f"laps_{axis}"], scenario.arena.period(axis), out=column[f"{axis}_unwrapped"]
-        )
-        column[f"{axis}_unwrapped"] += column[axis]
+        path = column[f"{axis}_unwrapped"]
+        np.multiply(column[f"laps_{axis}"], scenario.arena.period(axis), out=path)
+        path += column[axis]
     column["speed"][:] = magnitude(column["vx"], column["vy"])
-    radians = recording.states[:, layout.HEADING]
-    column["heading"][:] = Heading.of(scenario.arena).to_degrees(radians)
+    column["heading"][:] = Heading.of(scenario.arena).to_degrees(column["heading"])
     block[len(NUMBERS) :] = inputs.T[1:, None]
     numbered: pd.Index = pd.RangeIndex(length, name="frame")
     if count > 1:
@@ -134,7 +125,7 @@ def _frames_table(
     table = pd.DataFrame(
         block.reshape(len(names), -1).T, numbered, columns=range(1, len(names) + 1), copy=False
     )
-    owners = np.repeat(np.arange(count), length)
+    owners = np.repeat(np.arange(count, dtype=np.min_scalar_type(-count)), length)
     crafts = _labels(tuple(craft.name for craft in scenario.craft))
     owned = pd.Categorical.from_codes(owners, crafts, validate=False)
     table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be

@@ -18,8 +18,8 @@ ACTION = "in."
 """What the columns that hold sampled actions begin with."""
 
 FRAME_COLUMNS = [
-    *("craft", "t", "x", "y", "x_unwrapped", "y_unwrapped"),
-    *("vx", "vy", "speed", "heading", "laps_x", "laps_y"),
+    *("craft", "t", "x", "y", "vx", "vy", "heading", "laps_x", "laps_y"),
+    *("x_unwrapped", "y_unwrapped", "speed"),
 ]
 EVENT_COLUMNS = ["t", "kind", "craft", "edge", "action", "x", "y", "speed", "count", "frame"]
 
@@ -32,10 +32,9 @@ class Trajectory:
     ----------
     frames
         A row for each craft and frame, the start included, by number of the frame: craft,
-        t [s], x, y,
-        x_unwrapped, y_unwrapped [px], vx, vy, speed [px/s], heading [deg as the arena
-        counts, not reduced to one turn], laps_x, laps_y, and for each action a column
-        ``in.<action>`` with its value as sampled at that moment.
+        t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
+        one turn], laps_x, laps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
+        action a column ``in.<action>`` with its value as sampled at that moment.
     make_events
         Makes the table of `events`, which is done when they are first asked for.
     arena

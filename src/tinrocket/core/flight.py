@@ -31,7 +31,7 @@ class Recording:
     Attributes
     ----------
     states
-        Shape (C, RECORD_WIDTH, N + 1): each craft's state before the first frame and
+        Shape (RECORD_WIDTH, C, N + 1): each craft's state before the first frame and
         after each.
     events
         Shape (events, EVENT_WIDTH), in the order in which the loop met them.
@@ -44,15 +44,19 @@ class Recording:
     failure: Failure | None = None
 
 
-def record(program: Program, steps: Floats, inputs: Floats, room: int = FIRST_ROOM) -> Recording:
-    """Fly a program through frames of `steps` s, shape (N,), with inputs of shape (N, A)."""
+def record(
+    program: Program, steps: Floats, inputs: Floats, states: Floats, room: int = FIRST_ROOM
+) -> Recording:
+    """Fly a program through frames of `steps` s, shape (N,), with inputs of shape (N, A).
+
+    Fills `states`, which the caller makes: shape (RECORD_WIDTH, C, N + 1).
+    """
     state = program.start.copy()
-    states = np.empty((state.shape[0], layout.RECORD_WIDTH, steps.size + 1))
-    states[:, :, 0] = state[:, : layout.RECORD_WIDTH]
+    states[:, :, 0] = state[:, : layout.RECORD_WIDTH].T
     events = np.empty((room, layout.EVENT_WIDTH))
     used, craft, frame = fly(program, steps, inputs, state, states, events)
     if used > room:
-        return record(program, steps, inputs, room=used)
+        return record(program, steps, inputs, states, room=used)
     if craft != layout.FLEW:
         rule = _culprit(program, craft, state[craft], steps[frame], inputs[frame])
         return Recording(states, events[:used], Failure(craft, rule, frame))

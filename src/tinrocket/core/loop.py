@@ -77,8 +77,8 @@ def fly_frames(
         Shape (C, STATE_WIDTH): the state before the first frame; on return after the
         last, or as the failing frame began.
     record
-        Shape (C, RECORD_WIDTH, N + 1) to be filled from index 1 on, or of length 0
-        along the first axis to keep nothing.
+        Shape (RECORD_WIDTH, C, N + 1) to be filled from index 1 on, or with no craft to
+        keep nothing.
     events
         Shape (room, EVENT_WIDTH); events past the room are counted, not kept.
 
@@ -91,7 +91,7 @@ def fly_frames(
     opcodes, timings, slots = program.opcodes, program.timings, program.slots
     first_rules, walls, tuned_dt = program.first_rules, program.walls, program.tuned_dt
     used = 0
-    keep = record.shape[0] > 0
+    keep = record.shape[1] > 0
     # columns of their own, because a look-up in a table costs a multiplication
     coef_a, coef_b = np.empty(opcodes.size), np.empty(opcodes.size)
     slot_a, slot_b = slots[:, 0].copy(), slots[:, 1].copy()
@@ -208,5 +208,5 @@ def fly_frames(
             state[craft, TOUCH_Y] = touch_y
             if keep:
                 for column in range(RECORD_WIDTH):
-                    record[craft, column, frame + 1] = state[craft, column]
+                    record[column, craft, frame + 1] = state[craft, column]
     return used, FLEW, dts.size
