@@ -122,6 +122,16 @@ class Comparison:
         return pd.concat(parts, ignore_index=True)
 
     @property
+    def variants(self) -> tuple[str, ...]:
+        """What was changed, once each, in the order of the runs."""
+        return tuple(dict.fromkeys(run.variant for run in self.runs))
+
+    @property
+    def clocks(self) -> tuple[tuple[float, str], ...]:
+        """Rate and description of each clock, once each, in the order of the runs."""
+        return tuple(dict.fromkeys((run.rate, run.clock) for run in self.runs))
+
+    @property
     def agrees(self) -> bool:
         """Whether every run agrees with its reference."""
         return bool((self.table["verdict"] == "agrees").all())

@@ -5,7 +5,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.errors import UnknownNameError, nearest
+from tinrocket.errors import nearest
 from tinrocket.scenario.arena import AXES, Arena
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
@@ -84,21 +84,6 @@ class Scenario(Model):
         """Every action that a rule listens to, once each, in order of first mention."""
         return tuple(dict.fromkeys(action for craft in self.craft for action in craft.actions))
 
-    def find_craft(self, name: str) -> Craft:
-        """Return the craft of this name.
-
-        Raises
-        ------
-        UnknownNameError
-            If there is none.
-        """
-        for craft in self.craft:
-            if craft.name == name:
-                return craft
-        raise UnknownNameError(
-            f"there is no craft '{name}'{nearest(name, [craft.name for craft in self.craft])}"
-        )
-
     def per_second(self) -> "Scenario":
         """Return the same scenario with every number counted in seconds."""
         return self._converted("per_second")
@@ -140,7 +125,3 @@ class Scenario(Model):
             for craft in self.craft
         )
         return self.model_copy(update={"craft": crafts})
-
-    def with_clock(self, clock: Clock) -> "Scenario":
-        """Return the same scenario, paced by another clock."""
-        return self.model_copy(update={"clock": clock})

@@ -28,13 +28,12 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     figure, ax = theme.canvas(ax)
     title = comparison.scenario.title or "Drift"
     unit = comparison.scenario.arena.unit
-    variants = list(dict.fromkeys(run.variant for run in comparison.runs))
+    styles = theme.variant_styles(comparison.variants)
     name = craft or comparison.scenario.craft[0].name
-    clocks = [(run.rate, run.clock) for run in comparison.runs]
-    markers = theme.clock_markers(clocks)
+    markers = theme.clock_markers(comparison.clocks)
     for run in comparison.runs:
         drift = run.drifts[name]
-        style = theme.STYLES[variants.index(run.variant) % len(theme.STYLES)]
+        style = styles[run.variant]
         ax.plot(
             drift.t,
             drift.distance,
@@ -62,8 +61,8 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     theme.dress(ax, xlabel="time [s]", ylabel=f"distance from the reference [{unit}]")
     handles = [
         within,
-        *theme.rate_handles(clocks),
-        *theme.style_handles([variant or AS_WRITTEN for variant in variants]),
+        *theme.rate_handles(comparison.clocks),
+        *theme.style_handles([variant or AS_WRITTEN for variant in comparison.variants]),
     ]
     if own:
         whose = f" of {name}" if len(comparison.scenario.craft) > 1 else ""

@@ -64,7 +64,7 @@ def plot_paths(
     variant
         Which one that is; the first if not given.
     """
-    names = list(dict.fromkeys(run.variant for run in comparison.runs))
+    names = comparison.variants
     if ax is not None:
         _panel(ax, comparison, names[0] if variant is None else variant)
         return theme.canvas(ax)[0]
@@ -75,10 +75,9 @@ def plot_paths(
     panels = figure.subplots(rows, columns, squeeze=False).ravel()
     for panel, name in zip(panels, names, strict=False):
         _panel(panel, comparison, name)
-    clocks = [(run.rate, run.clock) for run in comparison.runs]
     handles = [
         theme.reference_handle(comparison.reference_name),
-        *theme.rate_handles(clocks),
+        *theme.rate_handles(comparison.clocks),
         *_key(arena),
     ]
     spare = panels[len(names) :]
@@ -98,7 +97,7 @@ def _panel(ax: Axes, comparison: Comparison, variant: str) -> None:
     runs = [run for run in comparison.runs if run.variant == variant]
     _arena(ax, comparison.scenario.arena)
     draw_path(ax, runs[0].reference, color=theme.REFERENCE, linewidth=7.0, dots=False)
-    markers = theme.clock_markers((run.rate, run.clock) for run in runs)
+    markers = theme.clock_markers(comparison.clocks)
     for run in runs:
         color, marker = theme.rate_colour(run.rate), markers[run.clock]
         draw_path(ax, run.flight, color=color, linewidth=1.5, dots=True, marker=marker)

@@ -33,15 +33,11 @@ def plot_series(
     """
     if isinstance(flights, Comparison):
         first = flights.runs[0].reference
-        variants = list(dict.fromkeys(run.variant for run in flights.runs))
-        lines = [
-            (run.flight, theme.STYLES[variants.index(run.variant) % len(theme.STYLES)])
-            for run in flights.runs
-        ]
-        clocks = [(run.rate, run.clock) for run in flights.runs]
-        styles = theme.style_handles([name or AS_WRITTEN for name in variants])
+        chosen = theme.variant_styles(flights.variants)
+        lines = [(run.flight, chosen[run.variant]) for run in flights.runs]
+        styles = theme.style_handles([name or AS_WRITTEN for name in flights.variants])
         band = [theme.reference_handle(flights.reference_name)]
-        handles = [*band, *theme.rate_handles(clocks), *styles]
+        handles = [*band, *theme.rate_handles(flights.clocks), *styles]
         title = f"{flights.scenario.title or 'Motion'}: motion over time"
     else:
         first, lines = flights, [(flights, theme.STYLES[0])]

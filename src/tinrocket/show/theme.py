@@ -133,13 +133,18 @@ def rate_handles(clocks: Iterable[tuple[float, str]]) -> list[Line2D]:
     ]
 
 
+def variant_styles(variants: Sequence[str]) -> dict[str, Any]:
+    """Return the line style of each variant."""
+    return {name: STYLES[i % len(STYLES)] for i, name in enumerate(variants)}
+
+
 def style_handles(variants: Sequence[str]) -> list[Line2D]:
     """Return a legend entry for each variant's line style, if there are several."""
     if len(variants) < 2:
         return []
     return [
-        Line2D([], [], color=INK, linewidth=1.6, linestyle=STYLES[i % len(STYLES)], label=name)
-        for i, name in enumerate(variants)
+        Line2D([], [], color=INK, linewidth=1.6, linestyle=style, label=name)
+        for name, style in variant_styles(variants).items()
     ]
 
 
