@@ -39,17 +39,38 @@ if TYPE_CHECKING:
     from tinrocket.scenario.csv_file import read_frame_times as read_frame_times
     from tinrocket.scenario.csv_file import read_tape as read_tape
     from tinrocket.scenario.csv_file import write_tape as write_tape
+    from tinrocket.scenario.registry import motion_rule as motion_rule
+    from tinrocket.scenario.rules import Aim as Aim
+    from tinrocket.scenario.rules import Chase as Chase
+    from tinrocket.scenario.rules import Cruise as Cruise
+    from tinrocket.scenario.rules import Custom as Custom
+    from tinrocket.scenario.rules import Dash as Dash
     from tinrocket.scenario.rules import Drag as Drag
+    from tinrocket.scenario.rules import Drive as Drive
+    from tinrocket.scenario.rules import Ease as Ease
+    from tinrocket.scenario.rules import Fall as Fall
+    from tinrocket.scenario.rules import Flap as Flap
+    from tinrocket.scenario.rules import Follow as Follow
+    from tinrocket.scenario.rules import Force as Force
+    from tinrocket.scenario.rules import Hop as Hop
+    from tinrocket.scenario.rules import Lift as Lift
     from tinrocket.scenario.rules import Limit as Limit
     from tinrocket.scenario.rules import Move as Move
+    from tinrocket.scenario.rules import Pivot as Pivot
+    from tinrocket.scenario.rules import Rotate as Rotate
     from tinrocket.scenario.rules import Snap as Snap
+    from tinrocket.scenario.rules import Stride as Stride
     from tinrocket.scenario.rules import Thrust as Thrust
+    from tinrocket.scenario.rules import Timer as Timer
+    from tinrocket.scenario.rules import Torque as Torque
     from tinrocket.scenario.rules import Turn as Turn
     from tinrocket.scenario.scenario import Scenario as Scenario
+    from tinrocket.scenario.stick import Stick as Stick
     from tinrocket.scenario.tape import Tape as Tape
     from tinrocket.scenario.toml_file import read_scenario as read_scenario
     from tinrocket.scenario.toml_file import write_scenario as write_scenario
     from tinrocket.scenario.vary import with_value as with_value
+    from tinrocket.scenario.view import View as View
     from tinrocket.show.drifts import plot_drift as plot_drift
     from tinrocket.show.paths import plot_path as plot_path
     from tinrocket.show.paths import plot_paths as plot_paths
@@ -72,11 +93,15 @@ _HOMES = {
     "scenario.clock": "Clock Hitch",
     "scenario.craft": "Craft Start",
     "scenario.csv_file": "read_frame_times read_tape write_tape",
-    "scenario.rules": "Drag Limit Move Snap Thrust Turn",
+    "scenario.registry": "motion_rule",
+    "scenario.rules": "Aim Chase Cruise Custom Dash Drag Drive Ease Fall Flap Follow Force Hop "
+    "Lift Limit Move Pivot Rotate Snap Stride Thrust Timer Torque Turn",
     "scenario.scenario": "Scenario",
+    "scenario.stick": "Stick",
     "scenario.tape": "Tape",
     "scenario.toml_file": "read_scenario write_scenario",
     "scenario.vary": "with_value",
+    "scenario.view": "View",
     "show.drifts": "plot_drift",
     "show.paths": "plot_path plot_paths",
     "show.series": "plot_series",

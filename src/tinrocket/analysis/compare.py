@@ -212,7 +212,8 @@ def reference_flight(scenario: Scenario, against: Against) -> Trajectory:
                 f"the fine run of {scenario.duration:g} s at {rate:g} fps is too long to record; "
                 f"shorten the scenario, or compare against 'tuned'"
             )
-        return simulate(scenario.with_timing("exact"), clock=Clock(rate=rate))
+        limit = scenario.with_timing("exact").without_counted_frames()
+        return simulate(limit, clock=Clock(rate=rate))
     return simulate(scenario, clock=Clock(rate=scenario.tuned_at))
 
 

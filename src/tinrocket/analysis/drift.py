@@ -85,7 +85,7 @@ def measure_drift(
     t = np.append(t[t < end], end)
     apart, around = [], []
     for axis in AXES:
-        seam = flight.seam(axis) or reference.seam(axis)
+        seam = flight.seam(axis, craft) or reference.seam(axis, craft)
         column = f"{axis}_unwrapped"
         delta = np.interp(t, one["t"], one[column]) - np.interp(t, other["t"], other[column])
         apart.append(delta)

@@ -4,7 +4,7 @@ import pandas as pd
 
 from tinrocket.analysis.trajectory import Trajectory
 
-KEY = ["kind", "craft", "edge", "action"]
+KEY = ["kind", "craft", "edge", "rule", "action"]
 OUTCOME_COLUMNS = [*KEY, "nth", "status", "late_ms", "t_reference", "t"]
 
 
@@ -23,7 +23,7 @@ def match_events(
     Returns
     -------
     pandas.DataFrame
-        A row for each event of either: kind, craft, edge, action, nth (from 1), status
+        A row for each event of either: kind, craft, edge, rule, action, nth (from 1), status
         (same, late, early, missing, extra), late_ms (negative if early), and when it
         was in the reference and in the flight [s].  Missing and extra come first.
     """

@@ -4,23 +4,34 @@ from functools import lru_cache
 
 import numpy as np
 import pandas as pd
+from numpy.typing import NDArray
 
-from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Trajectory, magnitude
-from tinrocket.core import layout
-from tinrocket.core.flight import Failure, Recording, record
-from tinrocket.core.lower import Heading, lower, lower_clock, lower_tape
+from tinrocket.analysis.happenings import events_table
+from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Body, Trajectory, magnitude
+from tinrocket.core import hands, layout
+from tinrocket.core.flight import Failure, record
+from tinrocket.core.lower import Lowered, lower
+from tinrocket.core.lower.angles import Heading
+from tinrocket.core.lower.clock import lower_clock
+from tinrocket.core.lower.tape import Seen, lower_tape
 from tinrocket.core.pacing import Pacing
+from tinrocket.core.shown import shown
 from tinrocket.errors import FlightError, OptionError
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 
+Floats = NDArray[np.float64]
+
 NUMBERS = FRAME_COLUMNS[1:]  # all but the craft
-RECORDED = slice(NUMBERS.index("x"), NUMBERS.index("x") + layout.RECORD_WIDTH)
-"""Where the columns stand that the core fills, in the order of its state."""
+WHOLE = ["height", "alive"]
+"""Recorded too where they can change, after the laps."""
+RECORDED = NUMBERS.index("x")
+"""Where the columns begin that the core fills, in the order of its state."""
+DERIVED = RECORDED + layout.ALWAYS_RECORDED
 
 MOST_FRAMES = 20_000_000
-"""Frames times craft that one recording may hold; more would not fit into memory."""
+"""Frames, or steps, times craft that one recording may hold; more would not fit into memory."""
 
 
 def simulate(
@@ -54,21 +65,39 @@ def simulate(
     if rate is not None and clock is not None:
         raise OptionError("give a rate or a clock, not both")
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
-    frames = frames_of(scenario, clock)
-    inputs, lost = lower_tape(scenario, frames.times)
+    pacing = paced(scenario, clock)
+    seen = lower_tape(scenario, pacing)
+    lowered = lower(scenario)
+    block, names = _block(scenario, lowered, pacing)
+    recorded = slice(RECORDED, names.index("x_unwrapped"))
+    count = len(scenario.craft)
+    direct = pacing.one_step_a_frame and scenario.view is None
     # one block for all numbers, because pandas takes it as it is
-    shape = len(NUMBERS) + len(scenario.actions), len(scenario.craft), frames.times.size
-    block = np.empty(shape)
-    recording = record(lower(scenario), frames.steps, inputs[:-1], block[RECORDED])
+    states = block[recorded]
+    if not direct:
+        states = np.empty((len(states), len(lowered.program.start), pacing.steps.size + 1))
+    inputs = hands.inputs(lowered.columns, seen.steps)
+    owners = lowered.owners
+    ends = [i for i, owner in enumerate(owners) if owners[i + 1 : i + 2] != (owner,)]
+    recording = record(lowered.program, lowered.written, pacing, inputs, states, ends)
     if recording.failure is not None:
-        raise _explained(scenario, recording.failure, frames)
+        raise _explained(scenario, lowered, recording.failure, pacing)
+    if not direct:
+        frames = shown(states, lowered.program, pacing)
+        block[recorded] = frames[:, :count]
+        if scenario.view is not None:
+            view = frames[[layout.X, layout.Y], count]
+            block[names.index("view_x")] = view[0] - scenario.view.width / 2
+            block[names.index("view_y")] = view[1] - scenario.view.height / 2
     return Trajectory(
-        frames=_frames_table(scenario, block, frames, inputs),
-        make_events=lambda: _events_table(scenario, recording, frames, lost),
+        frames=_frames_table(scenario, block, names, pacing, seen),
+        make_events=lambda: events_table(scenario, lowered, recording.events, pacing, seen.lost),
         arena=scenario.arena,
         title=scenario.title,
         clock=clock.describe(),
-        rate=clock.rate or frames.steps.size / float(frames.times[-1]),
+        rate=clock.rate or (pacing.times.size - 1) / float(pacing.times[-1]),
+        bodies={craft.name: Body.of(scenario, craft) for craft in scenario.craft},
+        view=(scenario.view.width, scenario.view.height) if scenario.view else None,
     )
 
 
@@ -80,45 +109,62 @@ def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
     return clock
 
 
-def frames_of(scenario: Scenario, clock: Clock) -> Pacing:
-    """Return the frames of a run; OptionError if they are too many to record."""
+def paced(scenario: Scenario, clock: Clock) -> Pacing:
+    """Return the frames and steps of a run; OptionError if they are too many to record."""
     if clock.frame_times is not None:
         rate = len(clock.frame_times) / sum(clock.frame_times)
     else:
         rate = clock.rate or scenario.tuned_at
-    if scenario.duration * rate * len(scenario.craft) > MOST_FRAMES:
+    steps = clock.step_rate or (1.0 / clock.part if clock.part else rate)
+    if scenario.duration * max(rate, steps) * len(scenario.craft) > MOST_FRAMES:
+        what = f"{rate:g} fps" if rate >= steps else f"{steps:g} steps per second"
         raise OptionError(
-            f"{scenario.duration:g} s at {rate:g} fps is too long to record; "
-            f"at most {MOST_FRAMES:,} frames of all craft together"
+            f"{scenario.duration:g} s at {what} is too long to record; "
+            f"at most {MOST_FRAMES:,} frames or steps of all craft together"
         )
     return lower_clock(clock, scenario.tuned_at, scenario.duration)
 
 
-def _explained(scenario: Scenario, failure: Failure, frames: Pacing) -> FlightError:
-    rules = [rule for craft in scenario.craft for rule in craft.rules]
-    return FlightError(
-        scenario.craft[failure.craft].name,
-        rules[failure.rule].label,
-        failure.frame,
-        float(frames.times[failure.frame]),
-    )
+def _explained(
+    scenario: Scenario, lowered: Lowered, failure: Failure, pacing: Pacing
+) -> FlightError:
+    craft, rule = lowered.owners[failure.instruction]
+    frame = int(pacing.frame[failure.step])
+    name = scenario.craft[craft].name if craft < len(scenario.craft) else "view"
+    return FlightError(name, rule.label if rule else "follow", frame, float(pacing.times[frame]))
+
+
+def _block(scenario: Scenario, lowered: Lowered, pacing: Pacing) -> tuple[Floats, list[str]]:
+    """Return an empty block of numbers, a row for each column of the table, and their names."""
+    names = NUMBERS.copy()
+    if lowered.whole_state:
+        names[DERIVED:DERIVED] = WHOLE
+    if not np.array_equal(pacing.shown, pacing.times):
+        names.append("lag")
+    if scenario.view is not None:
+        names += ["view_x", "view_y"]
+    names += [ACTION + action for action in scenario.actions]
+    return np.empty((len(names), len(scenario.craft), pacing.times.size)), names
 
 
 def _frames_table(
-    scenario: Scenario, block: np.ndarray, frames: Pacing, inputs: np.ndarray
+    scenario: Scenario, block: Floats, names: list[str], pacing: Pacing, seen: Seen
 ) -> pd.DataFrame:
     """Fill what the core did not fill of the block, and make it a table."""
     _width, count, length = block.shape
-    names = [*NUMBERS, *(ACTION + action for action in scenario.actions)]
     column = dict(zip(names, block, strict=True))
-    column["t"][:] = frames.times
+    column["t"][:] = pacing.times
     for axis in AXES:
+        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
         path = column[f"{axis}_unwrapped"]
-        np.multiply(column[f"laps_{axis}"], scenario.arena.period(axis), out=path)
+        np.multiply(column[f"laps_{axis}"], np.array(periods)[:, None], out=path)
         path += column[axis]
     column["speed"][:] = magnitude(column["vx"], column["vy"])
     column["heading"][:] = Heading.of(scenario.arena).to_degrees(column["heading"])
-    block[len(NUMBERS) :] = inputs.T[1:, None]
+    if "lag" in column:
+        column["lag"][:] = pacing.times - pacing.shown
+    for action, values in seen.frames.items():
+        column[ACTION + action][:] = values
     numbered: pd.Index = pd.RangeIndex(length, name="frame")
     if count > 1:
         numbered = pd.Index(np.tile(numbered, count), name="frame")
@@ -137,32 +183,3 @@ def _frames_table(
 def _labels(names: tuple[str, ...]) -> "pd.Index[str]":
     """Return names as pandas keeps them; making these costs more than all the numbers do."""
     return pd.Index(names)
-
-
-def _events_table(
-    scenario: Scenario, recording: Recording, frames: Pacing, lost: list[tuple[float, str]]
-) -> pd.DataFrame:
-    edges = np.array([side for axis in AXES for side in scenario.arena.sides(axis)])
-    kinds = np.array([getattr(scenario.arena.edges, edge).kind for edge in edges])
-    names = np.array([craft.name for craft in scenario.craft])
-    hits = recording.events
-    frame = hits[:, layout.EVENT_FRAME].astype(np.int64)
-    side = hits[:, layout.EVENT_SIDE].astype(np.int64)
-    begins, ends = frames.times[frame], frames.times[frame + 1]
-    none, nowhere = np.full(len(lost), ""), np.full(len(lost), np.nan)
-    tapped = np.array([t for t, _action in lost])
-    during = np.searchsorted(frames.times, tapped, side="right") - 1
-    columns = {
-        "t": (begins + hits[:, layout.EVENT_FRACTION] * (ends - begins), tapped),
-        "kind": (kinds[side], np.full(len(lost), "lost_tap")),
-        "craft": (names[hits[:, layout.EVENT_CRAFT].astype(np.int64)], none),
-        "edge": (edges[side], none),
-        "action": (np.full(len(hits), ""), np.array([action for _t, action in lost], dtype=str)),
-        "x": (hits[:, layout.EVENT_X], nowhere),
-        "y": (hits[:, layout.EVENT_Y], nowhere),
-        "speed": (hits[:, layout.EVENT_SPEED], nowhere),
-        "count": (hits[:, layout.EVENT_COUNT].astype(np.int64), np.ones(len(lost), np.int64)),
-        "frame": (frame, during),
-    }
-    order = np.argsort(np.concatenate(columns["t"]), kind="stable")
-    return pd.DataFrame({name: np.concatenate(parts)[order] for name, parts in columns.items()})

@@ -1,7 +1,7 @@
 """What a run yields: a row per frame, and the events."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import overload
 
@@ -10,7 +10,9 @@ import pandas as pd
 from numpy.typing import ArrayLike, NDArray
 
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
-from tinrocket.scenario.arena import AXES, Arena, Axis
+from tinrocket.scenario.arena import AXES, Arena, Axis, Edges
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
 
@@ -21,7 +23,34 @@ FRAME_COLUMNS = [
     *("craft", "t", "x", "y", "vx", "vy", "heading", "laps_x", "laps_y"),
     *("x_unwrapped", "y_unwrapped", "speed"),
 ]
-EVENT_COLUMNS = ["t", "kind", "craft", "edge", "action", "x", "y", "speed", "count", "frame"]
+EVENT_COLUMNS = [
+    *("t", "kind", "craft", "edge", "rule", "action", "x", "y", "speed", "count", "frame"),
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """What a flight must know of one craft, beside its motion.
+
+    Attributes
+    ----------
+    arena
+        The playfield as this craft meets it: with its own edges, as large as the view if
+        it is bound to that.
+    in_view
+        Whether it is bound to the view, whose low corner is then the origin of its arena.
+    art_offset
+        Degrees from the heading to where its picture points.
+    """
+
+    arena: Arena
+    in_view: bool = False
+    art_offset: float = 0.0
+
+    @classmethod
+    def of(cls, scenario: Scenario, craft: Craft) -> "Body":
+        """Return it for a craft of a scenario."""
+        return cls(scenario.arena_of(craft), craft.within == "view", craft.art_offset)
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,7 +63,10 @@ class Trajectory:
         A row for each craft and frame, the start included, by number of the frame: craft,
         t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
         one turn], laps_x, laps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
-        action a column ``in.<action>`` with its value as sampled at that moment.
+        action a column ``in.<action>`` with its value as sampled at that moment.  Where they
+        can be anything but plain: height above the ground [px], alive (0 once an edge has
+        removed the craft), lag of what is shown behind real time [s], and view_x, view_y,
+        the view's corner with the lowest coordinates [px].
     make_events
         Makes the table of `events`, which is done when they are first asked for.
     arena
@@ -43,6 +75,10 @@ class Trajectory:
         What was flown, and how its frames were paced.
     rate
         Frames per second, as the clock has it or on average.
+    bodies
+        For each craft what a picture or a comparison must know of it.
+    view
+        Width and height of what the player sees [px], or None if that is the arena.
     """
 
     frames: pd.DataFrame
@@ -51,14 +87,16 @@ class Trajectory:
     title: str
     clock: str
     rate: float
+    bodies: Mapping[str, Body] = field(default_factory=dict)
+    view: tuple[float, float] | None = None
 
     @cached_property
     def events(self) -> pd.DataFrame:
         """A row for each event, in order of time.
 
-        t [s], kind (wrap, clamp, bounce or lost_tap), craft, edge, action, x, y [px], speed
-        on arrival [px/s], count (crossings within the one frame), and the frame in which
-        it happened.  Times lie within the frame.
+        t [s], kind (wrap, clamp, bounce, remove, flap, dash, hop or lost_tap), craft, edge,
+        rule, action, x, y [px], speed on arrival [px/s], count (crossings within the one
+        step), and the frame in which it happened.  Times lie within the frame.
         """
         return self.make_events()
 
@@ -77,9 +115,42 @@ class Trajectory:
         """How many taps began and ended between two frames and were never seen."""
         return int((self.events["kind"] == "lost_tap").sum())
 
-    def seam(self, axis: Axis) -> tuple[float, float] | None:
-        """Return where an axis wraps, low and high, or None if it does not."""
-        return self.arena.seam(axis) if self.arena else None
+    def seam(self, axis: Axis, craft: str | None = None) -> tuple[float, float] | None:
+        """Return where an axis wraps for a craft, low and high, or None if it does not.
+
+        For a craft bound to the view, counted from the view's corner.
+        """
+        body = self.bodies.get(craft or self.craft[0])
+        arena = body.arena if body else self.arena
+        return arena.seam(axis) if arena else None
+
+    def on_screen(self) -> "Trajectory":
+        """Return the flight in the coordinates of the screen: as seen in the view.
+
+        Places are counted from the view's corner, and paths are as they are seen: a craft
+        that wraps jumps.  A flight without a view is its own.
+        """
+        if self.view is None or self.arena is None:
+            return self
+        frames, events, first = self.frames.copy(), self.events.copy(), self.of(self.craft[0])
+        for axis in AXES:
+            corner = f"view_{axis}"
+            frames[axis] -= frames[corner]
+            frames[f"{axis}_unwrapped"] = frames[axis]
+            events[axis] -= np.interp(events["t"], first["t"], first[corner])
+        seen = {
+            "width": self.view[0],
+            "height": self.view[1],
+            "edges": Edges.from_data("open"),
+        }
+        return replace(
+            self,
+            frames=frames.drop(columns=["view_x", "view_y"]),
+            make_events=lambda: events,
+            arena=self.arena.model_copy(update=seen),
+            bodies={},
+            view=None,
+        )
 
     def of(self, craft: str | None = None) -> pd.DataFrame:
         """Return the frames of one craft; of the only one, if there is one.
@@ -133,13 +204,19 @@ class Trajectory:
         for axis in AXES:
             path = np.interp(moments, times, track[f"{axis}_unwrapped"])
             state[f"{axis}_unwrapped"] = path
-            state[axis], state[f"laps_{axis}"] = wrapped(path, self.seam(axis))
-        for column in ("vx", "vy", "heading"):
+            name = craft or self.craft[0]
+            body, origin = self.bodies.get(name), np.zeros_like(path)
+            if body is not None and body.in_view:
+                origin = np.interp(moments, times, track[f"view_{axis}"])
+            folded, laps = wrapped(path - origin, self.seam(axis, name))
+            state[axis], state[f"laps_{axis}"] = folded + origin, laps
+        between = ("vx", "vy", "heading", "height", "lag", "view_x", "view_y")
+        for column in (name for name in between if name in track):
             state[column] = np.interp(moments, times, track[column])
         state["speed"] = magnitude(state["vx"], state["vy"])
         last = np.searchsorted(times, moments, side="right") - 1
         for column in track.columns:
-            if column.startswith(ACTION):
+            if column.startswith(ACTION) or column == "alive":
                 state[column] = track[column].to_numpy()[last]
         order = [column for column in track.columns if column in state]
         table = pd.DataFrame(state)[order]

@@ -12,12 +12,19 @@ from typing import Any
 import pandas as pd
 import tomli_w
 
-from tinrocket.analysis.trajectory import ACTION, EVENT_COLUMNS, FRAME_COLUMNS, Trajectory
+from tinrocket.analysis.trajectory import (
+    ACTION,
+    EVENT_COLUMNS,
+    FRAME_COLUMNS,
+    Body,
+    Trajectory,
+)
 from tinrocket.errors import FileError, MissingExtraError, TrajectoryError
 from tinrocket.files import read_text, replacing, write_text
-from tinrocket.scenario.arena import Arena
+from tinrocket.scenario.arena import Arena, Edges
 
-TEXTS = {"kind", "craft", "edge", "action"}
+TEXTS = {"kind", "craft", "edge", "rule", "action"}
+VIEW = ("width", "height")
 
 
 def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ...]:
@@ -48,7 +55,19 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
         "clock": trajectory.clock,
         "rate": trajectory.rate,
     }
-    write_text(note, tomli_w.dumps(about | ({"arena": arena} if arena else {})))
+    if trajectory.view:
+        about["view"] = dict(zip(VIEW, trajectory.view, strict=True))
+    if arena:
+        about["arena"] = arena
+        about["craft"] = {
+            name: {
+                "in_view": body.in_view,
+                "art_offset": body.art_offset,
+                "edges": body.arena.edges.model_dump(mode="json", exclude_none=True),
+            }
+            for name, body in trajectory.bodies.items()
+        }
+    write_text(note, tomli_w.dumps(about))
     return frames, events, note
 
 
@@ -84,17 +103,33 @@ def read_trajectory(path: Path | str) -> Trajectory:
         _read_table(events_path) if events_path.exists() else pd.DataFrame(columns=EVENT_COLUMNS)
     )
     texts = [column for column in EVENT_COLUMNS if column in TEXTS]
+    events = events.reindex(columns=EVENT_COLUMNS)
     events[texts] = events[texts].astype(object).fillna("").astype(str)
     note = _read_note(note_path) if note_path.exists() else {}
     span = float(frames["t"].max() - frames["t"].min())
+    arena = Arena.from_data(note["arena"], str(note_path)) if "arena" in note else None
+    view = tuple(float(note["view"][key]) for key in VIEW) if "view" in note else None
     return Trajectory(
         frames=frames.set_index("frame"),
         make_events=lambda: events,
-        arena=Arena.from_data(note["arena"], str(note_path)) if "arena" in note else None,
+        arena=arena,
         title=str(note.get("title", "")),
         clock=str(note.get("clock", frames_path.stem)),
         rate=float(note.get("rate", (len(frames) / len(names) - 1) / span if span else 0.0)),
+        bodies={
+            name: _body(told, arena, view, str(note_path))
+            for name, told in note.get("craft", {}).items()
+            if arena is not None
+        },
+        view=view,
     )
+
+
+def _body(told: dict[str, Any], arena: Arena, view: tuple[float, ...] | None, source: str) -> Body:
+    update: dict[str, Any] = {"edges": Edges.from_data(told["edges"], source)}
+    if told["in_view"] and view:
+        update |= dict(zip(VIEW, view, strict=True))
+    return Body(arena.model_copy(update=update), bool(told["in_view"]), float(told["art_offset"]))
 
 
 def _names(path: Path | str) -> tuple[Path, Path, Path]:

@@ -7,7 +7,9 @@ from os import cpu_count
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.core.entry import fly_batch
+from tinrocket.core.custom import Custom
+from tinrocket.core.entry import batch_for
+from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 
 Floats = NDArray[np.float64]
@@ -19,9 +21,10 @@ CHUNK = 256
 
 def fly_variants(
     program: Program,
-    rows: Floats,
+    custom: Custom,
+    numbers: Floats,
     starts: Floats,
-    steps: Floats,
+    pacing: Pacing,
     inputs: Floats,
     threads: int | None = None,
     progress: Progress | None = None,
@@ -30,10 +33,12 @@ def fly_variants(
 
     Parameters
     ----------
-    rows, starts
-        Shapes (V, R, ROW_WIDTH) and (V, C, STATE_WIDTH): what the variants differ in.
-    steps, inputs
-        Shapes (N,) and (N, A): frames [s] and sampled actions, the same for all.
+    custom
+        The user's rules, compiled.
+    numbers, starts
+        Shapes (V, K) and (V, C, STATE_WIDTH): what the variants differ in.
+    inputs
+        Shape (S, A), the same for all.
     threads
         As many as there are cores if not given.
     progress
@@ -41,16 +46,20 @@ def fly_variants(
 
     Returns
     -------
-    states, failures
-        Shape (V, C, STATE_WIDTH), after the last frame.  Shape (V, 2): FLEW and the
-        number of frames, or the craft and frame at which the numbers blew up.
+    states, endings
+        Shape (V, C, STATE_WIDTH), after the last step.  Shape (V, 4): what the loop
+        returned, of which the second is FLEW or the craft whose numbers blew up.
     """
     states = starts.copy()
-    failures = np.empty((len(states), 2), dtype=np.int64)
+    endings = np.empty((len(states), 4), dtype=np.int64)
+    fly, fly_batch = batch_for(program)
 
     def fly_chunk(first: int) -> int:
         chunk = slice(first, first + CHUNK)
-        fly_batch(program, rows[chunk], steps, inputs, states[chunk], failures[chunk])
+        fly_batch(
+            *(fly, program, numbers[chunk], custom, pacing.steps, pacing.moments),
+            *(inputs, states[chunk], endings[chunk]),
+        )
         return len(states[chunk])
 
     done = 0
@@ -59,4 +68,4 @@ def fly_variants(
             done += count
             if progress is not None:
                 progress(done, len(states))
-    return states, failures
+    return states, endings

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from tinrocket.core.jit import inlined
-from tinrocket.core.layout import BOUNCE, CLAMP, OPEN, WRAP
+from tinrocket.core.layout import BOUNCE, CLAMP, HOLD, OPEN, REMOVE, WRAP
 
 
 @inlined
@@ -57,6 +57,7 @@ def meet_walls(
     touch: float,
     low: float,
     high: float,
+    aloft: float,
     kind_low: float,
     kind_high: float,
     restitution_low: float,
@@ -67,7 +68,8 @@ def meet_walls(
     A wrap keeps the speed and takes whole arena widths off the position.  A bounce keeps
     `restitution` of the speed, and so of the way past the wall: the rest of the frame is
     flown at the speed after the bounce.  A clamp puts the craft on the wall and removes
-    the velocity into it.
+    the velocity into it; a hold leaves the velocity, which keeps pushing.  A side that
+    removes lets the craft pass and counts it.
 
     Parameters
     ----------
@@ -75,6 +77,8 @@ def meet_walls(
         Along the axis, after the frame's motion rules.
     touch
         -1 or 1 if a clamping wall held the craft on the frame before, else 0.
+    aloft
+        1 if the craft is above the walls: they do not act on it, but wraps do.
 
     Returns
     -------
@@ -94,6 +98,8 @@ def meet_walls(
     hits_low = 0.0
     hits_high = 0.0
     held = 0.0
+    if aloft != 0.0:
+        return position, velocity, 0.0, held, hits_low, hits_high
     if kind_low == BOUNCE and kind_high == BOUNCE:
         span = high - low
         if position > high:
@@ -109,9 +115,13 @@ def meet_walls(
         if position > high:
             if kind_high == OPEN:
                 break
-            if kind_high == CLAMP:
+            if kind_high == REMOVE:
+                hits_high += 1.0
+                break
+            if kind_high in (CLAMP, HOLD):
                 position = high
-                velocity = min(velocity, 0.0)
+                if kind_high == CLAMP:
+                    velocity = min(velocity, 0.0)
                 held = 1.0
                 if touch != 1.0:
                     hits_high += 1.0
@@ -122,9 +132,13 @@ def meet_walls(
         else:
             if kind_low == OPEN:
                 break
-            if kind_low == CLAMP:
+            if kind_low == REMOVE:
+                hits_low += 1.0
+                break
+            if kind_low in (CLAMP, HOLD):
                 position = low
-                velocity = max(velocity, 0.0)
+                if kind_low == CLAMP:
+                    velocity = max(velocity, 0.0)
                 held = -1.0
                 if touch != -1.0:
                     hits_low += 1.0

@@ -1,56 +1,86 @@
 """The two compiled functions that Python calls: one flight, and a batch of them."""
 
 from collections.abc import Callable
+from functools import lru_cache
+from typing import Any
 
+import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.core.jit import entry_point, fingerprint
-from tinrocket.core.loop import fly_frames
+from tinrocket.core.custom import SIGNATURE, Custom
+from tinrocket.core.jit import announcing, entry_point, fingerprint, plain
+from tinrocket.core.loop import Fly, make_loop
 from tinrocket.core.program import Program
 
 Floats = NDArray[np.float64]
-Fly = Callable[[Program, Floats, Floats, Floats, Floats, Floats], tuple[int, int, int]]
-FlyBatch = Callable[[Program, Floats, Floats, Floats, Floats, NDArray[np.int64]], None]
+Endings = NDArray[np.int64]
+FlyBatch = Callable[[Fly, Program, Floats, Custom, Floats, Floats, Floats, Floats, Endings], None]
+
+COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
+
+ROW, TABLE, CUBE = numba.float64[::1], numba.float64[:, ::1], numba.float64[:, :, ::1]
 
 
-def _entry_points(sources: int) -> tuple[Fly, FlyBatch]:
-    """Compile both around a fingerprint of the sources, which makes it part of the cache key."""
-
-    @entry_point
-    def fly(
-        program: Program,
-        dts: Floats,
-        inputs: Floats,
-        state: Floats,
-        record: Floats,
-        events: Floats,
-    ) -> tuple[int, int, int]:
-        _ = sources
-        return fly_frames(program, program.rows, dts, inputs, state, record, events)
-
-    @entry_point
-    def fly_batch(
-        program: Program,
-        rows: Floats,
-        dts: Floats,
-        inputs: Floats,
-        states: Floats,
-        failures: NDArray[np.int64],
-    ) -> None:
-        _ = sources
-        nothing = np.empty((0, 0, 0))
-        no_events = np.empty((0, 0))
-        for variant in range(states.shape[0]):
-            _used, craft, frame = fly_frames(
-                program, rows[variant], dts, inputs, states[variant], nothing, no_events
-            )
-            failures[variant, 0] = craft
-            failures[variant, 1] = frame
-
-    return fly, fly_batch
+def loop_for(program: Program) -> Fly:
+    """Return the loop, compiled or loaded from disk when it is first asked for."""
+    return _compiled(numba.typeof(program))[0]
 
 
-fly, fly_batch = _entry_points(fingerprint())
-"""`fly_frames`, recorded; and the same for variants that differ in rows and states, of
-which `failures` (V, 2) holds what it returned of craft and frame."""
+def batch_for(program: Program) -> tuple[Fly, FlyBatch]:
+    """Return the loop and a function that flies variants with it.
+
+    They differ in numbers (V, K) and states (V, C, STATE_WIDTH); `endings` (V, 4) takes
+    what the loop returns for each.
+    """
+    return _compiled(numba.typeof(program))
+
+
+@lru_cache(maxsize=1)
+def interpreted_loop() -> Fly:
+    """Return the loop as plain Python, for rules of the user's that cannot be compiled."""
+    return plain(make_loop(0))
+
+
+@lru_cache(maxsize=1)
+def _compiled(program: Any) -> tuple[Fly, FlyBatch]:
+    custom = numba.types.FunctionType(SIGNATURE)
+    one = numba.types.UniTuple(numba.int64, 4)(
+        program, ROW, custom, ROW, ROW, TABLE, TABLE, CUBE, TABLE
+    )
+    many = numba.void(
+        *(numba.types.FunctionType(one), program, TABLE, custom),
+        *(ROW, ROW, TABLE, CUBE, numba.int64[:, ::1]),
+    )
+    with announcing(COMPILING):
+        return entry_point(one)(make_loop(fingerprint())), entry_point(many)(_fly_batch)
+
+
+def _fly_batch(
+    fly: Fly,
+    program: Program,
+    numbers: Floats,
+    custom: Custom,
+    dts: Floats,
+    moments: Floats,
+    inputs: Floats,
+    states: Floats,
+    endings: Endings,
+) -> None:
+    nothing, no_events = np.empty((0, 0, 0)), np.empty((0, 0))
+    for variant in range(states.shape[0]):
+        used, craft, step, instruction = fly(
+            program,
+            numbers[variant],
+            custom,
+            dts,
+            moments,
+            inputs,
+            states[variant],
+            nothing,
+            no_events,
+        )
+        endings[variant, 0] = used
+        endings[variant, 1] = craft
+        endings[variant, 2] = step
+        endings[variant, 3] = instruction

@@ -10,9 +10,9 @@ from tinrocket.core.layout import (
     EVENT_COUNT,
     EVENT_CRAFT,
     EVENT_FRACTION,
-    EVENT_FRAME,
-    EVENT_SIDE,
     EVENT_SPEED,
+    EVENT_STEP,
+    EVENT_WHAT,
     EVENT_X,
     EVENT_Y,
     X_HIGH,
@@ -22,10 +22,37 @@ Floats = NDArray[np.float64]
 
 
 @inlined
+def note(
+    events: Floats,
+    used: int,
+    step: int,
+    craft: int,
+    what: int,
+    fraction: float,
+    count: float,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+) -> int:
+    """Write one event row if there is room; return how many there are."""
+    if used < events.shape[0]:
+        events[used, EVENT_STEP] = step
+        events[used, EVENT_CRAFT] = craft
+        events[used, EVENT_WHAT] = what
+        events[used, EVENT_FRACTION] = fraction
+        events[used, EVENT_X] = x
+        events[used, EVENT_Y] = y
+        events[used, EVENT_SPEED] = math.hypot(vx, vy)
+        events[used, EVENT_COUNT] = count
+    return used + 1
+
+
+@inlined
 def note_side(
     events: Floats,
     used: int,
-    frame: int,
+    step: int,
     craft: int,
     side: int,
     hits: float,
@@ -37,21 +64,13 @@ def note_side(
     vx: float,
     vy: float,
 ) -> int:
-    """Write one event row if there is room; return how many there are.
+    """Write that a side was met.
 
     Moment and place are where the straight way from (x0, y0) to (x1, y1), flown in
-    this frame, meets the wall; the velocity is the one on arrival.
+    this step, meets the wall; the velocity is the one on arrival.
     """
-    if used < events.shape[0]:
-        along = x1 - x0 if side <= X_HIGH else y1 - y0
-        behind = wall - x0 if side <= X_HIGH else wall - y0
-        fraction = min(max(behind / along, 0.0), 1.0) if along != 0.0 else 0.0
-        events[used, EVENT_FRAME] = frame
-        events[used, EVENT_CRAFT] = craft
-        events[used, EVENT_SIDE] = side
-        events[used, EVENT_FRACTION] = fraction
-        events[used, EVENT_X] = x0 + fraction * (x1 - x0)
-        events[used, EVENT_Y] = y0 + fraction * (y1 - y0)
-        events[used, EVENT_SPEED] = math.hypot(vx, vy)
-        events[used, EVENT_COUNT] = hits
-    return used + 1
+    along = x1 - x0 if side <= X_HIGH else y1 - y0
+    behind = wall - x0 if side <= X_HIGH else wall - y0
+    fraction = min(max(behind / along, 0.0), 1.0) if along != 0.0 else 0.0
+    x, y = x0 + fraction * (x1 - x0), y0 + fraction * (y1 - y0)
+    return note(events, used, step, craft, side, fraction, hits, x, y, vx, vy)

@@ -1,12 +1,17 @@
 """One flight of a program, recorded."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core import layout
-from tinrocket.core.entry import fly
+from tinrocket.core import opcodes as op
+from tinrocket.core.custom import Custom, Written, compiled, interpreted
+from tinrocket.core.entry import interpreted_loop, loop_for
+from tinrocket.core.loop import Fly
+from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 
 Floats = NDArray[np.float64]
@@ -17,11 +22,11 @@ FIRST_ROOM = 256
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Failure:
-    """Where the numbers blew up: indices of the craft, of the rule, and of the frame."""
+    """Where the numbers blew up: the last instruction of the rule, and the step."""
 
     craft: int
-    rule: int
-    frame: int
+    instruction: int
+    step: int
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -31,8 +36,8 @@ class Recording:
     Attributes
     ----------
     states
-        Shape (RECORD_WIDTH, C, N + 1): each craft's state before the first frame and
-        after each.
+        Shape (columns, C, S + 1): each craft's state before the first step and after
+        each.
     events
         Shape (events, EVENT_WIDTH), in the order in which the loop met them.
     failure
@@ -44,42 +49,65 @@ class Recording:
     failure: Failure | None = None
 
 
+def means(program: Program, written: tuple[Written, ...]) -> tuple[Fly, Custom]:
+    """Return the loop and the user's rules: compiled, or both as plain Python."""
+    custom = compiled(written)
+    if custom is None:
+        return interpreted_loop(), interpreted(written)
+    return loop_for(program), custom
+
+
 def record(
-    program: Program, steps: Floats, inputs: Floats, states: Floats, room: int = FIRST_ROOM
+    program: Program,
+    written: tuple[Written, ...],
+    pacing: Pacing,
+    inputs: Floats,
+    states: Floats,
+    ends: Sequence[int],
 ) -> Recording:
-    """Fly a program through frames of `steps` s, shape (N,), with inputs of shape (N, A).
+    """Fly a program.
 
-    Fills `states`, which the caller makes: shape (RECORD_WIDTH, C, N + 1).
+    Parameters
+    ----------
+    inputs
+        Shape (S, A).
+    states
+        Filled: shape (columns, C, S + 1), with ALWAYS_RECORDED or MOST_RECORDED columns.
+    ends
+        The last instruction of each rule, to tell which of them fails.
     """
-    state = program.start.copy()
-    states[:, :, 0] = state[:, : layout.RECORD_WIDTH].T
-    events = np.empty((room, layout.EVENT_WIDTH))
-    used, craft, frame = fly(program, steps, inputs, state, states, events)
-    if used > room:
-        return record(program, steps, inputs, states, room=used)
-    if craft != layout.FLEW:
-        rule = _culprit(program, craft, state[craft], steps[frame], inputs[frame])
-        return Recording(states, events[:used], Failure(craft, rule, frame))
-    return Recording(states, events[:used])
+    fly, custom = means(program, written)
+
+    def once(room: int, program: Program = program) -> tuple[tuple[int, int, int, int], Floats]:
+        events = np.empty((room, layout.EVENT_WIDTH))
+        state = program.start.copy()
+        states[:, :, 0] = state[:, : len(states)].T
+        numbers = program.numbers
+        ending = fly(
+            *(program, numbers, custom, pacing.steps, pacing.moments),
+            *(inputs, state, states, events),
+        )
+        return ending, events
+
+    (used, craft, step, _instruction), events = once(FIRST_ROOM)
+    if used > FIRST_ROOM:
+        (used, craft, step, _instruction), events = once(used)
+    if craft == layout.FLEW:
+        return Recording(states, events[:used])
+    (_used, craft, step, check), _events = once(FIRST_ROOM, _checked(program, ends))
+    places = np.asarray(ends) + 1 + np.arange(len(ends))  # of the checks
+    culprit = ends[int(np.searchsorted(places, check))]
+    return Recording(states, events[:used], Failure(craft, culprit, step))
 
 
-def _culprit(program: Program, craft: int, state: Floats, step: float, inputs: Floats) -> int:
-    """Return the first rule after which a craft's state is not finite in this one frame."""
-    first, past = int(program.first_rules[craft]), int(program.first_rules[craft + 1])
-    nothing = np.empty((0, 0, 0)), np.empty((0, layout.EVENT_WIDTH))
-    for last in range(first, past):
-        mine = slice(first, last + 1)
-        shorter = program._replace(
-            opcodes=program.opcodes[mine],
-            timings=program.timings[mine],
-            rows=program.rows[mine],
-            slots=program.slots[mine],
-            first_rules=np.array([0, last + 1 - first], dtype=np.uint64),
-            walls=program.walls[craft : craft + 1],
-        )
-        _used, failed, _frame = fly(
-            shorter, np.array([step]), inputs[None, :], state[None, :].copy(), *nothing
-        )
-        if failed != layout.FLEW:
-            return last
-    raise AssertionError("the frame failed as a whole but not rule by rule")
+def _checked(program: Program, ends: Sequence[int]) -> Program:
+    """Return the same program with a check after each rule."""
+    after = np.asarray(ends) + 1
+    shifted = program.first + np.searchsorted(after, program.first, side="right")
+    return program._replace(
+        opcodes=np.insert(program.opcodes, after, op.CHECK),
+        numbers_at=np.insert(program.numbers_at, after, 0),
+        slots_at=np.insert(program.slots_at, after, 0),
+        links_at=np.insert(program.links_at, after, 0),
+        first=shifted.astype(np.uint32),
+    )

@@ -1,29 +1,11 @@
-"""What the numbers in the core's arrays mean: opcodes, timings, columns.
+"""What the numbers in the core's arrays mean: columns, edges, events, coefficients.
 
 Plain integers, so that Numba folds them into the compiled loop.
 """
 
 from typing import Final
 
-# Timings: how a rule uses the length of the frame.
-FRAME: Final = 0  # the per-frame constant at `tuned_at`, whatever the frame's length
-SCALED: Final = 1  # the per-second number times dt
-EXACT: Final = 2  # the closed form of the rule over dt
-
-# Opcodes: one per piece of per-frame arithmetic.
-TURN: Final = 0
-THRUST: Final = 1
-DRAG: Final = 2
-LIMIT_SPEED: Final = 3
-LIMIT_AXES: Final = 4
-SNAP: Final = 5
-MOVE_EULER: Final = 6
-MOVE_HALF: Final = 7
-
-ROW_WIDTH: Final = 2  # numbers a rule carries
-SLOT_WIDTH: Final = 2  # actions a rule listens to
-
-# Columns of a craft's state.
+# Columns of a craft's state.  A recording keeps the first of them.
 X: Final = 0
 Y: Final = 1
 VX: Final = 2
@@ -31,16 +13,23 @@ VY: Final = 3
 HEADING: Final = 4  # rad, counted so that the craft points along (cos, sin)
 LAPS_X: Final = 5
 LAPS_Y: Final = 6
-TOUCH_X: Final = 7  # -1, 0, 1: held by the low wall, by none, by the high wall
-TOUCH_Y: Final = 8
-STATE_WIDTH: Final = 9
-RECORD_WIDTH: Final = 7  # the columns up to LAPS_Y are what a recording keeps
+HEIGHT: Final = 7  # above the ground, in a hop
+ALIVE: Final = 8  # 1, or 0 once an edge has removed the craft
+SPIN: Final = 9  # rad/s
+TOUCH_X: Final = 10  # -1, 0, 1: held by the low wall, by none, by the high wall
+TOUCH_Y: Final = 11
+STATE_WIDTH: Final = 12
+
+ALWAYS_RECORDED: Final = 7  # the columns up to LAPS_Y
+MOST_RECORDED: Final = 9  # HEIGHT and ALIVE as well, where they can change
 
 # Edges: what a side of the arena does, and the sides in order.
 OPEN: Final = 0
 WRAP: Final = 1
 CLAMP: Final = 2
 BOUNCE: Final = 3
+HOLD: Final = 4  # a clamp that leaves the speed alone
+REMOVE: Final = 5
 
 X_LOW: Final = 0
 X_HIGH: Final = 1
@@ -53,16 +42,34 @@ WALL_AT: Final = 1
 WALL_RESTITUTION: Final = 2
 WALL_WIDTH: Final = 3
 
+# How a coefficient comes from a number and the length of a step.
+CONSTANT: Final = 0  # the number itself
+TIMES: Final = 1  # number dt
+KEPT_LINEAR: Final = 2  # 1 - number dt
+KEPT_EXACT: Final = 3  # exp(-number dt)
+SHARE_EXACT: Final = 4  # 1 - exp(-number dt)
+PER: Final = 5  # number / dt
+
+# The first columns of the inputs.
+ZEROS: Final = 0  # stands for "no action"
+ONES: Final = 1  # stands for "always"
+
 # Columns of an event row.
-EVENT_FRAME: Final = 0  # index of the frame in which it happened, from 0
+EVENT_STEP: Final = 0  # index of the step in which it happened, from 0
 EVENT_CRAFT: Final = 1
-EVENT_SIDE: Final = 2
-EVENT_FRACTION: Final = 3  # how far into the frame, 0 to 1
+EVENT_WHAT: Final = 2  # the side; or FIRST_RULE plus the index of the instruction
+EVENT_FRACTION: Final = 3  # how far into the step, 0 to 1
 EVENT_X: Final = 4
 EVENT_Y: Final = 5
 EVENT_SPEED: Final = 6  # on arrival
-EVENT_COUNT: Final = 7  # crossings of this side within the one frame
+EVENT_COUNT: Final = 7  # crossings of this side within the one step
 EVENT_WIDTH: Final = 8
+
+FIRST_RULE: Final = 4
+"""Events of rules are numbered from here, after the four sides."""
 
 # How a flight ended.
 FLEW: Final = -1  # otherwise: the index of the craft whose numbers blew up
+
+SOON: Final = 1e-9
+"""Moments closer than this are the same, in s and in frames."""

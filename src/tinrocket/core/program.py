@@ -6,39 +6,52 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
-Indices = NDArray[np.uint64]  # unsigned, so that the loop need not test for negative ones
+Indices = NDArray[np.uint32]  # unsigned, so that the loop need not test for negative ones
 
 
 class Program(NamedTuple):
-    """One scenario, lowered.  R rules in all, C craft; see `layout` for the columns.
+    """One scenario, lowered: R instructions in all, C craft; see `layout` and `opcodes`.
 
     A named tuple, because Numba takes one apart for nothing.
 
     Attributes
     ----------
-    opcodes, timings
-        Shape (R,): the arithmetic of each rule and how it uses the frame's length.
-    rows
-        Shape (R, ROW_WIDTH): the rule's numbers, in px, s and rad.
+    opcodes
+        Shape (R,): what each instruction does.
+    numbers_at, slots_at, links_at
+        Shape (R,): where its numbers, slots and links begin in the tables below.
+    numbers
+        Shape (K,): in px, s and rad.
+    timed, kinds
+        Shape (T,): which of the numbers depend on the length of the step, and how.
     slots
-        Shape (R, SLOT_WIDTH): columns of the inputs that the rule listens to; column 0
-        is always zero and stands for "no action".
-    first_rules
-        Shape (C + 1,): craft c owns rules ``first_rules[c]:first_rules[c + 1]``.
+        Shape (L,): columns of the inputs.
+    links
+        Shape (K,): other indices.
+    memory
+        Shape (M,): what instructions remember, before the first step.
+    first
+        Shape (C + 1,): craft c owns instructions ``first[c]:first[c + 1]``.
     start
-        Shape (C, STATE_WIDTH): the state before the first frame.
+        Shape (C, STATE_WIDTH): the state before the first step.
     walls
         Shape (C, 4, WALL_WIDTH): for each craft and side, what the side does, the
         coordinate at which it does it, and its restitution.
-    tuned_dt
-        Length [s] of a frame at the rate the scenario was tuned at.
+    carrier
+        Shape (C,): the craft whose place is the origin of these coordinates, or -1.
     """
 
     opcodes: Indices
-    timings: Indices
-    rows: Floats
+    numbers_at: Indices
+    slots_at: Indices
+    links_at: Indices
+    numbers: Floats
+    timed: Indices
+    kinds: Indices
     slots: Indices
-    first_rules: Indices
+    links: Indices
+    memory: Floats
+    first: Indices
     start: Floats
     walls: Floats
-    tuned_dt: float
+    carrier: NDArray[np.int64]

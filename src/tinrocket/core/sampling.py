@@ -48,3 +48,9 @@ def sample_values(begins: Floats, changes: Sequence[tuple[float, float]]) -> Flo
     times, values = np.asarray(changes, dtype=np.float64).reshape(-1, 2).T
     last = np.searchsorted(times, begins, side="right")
     return np.concatenate([[0.0], values])[last]
+
+
+def sample_path(begins: Floats, points: Sequence[tuple[float, float, float]]) -> Floats:
+    """Sample a pointer's place, shape (2, N): straight between (time, x, y), still outside."""
+    t, x, y = np.asarray(points, dtype=np.float64).T
+    return np.stack([np.interp(begins, t, x), np.interp(begins, t, y)])

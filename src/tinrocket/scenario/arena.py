@@ -10,7 +10,7 @@ Side = Literal["left", "right", "top", "bottom"]
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
 Axis = Literal["x", "y"]
 AXES: tuple[Axis, Axis] = ("x", "y")
-EdgeKind = Literal["wrap", "clamp", "bounce", "open"]
+EdgeKind = Literal["wrap", "clamp", "bounce", "open", "remove"]
 
 
 class Angles(Model):
@@ -30,12 +30,18 @@ class Edge(Model):
     """How far outside the side it happens [px]."""
     restitution: Fraction | None = None
     """Share of the speed into the wall that a bounce gives back; 1 if not given."""
+    keeps_speed: bool = False
+    """Whether a clamp acts on the place only, so that the speed goes on pushing."""
 
     @model_validator(mode="after")
-    def _restitution_is_for_bounces(self) -> Self:
+    def _each_has_its_own(self) -> Self:
         if self.restitution is not None and self.kind != "bounce":
             raise ValueError(
                 f"restitution belongs to a bounce, not to an edge of kind '{self.kind}'"
+            )
+        if self.keeps_speed and self.kind != "clamp":
+            raise ValueError(
+                f"keeps_speed belongs to a clamp, not to an edge of kind '{self.kind}'"
             )
         return self
 

@@ -1,6 +1,6 @@
 """How frames are paced."""
 
-from typing import Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -31,6 +31,35 @@ class Clock(Model):
     """Captured lengths of frames [s]; repeated from the start if they run out."""
     max_dt: Positive | None = None
     """The longest step the game takes, however long the frame lasted [s]."""
+    refresh: Rate | None = None
+    """Screens per second: a frame that misses its time waits for the next."""
+    step_rate: Rate | None = None
+    """Steps of a fixed length, so many per second, as the time comes together."""
+    most_steps: Annotated[int, Field(strict=True, ge=1)] | None = None
+    """Fixed steps that one frame takes at the most."""
+    surplus: Literal["dropped", "kept"] = "dropped"
+    """What happens to the time of further steps: lost to the game, or made up for later."""
+    blend: bool = False
+    """Whether a state between the last two fixed steps is shown, one step behind."""
+    part: Positive | None = None
+    """Longest step [s]: a longer frame is cut into equal parts."""
+
+    @model_validator(mode="after")
+    def _one_way_to_step(self) -> Self:
+        if self.step_rate is not None and self.part is not None:
+            raise ValueError(
+                "'step_rate' makes steps of a fixed length, 'part' cuts frames into equal parts; "
+                "give one of them"
+            )
+        if self.step_rate is None:
+            only = {"most_steps": self.most_steps is not None, "blend": self.blend}
+            only["surplus"] = self.surplus != "dropped"
+            for key, given in only.items():
+                if given:
+                    raise ValueError(f"'{key}' is about fixed steps; there is no 'step_rate'")
+        elif self.surplus == "kept" and self.most_steps is None:
+            raise ValueError("'surplus' is what 'most_steps' leaves over; there is no 'most_steps'")
+        return self
 
     @model_validator(mode="after")
     def _captured_or_made(self) -> Self:
@@ -51,20 +80,27 @@ class Clock(Model):
     def at_rate(self, rate: float) -> "Clock":
         """Return the same pacing at another rate; a captured clock becomes a steady one."""
         if self.frame_times is not None:
-            return Clock(rate=rate, max_dt=self.max_dt)
+            made_up = {"rate": rate, "frame_times": None, "name": None}
+            return Clock.from_data(self.model_dump() | made_up)
         return Clock.from_data(self.model_dump() | {"rate": rate, "name": None})
 
     def describe(self) -> str:
         """Return what the clock is, in a few words."""
         if self.name:
             return self.name
-        if self.frame_times is not None:
-            return f"captured, {len(self.frame_times) / sum(self.frame_times):.4g} fps"
         parts = [f"{self.rate or 0.0:.6g} fps"]
+        if self.frame_times is not None:
+            parts = [f"captured, {len(self.frame_times) / sum(self.frame_times):.4g} fps"]
         if self.jitter:
             parts.append(f"±{self.jitter * 1000:.3g} ms")
         if self.hitches:
             parts.append(f"{len(self.hitches)} hitch{'es' if len(self.hitches) > 1 else ''}")
         if self.max_dt:
             parts.append(f"dt ≤ {self.max_dt * 1000:.3g} ms")
+        if self.refresh:
+            parts.append(f"on a {self.refresh:.6g} Hz screen")
+        if self.step_rate:
+            parts.append(f"{self.step_rate:.6g} Hz steps{', blended' if self.blend else ''}")
+        if self.part:
+            parts.append(f"parts ≤ {self.part * 1000:.3g} ms")
         return ", ".join(parts)

@@ -1,12 +1,14 @@
 """A thing that moves: where it starts, how large it is, and its rules in order."""
 
 from collections import Counter
-from typing import Self
+from collections.abc import Callable, Mapping
+from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
+from tinrocket.scenario.arena import Edges
 from tinrocket.scenario.numbers import Model, Name, NotNegative, Number, Timing, Velocity
-from tinrocket.scenario.rules import Rule
+from tinrocket.scenario.rules import MotionRule, Rule
 
 
 class Start(Model):
@@ -18,6 +20,8 @@ class Start(Model):
     vy: Velocity = 0.0
     heading: Number = 0.0
     """Degrees, counted as the arena counts them."""
+    spin: Velocity = 0.0
+    """Rate of turn [degrees/s], as torque builds up."""
 
 
 class Craft(Model):
@@ -27,8 +31,16 @@ class Craft(Model):
     start: Start
     radius: NotNegative = 0.0
     """Hit radius: clamping and bouncing walls hold the craft this far off [px]."""
-    timing: Timing = "scaled"
-    """How rules that do not say so themselves use the length of the frame."""
+    timing: Timing | None = None
+    """How rules that do not say so themselves use the frame; the scenario's if not given."""
+    stepping: Literal["rules", "closed_form"] = "rules"
+    """Whether the rules take turns, or all act at once in one exact expression."""
+    edges: Edges | None = None
+    """What the sides do to this craft; the arena's edges if not given."""
+    within: Literal["arena", "view"] = "arena"
+    """Whose sides they are: the arena's, or those of the view, which moves."""
+    art_offset: Number = 0.0
+    """Degrees from the heading to where the picture points; the motion does not use it."""
     rules: tuple[Rule, ...] = Field(min_length=1)
 
     @model_validator(mode="after")
@@ -38,6 +50,11 @@ class Craft(Model):
         if twice:
             raise ValueError(f"two rules are named '{twice[0]}'; give each its own name")
         return self
+
+    def with_rules(self, changes: Callable[[MotionRule], Mapping[str, object]]) -> "Craft":
+        """Return the same craft with some keys of each rule replaced."""
+        rules = tuple(rule.model_copy(update=changes(rule)) for rule in self.rules)
+        return self.model_copy(update={"rules": rules})
 
     @property
     def actions(self) -> tuple[str, ...]:

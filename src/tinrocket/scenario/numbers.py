@@ -1,9 +1,11 @@
 """The kinds of number a scenario holds, and which of them count per unit of time."""
 
+import math
+import re
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Self, cast, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, Strict, ValidationError
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, Strict, ValidationError
 
 from tinrocket.scenario.problems import as_scenario_error
 
@@ -39,7 +41,63 @@ Rate = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1e6)]
 Velocity = Annotated[Number, PerTime(1)]
 Speed = Annotated[NotNegative, PerTime(1)]
 Acceleration = Annotated[Number, PerTime(2)]
+Deceleration = Annotated[NotNegative, PerTime(2)]
+"""An acceleration whose direction is known, so never negative."""
 Name = Annotated[str, Field(min_length=1, max_length=200)]
+Keep = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1)]
+"""A fraction kept each frame."""
+
+_FRAMES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*frames?\s*")
+
+
+def frames_in(span: "float | str") -> float | None:
+    """Return how many frames a span of time counts, or None if it is in seconds."""
+    counted = _FRAMES.fullmatch(span) if isinstance(span, str) else None
+    return float(counted[1]) if counted else None
+
+
+def _span(value: Any) -> Any:
+    number = isinstance(value, int | float) and not isinstance(value, bool)
+    if number and math.isfinite(value) and 0.0 <= value <= LARGEST:
+        return float(value)
+    if isinstance(value, str) and frames_in(value) is not None:
+        return value
+    shown = value if isinstance(value, str | int | float) else type(value).__name__
+    raise ValueError(
+        f"must be seconds, at least 0, such as 0.4, or frames, such as '24 frames', not {shown!r}"
+    )
+
+
+def _lasting(value: Any) -> Any:
+    span = _span(value)
+    if (frames_in(span) if isinstance(span, str) else span) == 0.0:
+        raise ValueError(f"must be longer than nothing, not {value!r}")
+    return span
+
+
+Span = Annotated[float | str, BeforeValidator(_span)]
+"""A length of time: seconds, or a text such as ``24 frames``, counted at any frame rate."""
+LastingSpan = Annotated[float | str, BeforeValidator(_lasting)]
+"""A span above zero."""
+
+
+def _place(value: Any) -> Any:
+    if isinstance(value, str) and value:
+        return value
+    if isinstance(value, list | tuple) and len(value) == 2:
+        numbers = [isinstance(v, int | float) and not isinstance(v, bool) for v in value]
+        if all(numbers) and all(abs(v) <= LARGEST for v in value):  # which NaN is not
+            return float(value[0]), float(value[1])
+    raise ValueError("must be the name of a craft or of a pointer, or a place such as [120, 80]")
+
+
+Target = Annotated[str | tuple[float, float], BeforeValidator(_place)]
+"""What a rule heads for: a craft or pointer by its name, or a place [x, y]."""
+MaybeTarget = Annotated[
+    str | tuple[float, float] | None,
+    BeforeValidator(lambda value: None if value is None else _place(value)),
+]
+"""The same, or nothing."""
 
 
 class _Explaining(ModelMetaclass):

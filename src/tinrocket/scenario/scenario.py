@@ -1,16 +1,18 @@
 """Everything one run needs."""
 
-from collections import Counter
 from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.errors import nearest
-from tinrocket.scenario.arena import AXES, Arena
+from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.numbers import Model, Rate, Timing, Units
+from tinrocket.scenario.cross_checks import wrong_with
+from tinrocket.scenario.numbers import Model, Name, Rate, Timing, Units, frames_in
+from tinrocket.scenario.rules import MotionRule
+from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
+from tinrocket.scenario.view import View
 
 Duration = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=36000)]
 
@@ -23,66 +25,46 @@ class Scenario(Model):
     """Frames per second at which the numbers were tuned."""
     units: Units = "per_second"
     """Whether speeds, accelerations and turn rates are counted in seconds or tuned frames."""
+    timing: Timing = "scaled"
+    """How rules use the length of the frame, where neither they nor their craft say so."""
     duration: Duration
     """Length of the run [s]."""
     arena: Arena
+    view: View | None = None
+    """What the player sees of the arena; all of it if not given."""
     craft: tuple[Craft, ...] = Field(min_length=1)
+    sticks: dict[Name, Stick] = Field(default_factory=dict)
     tape: Tape = Field(default_factory=Tape)
     clock: Clock = Field(default_factory=Clock)
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
-        wrong = [*self._wrong_names(), *self._wrong_places(), *self._wrong_actions()]
+        wrong = wrong_with(self)
         if wrong:
             raise ValueError("\n".join(wrong))
         return self
 
-    def _wrong_names(self) -> list[str]:
-        counts = Counter(craft.name for craft in self.craft)
-        taken = {*type(self).model_fields}
-        return [
-            f"craft: two are named '{name}'; give each its own name"
-            for name in counts
-            if counts[name] > 1
-        ] + [
-            f"craft: '{name}' is the name of a scenario key; call the craft something else"
-            for name in counts
-            if name in taken
-        ]
-
-    def _wrong_places(self) -> list[str]:
-        wrong = []
-        for craft in self.craft:
-            for axis in AXES:
-                low, high = self.arena.bounds(axis, craft.radius)
-                place, sides = getattr(craft.start, axis), self.arena.sides(axis)
-                if any(getattr(self.arena.edges, side).kind == "open" for side in sides):
-                    continue
-                if not low < high:
-                    wrong.append(
-                        f"craft.{craft.name}.radius: {craft.radius:g} leaves no room between "
-                        f"'{sides[0]}' and '{sides[1]}'; the arena is too small for the craft"
-                    )
-                elif not low <= place <= high:
-                    wrong.append(
-                        f"craft.{craft.name}.start.{axis}: {place:g} is outside the arena; "
-                        f"its edges hold this craft between {low:g} and {high:g}"
-                    )
-        return wrong
-
-    def _wrong_actions(self) -> list[str]:
-        listened = dict.fromkeys(action for craft in self.craft for action in craft.actions)
-        return [
-            f"tape: no rule listens to the action '{action}'"
-            f"{nearest(action, listened) if listened else '; no rule listens to any'}"
-            for action in self.tape.actions
-            if action not in listened
-        ]
-
     @property
     def actions(self) -> tuple[str, ...]:
-        """Every action that a rule listens to, once each, in order of first mention."""
-        return tuple(dict.fromkeys(action for craft in self.craft for action in craft.actions))
+        """Every action that something listens to, once each, in order of first mention."""
+        rules = [rule for craft in self.craft for rule in craft.rules]
+        used = dict.fromkeys(name for rule in rules for name in rule.sticks)
+        tilted = [action for name in used for action in self.sticks[name].actions]
+        listened = (action for craft in self.craft for action in craft.actions)
+        return tuple(dict.fromkeys((*listened, *tilted)))
+
+    def arena_of(self, craft: Craft) -> Arena:
+        """Return the arena as a craft meets it: with its own edges, or as large as the view.
+
+        The sides of a view are counted from the view's middle.
+        """
+        arena = self.arena
+        if craft.edges is not None:
+            arena = arena.model_copy(update={"edges": craft.edges})
+        if craft.within == "view" and self.view is not None:
+            size = {"width": self.view.width, "height": self.view.height}
+            arena = arena.model_copy(update=size)
+        return arena
 
     def per_second(self) -> "Scenario":
         """Return the same scenario with every number counted in seconds."""
@@ -101,27 +83,29 @@ class Scenario(Model):
             start = craft.start.model_copy(
                 update=craft.start.in_units(to, self.units, self.tuned_at)
             )
-            rules = tuple(
-                rule.model_copy(
-                    update=rule.in_units(to, rule.units or self.units, self.tuned_at)
-                    | {"units": None}
+            converted = craft.model_copy(update={"start": start}).with_rules(
+                lambda rule: (
+                    rule.in_units(to, rule.units or self.units, self.tuned_at) | {"units": None}
                 )
-                for rule in craft.rules
             )
-            crafts.append(craft.model_copy(update={"start": start, "rules": rules}))
+            crafts.append(converted)
         return self.model_copy(update={"units": to, "craft": tuple(crafts)})
 
     def with_timing(self, timing: Timing) -> "Scenario":
         """Return the same scenario with every rule using the frame's length this way."""
+        view = self.view and self.view.model_copy(update={"timing": None})
         crafts = tuple(
-            craft.model_copy(
-                update={
-                    "timing": timing,
-                    "rules": tuple(
-                        rule.model_copy(update={"timing": None}) for rule in craft.rules
-                    ),
-                }
-            )
+            craft.model_copy(update={"timing": None}).with_rules(lambda rule: {"timing": None})
             for craft in self.craft
         )
+        return self.model_copy(update={"timing": timing, "view": view, "craft": crafts})
+
+    def without_counted_frames(self) -> "Scenario":
+        """Return the same scenario with what is counted in frames counted in seconds."""
+
+        def in_seconds(rule: MotionRule) -> dict[str, object]:
+            counted = {name: frames_in(getattr(rule, name, 0.0)) for name in rule.spans}
+            return {name: n / self.tuned_at for name, n in counted.items() if n is not None}
+
+        crafts = tuple(craft.with_rules(in_seconds) for craft in self.craft)
         return self.model_copy(update={"craft": crafts})

@@ -1,13 +1,14 @@
 """The player's hands: which action is down when, written down in seconds."""
 
 from itertools import pairwise
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
 from tinrocket.scenario.numbers import Model, Name, Number, Positive
 
 Sampling = Literal["polled", "buffered"]
+NotEmpty = Field(min_length=1)
 Changes = tuple[tuple[float, float], ...]
 
 
@@ -27,6 +28,10 @@ class Tape(Model):
     """How long a tap is down [s]."""
     values: dict[Name, tuple[tuple[Number, Number], ...]] = Field(default_factory=dict)
     """For each analog action the changes (time, new value); 0 before the first."""
+    pointers: dict[Name, Annotated[tuple[tuple[Number, Number, Number], ...], NotEmpty]] = Field(
+        default_factory=dict
+    )
+    """For each pointer the points (time, x, y) of its way, straight between them."""
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -38,6 +43,10 @@ class Tape(Model):
                         f"'{action}' is held from {down:g} s to {up:g} s, "
                         f"which ends before it starts"
                     )
+        for pointer, points in self.pointers.items():
+            moments = [t for t, _x, _y in points]
+            if any(later <= earlier for earlier, later in pairwise(moments)):
+                wrong.append(f"the times of the pointer '{pointer}' must grow")
         for action, changes in self.values.items():
             times = [t for t, _value in changes]
             if any(later <= earlier for earlier, later in pairwise(times)):

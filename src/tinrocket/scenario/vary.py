@@ -33,7 +33,7 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
     """
     value = value.item() if hasattr(value, "item") else value  # a number of NumPy's
     data = scenario.model_dump()
-    model: BaseModel = scenario
+    model: Any = scenario
     table, rest = data, path
     for index, craft in enumerate(scenario.craft):
         if path.startswith(f"{craft.name}."):
@@ -43,7 +43,7 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
     *inner, key = rest.split(".")
     for step in inner:
         table = _step(table, step, path, scenario, model)
-        model = getattr(model, step)
+        model = model[step] if isinstance(model, dict) else getattr(model, step)
     _step(table, key, path, scenario, model)
     table[key] = value
     for other in getattr(model, "replaces", {}).get(key, ()):
@@ -73,7 +73,9 @@ def _into_rule(
     return craft, table, rest
 
 
-def _step(table: dict[str, Any], step: str, path: str, scenario: Scenario, model: BaseModel) -> Any:
+def _step(table: dict[str, Any], step: str, path: str, scenario: Scenario, model: Any) -> Any:
+    if table is None:
+        raise UnknownNameError(f"{path}: there is nothing that has a '{step}'")
     if step in table and not isinstance(table[step], list | tuple):
         return table[step]
     known = [key for key in table if not isinstance(table[key], list | tuple)]

@@ -6,11 +6,14 @@ import math
 import numpy as np
 import pandas as pd
 
-from tinrocket.analysis.simulate import frames_of, resolved_clock
+from tinrocket.analysis.simulate import paced, resolved_clock
 from tinrocket.analysis.trajectory import magnitude
-from tinrocket.core import layout
+from tinrocket.core import hands, layout
 from tinrocket.core.batch import Progress, fly_variants
-from tinrocket.core.lower import Heading, lower, lower_tape
+from tinrocket.core.custom import compiled
+from tinrocket.core.lower import lower
+from tinrocket.core.lower.angles import Heading
+from tinrocket.core.lower.tape import lower_tape
 from tinrocket.errors import OptionError
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
@@ -53,31 +56,39 @@ def sweep(
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
     """
-    program = lower(scenario)
+    base = lower(scenario)
+    program, custom = base.program, compiled(base.written)
+    if custom is None:
+        names = ", ".join(written.function.__name__ for written in base.written)
+        raise OptionError(
+            f"a sweep needs rules that can be compiled, and one of {names} cannot; "
+            f"use compare, which flies it in plain Python"
+        )
     count = math.prod(len(values) for values in vary.values())
-    rows = np.empty((count, *program.rows.shape))
+    numbers = np.empty((count, *program.numbers.shape))
     starts = np.empty((count, *program.start.shape))
     for index, (chosen, variant) in enumerate(combinations(scenario, vary)):
         lowered = lower(variant)
-        same = all(
-            np.array_equal(getattr(lowered, name), getattr(program, name))
-            for name in ("opcodes", "timings", "slots", "walls", "tuned_dt")
+        same = lowered.columns == base.columns and all(
+            np.array_equal(getattr(lowered.program, name), getattr(program, name))
+            for name in program._fields
+            if name not in ("numbers", "start")
         )
         if not same or variant.model_copy(update={"craft": scenario.craft}) != scenario:
             raise OptionError(
                 f"{', '.join(chosen)}: a sweep varies the numbers of a craft's start and rules; "
                 f"to vary anything else, use compare"
             )
-        rows[index], starts[index] = lowered.rows, lowered.start
+        numbers[index], starts[index] = lowered.program.numbers, lowered.program.start
     clock = resolved_clock(scenario, scenario.clock.at_rate(rate) if rate is not None else None)
-    frames = frames_of(scenario, clock)
-    inputs, _lost = lower_tape(scenario, frames.times)
-    states, failures = fly_variants(
-        program, rows, starts, frames.steps, inputs[:-1], threads, progress
+    pacing = paced(scenario, clock)
+    inputs = hands.inputs(base.columns, lower_tape(scenario, pacing).steps)
+    states, endings = fly_variants(
+        program, custom, numbers, starts, pacing, inputs, threads, progress
     )
-    finite = failures[:, 0] == layout.FLEW
+    finite = endings[:, 1] == layout.FLEW
     states[~finite] = np.nan
-    return _table(scenario, vary, states, finite)
+    return _table(scenario, vary, states[:, : len(scenario.craft)], finite)
 
 
 def _table(scenario: Scenario, vary: Vary, states: np.ndarray, finite: np.ndarray) -> pd.DataFrame:
@@ -93,7 +104,8 @@ def _table(scenario: Scenario, vary: Vary, states: np.ndarray, finite: np.ndarra
     for axis in AXES:
         place, laps = (flat[:, column] for column in places[axis])
         data[axis] = place
-        data[f"{axis}_unwrapped"] = place + laps * scenario.arena.period(axis)
+        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
+        data[f"{axis}_unwrapped"] = place + laps * np.tile(periods, len(states))
     data["vx"], data["vy"] = flat[:, layout.VX], flat[:, layout.VY]
     data["speed"] = magnitude(flat[:, layout.VX], flat[:, layout.VY])
     data["heading"] = Heading.of(scenario.arena).to_degrees(flat[:, layout.HEADING])

@@ -1,0 +1,27 @@
+"""What becomes of a rule's number in a step of a given length.
+
+The loop asks again when the length changes, so that a steady clock pays for an
+exponential once and not once a step.  Which kind a number is of, and so all that a
+timing means, is decided where a rule is lowered.
+"""
+
+import math
+
+from tinrocket.core.jit import inlined
+from tinrocket.core.layout import KEPT_EXACT, KEPT_LINEAR, PER, SHARE_EXACT, TIMES
+
+
+@inlined
+def coefficient(kind: int, number: float, dt: float) -> float:
+    """Return the coefficient of this kind for a step of `dt` seconds."""
+    if kind == TIMES:
+        return number * dt
+    if kind == KEPT_LINEAR:
+        return 1.0 - number * dt
+    if kind == KEPT_EXACT:
+        return math.exp(-number * dt)
+    if kind == SHARE_EXACT:
+        return -math.expm1(-number * dt)
+    if kind == PER:
+        return number / dt
+    return number

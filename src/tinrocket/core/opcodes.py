@@ -1,0 +1,66 @@
+"""The instructions that rules are lowered to, one number each.
+
+What an instruction takes from the program's tables stands beside it: numbers (n:),
+columns of the inputs (s:), and links (l:), which are other indices: a cell of memory, a
+craft counted from 1, or how many instructions to skip.  Directions come as two columns, x
+and y in the arena's own axes.
+"""
+
+from typing import Final
+
+# Steering
+TURN: Final = 0  # n: angle; s: left, right
+TORQUE: Final = 1  # n: gained spin; s: left, right
+ROTATE: Final = 2  # n: step
+STRIDE: Final = 3  # n: way; s: action
+
+# Speed
+THRUST: Final = 4  # n: gain, reverse gain; s: forward, backward
+FORCE: Final = 5  # n: gained vx, gained vy; s: factor of x, factor of y
+BRAKE_X: Final = 6  # n: lost speed; s: direction along the axis
+BRAKE_Y: Final = 7
+DRIVE_X: Final = 8  # n: speed, gain, loss; s: direction along the axis
+DRIVE_Y: Final = 9
+CRUISE: Final = 10  # n: speed; l: the craft without which it stands still, or 0
+DRAG: Final = 11  # n: share kept
+DRAG_SPIN: Final = 12  # n: share kept
+LIMIT_SPEED: Final = 13  # n: top
+LIMIT_AXES: Final = 14  # n: top of x, top of y
+LIMIT_SPIN: Final = 15  # n: top
+SNAP: Final = 16  # n: threshold
+
+# Targets, each s: x, y; l: the craft that is the target instead, or 0
+AIM: Final = 17  # n: most turn
+FOLLOW: Final = 18  # n: share, most way, on x, on y, 1 / step
+CHASE: Final = 19  # n: speed, 1 / step, way per step, whether it stops on the spot
+CHASE_FORCE: Final = 20  # n: gained speed
+AIM_ALONG: Final = 21  # n: most turn; s: direction
+
+# Impulses, each l: the first cell of its memory
+FALL: Final = 22  # n: share kept, target, gain, glide, down; s: glide; no memory
+FLAP: Final = 23  # n: speed, adds, top, up, cooldown, counted; s: action
+DASH: Final = 24  # n: see rules/dash.py; s: action, direction
+HOP: Final = 25  # n: see rules/hop.py; s: action
+TIMER: Final = 26  # n: duration, counted; s: action
+
+# Position
+MOVE_EULER: Final = 27  # n: step
+MOVE_HALF: Final = 28  # n: step
+
+# The closed form of a whole craft: rates are gathered, and spent in one expression
+GATHER_TURN: Final = 29  # n: rate; s: left, right
+GATHER_THRUST: Final = 30  # n: acceleration, reverse; s: forward, backward
+GATHER_FORCE: Final = 31  # n: ax, ay; s: factor of x, factor of y
+GATHER_DRAG: Final = 32  # n: rate
+MOVE_CLOSED: Final = 33  # n: step
+
+# Control
+GATE: Final = 34  # s: column; l: how many to skip while it is zero
+GATE_TIMER: Final = 35  # n: counted, wanted; l: how many to skip otherwise, cell of memory
+CUSTOM: Final = 36  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
+CHECK: Final = 37  # stops the flight if the state is not finite
+
+LEAST_NUMBERS: Final = 3
+LEAST_SLOTS: Final = 2
+LEAST_LINKS: Final = 1
+"""What every instruction has at least of each, so that the loop can look before it branches."""

@@ -1,0 +1,126 @@
+"""Whether the parts of a scenario fit together: what no part can know by itself."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from tinrocket.errors import nearest
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.rules import Move
+
+if TYPE_CHECKING:
+    from tinrocket.scenario.craft import Craft
+    from tinrocket.scenario.rules import MotionRule
+    from tinrocket.scenario.scenario import Scenario
+
+
+def wrong_with(scenario: Scenario) -> list[str]:
+    """Return a sentence for everything that does not fit, each with its path."""
+    wrong = [*_names(scenario), *_view(scenario)]
+    for craft in scenario.craft:
+        wrong += _places(scenario, craft)
+        for rule in craft.rules:
+            where = f"craft.{craft.name}.{rule.label}"
+            wrong += [f"{where}: {what}" for what in _rule(scenario, craft, rule)]
+        wrong += _closed_form(craft)
+    return wrong if wrong else [*_actions(scenario)]
+
+
+def _names(scenario: Scenario) -> Iterator[str]:
+    counts = Counter(craft.name for craft in scenario.craft)
+    for name, count in counts.items():
+        if count > 1:
+            yield f"craft: two are named '{name}'; give each its own name"
+        if name in type(scenario).model_fields:
+            yield f"craft: '{name}' is the name of a scenario key; call the craft something else"
+        if name in scenario.tape.pointers:
+            yield f"craft: '{name}' is also the name of a pointer; call one of them something else"
+
+
+def _view(scenario: Scenario) -> Iterator[str]:
+    view, names = scenario.view, [craft.name for craft in scenario.craft]
+    if view is None:
+        for craft in scenario.craft:
+            if craft.within == "view":
+                yield f"craft.{craft.name}.within: there is no view; add a table [view]"
+        return
+    if view.follow not in names:
+        yield f"view.follow: there is no craft '{view.follow}'{nearest(view.follow, names)}"
+    if view.within == "arena":
+        for key, size in (("width", scenario.arena.width), ("height", scenario.arena.height)):
+            if getattr(view, key) > size:
+                yield (
+                    f"view.{key}: {getattr(view, key):g} is more than the arena's {size:g}; "
+                    f"make it smaller, or let the view leave the arena with within = 'nothing'"
+                )
+
+
+def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
+    arena = scenario.arena_of(craft)
+    for axis in AXES:
+        low, high = arena.bounds(axis, craft.radius)
+        place, sides = getattr(craft.start, axis), arena.sides(axis)
+        if any(getattr(arena.edges, side).kind == "open" for side in sides):
+            continue
+        if not low < high:
+            yield (
+                f"craft.{craft.name}.radius: {craft.radius:g} leaves no room between "
+                f"'{sides[0]}' and '{sides[1]}'; the arena is too small for the craft"
+            )
+        elif craft.within == "arena" and not low <= place <= high:
+            yield (
+                f"craft.{craft.name}.start.{axis}: {place:g} is outside the arena; "
+                f"its edges hold this craft between {low:g} and {high:g}"
+            )
+
+
+def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
+    names = [other.name for other in scenario.craft]
+    target = rule.heads_for
+    if target == craft.name:
+        yield f"'{target}' would head for itself; name another craft or a pointer"
+    elif isinstance(target, str) and target not in (*names, *scenario.tape.pointers):
+        known = [*(name for name in names if name != craft.name), *scenario.tape.pointers]
+        yield f"there is no craft or pointer '{target}'{nearest(target, known)}"
+    for stick in rule.sticks:
+        if stick not in scenario.sticks:
+            hint = nearest(stick, scenario.sticks) or "; add a table [sticks." + stick + "]"
+            yield f"there is no stick '{stick}'{hint}"
+    timers = [other.label for other in craft.rules if other.times]
+    for name in rule.waits_for:
+        if timers.count(name) != 1:
+            there = "are several timers" if name in timers else "is no timer"
+            hint = nearest(name, timers) or "; a rule 'timer', 'dash' or 'hop' is one"
+            yield f"there {there} '{name}' of this craft{hint}"
+
+
+def _closed_form(craft: Craft) -> Iterator[str]:
+    if craft.stepping != "closed_form":
+        return
+    for rule in craft.rules:
+        if not rule.has_closed_form:
+            yield (
+                f"craft.{craft.name}.stepping: the rule '{rule.label}' has no closed form together "
+                f"with the others; only turn, thrust, linear drag and constant acceleration have"
+            )
+    moves = sum(isinstance(rule, Move) for rule in craft.rules)
+    if moves != 1:
+        yield (
+            f"craft.{craft.name}.stepping: a closed form needs exactly one rule 'move', "
+            f"and there are {moves}"
+        )
+
+
+def _actions(scenario: Scenario) -> Iterator[str]:
+    listened = scenario.actions
+    for action in scenario.tape.actions:
+        if action not in listened:
+            hint = nearest(action, listened) if listened else "; no rule listens to any"
+            yield f"tape: no rule listens to the action '{action}'{hint}"
+    values = [*scenario.tape.holds, *scenario.tape.taps]
+    for name, stick in scenario.sticks.items():
+        for action in stick.actions:
+            if action in values:
+                yield f"sticks.{name}: '{action}' is held or tapped; a stick needs analog values"

@@ -1,0 +1,174 @@
+"""Flaps, dashes and hops, what brings a craft down, and timers."""
+
+from typing import ClassVar, Literal, Self
+
+from pydantic import model_validator
+
+from tinrocket.scenario.numbers import (
+    Acceleration,
+    Deceleration,
+    LastingSpan,
+    Name,
+    NotNegative,
+    Positive,
+    Span,
+    Speed,
+    Velocity,
+)
+from tinrocket.scenario.rules.base import MotionRule, When
+
+
+class _OnAction(MotionRule):
+    action: Name
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """Its one action."""
+        return (self.action,)
+
+
+class Flap(_OnAction):
+    """On a press, the rising speed is set, or grows."""
+
+    rule: Literal["flap"] = "flap"
+    speed: Velocity
+    """Upward [px/s]."""
+    adds: bool = False
+    """Whether the speed is added to the one there is, instead of replacing it."""
+    top: Speed | None = None
+    """Rising speed that a flap cannot pass [px/s]."""
+    cooldown: Span = 0.0
+    action: Name = "flap"
+    when: When = "pressed"
+
+
+class Fall(MotionRule):
+    """Down the screen: at constant acceleration, at constant speed, or to a terminal speed."""
+
+    rule: Literal["fall"] = "fall"
+    accel: Deceleration | None = None
+    """px/s^2."""
+    speed: Speed | None = None
+    """Constant speed [px/s], instead of an acceleration."""
+    terminal: Positive | None = None
+    """Speed that an accelerated fall approaches [px/s]: df/dt = accel (1 - f / terminal)."""
+    glide: Speed | None = None
+    """While its action is held, no falling faster than this [px/s]."""
+    glide_action: Name = "glide"
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Self:
+        if (self.accel is None) == (self.speed is None):
+            raise ValueError("give either 'accel' or 'speed'")
+        if self.terminal is not None and self.accel is None:
+            raise ValueError("'terminal' is approached at an 'accel'; there is none")
+        return self
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """The gliding, if it can glide."""
+        return () if self.glide is None else (self.glide_action,)
+
+    @property
+    def has_closed_form(self) -> bool:
+        """It is at constant acceleration."""
+        return self.accel is not None and self.terminal is None and self.glide is None
+
+
+class Lift(_OnAction):
+    """While held, a force against gravity; and always a steady force along x."""
+
+    steers: ClassVar[bool] = True
+
+    rule: Literal["lift"] = "lift"
+    accel: Acceleration
+    """Upward [px/s^2]."""
+    forward: Acceleration = 0.0
+    """Along x, held or not [px/s^2]."""
+    action: Name = "lift"
+
+    @property
+    def has_closed_form(self) -> bool:
+        """It always is."""
+        return True
+
+
+class Dash(_OnAction):
+    """On a press, a burst of speed along a direction, for a while."""
+
+    times: ClassVar[bool] = True
+
+    rule: Literal["dash"] = "dash"
+    speed: Velocity
+    adds: bool = False
+    """Whether the speed is added once, instead of being held for as long as it lasts."""
+    along: Literal["heading", "input", "last"] = "heading"
+    """The heading, the direction held, or the one held last."""
+    duration: Span = 0.0
+    """How long it lasts; at 0 a single push."""
+    cooldown: Span = 0.0
+    """From its beginning until the next may begin."""
+    release: bool = False
+    """Whether its action must be let go before the next."""
+    after: Literal["keep", "stop", "restore"] = "keep"
+    """The speed after it: as it is, none, or what it was before."""
+    steering: bool = True
+    """Whether the craft's steering works while it lasts."""
+    action: Name = "dash"
+    left: Name = "left"
+    right: Name = "right"
+    up: Name = "up"
+    down: Name = "down"
+    stick: Name | None = None
+    """A stick instead of the four actions, for a dash along the input."""
+    when: When = "pressed"
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """The action, and the four directions if it goes along them."""
+        if self.along == "heading" or self.stick:
+            return (self.action,)
+        return self.action, self.left, self.right, self.up, self.down
+
+    @property
+    def sticks(self) -> tuple[str, ...]:
+        """The stick, if it goes along it."""
+        return (self.stick,) if self.stick and self.along != "heading" else ()
+
+
+class Hop(_OnAction):
+    """On a press, a leap above the ground and back: the ground position moves on below."""
+
+    times: ClassVar[bool] = True
+
+    rule: Literal["hop"] = "hop"
+    height: NotNegative
+    """At the peak [px]."""
+    duration: LastingSpan
+    cooldown: Span = 0.0
+    """From its beginning until the next may begin."""
+    contacts: bool = True
+    """Whether walls act on the craft meanwhile."""
+    action: Name = "hop"
+    when: When = "pressed"
+
+
+class Timer(_OnAction):
+    """Runs for a while after a press; other rules act during it, or unless it runs."""
+
+    times: ClassVar[bool] = True
+
+    rule: Literal["timer"] = "timer"
+    duration: LastingSpan
+    when: When = "pressed"
+
+    @model_validator(mode="after")
+    def _has_a_name(self) -> Self:
+        if self.name is None:
+            raise ValueError("a timer needs a 'name', by which other rules wait for it")
+        return self
+
+    @property
+    def has_closed_form(self) -> bool:
+        """It takes no part in it."""
+        return True

@@ -1,0 +1,40 @@
+"""Rules that change the place."""
+
+from typing import ClassVar, Literal
+
+from tinrocket.scenario.numbers import Name, Number
+from tinrocket.scenario.rules.base import MotionRule, When
+
+
+class Stride(MotionRule):
+    """A fixed way along the heading at each press, or in each frame held."""
+
+    steers: ClassVar[bool] = True
+
+    rule: Literal["stride"] = "stride"
+    distance: Number
+    """px."""
+    action: Name = "stride"
+    when: When = "pressed"
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """Its one action."""
+        return (self.action,)
+
+
+class Move(MotionRule):
+    """The position follows the velocity.
+
+    Put after the rules that change the velocity, ``euler`` moves at the new velocity;
+    put before them, at the old one.  ``half`` moves at their mean, which for a constant
+    acceleration is the half-acceleration term.
+    """
+
+    rule: Literal["move"] = "move"
+    method: Literal["euler", "half"] = "euler"
+
+    @property
+    def has_closed_form(self) -> bool:
+        """It is what spends the others."""
+        return True

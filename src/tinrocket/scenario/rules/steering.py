@@ -1,0 +1,56 @@
+"""Rules that change the heading."""
+
+from typing import ClassVar, Literal
+
+from tinrocket.scenario.numbers import Acceleration, Name, Number, Velocity
+from tinrocket.scenario.rules.base import MotionRule, When
+
+
+class _LeftAndRight(MotionRule):
+    steers: ClassVar[bool] = True
+
+    left: Name = "left"
+    """Action that turns counterclockwise on the screen."""
+    right: Name = "right"
+    """Action that turns clockwise."""
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """Left, then right."""
+        return self.left, self.right
+
+
+class Turn(_LeftAndRight):
+    """The heading changes at a constant rate while an action is held."""
+
+    rule: Literal["turn"] = "turn"
+    rate: Velocity
+    """Degrees per second (per frame with per-frame units)."""
+
+    @property
+    def has_closed_form(self) -> bool:
+        """It always is."""
+        return True
+
+
+class Pivot(_LeftAndRight):
+    """The heading changes by a fixed angle at each press, or in each frame held."""
+
+    rule: Literal["pivot"] = "pivot"
+    angle: Number
+    """Degrees."""
+    when: When = "pressed"
+
+
+class Torque(_LeftAndRight):
+    """The rate of turn grows while an action is held; `rotate` then turns by it."""
+
+    rule: Literal["torque"] = "torque"
+    accel: Acceleration
+    """Degrees/s^2."""
+
+
+class Rotate(MotionRule):
+    """The heading follows the rate of turn that torque has built up."""
+
+    rule: Literal["rotate"] = "rotate"

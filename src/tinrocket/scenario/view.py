@@ -1,0 +1,53 @@
+"""What the player sees of a world that is larger than the screen."""
+
+from collections.abc import Mapping
+from typing import ClassVar, Literal, Self
+
+from pydantic import model_validator
+
+from tinrocket.scenario.numbers import Keep, Model, Name, Positive, Rate, Timing
+
+
+class View(Model):
+    """A camera that follows a craft, locked to it or eased, after all craft have moved.
+
+    Its place is its middle, which starts at the craft.
+    """
+
+    replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "share": ("half_life", "rate"),
+        "half_life": ("share", "share_at", "rate"),
+        "rate": ("share", "share_at", "half_life"),
+    }
+
+    follow: Name
+    """Name of the craft."""
+    width: Positive
+    height: Positive
+    axis: Literal["both", "x", "y"] = "both"
+    """Along which it follows; along the other it stays in the middle of the arena."""
+    share: Keep | None = None
+    """Fraction of the distance to the craft covered each frame at the rate `share_at`."""
+    share_at: Rate | None = None
+    half_life: Positive | None = None
+    """Seconds in which half of the distance is covered."""
+    rate: Positive | None = None
+    """Of the approach, in 1/s.  With none of the three the view is locked to the craft."""
+    within: Literal["arena", "nothing"] = "arena"
+    """Whether it stops where the arena ends."""
+    timing: Timing | None = None
+    """The scenario's if not given."""
+
+    @model_validator(mode="after")
+    def _locked_or_eased(self) -> Self:
+        given = [f"'{name}'" for name in self.replaces if getattr(self, name) is not None]
+        if len(given) > 1:
+            raise ValueError(f"give one of {', '.join(self.replaces)}, not {' and '.join(given)}")
+        if self.share_at is not None and self.share is None:
+            raise ValueError("'share_at' is the frame rate of 'share'; there is no 'share'")
+        return self
+
+    @property
+    def eased(self) -> bool:
+        """Whether it is not locked."""
+        return any(getattr(self, name) is not None for name in self.replaces)
