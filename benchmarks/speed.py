@@ -6,6 +6,7 @@ slow for both.  Bars are the project's own; nothing fails here.
 """
 
 import ctypes
+import os
 import shutil
 import statistics
 import subprocess
@@ -19,8 +20,12 @@ from pathlib import Path
 import numpy as np
 
 import tinrocket as tr
+from tinrocket.core import hands
 from tinrocket.core.batch import fly_variants
-from tinrocket.core.lower import lower, lower_clock, lower_tape
+from tinrocket.core.custom import compiled
+from tinrocket.core.lower import lower
+from tinrocket.core.lower.clock import lower_clock
+from tinrocket.core.lower.tape import lower_tape
 
 sys.path.insert(0, str(Path(__file__).parent))
 import plain_loop
@@ -78,55 +83,139 @@ def report(what: str, value: str, bar: str) -> None:
     print(f"{what:<58} {value:>10}   {bar}")
 
 
+TWELVE = (  # numbers of the craft of twelve rules, as the loop in C takes them
+    *(plain_loop.TURN, plain_loop.RATE, plain_loop.TOP),
+    *(140.0, 25.0, 380.0, 520.0, 190.0, 0.35, 300.0, 280.0, 2.0),
+)
+
+
+def twelve_rules() -> tr.Scenario:
+    """Return the craft of twelve rules, for ten seconds of which the hands are never still."""
+    turn, rate, top, drive, wind, gravity, lift, flap, cooldown, top_x, top_y, still = TWELVE
+    one = scenario(FRAMES / 60)
+    rules = (
+        tr.Turn(rate=float(np.degrees(turn))),
+        tr.Thrust(accel=450.0),
+        tr.Drive(accel=drive, left="west", right="east", up="north", down="south"),
+        tr.Force(x=wind),
+        tr.Fall(accel=gravity),
+        tr.Lift(accel=lift),
+        tr.Flap(speed=flap, cooldown=cooldown),
+        tr.Drag(rate=rate),
+        tr.Limit(speed=top),
+        tr.Limit(x=top_x, y=top_y, name="by axis"),
+        tr.Snap(below=still),
+        tr.Move(),
+    )
+    held: dict[str, tuple[tuple[float, float], ...]] = {
+        "east": ((0.5, 1.5), (6.0, 7.0)),
+        "west": ((3.0, 4.5),),
+        "north": ((1.0, 2.0), (7.0, 9.0)),
+        "south": ((4.0, 4.8),),
+        "lift": ((0.2, 1.2), (2.5, 4.5), (6.0, 9.5)),
+    }
+    taps = {"flap": tuple(np.arange(0.1, 10.0, 0.25).tolist())}
+    tape = tr.Tape(holds=dict(one.tape.holds) | held, taps=taps)
+    craft = one.craft[0].model_copy(update={"rules": rules})
+    return one.model_copy(update={"craft": (craft,), "tape": tape})
+
+
+def in_c(name: str, arguments: list[object], folder: Path) -> Callable[[], None]:
+    """Return a call of one of the loops in C, compiled anew."""
+    compiler = shutil.which("gcc") or shutil.which("cc")
+    assert compiler is not None
+    source, library = Path(__file__).parent / "plain_loop.c", folder / f"{name}.so"
+    call = [compiler, "-O3", "-shared", "-fPIC", str(source), "-o", str(library), "-lm"]
+    subprocess.run(call, check=True)
+    function = getattr(ctypes.CDLL(str(library)), name)
+    converted = [
+        argument.ctypes.data_as(ctypes.c_void_p)
+        if isinstance(argument, np.ndarray)
+        else ctypes.c_long(argument)
+        if isinstance(argument, int)
+        else ctypes.c_double(argument)
+        for argument in arguments
+    ]
+    return lambda: function(*converted)
+
+
+class Batch:
+    """Variants of a scenario that differ in their thrust, ready to be flown on one thread."""
+
+    def __init__(self, one: tr.Scenario, count: int) -> None:
+        lowered = lower(one)
+        self.program, self.pacing = lowered.program, lower_clock(one.clock, 60.0, one.duration)
+        self.custom = compiled(lowered.written)
+        self.inputs = hands.inputs(lowered.columns, lower_tape(one, self.pacing).steps)
+        self.thrust = np.linspace(300.0, 600.0, count)
+        self.numbers = np.repeat(self.program.numbers[None], count, axis=0)
+        thrust = int(self.program.code[4 + 1])
+        self.numbers[:, thrust] = self.thrust
+        self.starts = np.repeat(self.program.start[None], count, axis=0)
+
+    def fly(self, variants: int | None = None, threads: int | None = 1) -> np.ndarray:
+        few = slice(variants)
+        assert self.custom is not None
+        return fly_variants(
+            *(self.program, self.custom, self.numbers[few], self.starts[few]),
+            *(self.pacing, self.inputs, threads),
+        )[0]
+
+
 def batch() -> None:
     """Compare the batch loop, on one thread, with the loops in C and Python."""
-    one = scenario(FRAMES / 60)
-    program, frames = lower(one), lower_clock(one.clock, 60.0, FRAMES / 60)
-    inputs, _lost = lower_tape(one, frames.times[:-1])
     count = 2000
-    thrust = np.linspace(300.0, 600.0, count)
-    rows = np.repeat(program.rows[None], count, axis=0)
-    rows[:, 1, 0] = thrust
-    starts = np.repeat(program.start[None], count, axis=0)
-    plain = np.ascontiguousarray(inputs[:, 1:4])
-
-    def ours(variants: int = count) -> np.ndarray:
-        few = slice(variants)
-        return fly_variants(program, rows[few], starts[few], frames.steps, inputs, threads=1)[0]
-
+    five, twelve = Batch(scenario(FRAMES / 60), count), Batch(twelve_rules(), count)
+    plain = hands_of(scenario(FRAMES / 60), ["left", "right", "thrust"])
     rows_in = plain.tolist()
-    last = plain_loop.fly(float(thrust[0]), rows_in)[-1]
-    np.testing.assert_allclose(ours(1)[0, 0, :5], last, rtol=1e-9, atol=1e-9)
-    compiler = shutil.which("gcc") or shutil.which("cc")
-    if compiler is None:
-        report("batch loop / C loop", "no gcc", "at most 1.3")
-    else:
+    last = plain_loop.fly(float(five.thrust[0]), rows_in)[-1]
+    np.testing.assert_allclose(five.fly(1)[0, 0, :5], last, rtol=1e-9, atol=1e-9)
+    size = [plain_loop.WIDTH, plain_loop.HEIGHT, plain_loop.DT]
+    if shutil.which("gcc") or shutil.which("cc"):
         with tempfile.TemporaryDirectory() as folder:
-            library = Path(folder) / "plain_loop.so"
-            source = Path(__file__).parent / "plain_loop.c"
-            subprocess.run(
-                [compiler, "-O3", "-shared", "-fPIC", str(source), "-o", str(library), "-lm"],
-                check=True,
+            out = np.empty((count, 7))
+            numbers = [plain_loop.TURN, plain_loop.RATE, plain_loop.TOP]
+            arguments = [count, FRAMES, five.thrust, plain, *numbers, *size, out]
+            compare_with_c(
+                "batch loop / C loop, gcc -O3", five, in_c("fly", arguments, Path(folder)), out
             )
-            c_fly = ctypes.CDLL(str(library)).fly
-        out = np.empty((count, 7))
-        pointers = [a.ctypes.data_as(ctypes.c_void_p) for a in (thrust, plain, out)]
-        numbers = (plain_loop.TURN, plain_loop.RATE, plain_loop.TOP)
-        size = (plain_loop.WIDTH, plain_loop.HEIGHT, plain_loop.DT)
-
-        def in_c() -> None:
-            doubles = [ctypes.c_double(value) for value in (*numbers, *size)]
-            sizes = ctypes.c_long(count), ctypes.c_long(FRAMES)
-            c_fly(*sizes, pointers[0], pointers[1], *doubles, pointers[2])
-
-        in_c()
-        np.testing.assert_allclose(ours()[:, 0, :7], out, rtol=1e-9, atol=1e-9)
-        report("batch loop / C loop, gcc -O3", f"{ratio(ours, in_c, 25):.2f}", "at most 1.3")
+            names = ["left", "right", "thrust", "east", "west", "south", "north", "lift", "flap"]
+            held = hands_of(twelve_rules(), names)
+            x, y = held[:, 3] - held[:, 4], held[:, 5] - held[:, 6]
+            shorter = 1.0 / np.maximum(np.sqrt(x * x + y * y), 1.0)
+            pressed = np.where(np.append(0.0, held[:-1, 8]) == 0.0, held[:, 8], 0.0)
+            columns = [*held[:, :3].T, x * shorter, y * shorter, held[:, 7], pressed]
+            seen = np.ascontiguousarray(np.stack(columns, axis=1))
+            arguments = [count, FRAMES, twelve.thrust, seen, np.array(TWELVE), *size, out]
+            compare_with_c(
+                "the same for a craft of twelve rules",
+                twelve,
+                in_c("fly_twelve", arguments, Path(folder)),
+                out,
+            )
+    else:
+        report("batch loop / C loop", "no gcc", "at most 1.3")
     few = 200
     python = ratio(
-        lambda: ours(few), lambda: [plain_loop.fly(float(t), rows_in) for t in thrust[:few]], 7
+        lambda: five.fly(few),
+        lambda: [plain_loop.fly(float(t), rows_in) for t in five.thrust[:few]],
+        7,
     )
     report("plain Python loop / batch loop", f"{1 / python:.1f}", "at least 15")
+
+
+def hands_of(one: tr.Scenario, actions: list[str]) -> np.ndarray:
+    """Return what the game sees of some actions, a row for each frame."""
+    pacing = lower_clock(one.clock, 60.0, one.duration)
+    seen = lower_tape(one, pacing).steps.actions
+    return np.ascontiguousarray(np.stack([seen[action] for action in actions], axis=1))
+
+
+def compare_with_c(what: str, ours: Batch, in_c: Callable[[], None], out: np.ndarray) -> None:
+    """Check that both fly the same, and report the ratio of their times."""
+    in_c()
+    np.testing.assert_allclose(ours.fly()[:, 0, :7], out, rtol=1e-9, atol=1e-8)
+    report(what, f"{ratio(ours.fly, in_c, 25):.2f}", "at most 1.3")
 
 
 def public_call() -> None:
@@ -136,8 +225,7 @@ def public_call() -> None:
     time, which costs a third more.
     """
     one = scenario(10_000 / 60)
-    frames = lower_clock(one.clock, 60.0, one.duration)
-    rows_in = lower_tape(one, frames.times[:-1])[0][:, 1:4].tolist()
+    rows_in = hands_of(one, ["left", "right", "thrust"]).tolist()
 
     def ours() -> None:
         for _ in range(10):
@@ -170,16 +258,8 @@ def command_line() -> None:
 def memory() -> None:
     """Measure the peak memory of 20,000 variants of 600 frames, in a process of their own."""
     script = (
-        "import resource, sys, numpy as np; sys.path.insert(0, sys.argv[1]); import speed\n"
-        "from tinrocket.core.batch import fly_variants\n"
-        "from tinrocket.core.lower import lower, lower_clock, lower_tape\n"
-        "one = speed.scenario(10.0); program = lower(one)\n"
-        "frames = lower_clock(one.clock, 60.0, 10.0)\n"
-        "inputs, _lost = lower_tape(one, frames.times[:-1])\n"
-        "rows = np.repeat(program.rows[None], 20_000, axis=0)\n"
-        "rows[:, 1, 0] = np.linspace(300.0, 600.0, 20_000)\n"
-        "starts = np.repeat(program.start[None], 20_000, axis=0)\n"
-        "fly_variants(program, rows, starts, frames.steps, inputs)\n"
+        "import resource, sys; sys.path.insert(0, sys.argv[1]); import speed\n"
+        "speed.Batch(speed.scenario(10.0), 20_000).fly(threads=None)\n"
         "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)\n"
     )
     call = [sys.executable, "-c", script, str(Path(__file__).parent)]
@@ -187,8 +267,24 @@ def memory() -> None:
     report("peak memory, 20,000 variants x 600 frames", f"{peak:.0f} MB", "within 300 MB")
 
 
+def cold_start() -> None:
+    """Time the first flight with an empty cache, and the next one in a new process."""
+    script = "import tinrocket as tr; tr.simulate(tr.read_demo('rocket'))"
+    with tempfile.TemporaryDirectory() as folder:
+        run = partial(
+            subprocess.run,
+            [sys.executable, "-c", script],
+            check=True,
+            stderr=subprocess.PIPE,
+            env=os.environ | {"NUMBA_CACHE_DIR": folder},
+        )
+        report("first flight with an empty cache", f"{timed(run):.1f} s", "under 15 s")
+        report("first flight of a later process", f"{timed(run):.1f} s", "")
+
+
 if __name__ == "__main__":
     batch()
+    cold_start()
     public_call()
     command_line()
     memory()

@@ -24,7 +24,6 @@ from tinrocket.files import read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena, Edges
 
 TEXTS = {"kind", "craft", "edge", "rule", "action"}
-VIEW = ("width", "height")
 
 
 def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ...]:
@@ -56,7 +55,7 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
         "rate": trajectory.rate,
     }
     if trajectory.view:
-        about["view"] = dict(zip(VIEW, trajectory.view, strict=True))
+        about["view"] = {"width": trajectory.view[0], "height": trajectory.view[1]}
     if arena:
         about["arena"] = arena
         about["craft"] = {
@@ -108,7 +107,8 @@ def read_trajectory(path: Path | str) -> Trajectory:
     note = _read_note(note_path) if note_path.exists() else {}
     span = float(frames["t"].max() - frames["t"].min())
     arena = Arena.from_data(note["arena"], str(note_path)) if "arena" in note else None
-    view = tuple(float(note["view"][key]) for key in VIEW) if "view" in note else None
+    seen = note.get("view")
+    view = (float(seen["width"]), float(seen["height"])) if seen else None
     return Trajectory(
         frames=frames.set_index("frame"),
         make_events=lambda: events,
@@ -117,7 +117,7 @@ def read_trajectory(path: Path | str) -> Trajectory:
         clock=str(note.get("clock", frames_path.stem)),
         rate=float(note.get("rate", (len(frames) / len(names) - 1) / span if span else 0.0)),
         bodies={
-            name: _body(told, arena, view, str(note_path))
+            name: _body(told, arena, seen, str(note_path))
             for name, told in note.get("craft", {}).items()
             if arena is not None
         },
@@ -125,10 +125,10 @@ def read_trajectory(path: Path | str) -> Trajectory:
     )
 
 
-def _body(told: dict[str, Any], arena: Arena, view: tuple[float, ...] | None, source: str) -> Body:
+def _body(told: dict[str, Any], arena: Arena, view: dict[str, Any] | None, source: str) -> Body:
     update: dict[str, Any] = {"edges": Edges.from_data(told["edges"], source)}
-    if told["in_view"] and view:
-        update |= dict(zip(VIEW, view, strict=True))
+    if told["in_view"]:
+        update |= view or {}
     return Body(arena.model_copy(update=update), bool(told["in_view"]), float(told["art_offset"]))
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core.custom import Custom
-from tinrocket.core.entry import batch_for
+from tinrocket.core.entry import compiled_loops
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 
@@ -52,12 +52,12 @@ def fly_variants(
     """
     states = starts.copy()
     endings = np.empty((len(states), 4), dtype=np.int64)
-    fly, fly_batch = batch_for(program)
+    fly, fly_batch = compiled_loops()
 
     def fly_chunk(first: int) -> int:
         chunk = slice(first, first + CHUNK)
         fly_batch(
-            *(fly, program, numbers[chunk], custom, pacing.steps, pacing.moments),
+            *(fly, program, numbers[chunk], custom, pacing.steps, pacing.clocks),
             *(inputs, states[chunk], endings[chunk]),
         )
         return len(states[chunk])

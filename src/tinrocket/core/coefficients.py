@@ -7,11 +7,11 @@ timing means, is decided where a rule is lowered.
 
 import math
 
-from tinrocket.core.jit import inlined
+from tinrocket.core.jit import outlined
 from tinrocket.core.layout import KEPT_EXACT, KEPT_LINEAR, PER, SHARE_EXACT, TIMES
 
 
-@inlined
+@outlined
 def coefficient(kind: int, number: float, dt: float) -> float:
     """Return the coefficient of this kind for a step of `dt` seconds."""
     if kind == TIMES:

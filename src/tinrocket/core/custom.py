@@ -48,7 +48,7 @@ def no_rules(which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> No
 @lru_cache
 def compiled(rules: tuple[Written, ...]) -> Custom | None:
     """Return the rules behind one compiled function, or None if one cannot be compiled."""
-    if numba.config.DISABLE_JIT:
+    if numba.config.DISABLE_JIT:  # type: ignore[attr-defined]  # set as it is read
         return interpreted(rules)
     call: Custom = numba.njit(SIGNATURE, nogil=True, cache=True)(no_rules)
     try:
@@ -62,7 +62,7 @@ def compiled(rules: tuple[Written, ...]) -> Custom | None:
 def _before(function: Rule, count: int, others: Custom) -> Custom:
     def call(which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
         if which == 0:
-            function(craft[0], dt, *to_fixed_tuple(values, count))
+            function(craft[0], dt, *to_fixed_tuple(values, count))  # type: ignore[call-arg]
         else:
             others(which - 1, craft, dt, values)
 

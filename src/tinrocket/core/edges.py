@@ -3,9 +3,14 @@
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
-from tinrocket.core.jit import inlined
+from tinrocket.core import layout as at
+from tinrocket.core.events import note_side
+from tinrocket.core.jit import inlined, outlined
 from tinrocket.core.layout import BOUNCE, CLAMP, HOLD, OPEN, REMOVE, WRAP
+
+Floats = NDArray[np.float64]
 
 
 @inlined
@@ -25,7 +30,7 @@ def wrap(position: float, low: float, high: float) -> tuple[float, float]:
     return folded, laps
 
 
-@inlined
+@outlined
 def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tuple[float, float]:
     """Pairs of bounces to skip, and the overshoot left after them.
 
@@ -50,7 +55,7 @@ def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tupl
     return pairs, min(max(left, 0.0), c * (1.0 + q) / (q * q))
 
 
-@inlined
+@outlined
 def meet_walls(
     position: float,
     velocity: float,
@@ -147,3 +152,78 @@ def meet_walls(
                 velocity = -restitution_low * velocity
                 hits_low += 1.0
     return position, velocity, 0.0, held, hits_low, hits_high
+
+
+@outlined
+def meet_sides(
+    walls: Floats,
+    bounds: Floats,
+    state: Floats,
+    events: Floats,
+    used: int,
+    step: int,
+    craft: int,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+) -> tuple[float, float, float, float, float, float, int]:
+    """Bring a craft that left its bounds to where its sides put it, and write that down.
+
+    Parameters
+    ----------
+    walls, bounds
+        What the sides do, and where they are in this step, shape (C, 4).
+    state
+        The craft's as the step began; its laps, and whether it is alive, change here.
+    x, y, vx, vy
+        After the step's motion rules.
+
+    Returns
+    -------
+    x, y, vx, vy, touch_x, touch_y
+        After the walls; see `meet_walls`.
+    used
+        How many events there are now.
+    """
+    aloft = state[craft, at.ALOFT]
+    x1, y1, vx1, vy1 = x, y, vx, vy
+    x, vx, laps_x, touch_x, hits_left, hits_right = meet_walls(
+        x,
+        vx,
+        state[craft, at.TOUCH_X],
+        bounds[craft, at.X_LOW],
+        bounds[craft, at.X_HIGH],
+        aloft,
+        walls[craft, at.X_LOW, at.WALL_KIND],
+        walls[craft, at.X_HIGH, at.WALL_KIND],
+        walls[craft, at.X_LOW, at.WALL_RESTITUTION],
+        walls[craft, at.X_HIGH, at.WALL_RESTITUTION],
+    )
+    y, vy, laps_y, touch_y, hits_low, hits_high = meet_walls(
+        y,
+        vy,
+        state[craft, at.TOUCH_Y],
+        bounds[craft, at.Y_LOW],
+        bounds[craft, at.Y_HIGH],
+        aloft,
+        walls[craft, at.Y_LOW, at.WALL_KIND],
+        walls[craft, at.Y_HIGH, at.WALL_KIND],
+        walls[craft, at.Y_LOW, at.WALL_RESTITUTION],
+        walls[craft, at.Y_HIGH, at.WALL_RESTITUTION],
+    )
+    state[craft, at.LAPS_X] += laps_x
+    state[craft, at.LAPS_Y] += laps_y
+    x0, y0 = state[craft, at.X], state[craft, at.Y]
+    for side, hits in (
+        (at.X_LOW, hits_left),
+        (at.X_HIGH, hits_right),
+        (at.Y_LOW, hits_low),
+        (at.Y_HIGH, hits_high),
+    ):
+        if hits > 0.0:
+            wall = bounds[craft, side]
+            used = note_side(events, used, step, craft, side, hits, wall, x0, y0, x1, y1, vx1, vy1)
+            if walls[craft, side, at.WALL_KIND] == REMOVE:
+                state[craft, at.ALIVE] = 0.0
+    return x, y, vx, vy, touch_x, touch_y, used

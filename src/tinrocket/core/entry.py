@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Any
 
 import numba
 import numpy as np
@@ -20,20 +19,10 @@ FlyBatch = Callable[[Fly, Program, Floats, Custom, Floats, Floats, Floats, Float
 COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
 
 ROW, TABLE, CUBE = numba.float64[::1], numba.float64[:, ::1], numba.float64[:, :, ::1]
-
-
-def loop_for(program: Program) -> Fly:
-    """Return the loop, compiled or loaded from disk when it is first asked for."""
-    return _compiled(numba.typeof(program))[0]
-
-
-def batch_for(program: Program) -> tuple[Fly, FlyBatch]:
-    """Return the loop and a function that flies variants with it.
-
-    They differ in numbers (V, K) and states (V, C, STATE_WIDTH); `endings` (V, 4) takes
-    what the loop returns for each.
-    """
-    return _compiled(numba.typeof(program))
+OTHERS = {"numbers": ROW, "memory": ROW, "start": TABLE, "walls": CUBE, "carrier": numba.int64[::1]}
+PROGRAM = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
+    [OTHERS.get(name, numba.uint32[::1]) for name in Program._fields], Program
+)
 
 
 @lru_cache(maxsize=1)
@@ -43,14 +32,19 @@ def interpreted_loop() -> Fly:
 
 
 @lru_cache(maxsize=1)
-def _compiled(program: Any) -> tuple[Fly, FlyBatch]:
+def compiled_loops() -> tuple[Fly, FlyBatch]:
+    """Return the loop and a function that flies variants with it.
+
+    Both are compiled, or loaded from disk, when they are first asked for.  Variants differ
+    in numbers (V, K) and states (V, C, STATE_WIDTH); `endings` (V, 4) takes what the loop
+    returns for each.
+    """
     custom = numba.types.FunctionType(SIGNATURE)
-    one = numba.types.UniTuple(numba.int64, 4)(
-        program, ROW, custom, ROW, ROW, TABLE, TABLE, CUBE, TABLE
-    )
+    four = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
+    one = four(PROGRAM, ROW, custom, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
     many = numba.void(
-        *(numba.types.FunctionType(one), program, TABLE, custom),
-        *(ROW, ROW, TABLE, CUBE, numba.int64[:, ::1]),
+        *(numba.types.FunctionType(one), PROGRAM, TABLE, custom),
+        *(ROW, TABLE, TABLE, CUBE, numba.int64[:, ::1]),
     )
     with announcing(COMPILING):
         return entry_point(one)(make_loop(fingerprint())), entry_point(many)(_fly_batch)

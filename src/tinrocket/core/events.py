@@ -1,11 +1,11 @@
-"""Writing down what happened at the sides of the arena, while the loop runs."""
+"""Writing down where the craft are and what happened to them, while the loop runs."""
 
 import math
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.core.jit import inlined
+from tinrocket.core.jit import outlined
 from tinrocket.core.layout import (
     EVENT_COUNT,
     EVENT_CRAFT,
@@ -21,7 +21,15 @@ from tinrocket.core.layout import (
 Floats = NDArray[np.float64]
 
 
-@inlined
+@outlined
+def write(record: Floats, state: Floats, step: int) -> None:
+    """Copy the states after a step into a recording."""
+    for craft in range(state.shape[0]):
+        for column in range(record.shape[0]):
+            record[column, craft, step + 1] = state[craft, column]
+
+
+@outlined
 def note(
     events: Floats,
     used: int,
@@ -48,7 +56,7 @@ def note(
     return used + 1
 
 
-@inlined
+@outlined
 def note_side(
     events: Floats,
     used: int,

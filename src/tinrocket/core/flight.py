@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from tinrocket.core import layout
 from tinrocket.core import opcodes as op
 from tinrocket.core.custom import Custom, Written, compiled, interpreted
-from tinrocket.core.entry import interpreted_loop, loop_for
+from tinrocket.core.entry import compiled_loops, interpreted_loop
 from tinrocket.core.loop import Fly
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -49,12 +49,12 @@ class Recording:
     failure: Failure | None = None
 
 
-def means(program: Program, written: tuple[Written, ...]) -> tuple[Fly, Custom]:
+def means(written: tuple[Written, ...]) -> tuple[Fly, Custom]:
     """Return the loop and the user's rules: compiled, or both as plain Python."""
     custom = compiled(written)
     if custom is None:
         return interpreted_loop(), interpreted(written)
-    return loop_for(program), custom
+    return compiled_loops()[0], custom
 
 
 def record(
@@ -76,7 +76,7 @@ def record(
     ends
         The last instruction of each rule, to tell which of them fails.
     """
-    fly, custom = means(program, written)
+    fly, custom = means(written)
 
     def once(room: int, program: Program = program) -> tuple[tuple[int, int, int, int], Floats]:
         events = np.empty((room, layout.EVENT_WIDTH))
@@ -84,7 +84,7 @@ def record(
         states[:, :, 0] = state[:, : len(states)].T
         numbers = program.numbers
         ending = fly(
-            *(program, numbers, custom, pacing.steps, pacing.moments),
+            *(program, numbers, custom, pacing.steps, pacing.clocks),
             *(inputs, state, states, events),
         )
         return ending, events
@@ -103,11 +103,10 @@ def record(
 def _checked(program: Program, ends: Sequence[int]) -> Program:
     """Return the same program with a check after each rule."""
     after = np.asarray(ends) + 1
-    shifted = program.first + np.searchsorted(after, program.first, side="right")
+    begins = program.first // 4
+    shifted = 4 * (begins + np.searchsorted(after, begins, side="right"))
+    check = np.array([op.CHECK, 0, 0, 0], dtype=np.uint32)
     return program._replace(
-        opcodes=np.insert(program.opcodes, after, op.CHECK),
-        numbers_at=np.insert(program.numbers_at, after, 0),
-        slots_at=np.insert(program.slots_at, after, 0),
-        links_at=np.insert(program.links_at, after, 0),
+        code=np.insert(program.code.reshape(-1, 4), after, check, axis=0).ravel(),
         first=shifted.astype(np.uint32),
     )

@@ -20,23 +20,32 @@ import numba
 from numba.core import event
 
 Function = TypeVar("Function", bound=Callable[..., Any])
-OPTIONS = {"nogil": True, "error_model": "numpy"}
 
 log = logging.getLogger("tinrocket")
 
 
 def inlined(function: Function) -> Function:
     """Compile a piece that only other compiled functions call; never cached alone."""
-    return cast("Function", numba.njit(**OPTIONS, forceinline=True)(function))
+    compiled = numba.njit(nogil=True, error_model="numpy", forceinline=True)(function)
+    return cast("Function", compiled)
 
 
-def entry_point(signature: object) -> Callable[[Function], Function]:
+def outlined(function: Function) -> Function:
+    """Compile a piece that the loop calls now and then, kept out of it.
+
+    What is inlined takes registers from all of the loop, used or not.
+    """
+    return cast("Function", numba.njit(nogil=True, error_model="numpy")(function))
+
+
+def entry_point(signature: Any) -> Callable[[Function], Function]:
     """Compile a function that Python calls; its machine code is kept on disk.
 
     The function must close over `fingerprint()`: the values a closure holds are part
     of Numba's cache key.
     """
-    return cast("Callable[[Function], Function]", numba.njit(signature, **OPTIONS, cache=True))
+    compiler = numba.njit(signature, nogil=True, error_model="numpy", cache=True)
+    return cast("Callable[[Function], Function]", compiler)
 
 
 def fingerprint() -> int:
@@ -69,7 +78,7 @@ def _plain(function: Any, done: dict[int, Any]) -> Any:
     return done[id(source)]
 
 
-class _Announce(event.Listener):  # type: ignore[misc]  # Numba has no types
+class _Announce(event.Listener):
     """Says once that something takes a while."""
 
     def __init__(self, what: str) -> None:

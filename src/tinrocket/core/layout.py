@@ -18,7 +18,8 @@ ALIVE: Final = 8  # 1, or 0 once an edge has removed the craft
 SPIN: Final = 9  # rad/s
 TOUCH_X: Final = 10  # -1, 0, 1: held by the low wall, by none, by the high wall
 TOUCH_Y: Final = 11
-STATE_WIDTH: Final = 12
+ALOFT: Final = 12  # 1 while a hop lifts the craft over the walls
+STATE_WIDTH: Final = 13
 
 ALWAYS_RECORDED: Final = 7  # the columns up to LAPS_Y
 MOST_RECORDED: Final = 9  # HEIGHT and ALIVE as well, where they can change
@@ -49,6 +50,11 @@ KEPT_LINEAR: Final = 2  # 1 - number dt
 KEPT_EXACT: Final = 3  # exp(-number dt)
 SHARE_EXACT: Final = 4  # 1 - exp(-number dt)
 PER: Final = 5  # number / dt
+
+# Rows of the moments: about each step
+NOW: Final = 0  # when it begins in the game's time [s]
+COUNT: Final = 1  # how many came before it
+RENEWED: Final = 2  # 1 if it is not as long as the one before
 
 # The first columns of the inputs.
 ZEROS: Final = 0  # stands for "no action"

@@ -16,9 +16,22 @@ from tinrocket.core import layout as at
 from tinrocket.core import opcodes as op
 from tinrocket.core.coefficients import coefficient
 from tinrocket.core.custom import CRAFT, Custom
-from tinrocket.core.edges import meet_walls
-from tinrocket.core.events import note, note_side
-from tinrocket.core.layout import ALIVE, FLEW, SOON, VX, VY, WALL_AT, WALL_KIND, X, Y
+from tinrocket.core.edges import meet_sides
+from tinrocket.core.events import note, write
+from tinrocket.core.layout import (
+    ALIVE,
+    COUNT,
+    FLEW,
+    NOW,
+    RENEWED,
+    SOON,
+    SPIN,
+    VX,
+    VY,
+    WALL_AT,
+    X,
+    Y,
+)
 from tinrocket.core.program import Program
 from tinrocket.core.rules.closed import move_closed
 from tinrocket.core.rules.dash import dash
@@ -34,7 +47,9 @@ from tinrocket.core.rules.thrust import push
 
 Floats = NDArray[np.float64]
 
-NEXT = np.uint64(1)  # Numba makes a float of an unsigned and a signed integer
+# Words of an instruction.  Numba makes a float of an unsigned and a signed integer.
+SECOND, THIRD, FOURTH, WORDS = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
+
 
 Fly = Callable[
     [Program, Floats, Custom, Floats, Floats, Floats, Floats, Floats, Floats],
@@ -84,44 +99,46 @@ def make_loop(sources: int) -> Fly:
             the craft whose state stopped being finite, of the step in which it did, and of
             the instruction at which that was seen.
         """
-        opcodes, slots, links, first = program.opcodes, program.slots, program.links, program.first
-        numbers_at, slots_at, links_at = program.numbers_at, program.slots_at, program.links_at
+        code, operands, first = program.code, program.operands, program.first
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
         used = 0
-        keep, keep_all = record.shape[1] > 0, record.shape[0] > at.ALWAYS_RECORDED
+        keep = record.shape[1] > 0
         coef, memory = numbers.copy(), program.memory.copy()
-        # columns of their own, because a look-up in a table costs a multiplication
-        left, right = walls[:, at.X_LOW, WALL_AT].copy(), walls[:, at.X_HIGH, WALL_AT].copy()
-        low, high = walls[:, at.Y_LOW, WALL_AT].copy(), walls[:, at.Y_HIGH, WALL_AT].copy()
-        written, values = np.zeros(1, CRAFT), np.zeros(coef.size + slots.size)
-        prepared_for = -1.0
+        bounds = walls[:, :, WALL_AT].copy()  # apart, because they are asked for in every step
+        carried = carrier.max() >= 0
+        written, values = np.zeros(1, CRAFT), np.zeros(coef.size + operands.size)
+        rates = np.zeros(5)  # gathered for the closed form: turn, thrust, drag, force x and y
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         for step in range(dts.size):
-            dt, now = dts[step], moments[step]
-            if dt != prepared_for:
+            if moments[RENEWED, step] != 0.0:
                 for index in range(timed.size):
-                    coef[timed[index]] = coefficient(kinds[index], numbers[timed[index]], dt)
-                prepared_for = dt
+                    coef[timed[index]] = coefficient(kinds[index], numbers[timed[index]], dts[step])
+            if carried:
+                for craft in range(state.shape[0]):
+                    if carrier[craft] >= 0:
+                        shift_x, shift_y = state[carrier[craft], X], state[carrier[craft], Y]
+                        bounds[craft, at.X_LOW] = walls[craft, at.X_LOW, WALL_AT] + shift_x
+                        bounds[craft, at.X_HIGH] = walls[craft, at.X_HIGH, WALL_AT] + shift_x
+                        bounds[craft, at.Y_LOW] = walls[craft, at.Y_LOW, WALL_AT] + shift_y
+                        bounds[craft, at.Y_HIGH] = walls[craft, at.Y_HIGH, WALL_AT] + shift_y
             for craft in range(state.shape[0]):
                 if state[craft, ALIVE] == 0.0:
                     continue
                 # until they are stored again below, the array holds the values of the start
                 x, y = state[craft, X], state[craft, Y]
                 vx, vy = state[craft, VX], state[craft, VY]
-                heading, spin = state[craft, at.HEADING], state[craft, at.SPIN]
-                height, over, aloft, began = state[craft, at.HEIGHT], 0.0, 0.0, False
-                omega = thrust = resist = force_x = force_y = 0.0
-                rule, past = np.uint64(first[craft]), np.uint64(first[craft + 1])
-                while rule < past:
-                    # the table's rows are long enough for what is asked for here
-                    opcode, n, link = opcodes[rule], numbers_at[rule], links_at[rule]
-                    slot = slots_at[rule]
-                    in_a, in_b = inputs[step, slots[slot]], inputs[step, slots[slot + 1]]
-                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                heading, began = state[craft, at.HEADING], False
+                pc, past = np.uint64(first[craft]), np.uint64(first[craft + 1])
+                while pc < past:
+                    opcode, n, slot = code[pc], code[pc + SECOND], code[pc + THIRD]
                     if opcode == op.TURN:
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a = coef[n]
                         heading = turn(heading, in_a, in_b, a)
                     elif opcode == op.THRUST:
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a, b = coef[n], coef[n + 1]
                         gained = push(in_a, in_b, a, b)
                         if gained != 0.0:
                             if heading != faced:
@@ -130,53 +147,85 @@ def make_loop(sources: int) -> Fly:
                             vx += gained * face_x
                             vy += gained * face_y
                     elif opcode == op.DRAG:
+                        a = coef[n]
                         vx *= a
                         vy *= a
                     elif opcode == op.LIMIT_SPEED:
+                        a = coef[n]
                         vx, vy = limit_speed(vx, vy, a)
                     elif opcode == op.LIMIT_AXES:
+                        a, b = coef[n], coef[n + 1]
                         vx, vy = limit_axes(vx, vy, a, b)
                     elif opcode == op.SNAP:
+                        a = coef[n]
                         vx, vy = snap(vx, vy, a)
                     elif opcode == op.MOVE_EULER:
+                        a = coef[n]
                         x, y = move_euler(x, y, vx, vy, a)
                     elif opcode == op.MOVE_HALF:
+                        a = coef[n]
                         x, y = move_half(x, y, vx, vy, state[craft, VX], state[craft, VY], a)
                     elif opcode == op.FORCE:
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a, b = coef[n], coef[n + 1]
                         vx += in_a * a
                         vy += in_b * b
                     elif opcode == op.BRAKE_X:
+                        in_a = inputs[step, operands[slot]]
+                        a = coef[n]
                         vx = brake(vx, in_a, a)
                     elif opcode == op.BRAKE_Y:
+                        in_a = inputs[step, operands[slot]]
+                        a = coef[n]
                         vy = brake(vy, in_a, a)
                     elif opcode == op.DRIVE_X:
+                        in_a = inputs[step, operands[slot]]
+                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
                         vx = drive(vx, in_a, a, b, c)
                     elif opcode == op.DRIVE_Y:
+                        in_a = inputs[step, operands[slot]]
+                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
                         vy = drive(vy, in_a, a, b, c)
                     elif opcode == op.FALL:
+                        in_a = inputs[step, operands[slot]]
+                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
                         vy = fall(vy, a, b, c, coef[n + 3], in_a, coef[n + 4])
                     elif opcode == op.FLAP:
-                        cell = links[link]
-                        moment = float(step) if coef[n + 5] != 0.0 else now
-                        if in_a != 0.0 and memory[cell] <= moment + SOON:
-                            memory[cell] = moment + coef[n + 4]
+                        in_a = inputs[step, operands[slot]]
+                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                        link = code[pc + FOURTH]
+                        cell = operands[link]
+                        moment = moments[COUNT if coef[n + 5] != 0.0 else NOW, step]
+                        if in_a != 0.0 and memory[cell] <= moment:
+                            memory[cell] = moment + coef[n + 4] - SOON
                             vy = flap(vy, a, b, c, coef[n + 3])
                             began = True
-                    elif opcode in (op.CRUISE, op.STRIDE):
+                    elif opcode == op.CRUISE or opcode == op.STRIDE:
+                        in_a = inputs[step, operands[slot]]
+                        a = coef[n]
+                        link = code[pc + FOURTH]
                         if heading != faced:
                             faced = heading
                             face_x, face_y = math.cos(heading), math.sin(heading)
                         if opcode == op.STRIDE:
                             x += in_a * a * face_x
                             y += in_a * a * face_y
-                        elif links[link] == 0 or state[links[link] - 1, ALIVE] != 0.0:
+                        elif operands[link] == 0 or state[operands[link] - 1, ALIVE] != 0.0:
                             vx, vy = a * face_x, a * face_y
                         else:
                             vx, vy = 0.0, 0.0
-                    elif opcode in (op.AIM, op.FOLLOW, op.CHASE, op.CHASE_FORCE):
+                    elif (
+                        opcode == op.AIM
+                        or opcode == op.FOLLOW
+                        or opcode == op.CHASE
+                        or opcode == op.CHASE_FORCE
+                    ):
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                        link = code[pc + FOURTH]
                         there, dx, dy = True, in_a - x, in_b - y
-                        if links[link] != 0:
-                            target = links[link] - 1
+                        if operands[link] != 0:
+                            target = operands[link] - 1
                             there = state[target, ALIVE] != 0.0
                             dx, dy = state[target, X] - x, state[target, Y] - y
                         if opcode == op.CHASE:
@@ -196,17 +245,27 @@ def make_loop(sources: int) -> Fly:
                                 vx = way_x * per if on_x != 0.0 else vx
                                 vy = way_y * per if on_y != 0.0 else vy
                     elif opcode == op.AIM_ALONG:
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a = coef[n]
                         heading = aim(heading, in_a, in_b, a)
                     elif opcode == op.TORQUE:
-                        spin = turn(spin, in_a, in_b, a)
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a = coef[n]
+                        state[craft, SPIN] = turn(state[craft, SPIN], in_a, in_b, a)
                     elif opcode == op.ROTATE:
-                        heading += spin * a
+                        a = coef[n]
+                        heading += state[craft, SPIN] * a
                     elif opcode == op.DRAG_SPIN:
-                        spin *= a
+                        a = coef[n]
+                        state[craft, SPIN] *= a
                     elif opcode == op.LIMIT_SPIN:
-                        spin = min(max(spin, -a), a)
+                        a = coef[n]
+                        state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
                     elif opcode == op.DASH:
-                        cell, count, in_c = links[link], float(step), inputs[step, slots[slot + 2]]
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        link = code[pc + FOURTH]
+                        cell, in_c = operands[link], inputs[step, operands[slot + 2]]
+                        now, count, dt = moments[NOW, step], moments[COUNT, step], dts[step]
                         x, y, vx, vy, began = dash(
                             coef,
                             n,
@@ -225,128 +284,97 @@ def make_loop(sources: int) -> Fly:
                             dt,
                         )
                     elif opcode == op.HOP:
-                        cell, count = links[link], float(step)
+                        in_a = inputs[step, operands[slot]]
+                        link = code[pc + FOURTH]
+                        cell, dt = operands[link], dts[step]
+                        now, count = moments[NOW, step], moments[COUNT, step]
+                        height = state[craft, at.HEIGHT]
                         height, over, began = hop(
                             coef, n, memory, cell, height, in_a, now, count, dt
                         )
-                        aloft = max(aloft, over)
+                        state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
                     elif opcode == op.TIMER:
+                        in_a = inputs[step, operands[slot]]
+                        a, b = coef[n], coef[n + 1]
+                        link = code[pc + FOURTH]
                         if in_a != 0.0:
-                            memory[links[link]] = a + (float(step) if b != 0.0 else now)
+                            memory[operands[link]] = (
+                                a + moments[COUNT if b != 0.0 else NOW, step] - SOON
+                            )
                     elif opcode == op.GATE:
+                        in_a = inputs[step, operands[slot]]
+                        link = code[pc + FOURTH]
                         if in_a == 0.0:
-                            rule += np.uint64(links[link])
+                            pc += np.uint64(operands[link]) * WORDS
                     elif opcode == op.GATE_TIMER:
-                        moment = float(step) if a != 0.0 else now
-                        if (memory[links[link + 1]] > moment + SOON) != (b != 0.0):
-                            rule += np.uint64(links[link])
+                        a, b = coef[n], coef[n + 1]
+                        link = code[pc + FOURTH]
+                        moment = moments[COUNT if a != 0.0 else NOW, step]
+                        if (memory[operands[link + 1]] > moment) != (b != 0.0):
+                            pc += np.uint64(operands[link]) * WORDS
                     elif opcode == op.GATHER_TURN:
-                        omega = turn(omega, in_a, in_b, a)
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a = coef[n]
+                        rates[0] = turn(rates[0], in_a, in_b, a)
                     elif opcode == op.GATHER_THRUST:
-                        thrust += push(in_a, in_b, a, b)
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a, b = coef[n], coef[n + 1]
+                        rates[1] += push(in_a, in_b, a, b)
                     elif opcode == op.GATHER_FORCE:
-                        force_x += in_a * a
-                        force_y += in_b * b
+                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                        a, b = coef[n], coef[n + 1]
+                        rates[3] += in_a * a
+                        rates[4] += in_b * b
                     elif opcode == op.GATHER_DRAG:
-                        resist += a
+                        a = coef[n]
+                        rates[2] += a
                     elif opcode == op.MOVE_CLOSED:
+                        a = coef[n]
+                        omega, thrust, resist = rates[0], rates[1], rates[2]
+                        force_x, force_y = rates[3], rates[4]
                         x, y, vx, vy, heading = move_closed(
                             x, y, vx, vy, heading, omega, thrust, resist, force_x, force_y, a
                         )
+                        rates[:] = 0.0
                     elif opcode == op.CUSTOM:
+                        a, b = coef[n], coef[n + 1]
+                        link = code[pc + FOURTH]
                         body = written[0]
                         body["x"], body["y"], body["heading"] = x, y, heading
-                        body["vx"], body["vy"], body["spin"] = vx, vy, spin
-                        for index in range(links[link]):
-                            values[index] = inputs[step, slots[slot + index]]
-                        for index in range(links[link + 1]):
-                            values[links[link] + index] = coef[n + 2 + index]
+                        body["vx"], body["vy"], body["spin"] = vx, vy, state[craft, SPIN]
+                        for index in range(operands[link]):
+                            values[index] = inputs[step, operands[slot + index]]
+                        for index in range(operands[link + 1]):
+                            values[operands[link] + index] = coef[n + 2 + index]
                         custom(int(a), written, b, values)
                         x, y, heading = body["x"], body["y"], body["heading"]
-                        vx, vy, spin = body["vx"], body["vy"], body["spin"]
-                    elif opcode == op.CHECK and not math.isfinite(x + y + vx + vy + heading + spin):
-                        return used, craft, step, int(rule)
+                        vx, vy, state[craft, SPIN] = body["vx"], body["vy"], body["spin"]
+                    elif opcode == op.CHECK:
+                        if not math.isfinite(x + y + vx + vy + heading + state[craft, SPIN]):
+                            return used, craft, step, int(pc // WORDS)
                     if began:
-                        what, began = at.FIRST_RULE + int(rule), False
+                        what, began = at.FIRST_RULE + int(pc // WORDS), False
                         used = note(events, used, step, craft, what, 0.0, 1.0, x, y, vx, vy)
-                    rule += NEXT
+                    pc += WORDS
                 # an infinity or a NaN among them makes the sum one
-                if not math.isfinite(vx + vy + heading + spin):
-                    return used, craft, step, int(past)
+                if not math.isfinite(vx + vy + heading):
+                    return used, craft, step, int(past // WORDS)
 
-                touch_x = touch_y = shift_x = shift_y = 0.0
-                if carrier[craft] >= 0:
-                    shift_x, shift_y = state[carrier[craft], X], state[carrier[craft], Y]
-                x_low, x_high = left[craft] + shift_x, right[craft] + shift_x
-                y_low, y_high = low[craft] + shift_y, high[craft] + shift_y
+                x_low, x_high = bounds[craft, at.X_LOW], bounds[craft, at.X_HIGH]
+                y_low, y_high = bounds[craft, at.Y_LOW], bounds[craft, at.Y_HIGH]
+                touch_x = touch_y = 0.0
                 if not (x_low <= x < x_high and y_low <= y < y_high):
                     if not math.isfinite(x + y):
-                        return used, craft, step, int(past)
-                    x1, y1, vx1, vy1 = x, y, vx, vy
-                    x, vx, laps_x, touch_x, hits_left, hits_right = meet_walls(
-                        x,
-                        vx,
-                        state[craft, at.TOUCH_X],
-                        x_low,
-                        x_high,
-                        aloft,
-                        walls[craft, at.X_LOW, WALL_KIND],
-                        walls[craft, at.X_HIGH, WALL_KIND],
-                        walls[craft, at.X_LOW, at.WALL_RESTITUTION],
-                        walls[craft, at.X_HIGH, at.WALL_RESTITUTION],
+                        return used, craft, step, int(past // WORDS)
+                    x, y, vx, vy, touch_x, touch_y, used = meet_sides(
+                        walls, bounds, state, events, used, step, craft, x, y, vx, vy
                     )
-                    y, vy, laps_y, touch_y, hits_low, hits_high = meet_walls(
-                        y,
-                        vy,
-                        state[craft, at.TOUCH_Y],
-                        y_low,
-                        y_high,
-                        aloft,
-                        walls[craft, at.Y_LOW, WALL_KIND],
-                        walls[craft, at.Y_HIGH, WALL_KIND],
-                        walls[craft, at.Y_LOW, at.WALL_RESTITUTION],
-                        walls[craft, at.Y_HIGH, at.WALL_RESTITUTION],
-                    )
-                    state[craft, at.LAPS_X] += laps_x
-                    state[craft, at.LAPS_Y] += laps_y
-                    for side, wall, hits in (
-                        (at.X_LOW, x_low, hits_left),
-                        (at.X_HIGH, x_high, hits_right),
-                        (at.Y_LOW, y_low, hits_low),
-                        (at.Y_HIGH, y_high, hits_high),
-                    ):
-                        if hits > 0.0:
-                            x0, y0 = state[craft, X], state[craft, Y]
-                            used = note_side(
-                                events,
-                                used,
-                                step,
-                                craft,
-                                side,
-                                hits,
-                                wall,
-                                x0,
-                                y0,
-                                x1,
-                                y1,
-                                vx1,
-                                vy1,
-                            )
-                            if walls[craft, side, WALL_KIND] == at.REMOVE:
-                                state[craft, ALIVE] = 0.0
-
                 state[craft, X], state[craft, Y] = x, y
                 state[craft, VX], state[craft, VY] = vx, vy
-                state[craft, at.HEADING], state[craft, at.SPIN] = heading, spin
-                state[craft, at.HEIGHT] = height
+                state[craft, at.HEADING] = heading
                 state[craft, at.TOUCH_X], state[craft, at.TOUCH_Y] = touch_x, touch_y
             if keep:
-                for craft in range(state.shape[0]):
-                    for column in range(at.ALWAYS_RECORDED):
-                        record[column, craft, step + 1] = state[craft, column]
-                    if keep_all:
-                        for column in range(at.ALWAYS_RECORDED, at.MOST_RECORDED):
-                            record[column, craft, step + 1] = state[craft, column]
+                write(record, state, step)
         return used, FLEW, dts.size, 0
 
     return fly_steps

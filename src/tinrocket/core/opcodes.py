@@ -63,4 +63,4 @@ CHECK: Final = 37  # stops the flight if the state is not finite
 LEAST_NUMBERS: Final = 3
 LEAST_SLOTS: Final = 2
 LEAST_LINKS: Final = 1
-"""What every instruction has at least of each, so that the loop can look before it branches."""
+"""What every instruction has at least of each, so that no look-up leaves the tables."""

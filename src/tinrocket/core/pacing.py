@@ -67,6 +67,12 @@ class Pacing:
     shown: Floats
 
     @property
+    def clocks(self) -> Floats:
+        """What the loop must know of each step, shape (3, S); see `layout`."""
+        renewed = np.diff(self.steps, prepend=-1.0) != 0.0
+        return np.stack([self.moments, np.arange(self.moments.size), renewed])
+
+    @property
     def one_step_a_frame(self) -> bool:
         """Whether what is recorded after each step is what each frame shows."""
         return self.blend is None and self.steps.size == self.times.size - 1

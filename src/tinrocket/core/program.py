@@ -16,22 +16,19 @@ class Program(NamedTuple):
 
     Attributes
     ----------
-    opcodes
-        Shape (R,): what each instruction does.
-    numbers_at, slots_at, links_at
-        Shape (R,): where its numbers, slots and links begin in the tables below.
+    code
+        Shape (4 R,): for each instruction its opcode, and where in the tables below its
+        numbers, its slots and its links begin.
+    operands
+        Slots, which are columns of the inputs, and links, which are other indices.
     numbers
         Shape (K,): in px, s and rad.
     timed, kinds
         Shape (T,): which of the numbers depend on the length of the step, and how.
-    slots
-        Shape (L,): columns of the inputs.
-    links
-        Shape (K,): other indices.
     memory
         Shape (M,): what instructions remember, before the first step.
     first
-        Shape (C + 1,): craft c owns instructions ``first[c]:first[c + 1]``.
+        Shape (C + 1,): craft c owns the words ``first[c]:first[c + 1]`` of the code.
     start
         Shape (C, STATE_WIDTH): the state before the first step.
     walls
@@ -41,15 +38,11 @@ class Program(NamedTuple):
         Shape (C,): the craft whose place is the origin of these coordinates, or -1.
     """
 
-    opcodes: Indices
-    numbers_at: Indices
-    slots_at: Indices
-    links_at: Indices
+    code: Indices
+    operands: Indices
     numbers: Floats
     timed: Indices
     kinds: Indices
-    slots: Indices
-    links: Indices
     memory: Floats
     first: Indices
     start: Floats

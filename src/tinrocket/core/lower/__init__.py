@@ -85,7 +85,7 @@ def lower(scenario: Scenario) -> Lowered:
         columns=tuple(shop.columns),
         written=tuple(shop.written),
         owners=tuple(owners),
-        whole_state=op.HOP in program.opcodes
+        whole_state=op.HOP in program.code[::4]
         or bool((program.walls[:, :, layout.WALL_KIND] == layout.REMOVE).any()),
     )
 
@@ -102,23 +102,22 @@ def assemble(
     numbers = [_padded(one.numbers, op.LEAST_NUMBERS) for one in flat]
     slots = [_padded(one.slots, op.LEAST_SLOTS) for one in flat]
     links = [_padded(one.links, op.LEAST_LINKS) for one in flat]
+    begins = [_begins(rows) for rows in (numbers, slots, links)]
+    begins[2] += sum(len(row) for row in slots)  # links stand behind the slots
+    opcodes = [one.opcode for one in flat]
     values = [value for row in numbers for value in row]
     timed = [index for index, value in enumerate(values) if isinstance(value, Timed)]
     return Program(
-        opcodes=_indices([one.opcode for one in flat]),
-        numbers_at=_begins(numbers),
-        slots_at=_begins(slots),
-        links_at=_begins(links),
+        code=np.stack([_indices(opcodes), *begins], axis=1).ravel(),
+        operands=_indices([operand for row in (*slots, *links) for operand in row]),
         numbers=np.array(
             [value.number if isinstance(value, Timed) else value for value in values],
             dtype=np.float64,
         ),
         timed=_indices(timed),
         kinds=_indices([values[index].kind for index in timed]),  # type: ignore[union-attr]
-        slots=_indices([column for row in slots for column in row]),
-        links=_indices([link for row in links for link in row]),
         memory=memory,
-        first=_indices(np.cumsum([0, *(len(group) for group in groups)]).tolist()),
+        first=_indices(np.cumsum([0, *(4 * len(group) for group in groups)]).tolist()),
         start=start,
         walls=walls,
         carrier=np.array(carrier, dtype=np.int64),
@@ -152,7 +151,8 @@ def _view(
     numbers = (eased(view, pace), np.inf, *on, pace.per_step())
     followed = scenario.craft[shop.craft[view.follow]].start
     sizes = ((followed.x, view.width, arena.width), (followed.y, view.height, arena.height))
-    state, walls = [0.0] * layout.STATE_WIDTH, []
+    state = [0.0] * layout.STATE_WIDTH
+    walls: list[tuple[float, float, float]] = []
     state[layout.ALIVE] = 1.0
     for axis, (begin, seen, whole) in enumerate(sizes):
         low, high = seen / 2, whole - seen / 2

@@ -37,10 +37,11 @@ EDGES = {
 
 def lower_craft(craft: Craft, timing: Timing, shop: Workshop, first_cell: int) -> list[Owned]:
     """Return a craft's rules as instructions, of which those with memory know their cells."""
-    rules: list[tuple[MotionRule, list[Instruction]]] = []
+    lowered: list[tuple[MotionRule, list[Instruction]]] = []
     cells: dict[str, tuple[int, float]] = {}
     cell = first_cell
-    for rule in craft.rules:
+    for written in craft.rules:
+        rule: MotionRule = written
         pace = Pace(rule.timing or craft.timing or timing, shop.tuned_at)
         if craft.stepping == "closed_form":
             pace = replace(pace, timing="exact")
@@ -55,10 +56,10 @@ def lower_craft(craft: Craft, timing: Timing, shop: Workshop, first_cell: int) -
                     cells[rule.label] = cell, span(rule.duration)[1]
                 cell += placed.memory
             own.append(placed)
-        rules.append((rule, own))
+        lowered.append((rule, own))
     locks = [rule.label for rule in craft.rules if isinstance(rule, Dash) and not rule.steering]
     owned: list[Owned] = []
-    for rule, own in rules:
+    for rule, own in lowered:
         gates = list(_gates(rule, locks, cells, shop))
         for passed, gate in enumerate(gates):
             skipped = len(gates) - passed - 1 + len(own)

@@ -15,14 +15,14 @@ interpreter.
 
 import math
 
-from tinrocket.core.jit import inlined
+from tinrocket.core.jit import outlined
 
 NEAR = 1.0
 """Below this the power series is used: 20 terms reach the last digit."""
 TERMS = 20
 
 
-@inlined
+@outlined
 def differences(
     decay: float, turn: float
 ) -> tuple[float, float, float, float, float, float, float]:
@@ -73,7 +73,7 @@ def differences(
     return kept, first, second, pair_re, pair_im, triple_re, triple_im
 
 
-@inlined
+@outlined
 def move_closed(
     x: float,
     y: float,

@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.core.jit import inlined
+from tinrocket.core.jit import inlined, outlined
 from tinrocket.core.layout import SOON
 
 Floats = NDArray[np.float64]
@@ -25,7 +25,7 @@ EXACT = 9  # 1 if the dash ends within a step, at the moment it is due
 ALONG_HEADING, ALONG_INPUT, ALONG_LAST = 0.0, 1.0, 2.0
 AFTER_KEEP, AFTER_STOP, AFTER_RESTORE = 0.0, 1.0, 2.0
 
-# Memory
+# Memory; moments in it are early by SOON, so that they can be compared as they are
 UNTIL = 0  # first, as in every rule that can be waited for
 READY = 1
 DIRECTION_X = 2
@@ -39,7 +39,7 @@ LAST_Y = 9
 MEMORY = 10
 
 
-@inlined
+@outlined
 def dash(
     numbers: Floats,
     n: int,
@@ -79,13 +79,13 @@ def dash(
         memory[m + LAST_Y] = input_y / length
     if action == 0.0:
         memory[m + HELD] = 0.0
-    running = memory[m + UNTIL] > moment + SOON
+    running = memory[m + UNTIL] > moment
     after = numbers[n + AFTER]
     if memory[m + ON] != 0.0 and not running:
         memory[m + ON] = 0.0
         vx, vy = _after(memory, m, after, adds, speed, vx, vy)
     patient = count if numbers[n + COOLDOWN_COUNTED] != 0.0 else now
-    ready = memory[m + READY] <= patient + SOON and memory[m + HELD] == 0.0
+    ready = memory[m + READY] <= patient and memory[m + HELD] == 0.0
     begins = action != 0.0 and ready and not running
     if begins:
         dx, dy = math.cos(heading), math.sin(heading)
@@ -98,8 +98,8 @@ def dash(
         memory[m + DIRECTION_Y] = dy
         memory[m + BEFORE_X] = vx
         memory[m + BEFORE_Y] = vy
-        memory[m + UNTIL] = moment + numbers[n + DURATION]
-        memory[m + READY] = patient + numbers[n + COOLDOWN]
+        memory[m + UNTIL] = moment + numbers[n + DURATION] - SOON
+        memory[m + READY] = patient + numbers[n + COOLDOWN] - SOON
         memory[m + HELD] = numbers[n + NEEDS_RELEASE]
         running = numbers[n + DURATION] > 0.0
         memory[m + ON] = 1.0 if running else 0.0
@@ -111,7 +111,7 @@ def dash(
     elif running and not adds:
         vx, vy = memory[m + DIRECTION_X] * speed, memory[m + DIRECTION_Y] * speed
     if running and numbers[n + EXACT] != 0.0 and not counted:
-        left = memory[m + UNTIL] - now
+        left = memory[m + UNTIL] + SOON - now
         if left < dt - SOON:
             wx, wy = _after(memory, m, after, adds, speed, vx, vy)
             x += (vx - wx) * left

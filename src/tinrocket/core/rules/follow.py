@@ -2,10 +2,10 @@
 
 import math
 
-from tinrocket.core.jit import inlined
+from tinrocket.core.jit import outlined
 
 
-@inlined
+@outlined
 def follow(dx: float, dy: float, share: float, most: float) -> tuple[float, float]:
     """Way [px] that a follower takes toward a target (dx, dy) away.
 
@@ -22,7 +22,7 @@ def follow(dx: float, dy: float, share: float, most: float) -> tuple[float, floa
     return dx, dy
 
 
-@inlined
+@outlined
 def toward(dx: float, dy: float, length: float) -> tuple[float, float]:
     """Vector of a length in the direction (dx, dy); nothing where there is none."""
     square = dx * dx + dy * dy
@@ -32,7 +32,7 @@ def toward(dx: float, dy: float, length: float) -> tuple[float, float]:
     return dx * stretched, dy * stretched
 
 
-@inlined
+@outlined
 def chase(
     dx: float, dy: float, speed: float, way: float, per: float, stops: float
 ) -> tuple[float, float]:

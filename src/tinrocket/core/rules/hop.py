@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.core.jit import inlined
+from tinrocket.core.jit import outlined
 from tinrocket.core.layout import SOON
 
 Floats = NDArray[np.float64]
@@ -20,14 +20,14 @@ COOLDOWN_COUNTED = 7
 EXACT = 8
 OVER_WALLS = 9  # 1 if walls do not act meanwhile
 
-# Memory
+# Memory; moments in it are early by SOON, so that they can be compared as they are
 UNTIL = 0
 READY = 1
 SPEED = 2
 MEMORY = 3
 
 
-@inlined
+@outlined
 def hop(
     numbers: Floats,
     n: int,
@@ -48,17 +48,17 @@ def hop(
     counted = numbers[n + DURATION_COUNTED] != 0.0
     moment = count if counted else now
     patient = count if numbers[n + COOLDOWN_COUNTED] != 0.0 else now
-    ready = memory[m + READY] <= patient + SOON
-    aloft = memory[m + UNTIL] > moment + SOON
+    ready = memory[m + READY] <= patient
+    aloft = memory[m + UNTIL] > moment
     begins = action != 0.0 and ready and not aloft
     if begins:
-        memory[m + UNTIL] = moment + numbers[n + DURATION]
-        memory[m + READY] = patient + numbers[n + COOLDOWN]
+        memory[m + UNTIL] = moment + numbers[n + DURATION] - SOON
+        memory[m + READY] = patient + numbers[n + COOLDOWN] - SOON
         memory[m + SPEED] = numbers[n + RISE]
         aloft = True
     if not aloft:
         return 0.0, 0.0, False
-    left = memory[m + UNTIL] - moment - (1.0 if counted else dt)
+    left = memory[m + UNTIL] + SOON - moment - (1.0 if counted else dt)
     if numbers[n + EXACT] != 0.0:
         part = 1.0 - left / numbers[n + DURATION]
         height = 4.0 * numbers[n + PEAK] * part * (1.0 - part)
@@ -66,6 +66,6 @@ def hop(
         memory[m + SPEED] -= numbers[n + LOSS]
         height += memory[m + SPEED] * numbers[n + STEP]
     if left <= SOON or height <= 0.0:
-        memory[m + UNTIL] = moment
+        memory[m + UNTIL] = 0.0
         return 0.0, 0.0, begins
     return height, numbers[n + OVER_WALLS], begins

@@ -2,7 +2,7 @@
 
 import math
 
-from tinrocket.core.jit import inlined
+from tinrocket.core.jit import inlined, outlined
 
 TURN = 2.0 * math.pi
 
@@ -13,7 +13,7 @@ def turn(heading: float, left: float, right: float, angle: float) -> float:
     return heading + (right - left) * angle
 
 
-@inlined
+@outlined
 def aim(heading: float, dx: float, dy: float, most: float) -> float:
     """Heading [rad] turned the short way toward (dx, dy), by at most `most` [rad].
 
