@@ -7,6 +7,8 @@ from os import cpu_count
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.core import layout
+from tinrocket.core import opcodes as op
 from tinrocket.core.custom import Custom
 from tinrocket.core.entry import compiled_loops
 from tinrocket.core.pacing import Pacing
@@ -50,7 +52,7 @@ def fly_variants(
         Shape (V, C, STATE_WIDTH), after the last step.  Shape (V, 4): what the loop
         returned, of which the second is FLEW or the craft whose numbers blew up.
     """
-    states = starts.copy()
+    program, states = bare(program), starts.copy()
     endings = np.empty((len(states), 4), dtype=np.int64)
     fly, fly_batch = compiled_loops()
 
@@ -62,10 +64,24 @@ def fly_variants(
         )
         return len(states[chunk])
 
-    done = 0
+    firsts = range(0, len(states), CHUNK)
     with ThreadPoolExecutor(threads or cpu_count()) as pool:
-        for count in pool.map(fly_chunk, range(0, len(states), CHUNK)):
+        done = 0
+        for count in map(fly_chunk, firsts) if threads == 1 else pool.map(fly_chunk, firsts):
             done += count
             if progress is not None:
                 progress(done, len(states))
     return states, endings
+
+
+def bare(program: Program) -> Program:
+    """Return a program of one craft without the instructions that load and store it.
+
+    Its state can stay in registers from step to step, as long as nothing asks for the
+    state before the step: a move by half the old velocity, a recording, or its end.
+    """
+    rows = program.code.reshape(-1, 4)
+    asks = op.MOVE_HALF in rows[:, 0] or layout.REMOVE in program.walls[:, :, layout.WALL_KIND]
+    if len(program.start) > 1 or asks:
+        return program
+    return program._replace(code=rows[(rows[:, 0] != op.LOAD) & (rows[:, 0] != op.STORE)].ravel())

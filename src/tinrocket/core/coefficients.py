@@ -9,6 +9,14 @@ import math
 
 from tinrocket.core.jit import outlined
 from tinrocket.core.layout import KEPT_EXACT, KEPT_LINEAR, PER, SHARE_EXACT, TIMES
+from tinrocket.core.program import Floats, Indices
+
+
+@outlined
+def renew(coef: Floats, numbers: Floats, timed: Indices, kinds: Indices, dt: float) -> None:
+    """Work out anew the coefficients that depend on the length of the step."""
+    for index in range(timed.size):
+        coef[timed[index]] = coefficient(kinds[index], numbers[timed[index]], dt)
 
 
 @outlined

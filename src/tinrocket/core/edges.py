@@ -81,7 +81,7 @@ def meet_walls(
     position, velocity
         Along the axis, after the frame's motion rules.
     touch
-        -1 or 1 if a clamping wall held the craft on the frame before, else 0.
+        Below or above 0 if the low or the high wall held the craft on the step before, else 0.
     aloft
         1 if the craft is above the walls: they do not act on it, but wraps do.
 
@@ -92,7 +92,7 @@ def meet_walls(
     laps
         Arena widths taken off the position by wrapping.
     touch
-        As above, for this frame.
+        -1 or 1 for this step, or 0.
     hits_low, hits_high
         How often each side was crossed or met.  A clamping wall counts only its first
         touch.
@@ -128,7 +128,7 @@ def meet_walls(
                 if kind_high == CLAMP:
                     velocity = min(velocity, 0.0)
                 held = 1.0
-                if touch != 1.0:
+                if touch <= 0.0:
                     hits_high += 1.0
             else:
                 position = high - restitution_high * (position - high)
@@ -145,7 +145,7 @@ def meet_walls(
                 if kind_low == CLAMP:
                     velocity = max(velocity, 0.0)
                 held = -1.0
-                if touch != -1.0:
+                if touch >= 0.0:
                     hits_low += 1.0
             else:
                 position = low + restitution_low * (low - position)
@@ -167,7 +167,7 @@ def meet_sides(
     y: float,
     vx: float,
     vy: float,
-) -> tuple[float, float, float, float, float, float, int]:
+) -> tuple[float, float, float, float, int]:
     """Bring a craft that left its bounds to where its sides put it, and write that down.
 
     Parameters
@@ -175,23 +175,26 @@ def meet_sides(
     walls, bounds
         What the sides do, and where they are in this step, shape (C, 4).
     state
-        The craft's as the step began; its laps, and whether it is alive, change here.
+        The craft's as the step began; its laps, what it touches, and whether it is alive
+        change here.
     x, y, vx, vy
         After the step's motion rules.
 
     Returns
     -------
-    x, y, vx, vy, touch_x, touch_y
+    x, y, vx, vy
         After the walls; see `meet_walls`.
     used
         How many events there are now.
     """
-    aloft = state[craft, at.ALOFT]
+    aloft, before = state[craft, at.ALOFT], float(step)
+    held_x = state[craft, at.TOUCH_X] if abs(state[craft, at.TOUCH_X]) == before else 0.0
+    held_y = state[craft, at.TOUCH_Y] if abs(state[craft, at.TOUCH_Y]) == before else 0.0
     x1, y1, vx1, vy1 = x, y, vx, vy
     x, vx, laps_x, touch_x, hits_left, hits_right = meet_walls(
         x,
         vx,
-        state[craft, at.TOUCH_X],
+        held_x,
         bounds[craft, at.X_LOW],
         bounds[craft, at.X_HIGH],
         aloft,
@@ -203,7 +206,7 @@ def meet_sides(
     y, vy, laps_y, touch_y, hits_low, hits_high = meet_walls(
         y,
         vy,
-        state[craft, at.TOUCH_Y],
+        held_y,
         bounds[craft, at.Y_LOW],
         bounds[craft, at.Y_HIGH],
         aloft,
@@ -226,4 +229,16 @@ def meet_sides(
             used = note_side(events, used, step, craft, side, hits, wall, x0, y0, x1, y1, vx1, vy1)
             if walls[craft, side, at.WALL_KIND] == REMOVE:
                 state[craft, at.ALIVE] = 0.0
-    return x, y, vx, vy, touch_x, touch_y, used
+    state[craft, at.TOUCH_X] = touch_x * (before + 1.0)
+    state[craft, at.TOUCH_Y] = touch_y * (before + 1.0)
+    return x, y, vx, vy, used
+
+
+@outlined
+def carry(bounds: Floats, walls: Floats, carrier: NDArray[np.int64], state: Floats) -> None:
+    """Put the bounds that are counted from another craft's place to where it is now."""
+    for craft in range(carrier.size):
+        if carrier[craft] >= 0:
+            for side in range(4):
+                place = state[carrier[craft], at.X if side <= at.X_HIGH else at.Y]
+                bounds[craft, side] = walls[craft, side, at.WALL_AT] + place

@@ -103,10 +103,8 @@ def record(
 def _checked(program: Program, ends: Sequence[int]) -> Program:
     """Return the same program with a check after each rule."""
     after = np.asarray(ends) + 1
-    begins = program.first // 4
-    shifted = 4 * (begins + np.searchsorted(after, begins, side="right"))
     check = np.array([op.CHECK, 0, 0, 0], dtype=np.uint32)
-    return program._replace(
-        code=np.insert(program.code.reshape(-1, 4), after, check, axis=0).ravel(),
-        first=shifted.astype(np.uint32),
-    )
+    rows, operands = program.code.reshape(-1, 4), program.operands.copy()
+    for _opcode, _numbers, _slots, link in rows[rows[:, 0] == op.LOAD]:
+        operands[link + 1] += 4 * np.searchsorted(after, operands[link + 1] // 4, side="right")
+    return program._replace(code=np.insert(rows, after, check, axis=0).ravel(), operands=operands)

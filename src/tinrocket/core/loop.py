@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from tinrocket.core import layout as at
 from tinrocket.core import opcodes as op
-from tinrocket.core.coefficients import coefficient
+from tinrocket.core.coefficients import renew
 from tinrocket.core.custom import CRAFT, Custom
-from tinrocket.core.edges import meet_sides
+from tinrocket.core.edges import carry, meet_sides
 from tinrocket.core.events import note, write
 from tinrocket.core.layout import (
     ALIVE,
@@ -99,7 +99,7 @@ def make_loop(sources: int) -> Fly:
             the craft whose state stopped being finite, of the step in which it did, and of
             the instruction at which that was seen.
         """
-        code, operands, first = program.code, program.operands, program.first
+        code, operands = program.code, program.operands
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
         used = 0
@@ -110,271 +110,277 @@ def make_loop(sources: int) -> Fly:
         written, values = np.zeros(1, CRAFT), np.zeros(coef.size + operands.size)
         rates = np.zeros(5)  # gathered for the closed form: turn, thrust, drag, force x and y
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
+        craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
+        x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
+        heading, began = state[craft, at.HEADING], False
         for step in range(dts.size):
             if moments[RENEWED, step] != 0.0:
-                for index in range(timed.size):
-                    coef[timed[index]] = coefficient(kinds[index], numbers[timed[index]], dts[step])
+                renew(coef, numbers, timed, kinds, dts[step])
             if carried:
-                for craft in range(state.shape[0]):
-                    if carrier[craft] >= 0:
-                        shift_x, shift_y = state[carrier[craft], X], state[carrier[craft], Y]
-                        bounds[craft, at.X_LOW] = walls[craft, at.X_LOW, WALL_AT] + shift_x
-                        bounds[craft, at.X_HIGH] = walls[craft, at.X_HIGH, WALL_AT] + shift_x
-                        bounds[craft, at.Y_LOW] = walls[craft, at.Y_LOW, WALL_AT] + shift_y
-                        bounds[craft, at.Y_HIGH] = walls[craft, at.Y_HIGH, WALL_AT] + shift_y
-            for craft in range(state.shape[0]):
-                if state[craft, ALIVE] == 0.0:
-                    continue
-                # until they are stored again below, the array holds the values of the start
-                x, y = state[craft, X], state[craft, Y]
-                vx, vy = state[craft, VX], state[craft, VY]
-                heading, began = state[craft, at.HEADING], False
-                pc, past = np.uint64(first[craft]), np.uint64(first[craft + 1])
-                while pc < past:
-                    opcode, n, slot = code[pc], code[pc + SECOND], code[pc + THIRD]
-                    if opcode == op.TURN:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a = coef[n]
-                        heading = turn(heading, in_a, in_b, a)
-                    elif opcode == op.THRUST:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a, b = coef[n], coef[n + 1]
-                        gained = push(in_a, in_b, a, b)
-                        if gained != 0.0:
-                            if heading != faced:
-                                faced = heading
-                                face_x, face_y = math.cos(heading), math.sin(heading)
-                            vx += gained * face_x
-                            vy += gained * face_y
-                    elif opcode == op.DRAG:
-                        a = coef[n]
-                        vx *= a
-                        vy *= a
-                    elif opcode == op.LIMIT_SPEED:
-                        a = coef[n]
-                        vx, vy = limit_speed(vx, vy, a)
-                    elif opcode == op.LIMIT_AXES:
-                        a, b = coef[n], coef[n + 1]
-                        vx, vy = limit_axes(vx, vy, a, b)
-                    elif opcode == op.SNAP:
-                        a = coef[n]
-                        vx, vy = snap(vx, vy, a)
-                    elif opcode == op.MOVE_EULER:
-                        a = coef[n]
-                        x, y = move_euler(x, y, vx, vy, a)
-                    elif opcode == op.MOVE_HALF:
-                        a = coef[n]
-                        x, y = move_half(x, y, vx, vy, state[craft, VX], state[craft, VY], a)
-                    elif opcode == op.FORCE:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a, b = coef[n], coef[n + 1]
-                        vx += in_a * a
-                        vy += in_b * b
-                    elif opcode == op.BRAKE_X:
-                        in_a = inputs[step, operands[slot]]
-                        a = coef[n]
-                        vx = brake(vx, in_a, a)
-                    elif opcode == op.BRAKE_Y:
-                        in_a = inputs[step, operands[slot]]
-                        a = coef[n]
-                        vy = brake(vy, in_a, a)
-                    elif opcode == op.DRIVE_X:
-                        in_a = inputs[step, operands[slot]]
-                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                        vx = drive(vx, in_a, a, b, c)
-                    elif opcode == op.DRIVE_Y:
-                        in_a = inputs[step, operands[slot]]
-                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                        vy = drive(vy, in_a, a, b, c)
-                    elif opcode == op.FALL:
-                        in_a = inputs[step, operands[slot]]
-                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                        vy = fall(vy, a, b, c, coef[n + 3], in_a, coef[n + 4])
-                    elif opcode == op.FLAP:
-                        in_a = inputs[step, operands[slot]]
-                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                        link = code[pc + FOURTH]
-                        cell = operands[link]
-                        moment = moments[COUNT if coef[n + 5] != 0.0 else NOW, step]
-                        if in_a != 0.0 and memory[cell] <= moment:
-                            memory[cell] = moment + coef[n + 4] - SOON
-                            vy = flap(vy, a, b, c, coef[n + 3])
-                            began = True
-                    elif opcode == op.CRUISE or opcode == op.STRIDE:
-                        in_a = inputs[step, operands[slot]]
-                        a = coef[n]
-                        link = code[pc + FOURTH]
+                carry(bounds, walls, carrier, state)
+            pc = np.uint64(0)
+            while True:
+                opcode, n, slot = code[pc], code[pc + SECOND], code[pc + THIRD]
+                if opcode == op.LOAD:
+                    link = code[pc + FOURTH]
+                    craft = operands[link]
+                    if state[craft, ALIVE] == 0.0:
+                        pc = np.uint64(operands[link + 1])
+                        continue
+                    # until they are stored again, the array holds the values of the step's start
+                    x, y, vx, vy = (
+                        state[craft, X],
+                        state[craft, Y],
+                        state[craft, VX],
+                        state[craft, VY],
+                    )
+                    heading = state[craft, at.HEADING]
+                elif opcode == op.EDGES:
+                    # an infinity or a NaN among them makes the sum one
+                    if not math.isfinite(vx + vy + heading):
+                        return used, craft, step, int(pc // WORDS)
+                    if not (
+                        bounds[craft, at.X_LOW] <= x < bounds[craft, at.X_HIGH]
+                        and bounds[craft, at.Y_LOW] <= y < bounds[craft, at.Y_HIGH]
+                    ):
+                        if not math.isfinite(x + y):
+                            return used, craft, step, int(pc // WORDS)
+                        x, y, vx, vy, used = meet_sides(
+                            walls, bounds, state, events, used, step, craft, x, y, vx, vy
+                        )
+                elif opcode == op.END:
+                    break
+                elif opcode == op.STORE:
+                    state[craft, X], state[craft, Y] = x, y
+                    state[craft, VX], state[craft, VY] = vx, vy
+                    state[craft, at.HEADING] = heading
+                elif opcode == op.TURN:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a = coef[n]
+                    heading = turn(heading, in_a, in_b, a)
+                elif opcode == op.THRUST:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a, b = coef[n], coef[n + 1]
+                    gained = push(in_a, in_b, a, b)
+                    if gained != 0.0:
                         if heading != faced:
                             faced = heading
                             face_x, face_y = math.cos(heading), math.sin(heading)
-                        if opcode == op.STRIDE:
-                            x += in_a * a * face_x
-                            y += in_a * a * face_y
-                        elif operands[link] == 0 or state[operands[link] - 1, ALIVE] != 0.0:
-                            vx, vy = a * face_x, a * face_y
+                        vx += gained * face_x
+                        vy += gained * face_y
+                elif opcode == op.DRAG:
+                    a = coef[n]
+                    vx *= a
+                    vy *= a
+                elif opcode == op.LIMIT_SPEED:
+                    a = coef[n]
+                    vx, vy = limit_speed(vx, vy, a)
+                elif opcode == op.LIMIT_AXES:
+                    a, b = coef[n], coef[n + 1]
+                    vx, vy = limit_axes(vx, vy, a, b)
+                elif opcode == op.SNAP:
+                    a = coef[n]
+                    vx, vy = snap(vx, vy, a)
+                elif opcode == op.MOVE_EULER:
+                    a = coef[n]
+                    x, y = move_euler(x, y, vx, vy, a)
+                elif opcode == op.MOVE_HALF:
+                    a = coef[n]
+                    x, y = move_half(x, y, vx, vy, state[craft, VX], state[craft, VY], a)
+                elif opcode == op.FORCE:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a, b = coef[n], coef[n + 1]
+                    vx += in_a * a
+                    vy += in_b * b
+                elif opcode == op.BRAKE_X:
+                    in_a = inputs[step, operands[slot]]
+                    a = coef[n]
+                    vx = brake(vx, in_a, a)
+                elif opcode == op.BRAKE_Y:
+                    in_a = inputs[step, operands[slot]]
+                    a = coef[n]
+                    vy = brake(vy, in_a, a)
+                elif opcode == op.DRIVE_X:
+                    in_a = inputs[step, operands[slot]]
+                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                    vx = drive(vx, in_a, a, b, c)
+                elif opcode == op.DRIVE_Y:
+                    in_a = inputs[step, operands[slot]]
+                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                    vy = drive(vy, in_a, a, b, c)
+                elif opcode == op.FALL:
+                    in_a = inputs[step, operands[slot]]
+                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                    vy = fall(vy, a, b, c, coef[n + 3], in_a, coef[n + 4])
+                elif opcode == op.FLAP:
+                    in_a = inputs[step, operands[slot]]
+                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                    link = code[pc + FOURTH]
+                    cell = operands[link]
+                    moment = moments[COUNT if coef[n + 5] != 0.0 else NOW, step]
+                    if in_a != 0.0 and memory[cell] <= moment:
+                        memory[cell] = moment + coef[n + 4] - SOON
+                        vy = flap(vy, a, b, c, coef[n + 3])
+                        began = True
+                elif opcode == op.CRUISE or opcode == op.STRIDE:
+                    in_a = inputs[step, operands[slot]]
+                    a = coef[n]
+                    link = code[pc + FOURTH]
+                    if heading != faced:
+                        faced = heading
+                        face_x, face_y = math.cos(heading), math.sin(heading)
+                    if opcode == op.STRIDE:
+                        x += in_a * a * face_x
+                        y += in_a * a * face_y
+                    elif operands[link] == 0 or state[operands[link] - 1, ALIVE] != 0.0:
+                        vx, vy = a * face_x, a * face_y
+                    else:
+                        vx, vy = 0.0, 0.0
+                elif (
+                    opcode == op.AIM
+                    or opcode == op.FOLLOW
+                    or opcode == op.CHASE
+                    or opcode == op.CHASE_FORCE
+                ):
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                    link = code[pc + FOURTH]
+                    there, dx, dy = True, in_a - x, in_b - y
+                    if operands[link] != 0:
+                        target = operands[link] - 1
+                        there = state[target, ALIVE] != 0.0
+                        dx, dy = state[target, X] - x, state[target, Y] - y
+                    if opcode == op.CHASE:
+                        vx, vy = chase(dx, dy, a, b, c, coef[n + 3]) if there else (0.0, 0.0)
+                    elif there:
+                        if opcode == op.AIM:
+                            heading = aim(heading, dx, dy, a)
+                        elif opcode == op.CHASE_FORCE:
+                            gain_x, gain_y = toward(dx, dy, a)
+                            vx += gain_x
+                            vy += gain_y
                         else:
-                            vx, vy = 0.0, 0.0
-                    elif (
-                        opcode == op.AIM
-                        or opcode == op.FOLLOW
-                        or opcode == op.CHASE
-                        or opcode == op.CHASE_FORCE
-                    ):
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                        link = code[pc + FOURTH]
-                        there, dx, dy = True, in_a - x, in_b - y
-                        if operands[link] != 0:
-                            target = operands[link] - 1
-                            there = state[target, ALIVE] != 0.0
-                            dx, dy = state[target, X] - x, state[target, Y] - y
-                        if opcode == op.CHASE:
-                            vx, vy = chase(dx, dy, a, b, c, coef[n + 3]) if there else (0.0, 0.0)
-                        elif there:
-                            if opcode == op.AIM:
-                                heading = aim(heading, dx, dy, a)
-                            elif opcode == op.CHASE_FORCE:
-                                gain_x, gain_y = toward(dx, dy, a)
-                                vx += gain_x
-                                vy += gain_y
-                            else:
-                                on_x, on_y, per = c, coef[n + 3], coef[n + 4]
-                                way_x, way_y = follow(dx * on_x, dy * on_y, a, b)
-                                x += way_x
-                                y += way_y
-                                vx = way_x * per if on_x != 0.0 else vx
-                                vy = way_y * per if on_y != 0.0 else vy
-                    elif opcode == op.AIM_ALONG:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a = coef[n]
-                        heading = aim(heading, in_a, in_b, a)
-                    elif opcode == op.TORQUE:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a = coef[n]
-                        state[craft, SPIN] = turn(state[craft, SPIN], in_a, in_b, a)
-                    elif opcode == op.ROTATE:
-                        a = coef[n]
-                        heading += state[craft, SPIN] * a
-                    elif opcode == op.DRAG_SPIN:
-                        a = coef[n]
-                        state[craft, SPIN] *= a
-                    elif opcode == op.LIMIT_SPIN:
-                        a = coef[n]
-                        state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
-                    elif opcode == op.DASH:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        link = code[pc + FOURTH]
-                        cell, in_c = operands[link], inputs[step, operands[slot + 2]]
-                        now, count, dt = moments[NOW, step], moments[COUNT, step], dts[step]
-                        x, y, vx, vy, began = dash(
-                            coef,
-                            n,
-                            memory,
-                            cell,
-                            x,
-                            y,
-                            vx,
-                            vy,
-                            heading,
-                            in_a,
-                            in_b,
-                            in_c,
-                            now,
-                            count,
-                            dt,
-                        )
-                    elif opcode == op.HOP:
-                        in_a = inputs[step, operands[slot]]
-                        link = code[pc + FOURTH]
-                        cell, dt = operands[link], dts[step]
-                        now, count = moments[NOW, step], moments[COUNT, step]
-                        height = state[craft, at.HEIGHT]
-                        height, over, began = hop(
-                            coef, n, memory, cell, height, in_a, now, count, dt
-                        )
-                        state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
-                    elif opcode == op.TIMER:
-                        in_a = inputs[step, operands[slot]]
-                        a, b = coef[n], coef[n + 1]
-                        link = code[pc + FOURTH]
-                        if in_a != 0.0:
-                            memory[operands[link]] = (
-                                a + moments[COUNT if b != 0.0 else NOW, step] - SOON
-                            )
-                    elif opcode == op.GATE:
-                        in_a = inputs[step, operands[slot]]
-                        link = code[pc + FOURTH]
-                        if in_a == 0.0:
-                            pc += np.uint64(operands[link]) * WORDS
-                    elif opcode == op.GATE_TIMER:
-                        a, b = coef[n], coef[n + 1]
-                        link = code[pc + FOURTH]
-                        moment = moments[COUNT if a != 0.0 else NOW, step]
-                        if (memory[operands[link + 1]] > moment) != (b != 0.0):
-                            pc += np.uint64(operands[link]) * WORDS
-                    elif opcode == op.GATHER_TURN:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a = coef[n]
-                        rates[0] = turn(rates[0], in_a, in_b, a)
-                    elif opcode == op.GATHER_THRUST:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a, b = coef[n], coef[n + 1]
-                        rates[1] += push(in_a, in_b, a, b)
-                    elif opcode == op.GATHER_FORCE:
-                        in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                        a, b = coef[n], coef[n + 1]
-                        rates[3] += in_a * a
-                        rates[4] += in_b * b
-                    elif opcode == op.GATHER_DRAG:
-                        a = coef[n]
-                        rates[2] += a
-                    elif opcode == op.MOVE_CLOSED:
-                        a = coef[n]
-                        omega, thrust, resist = rates[0], rates[1], rates[2]
-                        force_x, force_y = rates[3], rates[4]
-                        x, y, vx, vy, heading = move_closed(
-                            x, y, vx, vy, heading, omega, thrust, resist, force_x, force_y, a
-                        )
-                        rates[:] = 0.0
-                    elif opcode == op.CUSTOM:
-                        a, b = coef[n], coef[n + 1]
-                        link = code[pc + FOURTH]
-                        body = written[0]
-                        body["x"], body["y"], body["heading"] = x, y, heading
-                        body["vx"], body["vy"], body["spin"] = vx, vy, state[craft, SPIN]
-                        for index in range(operands[link]):
-                            values[index] = inputs[step, operands[slot + index]]
-                        for index in range(operands[link + 1]):
-                            values[operands[link] + index] = coef[n + 2 + index]
-                        custom(int(a), written, b, values)
-                        x, y, heading = body["x"], body["y"], body["heading"]
-                        vx, vy, state[craft, SPIN] = body["vx"], body["vy"], body["spin"]
-                    elif opcode == op.CHECK:
-                        if not math.isfinite(x + y + vx + vy + heading + state[craft, SPIN]):
-                            return used, craft, step, int(pc // WORDS)
-                    if began:
-                        what, began = at.FIRST_RULE + int(pc // WORDS), False
-                        used = note(events, used, step, craft, what, 0.0, 1.0, x, y, vx, vy)
-                    pc += WORDS
-                # an infinity or a NaN among them makes the sum one
-                if not math.isfinite(vx + vy + heading):
-                    return used, craft, step, int(past // WORDS)
-
-                x_low, x_high = bounds[craft, at.X_LOW], bounds[craft, at.X_HIGH]
-                y_low, y_high = bounds[craft, at.Y_LOW], bounds[craft, at.Y_HIGH]
-                touch_x = touch_y = 0.0
-                if not (x_low <= x < x_high and y_low <= y < y_high):
-                    if not math.isfinite(x + y):
-                        return used, craft, step, int(past // WORDS)
-                    x, y, vx, vy, touch_x, touch_y, used = meet_sides(
-                        walls, bounds, state, events, used, step, craft, x, y, vx, vy
+                            on_x, on_y, per = c, coef[n + 3], coef[n + 4]
+                            way_x, way_y = follow(dx * on_x, dy * on_y, a, b)
+                            x += way_x
+                            y += way_y
+                            vx = way_x * per if on_x != 0.0 else vx
+                            vy = way_y * per if on_y != 0.0 else vy
+                elif opcode == op.AIM_ALONG:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a = coef[n]
+                    heading = aim(heading, in_a, in_b, a)
+                elif opcode == op.TORQUE:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a = coef[n]
+                    state[craft, SPIN] = turn(state[craft, SPIN], in_a, in_b, a)
+                elif opcode == op.ROTATE:
+                    a = coef[n]
+                    heading += state[craft, SPIN] * a
+                elif opcode == op.DRAG_SPIN:
+                    a = coef[n]
+                    state[craft, SPIN] *= a
+                elif opcode == op.LIMIT_SPIN:
+                    a = coef[n]
+                    state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
+                elif opcode == op.DASH:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    link = code[pc + FOURTH]
+                    cell, in_c = operands[link], inputs[step, operands[slot + 2]]
+                    now, count, dt = moments[NOW, step], moments[COUNT, step], dts[step]
+                    x, y, vx, vy, began = dash(
+                        coef,
+                        n,
+                        memory,
+                        cell,
+                        x,
+                        y,
+                        vx,
+                        vy,
+                        heading,
+                        in_a,
+                        in_b,
+                        in_c,
+                        now,
+                        count,
+                        dt,
                     )
-                state[craft, X], state[craft, Y] = x, y
-                state[craft, VX], state[craft, VY] = vx, vy
-                state[craft, at.HEADING] = heading
-                state[craft, at.TOUCH_X], state[craft, at.TOUCH_Y] = touch_x, touch_y
+                elif opcode == op.HOP:
+                    in_a = inputs[step, operands[slot]]
+                    link = code[pc + FOURTH]
+                    cell, dt = operands[link], dts[step]
+                    now, count = moments[NOW, step], moments[COUNT, step]
+                    height = state[craft, at.HEIGHT]
+                    height, over, began = hop(coef, n, memory, cell, height, in_a, now, count, dt)
+                    state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
+                elif opcode == op.TIMER:
+                    in_a = inputs[step, operands[slot]]
+                    a, b = coef[n], coef[n + 1]
+                    link = code[pc + FOURTH]
+                    if in_a != 0.0:
+                        memory[operands[link]] = (
+                            a + moments[COUNT if b != 0.0 else NOW, step] - SOON
+                        )
+                elif opcode == op.GATE:
+                    in_a = inputs[step, operands[slot]]
+                    link = code[pc + FOURTH]
+                    if in_a == 0.0:
+                        pc += np.uint64(operands[link]) * WORDS
+                elif opcode == op.GATE_TIMER:
+                    a, b = coef[n], coef[n + 1]
+                    link = code[pc + FOURTH]
+                    moment = moments[COUNT if a != 0.0 else NOW, step]
+                    if (memory[operands[link + 1]] > moment) != (b != 0.0):
+                        pc += np.uint64(operands[link]) * WORDS
+                elif opcode == op.GATHER_TURN:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a = coef[n]
+                    rates[0] = turn(rates[0], in_a, in_b, a)
+                elif opcode == op.GATHER_THRUST:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a, b = coef[n], coef[n + 1]
+                    rates[1] += push(in_a, in_b, a, b)
+                elif opcode == op.GATHER_FORCE:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a, b = coef[n], coef[n + 1]
+                    rates[3] += in_a * a
+                    rates[4] += in_b * b
+                elif opcode == op.GATHER_DRAG:
+                    a = coef[n]
+                    rates[2] += a
+                elif opcode == op.MOVE_CLOSED:
+                    a = coef[n]
+                    omega, thrust, resist = rates[0], rates[1], rates[2]
+                    force_x, force_y = rates[3], rates[4]
+                    x, y, vx, vy, heading = move_closed(
+                        x, y, vx, vy, heading, omega, thrust, resist, force_x, force_y, a
+                    )
+                    rates[:] = 0.0
+                elif opcode == op.CUSTOM:
+                    a, b = coef[n], coef[n + 1]
+                    link = code[pc + FOURTH]
+                    body = written[0]
+                    body["x"], body["y"], body["heading"] = x, y, heading
+                    body["vx"], body["vy"], body["spin"] = vx, vy, state[craft, SPIN]
+                    for index in range(operands[link]):
+                        values[index] = inputs[step, operands[slot + index]]
+                    for index in range(operands[link + 1]):
+                        values[operands[link] + index] = coef[n + 2 + index]
+                    custom(int(a), written, b, values)
+                    x, y, heading = body["x"], body["y"], body["heading"]
+                    vx, vy, state[craft, SPIN] = body["vx"], body["vy"], body["spin"]
+                elif opcode == op.CHECK:
+                    if not math.isfinite(x + y + vx + vy + heading + state[craft, SPIN]):
+                        return used, craft, step, int(pc // WORDS)
+                if began:
+                    what, began = at.FIRST_RULE + int(pc // WORDS), False
+                    used = note(events, used, step, craft, what, 0.0, 1.0, x, y, vx, vy)
+                pc += WORDS
             if keep:
                 write(record, state, step)
+        if code[0] != op.LOAD:
+            state[0, X], state[0, Y], state[0, VX], state[0, VY] = x, y, vx, vy
+            state[0, at.HEADING] = heading
         return used, FLEW, dts.size, 0
 
     return fly_steps

@@ -55,10 +55,14 @@ GATHER_DRAG: Final = 32  # n: rate
 MOVE_CLOSED: Final = 33  # n: step
 
 # Control
-GATE: Final = 34  # s: column; l: how many to skip while it is zero
-GATE_TIMER: Final = 35  # n: counted, wanted; l: how many to skip otherwise, cell of memory
-CUSTOM: Final = 36  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
-CHECK: Final = 37  # stops the flight if the state is not finite
+LOAD: Final = 34  # l: the craft, and where in the code to go on if it is gone
+EDGES: Final = 35  # brings the craft back to where the sides of the arena put it
+STORE: Final = 36
+END: Final = 37  # of the step
+GATE: Final = 38  # s: column; l: how many to skip while it is zero
+GATE_TIMER: Final = 39  # n: counted, wanted; l: how many to skip otherwise, cell of memory
+CUSTOM: Final = 40  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
+CHECK: Final = 41  # stops the flight if the state is not finite
 
 LEAST_NUMBERS: Final = 3
 LEAST_SLOTS: Final = 2

@@ -18,7 +18,7 @@ class Program(NamedTuple):
     ----------
     code
         Shape (4 R,): for each instruction its opcode, and where in the tables below its
-        numbers, its slots and its links begin.
+        numbers, its slots and its links begin.  One step is one way through all of it.
     operands
         Slots, which are columns of the inputs, and links, which are other indices.
     numbers
@@ -27,8 +27,6 @@ class Program(NamedTuple):
         Shape (T,): which of the numbers depend on the length of the step, and how.
     memory
         Shape (M,): what instructions remember, before the first step.
-    first
-        Shape (C + 1,): craft c owns the words ``first[c]:first[c + 1]`` of the code.
     start
         Shape (C, STATE_WIDTH): the state before the first step.
     walls
@@ -44,7 +42,6 @@ class Program(NamedTuple):
     timed: Indices
     kinds: Indices
     memory: Floats
-    first: Indices
     start: Floats
     walls: Floats
     carrier: NDArray[np.int64]

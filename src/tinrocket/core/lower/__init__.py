@@ -38,7 +38,7 @@ class Lowered:
     written
         The user's rules that it calls, by number.
     owners
-        For each instruction the craft and the rule that it comes from; None for a view's.
+        For each instruction the craft and the rule that it comes from, if from any.
     whole_state
         Whether height and life of a craft can change, so that they are worth recording.
     """
@@ -56,14 +56,12 @@ def lower(scenario: Scenario) -> Lowered:
     heading = Heading.of(scenario.arena)
     craft = {one.name: index for index, one in enumerate(scenario.craft)}
     shop = Workshop(heading, scenario.tuned_at, scenario.sticks, craft)
-    groups: list[list[Instruction]] = []
-    owners: list[tuple[int, MotionRule | None]] = []
+    owned: list[tuple[int, MotionRule | None, Instruction]] = []
     cells = 0
     for index, one in enumerate(scenario.craft):
-        owned = lower_craft(one, scenario.timing, shop, cells)
-        groups.append([instruction for _rule, instruction in owned])
-        owners += [(index, rule) for rule, _instruction in owned]
-        cells += sum(instruction.memory for instruction in groups[-1])
+        own = lower_craft(one, scenario.timing, shop, cells)
+        owned += _framed(index, own, len(owned))
+        cells += sum(instruction.memory for _rule, instruction in own)
     start = [lower_start(one.start, heading) for one in scenario.craft]
     walls, carrier = [], []
     for one in scenario.craft:
@@ -73,32 +71,42 @@ def lower(scenario: Scenario) -> Lowered:
         walls.append(lower_walls(scenario.arena_of(one), one.radius, middle))
         carrier.append(carried)
     if scenario.view is not None:
-        instructions, place, sides = _view(scenario, shop)
-        groups.append(instructions)
-        owners += [(len(craft), None) for _instruction in instructions]
+        follow, place, sides = _view(scenario, shop)
+        owned += _framed(len(craft), [(None, follow)], len(owned))
         start.append(place)
         walls.append(sides)
         carrier.append(-1)
-    program = assemble(groups, np.zeros(cells), np.array(start), np.array(walls), carrier)
+    owned.append((0, None, Instruction(op.END)))
+    instructions = [instruction for _craft, _rule, instruction in owned]
+    program = assemble(instructions, np.zeros(cells), np.array(start), np.array(walls), carrier)
     return Lowered(
         program=program,
         columns=tuple(shop.columns),
         written=tuple(shop.written),
-        owners=tuple(owners),
+        owners=tuple((index, rule) for index, rule, _instruction in owned),
         whole_state=op.HOP in program.code[::4]
         or bool((program.walls[:, :, layout.WALL_KIND] == layout.REMOVE).any()),
     )
 
 
+def _framed(
+    craft: int, own: Sequence[tuple[MotionRule | None, Instruction]], begins: int
+) -> list[tuple[int, MotionRule | None, Instruction]]:
+    """Return a craft's instructions between those that load it, bound it and store it."""
+    after = begins + len(own) + 3
+    load = Instruction(op.LOAD, links=(craft, 4 * after))
+    framed = [(None, load), *own, (None, Instruction(op.EDGES)), (None, Instruction(op.STORE))]
+    return [(craft, rule, instruction) for rule, instruction in framed]
+
+
 def assemble(
-    groups: Sequence[Sequence[Instruction]],
+    flat: Sequence[Instruction],
     memory: NDArray[np.float64],
     start: NDArray[np.float64],
     walls: NDArray[np.float64],
     carrier: Sequence[int],
 ) -> Program:
-    """Return instructions, grouped by craft, as the tables of a program."""
-    flat = [instruction for group in groups for instruction in group]
+    """Return instructions as the tables of a program."""
     numbers = [_padded(one.numbers, op.LEAST_NUMBERS) for one in flat]
     slots = [_padded(one.slots, op.LEAST_SLOTS) for one in flat]
     links = [_padded(one.links, op.LEAST_LINKS) for one in flat]
@@ -117,7 +125,6 @@ def assemble(
         timed=_indices(timed),
         kinds=_indices([values[index].kind for index in timed]),  # type: ignore[union-attr]
         memory=memory,
-        first=_indices(np.cumsum([0, *(4 * len(group) for group in groups)]).tolist()),
         start=start,
         walls=walls,
         carrier=np.array(carrier, dtype=np.int64),
@@ -141,7 +148,7 @@ def _begins(rows: Sequence[Sequence[object]]) -> NDArray[np.uint32]:
 
 def _view(
     scenario: Scenario, shop: Workshop
-) -> tuple[list[Instruction], list[float], list[tuple[float, float, float]]]:
+) -> tuple[Instruction, list[float], list[tuple[float, float, float]]]:
     """Return a view's one instruction, its start and its walls: a craft that follows."""
     view, arena = scenario.view, scenario.arena
     assert view is not None
@@ -162,4 +169,4 @@ def _view(
             place, kind = min(max(place, low), high), layout.CLAMP
         state[(layout.X, layout.Y)[axis]] = place
         walls += [(kind, low, 1.0), (kind, high, 1.0)]
-    return [Instruction(op.FOLLOW, numbers, slots, link)], state, walls
+    return Instruction(op.FOLLOW, numbers, slots, link), state, walls
