@@ -13,7 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -120,7 +120,7 @@ def twelve_rules() -> tr.Scenario:
     return one.model_copy(update={"craft": (craft,), "tape": tape})
 
 
-def in_c(name: str, arguments: list[object], folder: Path) -> Callable[[], None]:
+def in_c(name: str, arguments: Sequence[np.ndarray | float], folder: Path) -> Callable[[], None]:
     """Return a call of one of the loops in C, compiled anew."""
     compiler = shutil.which("gcc") or shutil.which("cc")
     assert compiler is not None

@@ -7,10 +7,9 @@ from os import cpu_count
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.core import layout
-from tinrocket.core import opcodes as op
 from tinrocket.core.custom import Custom
 from tinrocket.core.entry import compiled_loops
+from tinrocket.core.fuse import fused
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 
@@ -52,7 +51,7 @@ def fly_variants(
         Shape (V, C, STATE_WIDTH), after the last step.  Shape (V, 4): what the loop
         returned, of which the second is FLEW or the craft whose numbers blew up.
     """
-    program, states = bare(program), starts.copy()
+    program, states = fused(program), starts.copy()
     endings = np.empty((len(states), 4), dtype=np.int64)
     fly, fly_batch = compiled_loops()
 
@@ -72,16 +71,3 @@ def fly_variants(
             if progress is not None:
                 progress(done, len(states))
     return states, endings
-
-
-def bare(program: Program) -> Program:
-    """Return a program of one craft without the instructions that load and store it.
-
-    Its state can stay in registers from step to step, as long as nothing asks for the
-    state before the step: a move by half the old velocity, a recording, or its end.
-    """
-    rows = program.code.reshape(-1, 4)
-    asks = op.MOVE_HALF in rows[:, 0] or layout.REMOVE in program.walls[:, :, layout.WALL_KIND]
-    if len(program.start) > 1 or asks:
-        return program
-    return program._replace(code=rows[(rows[:, 0] != op.LOAD) & (rows[:, 0] != op.STORE)].ravel())

@@ -103,21 +103,17 @@ def make_loop(sources: int) -> Fly:
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
         used = 0
-        keep = record.shape[1] > 0
         coef, memory = numbers.copy(), program.memory.copy()
         bounds = walls[:, :, WALL_AT].copy()  # apart, because they are asked for in every step
-        carried = carrier.max() >= 0
         written, values = np.zeros(1, CRAFT), np.zeros(coef.size + operands.size)
         rates = np.zeros(5)  # gathered for the closed form: turn, thrust, drag, force x and y
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
-        heading, began = state[craft, at.HEADING], False
+        heading, began, arrived = state[craft, at.HEADING], False, False
         for step in range(dts.size):
             if moments[RENEWED, step] != 0.0:
                 renew(coef, numbers, timed, kinds, dts[step])
-            if carried:
-                carry(bounds, walls, carrier, state)
             pc = np.uint64(0)
             while True:
                 opcode, n, slot = code[pc], code[pc + SECOND], code[pc + THIRD]
@@ -136,18 +132,33 @@ def make_loop(sources: int) -> Fly:
                     )
                     heading = state[craft, at.HEADING]
                 elif opcode == op.EDGES:
-                    # an infinity or a NaN among them makes the sum one
-                    if not math.isfinite(vx + vy + heading):
-                        return used, craft, step, int(pc // WORDS)
-                    if not (
-                        bounds[craft, at.X_LOW] <= x < bounds[craft, at.X_HIGH]
-                        and bounds[craft, at.Y_LOW] <= y < bounds[craft, at.Y_HIGH]
-                    ):
-                        if not math.isfinite(x + y):
-                            return used, craft, step, int(pc // WORDS)
-                        x, y, vx, vy, used = meet_sides(
-                            walls, bounds, state, events, used, step, craft, x, y, vx, vy
-                        )
+                    arrived = True
+                elif opcode == op.MOVE_EDGES:
+                    x, y = move_euler(x, y, vx, vy, coef[n])
+                    arrived = True
+                elif opcode == op.FORCE_FORCE:
+                    vx += inputs[step, operands[slot]] * coef[n]
+                    vy += inputs[step, operands[slot + 1]] * coef[n + 1]
+                    vx += inputs[step, operands[slot + 2]] * coef[n + 3]
+                    vy += inputs[step, operands[slot + 3]] * coef[n + 4]
+                elif opcode == op.DRAG_LIMIT:
+                    a = coef[n]
+                    vx, vy = limit_speed(vx * a, vy * a, coef[n + 3])
+                elif opcode == op.TURN_THRUST:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    heading = turn(heading, in_a, in_b, coef[n])
+                    in_a, in_b = inputs[step, operands[slot + 2]], inputs[step, operands[slot + 3]]
+                    gained = push(in_a, in_b, coef[n + 3], coef[n + 4])
+                    if gained != 0.0:
+                        if heading != faced:
+                            faced = heading
+                            face_x, face_y = math.cos(heading), math.sin(heading)
+                        vx += gained * face_x
+                        vy += gained * face_y
+                elif opcode == op.CARRY:
+                    carry(bounds, walls, carrier, state)
+                elif opcode == op.RECORD:
+                    write(record, state, step)
                 elif opcode == op.END:
                     break
                 elif opcode == op.STORE:
@@ -213,15 +224,13 @@ def make_loop(sources: int) -> Fly:
                     a, b, c = coef[n], coef[n + 1], coef[n + 2]
                     vy = fall(vy, a, b, c, coef[n + 3], in_a, coef[n + 4])
                 elif opcode == op.FLAP:
-                    in_a = inputs[step, operands[slot]]
-                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                    link = code[pc + FOURTH]
-                    cell = operands[link]
-                    moment = moments[COUNT if coef[n + 5] != 0.0 else NOW, step]
-                    if in_a != 0.0 and memory[cell] <= moment:
-                        memory[cell] = moment + coef[n + 4] - SOON
-                        vy = flap(vy, a, b, c, coef[n + 3])
-                        began = True
+                    if inputs[step, operands[slot]] != 0.0:
+                        cell = operands[code[pc + FOURTH]]
+                        moment = moments[COUNT if coef[n + 5] != 0.0 else NOW, step]
+                        if memory[cell] <= moment:
+                            memory[cell] = moment + coef[n + 4] - SOON
+                            vy = flap(vy, coef[n], coef[n + 1], coef[n + 2], coef[n + 3])
+                            began = True
                 elif opcode == op.CRUISE or opcode == op.STRIDE:
                     in_a = inputs[step, operands[slot]]
                     a = coef[n]
@@ -370,15 +379,28 @@ def make_loop(sources: int) -> Fly:
                     x, y, heading = body["x"], body["y"], body["heading"]
                     vx, vy, state[craft, SPIN] = body["vx"], body["vy"], body["spin"]
                 elif opcode == op.CHECK:
-                    if not math.isfinite(x + y + vx + vy + heading + state[craft, SPIN]):
+                    whole = x + y + vx + vy + heading + state[craft, SPIN]
+                    if not math.isfinite(whole):
                         return used, craft, step, int(pc // WORDS)
+                if arrived:
+                    arrived = False
+                    # an infinity or a NaN among them makes the sum one
+                    if not math.isfinite(vx + vy + heading):
+                        return used, craft, step, int(pc // WORDS)
+                    if not (
+                        bounds[craft, at.X_LOW] <= x < bounds[craft, at.X_HIGH]
+                        and bounds[craft, at.Y_LOW] <= y < bounds[craft, at.Y_HIGH]
+                    ):
+                        if not math.isfinite(x + y):
+                            return used, craft, step, int(pc // WORDS)
+                        x, y, vx, vy, used = meet_sides(
+                            walls, bounds, state, events, used, step, craft, x, y, vx, vy
+                        )
                 if began:
                     what, began = at.FIRST_RULE + int(pc // WORDS), False
                     used = note(events, used, step, craft, what, 0.0, 1.0, x, y, vx, vy)
                 pc += WORDS
-            if keep:
-                write(record, state, step)
-        if code[0] != op.LOAD:
+        if code[0] != op.LOAD and code[0] != op.CARRY:  # a bare program
             state[0, X], state[0, Y], state[0, VX], state[0, VY] = x, y, vx, vy
             state[0, at.HEADING] = heading
         return used, FLEW, dts.size, 0

@@ -55,14 +55,22 @@ GATHER_DRAG: Final = 32  # n: rate
 MOVE_CLOSED: Final = 33  # n: step
 
 # Control
-LOAD: Final = 34  # l: the craft, and where in the code to go on if it is gone
-EDGES: Final = 35  # brings the craft back to where the sides of the arena put it
-STORE: Final = 36
-END: Final = 37  # of the step
-GATE: Final = 38  # s: column; l: how many to skip while it is zero
-GATE_TIMER: Final = 39  # n: counted, wanted; l: how many to skip otherwise, cell of memory
-CUSTOM: Final = 40  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
-CHECK: Final = 41  # stops the flight if the state is not finite
+CARRY: Final = 34  # puts bounds that move with another craft to where it is
+LOAD: Final = 35  # l: the craft, and where in the code to go on if it is gone
+EDGES: Final = 36  # brings the craft back to where the sides of the arena put it
+STORE: Final = 37
+RECORD: Final = 38  # writes all states into the recording
+END: Final = 39  # of the step
+GATE: Final = 40  # s: column; l: how many to skip while it is zero
+GATE_TIMER: Final = 41  # n: counted, wanted; l: how many to skip otherwise, cell of memory
+CUSTOM: Final = 42  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
+CHECK: Final = 43  # stops the flight if the state is not finite
+
+# Pairs, each with what its second part takes right behind what its first part takes
+TURN_THRUST: Final = 44
+FORCE_FORCE: Final = 45
+DRAG_LIMIT: Final = 46
+MOVE_EDGES: Final = 47
 
 LEAST_NUMBERS: Final = 3
 LEAST_SLOTS: Final = 2

@@ -57,6 +57,8 @@ def lower(scenario: Scenario) -> Lowered:
     craft = {one.name: index for index, one in enumerate(scenario.craft)}
     shop = Workshop(heading, scenario.tuned_at, scenario.sticks, craft)
     owned: list[tuple[int, MotionRule | None, Instruction]] = []
+    if any(one.within == "view" for one in scenario.craft):
+        owned.append((0, None, Instruction(op.CARRY)))
     cells = 0
     for index, one in enumerate(scenario.craft):
         own = lower_craft(one, scenario.timing, shop, cells)
@@ -76,7 +78,7 @@ def lower(scenario: Scenario) -> Lowered:
         start.append(place)
         walls.append(sides)
         carrier.append(-1)
-    owned.append((0, None, Instruction(op.END)))
+    owned += [(0, None, Instruction(code)) for code in (op.RECORD, op.END)]
     instructions = [instruction for _craft, _rule, instruction in owned]
     program = assemble(instructions, np.zeros(cells), np.array(start), np.array(walls), carrier)
     return Lowered(
