@@ -32,7 +32,7 @@ SNAP: Final = 16  # n: threshold
 # Targets, each s: x, y; l: the craft that is the target instead, or 0
 AIM: Final = 17  # n: most turn
 FOLLOW: Final = 18  # n: share, most way, on x, on y, 1 / step
-CHASE: Final = 19  # n: speed, 1 / step, way per step, whether it stops on the spot
+CHASE: Final = 19  # n: speed, way per step, 1 / step, whether it stops on the spot
 CHASE_FORCE: Final = 20  # n: gained speed
 AIM_ALONG: Final = 21  # n: most turn; s: direction
 

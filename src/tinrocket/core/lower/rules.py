@@ -183,7 +183,7 @@ def _(rule: rules.Chase, shop: Workshop, pace: Pace) -> list[Instruction]:
             Instruction(op.AIM, (_most_turn(rule.turn, pace),), slots, link),
             Instruction(op.CRUISE, (speed,), (), link),
         ]
-    numbers = (speed, pace.per_step(), pace.times(speed), pace.exact)
+    numbers = (speed, pace.times(speed), pace.per_step(), pace.exact)
     return [Instruction(op.CHASE, numbers, slots, link)]
 
 
