@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
@@ -45,6 +45,7 @@ def walk(position, velocity, time, walls, restitution):
     return position + velocity * time, velocity, hits
 
 
+@example(x=5.0, vx=2701.0, restitution=(1.0, math.nextafter(1.0, 0.0)))
 @given(
     x=st.floats(5, 95),
     vx=st.floats(-2e5, 2e5),
@@ -153,3 +154,32 @@ def test_nothing_leaves_a_closed_arena(kinds, restitution, start, accel, drag, r
     assert np.isfinite(first.frames.drop(columns="craft").to_numpy(dtype=float)).all()
     assert first.frames.equals(second.frames)
     assert first.events.equals(second.events)
+
+
+def test_own_edges_override_the_arenas_and_remove_counts():
+    """Two toys on one bench: one wraps as the bench does, one is gone once it is 20 px outside."""
+    gone = {"left": "open", "right": {"kind": "remove", "margin": 20}}
+    toys = [
+        {"name": "a", "start": {"x": 50, "y": 50, "vx": 100}, "rules": [MOVE]},
+        {"name": "b", "start": {"x": 50, "y": 50, "vx": 100}, "rules": [MOVE]}
+        | {"edges": gone | {"top": "open", "bottom": "open"}},
+    ]
+    bench = {"width": 100, "height": 100, "edges": "wrap"}
+    flown = tr.simulate(scenario(MOVE, craft=toys, arena=bench, duration=1.5), rate=16)
+    events = flown.events.set_index("craft")
+    assert events.loc["b", ["kind", "edge"]].tolist() == ["remove", "right"]
+    assert events.loc["b", "t"] == pytest.approx(0.7)
+    assert events.loc["a", "kind"].tolist() == ["wrap", "wrap"]
+    last = flown.of("b")[flown.of("b")["t"] >= 0.75]
+    assert (last["alive"] == 0).all()
+    assert last["x"].nunique() == 1
+    assert (flown.of("a")["alive"] == 1).all()
+    assert (flown.seam("x", "a"), flown.seam("x", "b")) == ((0, 100), None)
+
+
+def test_a_clamp_that_keeps_the_speed_goes_on_pushing():
+    kept = {"kind": "clamp", "keeps_speed": True}
+    flown = fly(kept, {"x": 50, "y": 50, "vx": 300, "vy": -3}, rate=20, radius=8)
+    last = flown.frames.iloc[-1]
+    assert (last["x"], last["vx"], last["vy"]) == (92, 300, -3)
+    assert len(flown.events) == 1

@@ -118,3 +118,125 @@ def test_tapes_and_frame_times_from_csv(tmp_path):
     read = tr.read_scenario(tmp_path / "one.toml")
     assert read.tape.holds["thrust"][0][0] == 0.5
     assert len(tr.simulate(read).frames) == 1 + 55
+
+
+TURNED = (
+    {"rule": "turn", "rate": 200},
+    THRUST,
+    {"rule": "drag", "half_life": 0.5},
+    {"rule": "flap", "speed": 90, "cooldown": 0.2, "when": "held"},
+    MOVE,
+)
+TWISTED = {"holds": {"thrust": [[0.3, 9]], "left": [[0.5, 1.1]], "flap": [[0.2, 1.6]]}}
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144, 250])
+def test_fixed_steps_are_the_same_states_at_every_frame_rate(rate):
+    """What 60 steps a second fly does not depend on the screen: it only shows them later."""
+    held = {"holds": {"thrust": [[0, 9]], "left": [[0, 9]], "flap": [[0, 9]]}}
+    one = scenario(*TURNED, tape=held, timing="frame")
+    truth = tr.simulate(one, rate=60).frames
+    for blend in (False, True):
+        clock = tr.Clock(rate=rate, step_rate=60, blend=blend)
+        flown = tr.simulate(one, clock=clock).frames
+        done = np.array([Fraction(n, rate) * 60 for n in range(len(flown))])
+        whole = np.array([int(d) for d in done])
+        part = np.array([float(d - int(d)) for d in done])
+        before = np.maximum(whole - 1, 0) if blend else whole
+        weight = part if blend else np.zeros(len(done))
+        for column in ("x", "y", "vx", "heading"):
+            states = truth[column].to_numpy()
+            shown = states[before] + weight * (states[whole] - states[before])
+            np.testing.assert_allclose(flown[column], shown, atol=1e-9)
+        if "lag" in flown:
+            late = np.minimum(flown["t"], 1 / 60) if blend else part / 60
+            np.testing.assert_allclose(flown["lag"], late, atol=1e-9)
+        else:
+            assert not blend
+            assert 60 % rate == 0
+
+
+@given(
+    rate=st.sampled_from([20, 45, 60, 144]),
+    steps=st.sampled_from([50, 60, 120]),
+    most=st.integers(1, 4),
+    kept=st.booleans(),
+    at=st.floats(0, 1),
+    length=st.floats(0.05, 0.4),
+)
+def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, at, length):
+    """At most so many steps a frame; whole steps past them are dropped, or wait."""
+    clock = tr.Clock(
+        rate=rate,
+        hitches=(tr.Hitch(at=at, length=round(length, 3)),),
+        step_rate=steps,
+        most_steps=most,
+        surplus="kept" if kept else "dropped",
+    )
+    flown = tr.simulate(scenario(MOVE, start={"vx": steps}), clock=clock).frames
+    lengths = [Fraction(x).limit_denominator(1000 * rate) for x in np.diff(flown["t"])]
+    rest, taken, lost, shown = Fraction(0), 0, 0, [0]
+    for frame in lengths:
+        rest += frame
+        whole = int(rest * steps)
+        now = min(whole, most)
+        taken += now
+        dropped = 0 if kept else whole - now
+        lost += dropped
+        rest -= Fraction(now + dropped, steps)
+        shown.append(taken)
+    np.testing.assert_allclose(flown["x"], shown, atol=1e-9)  # one px a step
+    if "lag" in flown:
+        behind = flown["t"].to_numpy() - np.array(shown) / steps
+        np.testing.assert_allclose(flown["lag"], behind, atol=1e-9)
+
+
+def test_semi_fixed_steps_cut_a_frame_into_equal_parts():
+    lengths = (0.01, 0.05, 0.031)
+    cut = tr.Clock(frame_times=lengths, part=0.015)
+    parts = (0.01, *[0.0125] * 4, *[0.031 / 3] * 3)
+    one = scenario(*TURNED, tape=TWISTED, duration=0.182)
+    flown = tr.simulate(one, clock=cut).frames.iloc[:: len(lengths)]
+    whole = tr.simulate(one, clock=tr.Clock(frame_times=parts)).frames.iloc[:: len(parts)]
+    for column in ("t", "x", "y", "vx"):
+        np.testing.assert_allclose(flown[column], whole[column], atol=1e-6)
+
+
+def test_events_tell_real_time_whatever_the_steps():
+    """A wall is met at the same moment on fixed, cut and plain frames."""
+    arena = {"width": 100, "height": 100, "edges": "bounce"}
+    one = scenario(MOVE, start={"x": 40, "y": 50, "vx": 100}, arena=arena, duration=3.0)
+    for clock in (
+        tr.Clock(rate=31),
+        tr.Clock(rate=144, step_rate=60, blend=True),
+        tr.Clock(rate=20, part=0.013),
+    ):
+        met = tr.simulate(one, clock=clock).events["t"]
+        np.testing.assert_allclose(met, [0.6, 1.6, 2.6], atol=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("rate", "refresh", "shown"), [(60, 60, 60), (50, 60, 30), (144, 60, 60), (45, 144, 36)]
+)
+def test_a_frame_that_misses_the_screen_waits_for_the_next(rate, refresh, shown):
+    flown = tr.simulate(scenario(MOVE, duration=1.0), clock=tr.Clock(rate=rate, refresh=refresh))
+    assert flown.frames["t"].tolist() == [n / shown for n in range(shown + 1)]
+    uneven = tr.Clock(frame_times=(0.010, 0.020), refresh=50)
+    times = tr.simulate(scenario(MOVE, duration=0.16), clock=uneven).frames["t"]
+    np.testing.assert_allclose(times, np.arange(len(times)) / 50, atol=1e-12)
+
+
+@pytest.mark.parametrize("sampling", ["polled", "buffered"])
+def test_taps_between_steps_are_lost_or_kept(sampling):
+    """At 240 fps and 60 steps a second most frames take no step: a short tap may fall there."""
+    taps = [0.1 + 0.001 * n + 0.05 * n for n in range(20)]
+    tape = {"sampling": sampling, "taps": {"stride": taps}, "tap_length": 0.005}
+    rule = {"rule": "stride", "distance": 1}
+    clock = tr.Clock(rate=240, step_rate=60)
+    flown = tr.simulate(scenario(rule, tape=tape), clock=clock)
+    looks = [n / 240 for n in range(480) if (n + 1) % 4 == 0]  # frames that complete a step
+    seen = [any(t <= look + 1e-12 < t + 0.005 for look in looks) for t in taps]
+    assert 0 < sum(seen) < len(taps)
+    went = round(flown.frames["x"].iloc[-1])
+    assert went == (len(taps) if sampling == "buffered" else sum(seen))
+    assert flown.lost_taps == len(taps) - went

@@ -47,10 +47,10 @@ def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tupl
     if q == 1.0:
         pairs = max(np.floor(overshoot / c) - 1.0, 0.0)
         left = overshoot - pairs * c
-    else:  # d after k pairs is (d + rest) q^k - rest
-        rest = c / (1.0 - q)
-        pairs = max(np.floor(-math.log1p(overshoot / rest) / math.log(q)) - 1.0, 0.0)
-        left = (overshoot + rest) * q**pairs - rest
+    else:  # d after k pairs is d q^k - c (1 - q^k) / (1 - q), which holds up for q next to 1
+        shrinks = math.log(q)
+        pairs = max(np.floor(-math.log1p(overshoot * (1.0 - q) / c) / shrinks) - 1.0, 0.0)
+        left = overshoot * q**pairs + c * math.expm1(pairs * shrinks) / (1.0 - q)
     # an overshoot too large for its last digits to mean a place still ends within two pairs
     return pairs, min(max(left, 0.0), c * (1.0 + q) / (q * q))
 

@@ -1,0 +1,111 @@
+"""Motion rules that users write: the same compiled, interpreted and by hand."""
+
+import math
+
+import numpy as np
+import pytest
+
+import tinrocket as tr
+
+from .conftest import MOVE, scenario
+
+
+@tr.motion_rule
+def draught(craft, dt, fan, strength=240.0):
+    """A fan that blows to the right, the less the higher the craft is."""
+    craft.vx += fan * strength * dt / (1.0 + abs(craft.y) / 100.0)
+    craft.heading += 0.5 * dt
+
+
+FANS = {False: 1, True: 2}
+
+
+@tr.motion_rule
+def from_a_table(craft, dt, fan):
+    """Something that cannot be compiled: it looks into a table of the program."""
+    craft.vx += FANS[fan > 0] * dt
+
+
+TAPE = {"holds": {"fan": [[0.2, 1.4]], "vent": [[0.5, 1.0]]}}
+RULES = (
+    {"rule": "custom", "function": "draught"},
+    {"rule": "custom", "function": "draught", "name": "vent", "numbers": {"strength": -90.0}}
+    | {"inputs": {"fan": "vent"}},
+    {"rule": "drag", "rate": 0.5},
+    MOVE,
+)
+
+
+@pytest.mark.parametrize(("timing", "rate"), [("scaled", 60), ("scaled", 33), ("frame", 144)])
+def test_a_rule_of_ones_own_is_the_loop_written_by_hand(timing, rate):
+    flown = tr.simulate(scenario(*RULES, tape=TAPE, timing=timing, start={"y": 60}), rate=rate)
+    step = 1 / 60 if timing == "frame" else 1 / rate
+    kept = math.exp(-0.5 / 60) if timing == "frame" else 1 - 0.5 * step
+    x = vx = heading = 0.0
+    for n in range(2 * rate):
+        for down, up, strength in ((0.2, 1.4, 240), (0.5, 1.0, -90)):
+            vx += (down <= n / rate < up) * strength * step / 1.6
+            heading += 0.5 * step
+        vx *= kept
+        x += vx * step
+    last = flown.frames.iloc[-1]
+    assert (last["x"], last["vx"]) == pytest.approx((x, vx), rel=1e-12)
+    assert math.radians(last["heading"]) == pytest.approx(heading)
+
+
+def test_what_cannot_be_compiled_flies_in_plain_python():
+    rules = (RULES[0], {"rule": "custom", "function": "from_a_table"}, *RULES[2:])
+    one = scenario(*rules, {"rule": "dash", "speed": 5}, tape={"holds": {"fan": [[0.2, 1.4]]}})
+    flown = tr.simulate(one, rate=60).frames
+    vx = 0.0
+    for n in range(120):
+        down = 0.2 <= n / 60 < 1.4
+        vx = (vx + (down * 240 + 1 + down) / 60) * (1 - 0.5 / 60)
+    assert flown["vx"].iloc[-1] == pytest.approx(vx, rel=1e-12)
+    with pytest.raises(tr.OptionError, match="one of draught, from_a_table cannot; use compare"):
+        tr.sweep(one, {"top.drag.rate": [0.5, 1.0]})
+
+
+def test_batches_take_it_when_it_can_be_compiled():
+    one = scenario(*RULES, tape=TAPE)
+    swept = tr.sweep(one, {"top.drag.rate": [0.1, 0.5, 2.0]})
+    for rate, vx in zip([0.1, 0.5, 2.0], swept["vx"], strict=True):
+        flown = tr.simulate(tr.with_value(one, "top.drag.rate", rate))
+        assert flown.frames["vx"].iloc[-1] == vx
+
+
+def test_its_failures_are_named():
+    @tr.motion_rule
+    def wild(craft, dt):
+        craft.x = craft.x / 0.0 if craft.vx > 9.9 else craft.x
+
+    one = scenario({"rule": "force", "x": 20}, {"rule": "custom", "function": "wild"}, MOVE)
+    with pytest.raises(tr.FlightError, match="'top'.*rule 'custom', frame 29 at 0.483333 s"):
+        tr.simulate(one.model_copy(update={"craft": one.craft}), rate=60)
+
+
+def refuse(match, **rule):
+    with pytest.raises(tr.ScenarioError, match=match):
+        scenario({"rule": "custom"} | rule, MOVE)
+
+
+def test_files_name_rules_and_hold_no_code():
+    refuse("no motion rule 'drought' is registered.*did you mean 'draught'", function="drought")
+    refuse("no motion rule 'import os' is registered", function="import os")
+    refuse("has no number 'strong'; did you mean", function="draught", numbers={"strong": 1.0})
+    refuse("has no input 'hand'", function="draught", inputs={"hand": "x"})
+    for wrong, why in (
+        (lambda craft: None, "first two parameters"),
+        (lambda craft, dt, *rest: None, "must be a plain parameter"),
+        (lambda craft, dt, much="a": None, "must be a number, not 'a'"),
+    ):
+        with pytest.raises(tr.OptionError, match=why):
+            tr.motion_rule(wrong)
+
+
+def test_a_scenario_with_one_is_written_and_read_back(tmp_path):
+    one = scenario(*RULES, tape=TAPE)
+    tr.write_scenario(one, tmp_path / "one.toml")
+    again = tr.read_scenario(tmp_path / "one.toml")
+    assert again == one
+    np.testing.assert_array_equal(tr.simulate(one).frames["x"], tr.simulate(again).frames["x"])
