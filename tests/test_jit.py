@@ -9,6 +9,9 @@ import numpy as np
 import tinrocket as tr
 from tinrocket.core import jit
 
+from .conftest import MOVE, THRUST, scenario
+from .test_update_functions import GAMES, scene
+
 SCRIPT = """
 import sys
 import numpy as np
@@ -18,8 +21,14 @@ np.save(sys.argv[1], flights())
 """
 
 
+def ending(flown: tr.Trajectory) -> list[float]:
+    """Return numbers in which a difference anywhere in a flight would show."""
+    numbers = flown.frames.drop(columns="craft").to_numpy(dtype=float)
+    return [numbers.sum(), *numbers[-1, :11], len(flown.events), flown.events["t"].sum()]
+
+
 def flights() -> np.ndarray:
-    """Fly a few dozen scenarios with seeded numbers through every rule, edge and timing."""
+    """Fly dozens of scenarios with seeded numbers through every rule, edge and timing."""
     random = np.random.default_rng(2)
     ends = []
     for n in range(24):
@@ -57,9 +66,16 @@ def flights() -> np.ndarray:
                 "clock": {"rate": 45 + n, "jitter": 0.004, "seed": n},
             }
         )
-        flown = tr.simulate(one)
-        numbers = flown.frames.drop(columns="craft").to_numpy(dtype=float)
-        ends.append([numbers.sum(), *numbers[-1, :12], len(flown.events), flown.events["t"].sum()])
+        ends.append(ending(tr.simulate(one)))
+    for number, (_update, told) in enumerate(GAMES.values()):
+        for timing in ("frame", "scaled", "exact"):
+            clock = tr.Clock(rate=90 + number, jitter=0.002, seed=number)
+            ends.append(ending(tr.simulate(scene(told, 100.0, timing), clock=clock)))
+    for n in range(9):
+        drag, turn = {"rule": "drag", "rate": 0.3 * n}, {"rule": "turn", "rate": 40.0 * n}
+        one = scenario(turn, THRUST, drag, MOVE, tape={"holds": {"thrust": [[0.1, 1]]}})
+        one = tr.with_value(one, "top.stepping", "closed_form")
+        ends.append(ending(tr.simulate(one, rate=20 + n)))
     return np.array(ends)
 
 

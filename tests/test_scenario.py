@@ -160,6 +160,74 @@ BAD = {
 }
 
 
+ADDED = {  # what is added to the good scenario, and what is said
+    '{ rule = "chase", target = "mouse", speed = 9 }': "craft.mouse.chase: 'mouse' would head for",
+    '{ rule = "aim", at = "mose" }': "no craft or pointer 'mose'; valid: cat, hand",
+    '{ rule = "follow", target = "hnad" }': "no craft or pointer 'hnad'; did you mean 'hand'?",
+    '{ rule = "ease", target = [1, 2, 3], rate = 1 }': "a place such as [120, 80]",
+    '{ rule = "flap", speed = 9, cooldown = -1 }': "must be seconds, at least 0, such as 0.4, or",
+    '{ rule = "flap", speed = 9, cooldown = "2 frmes" }': "such as '24 frames', not '2 frmes'",
+    '{ rule = "hop", height = 9, duration = "0 frames" }': "must be longer than nothing",
+    '{ rule = "drive", speed = 9, stick = "thumbs" }': "no stick 'thumbs'; did you mean 'thumb'?",
+    '{ rule = "force", x = 9, during = [2, 1] }': "must be a window of time [from, until] in s, or",
+    '{ rule = "force", x = 9, during = "bost" }': "is no timer 'bost' of this craft; a rule",
+    '{ rule = "timer", duration = 1, action = "thrust" }': "a timer needs a 'name'",
+    '{ rule = "drive" }': "give 'accel', 'speed' or both of them",
+    '{ rule = "fall", speed = 9, terminal = 4 }': "'terminal' is approached at an 'accel'",
+    '{ rule = "chase", target = "cat", accel = 9, turn = 3 }': "there is none",
+    '{ rule = "ease", target = "cat", share = 0.1, rate = 2 }': "exactly one of share, half_life",
+    '{ rule = "custom", function = "nobody" }': "no motion rule 'nobody' is registered",
+}
+TABLES = {
+    "[sticks.thumb]\nx = 'sx'\nexponent = 0": "sticks.thumb.exponent: must be greater than 0",
+    "[sticks.thumb]\nx = 'sx'\ndead_zone = 0.9\nouter = 0.5": "of 0.9 must be below 'outer'",
+    "[clock]\nstep_rate = 60\npart = 0.01": "'part' cuts frames into equal parts; give one",
+    "[clock]\nblend = true": "'blend' is about fixed steps; there is no 'step_rate'",
+    "[clock]\nstep_rate = 60\nsurplus = 'kept'": "'surplus' is what 'most_steps' leaves over",
+    "[clock]\nstep_rate = 60\nmost_steps = 0": "clock.most_steps: must be at least 1",
+    "[view]\nfollow = 'rat'\nwidth = 9\nheight = 9": "view.follow: there is no craft 'rat'",
+    "[view]\nfollow = 'cat'\nwidth = 900\nheight = 9": "view.width: 900 is more than the arena",
+    "[view]\nfollow = 'cat'\nwidth = 9\nheight = 9\nshare = 0.1\nrate = 1": "give one of share",
+    "[tape.pointers]\nhand = [[1, 0, 0], [0, 9, 9]]": "the times of the pointer 'hand' must grow",
+}
+CAT = """
+[[craft]]
+name = "cat"
+start = { x = 90, y = 20 }
+KEYS
+rules = [RULE{ rule = "move" }]
+"""
+
+
+@pytest.mark.parametrize("case", [*ADDED, *TABLES])
+def test_new_parts_are_refused_as_clearly(case):
+    thumb = "" if "sticks.thumb" in case else "[sticks.thumb]\nx = 'sx'\n"
+    hand = "" if "pointers" in case else "[tape.pointers]\nhand = [[0, 1, 1]]\n"
+    text = GOOD.replace("rules = [", f"rules = [{case}, ") if case in ADDED else GOOD
+    tables = "" if case in ADDED else case
+    cat = CAT.replace("KEYS", "").replace("RULE", "")
+    with pytest.raises(tr.ScenarioError) as caught:
+        parse_scenario("\n".join([text, cat, thumb, hand, tables]))
+    assert len(caught.value.problems) == 1
+    assert (ADDED | TABLES)[case] in str(caught.value)
+
+
+@pytest.mark.parametrize(
+    ("rule", "said"),
+    [
+        ('{ rule = "limit", speed = 9 }', "the rule 'limit' has no closed form together"),
+        ('{ rule = "dash", name = "burst", speed = 9 }', "the rule 'burst' has no closed form"),
+        ('{ rule = "move", name = "again" }', "needs exactly one rule 'move', and there are 2"),
+    ],
+)
+def test_closed_form_names_the_rule_that_has_none(rule, said):
+    cat = CAT.replace("KEYS", 'stepping = "closed_form"').replace("RULE", f"{rule}, ")
+    with pytest.raises(tr.ScenarioError) as caught:
+        parse_scenario(GOOD + cat)
+    assert str(caught.value).startswith("craft.cat.stepping: ")
+    assert said in str(caught.value)
+
+
 @pytest.mark.parametrize("case", BAD)
 def test_refusals_say_where_and_what_would_be_right(case, tmp_path):
     old, new, parts = BAD[case]
