@@ -175,7 +175,15 @@ def batch() -> None:
         with tempfile.TemporaryDirectory() as folder:
             out = np.empty((count, 7))
             numbers = [plain_loop.TURN, plain_loop.RATE, plain_loop.TOP]
-            arguments = [count, FRAMES, five.thrust, plain, *numbers, *size, out]
+            arguments: list[np.ndarray | float] = [
+                count,
+                FRAMES,
+                five.thrust,
+                plain,
+                *numbers,
+                *size,
+                out,
+            ]
             compare_with_c(
                 "batch loop / C loop, gcc -O3", five, in_c("fly", arguments, Path(folder)), out
             )

@@ -80,7 +80,8 @@ class Comparison:
         """A row for each run and craft; what changed the outcome comes first.
 
         variant, clock, fps, craft, verdict (agrees, drifts, outcome differs); missing,
-        extra and shifted (late or early) events, lost_taps; departs_at [s], when the
+        extra and shifted (late or early) events, lost_taps; lag_ms, by how much what is shown
+        lies behind on average; departs_at [s], when the
         distance first passes the tolerance, NaN if never; drift_max, drift_rms,
         drift_final and unwrapped_max [px].
         """
@@ -103,6 +104,7 @@ class Comparison:
             "extra": extra,
             "shifted": int(status.get("late", 0) + status.get("early", 0)),
             "lost_taps": run.flight.lost_taps,
+            "lag_ms": run.flight.lag * 1000.0,
             "departs_at": float("nan") if departs is None else departs,
             "drift_max": drift.largest,
             "drift_rms": drift.rms,
@@ -154,6 +156,7 @@ def compare(
     vary: Vary | None = None,
     against: Against = "tuned",
     tolerance: float = TOLERANCE,
+    on_screen: bool = False,
 ) -> Comparison:
     """Fly a scenario at several frame rates and compare each flight with a reference.
 
@@ -175,6 +178,8 @@ def compare(
         ``base``: the scenario as written, tuned, for all variants.
     tolerance
         Largest distance that still counts as the same [px].
+    on_screen
+        Whether to compare what is seen in the scenario's view, instead of the world.
 
     Raises
     ------
@@ -197,7 +202,7 @@ def compare(
         reference = base or reference_flight(variant, against)
         paced = [*(variant.clock.at_rate(float(rate)) for rate in rates), *clocks]
         runs.extend(
-            _run(label(chosen), variant, resolved_clock(variant, clock), reference)
+            _run(label(chosen), variant, resolved_clock(variant, clock), reference, on_screen)
             for clock in paced
         )
     return Comparison(scenario, tuple(runs), against, tolerance)
@@ -217,8 +222,12 @@ def reference_flight(scenario: Scenario, against: Against) -> Trajectory:
     return simulate(scenario, clock=Clock(rate=scenario.tuned_at))
 
 
-def _run(variant: str, scenario: Scenario, clock: Clock, reference: Trajectory) -> Run:
+def _run(
+    variant: str, scenario: Scenario, clock: Clock, reference: Trajectory, on_screen: bool
+) -> Run:
     flight = simulate(scenario, clock=clock)
+    if on_screen:
+        flight, reference = flight.on_screen(), reference.on_screen()
     until = scenario.duration
     return Run(
         variant=variant,

@@ -115,6 +115,11 @@ class Trajectory:
         """How many taps began and ended between two frames and were never seen."""
         return int((self.events["kind"] == "lost_tap").sum())
 
+    @property
+    def lag(self) -> float:
+        """By how much what is shown lies behind real time, on average [s]."""
+        return float(self.frames["lag"].mean()) if "lag" in self.frames else 0.0
+
     def seam(self, axis: Axis, craft: str | None = None) -> tuple[float, float] | None:
         """Return where an axis wraps for a craft, low and high, or None if it does not.
 
@@ -128,15 +133,19 @@ class Trajectory:
         """Return the flight in the coordinates of the screen: as seen in the view.
 
         Places are counted from the view's corner, and paths are as they are seen: a craft
-        that wraps jumps.  A flight without a view is its own.
+        that wraps around the world jumps.  A flight without a view is its own.
         """
         if self.view is None or self.arena is None:
             return self
         frames, events, first = self.frames.copy(), self.events.copy(), self.of(self.craft[0])
+        bound = {name: replace(body, in_view=False) for name, body in self.bodies.items()}
+        bound = {name: body for name, body in bound.items() if self.bodies[name].in_view}
         for axis in AXES:
             corner = f"view_{axis}"
             frames[axis] -= frames[corner]
-            frames[f"{axis}_unwrapped"] = frames[axis]
+            periods = {name: body.arena.period(axis) for name, body in bound.items()}
+            laps = frames[f"laps_{axis}"] * frames["craft"].map(periods).astype(float).fillna(0.0)
+            frames[f"{axis}_unwrapped"] = frames[axis] + laps
             events[axis] -= np.interp(events["t"], first["t"], first[corner])
         seen = {
             "width": self.view[0],
@@ -147,8 +156,9 @@ class Trajectory:
             self,
             frames=frames.drop(columns=["view_x", "view_y"]),
             make_events=lambda: events,
+            title=f"{self.title or 'Flight'}, as seen in the view",
             arena=self.arena.model_copy(update=seen),
-            bodies={},
+            bodies=bound,
             view=None,
         )
 

@@ -30,6 +30,9 @@ def compare(
             help="Values to try, such as rocket.drag.half_life=0.4,0.8; may be repeated.",
         ),
     ] = None,
+    screen: Annotated[
+        bool, typer.Option("--screen", help="Compare what is seen in the view, not the world.")
+    ] = False,
     tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
     out: Annotated[
         Path | None, typer.Option(help="Directory for tables, trajectories and pictures.")
@@ -56,6 +59,7 @@ def compare(
         vary=parse_vary(vary or ()),
         against=reference,
         tolerance=tolerance,
+        on_screen=screen,
     )
     written = write_comparison(comparison, out) if out else []
     if json:

@@ -19,5 +19,5 @@ def demo(
 
     scenario = read_demo(name)
     timings = ("frame", "scaled", "exact")
-    comparison = compare(scenario, vary={f"{scenario.craft[0].name}.timing": timings})
+    comparison = compare(scenario, vary={"timing": timings})
     print_comparison(comparison, write_comparison(comparison, out))

@@ -11,6 +11,9 @@ def run(
     rate: Annotated[
         float | None, typer.Option(help="Frames per second, instead of the scenario's clock.")
     ] = None,
+    screen: Annotated[
+        bool, typer.Option("--screen", help="Places as seen in the view, not in the world.")
+    ] = False,
     csv: Annotated[
         Path | None, typer.Option(help="Write the trajectory here (.csv or .parquet).")
     ] = None,
@@ -28,6 +31,7 @@ def run(
 
     chosen = read_scenario(scenario)
     flight = simulate(chosen, rate=None if rate is None else parse_rates(f"{rate:g}", "--rate")[0])
+    flight = flight.on_screen() if screen else flight
     written = list(write_trajectory(flight, csv)) if csv else []
     if plot:
         from tinrocket.show.paths import plot_path
@@ -51,6 +55,14 @@ def run(
             f"heading {last['heading']:.1f}°",
             markup=False,
             soft_wrap=True,
+        )
+        if "alive" in track and not track["alive"].iloc[-1]:
+            out.print(f"{craft}: gone", markup=False)
+    if flight.lag:
+        worst = flight.frames["lag"].max()
+        out.print(
+            f"what is shown lies {flight.lag * 1000:.1f} ms behind on average, "
+            f"{worst * 1000:.1f} ms at most"
         )
     if flight.lost_taps:
         taps = "1 tap" if flight.lost_taps == 1 else f"{flight.lost_taps} taps"

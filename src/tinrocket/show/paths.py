@@ -1,5 +1,7 @@
 """Paths over the arena: where the craft went, and how fast, at every frame rate."""
 
+from collections.abc import Sequence
+
 import numpy as np
 import pandas as pd
 from matplotlib.axes import Axes
@@ -16,12 +18,15 @@ DOT_EVERY = 0.5
 """A dot on the path every so many seconds: where they crowd, the craft is slow."""
 
 EDGE_STYLES = {
+    "remove": {"linestyle": (0, (4, 2, 1, 2)), "linewidth": 1.6},
     "wrap": {"linestyle": (0, (6, 4)), "linewidth": 1.4},
     "clamp": {"linestyle": "-", "linewidth": 2.6},
     "bounce": {"linestyle": (0, (1, 0.6)), "linewidth": 4.5},
     "open": {"linestyle": (0, (1, 4)), "linewidth": 1.2},
 }
-CONTACTS = {"bounce": "x", "clamp": "_"}
+MARKS = {"bounce": "x", "clamp": "_", "remove": "X", "flap": "^", "dash": "D", "hop": "p"}
+"""What events look like on a path; those of rules are smaller than contacts."""
+IMPULSES = ("flap", "dash", "hop")
 
 
 def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
@@ -44,7 +49,7 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
         theme.add_title(figure, title)
         handles = [
             *theme.rate_handles([(trajectory.rate, trajectory.clock)]),
-            *_key(trajectory.arena),
+            *_key(trajectory.arena, [trajectory]),
         ]
         theme.add_legend(figure, handles, columns=6)
     return figure
@@ -78,7 +83,7 @@ def plot_paths(
     handles = [
         theme.reference_handle(comparison.reference_name),
         *theme.rate_handles(comparison.clocks),
-        *_key(arena),
+        *_key(arena, [run.flight for run in comparison.runs]),
     ]
     spare = panels[len(names) :]
     for panel in spare:
@@ -118,24 +123,37 @@ def draw_path(
     With `dots`, also a dot every `DOT_EVERY` s (or `marker`, if given), the start, and
     the contacts.
     """
-    clip = _clip(ax, trajectory.arena)
     for craft in trajectory.craft:
-        track = trajectory.of(craft)
+        track = _alive(trajectory.of(craft))
         x, y = broken_at_seams(track, trajectory)
         (line,) = ax.plot(x, y, color=color, linewidth=linewidth, solid_capstyle="butt")
+        clip = _clip(ax, trajectory, craft)
         if clip is not None:
             line.set_clip_path(clip)
         if not dots:
             continue
-        moments = np.arange(0.0, trajectory.duration + 1e-9, DOT_EVERY)
-        there = trajectory.at(np.minimum(moments, trajectory.duration), craft)
+        if "height" in track and (track["height"] > 0).any():
+            up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
+            above = np.where(track["height"] > 0, track["y"] + up * track["height"], np.nan)
+            ax.plot(track["x"], above, color=color, linewidth=0.8 * linewidth, alpha=0.6)
+        end = min(trajectory.duration, float(track["t"].iloc[-1]))
+        moments = np.arange(0.0, end + 1e-9, DOT_EVERY)
+        there = trajectory.at(np.minimum(moments, end), craft)
         shape, size = (marker, 4) if marker else (".", 6)
         ax.plot(there["x"], there["y"], shape, color=color, markersize=size)
-        _start(ax, trajectory.arena, track, craft if len(trajectory.craft) > 1 else "")
+        _start(ax, trajectory, craft)
         events = trajectory.events
-        for kind, sign in CONTACTS.items():
+        for kind, sign in MARKS.items():
             met = events[(events["kind"] == kind) & (events["craft"] == craft)]
-            ax.plot(met["x"], met["y"], sign, color=color, markersize=9, markeredgewidth=2)
+            size, width = (7, 0) if kind in IMPULSES else (9, 2)
+            ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
+
+
+def _alive(track: pd.DataFrame) -> pd.DataFrame:
+    """Return a path up to where an edge removed the craft."""
+    if "alive" not in track or track["alive"].all():
+        return track
+    return track.iloc[: int(np.argmin(track["alive"].to_numpy())) + 1]
 
 
 def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.ndarray, np.ndarray]:
@@ -150,11 +168,14 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
     for axis in AXES:
         path = track[f"{axis}_unwrapped"].to_numpy()
         shown = track[axis].to_numpy()
-        period = trajectory.arena.period(axis) if trajectory.arena else 0.0
+        low, high = trajectory.seam(axis, str(track["craft"].iloc[0])) or (0.0, 0.0)
+        period = high - low
         count = track[f"laps_{axis}"].to_numpy()
         leaving = path[wraps] - count[wraps - 1] * period
         entering = path[wraps - 1] - count[wraps] * period
         gaps = np.full(wraps.size, np.nan)
+        if period == 0.0:  # on the screen a craft that wraps just jumps
+            leaving = entering = gaps
         extra = np.column_stack([leaving, gaps, entering]).ravel()
         axes.append(np.insert(shown, np.repeat(wraps, 3), extra))
     return axes[0], axes[1]
@@ -165,15 +186,14 @@ def _extent(arena: Arena) -> tuple[float, float, float, float]:
     return x[0], x[1], y[0], y[1]
 
 
-def _clip(ax: Axes, arena: Arena | None) -> Rectangle | None:
-    if arena is None or (arena.seam("x") is None and arena.seam("y") is None):
+def _clip(ax: Axes, trajectory: Trajectory, craft: str) -> Rectangle | None:
+    """Return the box outside which the two ends of a wrap are not drawn."""
+    body = trajectory.bodies.get(craft)
+    seams = trajectory.seam("x", craft), trajectory.seam("y", craft)
+    if (body is not None and body.in_view) or seams == (None, None):
         return None
-    x0, x1, y0, y1 = _extent(arena)
     far = 1e6
-    if arena.seam("x") is None:
-        x0, x1 = x0 - far, x1 + far
-    if arena.seam("y") is None:
-        y0, y1 = y0 - far, y1 + far
+    (x0, x1), (y0, y1) = (seam or (-far, far) for seam in seams)
     return Rectangle((x0, y0), x1 - x0, y1 - y0, transform=ax.transData)
 
 
@@ -197,8 +217,11 @@ def _arena(ax: Axes, arena: Arena | None) -> None:
     ax.set_ylim(*((y0 - pad, y1 + pad) if arena.y_axis == "up" else (y1 + pad, y0 - pad)))
 
 
-def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame, name: str) -> None:
-    first = track.iloc[0]
+def _start(ax: Axes, trajectory: Trajectory, craft: str) -> None:
+    """Mark where a craft begins, and where its picture points."""
+    arena, body = trajectory.arena, trajectory.bodies.get(craft)
+    first = trajectory.of(craft).iloc[0]
+    name = craft if len(trajectory.craft) > 1 else ""
     ax.plot(
         first["x"],
         first["y"],
@@ -222,7 +245,8 @@ def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame, name: str) -> Non
         return
     quarters = {"right": 0.0, "down": 90.0, "left": 180.0, "up": 270.0}
     sense = 1.0 if arena.angles.positive == "clockwise" else -1.0
-    clockwise = np.radians(quarters[arena.angles.zero] + sense * first["heading"])
+    pointing = first["heading"] + (body.art_offset if body else 0.0)
+    clockwise = np.radians(quarters[arena.angles.zero] + sense * pointing)
     length = 0.05 * max(arena.width, arena.height)
     down = 1.0 if arena.y_axis == "down" else -1.0
     tip = first["x"] + length * np.cos(clockwise), first["y"] + down * length * np.sin(clockwise)
@@ -234,7 +258,7 @@ def _start(ax: Axes, arena: Arena | None, track: pd.DataFrame, name: str) -> Non
     )
 
 
-def _key(arena: Arena | None) -> list[Line2D]:
+def _key(arena: Arena | None, flights: Sequence[Trajectory]) -> list[Line2D]:
     dots = Line2D([], [], color=theme.INK, marker=".", linestyle="", label=f"every {DOT_EVERY:g} s")
     start = Line2D(
         [],
@@ -251,10 +275,12 @@ def _key(arena: Arena | None) -> list[Line2D]:
         for kind in kinds
     ]
     marks = [
-        Line2D([], [], color=theme.INK, marker=CONTACTS[kind], linestyle="", label=kind)
-        for kind in kinds
-        if kind in CONTACTS
+        Line2D([], [], color=theme.INK, marker=sign, linestyle="", label=kind)
+        for kind, sign in MARKS.items()
+        if any((flight.events["kind"] == kind).any() for flight in flights)
     ]
+    if any("height" in flight.frames and flight.frames["height"].any() for flight in flights):
+        marks.append(Line2D([], [], color=theme.INK, alpha=0.6, linewidth=1, label="above ground"))
     return [dots, start, *edges, *marks]
 
 

@@ -32,8 +32,9 @@ def drift_table(comparison: Comparison) -> Group:
     """
     unit = comparison.scenario.arena.unit
     rows = comparison.table
+    shared = _shared([str(clock) for _rate, clock in comparison.clocks])
     columns: dict[str, tuple[int, Cell]] = {
-        "clock": (7, lambda row: Text(str(row["clock"]))),
+        "clock": (7, lambda row: Text(str(row["clock"]).removesuffix(shared))),
         "verdict": (15, lambda row: Text(str(row["verdict"]), VERDICTS[str(row["verdict"])])),
         "events": (17, _events_cell),
         "leaves s": (8, lambda row: _number(row["departs_at"])),
@@ -43,7 +44,8 @@ def drift_table(comparison: Comparison) -> Group:
     }
     if len(comparison.scenario.craft) > 1:
         columns["craft"] = (10, lambda row: Text(str(row["craft"])))
-    blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}", "bold")]
+    every = f"; every clock with {shared.removeprefix(', ')}" if shared else ""
+    blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}{every}", "bold")]
     for number, (variant, group) in enumerate(rows.groupby("variant", sort=False)):
         table = Table(box=None, show_header=number == 0, padding=(0, 2, 0, 0))
         for name, (width, _cell) in columns.items():
@@ -57,6 +59,17 @@ def drift_table(comparison: Comparison) -> Group:
             blocks.append(Text(str(variant), "italic"))
         blocks.append(table)
     return Group(*blocks)
+
+
+def _shared(clocks: list[str]) -> str:
+    """Return the end that all descriptions of clocks have in common, from a comma on."""
+    parts = [clock.split(", ") for clock in clocks]
+    count = 0
+    while len(clocks) > 1 and all(len(p) > count + 1 for p in parts):
+        if len({p[-count - 1] for p in parts}) > 1:
+            break
+        count += 1
+    return ", " + ", ".join(parts[0][-count:]) if count else ""
 
 
 def _events_cell(row: pd.Series) -> Text:
@@ -119,7 +132,7 @@ def event_table(trajectory: Trajectory) -> Table:
             f"{event['t']:.4f}",
             str(event["kind"]).replace("_", " "),
             Text(str(event["craft"])),
-            Text(str(event["edge"] or event["action"])),
+            Text(str(event["edge"] or event["rule"] or event["action"])),
             *(_number(event[name]) for name in ("x", "y", "speed")),
         )
     more = len(trajectory.events) - MOST_EVENTS
