@@ -21,6 +21,7 @@ import numpy as np
 
 import tinrocket as tr
 from tinrocket.core import hands
+from tinrocket.core import opcodes as op
 from tinrocket.core.batch import fly_variants
 from tinrocket.core.custom import compiled
 from tinrocket.core.lower import lower
@@ -149,8 +150,9 @@ class Batch:
         self.inputs = hands.inputs(lowered.columns, lower_tape(one, self.pacing).steps)
         self.thrust = np.linspace(300.0, 600.0, count)
         self.numbers = np.repeat(self.program.numbers[None], count, axis=0)
-        thrust = int(self.program.code[4 + 1])
-        self.numbers[:, thrust] = self.thrust
+        rows = self.program.code.reshape(-1, 4)
+        thrust = rows[rows[:, 0] == op.THRUST][0]
+        self.numbers[:, int(thrust[1])] = self.thrust
         self.starts = np.repeat(self.program.start[None], count, axis=0)
 
     def fly(self, variants: int | None = None, threads: int | None = 1) -> np.ndarray:

@@ -77,9 +77,7 @@ def simulate(
     if not direct:
         states = np.empty((len(states), len(lowered.program.start), pacing.steps.size + 1))
     inputs = hands.inputs(lowered.columns, seen.steps)
-    owners = lowered.owners
-    ends = [i for i, owner in enumerate(owners) if owners[i + 1 : i + 2] != (owner,)]
-    recording = record(lowered.program, lowered.written, pacing, inputs, states, ends)
+    recording = record(lowered.program, lowered.written, pacing, inputs, states, lowered.ends)
     if recording.failure is not None:
         raise _explained(scenario, lowered, recording.failure, pacing)
     if not direct:

@@ -9,7 +9,7 @@ once for whatever it will be given.
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import cast
+from typing import Any, cast
 
 import numba
 import numpy as np
@@ -41,22 +41,45 @@ class Written:
     values: int
 
 
-def no_rules(which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
-    """Stand in where a program has no rules of the user's."""
+class NoRules(types.WrapperAddressProtocol):
+    """Stands in where a program has no rules of the user's, and is never called.
+
+    An address is quicker to hand over than a function, which matters in short flights.
+    """
+
+    def __call__(self, which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
+        """Do nothing."""
+
+    def __wrapper_address__(self) -> int:  # the protocol's name
+        """Return an address that is none; the protocol takes no 0."""
+        return 1
+
+    def signature(self) -> Any:
+        """Return what it could be called with."""
+        return SIGNATURE
+
+
+NO_RULES = NoRules()
 
 
 @lru_cache
 def compiled(rules: tuple[Written, ...]) -> Custom | None:
     """Return the rules behind one compiled function, or None if one cannot be compiled."""
+    if not rules:
+        return NO_RULES
     if numba.config.DISABLE_JIT:  # type: ignore[attr-defined]  # set as it is read
         return interpreted(rules)
-    call: Custom = numba.njit(SIGNATURE, nogil=True, cache=True)(no_rules)
+    call: Custom = numba.njit(SIGNATURE, nogil=True)(_nobody)
     try:
         for rule in reversed(rules):
             call = _before(inlined(rule.function), rule.values, call)
     except NumbaError:
         return None
     return call
+
+
+def _nobody(which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
+    """End the chain of rules."""
 
 
 def _before(function: Rule, count: int, others: Custom) -> Custom:

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from tinrocket.core.jit import outlined
 from tinrocket.core.layout import (
+    ALWAYS_RECORDED,
     EVENT_COUNT,
     EVENT_CRAFT,
     EVENT_FRACTION,
@@ -25,7 +26,9 @@ Floats = NDArray[np.float64]
 def write(record: Floats, state: Floats, step: int) -> None:
     """Copy the states after a step into a recording."""
     for craft in range(state.shape[0]):
-        for column in range(record.shape[0]):
+        for column in range(ALWAYS_RECORDED):
+            record[column, craft, step + 1] = state[craft, column]
+        for column in range(ALWAYS_RECORDED, record.shape[0]):
             record[column, craft, step + 1] = state[craft, column]
 
 

@@ -69,8 +69,11 @@ class Pacing:
     @property
     def clocks(self) -> Floats:
         """What the loop must know of each step, shape (3, S); see `layout`."""
-        renewed = np.diff(self.steps, prepend=-1.0) != 0.0
-        return np.stack([self.moments, np.arange(self.moments.size), renewed])
+        rows = np.empty((3, self.steps.size))
+        rows[0], rows[1] = self.moments, np.arange(self.steps.size)
+        rows[2, :1] = 1.0
+        np.not_equal(self.steps[1:], self.steps[:-1], out=rows[2, 1:], casting="unsafe")
+        return rows
 
     @property
     def one_step_a_frame(self) -> bool:

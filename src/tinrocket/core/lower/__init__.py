@@ -49,6 +49,12 @@ class Lowered:
     owners: tuple[tuple[int, MotionRule | None], ...]
     whole_state: bool
 
+    @property
+    def ends(self) -> list[int]:
+        """The last instruction of each rule."""
+        rules = [rule for _craft, rule in self.owners]
+        return [index for index, rule in enumerate(rules[:-1]) if rules[index + 1] is not rule]
+
 
 def lower(scenario: Scenario) -> Lowered:
     """Return the scenario's craft, arena and view as arrays."""
