@@ -7,6 +7,10 @@ trap 'rm -rf "$work"' EXIT
 
 tinrocket demo --out "$work/out" > /dev/null
 cp "$work"/out/{paths,series,drift}.png docs/screenshots/
+for demo in sparrow beetle mouse; do
+  tinrocket demo "$demo" --out "$work/$demo" > /dev/null
+  cp "$work/$demo/paths.png" "docs/screenshots/$demo.png"
+done
 (cd "$work" && tinrocket new rocket --from rocket > /dev/null)
 tinrocket run "$work/rocket.toml" --plot docs/screenshots/run.png > /dev/null
 
@@ -15,8 +19,8 @@ cd "$1"
 printf '$ tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144\n'
 rm -f rocket.toml
 tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144
-printf '\n$ tinrocket compare rocket.toml --vary rocket.timing=frame,scaled,exact\n'
-tinrocket compare rocket.toml --vary rocket.timing=frame,scaled,exact
+printf '\n$ tinrocket compare rocket.toml --vary timing=frame,scaled,exact\n'
+tinrocket compare rocket.toml --vary timing=frame,scaled,exact
 touch done
 sleep 30
 SHOW

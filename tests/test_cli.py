@@ -30,7 +30,7 @@ def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
     assert "\x1b" not in done.stdout  # no colour into a pipe
     flights = sorted((out / "trajectories").glob("*fps.csv"))
     assert len(flights) == 9
-    read = tr.read_trajectory(out / "trajectories" / "rocket.timing=exact-144-fps.csv")
+    read = tr.read_trajectory(out / "trajectories" / "timing=exact-144-fps.csv")
     again = tr.simulate(tr.read_demo("rocket").with_timing("exact"), rate=144)
     assert read.frames.equals(again.frames)
 
@@ -91,7 +91,10 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
         ),
         (["demo", "rockt"], "there is no demo 'rockt'; did you mean 'rocket'?"),
         (["demo", "--out", "s.toml"], "s.toml: cannot be made a directory"),
-        (["new", "x", "--from", "nothing"], "there is no demo 'nothing'; valid: rocket"),
+        (
+            ["new", "x", "--from", "nothing"],
+            "there is no demo 'nothing'; valid: beetle, mouse, rocket",
+        ),
         (["fly"], "No such command 'fly'"),
     ],
 )

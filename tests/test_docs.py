@@ -12,6 +12,7 @@ import pytest
 
 import tinrocket as tr
 from tinrocket.scenario.rules import MotionRule, Rule
+from tinrocket.scenario.toml_file import parse_scenario
 
 PROJECT = Path(__file__).parent.parent
 README = (PROJECT / "README.md").read_text(encoding="utf-8")
@@ -22,8 +23,9 @@ def lines(text):
     return [line.rstrip() for line in text.strip().splitlines()]
 
 
-def test_readme_python_example(tmp_path):
-    code, output = re.findall(r"```python\n(.*?)```\n\n```\n(.*?)```", README, re.DOTALL)[0]
+@pytest.mark.parametrize("page", [README, REFERENCE], ids=["readme", "reference"])
+def test_python_examples(page, tmp_path):
+    code, output = re.findall(r"```python\n(.*?)```\n\n```\n(.*?)```", page, re.DOTALL)[0]
     done = subprocess.run(
         [sys.executable, "-c", code], cwd=tmp_path, capture_output=True, text=True, check=True
     )
@@ -57,13 +59,40 @@ def test_public_names_are_documented(name):
             )
 
 
+ROOM = """
+duration = 1
+arena = { width = 640, height = 400 }
+sticks.thumb = { x = "sx", y = "sy" }
+tape.pointers.hand = [[0, 1, 1]]
+[[craft]]
+name = "other"
+start = { x = 9, y = 9 }
+rules = [{ rule = "move" }]
+[[craft]]
+name = "one"
+start = { x = 5, y = 5 }
+"""
+
+
+def test_each_rule_in_a_line_is_read_and_flies():
+    @tr.motion_rule
+    def draught(craft, dt, fan, strength=240.0):
+        craft.vx += fan * strength * dt
+
+    snippet = re.search(r"```toml\n(rules = \[.*?)```", REFERENCE, re.DOTALL)
+    one = parse_scenario(ROOM + snippet[1])
+    kinds = {rule.model_fields["rule"].default for rule in get_args(get_args(Rule)[0])}
+    assert {rule.rule for rule in one.craft[1].rules} == kinds
+    assert len(tr.simulate(one).of("one")) == 61
+
+
 def test_every_rule_and_key_is_in_the_reference():
     for rule in get_args(get_args(Rule)[0]):
         assert f"| `{rule.model_fields['rule'].default}` |" in REFERENCE
         own = set(rule.model_fields) - set(MotionRule.model_fields)
         for key in own:
             assert f"`{key}`" in REFERENCE, f"{rule.__name__}.{key}"
-    for model in (tr.Scenario, tr.Arena, tr.Clock, tr.Tape):
+    for model in (tr.Scenario, tr.Arena, tr.Clock, tr.Tape, tr.View, tr.Stick, MotionRule):
         for key in set(model.model_fields) - {"name", "craft"}:
             assert key in REFERENCE, key
 

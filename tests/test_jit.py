@@ -8,6 +8,7 @@ import numpy as np
 
 import tinrocket as tr
 from tinrocket.core import jit
+from tinrocket.core.entry import COMPILING
 
 from .conftest import MOVE, THRUST, scenario
 from .test_update_functions import GAMES, scene
@@ -87,6 +88,21 @@ def test_the_same_bits_without_the_jit(tmp_path):
         check=True,
     )
     assert np.load(path).tobytes() == flights().tobytes()
+
+
+def test_it_says_that_it_compiles_once_and_never_again(tmp_path):
+    code = "import tinrocket as tr; tr.simulate(tr.read_demo('beetle'))"
+    said = [
+        subprocess.run(
+            [sys.executable, "-c", code],
+            env=os.environ | {"NUMBA_CACHE_DIR": str(tmp_path)},
+            check=True,
+            capture_output=True,
+            text=True,
+        ).stderr.splitlines()
+        for _ in range(2)
+    ]
+    assert said == [[COMPILING], []]
 
 
 def test_a_changed_source_is_compiled_anew(tmp_path, monkeypatch):

@@ -62,6 +62,11 @@ def test_fall_to_a_terminal_speed_and_glide(rate):
     np.testing.assert_allclose(
         -flown["vy"], 240 * (1 - np.exp(-600 / 240 * flown["t"])), rtol=1e-12, atol=1e-9
     )
+    typed = fly(*rules, rate=rate, timing="frame").frames["vy"]
+    falling = 0.0
+    for shown in typed[1:]:
+        falling += 600 / 60 * (1 - falling / 240)
+        assert shown == pytest.approx(-falling)
     assert (fly({"rule": "fall", "speed": 70}, rate=rate).frames["vy"][1:] == -70).all()
     gliding = {"rule": "fall", "accel": 600, "glide": 50}
     glided = fly(gliding, rate=rate, tape={"holds": {"glide": [[0.5, 1]]}}).frames

@@ -205,7 +205,8 @@ def _(rule: rules.Fall, shop: Workshop, pace: Pace) -> list[Instruction]:
     if rule.speed is not None:
         kept, target = 0.0, rule.speed
     elif rule.terminal is not None:
-        kept, target = pace.kept((rule.accel or 0.0) / rule.terminal), rule.terminal
+        rate, target = (rule.accel or 0.0) / rule.terminal, rule.terminal
+        kept = pace.kept(rate, at_tuned=1.0 - rate / pace.tuned_at)
     else:
         gain = pace.times(rule.accel or 0.0)
     glide = 0.0 if rule.glide is None else rule.glide
