@@ -11,6 +11,7 @@ from tinrocket.core import jit
 from tinrocket.core.entry import COMPILING
 
 from .conftest import MOVE, THRUST, scenario
+from .test_custom import RULES, TAPE
 from .test_update_functions import GAMES, scene
 
 SCRIPT = """
@@ -77,6 +78,7 @@ def flights() -> np.ndarray:
         one = scenario(turn, THRUST, drag, MOVE, tape={"holds": {"thrust": [[0.1, 1]]}})
         one = tr.with_value(one, "top.stepping", "closed_form")
         ends.append(ending(tr.simulate(one, rate=20 + n)))
+    ends.append(ending(tr.simulate(scenario(*RULES, tape=TAPE), rate=77)))
     return np.array(ends)
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core.custom import Custom
-from tinrocket.core.entry import compiled_loops
+from tinrocket.core.entry import compiled_batch, compiled_loop
 from tinrocket.core.fuse import fused
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -53,7 +53,7 @@ def fly_variants(
     """
     program, states = fused(program), starts.copy()
     endings = np.empty((len(states), 4), dtype=np.int64)
-    fly, fly_batch = compiled_loops()
+    fly, fly_batch = compiled_loop(), compiled_batch()
 
     def fly_chunk(first: int) -> int:
         chunk = slice(first, first + CHUNK)

@@ -24,6 +24,11 @@ PROGRAM = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
     [OTHERS.get(name, numba.uint32[::1]) for name in Program._fields], Program
 )
 
+CUSTOM = numba.types.FunctionType(SIGNATURE)
+FOUR = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
+ONE = FOUR(PROGRAM, ROW, CUSTOM, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
+"""How the loop is called."""
+
 
 @lru_cache(maxsize=1)
 def interpreted_loop() -> Fly:
@@ -32,22 +37,24 @@ def interpreted_loop() -> Fly:
 
 
 @lru_cache(maxsize=1)
-def compiled_loops() -> tuple[Fly, FlyBatch]:
-    """Return the loop and a function that flies variants with it.
+def compiled_loop() -> Fly:
+    """Return the loop, compiled or loaded from disk when it is first asked for."""
+    with announcing(COMPILING):
+        return entry_point(ONE)(make_loop(fingerprint()))
 
-    Both are compiled, or loaded from disk, when they are first asked for.  Variants differ
-    in numbers (V, K) and states (V, C, STATE_WIDTH); `endings` (V, 4) takes what the loop
-    returns for each.
+
+@lru_cache(maxsize=1)
+def compiled_batch() -> FlyBatch:
+    """Return a function that flies variants with the loop that it is given.
+
+    They differ in numbers (V, K) and states (V, C, STATE_WIDTH); `endings` (V, 4) takes
+    what the loop returns for each.
     """
-    custom = numba.types.FunctionType(SIGNATURE)
-    four = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
-    one = four(PROGRAM, ROW, custom, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
     many = numba.void(
-        *(numba.types.FunctionType(one), PROGRAM, TABLE, custom),
+        *(numba.types.FunctionType(ONE), PROGRAM, TABLE, CUSTOM),
         *(ROW, TABLE, TABLE, CUBE, numba.int64[:, ::1]),
     )
-    with announcing(COMPILING):
-        return entry_point(one)(make_loop(fingerprint())), entry_point(many)(_fly_batch)
+    return entry_point(many)(_fly_batch)
 
 
 def _fly_batch(

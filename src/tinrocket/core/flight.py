@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from tinrocket.core import layout
 from tinrocket.core import opcodes as op
 from tinrocket.core.custom import Custom, Written, compiled, interpreted
-from tinrocket.core.entry import compiled_loops, interpreted_loop
+from tinrocket.core.entry import compiled_loop, interpreted_loop
 from tinrocket.core.loop import Fly
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -54,7 +54,7 @@ def means(written: tuple[Written, ...]) -> tuple[Fly, Custom]:
     custom = compiled(written)
     if custom is None:
         return interpreted_loop(), interpreted(written)
-    return compiled_loops()[0], custom
+    return compiled_loop(), custom
 
 
 def record(

@@ -21,13 +21,16 @@ from numba.core import event
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
+INTERNAL: Any = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True}
+"""Of what Python never calls: half of the time to compile a small function is its wrappers."""
+
 log = logging.getLogger("tinrocket")
 
 
 def inlined(function: Function) -> Function:
     """Compile a piece that only other compiled functions call; never cached alone."""
-    compiled = numba.njit(nogil=True, error_model="numpy", forceinline=True)(function)
-    return cast("Function", compiled)
+    compiler = numba.njit(nogil=True, error_model="numpy", forceinline=True, **INTERNAL)
+    return cast("Function", compiler(function))
 
 
 def outlined(function: Function) -> Function:
@@ -35,7 +38,8 @@ def outlined(function: Function) -> Function:
 
     What is inlined takes registers from all of the loop, used or not.
     """
-    return cast("Function", numba.njit(nogil=True, error_model="numpy")(function))
+    compiler = numba.njit(nogil=True, error_model="numpy", **INTERNAL)
+    return cast("Function", compiler(function))
 
 
 def entry_point(signature: Any) -> Callable[[Function], Function]:
