@@ -93,7 +93,7 @@ def test_the_same_bits_without_the_jit(tmp_path):
 
 
 def test_it_says_that_it_compiles_once_and_never_again(tmp_path):
-    code = "import tinrocket as tr; tr.simulate(tr.read_demo('beetle'))"
+    code = "import tinrocket as tr; tr.simulate(tr.read_demo('ladybird'))"
     said = [
         subprocess.run(
             [sys.executable, "-c", code],

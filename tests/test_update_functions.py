@@ -31,7 +31,7 @@ def clamp(value: float, low: float, high: float) -> float:
 
 
 def eight_ways() -> Iterator[tuple[float, ...]]:
-    """A tin beetle: eight ways with friction, kept on the table; the art is turned, not it."""
+    """A tin ladybird: eight ways with friction, kept on the table; the art is turned, not it."""
     x, y, vx, vy = 60.0, 60.0, 0.0, 0.0
     for n in range(FRAMES):
         dx = held(n, 90, 40) - held(n, 130, 30, 45)
