@@ -11,7 +11,7 @@ from .conftest import MOVE, scenario
 
 
 @tr.motion_rule
-def draught(craft, dt, fan, strength=240.0):
+def gust(craft, dt, fan, strength=240.0):
     """A fan that blows to the right, the less the higher the craft is."""
     craft.vx += fan * strength * dt / (1.0 + abs(craft.y) / 100.0)
     craft.heading += 0.5 * dt
@@ -28,8 +28,8 @@ def from_a_table(craft, dt, fan):
 
 TAPE = {"holds": {"fan": [[0.2, 1.4]], "vent": [[0.5, 1.0]]}}
 RULES = (
-    {"rule": "custom", "function": "draught"},
-    {"rule": "custom", "function": "draught", "name": "vent", "numbers": {"strength": -90.0}}
+    {"rule": "custom", "function": "gust"},
+    {"rule": "custom", "function": "gust", "name": "vent", "numbers": {"strength": -90.0}}
     | {"inputs": {"fan": "vent"}},
     {"rule": "drag", "rate": 0.5},
     MOVE,
@@ -62,7 +62,7 @@ def test_what_cannot_be_compiled_flies_in_plain_python():
         down = 0.2 <= n / 60 < 1.4
         vx = (vx + (down * 240 + 1 + down) / 60) * (1 - 0.5 / 60)
     assert flown["vx"].iloc[-1] == pytest.approx(vx, rel=1e-12)
-    with pytest.raises(tr.OptionError, match="one of draught, from_a_table cannot; use compare"):
+    with pytest.raises(tr.OptionError, match="one of gust, from_a_table cannot; use compare"):
         tr.sweep(one, {"top.drag.rate": [0.5, 1.0]})
 
 
@@ -90,10 +90,10 @@ def refuse(match, **rule):
 
 
 def test_files_name_rules_and_hold_no_code():
-    refuse("no motion rule 'drought' is registered.*did you mean 'draught'", function="drought")
+    refuse("no motion rule 'gist' is registered.*did you mean 'gust'", function="gist")
     refuse("no motion rule 'import os' is registered", function="import os")
-    refuse("has no number 'strong'; did you mean", function="draught", numbers={"strong": 1.0})
-    refuse("has no input 'hand'", function="draught", inputs={"hand": "x"})
+    refuse("has no number 'strong'; did you mean", function="gust", numbers={"strong": 1.0})
+    refuse("has no input 'hand'", function="gust", inputs={"hand": "x"})
     for wrong, why in (
         (lambda craft: None, "first two parameters"),
         (lambda craft, dt, *rest: None, "must be a plain parameter"),
@@ -109,3 +109,16 @@ def test_a_scenario_with_one_is_written_and_read_back(tmp_path):
     again = tr.read_scenario(tmp_path / "one.toml")
     assert again == one
     np.testing.assert_array_equal(tr.simulate(one).frames["x"], tr.simulate(again).frames["x"])
+
+
+def test_a_name_stands_for_one_function():
+    assert tr.motion_rule(gust) is gust  # once more, as a cell does that is run again
+
+    def elsewhere():
+        def gust(craft, dt):
+            craft.x = 0.0
+
+        return gust
+
+    with pytest.raises(tr.OptionError, match=r"'gust' is registered already, by tests.*\.gust;"):
+        tr.motion_rule(elsewhere())

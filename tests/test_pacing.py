@@ -4,7 +4,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
@@ -156,6 +156,7 @@ def test_fixed_steps_are_the_same_states_at_every_frame_rate(rate):
             assert 60 % rate == 0
 
 
+@example(rate=60, steps=50, most=2, kept=True, at=0.0, length=0.359)  # as many steps as frames
 @given(
     rate=st.sampled_from([20, 45, 60, 144]),
     steps=st.sampled_from([50, 60, 120]),

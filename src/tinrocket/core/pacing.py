@@ -78,7 +78,7 @@ class Pacing:
     @property
     def one_step_a_frame(self) -> bool:
         """Whether what is recorded after each step is what each frame shows."""
-        return self.blend is None and self.steps.size == self.times.size - 1
+        return self.blend is None and np.array_equal(self.done, np.arange(self.times.size))
 
 
 def steady(rate: float, duration: float) -> Frames:

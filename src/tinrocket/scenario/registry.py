@@ -49,9 +49,16 @@ def motion_rule(function: Function) -> Function:
     Raises
     ------
     OptionError
-        If it cannot be called in this way; the message says why.
+        If it cannot be called in this way, or another function has its name; the message
+        says which.
     """
     name = function.__name__
+    before = REGISTERED.get(name)
+    if before is not None and _place(before.function) != _place(function):
+        raise OptionError(
+            f"motion rule '{name}' is registered already, by {_place(before.function)}; "
+            f"call this one something else"
+        )
     parameters = list(inspect.signature(function).parameters.values())
     if len(parameters) < 2 or any(p.default is not p.empty for p in parameters[:2]):
         raise OptionError(f"motion rule '{name}': its first two parameters are the craft and dt")
@@ -74,3 +81,8 @@ def motion_rule(function: Function) -> Function:
             )
     REGISTERED[name] = Registered(function, tuple(inputs), numbers)
     return function
+
+
+def _place(function: Callable[..., None]) -> str:
+    """Return where a function stands; a cell that is run again registers the same one anew."""
+    return f"{function.__module__}.{function.__qualname__}"
