@@ -133,13 +133,14 @@ def test_ease_and_lag_arrive_alike_at_every_rate(rate):
     duration=st.floats(0.01, 0.9),
     along=st.sampled_from(["heading", "input"]),
     after=st.sampled_from(["stop", "restore"]),
+    adds=st.booleans(),
 )
-def test_dash_covers_speed_times_duration_at_every_rate(rate, speed, duration, along, after):
+def test_dash_covers_speed_times_duration_at_every_rate(rate, speed, duration, along, after, adds):
     """Though no frame ends with it; the speed of before comes back, the steering is locked."""
     rules = (
         {"rule": "drive", "accel": 900, "left": "l", "right": "r", "up": "u", "down": "d"},
         {"rule": "dash", "speed": speed, "duration": duration, "along": along, "after": after}
-        | {"steering": False},
+        | {"steering": False, "adds": adds},
         MOVE,
     )
     tape = {"holds": {"dash": [[0, 5]], "u": [[0, max(duration - 1 / rate, 1e-6)]]}}
@@ -147,7 +148,7 @@ def test_dash_covers_speed_times_duration_at_every_rate(rate, speed, duration, a
         tape["holds"]["up"] = [[0, 5]]
     flown = fly(*rules, rate=rate, start={"vx": 10.0, "heading": 90}, tape=tape)
     last = flown.frames.iloc[-1]
-    coasts = last["t"] - duration if after == "restore" else 0.0
+    coasts = (last["t"] - duration) * (after == "restore") + duration * adds
     before = 900 / rate  # the steering of the frame in which the dash began, and of no later one
     assert last["x"] == pytest.approx(10 * coasts, abs=1e-6)
     assert last["y"] == pytest.approx(speed * duration + before * coasts, rel=1e-9, abs=1e-6)

@@ -6,7 +6,7 @@ import math
 from collections import defaultdict
 from pathlib import Path
 
-from tinrocket.errors import FileError, Problem, ScenarioError
+from tinrocket.errors import FileError, OptionError, Problem, ScenarioError
 from tinrocket.files import read_text, write_text
 from tinrocket.scenario.tape import Tape
 
@@ -74,7 +74,20 @@ FOREVER = 1e6
 
 
 def write_tape(tape: Tape, path: Path | str) -> None:
-    """Write a tape as changes ``t,action,value``, in order of time."""
+    """Write a tape as changes ``t,action,value``, in order of time.
+
+    Raises
+    ------
+    OptionError
+        If it has a pointer, which is no action and would be lost.
+    FileError
+        If the file cannot be written.
+    """
+    for pointer in tape.pointers:
+        raise OptionError(
+            f"{path}: the pointer '{pointer}' has no place in a tape of actions; "
+            f"write the scenario instead, which holds it"
+        )
     changes = sorted(
         (t, action, value) for action in tape.actions for t, value in tape.changes(action)
     )
