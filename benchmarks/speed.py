@@ -23,6 +23,7 @@ import tinrocket as tr
 from tinrocket.core import hands
 from tinrocket.core import opcodes as op
 from tinrocket.core.batch import fly_variants
+from tinrocket.core.contacts.meetings import NO_MEETINGS
 from tinrocket.core.custom import compiled
 from tinrocket.core.lower import lower
 from tinrocket.core.lower.clock import lower_clock
@@ -159,7 +160,7 @@ class Batch:
         few = slice(variants)
         assert self.custom is not None
         return fly_variants(
-            *(self.program, self.custom, self.numbers[few], self.starts[few]),
+            *(self.program, self.custom, NO_MEETINGS, self.numbers[few], self.starts[few]),
             *(self.pacing, self.inputs, threads),
         )[0]
 

@@ -4,7 +4,7 @@ import pandas as pd
 
 from tinrocket.analysis.trajectory import Trajectory
 
-KEY = ["kind", "craft", "edge", "rule", "action"]
+KEY = ["kind", "craft", "edge", "rule", "other", "action"]
 OUTCOME_COLUMNS = [*KEY, "nth", "status", "late_ms", "t_reference", "t"]
 
 

@@ -77,7 +77,10 @@ def simulate(
     if not direct:
         states = np.empty((len(states), len(lowered.program.start), pacing.steps.size + 1))
     inputs = hands.inputs(lowered.columns, seen.steps)
-    recording = record(lowered.program, lowered.written, pacing, inputs, states, lowered.ends)
+    recording = record(
+        *(lowered.program, lowered.written, lowered.meetings, pacing),
+        *(inputs, states, lowered.ends),
+    )
     if recording.failure is not None:
         raise _explained(scenario, lowered, recording.failure, pacing)
     if not direct:

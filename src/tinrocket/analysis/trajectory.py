@@ -24,7 +24,8 @@ FRAME_COLUMNS = [
     *("x_unwrapped", "y_unwrapped", "speed"),
 ]
 EVENT_COLUMNS = [
-    *("t", "kind", "craft", "edge", "rule", "action", "x", "y", "speed", "count", "frame"),
+    *("t", "kind", "craft", "edge", "rule", "other", "action", "x", "y", "speed"),
+    *("gap", "normal", "count", "frame"),
 ]
 
 

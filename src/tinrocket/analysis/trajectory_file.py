@@ -23,7 +23,7 @@ from tinrocket.errors import FileError, MissingExtraError, TrajectoryError
 from tinrocket.files import read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena, Edges
 
-TEXTS = {"kind", "craft", "edge", "rule", "action"}
+TEXTS = {"kind", "craft", "edge", "rule", "other", "action"}
 
 
 def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ...]:

@@ -7,8 +7,9 @@ from os import cpu_count
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.core.contacts.meetings import Meetings
 from tinrocket.core.custom import Custom
-from tinrocket.core.entry import compiled_batch, compiled_loop
+from tinrocket.core.entry import NOBODY_MEETS, compiled_batch, compiled_loop, compiled_meet
 from tinrocket.core.fuse import fused
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -23,6 +24,7 @@ CHUNK = 256
 def fly_variants(
     program: Program,
     custom: Custom,
+    meetings: Meetings,
     numbers: Floats,
     starts: Floats,
     pacing: Pacing,
@@ -36,6 +38,8 @@ def fly_variants(
     ----------
     custom
         The user's rules, compiled.
+    meetings
+        Which bodies may meet.
     numbers, starts
         Shapes (V, K) and (V, C, STATE_WIDTH): what the variants differ in.
     inputs
@@ -54,11 +58,12 @@ def fly_variants(
     program, states = fused(program), starts.copy()
     endings = np.empty((len(states), 4), dtype=np.int64)
     fly, fly_batch = compiled_loop(), compiled_batch()
+    meet = compiled_meet() if meetings.pairs.size else NOBODY_MEETS
 
     def fly_chunk(first: int) -> int:
         chunk = slice(first, first + CHUNK)
         fly_batch(
-            *(fly, program, numbers[chunk], custom, pacing.steps, pacing.clocks),
+            *(fly, program, numbers[chunk], custom, meetings, meet, pacing.steps, pacing.clocks),
             *(inputs, states[chunk], endings[chunk]),
         )
         return len(states[chunk])

@@ -9,7 +9,7 @@ once for whatever it will be given.
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, cast
+from typing import cast
 
 import numba
 import numpy as np
@@ -17,6 +17,7 @@ from numba import types
 from numba.core.errors import NumbaError
 from numba.np.unsafe.ndarray import to_fixed_tuple
 
+from tinrocket.core.absent import Absent
 from tinrocket.core.jit import inlined
 
 CRAFT = np.dtype([(name, np.float64) for name in ("x", "y", "vx", "vy", "heading", "spin")])
@@ -41,25 +42,7 @@ class Written:
     values: int
 
 
-class NoRules(types.WrapperAddressProtocol):
-    """Stands in where a program has no rules of the user's, and is never called.
-
-    An address is quicker to hand over than a function, which matters in short flights.
-    """
-
-    def __call__(self, which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
-        """Do nothing."""
-
-    def __wrapper_address__(self) -> int:  # the protocol's name
-        """Return an address that is none; the protocol takes no 0."""
-        return 1
-
-    def signature(self) -> Any:
-        """Return what it could be called with."""
-        return SIGNATURE
-
-
-NO_RULES = NoRules()
+NO_RULES = Absent(SIGNATURE)
 
 
 @lru_cache

@@ -7,6 +7,9 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.core.absent import Absent
+from tinrocket.core.contacts.meetings import Meet, Meetings
+from tinrocket.core.contacts.phase import make_meet, meet
 from tinrocket.core.custom import SIGNATURE, Custom
 from tinrocket.core.jit import announcing, entry_point, fingerprint, plain
 from tinrocket.core.loop import Fly, make_loop
@@ -14,9 +17,12 @@ from tinrocket.core.program import Program
 
 Floats = NDArray[np.float64]
 Endings = NDArray[np.int64]
-FlyBatch = Callable[[Fly, Program, Floats, Custom, Floats, Floats, Floats, Floats, Endings], None]
+FlyBatch = Callable[
+    [Fly, Program, Floats, Custom, Meetings, Meet, Floats, Floats, Floats, Floats, Endings], None
+]
 
 COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
+COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
 
 ROW, TABLE, CUBE = numba.float64[::1], numba.float64[:, ::1], numba.float64[:, :, ::1]
 OTHERS = {"numbers": ROW, "memory": ROW, "start": TABLE, "walls": CUBE, "carrier": numba.int64[::1]}
@@ -24,9 +30,22 @@ PROGRAM = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
     [OTHERS.get(name, numba.uint32[::1]) for name in Program._fields], Program
 )
 
+PAIRS = {"pairs": numba.int64[:, ::1], "first": numba.int64[::1]}
+TABLES = {"numbers": TABLE, "kicks": TABLE, "corners": TABLE, "places": TABLE}
+MEETINGS = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
+    [(PAIRS | TABLES).get(name, ROW) for name in Meetings._fields], Meetings
+)
+MEETING = numba.int64(
+    *(MEETINGS, TABLE, TABLE, TABLE, ROW, ROW, ROW, TABLE),
+    *(numba.int64, numba.int64, numba.float64),
+)
+"""How the loop calls the contact phase."""
+NOBODY_MEETS = Absent(MEETING)
+
+MEET = numba.types.FunctionType(MEETING)
 CUSTOM = numba.types.FunctionType(SIGNATURE)
 FOUR = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
-ONE = FOUR(PROGRAM, ROW, CUSTOM, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
+ONE = FOUR(PROGRAM, ROW, CUSTOM, MEETINGS, MEET, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
 """How the loop is called."""
 
 
@@ -44,6 +63,19 @@ def compiled_loop() -> Fly:
 
 
 @lru_cache(maxsize=1)
+def compiled_meet() -> Meet:
+    """Return the contact phase, compiled or loaded from disk when it is first asked for."""
+    with announcing(COMPILING_CONTACTS):
+        return entry_point(MEETING)(make_meet(fingerprint()))
+
+
+@lru_cache(maxsize=1)
+def interpreted_meet() -> Meet:
+    """Return the contact phase as plain Python."""
+    return plain(meet)
+
+
+@lru_cache(maxsize=1)
 def compiled_batch() -> FlyBatch:
     """Return a function that flies variants with the loop that it is given.
 
@@ -51,7 +83,7 @@ def compiled_batch() -> FlyBatch:
     what the loop returns for each.
     """
     many = numba.void(
-        *(numba.types.FunctionType(ONE), PROGRAM, TABLE, CUSTOM),
+        *(numba.types.FunctionType(ONE), PROGRAM, TABLE, CUSTOM, MEETINGS, MEET),
         *(ROW, TABLE, TABLE, CUBE, numba.int64[:, ::1]),
     )
     return entry_point(many)(_fly_batch)
@@ -62,6 +94,8 @@ def _fly_batch(
     program: Program,
     numbers: Floats,
     custom: Custom,
+    meetings: Meetings,
+    meet: Meet,
     dts: Floats,
     moments: Floats,
     inputs: Floats,
@@ -74,6 +108,8 @@ def _fly_batch(
             program,
             numbers[variant],
             custom,
+            meetings,
+            meet,
             dts,
             moments,
             inputs,

@@ -11,6 +11,9 @@ from tinrocket.core.layout import (
     EVENT_COUNT,
     EVENT_CRAFT,
     EVENT_FRACTION,
+    EVENT_GAP,
+    EVENT_NORMAL,
+    EVENT_OTHER,
     EVENT_SPEED,
     EVENT_STEP,
     EVENT_WHAT,
@@ -85,3 +88,27 @@ def note_side(
     fraction = min(max(behind / along, 0.0), 1.0) if along != 0.0 else 0.0
     x, y = x0 + fraction * (x1 - x0), y0 + fraction * (y1 - y0)
     return note(events, used, step, craft, side, fraction, hits, x, y, vx, vy)
+
+
+@outlined
+def note_contact(
+    events: Floats,
+    used: int,
+    step: int,
+    craft: int,
+    what: int,
+    fraction: float,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+    other: int,
+    gap: float,
+    normal: float,
+) -> int:
+    """Write that two bodies met, with their relative velocity."""
+    if used < events.shape[0]:
+        events[used, EVENT_OTHER] = other
+        events[used, EVENT_GAP] = gap
+        events[used, EVENT_NORMAL] = normal
+    return note(events, used, step, craft, what, fraction, 1.0, x, y, vx, vy)

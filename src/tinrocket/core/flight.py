@@ -8,8 +8,15 @@ from numpy.typing import NDArray
 
 from tinrocket.core import layout
 from tinrocket.core import opcodes as op
+from tinrocket.core.contacts.meetings import Meet, Meetings
 from tinrocket.core.custom import Custom, Written, compiled, interpreted
-from tinrocket.core.entry import compiled_loop, interpreted_loop
+from tinrocket.core.entry import (
+    NOBODY_MEETS,
+    compiled_loop,
+    compiled_meet,
+    interpreted_loop,
+    interpreted_meet,
+)
 from tinrocket.core.loop import Fly
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -49,17 +56,18 @@ class Recording:
     failure: Failure | None = None
 
 
-def means(written: tuple[Written, ...]) -> tuple[Fly, Custom]:
-    """Return the loop and the user's rules: compiled, or both as plain Python."""
+def means(written: tuple[Written, ...], *, meets: bool) -> tuple[Fly, Custom, Meet]:
+    """Return the loop, the user's rules and the contacts: compiled, or all as plain Python."""
     custom = compiled(written)
     if custom is None:
-        return interpreted_loop(), interpreted(written)
-    return compiled_loop(), custom
+        return interpreted_loop(), interpreted(written), interpreted_meet()
+    return compiled_loop(), custom, compiled_meet() if meets else NOBODY_MEETS
 
 
 def record(
     program: Program,
     written: tuple[Written, ...],
+    meetings: Meetings,
     pacing: Pacing,
     inputs: Floats,
     states: Floats,
@@ -76,7 +84,7 @@ def record(
     ends
         The last instruction of each rule, to tell which of them fails.
     """
-    fly, custom = means(written)
+    fly, custom, meet = means(written, meets=meetings.pairs.size > 0)
 
     def once(room: int, program: Program = program) -> tuple[tuple[int, int, int, int], Floats]:
         events = np.empty((room, layout.EVENT_WIDTH))
@@ -84,7 +92,7 @@ def record(
         states[:, :, 0] = state[:, : len(states)].T
         numbers = program.numbers
         ending = fly(
-            *(program, numbers, custom, pacing.steps, pacing.clocks),
+            *(program, numbers, custom, meetings, meet, pacing.steps, pacing.clocks),
             *(inputs, state, states, events),
         )
         return ending, events

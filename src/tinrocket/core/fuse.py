@@ -34,7 +34,7 @@ def _bare(program: Program) -> Program:
     """
     rows = program.code.reshape(-1, 4)
     asks = op.MOVE_HALF in rows[:, 0] or layout.REMOVE in program.walls[:, :, layout.WALL_KIND]
-    if len(program.start) > 1 or asks:
+    if len(program.start) > 1 or asks or op.MEET in rows[:, 0]:
         return program
     kept = (rows[:, 0] != op.LOAD) & (rows[:, 0] != op.STORE)
     return program._replace(code=rows[kept].ravel())

@@ -14,12 +14,14 @@ HEADING: Final = 4  # rad, counted so that the craft points along (cos, sin)
 LAPS_X: Final = 5
 LAPS_Y: Final = 6
 HEIGHT: Final = 7  # above the ground, in a hop
-ALIVE: Final = 8  # 1, or 0 once an edge has removed the craft
+ALIVE: Final = 8  # 1; 0 once it is removed; FROZEN once a contact has stopped it
 SPIN: Final = 9  # rad/s
 TOUCH_X: Final = 10  # the last step, from 1, in which a wall held it; below 0: the low one
 TOUCH_Y: Final = 11
 ALOFT: Final = 12  # 1 while a hop lifts the craft over the walls
 STATE_WIDTH: Final = 13
+
+FROZEN: Final = -1.0
 
 ALWAYS_RECORDED: Final = 7  # the columns up to LAPS_Y
 MOST_RECORDED: Final = 9  # HEIGHT and ALIVE as well, where they can change
@@ -63,13 +65,16 @@ ONES: Final = 1  # stands for "always"
 # Columns of an event row.
 EVENT_STEP: Final = 0  # index of the step in which it happened, from 0
 EVENT_CRAFT: Final = 1
-EVENT_WHAT: Final = 2  # the side; or FIRST_RULE plus the index of the instruction
+EVENT_WHAT: Final = 2  # the side; FIRST_RULE plus the instruction; or -1 - 2 contact - hard
 EVENT_FRACTION: Final = 3  # how far into the step, 0 to 1
 EVENT_X: Final = 4
 EVENT_Y: Final = 5
 EVENT_SPEED: Final = 6  # on arrival
 EVENT_COUNT: Final = 7  # crossings of this side within the one step
-EVENT_WIDTH: Final = 8
+EVENT_OTHER: Final = 8  # the other body of a contact
+EVENT_GAP: Final = 9  # that a contact has at the end of the step, below zero if it overlaps
+EVENT_NORMAL: Final = 10  # rad, from the other body
+EVENT_WIDTH: Final = 11
 
 FIRST_RULE: Final = 4
 """Events of rules are numbered from here, after the four sides."""

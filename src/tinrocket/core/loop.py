@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from tinrocket.core import layout as at
 from tinrocket.core import opcodes as op
 from tinrocket.core.coefficients import renew
+from tinrocket.core.contacts.meetings import Meet, Meetings
 from tinrocket.core.custom import CRAFT, Custom
 from tinrocket.core.edges import carry, meet_sides
 from tinrocket.core.events import note, write
@@ -52,7 +53,7 @@ SECOND, THIRD, FOURTH, WORDS = np.uint64(1), np.uint64(2), np.uint64(3), np.uint
 
 
 Fly = Callable[
-    [Program, Floats, Custom, Floats, Floats, Floats, Floats, Floats, Floats],
+    [Program, Floats, Custom, Meetings, Meet, Floats, Floats, Floats, Floats, Floats, Floats],
     tuple[int, int, int, int],
 ]
 
@@ -64,6 +65,8 @@ def make_loop(sources: int) -> Fly:
         program: Program,
         numbers: Floats,
         custom: Custom,
+        meetings: Meetings,
+        meet: Meet,
         dts: Floats,
         moments: Floats,
         inputs: Floats,
@@ -79,6 +82,8 @@ def make_loop(sources: int) -> Fly:
             What to fly; the numbers stand beside it because variants differ in them.
         custom
             Calls the user's rules.
+        meetings, meet
+            Which bodies may meet, and works out their contacts.
         dts, moments
             Shape (S,): the length of each step, and when it begins in the game's time [s].
         inputs
@@ -106,6 +111,8 @@ def make_loop(sources: int) -> Fly:
         coef, memory = numbers.copy(), program.memory.copy()
         bounds = walls[:, :, WALL_AT].copy()  # apart, because they are asked for in every step
         written, values = np.zeros(1, CRAFT), np.zeros(coef.size + operands.size)
+        before, bodies = np.zeros((state.shape[0], 4)), np.ones(meetings.radii.size)
+        counts, touching = np.zeros(len(meetings.numbers)), np.zeros(len(meetings.pairs))
         rates = np.zeros(5)  # gathered for the closed form: turn, thrust, drag, force x and y
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
@@ -120,7 +127,7 @@ def make_loop(sources: int) -> Fly:
                 if opcode == op.LOAD:
                     link = code[pc + FOURTH]
                     craft = operands[link]
-                    if state[craft, ALIVE] == 0.0:
+                    if state[craft, ALIVE] <= 0.0:
                         pc = np.uint64(operands[link + 1])
                         continue
                     # until they are stored again, the array holds the values of the step's start
@@ -155,6 +162,24 @@ def make_loop(sources: int) -> Fly:
                             face_x, face_y = math.cos(heading), math.sin(heading)
                         vx += gained * face_x
                         vy += gained * face_y
+                elif opcode == op.MEET:
+                    used = meet(
+                        meetings,
+                        state,
+                        before,
+                        bounds,
+                        bodies,
+                        counts,
+                        touching,
+                        events,
+                        used,
+                        step,
+                        dts[step],
+                    )
+                elif opcode == op.REMEMBER:
+                    before[craft, 0], before[craft, 1] = x, y
+                    before[craft, 2] = state[craft, at.LAPS_X]
+                    before[craft, 3] = state[craft, at.LAPS_Y]
                 elif opcode == op.CARRY:
                     carry(bounds, walls, carrier, state)
                 elif opcode == op.RECORD:

@@ -55,6 +55,8 @@ GATHER_DRAG: Final = 32  # n: rate
 MOVE_CLOSED: Final = 33  # n: step
 
 # Control
+REMEMBER: Final = 48  # where the craft is as its step begins, for its contacts
+MEET: Final = 49  # works out all contacts of the step
 CARRY: Final = 34  # puts bounds that move with another craft to where it is
 LOAD: Final = 35  # l: the craft, and where in the code to go on if it is gone
 EDGES: Final = 36  # brings the craft back to where the sides of the arena put it

@@ -25,6 +25,7 @@ def wrong_with(scenario: Scenario) -> list[str]:
             where = f"craft.{craft.name}.{rule.label}"
             wrong += [f"{where}: {what}" for what in _rule(scenario, craft, rule)]
         wrong += _closed_form(craft)
+    wrong += _contacts(scenario)
     return wrong if wrong else [*_actions(scenario)]
 
 
@@ -111,6 +112,25 @@ def _closed_form(craft: Craft) -> Iterator[str]:
             f"craft.{craft.name}.stepping: a closed form needs exactly one rule 'move', "
             f"and there are {moves}"
         )
+
+
+def _contacts(scenario: Scenario) -> Iterator[str]:
+    moving = [name for craft in scenario.craft for name in (craft.name, *craft.groups)]
+    still = [name for one in scenario.obstacle for name in (one.name, *one.groups)]
+    counts = Counter(
+        [*(craft.name for craft in scenario.craft), *(o.name for o in scenario.obstacle)]
+    )
+    for one in scenario.obstacle:
+        if counts[one.name] > 1:
+            yield f"obstacle.{one.name}: something else has this name; give each its own"
+    for number, contact in enumerate(scenario.contact, start=1):
+        first, second = contact.between
+        if first not in moving:
+            which = "an obstacle, which does not respond" if first in still else "nobody's name"
+            yield f"contact#{number}.between: '{first}' is {which}{nearest(first, moving)}"
+        if second not in (*moving, *still):
+            hint = nearest(second, [*moving, *still])
+            yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
 
 
 def _actions(scenario: Scenario) -> Iterator[str]:

@@ -6,9 +6,11 @@ from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
 from tinrocket.scenario.numbers import Model, Name, Rate, Timing, Units, frames_in
+from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
@@ -33,6 +35,9 @@ class Scenario(Model):
     view: View | None = None
     """What the player sees of the arena; all of it if not given."""
     craft: tuple[Craft, ...] = Field(min_length=1)
+    obstacle: tuple[Obstacle, ...] = ()
+    contact: tuple[Contact, ...] = ()
+    """What happens when bodies meet; those that are not named here pass through each other."""
     sticks: dict[Name, Stick] = Field(default_factory=dict)
     tape: Tape = Field(default_factory=Tape)
     clock: Clock = Field(default_factory=Clock)

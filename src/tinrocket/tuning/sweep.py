@@ -84,7 +84,7 @@ def sweep(
     pacing = paced(scenario, clock)
     inputs = hands.inputs(base.columns, lower_tape(scenario, pacing).steps)
     states, endings = fly_variants(
-        program, custom, numbers, starts, pacing, inputs, threads, progress
+        program, custom, base.meetings, numbers, starts, pacing, inputs, threads, progress
     )
     finite = endings[:, 1] == layout.FLEW
     states[~finite] = np.nan

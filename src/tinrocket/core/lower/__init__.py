@@ -13,8 +13,10 @@ from numpy.typing import NDArray
 
 from tinrocket.core import hands, layout
 from tinrocket.core import opcodes as op
+from tinrocket.core.contacts.meetings import Meetings
 from tinrocket.core.custom import Written
 from tinrocket.core.lower.angles import Heading
+from tinrocket.core.lower.contacts import lower_contacts
 from tinrocket.core.lower.craft import lower_craft, lower_start, lower_walls
 from tinrocket.core.lower.instructions import Instruction, Pace, Timed, Workshop
 from tinrocket.core.lower.rules import eased
@@ -33,6 +35,8 @@ class Lowered:
     ----------
     program
         What the core flies; a view is its last craft.
+    meetings, bodies
+        Which bodies may meet, and the names of all of them.
     columns
         What the rules listen to, in the order of the inputs.
     written
@@ -44,6 +48,8 @@ class Lowered:
     """
 
     program: Program
+    meetings: Meetings
+    bodies: tuple[str, ...]
     columns: tuple[hands.Column, ...]
     written: tuple[Written, ...]
     owners: tuple[tuple[int, MotionRule | None], ...]
@@ -68,7 +74,7 @@ def lower(scenario: Scenario) -> Lowered:
     cells = 0
     for index, one in enumerate(scenario.craft):
         own = lower_craft(one, scenario.timing, shop, cells)
-        owned += _framed(index, own, len(owned))
+        owned += _framed(index, own, len(owned), remembers=bool(scenario.contact))
         cells += sum(instruction.memory for _rule, instruction in own)
     start = [lower_start(one.start, heading) for one in scenario.craft]
     walls, carrier = [], []
@@ -84,26 +90,37 @@ def lower(scenario: Scenario) -> Lowered:
         start.append(place)
         walls.append(sides)
         carrier.append(-1)
-    owned += [(0, None, Instruction(code)) for code in (op.RECORD, op.END)]
+    last = [op.MEET] if scenario.contact else []
+    owned += [(0, None, Instruction(code)) for code in (*last, op.RECORD, op.END)]
     instructions = [instruction for _craft, _rule, instruction in owned]
     program = assemble(instructions, np.zeros(cells), np.array(start), np.array(walls), carrier)
+    meetings, bodies = lower_contacts(scenario)
     return Lowered(
         program=program,
+        meetings=meetings,
+        bodies=bodies,
         columns=tuple(shop.columns),
         written=tuple(shop.written),
         owners=tuple((index, rule) for index, rule, _instruction in owned),
         whole_state=op.HOP in program.code[::4]
+        or any(contact.response == "remove" for contact in scenario.contact)
         or bool((program.walls[:, :, layout.WALL_KIND] == layout.REMOVE).any()),
     )
 
 
 def _framed(
-    craft: int, own: Sequence[tuple[MotionRule | None, Instruction]], begins: int
+    craft: int,
+    own: Sequence[tuple[MotionRule | None, Instruction]],
+    begins: int,
+    *,
+    remembers: bool = False,
 ) -> list[tuple[int, MotionRule | None, Instruction]]:
     """Return a craft's instructions between those that load it, bound it and store it."""
-    after = begins + len(own) + 3
-    load = Instruction(op.LOAD, links=(craft, 4 * after))
-    framed = [(None, load), *own, (None, Instruction(op.EDGES)), (None, Instruction(op.STORE))]
+    remember = [Instruction(op.REMEMBER)] if remembers else []
+    after = begins + len(own) + len(remember) + 3
+    first = [Instruction(op.LOAD, links=(craft, 4 * after)), *remember]
+    last = [Instruction(op.EDGES), Instruction(op.STORE)]
+    framed = [*((None, one) for one in first), *own, *((None, one) for one in last)]
     return [(craft, rule, instruction) for rule, instruction in framed]
 
 

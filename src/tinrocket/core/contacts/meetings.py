@@ -1,0 +1,88 @@
+"""Which bodies may meet, what they look like, and what then happens, as plain arrays."""
+
+from collections.abc import Callable
+from typing import Final, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Indices = NDArray[np.int64]
+
+# Responses
+PASS: Final = 0  # nothing but the event
+BOUNCE: Final = 1
+BLOCK: Final = 2  # no further in, but along
+STOP: Final = 3  # both stand still from now on
+REMOVE: Final = 4  # one or both are gone
+
+# Columns of the numbers of a contact
+RESPONSE: Final = 0
+SWEPT: Final = 1
+PUSH_OUT: Final = 2
+RESTITUTION: Final = 3
+BY_PLACE: Final = 4  # largest angle [rad] from the normal, by where on the bat; 0: a mirror
+SHARE: Final = 5  # of the bat's velocity that is added
+KICK: Final = 6  # largest random turn [rad]
+FASTER: Final = 7  # factor of the speed at each hit
+TOP: Final = 8
+HARD: Final = 9  # speed of the bat above which a hit is a hard one
+GONE_ONE: Final = 10  # whether the first body is removed
+GONE_OTHER: Final = 11
+NUMBERS: Final = 12
+
+KICKS: Final = 4096
+"""Random numbers of a contact, after which they begin anew."""
+
+
+class Meetings(NamedTuple):
+    """Bodies are the craft, then what stands still; B in all, P pairs of them, R contacts.
+
+    Attributes
+    ----------
+    pairs
+        Shape (P, 3): the craft that responds, the other body, and the contact.
+    numbers
+        Shape (R, NUMBERS): what happens.
+    kicks
+        Shape (R, KICKS): random numbers in [-1, 1].
+    corners
+        Shape (K, 2): of all bodies, counted from their places [px].
+    first
+        Shape (B + 1,): body b has the corners ``first[b]:first[b + 1]``.
+    radii, reach
+        Shape (B,): by how much the corners are rounded, and how far the farthest point of
+        a body is from its place [px].
+    turns
+        Shape (B,): 1 if the corners turn with the heading.
+    places
+        Shape (B - C, 2): of what stands still.
+    """
+
+    pairs: Indices
+    numbers: Floats
+    kicks: Floats
+    corners: Floats
+    first: Indices
+    radii: Floats
+    reach: Floats
+    turns: Floats
+    places: Floats
+
+
+Meet = Callable[
+    [Meetings, Floats, Floats, Floats, Floats, Floats, Floats, Floats, int, int, float], int
+]
+"""How the loop calls the contact phase; see `phase.meet`."""
+
+NO_MEETINGS = Meetings(
+    pairs=np.empty((0, 3), dtype=np.int64),
+    numbers=np.empty((0, NUMBERS)),
+    kicks=np.empty((0, KICKS)),
+    corners=np.empty((0, 2)),
+    first=np.zeros(1, dtype=np.int64),
+    radii=np.empty(0),
+    reach=np.empty(0),
+    turns=np.empty(0),
+    places=np.empty((0, 2)),
+)

@@ -1,0 +1,149 @@
+"""Shapes, obstacles and contacts in the core's terms."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.core.contacts import meetings as by
+from tinrocket.core.contacts.meetings import NO_MEETINGS, Meetings
+from tinrocket.core.lower.angles import Heading
+from tinrocket.scenario import shapes
+from tinrocket.scenario.contact import Contact
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.scenario import Scenario
+
+Floats = NDArray[np.float64]
+
+RESPONSES = {
+    "count": by.PASS,
+    "bounce": by.BOUNCE,
+    "block": by.BLOCK,
+    "stop": by.STOP,
+    "remove": by.REMOVE,
+}
+ELLIPSE = 32
+"""Corners of an ellipse."""
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """A convex polygon blown up by a radius."""
+
+    corners: Floats
+    radius: float
+    turns: bool
+
+    @property
+    def reach(self) -> float:
+        """How far its farthest point is from its place."""
+        return float(np.sqrt((self.corners**2).sum(axis=1)).max()) + self.radius
+
+
+def lower_contacts(scenario: Scenario) -> tuple[Meetings, tuple[str, ...]]:
+    """Return which bodies may meet, and the names of all bodies."""
+    pieces = [(piece, obstacle) for obstacle in scenario.obstacle for piece in obstacle.pieces]
+    view = ["view"] if scenario.view else []
+    crafts = len(scenario.craft) + len(view)
+    names = [*(craft.name for craft in scenario.craft), *view, *(one[0] for one, _of in pieces)]
+    if not scenario.contact:
+        return NO_MEETINGS, tuple(names)
+    outlines = [hit_outline(craft) for craft in scenario.craft]
+    outlines += [Outline(np.zeros((1, 2)), 0.0, False) for _ in view]
+    outlines += [outline(obstacle.shape) for _piece, obstacle in pieces]
+    called: list[set[str]] = [{craft.name, *craft.groups} for craft in scenario.craft]
+    called += [set() for _ in view]
+    called += [{one[0], of.name, *of.groups} for one, of in pieces]
+    pairs = [
+        (one, other, index)
+        for index, contact in enumerate(scenario.contact)
+        for one in range(crafts)
+        if contact.between[0] in called[one]
+        for other in range(len(names))
+        if other != one and contact.between[1] in called[other]
+    ]
+    heading = Heading.of(scenario.arena)
+    sizes = [len(one.corners) for one in outlines]
+    meetings = Meetings(
+        pairs=np.array(pairs, dtype=np.int64).reshape(-1, 3),
+        numbers=np.array([_numbers(contact, heading) for contact in scenario.contact]),
+        kicks=np.array([_kicks(contact) for contact in scenario.contact]),
+        corners=np.concatenate([one.corners for one in outlines]),
+        first=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64),
+        radii=np.array([one.radius for one in outlines]),
+        reach=np.array([one.reach for one in outlines]),
+        turns=np.array([float(one.turns) for one in outlines]),
+        places=np.array([place for (_name, *place), _of in pieces]).reshape(-1, 2),
+    )
+    return meetings, tuple(names)
+
+
+def _numbers(contact: Contact, heading: Heading) -> list[float]:
+    numbers = [0.0] * by.NUMBERS
+    numbers[by.RESPONSE] = RESPONSES[contact.response]
+    numbers[by.SWEPT] = float(contact.find == "swept")
+    numbers[by.PUSH_OUT] = float(contact.push_out)
+    numbers[by.RESTITUTION] = contact.restitution
+    if contact.angle == "by_place":
+        numbers[by.BY_PLACE] = math.radians(contact.largest_angle)
+    numbers[by.SHARE] = contact.bat_share
+    numbers[by.KICK] = math.radians(contact.kick)
+    numbers[by.FASTER] = contact.faster
+    numbers[by.TOP] = math.inf if contact.top is None else contact.top
+    numbers[by.HARD] = math.inf if contact.hard_above is None else contact.hard_above
+    numbers[by.GONE_ONE] = float(contact.removes in ("first", "both"))
+    numbers[by.GONE_OTHER] = float(contact.removes in ("second", "both"))
+    return numbers
+
+
+def _kicks(contact: Contact) -> Floats:
+    return np.random.default_rng(contact.seed).uniform(-1.0, 1.0, by.KICKS)
+
+
+def hit_outline(craft: Craft) -> Outline:
+    """Return what of a craft can be hit: its own hit shape, or its drawn one made to fit."""
+    if craft.hit_shape is not None:
+        return outline(craft.hit_shape)
+    drawn = Outline(np.zeros((1, 2)), craft.radius, False)
+    if craft.shape is not None:
+        drawn = outline(craft.shape)
+    scale = craft.hit_scale or 1.0
+    drawn = Outline(drawn.corners * scale, drawn.radius * scale, drawn.turns)
+    return inset(drawn, craft.hit_inset) if craft.hit_inset else drawn
+
+
+def outline(shape: shapes.StillShape) -> Outline:
+    """Return a shape as a rounded polygon whose inside is to the left of its edges."""
+    if isinstance(shape, shapes.Circle):
+        return Outline(np.zeros((1, 2)), shape.radius, False)
+    if isinstance(shape, shapes.Segment):
+        return Outline(np.array([(0.0, 0.0), shape.to]), 0.0, False)
+    if isinstance(shape, shapes.Polygon):
+        corners = np.array(shape.points)
+        following = np.roll(corners, -1, axis=0)
+        area = (corners[:, 0] * following[:, 1] - corners[:, 1] * following[:, 0]).sum()
+        return Outline(corners if area > 0 else corners[::-1].copy(), 0.0, shape.turns)
+    half = np.array([shape.width / 2, shape.height / 2])
+    if isinstance(shape, shapes.Box):
+        corners = np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)])
+    elif isinstance(shape, shapes.Diamond):
+        corners = np.array([(1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0)])
+    else:
+        angles = np.arange(ELLIPSE) * (2 * math.pi / ELLIPSE)
+        corners = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    return Outline(corners * half, 0.0, shape.turns)
+
+
+def inset(drawn: Outline, by_px: float) -> Outline:
+    """Return an outline whose sides lie further in by some px; below zero further out."""
+    if len(drawn.corners) == 1:
+        return Outline(drawn.corners, max(drawn.radius - by_px, 0.0), drawn.turns)
+    corners = drawn.corners
+    edges = np.roll(corners, -1, axis=0) - corners
+    normals = np.stack([-edges[:, 1], edges[:, 0]], axis=1)  # inward
+    normals /= np.sqrt((normals**2).sum(axis=1))[:, None]
+    before = np.roll(normals, 1, axis=0)
+    meet = (normals * before).sum(axis=1)
+    moved = corners + by_px * (normals + before) / (1.0 + meet)[:, None]
+    return Outline(moved, drawn.radius, drawn.turns)

@@ -1,0 +1,57 @@
+"""What happens when two bodies meet."""
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from tinrocket.scenario.numbers import Model, Name, NotNegative, Positive, Speed
+
+Degrees = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, lt=90)]
+Restitution = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=1.5)]
+
+
+class Contact(Model):
+    """A pair of bodies, how it is found that they meet, and what comes of it."""
+
+    between: tuple[Name, Name]
+    """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
+    find: Literal["swept", "overlap"] = "swept"
+    """At the time of impact within the step, or by asking at its end whether they overlap."""
+    response: Literal["bounce", "block", "stop", "remove", "count"] = "bounce"
+    removes: Literal["first", "second", "both"] = "first"
+    """Who is gone, if something is removed."""
+    push_out: bool = True
+    """Whether bodies that overlap are put apart."""
+    restitution: Restitution = 1.0
+    lively: bool = False
+    """Says that a restitution above 1 is meant."""
+    angle: Literal["mirror", "by_place"] = "mirror"
+    """The outgoing angle: as the incoming one, or by where on the other body it struck."""
+    largest_angle: Degrees = 60.0
+    """Degrees from the normal, at the end of the other body."""
+    bat_share: NotNegative = 0.0
+    """Share of the other body's velocity that is added."""
+    kick: Degrees = 0.0
+    """Degrees by which a bounce may turn at random, either way."""
+    seed: int = Field(default=0, strict=True, ge=0)
+    """Of the kicks."""
+    faster: Positive = 1.0
+    """Factor of the speed at each hit."""
+    top: Speed | None = None
+    """Speed that a hit cannot pass [px/s]."""
+    hard_above: Speed | None = None
+    """Speed of the other body above which a hit is a hard one [px/s]."""
+
+    @model_validator(mode="after")
+    def _lively_on_purpose(self) -> Self:
+        if self.restitution > 1.0 and not self.lively:
+            raise ValueError(
+                f"'restitution' of {self.restitution:g} gives back more than came in; "
+                f"say lively = true if that is meant"
+            )
+        return self
+
+    @property
+    def label(self) -> str:
+        """What the contact is called in events."""
+        return " and ".join(self.between)

@@ -1,0 +1,40 @@
+"""What stands still on the bench: single pieces, and rows or grids of them."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from tinrocket.scenario.numbers import Model, Name, Number
+from tinrocket.scenario.shapes import Point, StillShape
+
+Count = Annotated[int, Field(strict=True, ge=1, le=1000)]
+
+
+class Obstacle(Model):
+    """A body that does not move, or a grid of alike ones."""
+
+    name: Name
+    at: Point
+    """The place of the first, from which its shape is counted."""
+    shape: StillShape
+    groups: tuple[Name, ...] = ()
+    """Further names under which contacts find it."""
+    columns: Count = 1
+    rows: Count = 1
+    step: tuple[Number, Number] = (0.0, 0.0)
+    """From one column to the next, and from one row to the next [px]."""
+
+    @property
+    def pieces(self) -> tuple[tuple[str, float, float], ...]:
+        """Name and place of each piece, row by row."""
+        many = self.columns * self.rows > 1
+        x, y = self.at
+        return tuple(
+            (
+                f"{self.name} {row * self.columns + column + 1}" if many else self.name,
+                x + column * self.step[0],
+                y + row * self.step[1],
+            )
+            for row in range(self.rows)
+            for column in range(self.columns)
+        )

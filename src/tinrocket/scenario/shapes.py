@@ -1,0 +1,89 @@
+"""What bodies look like, and what of them can be hit: always convex."""
+
+from itertools import pairwise
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from tinrocket.scenario.numbers import Model, Number, Positive
+
+Point = tuple[Number, Number]
+
+
+class Circle(Model):
+    """A circle about the place of its body."""
+
+    kind: Literal["circle"] = "circle"
+    radius: Positive
+
+
+class _Sized(Model):
+    width: Positive
+    height: Positive
+    turns: bool = False
+    """Whether it turns with the heading: width is then along it."""
+
+
+class Box(_Sized):
+    """A box about the place of its body, along the arena's axes or turning."""
+
+    kind: Literal["box"] = "box"
+
+
+class Ellipse(_Sized):
+    """An ellipse about the place of its body, as a polygon of 32 corners."""
+
+    kind: Literal["ellipse"] = "ellipse"
+
+
+class Diamond(_Sized):
+    """A box standing on its corner: from one middle of a side to the next."""
+
+    kind: Literal["diamond"] = "diamond"
+
+
+class Polygon(Model):
+    """A convex polygon, its corners counted from the place of its body."""
+
+    kind: Literal["polygon"] = "polygon"
+    points: tuple[Point, ...] = Field(min_length=3)
+    turns: bool = False
+
+    @model_validator(mode="after")
+    def _convex_with_an_area(self) -> Self:
+        around = [*self.points, *self.points[:2]]
+        turns = [
+            (bx - ax) * (cy - by) - (by - ay) * (cx - bx)
+            for (ax, ay), (bx, by), (cx, cy) in zip(around, around[1:], around[2:], strict=False)
+        ]
+        if not any(turns):
+            raise ValueError("the corners lie on one line; a polygon needs an area")
+        if min(turns) < 0.0 < max(turns):
+            at = next(i for i, turn in enumerate(turns) if turn * sum(turns) < 0.0)
+            corner = around[at + 1]
+            raise ValueError(
+                f"is not convex at the corner {list(corner)}; split it into convex parts"
+            )
+        if any(a == b for a, b in pairwise(self.points)):
+            raise ValueError("two corners that follow each other are the same; drop one of them")
+        return self
+
+
+class Segment(Model):
+    """A straight wall without a width, from the place of its body to an end."""
+
+    kind: Literal["segment"] = "segment"
+    to: Point
+    """Counted from the place of its body."""
+
+    @model_validator(mode="after")
+    def _has_a_length(self) -> Self:
+        if self.to == (0.0, 0.0):
+            raise ValueError("a segment needs a length; 'to' is where it begins")
+        return self
+
+
+Shape = Annotated[Circle | Box | Ellipse | Diamond | Polygon, Field(discriminator="kind")]
+StillShape = Annotated[
+    Circle | Box | Ellipse | Diamond | Polygon | Segment, Field(discriminator="kind")
+]
