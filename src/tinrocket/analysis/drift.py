@@ -11,6 +11,9 @@ from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
 
+BENDS = ("bounce", "hard hit", "block")
+"""Events at which a path has a corner."""
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Drift:
@@ -67,8 +70,9 @@ def measure_drift(
 ) -> Drift:
     """Return how far a craft is from where it was in the reference.
 
-    Both are interpolated linearly between their own frames, so that flights at different
-    frame rates are compared at the same times.
+    Both are interpolated linearly between their own frames, and through the places at which
+    they bounced between two frames, so that flights at different frame rates are compared
+    at the same times.
 
     Parameters
     ----------
@@ -80,17 +84,37 @@ def measure_drift(
         Last moment to look at [s]; the end of the shorter flight if not given.
     """
     end = min(flight.duration, reference.duration, math.inf if until is None else until)
-    one, other = flight.of(craft), reference.of(craft)
-    t = np.union1d(one["t"], other["t"])
+    one, other = _corners(flight, craft), _corners(reference, craft)
+    t = np.union1d(one[0], other[0])
     t = np.append(t[t < end], end)
     apart, around = [], []
-    for axis in AXES:
+    for number, axis in enumerate(AXES, start=1):
         seam = flight.seam(axis, craft) or reference.seam(axis, craft)
-        column = f"{axis}_unwrapped"
-        delta = np.interp(t, one["t"], one[column]) - np.interp(t, other["t"], other[column])
+        delta = np.interp(t, one[0], one[number]) - np.interp(t, other[0], other[number])
         apart.append(delta)
         if seam is not None:
             period = seam[1] - seam[0]
             delta = delta - period * np.round(delta / period)
         around.append(delta)
     return Drift(t, np.hypot(*around), np.hypot(*apart))
+
+
+def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:
+    """Return times and unwrapped places of a path: its frames, and its bounces between them.
+
+    Where what is shown lags, a bounce is not seen at the moment at which it happens, and is
+    left out.
+    """
+    track, events = flight.of(craft), flight.events
+    t, paths = track["t"].to_numpy(), [track[f"{axis}_unwrapped"].to_numpy() for axis in AXES]
+    met = events[(events["craft"] == craft) & (events["other"] + events["edge"] != "")]
+    met = met[met["kind"].isin(BENDS) & (met["t"] > t[0]) & (met["t"] < t[-1])]
+    if met.empty or "lag" in track:
+        return t, paths[0], paths[1]
+    after = np.searchsorted(t, met["t"], side="right")
+    bent = []
+    for axis, path in zip(AXES, paths, strict=True):
+        low, high = flight.seam(axis, craft) or (0.0, 0.0)
+        laps = track[f"laps_{axis}"].to_numpy()[after - 1]
+        bent.append(np.insert(path, after, met[axis] + laps * (high - low)))
+    return np.insert(t, after, met["t"]), bent[0], bent[1]

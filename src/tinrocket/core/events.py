@@ -59,6 +59,7 @@ def note(
         events[used, EVENT_Y] = y
         events[used, EVENT_SPEED] = math.hypot(vx, vy)
         events[used, EVENT_COUNT] = count
+        events[used, EVENT_OTHER] = events[used, EVENT_GAP] = events[used, EVENT_NORMAL] = 0.0
     return used + 1
 
 
@@ -107,8 +108,9 @@ def note_contact(
     normal: float,
 ) -> int:
     """Write that two bodies met, with their relative velocity."""
+    after = note(events, used, step, craft, what, fraction, 1.0, x, y, vx, vy)
     if used < events.shape[0]:
         events[used, EVENT_OTHER] = other
         events[used, EVENT_GAP] = gap
         events[used, EVENT_NORMAL] = normal
-    return note(events, used, step, craft, what, fraction, 1.0, x, y, vx, vy)
+    return after

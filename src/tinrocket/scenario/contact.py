@@ -10,13 +10,17 @@ Degrees = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, lt=90)]
 Restitution = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=1.5)]
 
 
+Find = Literal["swept", "overlap"]
+"""At the time of impact within the step, or by asking at its end whether they overlap."""
+
+
 class Contact(Model):
     """A pair of bodies, how it is found that they meet, and what comes of it."""
 
     between: tuple[Name, Name]
     """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
-    find: Literal["swept", "overlap"] = "swept"
-    """At the time of impact within the step, or by asking at its end whether they overlap."""
+    find: Find | None = None
+    """How it is found that they meet; the scenario's if not given."""
     response: Literal["bounce", "block", "stop", "remove", "count"] = "bounce"
     removes: Literal["first", "second", "both"] = "first"
     """Who is gone, if something is removed."""

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.clock import Clock
-from tinrocket.scenario.contact import Contact
+from tinrocket.scenario.contact import Contact, Find
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
 from tinrocket.scenario.numbers import Model, Name, Rate, Timing, Units, frames_in
@@ -36,6 +36,8 @@ class Scenario(Model):
     """What the player sees of the arena; all of it if not given."""
     craft: tuple[Craft, ...] = Field(min_length=1)
     obstacle: tuple[Obstacle, ...] = ()
+    find: Find = "swept"
+    """How contacts that do not say so themselves find that bodies meet."""
     contact: tuple[Contact, ...] = ()
     """What happens when bodies meet; those that are not named here pass through each other."""
     sticks: dict[Name, Stick] = Field(default_factory=dict)

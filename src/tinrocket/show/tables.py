@@ -20,6 +20,8 @@ WORDS = ("clock", "verdict", "events", "craft")
 CLOCK_WIDTH = 8
 """A clock with a longer description takes several lines, to keep the table narrow."""
 
+CRAFT_WIDTH = 12
+
 Cell = Callable[[pd.Series], Text]
 MOST_EVENTS = 12
 """Events that a printed table shows before it says how many more there are."""
@@ -35,15 +37,19 @@ def drift_table(comparison: Comparison) -> Group:
     shared = _shared([str(clock) for _rate, clock in comparison.clocks])
     columns: dict[str, tuple[int, Cell]] = {
         "clock": (7, lambda row: Text(str(row["clock"]).removesuffix(shared))),
+    }
+    several = len(comparison.scenario.craft) > 1
+    if several:
+        columns["craft"] = (6, lambda row: Text(str(row["craft"])))
+    columns |= {
         "verdict": (15, lambda row: Text(str(row["verdict"]), VERDICTS[str(row["verdict"])])),
-        "events": (17, _events_cell),
+        "events": (10 if several else 17, _events_cell),
         "leaves s": (8, lambda row: _number(row["departs_at"])),
         f"max {unit}": (6, lambda row: _number(row["drift_max"])),
-        f"rms {unit}": (6, lambda row: _number(row["drift_rms"])),
-        f"final {unit}": (8, lambda row: _number(row["drift_final"])),
     }
-    if len(comparison.scenario.craft) > 1:
-        columns["craft"] = (10, lambda row: Text(str(row["craft"])))
+    if not several:  # there is no room for both
+        columns[f"rms {unit}"] = (6, lambda row: _number(row["drift_rms"]))
+    columns[f"final {unit}"] = (8, lambda row: _number(row["drift_final"]))
     every = f"; every clock with {shared.removeprefix(', ')}" if shared else ""
     blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}{every}", "bold")]
     for number, (variant, group) in enumerate(rows.groupby("variant", sort=False)):
@@ -51,7 +57,7 @@ def drift_table(comparison: Comparison) -> Group:
         for name, (width, _cell) in columns.items():
             side: Literal["left", "right"] = "left" if name in WORDS else "right"
             fits = max(width, len(name))
-            most = CLOCK_WIDTH if name == "clock" else None
+            most = {"clock": CLOCK_WIDTH, "craft": CRAFT_WIDTH}.get(name)
             table.add_column(Text(name, "dim"), justify=side, min_width=fits, max_width=most)
         for _index, row in group.iterrows():
             table.add_row(*(cell(row) for _width, cell in columns.values()))

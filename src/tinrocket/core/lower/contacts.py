@@ -8,9 +8,8 @@ from numpy.typing import NDArray
 
 from tinrocket.core.contacts import meetings as by
 from tinrocket.core.contacts.meetings import NO_MEETINGS, Meetings
-from tinrocket.core.lower.angles import Heading
 from tinrocket.scenario import shapes
-from tinrocket.scenario.contact import Contact
+from tinrocket.scenario.contact import Contact, Find
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.scenario import Scenario
 
@@ -63,11 +62,10 @@ def lower_contacts(scenario: Scenario) -> tuple[Meetings, tuple[str, ...]]:
         for other in range(len(names))
         if other != one and contact.between[1] in called[other]
     ]
-    heading = Heading.of(scenario.arena)
     sizes = [len(one.corners) for one in outlines]
     meetings = Meetings(
         pairs=np.array(pairs, dtype=np.int64).reshape(-1, 3),
-        numbers=np.array([_numbers(contact, heading) for contact in scenario.contact]),
+        numbers=np.array([_numbers(contact, scenario.find) for contact in scenario.contact]),
         kicks=np.array([_kicks(contact) for contact in scenario.contact]),
         corners=np.concatenate([one.corners for one in outlines]),
         first=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64),
@@ -79,10 +77,10 @@ def lower_contacts(scenario: Scenario) -> tuple[Meetings, tuple[str, ...]]:
     return meetings, tuple(names)
 
 
-def _numbers(contact: Contact, heading: Heading) -> list[float]:
+def _numbers(contact: Contact, find: Find) -> list[float]:
     numbers = [0.0] * by.NUMBERS
     numbers[by.RESPONSE] = RESPONSES[contact.response]
-    numbers[by.SWEPT] = float(contact.find == "swept")
+    numbers[by.SWEPT] = float((contact.find or find) == "swept")
     numbers[by.PUSH_OUT] = float(contact.push_out)
     numbers[by.RESTITUTION] = contact.restitution
     if contact.angle == "by_place":
