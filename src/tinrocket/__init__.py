@@ -34,11 +34,13 @@ if TYPE_CHECKING:
     from tinrocket.scenario.arena import Edges as Edges
     from tinrocket.scenario.clock import Clock as Clock
     from tinrocket.scenario.clock import Hitch as Hitch
+    from tinrocket.scenario.contact import Contact as Contact
     from tinrocket.scenario.craft import Craft as Craft
     from tinrocket.scenario.craft import Start as Start
     from tinrocket.scenario.csv_file import read_frame_times as read_frame_times
     from tinrocket.scenario.csv_file import read_tape as read_tape
     from tinrocket.scenario.csv_file import write_tape as write_tape
+    from tinrocket.scenario.obstacle import Obstacle as Obstacle
     from tinrocket.scenario.registry import motion_rule as motion_rule
     from tinrocket.scenario.rules import Aim as Aim
     from tinrocket.scenario.rules import Chase as Chase
@@ -65,6 +67,13 @@ if TYPE_CHECKING:
     from tinrocket.scenario.rules import Torque as Torque
     from tinrocket.scenario.rules import Turn as Turn
     from tinrocket.scenario.scenario import Scenario as Scenario
+    from tinrocket.scenario.shapes import Box as Box
+    from tinrocket.scenario.shapes import Circle as Circle
+    from tinrocket.scenario.shapes import Diamond as Diamond
+    from tinrocket.scenario.shapes import Ellipse as Ellipse
+    from tinrocket.scenario.shapes import Hit as Hit
+    from tinrocket.scenario.shapes import Polygon as Polygon
+    from tinrocket.scenario.shapes import Segment as Segment
     from tinrocket.scenario.stick import Stick as Stick
     from tinrocket.scenario.tape import Tape as Tape
     from tinrocket.scenario.toml_file import read_scenario as read_scenario
@@ -91,12 +100,15 @@ _HOMES = {
     "TinRocketError TrajectoryError UnknownNameError",
     "scenario.arena": "Angles Arena Edge Edges",
     "scenario.clock": "Clock Hitch",
+    "scenario.contact": "Contact",
     "scenario.craft": "Craft Start",
     "scenario.csv_file": "read_frame_times read_tape write_tape",
+    "scenario.obstacle": "Obstacle",
     "scenario.registry": "motion_rule",
     "scenario.rules": "Aim Chase Cruise Custom Dash Drag Drive Ease Fall Flap Follow Force Hop "
     "Lift Limit Move Pivot Rotate Snap Stride Thrust Timer Torque Turn",
     "scenario.scenario": "Scenario",
+    "scenario.shapes": "Box Circle Diamond Ellipse Hit Polygon Segment",
     "scenario.stick": "Stick",
     "scenario.tape": "Tape",
     "scenario.toml_file": "read_scenario write_scenario",

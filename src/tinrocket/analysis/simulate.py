@@ -98,6 +98,7 @@ def simulate(
         clock=clock.describe(),
         rate=clock.rate or (pacing.times.size - 1) / float(pacing.times[-1]),
         bodies={craft.name: Body.of(scenario, craft) for craft in scenario.craft},
+        obstacles=scenario.obstacle,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
     )
 

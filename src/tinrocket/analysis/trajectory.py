@@ -12,7 +12,9 @@ from numpy.typing import ArrayLike, NDArray
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
 from tinrocket.scenario.arena import AXES, Arena, Axis, Edges
 from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.shapes import Hit, Shape
 
 Floats = NDArray[np.float64]
 
@@ -42,16 +44,21 @@ class Body:
         Whether it is bound to the view, whose low corner is then the origin of its arena.
     art_offset
         Degrees from the heading to where its picture points.
+    shape, hit
+        What is drawn of it, and what of that can be hit; None if nobody said.
     """
 
     arena: Arena
     in_view: bool = False
     art_offset: float = 0.0
+    shape: Shape | None = None
+    hit: Hit | None = None
 
     @classmethod
     def of(cls, scenario: Scenario, craft: Craft) -> "Body":
         """Return it for a craft of a scenario."""
-        return cls(scenario.arena_of(craft), craft.within == "view", craft.art_offset)
+        arena, in_view = scenario.arena_of(craft), craft.within == "view"
+        return cls(arena, in_view, craft.art_offset, craft.shape, craft.hit)
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,6 +87,8 @@ class Trajectory:
         For each craft what a picture or a comparison must know of it.
     view
         Width and height of what the player sees [px], or None if that is the arena.
+    obstacles
+        What stands still.
     """
 
     frames: pd.DataFrame
@@ -90,6 +99,7 @@ class Trajectory:
     rate: float
     bodies: Mapping[str, Body] = field(default_factory=dict)
     view: tuple[float, float] | None = None
+    obstacles: tuple[Obstacle, ...] = ()
 
     @cached_property
     def events(self) -> pd.DataFrame:
@@ -160,6 +170,7 @@ class Trajectory:
             title=f"{self.title or 'Flight'}, as seen in the view",
             arena=self.arena.model_copy(update=seen),
             bodies=bound,
+            obstacles=(),
             view=None,
         )
 

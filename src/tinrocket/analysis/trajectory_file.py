@@ -22,6 +22,9 @@ from tinrocket.analysis.trajectory import (
 from tinrocket.errors import FileError, MissingExtraError, TrajectoryError
 from tinrocket.files import read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena, Edges
+from tinrocket.scenario.numbers import Model
+from tinrocket.scenario.obstacle import Obstacle
+from tinrocket.scenario.shapes import Hit, Shape
 
 TEXTS = {"kind", "craft", "edge", "rule", "other", "action"}
 
@@ -64,8 +67,16 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
                 "art_offset": body.art_offset,
                 "edges": body.arena.edges.model_dump(mode="json", exclude_none=True),
             }
+            | {
+                key: part.model_dump(mode="json", exclude_none=True)
+                for key, part in (("shape", body.shape), ("hit", body.hit))
+                if part is not None
+            }
             for name, body in trajectory.bodies.items()
         }
+        about["obstacle"] = [
+            one.model_dump(mode="json", exclude_none=True) for one in trajectory.obstacles
+        ]
     write_text(note, tomli_w.dumps(about))
     return frames, events, note
 
@@ -122,14 +133,31 @@ def read_trajectory(path: Path | str) -> Trajectory:
             if arena is not None
         },
         view=view,
+        obstacles=tuple(
+            Obstacle.from_data(one, str(note_path)) for one in note.get("obstacle", ())
+        ),
     )
+
+
+class Looks(Model):
+    """How a craft's shapes stand in a note."""
+
+    shape: Shape | None = None
+    hit: Hit | None = None
 
 
 def _body(told: dict[str, Any], arena: Arena, view: dict[str, Any] | None, source: str) -> Body:
     update: dict[str, Any] = {"edges": Edges.from_data(told["edges"], source)}
     if told["in_view"]:
         update |= view or {}
-    return Body(arena.model_copy(update=update), bool(told["in_view"]), float(told["art_offset"]))
+    looks = Looks.from_data({key: told.get(key) for key in ("shape", "hit")}, source)
+    return Body(
+        arena.model_copy(update=update),
+        bool(told["in_view"]),
+        float(told["art_offset"]),
+        looks.shape,
+        looks.hit,
+    )
 
 
 def _names(path: Path | str) -> tuple[Path, Path, Path]:

@@ -7,9 +7,9 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Edges
-from tinrocket.scenario.numbers import Model, Name, NotNegative, Number, Positive, Timing, Velocity
+from tinrocket.scenario.numbers import Model, Name, NotNegative, Number, Timing, Velocity
 from tinrocket.scenario.rules import MotionRule, Rule
-from tinrocket.scenario.shapes import Shape
+from tinrocket.scenario.shapes import Hit, Shape
 
 
 class Start(Model):
@@ -34,12 +34,8 @@ class Craft(Model):
     """Hit radius: clamping and bouncing walls hold the craft this far off [px]."""
     shape: Shape | None = None
     """What is drawn; a circle of the hit radius if not given."""
-    hit_scale: Positive | None = None
-    """Size of what can be hit, as a factor of what is drawn."""
-    hit_inset: Number | None = None
-    """By how much what can be hit lies inside what is drawn [px]; below zero outside."""
-    hit_shape: Shape | None = None
-    """What can be hit, if that is something else."""
+    hit: Hit | None = None
+    """What of it can be hit; all that is drawn if not given."""
     groups: tuple[Name, ...] = ()
     """Further names under which contacts find the craft."""
     timing: Timing | None = None
@@ -53,14 +49,6 @@ class Craft(Model):
     art_offset: Number = 0.0
     """Degrees from the heading to where the picture points; the motion does not use it."""
     rules: tuple[Rule, ...] = Field(min_length=1)
-
-    @model_validator(mode="after")
-    def _one_hit_shape(self) -> Self:
-        keys = ("hit_scale", "hit_inset", "hit_shape")
-        given = [f"'{key}'" for key in keys if getattr(self, key) is not None]
-        if len(given) > 1:
-            raise ValueError(f"give one of {', '.join(keys)}, not {' and '.join(given)}")
-        return self
 
     @model_validator(mode="after")
     def _rules_told_apart(self) -> Self:

@@ -87,3 +87,21 @@ Shape = Annotated[Circle | Box | Ellipse | Diamond | Polygon, Field(discriminato
 StillShape = Annotated[
     Circle | Box | Ellipse | Diamond | Polygon | Segment, Field(discriminator="kind")
 ]
+
+
+class Hit(Model):
+    """What of a craft can be hit, made from what is drawn, or something else."""
+
+    scale: Positive | None = None
+    """Its size, as a factor of what is drawn."""
+    inset: Number | None = None
+    """By how much it lies inside what is drawn [px]; below zero outside."""
+    shape: Shape | None = None
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Self:
+        given = [f"'{key}'" for key in type(self).model_fields if getattr(self, key) is not None]
+        if len(given) != 1:
+            found = f"{' and '.join(given)} are" if given else "none is"
+            raise ValueError(f"give exactly one of scale, inset, shape; {found} given")
+        return self

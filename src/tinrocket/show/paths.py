@@ -13,6 +13,7 @@ from tinrocket.analysis.compare import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES, SIDES, Arena
 from tinrocket.show import theme
+from tinrocket.show.bodies import draw_bodies
 
 DOT_EVERY = 0.5
 """A dot on the path every so many seconds: where they crowd, the craft is slow."""
@@ -24,7 +25,19 @@ EDGE_STYLES = {
     "bounce": {"linestyle": (0, (1, 0.6)), "linewidth": 4.5},
     "open": {"linestyle": (0, (1, 4)), "linewidth": 1.2},
 }
-MARKS = {"bounce": "x", "clamp": "_", "remove": "X", "flap": "^", "dash": "D", "hop": "p"}
+MARKS = {
+    "bounce": "x",
+    "hard hit": "*",
+    "block": "_",
+    "stop": "s",
+    "hit": "1",
+    "pass": "|",
+    "clamp": "_",
+    "remove": "X",
+    "flap": "^",
+    "dash": "D",
+    "hop": "p",
+}
 """What events look like on a path; those of rules are smaller than contacts."""
 IMPULSES = ("flap", "dash", "hop")
 
@@ -42,6 +55,7 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
     own = ax is None
     figure, ax = theme.canvas(ax)
     _arena(ax, trajectory.arena)
+    draw_bodies(ax, trajectory)
     draw_path(ax, trajectory, color=theme.rate_colour(trajectory.rate), linewidth=1.8, dots=True)
     title = f"{trajectory.title or 'Path'}: the path at {trajectory.clock}"
     theme.dress(ax, "" if own else title, *_axis_labels(trajectory.arena))
@@ -101,6 +115,7 @@ def plot_paths(
 def _panel(ax: Axes, comparison: Comparison, variant: str) -> None:
     runs = [run for run in comparison.runs if run.variant == variant]
     _arena(ax, comparison.scenario.arena)
+    draw_bodies(ax, runs[0].flight)
     draw_path(ax, runs[0].reference, color=theme.REFERENCE, linewidth=7.0, dots=False)
     markers = theme.clock_markers(comparison.clocks)
     for run in runs:

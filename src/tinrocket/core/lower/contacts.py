@@ -100,15 +100,24 @@ def _kicks(contact: Contact) -> Floats:
 
 
 def hit_outline(craft: Craft) -> Outline:
-    """Return what of a craft can be hit: its own hit shape, or its drawn one made to fit."""
-    if craft.hit_shape is not None:
-        return outline(craft.hit_shape)
-    drawn = Outline(np.zeros((1, 2)), craft.radius, False)
-    if craft.shape is not None:
-        drawn = outline(craft.shape)
-    scale = craft.hit_scale or 1.0
-    drawn = Outline(drawn.corners * scale, drawn.radius * scale, drawn.turns)
-    return inset(drawn, craft.hit_inset) if craft.hit_inset else drawn
+    """Return what of a craft can be hit."""
+    shape = craft.shape
+    if shape is None and craft.radius == 0.0 and craft.hit is None:
+        return Outline(np.zeros((1, 2)), 0.0, False)
+    drawn = shape or shapes.Circle(radius=max(craft.radius, 1e-9))
+    return hit_outline_of(drawn, craft.hit) or outline(drawn)
+
+
+def hit_outline_of(drawn: shapes.Shape, hit: shapes.Hit | None) -> Outline | None:
+    """Return what can be hit of what is drawn, or None if it is just that."""
+    if hit is None:
+        return None
+    if hit.shape is not None:
+        return outline(hit.shape)
+    whole = outline(drawn)
+    if hit.scale is not None:
+        return Outline(whole.corners * hit.scale, whole.radius * hit.scale, whole.turns)
+    return inset(whole, hit.inset or 0.0)
 
 
 def outline(shape: shapes.StillShape) -> Outline:
