@@ -93,7 +93,7 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
         (["demo", "--out", "s.toml"], "s.toml: cannot be made a directory"),
         (
             ["new", "x", "--from", "nothing"],
-            "there is no demo 'nothing'; valid: ladybird, mouse, rocket",
+            "there is no demo 'nothing'; valid: ladybird, marble, mouse",
         ),
         (["fly"], "No such command 'fly'"),
     ],

@@ -92,7 +92,8 @@ def test_every_rule_and_key_is_in_the_reference():
         own = set(rule.model_fields) - set(MotionRule.model_fields)
         for key in own:
             assert f"`{key}`" in REFERENCE, f"{rule.__name__}.{key}"
-    for model in (tr.Scenario, tr.Arena, tr.Clock, tr.Tape, tr.View, tr.Stick, MotionRule):
+    models = (tr.Scenario, tr.Arena, tr.Clock, tr.Tape, tr.View, tr.Stick, MotionRule)
+    for model in (*models, tr.Contact, tr.Obstacle, tr.Hit):
         for key in set(model.model_fields) - {"name", "craft"}:
             assert key in REFERENCE, key
 

@@ -79,6 +79,9 @@ def flights() -> np.ndarray:
         one = tr.with_value(one, "top.stepping", "closed_form")
         ends.append(ending(tr.simulate(one, rate=20 + n)))
     ends.append(ending(tr.simulate(scenario(*RULES, tape=TAPE), rate=77)))
+    for find in ("overlap", "swept"):
+        marble = tr.with_value(tr.read_demo("marble"), "find", find).with_timing("exact")
+        ends.append(ending(tr.simulate(marble, rate=50)))
     return np.array(ends)
 
 

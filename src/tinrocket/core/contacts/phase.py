@@ -352,7 +352,8 @@ def strike(
     vx, vy = state[one, VX], state[one, VY]
     if other < len(state):
         vx, vy = vx - state[other, VX], vy - state[other, VY]
-    if room < 0.0 and meetings.numbers[contact, by.PUSH_OUT] != 0.0:
+    solid = meetings.numbers[contact, by.RESPONSE] not in (by.PASS, by.REMOVE)
+    if room < 0.0 and solid and meetings.numbers[contact, by.PUSH_OUT] != 0.0:
         paths[one, PX] -= room * nx
         paths[one, PY] -= room * ny
     x, y = paths[one, PX], paths[one, PY]

@@ -1,0 +1,374 @@
+"""When bodies meet and what comes of it, against plain distances, geometry and arithmetic."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+import tinrocket as tr
+
+from .conftest import MOVE
+
+BALL = {"kind": "circle", "radius": 5.0}
+
+
+def scene(start, *, shape=BALL, still=(), contact=None, timing="exact", duration=1.0, **rest):
+    """A ball among things that stand still, on an open bench; it responds to each of them."""
+    obstacles = [{"name": f"o{n}"} | one for n, one in enumerate(still)]
+    ball = {"name": "ball", "start": start, "shape": shape, "rules": [MOVE]}
+    given = contact if isinstance(contact, list) else [contact or {}]
+    contacts = [{"between": ["ball", one["name"]]} | c for c in given for one in obstacles]
+    return tr.Scenario.from_data(
+        {
+            "duration": duration,
+            "timing": timing,
+            "arena": {"width": 500, "height": 500, "edges": "open", "y_axis": "up"}
+            | {"angles": {"zero": "right", "positive": "counterclockwise"}},
+            "craft": [ball],
+            "obstacle": obstacles,
+            "contact": contacts,
+        }
+        | rest
+    )
+
+
+def to_circle(x, y, at, shape):
+    return np.hypot(x - at[0], y - at[1]) - shape["radius"]
+
+
+def to_box(x, y, at, shape):
+    dx = np.maximum(np.abs(x - at[0]) - shape["width"] / 2, 0)
+    dy = np.maximum(np.abs(y - at[1]) - shape["height"] / 2, 0)
+    return np.hypot(dx, dy)
+
+
+def to_segment(x, y, at, shape):
+    ex, ey = shape["to"]
+    along = np.clip(((x - at[0]) * ex + (y - at[1]) * ey) / (ex * ex + ey * ey), 0, 1)
+    return np.hypot(x - at[0] - along * ex, y - at[1] - along * ey)
+
+
+DISTANCES = {"circle": to_circle, "box": to_box, "segment": to_segment}
+PLACE = st.floats(-60, 60)
+SIZE = st.floats(2, 40)
+SHAPES = st.one_of(
+    st.fixed_dictionaries({"kind": st.just("circle"), "radius": SIZE}),
+    st.fixed_dictionaries({"kind": st.just("box"), "width": SIZE, "height": SIZE}),
+    st.fixed_dictionaries(
+        {"kind": st.just("segment"), "to": st.tuples(st.floats(5, 50), st.floats(-50, 50))}
+    ),
+)
+
+
+def first_below(distance, many=4000):
+    """Brute force: the first moment in [0, 1] at which a distance falls to zero, or None."""
+    t = np.linspace(0, 1, many)
+    under = np.flatnonzero(distance(t) <= 0)
+    if not under.size:
+        return None
+    low, high = t[under[0] - 1], t[under[0]]
+    for _ in range(60):
+        middle = (low + high) / 2
+        low, high = (low, middle) if distance(middle) <= 0 else (middle, high)
+    return high
+
+
+@given(
+    shape=SHAPES,
+    radius=st.floats(0.5, 20),
+    start=st.tuples(PLACE, PLACE),
+    velocity=st.tuples(st.floats(-400, 400), st.floats(-400, 400)),
+    turned=st.floats(0, 360),
+)
+def test_time_of_impact_against_brute_force(shape, radius, start, velocity, turned):
+    """A circle against a circle, a box (faces and corners) and a segment, in one frame of 1 s;
+    and the same with everything turned, the box by its heading."""
+    apart = DISTANCES[shape["kind"]]
+
+    def distance(t):
+        x, y = start[0] + velocity[0] * t, start[1] + velocity[1] * t
+        return apart(x, y, (0.0, 0.0), shape) - radius
+
+    assume(distance(0.0) > 0.01)
+    truth = first_below(distance)
+    t = np.linspace(0, 1, 4000)
+    assume(truth is not None or distance(t).min() > 1e-3)  # a graze may fall between samples
+    ball = {"kind": "circle", "radius": radius}
+    begin = {"x": start[0], "y": start[1], "vx": velocity[0], "vy": velocity[1]}
+    still = [{"at": [0, 0], "shape": shape}]
+    one = scene(begin, shape=ball, still=still, contact={"response": "count"})
+    met = tr.simulate(one, rate=1).events
+    assert len(met) == (truth is not None)
+    if truth is None:
+        return
+    assert met["t"].iloc[0] == pytest.approx(truth, abs=1e-9)
+    normal = math.radians(met["normal"].iloc[0])
+    nearer = distance(truth - 1e-6)
+    assert nearer >= -1e-9
+    step = 1e-5
+    x, y = met["x"].iloc[0], met["y"].iloc[0]
+    ahead = apart(x + step * math.cos(normal), y + step * math.sin(normal), (0, 0), shape)
+    assert ahead - radius == pytest.approx(step, rel=1e-3)  # straight away from the other body
+    if shape["kind"] != "box":
+        return
+    cos_t, sin_t = math.cos(math.radians(turned)), math.sin(math.radians(turned))
+
+    def rotated(x, y):
+        return x * cos_t - y * sin_t, x * sin_t + y * cos_t
+
+    vx, vy = rotated(*velocity)
+    x, y = rotated(*start)
+    mover = {"name": "ball", "start": {"x": x, "y": y, "vx": vx, "vy": vy}, "shape": ball}
+    bat = {"name": "bat", "start": {"x": 0, "y": 0, "heading": turned}}
+    bat |= {"shape": shape | {"turns": True}, "rules": [MOVE]}
+    count = [{"between": ["ball", "bat"], "response": "count"}]
+    both = one.model_dump() | {"craft": [mover | {"rules": [MOVE]}, bat], "contact": count}
+    met = tr.simulate(tr.Scenario.from_data(both), rate=1).events
+    assert met["t"].iloc[0] == pytest.approx(truth, abs=1e-7)
+
+
+@given(
+    sizes=st.tuples(SIZE, SIZE, SIZE, SIZE),
+    start=st.tuples(PLACE, PLACE),
+    one=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
+    two=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
+)
+def test_two_boxes_that_both_move(sizes, start, one, two):
+    """They overlap when they do so along both axes."""
+
+    def distance(t):
+        x = np.abs(start[0] + (one[0] - two[0]) * t) - (sizes[0] + sizes[2]) / 2
+        y = np.abs(start[1] + (one[1] - two[1]) * t) - (sizes[1] + sizes[3]) / 2
+        return np.maximum(x, y)
+
+    assume(distance(0.0) > 0.01)
+    truth = first_below(distance, 20000)
+    assume(truth is not None or distance(np.linspace(0, 1, 20000)).min() > 0.1)
+    crafts = [
+        {"name": name, "start": dict(zip(("x", "y", "vx", "vy"), values, strict=True))}
+        | {"shape": {"kind": "box", "width": width, "height": height}, "rules": [MOVE]}
+        for name, values, width, height in (
+            ("a", (*start, *one), *sizes[:2]),
+            ("b", (0.0, 0.0, *two), *sizes[2:]),
+        )
+    ]
+    count = [{"between": ["a", "b"], "response": "count"}]
+    met = tr.simulate(
+        scene({"x": 0, "y": 0}, craft=crafts, contact=[], duration=1.0).model_copy(
+            update={"contact": (tr.Contact(**count[0]),)}
+        ),
+        rate=1,
+    ).events
+    assert len(met) == (truth is not None)
+    if truth is not None:
+        assert met["t"].iloc[0] == pytest.approx(truth, abs=1e-9)
+
+
+@pytest.mark.parametrize("rate", [7, 60])
+def test_a_thousand_bounces_return_on_the_predicted_time(rate):
+    """Between parallel walls 190 px apart for the ball's middle, at 1900 px/s: ten a second."""
+    walls = [
+        {"at": [x, 0], "shape": {"kind": "box", "width": 40, "height": 100}} for x in (-120, 120)
+    ]
+    one = scene({"x": -95, "y": 0, "vx": 1900}, still=walls, duration=100.05)
+    met = tr.simulate(one, rate=rate).events
+    met = met[met["t"].between(0.05, 100.05)]
+    assert len(met) == 1000
+    np.testing.assert_allclose(met["t"], np.arange(1, 1001) / 10, rtol=1e-9)
+
+
+@pytest.mark.parametrize("find", ["overlap", "swept"])
+@given(
+    thick=st.floats(1, 30),
+    radius=st.floats(1, 10),
+    speed=st.floats(100, 4000),
+    begin=st.floats(-80, -45),
+)
+def test_tunnelling_is_what_geometry_says(find, thick, radius, speed, begin):
+    """A wall at 0 is passed unseen if no frame ends while the ball overlaps it; never if swept."""
+    wall = [{"at": [thick / 2, 0], "shape": {"kind": "box", "width": thick, "height": 500}}]
+    ball = {"kind": "circle", "radius": radius}
+    start = {"x": begin, "y": 3, "vx": speed}
+    one = scene(start, shape=ball, still=wall, find=find, duration=2.0)
+    flown = tr.simulate(one, rate=30)
+    ends = begin + speed / 30 * np.arange(1, 61)
+    margin = np.minimum(np.abs(ends + radius), np.abs(ends - thick - radius)).min()
+    assume(margin > 1e-6)
+    seen = ((ends > -radius) & (ends < thick + radius)).any()
+    last = flown.frames.iloc[-1]
+    if find == "swept" or seen:
+        assert len(flown.events) == 1
+        if find == "swept":
+            assert last["x"] == pytest.approx(-2 * radius - begin - speed * 2.0, abs=1e-6)
+    else:
+        assert flown.events.empty
+        assert last["x"] == pytest.approx(begin + speed * 2.0)
+
+
+@given(
+    restitution=st.floats(0, 1),
+    velocity=st.tuples(st.floats(-4000, 4000), st.floats(-4000, 4000)),
+    rate=st.sampled_from([8.0, 30.0, 60.0]),
+    start=st.tuples(st.floats(-9, 9), st.floats(-9, 9)),
+)
+def test_energy_never_grows_and_nothing_ends_a_frame_inside(restitution, velocity, rate, start):
+    """A ball in a pen of pins, slabs and diamonds, too fast for its frames."""
+    slab = {"kind": "box", "width": 200, "height": 20}
+    post = {"kind": "box", "width": 20, "height": 200}
+    still = [
+        {"at": [0, -60], "shape": slab},
+        {"at": [0, 60], "shape": slab},
+        {"at": [-60, 0], "shape": post},
+        {"at": [60, 0], "shape": post},
+        {"at": [30, 25], "shape": {"kind": "diamond", "width": 24, "height": 16}},
+        {"at": [-32, -20], "shape": {"kind": "circle", "radius": 9}},
+    ]
+    begin = {"x": start[0], "y": start[1], "vx": velocity[0], "vy": velocity[1]}
+    one = scene(begin, still=still, contact={"restitution": restitution}, duration=1.5)
+    flown = tr.simulate(one, rate=rate).frames
+    speed = flown["speed"].to_numpy()
+    assert (np.diff(speed) <= 1e-9 * (1 + speed[0])).all()
+    assert flown["x"].abs().max() <= 45 + 1e-6
+    assert flown["y"].abs().max() <= 45 + 1e-6
+    x, y = flown["x"].to_numpy(), flown["y"].to_numpy()
+    assert np.hypot(x + 32, y + 20).min() >= 14 - 1e-6
+
+
+def hit(contact, start, bat, rate=50, **rest):
+    """Where a ball goes that a bat of 10 x 60 meets at x = 0, moving or not."""
+    ball = {"name": "ball", "start": start, "shape": BALL, "rules": [MOVE]}
+    other = {"name": "bat", "start": {"x": 0, "y": 0} | bat, "rules": [MOVE]}
+    other |= {"shape": {"kind": "box", "width": 10, "height": 60}}
+    pair = {"between": ["ball", "bat"]} | contact
+    one = scene(start, craft=[ball, other]).model_dump() | {"contact": [pair]} | rest
+    return tr.simulate(tr.Scenario.from_data(one), rate=rate)
+
+
+RIGHT = {"x": 60, "y": 15, "vx": -200, "vy": 0}
+
+
+def test_what_a_bat_makes_of_a_ball():
+    def after(contact, start=RIGHT, bat=None):
+        last = hit(contact, start, bat or {}).of("ball").iloc[-1]
+        return last["vx"], last["vy"]
+
+    assert after({}) == pytest.approx((200, 0))
+    assert after({"restitution": 0.5}) == pytest.approx((100, 0))
+    assert after({"faster": 1.5, "top": 250}) == pytest.approx((250, 0))
+    angle = math.radians(50) * 15 / math.hypot(5, 30)  # by where on the bat, from its middle
+    placed = after({"angle": "by_place", "largest_angle": 50})
+    assert placed == pytest.approx((200 * math.cos(angle), 200 * math.sin(angle)))
+    assert after({"bat_share": 0.25}, bat={"vy": 80}) == pytest.approx((200, 20))
+    assert after({"response": "block"}, {**RIGHT, "vy": 30}) == pytest.approx((0, 30))
+    assert after({"response": "stop"}, bat={"vx": 10}) == (0, 0)
+    pushed = after({"restitution": 0.0}, bat={"vx": 50})  # a bat that comes after the ball
+    assert pushed == pytest.approx((50, 0))
+    kicked = [after({"kick": 20.0, "seed": seed}) for seed in (1, 1, 2)]
+    assert kicked[0] == kicked[1] != kicked[2]
+    assert all(math.hypot(*v) == pytest.approx(200) for v in kicked)
+    assert all(abs(math.degrees(math.atan2(vy, vx))) <= 20 for vx, vy in kicked)
+
+
+def test_events_of_contacts_tell_what_a_freeze_frame_shows():
+    flown = hit({"hard_above": 40}, RIGHT | {"x": 61}, {"vx": 50})
+    assert flown.events["kind"].tolist() == ["hard hit"]
+    met = flown.events.iloc[0]
+    assert (met["craft"], met["other"]) == ("ball", "bat")
+    assert met["t"] == pytest.approx(51 / 250)
+    assert met["speed"] == pytest.approx(250)  # of one against the other
+    assert met["normal"] == pytest.approx(0)
+    shown = flown.at(math.ceil(met["t"] * 50 + 1e-9) / 50, "ball")
+    bat = flown.at(shown["t"], "bat")
+    assert met["gap"] == pytest.approx(shown["x"] - bat["x"] - 10, abs=1e-9)
+    deep = hit({"find": "overlap", "push_out": False}, RIGHT | {"x": 50}, {}, rate=9)
+    assert deep.events["gap"].iloc[0] == pytest.approx(50 - 200 * 2 / 9 - 10)  # of that frame
+
+
+def test_without_push_out_a_ball_sticks_and_rattles():
+    """Turned round each time it still overlaps: too slow now to get out."""
+    sticking = {"find": "overlap", "push_out": False, "restitution": 0.1}
+    near = RIGHT | {"x": 50}
+    flown = hit(sticking, near, {}, rate=9, duration=3.0)
+    assert len(flown.events) > 10
+    assert flown.of("ball")["x"].iloc[-1] < 10
+    clean = hit(sticking | {"push_out": True}, near, {}, rate=9, duration=3.0)
+    assert len(clean.events) == 1
+    assert clean.of("ball")["vx"].iloc[-1] == pytest.approx(20)
+
+
+@pytest.mark.parametrize("find", ["overlap", "swept"])
+def test_stop_remove_and_count(find):
+    stopped = hit({"response": "stop", "find": find}, RIGHT, {"vx": 10, "vy": 5})
+    assert (stopped.frames["speed"].to_numpy()[[-1, 50]] == 0).all()
+    assert stopped.of("bat")["y"].iloc[-1] == stopped.of("bat")["y"].iloc[-10] < 5
+    assert stopped.of("ball")["t"].iloc[-1] == 1.0
+    for removes, alive in (("first", (0, 1)), ("second", (1, 0)), ("both", (0, 0))):
+        gone = hit({"response": "remove", "removes": removes, "find": find}, RIGHT, {})
+        last = [gone.of(name)["alive"].iloc[-1] for name in ("ball", "bat")]
+        assert tuple(last) == alive
+        assert gone.events["kind"].tolist() == ["hit"]
+    passed = hit({"response": "count", "find": find}, RIGHT, {})
+    assert passed.events["kind"].tolist() == ["pass"]
+    assert passed.of("ball")["x"].iloc[-1] == pytest.approx(-140)
+
+
+def test_hit_shapes_are_scaled_inset_or_something_else():
+    """The wall is met by what can be hit, not by what is drawn."""
+    wall = [{"at": [0, 0], "shape": {"kind": "box", "width": 20, "height": 200}}]
+    drawn = {"kind": "box", "width": 20, "height": 10}
+    for hit_shape, half in (
+        (None, 10.0),
+        ({"scale": 0.5}, 5.0),
+        ({"inset": 2.0}, 8.0),
+        ({"inset": -3.0}, 13.0),
+        ({"shape": {"kind": "circle", "radius": 4.0}}, 4.0),
+    ):
+        start = {"x": 110, "y": 0, "vx": -100}
+        one = scene(start, shape=drawn, still=wall).model_dump()
+        one["craft"][0]["hit"] = hit_shape
+        met = tr.simulate(tr.Scenario.from_data(one), rate=60).events
+        assert met["t"].iloc[0] == pytest.approx((100 - half) / 100)
+
+
+def test_grids_of_obstacles_are_hit_piece_by_piece():
+    grid = {"at": [20, 0], "shape": {"kind": "box", "width": 8, "height": 8}, "columns": 3}
+    grid |= {"step": [30, 0], "rows": 2}
+    row = scene({"x": 0, "y": 0, "vx": 200}, still=[grid | {"step": (30, 40)}])
+    contact = (tr.Contact(between=("ball", "o0"), response="remove", removes="second"),)
+    met = tr.simulate(row.model_copy(update={"contact": contact}), rate=10).events
+    assert met["other"].tolist() == ["o0 1", "o0 2", "o0 3"]
+    assert met["t"].tolist() == pytest.approx([11 / 200, 41 / 200, 71 / 200])
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"between": ["bal", "o0"]}, "'bal' is nobody's name; did you mean 'ball'?"),
+        ({"between": ["ball", "wall"]}, "'wall' is nobody's name"),
+        ({"between": ["o0", "ball"]}, "'o0' is an obstacle, which does not respond"),
+        ({"restitution": 1.2}, "gives back more than came in; say lively = true"),
+        ({"restitution": 1.6, "lively": True}, "restitution: must be at most 1.5, not 1.6"),
+    ],
+)
+def test_contacts_that_make_no_sense_are_refused(change, said):
+    with pytest.raises(tr.ScenarioError) as caught:
+        scene({"x": 0, "y": 0}, still=[{"at": [50, 0], "shape": BALL}], contact=change)
+    assert said in str(caught.value)
+    assert len(caught.value.problems) == 1
+
+
+@pytest.mark.parametrize(
+    ("shape", "said"),
+    [
+        ({"kind": "circle", "radius": 0}, "radius: must be greater than 0"),
+        ({"kind": "polygon", "points": [[0, 0], [5, 0], [9, 0]]}, "a polygon needs an area"),
+        ({"kind": "polygon", "points": [[0, 0], [9, 0], [4, 2], [0, 9]]}, "corner [4.0, 2.0]"),
+        ({"kind": "polygon", "points": [[0, 0], [9, 0]]}, "must have at least 3"),
+    ],
+)
+def test_shapes_without_an_area_or_not_convex_are_refused(shape, said):
+    with pytest.raises(tr.ScenarioError) as caught:
+        scene({"x": 0, "y": 0}, shape=shape)
+    assert said in str(caught.value)
