@@ -141,7 +141,7 @@ def _block(scenario: Scenario, lowered: Lowered, pacing: Pacing) -> tuple[Floats
     names = NUMBERS.copy()
     if lowered.whole_state:
         names[DERIVED:DERIVED] = WHOLE
-    if not np.array_equal(pacing.shown, pacing.times):
+    if pacing.shown is not pacing.times and not np.array_equal(pacing.shown, pacing.times):
         names.append("lag")
     if scenario.view is not None:
         names += ["view_x", "view_y"]

@@ -63,6 +63,17 @@ def compiled_loop() -> Fly:
 
 
 @lru_cache(maxsize=1)
+def straight_loop() -> Fly:
+    """Return a way to call the compiled loop that does not look at the types first.
+
+    They are always the same, and looking takes longer than a short flight.
+    """
+    loop = compiled_loop()
+    overloads = getattr(loop, "overloads", None)  # a plain function has none
+    return next(iter(overloads.values())).entry_point if overloads else loop
+
+
+@lru_cache(maxsize=1)
 def compiled_meet() -> Meet:
     """Return the contact phase, compiled or loaded from disk when it is first asked for."""
     with announcing(COMPILING_CONTACTS):

@@ -1,4 +1,4 @@
-"""Writing down where the craft are and what happened to them, while the loop runs."""
+"""Writing down what happened to the craft, while the loop runs."""
 
 import math
 
@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 
 from tinrocket.core.jit import outlined
 from tinrocket.core.layout import (
-    ALWAYS_RECORDED,
     EVENT_COUNT,
     EVENT_CRAFT,
     EVENT_FRACTION,
@@ -23,16 +22,6 @@ from tinrocket.core.layout import (
 )
 
 Floats = NDArray[np.float64]
-
-
-@outlined
-def write(record: Floats, state: Floats, step: int) -> None:
-    """Copy the states after a step into a recording."""
-    for craft in range(state.shape[0]):
-        for column in range(ALWAYS_RECORDED):
-            record[column, craft, step + 1] = state[craft, column]
-        for column in range(ALWAYS_RECORDED, record.shape[0]):
-            record[column, craft, step + 1] = state[craft, column]
 
 
 @outlined

@@ -12,11 +12,12 @@ from tinrocket.core.contacts.meetings import Meet, Meetings
 from tinrocket.core.custom import Custom, Written, compiled, interpreted
 from tinrocket.core.entry import (
     NOBODY_MEETS,
-    compiled_loop,
     compiled_meet,
     interpreted_loop,
     interpreted_meet,
+    straight_loop,
 )
+from tinrocket.core.fuse import paired
 from tinrocket.core.loop import Fly
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -61,7 +62,7 @@ def means(written: tuple[Written, ...], *, meets: bool) -> tuple[Fly, Custom, Me
     custom = compiled(written)
     if custom is None:
         return interpreted_loop(), interpreted(written), interpreted_meet()
-    return compiled_loop(), custom, compiled_meet() if meets else NOBODY_MEETS
+    return straight_loop(), custom, compiled_meet() if meets else NOBODY_MEETS
 
 
 def record(
@@ -86,7 +87,7 @@ def record(
     """
     fly, custom, meet = means(written, meets=meetings.pairs.size > 0)
 
-    def once(room: int, program: Program = program) -> tuple[tuple[int, int, int, int], Floats]:
+    def once(room: int, program: Program) -> tuple[tuple[int, int, int, int], Floats]:
         events = np.empty((room, layout.EVENT_WIDTH))
         state = program.start.copy()
         states[:, :, 0] = state[:, : len(states)].T
@@ -97,9 +98,10 @@ def record(
         )
         return ending, events
 
-    (used, craft, step, _instruction), events = once(FIRST_ROOM)
+    quick = paired(program)
+    (used, craft, step, _instruction), events = once(FIRST_ROOM, quick)
     if used > FIRST_ROOM:
-        (used, craft, step, _instruction), events = once(used)
+        (used, craft, step, _instruction), events = once(used, quick)
     if craft == layout.FLEW:
         return Recording(states, events[:used])
     (_used, craft, step, check), _events = once(FIRST_ROOM, _checked(program, ends))

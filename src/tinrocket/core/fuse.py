@@ -1,10 +1,8 @@
-"""A shorter program for many flights: fewer instructions that do the same, to the bit.
+"""A shorter way through a program: fewer instructions that do the same, to the bit.
 
-Choosing what to do costs as much as doing it, so what often stands side by side is one
-instruction.  And one craft alone need not be loaded and stored in every step.
+Choosing what to do costs as much as doing it, so what often stands side by side is done by
+one instruction.  And one craft alone need not be loaded and stored in every step.
 """
-
-import numpy as np
 
 from tinrocket.core import layout
 from tinrocket.core import opcodes as op
@@ -19,42 +17,34 @@ PAIRS = {
 """The numbers and slots of a pair's second instruction stand right behind the first's."""
 
 
-def fused(program: Program) -> Program:
-    """Return a program that flies the same, without what only a recording needs."""
-    rows = program.code.reshape(-1, 4)
-    silent = program._replace(code=rows[rows[:, 0] != op.RECORD].ravel())
-    return _paired(_bare(silent))
+def paired(program: Program) -> Program:
+    """Return a program in which the first of a pair does the work of both.
+
+    The second stays where it is, for a gate that skips only the first, and is passed by.
+    """
+    code = program.code.copy()
+    opcodes = code[::4].tolist()
+    index = 0
+    while index < len(opcodes) - 1:
+        pair = PAIRS.get((opcodes[index], opcodes[index + 1]))
+        if pair is not None:
+            code[4 * index] = pair
+            index += 1
+        index += 1
+    return program._replace(code=code)
 
 
-def _bare(program: Program) -> Program:
-    """Return a program of one craft without the instructions that load and store it.
+def bare(program: Program) -> Program:
+    """Return a program without what only a recording needs.
 
-    Its state can stay in registers from step to step, as long as nothing asks for the
-    state before the step: a move by half the old velocity, or the end of the craft.
+    The state of one craft alone can stay in registers from step to step, as long as
+    nothing asks for the state before the step: a move by half the old velocity, a contact,
+    or the end of the craft.
     """
     rows = program.code.reshape(-1, 4)
-    asks = op.MOVE_HALF in rows[:, 0] or layout.REMOVE in program.walls[:, :, layout.WALL_KIND]
-    if len(program.start) > 1 or asks or op.MEET in rows[:, 0]:
-        return program
-    kept = (rows[:, 0] != op.LOAD) & (rows[:, 0] != op.STORE)
+    dropped = {op.RECORD}
+    removes = layout.REMOVE in program.walls[:, :, layout.WALL_KIND]
+    if len(program.start) == 1 and not removes and not {op.MOVE_HALF, op.MEET} & {*rows[:, 0]}:
+        dropped |= {op.LOAD, op.STORE}
+    kept = [row[0] not in dropped for row in rows]
     return program._replace(code=rows[kept].ravel())
-
-
-def _paired(program: Program) -> Program:
-    """Return a program in which pairs are one instruction; of several craft, the same."""
-    rows = program.code.reshape(-1, 4)
-    opcodes = rows[:, 0].tolist()
-    if op.LOAD in opcodes:
-        return program
-    paired, index, alone = [], 0, 0
-    while index < len(rows):
-        row = rows[index].copy()
-        if row[0] in (op.GATE, op.GATE_TIMER):  # what it skips is counted one by one
-            alone = max(alone, index + 1 + int(program.operands[row[3]]))
-        pair = PAIRS.get((opcodes[index], opcodes[min(index + 1, len(rows) - 1)]))
-        if pair is not None and index >= alone:
-            row[0] = pair
-            index += 1
-        paired.append(row)
-        index += 1
-    return program._replace(code=np.concatenate(paired))

@@ -37,8 +37,8 @@ class Sampled:
 class Column(Protocol):
     """One thing that rules listen to."""
 
-    def values(self, sampled: Sampled) -> Floats:
-        """Return its value in each step, shape (S,)."""
+    def values(self, sampled: Sampled) -> Floats | np.float64:
+        """Return its value in each step, shape (S,), or the one that it has in all."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,9 +47,9 @@ class Constant:
 
     value: float
 
-    def values(self, sampled: Sampled) -> Floats:
-        """Return the value S times."""
-        return np.full(sampled.moments.size, self.value)
+    def values(self, sampled: Sampled) -> np.float64:
+        """Return the value, which is the same in all of them."""
+        return np.float64(self.value)
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,7 +159,7 @@ class Window:
 
 def inputs(columns: tuple[Column, ...], sampled: Sampled) -> Floats:
     """Return the columns side by side, shape (S, A)."""
-    table = np.empty((sampled.moments.size, len(columns)))
-    for index, column in enumerate(columns):
+    table = np.zeros((sampled.moments.size, len(columns)))
+    for index, column in enumerate(columns[1:], start=1):  # the first is zeros
         table[:, index] = column.values(sampled)
     return table

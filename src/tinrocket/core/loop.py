@@ -18,7 +18,7 @@ from tinrocket.core.coefficients import renew
 from tinrocket.core.contacts.meetings import Meet, Meetings
 from tinrocket.core.custom import CRAFT, Custom
 from tinrocket.core.edges import carry, meet_sides
-from tinrocket.core.events import note, write
+from tinrocket.core.events import note
 from tinrocket.core.layout import (
     ALIVE,
     COUNT,
@@ -143,18 +143,22 @@ def make_loop(sources: int) -> Fly:
                 elif opcode == op.MOVE_EDGES:
                     x, y = move_euler(x, y, vx, vy, coef[n])
                     arrived = True
+                    pc += WORDS
                 elif opcode == op.FORCE_FORCE:
                     vx += inputs[step, operands[slot]] * coef[n]
                     vy += inputs[step, operands[slot + 1]] * coef[n + 1]
                     vx += inputs[step, operands[slot + 2]] * coef[n + 3]
                     vy += inputs[step, operands[slot + 3]] * coef[n + 4]
+                    pc += WORDS
                 elif opcode == op.DRAG_LIMIT:
                     a = coef[n]
                     vx, vy = limit_speed(vx * a, vy * a, coef[n + 3])
+                    pc += WORDS
                 elif opcode == op.TURN_THRUST:
                     in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     heading = turn(heading, in_a, in_b, coef[n])
                     in_a, in_b = inputs[step, operands[slot + 2]], inputs[step, operands[slot + 3]]
+                    pc += WORDS
                     gained = push(in_a, in_b, coef[n + 3], coef[n + 4])
                     if gained != 0.0:
                         if heading != faced:
@@ -183,7 +187,11 @@ def make_loop(sources: int) -> Fly:
                 elif opcode == op.CARRY:
                     carry(bounds, walls, carrier, state)
                 elif opcode == op.RECORD:
-                    write(record, state, step)
+                    for body in range(state.shape[0]):
+                        for column in range(at.ALWAYS_RECORDED):
+                            record[column, body, step + 1] = state[body, column]
+                        for column in range(at.ALWAYS_RECORDED, record.shape[0]):
+                            record[column, body, step + 1] = state[body, column]
                 elif opcode == op.END:
                     break
                 elif opcode == op.STORE:
@@ -393,16 +401,16 @@ def make_loop(sources: int) -> Fly:
                 elif opcode == op.CUSTOM:
                     a, b = coef[n], coef[n + 1]
                     link = code[pc + FOURTH]
-                    body = written[0]
-                    body["x"], body["y"], body["heading"] = x, y, heading
-                    body["vx"], body["vy"], body["spin"] = vx, vy, state[craft, SPIN]
+                    seen = written[0]
+                    seen["x"], seen["y"], seen["heading"] = x, y, heading
+                    seen["vx"], seen["vy"], seen["spin"] = vx, vy, state[craft, SPIN]
                     for index in range(operands[link]):
                         values[index] = inputs[step, operands[slot + index]]
                     for index in range(operands[link + 1]):
                         values[operands[link] + index] = coef[n + 2 + index]
                     custom(int(a), written, b, values)
-                    x, y, heading = body["x"], body["y"], body["heading"]
-                    vx, vy, state[craft, SPIN] = body["vx"], body["vy"], body["spin"]
+                    x, y, heading = seen["x"], seen["y"], seen["heading"]
+                    vx, vy, state[craft, SPIN] = seen["vx"], seen["vy"], seen["spin"]
                 elif opcode == op.CHECK:
                     whole = x + y + vx + vy + heading + state[craft, SPIN]
                     if not math.isfinite(whole):

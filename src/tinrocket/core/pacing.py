@@ -54,6 +54,8 @@ class Pacing:
         last; None if the last one is shown.
     shown
         Shape (N + 1,): the game's time of what is shown at each of `times` [s].
+    one_step_a_frame
+        Whether what is recorded after each step is what each frame shows.
     """
 
     times: Floats
@@ -75,10 +77,8 @@ class Pacing:
         np.not_equal(self.steps[1:], self.steps[:-1], out=rows[2, 1:], casting="unsafe")
         return rows
 
-    @property
-    def one_step_a_frame(self) -> bool:
-        """Whether what is recorded after each step is what each frame shows."""
-        return self.blend is None and np.array_equal(self.done, np.arange(self.times.size))
+    one_step_a_frame: bool
+    """Whether what is recorded after each step is what each frame shows."""
 
 
 def steady(rate: float, duration: float) -> Frames:
@@ -152,7 +152,7 @@ def variable(frames: Frames, longest: float | None = None, part: float | None = 
         frame = np.arange(given.size)
         begins, ends = frames.times[:-1], frames.times[1:]
         done = np.arange(given.size + 1)
-        return Pacing(frames.times, given, shown[:-1], begins, ends, frame, done, None, shown)
+        return Pacing(frames.times, given, shown[:-1], begins, ends, frame, done, None, shown, True)
     parts = np.maximum(np.ceil(given / part - ROUNDING), 1.0).astype(np.int64)
     done = np.concatenate([[0], np.cumsum(parts)])
     frame = np.repeat(np.arange(given.size), parts)
@@ -162,7 +162,7 @@ def variable(frames: Frames, longest: float | None = None, part: float | None = 
     begins = frames.times[frame] + nth * real
     ends = frames.times[frame] + (nth + 1) * real
     moments = shown[frame] + nth * steps
-    return Pacing(frames.times, steps, moments, begins, ends, frame, done, None, shown)
+    return Pacing(frames.times, steps, moments, begins, ends, frame, done, None, shown, False)
 
 
 def fixed(
@@ -207,11 +207,12 @@ def fixed(
     begins, ends = moments + behind, np.arange(1, count + 1) / rate + behind
     if not blends:
         shown = done / rate
-        return Pacing(frames.times, steps, moments, begins, ends, frame, done, None, shown)
+        plain = np.array_equal(done, np.arange(done.size))
+        return Pacing(frames.times, steps, moments, begins, ends, frame, done, None, shown, plain)
     blend = np.clip((given - lost) * rate - done, 0.0, 1.0)
     blend[blend < ROUNDING * rate] = 0.0
     shown = np.where(done > 0, (done - 1 + blend) / rate, 0.0)
-    return Pacing(frames.times, steps, moments, begins, ends, frame, done, blend, shown)
+    return Pacing(frames.times, steps, moments, begins, ends, frame, done, blend, shown, False)
 
 
 def _capped(fit: Counts, most: int, *, drops: bool) -> tuple[Counts, Counts]:

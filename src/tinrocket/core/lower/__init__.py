@@ -6,7 +6,6 @@ with heading h points along (cos h, sin h) in the arena's own axes.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,13 +17,11 @@ from tinrocket.core.custom import Written
 from tinrocket.core.lower.angles import Heading
 from tinrocket.core.lower.contacts import lower_contacts
 from tinrocket.core.lower.craft import lower_craft, lower_start, lower_walls
-from tinrocket.core.lower.instructions import Instruction, Pace, Timed, Workshop
+from tinrocket.core.lower.instructions import Instruction, Pace, Timed, Value, Workshop
 from tinrocket.core.lower.rules import eased
 from tinrocket.core.program import Program
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.scenario import Scenario
-
-Number = TypeVar("Number", np.float64, np.uint32)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -132,43 +129,34 @@ def assemble(
     carrier: Sequence[int],
 ) -> Program:
     """Return instructions as the tables of a program."""
-    numbers = [_padded(one.numbers, op.LEAST_NUMBERS) for one in flat]
-    slots = [_padded(one.slots, op.LEAST_SLOTS) for one in flat]
-    links = [_padded(one.links, op.LEAST_LINKS) for one in flat]
-    begins = [_begins(rows) for rows in (numbers, slots, links)]
-    begins[2] += sum(len(row) for row in slots)  # links stand behind the slots
-    opcodes = [one.opcode for one in flat]
-    values = [value for row in numbers for value in row]
-    timed = [index for index, value in enumerate(values) if isinstance(value, Timed)]
+    code: list[int] = []
+    values: list[Value] = []
+    slots: list[int] = []
+    links: list[int] = []
+    for one in flat:
+        code += (one.opcode, len(values), len(slots), len(links))
+        values += one.numbers
+        values += [0.0] * (op.LEAST_NUMBERS - len(one.numbers))
+        slots += one.slots
+        slots += [layout.ZEROS] * (op.LEAST_SLOTS - len(one.slots))
+        links += one.links
+        links += [0] * (op.LEAST_LINKS - len(one.links))
+    words = np.array(code, dtype=np.uint32)
+    words[3::4] += len(slots)  # links stand behind the slots
+    timed = [(index, one.kind) for index, one in enumerate(values) if isinstance(one, Timed)]
+    plain = [one.number if isinstance(one, Timed) else one for one in values]
+    indices = np.array(timed, dtype=np.uint32).reshape(-1, 2)
     return Program(
-        code=np.stack([_indices(opcodes), *begins], axis=1).ravel(),
-        operands=_indices([operand for row in (*slots, *links) for operand in row]),
-        numbers=np.array(
-            [value.number if isinstance(value, Timed) else value for value in values],
-            dtype=np.float64,
-        ),
-        timed=_indices(timed),
-        kinds=_indices([values[index].kind for index in timed]),  # type: ignore[union-attr]
+        code=words,
+        operands=np.array(slots + links, dtype=np.uint32),
+        numbers=np.array(plain, dtype=np.float64),
+        timed=indices[:, 0].copy(),
+        kinds=indices[:, 1].copy(),
         memory=memory,
         start=start,
         walls=walls,
         carrier=np.array(carrier, dtype=np.int64),
     )
-
-
-Item = TypeVar("Item")
-
-
-def _padded(row: Sequence[Item], least: int) -> list[Item]:
-    return [*row, *([0] * (least - len(row)))]  # type: ignore[list-item]  # 0 is of every kind
-
-
-def _indices(values: Sequence[int]) -> NDArray[np.uint32]:
-    return np.array(values, dtype=np.uint32)
-
-
-def _begins(rows: Sequence[Sequence[object]]) -> NDArray[np.uint32]:
-    return _indices(np.cumsum([0, *(len(row) for row in rows)])[:-1].tolist())
 
 
 def _view(

@@ -38,10 +38,11 @@ def lower_tape(scenario: Scenario, pacing: Pacing) -> Seen:
     between two frames that take steps is lost, or kept for the later one if buffered.
     """
     tape = scenario.tape
-    stepping, frame_of_step = pacing.frame, np.arange(pacing.steps.size)
+    begins, stepping = pacing.times, pacing.frame
+    frame_of_step: NDArray[np.int64] | slice = slice(None)
     if not pacing.one_step_a_frame:
         stepping, frame_of_step = np.unique(pacing.frame, return_inverse=True)
-    begins = np.append(pacing.times[stepping], pacing.times[-1])
+        begins = np.append(pacing.times[stepping], pacing.times[-1])
     actions: dict[str, Floats] = {}
     frames: dict[str, Floats] = {}
     lost: list[tuple[float, str]] = []
