@@ -13,6 +13,7 @@ from tinrocket.core.entry import NOBODY_MEETS, compiled_batch, compiled_loop, co
 from tinrocket.core.fuse import bare, paired
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
+from tinrocket.core.scratch import scratch_for
 
 Floats = NDArray[np.float64]
 Progress = Callable[[int, int], None]
@@ -63,7 +64,17 @@ def fly_variants(
     def fly_chunk(first: int) -> int:
         chunk = slice(first, first + CHUNK)
         fly_batch(
-            *(fly, program, numbers[chunk], custom, meetings, meet, pacing.steps, pacing.clocks),
+            *(
+                fly,
+                program,
+                numbers[chunk],
+                custom,
+                meetings,
+                meet,
+                scratch_for(program, meetings),
+                pacing.steps,
+                pacing.clocks,
+            ),
             *(inputs, states[chunk], endings[chunk]),
         )
         return len(states[chunk])

@@ -1,9 +1,9 @@
 """Motion rules that users write: one fixed way to call them from the compiled loop.
 
-The loop hands over the craft as a record that the rule changes in place, the length of
-the step, and the rule's inputs and numbers in one array.  All rules of a program are
-behind one function that is told which of them is meant, so that the loop is compiled
-once for whatever it will be given.
+The loop hands over the length of the step, and the craft with the rule's inputs and
+numbers in one array; the rule sees the craft as a record that it changes in place.  All
+rules of a program are behind one function that is told which of them is meant, so that
+the loop is compiled once for whatever it will be given.
 """
 
 from collections.abc import Callable, Sequence
@@ -24,14 +24,9 @@ CRAFT = np.dtype([(name, np.float64) for name in ("x", "y", "vx", "vy", "heading
 """What a rule sees of its craft, in px, px/s, rad and rad/s."""
 
 Rule = Callable[..., None]
-Custom = Callable[[int, np.ndarray, float, np.ndarray], None]
+Custom = Callable[[int, float, np.ndarray], None]
 
-SIGNATURE = types.void(
-    types.int64,
-    types.Array(numba.from_dtype(CRAFT), 1, "C"),
-    types.float64,
-    types.Array(types.float64, 1, "C"),
-)
+SIGNATURE = types.void(types.int64, types.float64, types.Array(types.float64, 1, "C"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,16 +56,32 @@ def compiled(rules: tuple[Written, ...]) -> Custom | None:
     return call
 
 
-def _nobody(which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
+def _nobody(which: int, dt: float, values: np.ndarray) -> None:
     """End the chain of rules."""
 
 
 def _before(function: Rule, count: int, others: Custom) -> Custom:
-    def call(which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
-        if which == 0:
-            function(craft[0], dt, *to_fixed_tuple(values, count))  # type: ignore[call-arg]
-        else:
-            others(which - 1, craft, dt, values)
+    def call(which: int, dt: float, values: np.ndarray) -> None:
+        if which != 0:
+            others(which - 1, dt, values)
+            return
+        body = np.zeros(1, CRAFT)
+        craft = body[0]
+        craft["x"], craft["y"], craft["vx"], craft["vy"] = (
+            values[0],
+            values[1],
+            values[2],
+            values[3],
+        )
+        craft["heading"], craft["spin"] = values[4], values[5]
+        function(craft, dt, *to_fixed_tuple(values[6:], count))  # type: ignore[call-arg]
+        values[0], values[1], values[2], values[3] = (
+            craft["x"],
+            craft["y"],
+            craft["vx"],
+            craft["vy"],
+        )
+        values[4], values[5] = craft["heading"], craft["spin"]
 
     return cast("Custom", numba.njit(SIGNATURE, nogil=True, error_model="numpy")(call))
 
@@ -78,9 +89,10 @@ def _before(function: Rule, count: int, others: Custom) -> Custom:
 def interpreted(rules: Sequence[Written]) -> Custom:
     """Return the rules behind one function of plain Python."""
 
-    def call(which: int, craft: np.ndarray, dt: float, values: np.ndarray) -> None:
-        rules[which].function(
-            craft.view(np.recarray)[0], dt, *values[: rules[which].values].tolist()
-        )
+    def call(which: int, dt: float, values: np.ndarray) -> None:
+        body = np.zeros(1, CRAFT).view(np.recarray)
+        body.view(np.float64)[:] = values[:6]
+        rules[which].function(body[0], dt, *values[6 : 6 + rules[which].values].tolist())
+        values[:6] = body.view(np.float64)
 
     return call

@@ -14,12 +14,12 @@ from tinrocket.core.custom import SIGNATURE, Custom
 from tinrocket.core.jit import announcing, entry_point, fingerprint, plain
 from tinrocket.core.loop import Fly, make_loop
 from tinrocket.core.program import Program
+from tinrocket.core.scratch import Scratch
 
 Floats = NDArray[np.float64]
 Endings = NDArray[np.int64]
-FlyBatch = Callable[
-    [Fly, Program, Floats, Custom, Meetings, Meet, Floats, Floats, Floats, Floats, Endings], None
-]
+FlyBatch = Callable[..., None]
+"""As `_fly_batch`."""
 
 COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
 COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
@@ -42,10 +42,13 @@ MEETING = numba.int64(
 """How the loop calls the contact phase."""
 NOBODY_MEETS = Absent(MEETING)
 
+SCRATCH = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
+    [TABLE if name in ("bounds", "before") else ROW for name in Scratch._fields], Scratch
+)
 MEET = numba.types.FunctionType(MEETING)
 CUSTOM = numba.types.FunctionType(SIGNATURE)
 FOUR = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
-ONE = FOUR(PROGRAM, ROW, CUSTOM, MEETINGS, MEET, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
+ONE = FOUR(PROGRAM, ROW, CUSTOM, MEETINGS, MEET, SCRATCH, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
 """How the loop is called."""
 
 
@@ -94,7 +97,7 @@ def compiled_batch() -> FlyBatch:
     what the loop returns for each.
     """
     many = numba.void(
-        *(numba.types.FunctionType(ONE), PROGRAM, TABLE, CUSTOM, MEETINGS, MEET),
+        *(numba.types.FunctionType(ONE), PROGRAM, TABLE, CUSTOM, MEETINGS, MEET, SCRATCH),
         *(ROW, TABLE, TABLE, CUBE, numba.int64[:, ::1]),
     )
     return entry_point(many)(_fly_batch)
@@ -107,6 +110,7 @@ def _fly_batch(
     custom: Custom,
     meetings: Meetings,
     meet: Meet,
+    scratch: Scratch,
     dts: Floats,
     moments: Floats,
     inputs: Floats,
@@ -121,6 +125,7 @@ def _fly_batch(
             custom,
             meetings,
             meet,
+            scratch,
             dts,
             moments,
             inputs,

@@ -21,6 +21,7 @@ from tinrocket.core.fuse import paired
 from tinrocket.core.loop import Fly
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
+from tinrocket.core.scratch import scratch_for
 
 Floats = NDArray[np.float64]
 
@@ -93,11 +94,12 @@ def record(
         states[:, :, 0] = state[:, : len(states)].T
         numbers = program.numbers
         ending = fly(
-            *(program, numbers, custom, meetings, meet, pacing.steps, pacing.clocks),
+            *(program, numbers, custom, meetings, meet, scratch, pacing.steps, pacing.clocks),
             *(inputs, state, states, events),
         )
         return ending, events
 
+    scratch = scratch_for(program, meetings)
     quick = paired(program)
     (used, craft, step, _instruction), events = once(FIRST_ROOM, quick)
     if used > FIRST_ROOM:

@@ -16,7 +16,7 @@ from tinrocket.core import layout as at
 from tinrocket.core import opcodes as op
 from tinrocket.core.coefficients import renew
 from tinrocket.core.contacts.meetings import Meet, Meetings
-from tinrocket.core.custom import CRAFT, Custom
+from tinrocket.core.custom import Custom
 from tinrocket.core.edges import carry, meet_sides
 from tinrocket.core.events import note
 from tinrocket.core.layout import (
@@ -29,7 +29,6 @@ from tinrocket.core.layout import (
     SPIN,
     VX,
     VY,
-    WALL_AT,
     X,
     Y,
 )
@@ -45,6 +44,7 @@ from tinrocket.core.rules.move import move_euler, move_half
 from tinrocket.core.rules.snap import snap
 from tinrocket.core.rules.steering import aim, turn
 from tinrocket.core.rules.thrust import push
+from tinrocket.core.scratch import Scratch, fill, take
 
 Floats = NDArray[np.float64]
 
@@ -52,10 +52,8 @@ Floats = NDArray[np.float64]
 SECOND, THIRD, FOURTH, WORDS = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
 
 
-Fly = Callable[
-    [Program, Floats, Custom, Meetings, Meet, Floats, Floats, Floats, Floats, Floats, Floats],
-    tuple[int, int, int, int],
-]
+Fly = Callable[..., tuple[int, int, int, int]]
+"""As `fly_steps`."""
 
 
 def make_loop(sources: int) -> Fly:
@@ -67,6 +65,7 @@ def make_loop(sources: int) -> Fly:
         custom: Custom,
         meetings: Meetings,
         meet: Meet,
+        scratch: Scratch,
         dts: Floats,
         moments: Floats,
         inputs: Floats,
@@ -84,6 +83,8 @@ def make_loop(sources: int) -> Fly:
             Calls the user's rules.
         meetings, meet
             Which bodies may meet, and works out their contacts.
+        scratch
+            Memory to work in.
         dts, moments
             Shape (S,): the length of each step, and when it begins in the game's time [s].
         inputs
@@ -108,12 +109,14 @@ def make_loop(sources: int) -> Fly:
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
         used = 0
-        coef, memory = numbers.copy(), program.memory.copy()
-        bounds = walls[:, :, WALL_AT].copy()  # apart, because they are asked for in every step
-        written, values = np.zeros(1, CRAFT), np.zeros(coef.size + operands.size)
-        before, bodies = np.zeros((state.shape[0], 4)), np.ones(meetings.radii.size)
-        counts, touching = np.zeros(len(meetings.numbers)), np.zeros(len(meetings.pairs))
-        rates = np.zeros(5)  # gathered for the closed form: turn, thrust, drag, force x and y
+        coef, memory, bounds, rates = scratch.coef, scratch.memory, scratch.bounds, scratch.rates
+        values, before, bodies = scratch.values, scratch.before, scratch.bodies
+        take(coef, numbers)
+        take(memory, program.memory)
+        fill(rates, 0.0)
+        fill(bodies, 1.0)
+        fill(scratch.counts, 0.0)
+        fill(scratch.touching, 0.0)
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
@@ -173,8 +176,8 @@ def make_loop(sources: int) -> Fly:
                         before,
                         bounds,
                         bodies,
-                        counts,
-                        touching,
+                        scratch.counts,
+                        scratch.touching,
                         events,
                         used,
                         step,
@@ -401,16 +404,15 @@ def make_loop(sources: int) -> Fly:
                 elif opcode == op.CUSTOM:
                     a, b = coef[n], coef[n + 1]
                     link = code[pc + FOURTH]
-                    seen = written[0]
-                    seen["x"], seen["y"], seen["heading"] = x, y, heading
-                    seen["vx"], seen["vy"], seen["spin"] = vx, vy, state[craft, SPIN]
+                    values[0], values[1], values[2], values[3] = x, y, vx, vy
+                    values[4], values[5] = heading, state[craft, SPIN]
                     for index in range(operands[link]):
-                        values[index] = inputs[step, operands[slot + index]]
+                        values[6 + index] = inputs[step, operands[slot + index]]
                     for index in range(operands[link + 1]):
-                        values[operands[link] + index] = coef[n + 2 + index]
-                    custom(int(a), written, b, values)
-                    x, y, heading = seen["x"], seen["y"], seen["heading"]
-                    vx, vy, state[craft, SPIN] = seen["vx"], seen["vy"], seen["spin"]
+                        values[6 + operands[link] + index] = coef[n + 2 + index]
+                    custom(int(a), b, values)
+                    x, y, vx, vy = values[0], values[1], values[2], values[3]
+                    heading, state[craft, SPIN] = values[4], values[5]
                 elif opcode == op.CHECK:
                     whole = x + y + vx + vy + heading + state[craft, SPIN]
                     if not math.isfinite(whole):

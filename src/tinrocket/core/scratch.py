@@ -1,0 +1,79 @@
+"""Memory that a flight works in, made where Python makes it for nothing.
+
+Each kind of array that compiled code makes by itself costs it time to compile.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.core import layout
+from tinrocket.core.contacts.meetings import Meetings
+from tinrocket.core.custom import CRAFT
+from tinrocket.core.jit import inlined
+from tinrocket.core.program import Program
+
+Floats = NDArray[np.float64]
+
+
+class Scratch(NamedTuple):
+    """For one thread.
+
+    Attributes
+    ----------
+    coef
+        Shape (K,): the numbers of the program as they are for the length of the step.
+    memory
+        Shape (M,): what instructions remember.
+    bounds
+        Shape (C, 4): where the sides of the arena are for each craft.
+    values
+        What a user's rule gets: its craft, then its inputs and numbers.
+    rates
+        Shape (5,): gathered for the closed form: turn, thrust, drag, force along x and y.
+    before
+        Shape (C, 4): place and laps of each craft as the step began.
+    bodies, counts, touching
+        Which bodies are there, hits of each contact, which pairs are touching.
+    """
+
+    coef: Floats
+    memory: Floats
+    bounds: Floats
+    values: Floats
+    rates: Floats
+    before: Floats
+    bodies: Floats
+    counts: Floats
+    touching: Floats
+
+
+def scratch_for(program: Program, meetings: Meetings) -> Scratch:
+    """Return memory for flights of a program."""
+    crafts = len(program.start)
+    return Scratch(
+        coef=np.empty(program.numbers.size),
+        memory=np.empty(program.memory.size),
+        bounds=program.walls[:, :, layout.WALL_AT].copy(),
+        values=np.empty(len(CRAFT.names or ()) + program.numbers.size + program.operands.size),
+        rates=np.empty(5),
+        before=np.empty((crafts, 4)),
+        bodies=np.empty(meetings.radii.size),
+        counts=np.empty(len(meetings.numbers)),
+        touching=np.empty(len(meetings.pairs)),
+    )
+
+
+@inlined
+def fill(row: Floats, value: float) -> None:
+    """Set all of a row."""
+    for index in range(row.size):
+        row[index] = value
+
+
+@inlined
+def take(row: Floats, source: Floats) -> None:
+    """Copy a row into another."""
+    for index in range(row.size):
+        row[index] = source[index]
