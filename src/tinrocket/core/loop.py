@@ -73,7 +73,7 @@ def make_loop(sources: int) -> Fly:
         record: Floats,
         events: Floats,
     ) -> tuple[int, int, int, int]:
-        """Fly every craft through every step: rules in order, then edges.
+        """Fly every craft through every step: rules in order, edges, and then contacts.
 
         Parameters
         ----------
@@ -85,16 +85,19 @@ def make_loop(sources: int) -> Fly:
             Which bodies may meet, and works out their contacts.
         scratch
             Memory to work in.
-        dts, moments
-            Shape (S,): the length of each step, and when it begins in the game's time [s].
+        dts
+            Shape (S,): the length of each step [s].
+        moments
+            Shape (3, S): when it begins, its number, and whether it is of a new length; see
+            `layout`.
         inputs
             Shape (S, A): what the rules listen to in each step.
         state
             Shape (C, STATE_WIDTH): the state before the first step; on return after the
-            last, or as the failing step began.
+            last, or where the flight broke off.
         record
             Shape (columns, C, S + 1) to be filled from index 1 on, with ALWAYS_RECORDED or
-            MOST_RECORDED columns; or with no craft, to keep nothing.
+            MOST_RECORDED columns; left alone by a program that does not record.
         events
             Shape (room, EVENT_WIDTH); events past the room are counted, not kept.
 

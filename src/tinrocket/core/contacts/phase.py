@@ -11,7 +11,7 @@ from tinrocket.core.contacts.geometry import NEVER, gap, impact
 from tinrocket.core.contacts.meetings import Meet, Meetings
 from tinrocket.core.contacts.responses import block, bounce, by_place, finish
 from tinrocket.core.events import note_contact
-from tinrocket.core.jit import outlined
+from tinrocket.core.jit import inlined, outlined
 from tinrocket.core.layout import ALIVE, VX, VY, X, Y
 
 Floats = NDArray[np.float64]
@@ -28,7 +28,8 @@ PY = 2
 WX = 3  # the way that a whole step would be from there
 WY = 4
 PACE = 5  # the way for each unit of velocity [s]
-PATH = 6
+SPAN = 6  # how far from its place it may come in the step, with its own reach [px]
+PATH = 7
 
 
 @outlined
@@ -106,7 +107,9 @@ def respond(
     counts[contact] += 1.0
     state[one, VX], state[one, VY] = vx, vy
     if response != by.PASS:
-        paths[one, WX], paths[one, WY] = vx * paths[one, PACE], vy * paths[one, PACE]
+        wx, wy = vx * paths[one, PACE], vy * paths[one, PACE]
+        paths[one, WX], paths[one, WY] = wx, wy
+        paths[one, SPAN] = meetings.reach[one] + math.sqrt(wx * wx + wy * wy)
     return hard
 
 
@@ -133,10 +136,21 @@ def begin_paths(
         square = vx * vx + vy * vy
         pace = (wx * vx + wy * vy) / square if square > 0.0 else 0.0
         paths[craft, PACE] = pace if pace > 0.0 else dt
+        paths[craft, SPAN] = math.sqrt(wx * wx + wy * wy)
     for still in range(len(meetings.places)):
         body = len(state) + still
         paths[body, PX], paths[body, PY] = meetings.places[still]
+    for body in range(len(paths)):
+        paths[body, SPAN] += meetings.reach[body]
     return paths
+
+
+@inlined
+def apart(paths: Floats, one: int, other: int) -> bool:
+    """Whether two bodies are too far apart to meet in this step, by circles around them."""
+    dx, dy = paths[one, PX] - paths[other, PX], paths[one, PY] - paths[other, PY]
+    span = paths[one, SPAN] + paths[other, SPAN]
+    return bool(dx * dx + dy * dy > span * span)
 
 
 @outlined
@@ -166,9 +180,6 @@ def next_impact(
     dx = (paths[one, WX] - paths[other, WX]) * left
     dy = (paths[one, WY] - paths[other, WY]) * left
     way = math.sqrt(dx * dx + dy * dy)
-    apart = meetings.reach[one] + meetings.reach[other] + way
-    if (x - ox) * (x - ox) + (y - oy) * (y - oy) > apart * apart:
-        return NEVER, 0.0, 0.0, 0.0
     shape = outline(meetings, one, state[one, at.HEADING], x, y)
     angle = state[other, at.HEADING] if other < len(state) else 0.0
     wall = outline(meetings, other, angle, ox, oy)
@@ -237,14 +248,15 @@ def meet(
     for turn in range(MOST + 1):
         best, found, normal_x, normal_y, room = NEVER, -1, 0.0, 0.0, 0.0
         for pair in range(len(meetings.pairs)):
-            one, other, contact = meetings.pairs[pair]
+            one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
+            contact = meetings.pairs[pair, 2]
             if meetings.numbers[contact, by.SWEPT] == 0.0:
                 continue
-            if there[one] == 0.0 or there[other] == 0.0:
+            if there[one] == 0.0 or there[other] == 0.0 or apart(paths, one, other):
                 continue
-            moment, nx, ny, apart = next_impact(meetings, pair, state, paths, touching)
+            moment, nx, ny, before_it = next_impact(meetings, pair, state, paths, touching)
             if moment < best:
-                best, found, normal_x, normal_y, room = moment, pair, nx, ny, apart
+                best, found, normal_x, normal_y, room = moment, pair, nx, ny, before_it
         if found < 0:
             break
         one, other, contact = meetings.pairs[found]
@@ -271,10 +283,13 @@ def meet(
     for body in range(len(state)):
         advance(paths, body, 1.0)
     for pair in range(len(meetings.pairs)):
-        one, other, contact = meetings.pairs[pair]
+        one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
+        contact = meetings.pairs[pair, 2]
         if there[one] == 0.0 or there[other] == 0.0:
             continue
-        if meetings.numbers[contact, by.SWEPT] != 0.0 and touching[pair] == 0.0:
+        if touching[pair] == 0.0 and (
+            meetings.numbers[contact, by.SWEPT] != 0.0 or apart(paths, one, other)
+        ):
             continue
         room, nx, ny = shown_gap(meetings, pair, state, paths)
         if room > TOUCH:
