@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
@@ -75,6 +75,12 @@ def first_below(distance, many=4000):
     return high
 
 
+LINE = {"kind": "segment", "to": (5.0, 0.0)}
+STRAIGHT = {"radius": 0.5, "start": (6.0, 0.0), "turned": 0.0}
+
+
+@example(shape=LINE, velocity=(-1.0, 0.0), **STRAIGHT)  # along the line of the segment
+@example(shape=LINE, velocity=(0.0, 1.0), **STRAIGHT)
 @given(
     shape=SHAPES,
     radius=st.floats(0.5, 20),

@@ -18,6 +18,9 @@ SIZE = (12.8, 8.0)
 """Inches; at DPI this is 1280 x 800."""
 DPI = 100
 
+LEGEND_HANDLE, LEGEND_LETTER = 66.0, 6.4
+"""About how wide an entry of a legend is, without its text and for each letter [pixels]."""
+
 INK = "#2b2b33"
 FAINT = "#b9b9c4"
 REFERENCE = "#c9d3df"
@@ -71,11 +74,13 @@ def add_title(figure: Figure, title: str) -> None:
 
 
 def add_legend(figure: Figure, handles: Sequence[Artist], columns: int = 4) -> None:
-    """Write a figure's legend along its lower edge."""
+    """Write a figure's legend along its lower edge, in as many columns as fit."""
+    longest = max((len(str(handle.get_label())) for handle in handles), default=0)
+    fit = int(SIZE[0] * DPI / (LEGEND_HANDLE + LEGEND_LETTER * longest))
     figure.legend(
         handles=list(handles),
         loc="lower center",
-        ncols=columns,
+        ncols=max(min(columns, fit), 1),
         frameon=False,
         fontsize=10,
         labelcolor=INK,

@@ -82,7 +82,8 @@ def gap(one: Floats, other: Floats, radius: float) -> tuple[float, float, float]
         back, mx, my = separation(other, one)
         if back > apart:
             apart, nx, ny = back, -mx, -my
-    if apart <= 0.0 and (len(one) > 1 or len(other) > 1):
+    # at exactly 0 a point may lie on the line of a segment and yet far from its ends
+    if apart < 0.0 and (len(one) > 1 or len(other) > 1):
         return apart - radius, nx, ny
     dx, dy, square = nearest(one, other)
     ex, ey, back_square = nearest(other, one)
