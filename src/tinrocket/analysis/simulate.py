@@ -165,6 +165,8 @@ def _frames_table(
     column["heading"][:] = Heading.of(scenario.arena).to_degrees(column["heading"])
     if "lag" in column:
         column["lag"][:] = pacing.times - pacing.shown
+    if "alive" in column:  # what a contact has stopped is still there
+        np.abs(column["alive"], out=column["alive"])
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values
     numbered: pd.Index = pd.RangeIndex(length, name="frame")

@@ -1,4 +1,4 @@
-"""The two compiled functions that Python calls: one flight, and a batch of them."""
+"""The compiled functions that Python calls: one flight, a batch of them, and contacts."""
 
 from collections.abc import Callable
 from functools import lru_cache

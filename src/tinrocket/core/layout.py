@@ -43,10 +43,8 @@ Y_HIGH: Final = 3
 WALL_KIND: Final = 0
 WALL_AT: Final = 1
 WALL_RESTITUTION: Final = 2
-WALL_WIDTH: Final = 3
 
-# How a coefficient comes from a number and the length of a step.
-CONSTANT: Final = 0  # the number itself
+# How a coefficient comes from a number and the length of a step, where it does.
 TIMES: Final = 1  # number dt
 KEPT_LINEAR: Final = 2  # 1 - number dt
 KEPT_EXACT: Final = 3  # exp(-number dt)

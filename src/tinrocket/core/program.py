@@ -30,7 +30,7 @@ class Program(NamedTuple):
     start
         Shape (C, STATE_WIDTH): the state before the first step.
     walls
-        Shape (C, 4, WALL_WIDTH): for each craft and side, what the side does, the
+        Shape (C, 4, 3): for each craft and side, what the side does, the
         coordinate at which it does it, and its restitution.
     carrier
         Shape (C,): the craft whose place is the origin of these coordinates, or -1.
