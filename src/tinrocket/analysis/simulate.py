@@ -107,6 +107,8 @@ def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
     """Return a clock, by default the scenario's, with the tuned rate where it names none."""
     clock = clock or scenario.clock
     if clock.rate is None and clock.frame_times is None:
+        if not clock.jitter:  # which must fit into a frame
+            return clock.model_copy(update={"rate": scenario.tuned_at})
         return clock.at_rate(scenario.tuned_at)
     return clock
 

@@ -17,7 +17,7 @@ from tinrocket.core.entry import (
     interpreted_meet,
     straight_loop,
 )
-from tinrocket.core.fuse import paired
+from tinrocket.core.fuse import alone, paired
 from tinrocket.core.loop import Fly
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -100,10 +100,14 @@ def record(
         return ending, events
 
     scratch = scratch_for(program, meetings)
-    quick = paired(program)
+    short = alone(program, recorded=True)
+    quick = paired(short)
     (used, craft, step, _instruction), events = once(FIRST_ROOM, quick)
     if used > FIRST_ROOM:
         (used, craft, step, _instruction), events = once(used, quick)
+    if short is not program:  # rules are counted from where the program loads its craft
+        what = events[:used, layout.EVENT_WHAT]
+        what[what >= layout.FIRST_RULE] += 1.0
     if craft == layout.FLEW:
         return Recording(states, events[:used])
     (_used, craft, step, check), _events = once(FIRST_ROOM, _checked(program, ends))

@@ -1,7 +1,7 @@
 """A shorter way through a program: fewer instructions that do the same, to the bit.
 
 Choosing what to do costs as much as doing it, so what often stands side by side is done by
-one instruction.  And one craft alone need not be loaded and stored in every step.
+one instruction.  And a craft that is alone need not be loaded and stored in every step.
 """
 
 from tinrocket.core import layout
@@ -34,17 +34,22 @@ def paired(program: Program) -> Program:
     return program._replace(code=code)
 
 
-def bare(program: Program) -> Program:
-    """Return a program without what only a recording needs.
+def alone(program: Program, *, recorded: bool) -> Program:
+    """Return a program in which a craft that is alone is not loaded and stored in every step.
 
-    The state of one craft alone can stay in registers from step to step, as long as
-    nothing asks for the state before the step: a move by half the old velocity, a contact,
-    or the end of the craft.
+    Its state can stay in registers, as long as nothing asks for the state before the step: a
+    move by half the old velocity, a contact, or the end of the craft.  A program that is
+    not `recorded` does without what only a recording needs.
     """
-    rows = program.code.reshape(-1, 4)
-    dropped = {op.RECORD}
+    rows = program.code.reshape(-1, 4).copy()
+    opcodes = set(rows[:, 0].tolist())
     removes = layout.REMOVE in program.walls[:, :, layout.WALL_KIND]
-    if len(program.start) == 1 and not removes and not {op.MOVE_HALF, op.MEET} & {*rows[:, 0]}:
+    dropped = set() if recorded else {op.RECORD}
+    if len(program.start) == 1 and not removes and not {op.MOVE_HALF, op.MEET} & opcodes:
         dropped |= {op.LOAD, op.STORE}
-    kept = [row[0] not in dropped for row in rows]
+        if recorded:
+            rows[rows[:, 0] == op.RECORD, 0] = op.RECORD_ONE
+    if not dropped:
+        return program
+    kept = [opcode not in dropped for opcode in rows[:, 0].tolist()]
     return program._replace(code=rows[kept].ravel())

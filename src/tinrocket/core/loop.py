@@ -198,6 +198,13 @@ def make_loop(sources: int) -> Fly:
                             record[column, body, step + 1] = state[body, column]
                         for column in range(at.ALWAYS_RECORDED, record.shape[0]):
                             record[column, body, step + 1] = state[body, column]
+                elif opcode == op.RECORD_ONE:
+                    state[0, X], state[0, Y] = x, y  # where the next step begins, for events
+                    record[X, 0, step + 1], record[Y, 0, step + 1] = x, y
+                    record[VX, 0, step + 1], record[VY, 0, step + 1] = vx, vy
+                    record[at.HEADING, 0, step + 1] = heading
+                    for column in range(at.LAPS_X, record.shape[0]):
+                        record[column, 0, step + 1] = state[0, column]
                 elif opcode == op.END:
                     break
                 elif opcode == op.STORE:

@@ -62,6 +62,7 @@ LOAD: Final = 35  # l: the craft, and where in the code to go on if it is gone
 EDGES: Final = 36  # brings the craft back to where the sides of the arena put it
 STORE: Final = 37
 RECORD: Final = 38  # writes all states into the recording
+RECORD_ONE: Final = 50  # the same for a craft that is alone, from where it is held
 END: Final = 39  # of the step
 GATE: Final = 40  # s: column; l: how many to skip while it is zero
 GATE_TIMER: Final = 41  # n: counted, wanted; l: how many to skip otherwise, cell of memory
