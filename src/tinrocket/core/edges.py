@@ -123,7 +123,7 @@ def meet_walls(
             if kind_high == REMOVE:
                 hits_high += 1.0
                 break
-            if kind_high in (CLAMP, HOLD):
+            if kind_high == CLAMP or kind_high == HOLD:
                 position = high
                 if kind_high == CLAMP:
                     velocity = min(velocity, 0.0)
@@ -140,7 +140,7 @@ def meet_walls(
             if kind_low == REMOVE:
                 hits_low += 1.0
                 break
-            if kind_low in (CLAMP, HOLD):
+            if kind_low == CLAMP or kind_low == HOLD:
                 position = low
                 if kind_low == CLAMP:
                     velocity = max(velocity, 0.0)
