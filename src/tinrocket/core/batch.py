@@ -75,7 +75,7 @@ def fly_variants(
                 pacing.steps,
                 pacing.clocks,
             ),
-            *(inputs.ravel(), states[chunk], endings[chunk]),
+            *(inputs, states[chunk], endings[chunk]),
         )
         return len(states[chunk])
 

@@ -48,7 +48,7 @@ SCRATCH = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
 MEET = numba.types.FunctionType(MEETING)
 CUSTOM = numba.types.FunctionType(SIGNATURE)
 FOUR = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
-ONE = FOUR(PROGRAM, ROW, CUSTOM, MEETINGS, MEET, SCRATCH, ROW, TABLE, ROW, TABLE, CUBE, TABLE)
+ONE = FOUR(PROGRAM, ROW, CUSTOM, MEETINGS, MEET, SCRATCH, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
 """How the loop is called."""
 
 
@@ -98,7 +98,7 @@ def compiled_batch() -> FlyBatch:
     """
     many = numba.void(
         *(numba.types.FunctionType(ONE), PROGRAM, TABLE, CUSTOM, MEETINGS, MEET, SCRATCH),
-        *(ROW, TABLE, ROW, CUBE, numba.int64[:, ::1]),
+        *(ROW, TABLE, TABLE, CUBE, numba.int64[:, ::1]),
     )
     return entry_point(many)(_fly_batch)
 

@@ -95,7 +95,7 @@ def record(
         numbers = program.numbers
         ending = fly(
             *(program, numbers, custom, meetings, meet, scratch, pacing.steps, pacing.clocks),
-            *(inputs.ravel(), state, states, events),
+            *(inputs, state, states, events),
         )
         return ending, events
 

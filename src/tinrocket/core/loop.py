@@ -91,8 +91,7 @@ def make_loop(sources: int) -> Fly:
             Shape (3, S): when it begins, its number, and whether it is of a new length; see
             `layout`.
         inputs
-            Shape (S A,): what the rules listen to, step by step; a look-up in a row compiles
-            sooner than one in a table.
+            Shape (S, A): what the rules listen to in each step.
         state
             Shape (C, STATE_WIDTH): the state before the first step; on return after the
             last, or where the flight broke off.
@@ -121,7 +120,6 @@ def make_loop(sources: int) -> Fly:
         fill(bodies, 1.0)
         fill(scratch.counts, 0.0)
         fill(scratch.touching, 0.0)
-        width = inputs.size // dts.size
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
@@ -130,7 +128,6 @@ def make_loop(sources: int) -> Fly:
             if moments[RENEWED, step] != 0.0:
                 renew(coef, numbers, timed, kinds, dts[step])
             pc = np.uint64(0)
-            row = step * width
             while True:
                 opcode, n, slot = code[pc], code[pc + SECOND], code[pc + THIRD]
                 if opcode == op.LOAD:
@@ -154,19 +151,19 @@ def make_loop(sources: int) -> Fly:
                     arrived = True
                     pc += WORDS
                 elif opcode == op.FORCE_FORCE:
-                    vx += inputs[row + operands[slot]] * coef[n]
-                    vy += inputs[row + operands[slot + 1]] * coef[n + 1]
-                    vx += inputs[row + operands[slot + 2]] * coef[n + 3]
-                    vy += inputs[row + operands[slot + 3]] * coef[n + 4]
+                    vx += inputs[step, operands[slot]] * coef[n]
+                    vy += inputs[step, operands[slot + 1]] * coef[n + 1]
+                    vx += inputs[step, operands[slot + 2]] * coef[n + 3]
+                    vy += inputs[step, operands[slot + 3]] * coef[n + 4]
                     pc += WORDS
                 elif opcode == op.DRAG_LIMIT:
                     a = coef[n]
                     vx, vy = limit_speed(vx * a, vy * a, coef[n + 3])
                     pc += WORDS
                 elif opcode == op.TURN_THRUST:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     heading = turn(heading, in_a, in_b, coef[n])
-                    in_a, in_b = inputs[row + operands[slot + 2]], inputs[row + operands[slot + 3]]
+                    in_a, in_b = inputs[step, operands[slot + 2]], inputs[step, operands[slot + 3]]
                     pc += WORDS
                     gained = push(in_a, in_b, coef[n + 3], coef[n + 4])
                     if gained != 0.0:
@@ -215,11 +212,11 @@ def make_loop(sources: int) -> Fly:
                     state[craft, VX], state[craft, VY] = vx, vy
                     state[craft, at.HEADING] = heading
                 elif opcode == op.TURN:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a = coef[n]
                     heading = turn(heading, in_a, in_b, a)
                 elif opcode == op.THRUST:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a, b = coef[n], coef[n + 1]
                     gained = push(in_a, in_b, a, b)
                     if gained != 0.0:
@@ -248,29 +245,32 @@ def make_loop(sources: int) -> Fly:
                     a = coef[n]
                     x, y = move_half(x, y, vx, vy, state[craft, VX], state[craft, VY], a)
                 elif opcode == op.FORCE:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a, b = coef[n], coef[n + 1]
                     vx += in_a * a
                     vy += in_b * b
-                elif opcode == op.BRAKE_X or opcode == op.BRAKE_Y:
-                    in_a, a = inputs[row + operands[slot]], coef[n]
-                    if opcode == op.BRAKE_X:
-                        vx = brake(vx, in_a, a)
-                    else:
-                        vy = brake(vy, in_a, a)
-                elif opcode == op.DRIVE_X or opcode == op.DRIVE_Y:
-                    in_a = inputs[row + operands[slot]]
+                elif opcode == op.BRAKE_X:
+                    in_a = inputs[step, operands[slot]]
+                    a = coef[n]
+                    vx = brake(vx, in_a, a)
+                elif opcode == op.BRAKE_Y:
+                    in_a = inputs[step, operands[slot]]
+                    a = coef[n]
+                    vy = brake(vy, in_a, a)
+                elif opcode == op.DRIVE_X:
+                    in_a = inputs[step, operands[slot]]
                     a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                    if opcode == op.DRIVE_X:
-                        vx = drive(vx, in_a, a, b, c)
-                    else:
-                        vy = drive(vy, in_a, a, b, c)
+                    vx = drive(vx, in_a, a, b, c)
+                elif opcode == op.DRIVE_Y:
+                    in_a = inputs[step, operands[slot]]
+                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                    vy = drive(vy, in_a, a, b, c)
                 elif opcode == op.FALL:
-                    in_a = inputs[row + operands[slot]]
+                    in_a = inputs[step, operands[slot]]
                     a, b, c = coef[n], coef[n + 1], coef[n + 2]
                     vy = fall(vy, a, b, c, coef[n + 3], in_a, coef[n + 4])
                 elif opcode == op.FLAP:
-                    if inputs[row + operands[slot]] != 0.0:
+                    if inputs[step, operands[slot]] != 0.0:
                         cell = operands[code[pc + FOURTH]]
                         moment = moments[COUNT if coef[n + 5] != 0.0 else NOW, step]
                         if memory[cell] <= moment:
@@ -278,7 +278,7 @@ def make_loop(sources: int) -> Fly:
                             vy = flap(vy, coef[n], coef[n + 1], coef[n + 2], coef[n + 3])
                             began = True
                 elif opcode == op.CRUISE or opcode == op.STRIDE:
-                    in_a = inputs[row + operands[slot]]
+                    in_a = inputs[step, operands[slot]]
                     a = coef[n]
                     link = code[pc + FOURTH]
                     if heading != faced:
@@ -297,7 +297,7 @@ def make_loop(sources: int) -> Fly:
                     or opcode == op.CHASE
                     or opcode == op.CHASE_FORCE
                 ):
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a, b, c = coef[n], coef[n + 1], coef[n + 2]
                     link = code[pc + FOURTH]
                     there, dx, dy = True, in_a - x, in_b - y
@@ -322,16 +322,13 @@ def make_loop(sources: int) -> Fly:
                             vx = way_x * per if on_x != 0.0 else vx
                             vy = way_y * per if on_y != 0.0 else vy
                 elif opcode == op.AIM_ALONG:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a = coef[n]
                     heading = aim(heading, in_a, in_b, a)
-                elif opcode == op.TORQUE or opcode == op.GATHER_TURN:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
-                    gained = turn(0.0, in_a, in_b, coef[n])
-                    if opcode == op.TORQUE:
-                        state[craft, SPIN] += gained
-                    else:
-                        rates[0] += gained
+                elif opcode == op.TORQUE:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a = coef[n]
+                    state[craft, SPIN] = turn(state[craft, SPIN], in_a, in_b, a)
                 elif opcode == op.ROTATE:
                     a = coef[n]
                     heading += state[craft, SPIN] * a
@@ -342,9 +339,9 @@ def make_loop(sources: int) -> Fly:
                     a = coef[n]
                     state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
                 elif opcode == op.DASH:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     link = code[pc + FOURTH]
-                    cell, in_c = operands[link], inputs[row + operands[slot + 2]]
+                    cell, in_c = operands[link], inputs[step, operands[slot + 2]]
                     now, count, dt = moments[NOW, step], moments[COUNT, step], dts[step]
                     x, y, vx, vy, began = dash(
                         coef,
@@ -364,7 +361,7 @@ def make_loop(sources: int) -> Fly:
                         dt,
                     )
                 elif opcode == op.HOP:
-                    in_a = inputs[row + operands[slot]]
+                    in_a = inputs[step, operands[slot]]
                     link = code[pc + FOURTH]
                     cell, dt = operands[link], dts[step]
                     now, count = moments[NOW, step], moments[COUNT, step]
@@ -372,7 +369,7 @@ def make_loop(sources: int) -> Fly:
                     height, over, began = hop(coef, n, memory, cell, height, in_a, now, count, dt)
                     state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
                 elif opcode == op.TIMER:
-                    in_a = inputs[row + operands[slot]]
+                    in_a = inputs[step, operands[slot]]
                     a, b = coef[n], coef[n + 1]
                     link = code[pc + FOURTH]
                     if in_a != 0.0:
@@ -380,7 +377,7 @@ def make_loop(sources: int) -> Fly:
                             a + moments[COUNT if b != 0.0 else NOW, step] - SOON
                         )
                 elif opcode == op.GATE:
-                    in_a = inputs[row + operands[slot]]
+                    in_a = inputs[step, operands[slot]]
                     link = code[pc + FOURTH]
                     if in_a == 0.0:
                         pc += np.uint64(operands[link]) * WORDS
@@ -390,12 +387,16 @@ def make_loop(sources: int) -> Fly:
                     moment = moments[COUNT if a != 0.0 else NOW, step]
                     if (memory[operands[link + 1]] > moment) != (b != 0.0):
                         pc += np.uint64(operands[link]) * WORDS
+                elif opcode == op.GATHER_TURN:
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
+                    a = coef[n]
+                    rates[0] = turn(rates[0], in_a, in_b, a)
                 elif opcode == op.GATHER_THRUST:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a, b = coef[n], coef[n + 1]
                     rates[1] += push(in_a, in_b, a, b)
                 elif opcode == op.GATHER_FORCE:
-                    in_a, in_b = inputs[row + operands[slot]], inputs[row + operands[slot + 1]]
+                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a, b = coef[n], coef[n + 1]
                     rates[3] += in_a * a
                     rates[4] += in_b * b
@@ -416,7 +417,7 @@ def make_loop(sources: int) -> Fly:
                     values[0], values[1], values[2], values[3] = x, y, vx, vy
                     values[4], values[5] = heading, state[craft, SPIN]
                     for index in range(operands[link]):
-                        values[6 + index] = inputs[row + operands[slot + index]]
+                        values[6 + index] = inputs[step, operands[slot + index]]
                     for index in range(operands[link + 1]):
                         values[6 + operands[link] + index] = coef[n + 2 + index]
                     custom(int(a), b, values)
