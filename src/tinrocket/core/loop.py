@@ -249,22 +249,6 @@ def make_loop(sources: int) -> Fly:
                     a, b = coef[n], coef[n + 1]
                     vx += in_a * a
                     vy += in_b * b
-                elif opcode == op.BRAKE_X:
-                    in_a = inputs[step, operands[slot]]
-                    a = coef[n]
-                    vx = brake(vx, in_a, a)
-                elif opcode == op.BRAKE_Y:
-                    in_a = inputs[step, operands[slot]]
-                    a = coef[n]
-                    vy = brake(vy, in_a, a)
-                elif opcode == op.DRIVE_X:
-                    in_a = inputs[step, operands[slot]]
-                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                    vx = drive(vx, in_a, a, b, c)
-                elif opcode == op.DRIVE_Y:
-                    in_a = inputs[step, operands[slot]]
-                    a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                    vy = drive(vy, in_a, a, b, c)
                 elif opcode == op.FALL:
                     in_a = inputs[step, operands[slot]]
                     a, b, c = coef[n], coef[n + 1], coef[n + 2]
@@ -277,156 +261,122 @@ def make_loop(sources: int) -> Fly:
                             memory[cell] = moment + coef[n + 4] - SOON
                             vy = flap(vy, coef[n], coef[n + 1], coef[n + 2], coef[n + 3])
                             began = True
-                elif opcode == op.CRUISE or opcode == op.STRIDE:
-                    in_a = inputs[step, operands[slot]]
-                    a = coef[n]
-                    link = code[pc + FOURTH]
-                    if heading != faced:
-                        faced = heading
-                        face_x, face_y = math.cos(heading), math.sin(heading)
-                    if opcode == op.STRIDE:
-                        x += in_a * a * face_x
-                        y += in_a * a * face_y
-                    elif operands[link] == 0 or state[operands[link] - 1, ALIVE] != 0.0:
-                        vx, vy = a * face_x, a * face_y
-                    else:
-                        vx, vy = 0.0, 0.0
-                elif (
-                    opcode == op.AIM
-                    or opcode == op.FOLLOW
-                    or opcode == op.CHASE
-                    or opcode == op.CHASE_FORCE
-                ):
+                else:
+                    # what is rarer looks all of its tables up at once: less to compile
                     in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     a, b, c = coef[n], coef[n + 1], coef[n + 2]
                     link = code[pc + FOURTH]
-                    there, dx, dy = True, in_a - x, in_b - y
-                    if operands[link] != 0:
-                        target = operands[link] - 1
-                        there = state[target, ALIVE] != 0.0
-                        dx, dy = state[target, X] - x, state[target, Y] - y
-                    if opcode == op.CHASE:
-                        vx, vy = chase(dx, dy, a, b, c, coef[n + 3]) if there else (0.0, 0.0)
-                    elif there:
-                        if opcode == op.AIM:
-                            heading = aim(heading, dx, dy, a)
-                        elif opcode == op.CHASE_FORCE:
-                            gain_x, gain_y = toward(dx, dy, a)
-                            vx += gain_x
-                            vy += gain_y
-                        else:
-                            on_x, on_y, per = c, coef[n + 3], coef[n + 4]
-                            way_x, way_y = follow(dx * on_x, dy * on_y, a, b)
-                            x += way_x
-                            y += way_y
-                            vx = way_x * per if on_x != 0.0 else vx
-                            vy = way_y * per if on_y != 0.0 else vy
-                elif opcode == op.AIM_ALONG:
-                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                    a = coef[n]
-                    heading = aim(heading, in_a, in_b, a)
-                elif opcode == op.TORQUE:
-                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                    a = coef[n]
-                    state[craft, SPIN] = turn(state[craft, SPIN], in_a, in_b, a)
-                elif opcode == op.ROTATE:
-                    a = coef[n]
-                    heading += state[craft, SPIN] * a
-                elif opcode == op.DRAG_SPIN:
-                    a = coef[n]
-                    state[craft, SPIN] *= a
-                elif opcode == op.LIMIT_SPIN:
-                    a = coef[n]
-                    state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
-                elif opcode == op.DASH:
-                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                    link = code[pc + FOURTH]
-                    cell, in_c = operands[link], inputs[step, operands[slot + 2]]
+                    first = operands[link]
                     now, count, dt = moments[NOW, step], moments[COUNT, step], dts[step]
-                    x, y, vx, vy, began = dash(
-                        coef,
-                        n,
-                        memory,
-                        cell,
-                        x,
-                        y,
-                        vx,
-                        vy,
-                        heading,
-                        in_a,
-                        in_b,
-                        in_c,
-                        now,
-                        count,
-                        dt,
-                    )
-                elif opcode == op.HOP:
-                    in_a = inputs[step, operands[slot]]
-                    link = code[pc + FOURTH]
-                    cell, dt = operands[link], dts[step]
-                    now, count = moments[NOW, step], moments[COUNT, step]
-                    height = state[craft, at.HEIGHT]
-                    height, over, began = hop(coef, n, memory, cell, height, in_a, now, count, dt)
-                    state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
-                elif opcode == op.TIMER:
-                    in_a = inputs[step, operands[slot]]
-                    a, b = coef[n], coef[n + 1]
-                    link = code[pc + FOURTH]
-                    if in_a != 0.0:
-                        memory[operands[link]] = (
-                            a + moments[COUNT if b != 0.0 else NOW, step] - SOON
+                    if opcode == op.BRAKE_X:
+                        vx = brake(vx, in_a, a)
+                    elif opcode == op.BRAKE_Y:
+                        vy = brake(vy, in_a, a)
+                    elif opcode == op.DRIVE_X:
+                        vx = drive(vx, in_a, a, b, c)
+                    elif opcode == op.DRIVE_Y:
+                        vy = drive(vy, in_a, a, b, c)
+                    elif opcode == op.CRUISE or opcode == op.STRIDE:
+                        if heading != faced:
+                            faced = heading
+                            face_x, face_y = math.cos(heading), math.sin(heading)
+                        if opcode == op.STRIDE:
+                            x += in_a * a * face_x
+                            y += in_a * a * face_y
+                        elif first == 0 or state[first - 1, ALIVE] != 0.0:
+                            vx, vy = a * face_x, a * face_y
+                        else:
+                            vx, vy = 0.0, 0.0
+                    elif (
+                        opcode == op.AIM
+                        or opcode == op.FOLLOW
+                        or opcode == op.CHASE
+                        or opcode == op.CHASE_FORCE
+                    ):
+                        there, dx, dy = True, in_a - x, in_b - y
+                        if first != 0:
+                            target = first - 1
+                            there = state[target, ALIVE] != 0.0
+                            dx, dy = state[target, X] - x, state[target, Y] - y
+                        if opcode == op.CHASE:
+                            vx, vy = chase(dx, dy, a, b, c, coef[n + 3]) if there else (0.0, 0.0)
+                        elif there:
+                            if opcode == op.AIM:
+                                heading = aim(heading, dx, dy, a)
+                            elif opcode == op.CHASE_FORCE:
+                                gain_x, gain_y = toward(dx, dy, a)
+                                vx += gain_x
+                                vy += gain_y
+                            else:
+                                on_x, on_y, per = c, coef[n + 3], coef[n + 4]
+                                way_x, way_y = follow(dx * on_x, dy * on_y, a, b)
+                                x += way_x
+                                y += way_y
+                                vx = way_x * per if on_x != 0.0 else vx
+                                vy = way_y * per if on_y != 0.0 else vy
+                    elif opcode == op.AIM_ALONG:
+                        heading = aim(heading, in_a, in_b, a)
+                    elif opcode == op.TORQUE:
+                        state[craft, SPIN] = turn(state[craft, SPIN], in_a, in_b, a)
+                    elif opcode == op.ROTATE:
+                        heading += state[craft, SPIN] * a
+                    elif opcode == op.DRAG_SPIN:
+                        state[craft, SPIN] *= a
+                    elif opcode == op.LIMIT_SPIN:
+                        state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
+                    elif opcode == op.DASH:
+                        in_c = inputs[step, operands[slot + 2]]
+                        x, y, vx, vy, began = dash(
+                            *(coef, n, memory, first, x, y, vx, vy, heading),
+                            *(in_a, in_b, in_c, now, count, dt),
                         )
-                elif opcode == op.GATE:
-                    in_a = inputs[step, operands[slot]]
-                    link = code[pc + FOURTH]
-                    if in_a == 0.0:
-                        pc += np.uint64(operands[link]) * WORDS
-                elif opcode == op.GATE_TIMER:
-                    a, b = coef[n], coef[n + 1]
-                    link = code[pc + FOURTH]
-                    moment = moments[COUNT if a != 0.0 else NOW, step]
-                    if (memory[operands[link + 1]] > moment) != (b != 0.0):
-                        pc += np.uint64(operands[link]) * WORDS
-                elif opcode == op.GATHER_TURN:
-                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                    a = coef[n]
-                    rates[0] = turn(rates[0], in_a, in_b, a)
-                elif opcode == op.GATHER_THRUST:
-                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                    a, b = coef[n], coef[n + 1]
-                    rates[1] += push(in_a, in_b, a, b)
-                elif opcode == op.GATHER_FORCE:
-                    in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
-                    a, b = coef[n], coef[n + 1]
-                    rates[3] += in_a * a
-                    rates[4] += in_b * b
-                elif opcode == op.GATHER_DRAG:
-                    a = coef[n]
-                    rates[2] += a
-                elif opcode == op.MOVE_CLOSED:
-                    a = coef[n]
-                    omega, thrust, resist = rates[0], rates[1], rates[2]
-                    force_x, force_y = rates[3], rates[4]
-                    x, y, vx, vy, heading = move_closed(
-                        x, y, vx, vy, heading, omega, thrust, resist, force_x, force_y, a
-                    )
-                    rates[:] = 0.0
-                elif opcode == op.CUSTOM:
-                    a, b = coef[n], coef[n + 1]
-                    link = code[pc + FOURTH]
-                    values[0], values[1], values[2], values[3] = x, y, vx, vy
-                    values[4], values[5] = heading, state[craft, SPIN]
-                    for index in range(operands[link]):
-                        values[6 + index] = inputs[step, operands[slot + index]]
-                    for index in range(operands[link + 1]):
-                        values[6 + operands[link] + index] = coef[n + 2 + index]
-                    custom(int(a), b, values)
-                    x, y, vx, vy = values[0], values[1], values[2], values[3]
-                    heading, state[craft, SPIN] = values[4], values[5]
-                elif opcode == op.CHECK:
-                    whole = x + y + vx + vy + heading + state[craft, SPIN]
-                    if not math.isfinite(whole):
-                        return used, craft, step, int(pc // WORDS)
+                    elif opcode == op.HOP:
+                        height = state[craft, at.HEIGHT]
+                        height, over, began = hop(
+                            coef, n, memory, first, height, in_a, now, count, dt
+                        )
+                        state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
+                    elif opcode == op.TIMER:
+                        if in_a != 0.0:
+                            memory[first] = a + (count if b != 0.0 else now) - SOON
+                    elif opcode == op.GATE:
+                        if in_a == 0.0:
+                            pc += np.uint64(first) * WORDS
+                    elif opcode == op.GATE_TIMER:
+                        if (memory[operands[link + 1]] > (count if a != 0.0 else now)) != (
+                            b != 0.0
+                        ):
+                            pc += np.uint64(first) * WORDS
+                    elif opcode == op.GATHER_TURN:
+                        rates[0] = turn(rates[0], in_a, in_b, a)
+                    elif opcode == op.GATHER_THRUST:
+                        rates[1] += push(in_a, in_b, a, b)
+                    elif opcode == op.GATHER_FORCE:
+                        rates[3] += in_a * a
+                        rates[4] += in_b * b
+                    elif opcode == op.GATHER_DRAG:
+                        rates[2] += a
+                    elif opcode == op.MOVE_CLOSED:
+                        omega, thrust, resist = rates[0], rates[1], rates[2]
+                        force_x, force_y = rates[3], rates[4]
+                        x, y, vx, vy, heading = move_closed(
+                            x, y, vx, vy, heading, omega, thrust, resist, force_x, force_y, a
+                        )
+                        fill(rates, 0.0)
+                    elif opcode == op.CUSTOM:
+                        values[0], values[1], values[2], values[3] = x, y, vx, vy
+                        values[4], values[5] = heading, state[craft, SPIN]
+                        for index in range(first):
+                            values[6 + index] = inputs[step, operands[slot + index]]
+                        for index in range(operands[link + 1]):
+                            values[6 + first + index] = coef[n + 2 + index]
+                        custom(int(a), b, values)
+                        x, y, vx, vy = values[0], values[1], values[2], values[3]
+                        heading, state[craft, SPIN] = values[4], values[5]
+                    elif opcode == op.CHECK:
+                        whole = x + y + vx + vy + heading + state[craft, SPIN]
+                        if not math.isfinite(whole):
+                            return used, craft, step, int(pc // WORDS)
                 if arrived:
                     arrived = False
                     # an infinity or a NaN among them makes the sum one
