@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from tinrocket.core.contacts.meetings import Meetings
 from tinrocket.core.custom import Custom
-from tinrocket.core.entry import NOBODY_MEETS, compiled_batch, compiled_loop, compiled_meet
+from tinrocket.core.entry import compiled_batch, compiled_calls, compiled_loop
 from tinrocket.core.fuse import alone, paired
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
@@ -59,7 +59,7 @@ def fly_variants(
     program, states = paired(alone(program, recorded=False)), starts.copy()
     endings = np.empty((len(states), 4), dtype=np.int64)
     fly, fly_batch = compiled_loop(), compiled_batch()
-    meet = compiled_meet() if meetings.pairs.size else NOBODY_MEETS
+    calls = compiled_calls(program, meetings, custom)
 
     def fly_chunk(first: int) -> int:
         chunk = slice(first, first + CHUNK)
@@ -68,9 +68,8 @@ def fly_variants(
                 fly,
                 program,
                 numbers[chunk],
-                custom,
+                calls,
                 meetings,
-                meet,
                 scratch_for(program, meetings),
                 pacing.steps,
                 pacing.clocks,

@@ -3,18 +3,20 @@
 from collections.abc import Callable
 from functools import lru_cache
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core.absent import Absent
+from tinrocket.core.calls import Calls
 from tinrocket.core.contacts.meetings import Meet, Meetings
 from tinrocket.core.contacts.phase import make_meet, meet
-from tinrocket.core.custom import SIGNATURE, Custom
-from tinrocket.core.jit import announcing, entry_point, fingerprint, plain
+from tinrocket.core.custom import Custom, Written, compiled, interpreted
+from tinrocket.core.jit import announcing, entry_point, fingerprint, plain, straight
 from tinrocket.core.loop import Fly, make_loop
 from tinrocket.core.program import Program
+from tinrocket.core.rules.seldom import OPCODES, Seldom, make_seldom, seldom
 from tinrocket.core.scratch import Scratch
+from tinrocket.core.signatures import MANY, MEETING, ONE, SELDOM
 
 Floats = NDArray[np.float64]
 Endings = NDArray[np.int64]
@@ -22,34 +24,10 @@ FlyBatch = Callable[..., None]
 """As `_fly_batch`."""
 
 COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
+COMPILING_SELDOM = "compiling dash, hop and closed form for this machine, once; this takes some seconds"
 COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
 
-ROW, TABLE, CUBE = numba.float64[::1], numba.float64[:, ::1], numba.float64[:, :, ::1]
-OTHERS = {"numbers": ROW, "memory": ROW, "start": TABLE, "walls": CUBE, "carrier": numba.int64[::1]}
-PROGRAM = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
-    [OTHERS.get(name, numba.uint32[::1]) for name in Program._fields], Program
-)
-
-PAIRS = {"pairs": numba.int64[:, ::1], "first": numba.int64[::1]}
-TABLES = {"numbers": TABLE, "kicks": TABLE, "corners": TABLE, "places": TABLE}
-MEETINGS = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
-    [(PAIRS | TABLES).get(name, ROW) for name in Meetings._fields], Meetings
-)
-MEETING = numba.int64(
-    *(MEETINGS, TABLE, TABLE, TABLE, ROW, ROW, ROW, TABLE),
-    *(numba.int64, numba.int64, numba.float64),
-)
-"""How the loop calls the contact phase."""
-NOBODY_MEETS = Absent(MEETING)
-
-SCRATCH = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
-    [TABLE if name in ("bounds", "before") else ROW for name in Scratch._fields], Scratch
-)
-MEET = numba.types.FunctionType(MEETING)
-CUSTOM = numba.types.FunctionType(SIGNATURE)
-FOUR = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
-ONE = FOUR(PROGRAM, ROW, CUSTOM, MEETINGS, MEET, SCRATCH, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)
-"""How the loop is called."""
+NOBODY_MEETS, NONE_SELDOM = Absent(MEETING), Absent(SELDOM)
 
 
 @lru_cache(maxsize=1)
@@ -67,13 +45,8 @@ def compiled_loop() -> Fly:
 
 @lru_cache(maxsize=1)
 def straight_loop() -> Fly:
-    """Return a way to call the compiled loop that does not look at the types first.
-
-    They are always the same, and looking takes longer than a short flight.
-    """
-    loop = compiled_loop()
-    overloads = getattr(loop, "overloads", None)  # a plain function has none
-    return next(iter(overloads.values())).entry_point if overloads else loop
+    """Return a way to call the compiled loop that is quick for short flights too."""
+    return straight(compiled_loop())
 
 
 @lru_cache(maxsize=1)
@@ -84,9 +57,28 @@ def compiled_meet() -> Meet:
 
 
 @lru_cache(maxsize=1)
-def interpreted_meet() -> Meet:
-    """Return the contact phase as plain Python."""
-    return plain(meet)
+def compiled_seldom() -> Seldom:
+    """Return the rules that few programs need, compiled or loaded when first asked for."""
+    with announcing(COMPILING_SELDOM):
+        return entry_point(SELDOM)(make_seldom(fingerprint()))
+
+
+def compiled_calls(program: Program, meetings: Meetings, custom: Custom) -> Calls:
+    """Return what the loop calls for a program, with the user's rules compiled."""
+    needed = not OPCODES.isdisjoint(program.code[::4].tolist())
+    return Calls(
+        custom=custom,
+        seldom=compiled_seldom() if needed else NONE_SELDOM,
+        meet=compiled_meet() if meetings.pairs.size else NOBODY_MEETS,
+    )
+
+
+def ways(program: Program, meetings: Meetings, written: tuple[Written, ...]) -> tuple[Fly, Calls]:
+    """Return the loop and what it calls: compiled, or all of it as plain Python."""
+    custom = compiled(written)
+    if custom is not None:
+        return straight_loop(), compiled_calls(program, meetings, custom)
+    return interpreted_loop(), Calls(interpreted(written), plain(seldom), plain(meet))
 
 
 @lru_cache(maxsize=1)
@@ -96,20 +88,15 @@ def compiled_batch() -> FlyBatch:
     They differ in numbers (V, K) and states (V, C, STATE_WIDTH); `endings` (V, 4) takes
     what the loop returns for each.
     """
-    many = numba.void(
-        *(numba.types.FunctionType(ONE), PROGRAM, TABLE, CUSTOM, MEETINGS, MEET, SCRATCH),
-        *(ROW, TABLE, TABLE, CUBE, numba.int64[:, ::1]),
-    )
-    return entry_point(many)(_fly_batch)
+    return straight(entry_point(MANY)(_fly_batch))
 
 
 def _fly_batch(
     fly: Fly,
     program: Program,
     numbers: Floats,
-    custom: Custom,
+    calls: Calls,
     meetings: Meetings,
-    meet: Meet,
     scratch: Scratch,
     dts: Floats,
     moments: Floats,
@@ -122,9 +109,8 @@ def _fly_batch(
         used, craft, step, instruction = fly(
             program,
             numbers[variant],
-            custom,
+            calls,
             meetings,
-            meet,
             scratch,
             dts,
             moments,

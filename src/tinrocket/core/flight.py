@@ -8,17 +8,10 @@ from numpy.typing import NDArray
 
 from tinrocket.core import layout
 from tinrocket.core import opcodes as op
-from tinrocket.core.contacts.meetings import Meet, Meetings
-from tinrocket.core.custom import Custom, Written, compiled, interpreted
-from tinrocket.core.entry import (
-    NOBODY_MEETS,
-    compiled_meet,
-    interpreted_loop,
-    interpreted_meet,
-    straight_loop,
-)
+from tinrocket.core.contacts.meetings import Meetings
+from tinrocket.core.custom import Written
+from tinrocket.core.entry import ways
 from tinrocket.core.fuse import alone, paired
-from tinrocket.core.loop import Fly
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 from tinrocket.core.scratch import scratch_for
@@ -58,14 +51,6 @@ class Recording:
     failure: Failure | None = None
 
 
-def means(written: tuple[Written, ...], *, meets: bool) -> tuple[Fly, Custom, Meet]:
-    """Return the loop, the user's rules and the contacts: compiled, or all as plain Python."""
-    custom = compiled(written)
-    if custom is None:
-        return interpreted_loop(), interpreted(written), interpreted_meet()
-    return straight_loop(), custom, compiled_meet() if meets else NOBODY_MEETS
-
-
 def record(
     program: Program,
     written: tuple[Written, ...],
@@ -86,7 +71,7 @@ def record(
     ends
         The last instruction of each rule, to tell which of them fails.
     """
-    fly, custom, meet = means(written, meets=meetings.pairs.size > 0)
+    fly, calls = ways(program, meetings, written)
 
     def once(room: int, program: Program) -> tuple[tuple[int, int, int, int], Floats]:
         events = np.empty((room, layout.EVENT_WIDTH))
@@ -94,7 +79,7 @@ def record(
         states[:, :, 0] = state[:, : len(states)].T
         numbers = program.numbers
         ending = fly(
-            *(program, numbers, custom, meetings, meet, scratch, pacing.steps, pacing.clocks),
+            *(program, numbers, calls, meetings, scratch, pacing.steps, pacing.clocks),
             *(inputs, state, states, events),
         )
         return ending, events

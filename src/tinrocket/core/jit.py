@@ -52,6 +52,15 @@ def entry_point(signature: Any) -> Callable[[Function], Function]:
     return cast("Callable[[Function], Function]", compiler)
 
 
+def straight(compiled: Function) -> Function:
+    """Return a way to call a function of one signature that does not look at types first.
+
+    Looking takes longer than a short flight, and knows no functions inside of tuples.
+    """
+    overloads = getattr(compiled, "overloads", None)  # a plain function has none
+    return next(iter(overloads.values())).entry_point if overloads else compiled
+
+
 def fingerprint() -> int:
     """Return a number that changes whenever any source file of the core does."""
     digest = hashlib.blake2b(digest_size=7)

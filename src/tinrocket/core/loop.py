@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from tinrocket.core import layout as at
 from tinrocket.core import opcodes as op
+from tinrocket.core.calls import Calls
 from tinrocket.core.coefficients import renew
-from tinrocket.core.contacts.meetings import Meet, Meetings
-from tinrocket.core.custom import Custom
+from tinrocket.core.contacts.meetings import Meetings
 from tinrocket.core.edges import carry, meet_sides
 from tinrocket.core.events import note
 from tinrocket.core.layout import (
@@ -33,12 +33,10 @@ from tinrocket.core.layout import (
     Y,
 )
 from tinrocket.core.program import Program
-from tinrocket.core.rules.closed import move_closed
-from tinrocket.core.rules.dash import dash
+from tinrocket.core.rules import closed
 from tinrocket.core.rules.drive import brake, drive
 from tinrocket.core.rules.flap import fall, flap
 from tinrocket.core.rules.follow import chase, follow, toward
-from tinrocket.core.rules.hop import hop
 from tinrocket.core.rules.limit import limit_axes, limit_speed
 from tinrocket.core.rules.move import move_euler, move_half
 from tinrocket.core.rules.snap import snap
@@ -62,9 +60,8 @@ def make_loop(sources: int) -> Fly:
     def fly_steps(
         program: Program,
         numbers: Floats,
-        custom: Custom,
+        calls: Calls,
         meetings: Meetings,
-        meet: Meet,
         scratch: Scratch,
         dts: Floats,
         moments: Floats,
@@ -79,10 +76,10 @@ def make_loop(sources: int) -> Fly:
         ----------
         program, numbers
             What to fly; the numbers stand beside it because variants differ in them.
-        custom
-            Calls the user's rules.
-        meetings, meet
-            Which bodies may meet, and works out their contacts.
+        calls
+            What is called by its address.
+        meetings
+            Which bodies may meet.
         scratch
             Memory to work in.
         dts
@@ -112,11 +109,10 @@ def make_loop(sources: int) -> Fly:
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
         used = 0
-        coef, memory, bounds, rates = scratch.coef, scratch.memory, scratch.bounds, scratch.rates
+        coef, memory, bounds = scratch.coef, scratch.memory, scratch.bounds
         values, before, bodies = scratch.values, scratch.before, scratch.bodies
         take(coef, numbers)
         take(memory, program.memory)
-        fill(rates, 0.0)
         fill(bodies, 1.0)
         fill(scratch.counts, 0.0)
         fill(scratch.touching, 0.0)
@@ -153,8 +149,8 @@ def make_loop(sources: int) -> Fly:
                 elif opcode == op.FORCE_FORCE:
                     vx += inputs[step, operands[slot]] * coef[n]
                     vy += inputs[step, operands[slot + 1]] * coef[n + 1]
-                    vx += inputs[step, operands[slot + 2]] * coef[n + 3]
-                    vy += inputs[step, operands[slot + 3]] * coef[n + 4]
+                    vx += inputs[step, operands[slot + 3]] * coef[n + 3]
+                    vy += inputs[step, operands[slot + 4]] * coef[n + 4]
                     pc += WORDS
                 elif opcode == op.DRAG_LIMIT:
                     a = coef[n]
@@ -163,7 +159,7 @@ def make_loop(sources: int) -> Fly:
                 elif opcode == op.TURN_THRUST:
                     in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
                     heading = turn(heading, in_a, in_b, coef[n])
-                    in_a, in_b = inputs[step, operands[slot + 2]], inputs[step, operands[slot + 3]]
+                    in_a, in_b = inputs[step, operands[slot + 3]], inputs[step, operands[slot + 4]]
                     pc += WORDS
                     gained = push(in_a, in_b, coef[n + 3], coef[n + 4])
                     if gained != 0.0:
@@ -173,7 +169,7 @@ def make_loop(sources: int) -> Fly:
                         vx += gained * face_x
                         vy += gained * face_y
                 elif opcode == op.MEET:
-                    used = meet(
+                    used = calls.meet(
                         meetings,
                         state,
                         before,
@@ -324,18 +320,12 @@ def make_loop(sources: int) -> Fly:
                         state[craft, SPIN] *= a
                     elif opcode == op.LIMIT_SPIN:
                         state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
-                    elif opcode == op.DASH:
+                    elif opcode == op.DASH or opcode == op.HOP or opcode == op.MOVE_CLOSED:
                         in_c = inputs[step, operands[slot + 2]]
-                        x, y, vx, vy, began = dash(
-                            *(coef, n, memory, first, x, y, vx, vy, heading),
+                        x, y, vx, vy, heading, began = calls.seldom(
+                            *(opcode, coef, n, memory, first, state, craft, x, y, vx, vy, heading),
                             *(in_a, in_b, in_c, now, count, dt),
                         )
-                    elif opcode == op.HOP:
-                        height = state[craft, at.HEIGHT]
-                        height, over, began = hop(
-                            coef, n, memory, first, height, in_a, now, count, dt
-                        )
-                        state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
                     elif opcode == op.TIMER:
                         if in_a != 0.0:
                             memory[first] = a + (count if b != 0.0 else now) - SOON
@@ -348,21 +338,16 @@ def make_loop(sources: int) -> Fly:
                         ):
                             pc += np.uint64(first) * WORDS
                     elif opcode == op.GATHER_TURN:
-                        rates[0] = turn(rates[0], in_a, in_b, a)
-                    elif opcode == op.GATHER_THRUST:
-                        rates[1] += push(in_a, in_b, a, b)
-                    elif opcode == op.GATHER_FORCE:
-                        rates[3] += in_a * a
-                        rates[4] += in_b * b
-                    elif opcode == op.GATHER_DRAG:
-                        rates[2] += a
-                    elif opcode == op.MOVE_CLOSED:
-                        omega, thrust, resist = rates[0], rates[1], rates[2]
-                        force_x, force_y = rates[3], rates[4]
-                        x, y, vx, vy, heading = move_closed(
-                            x, y, vx, vy, heading, omega, thrust, resist, force_x, force_y, a
+                        memory[first + closed.OMEGA] = turn(
+                            memory[first + closed.OMEGA], in_a, in_b, a
                         )
-                        fill(rates, 0.0)
+                    elif opcode == op.GATHER_THRUST:
+                        memory[first + closed.PUSH] += push(in_a, in_b, a, b)
+                    elif opcode == op.GATHER_FORCE:
+                        memory[first + closed.FORCE_X] += in_a * a
+                        memory[first + closed.FORCE_Y] += in_b * b
+                    elif opcode == op.GATHER_DRAG:
+                        memory[first + closed.RESIST] += a
                     elif opcode == op.CUSTOM:
                         values[0], values[1], values[2], values[3] = x, y, vx, vy
                         values[4], values[5] = heading, state[craft, SPIN]
@@ -370,7 +355,7 @@ def make_loop(sources: int) -> Fly:
                             values[6 + index] = inputs[step, operands[slot + index]]
                         for index in range(operands[link + 1]):
                             values[6 + first + index] = coef[n + 2 + index]
-                        custom(int(a), b, values)
+                        calls.custom(int(a), b, values)
                         x, y, vx, vy = values[0], values[1], values[2], values[3]
                         heading, state[craft, SPIN] = values[4], values[5]
                     elif opcode == op.CHECK:

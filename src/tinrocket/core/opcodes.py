@@ -47,7 +47,8 @@ TIMER: Final = 26  # n: duration, counted; s: action
 MOVE_EULER: Final = 27  # n: step
 MOVE_HALF: Final = 28  # n: step
 
-# The closed form of a whole craft: rates are gathered, and spent in one expression
+# The closed form of a whole craft: rates are gathered, and spent in one expression;
+# each l: the first cell of what is gathered
 GATHER_TURN: Final = 29  # n: rate; s: left, right
 GATHER_THRUST: Final = 30  # n: acceleration, reverse; s: forward, backward
 GATHER_FORCE: Final = 31  # n: ax, ay; s: factor of x, factor of y
@@ -76,6 +77,6 @@ DRAG_LIMIT: Final = 46
 MOVE_EDGES: Final = 47
 
 LEAST_NUMBERS: Final = 3
-LEAST_SLOTS: Final = 2
+LEAST_SLOTS: Final = 3
 LEAST_LINKS: Final = 1
 """What every instruction has at least of each, so that no look-up leaves the tables."""

@@ -30,8 +30,6 @@ class Scratch(NamedTuple):
         Shape (C, 4): where the sides of the arena are for each craft.
     values
         What a user's rule gets: its craft, then its inputs and numbers.
-    rates
-        Shape (5,): gathered for the closed form: turn, thrust, drag, force along x and y.
     before
         Shape (C, 4): place and laps of each craft as the step began.
     bodies, counts, touching
@@ -42,7 +40,6 @@ class Scratch(NamedTuple):
     memory: Floats
     bounds: Floats
     values: Floats
-    rates: Floats
     before: Floats
     bodies: Floats
     counts: Floats
@@ -57,7 +54,6 @@ def scratch_for(program: Program, meetings: Meetings) -> Scratch:
         memory=np.empty(program.memory.size),
         bounds=program.walls[:, :, layout.WALL_AT].copy(),
         values=np.empty(len(CRAFT.names or ()) + program.numbers.size + program.operands.size),
-        rates=np.empty(5),
         before=np.empty((crafts, 4)),
         bodies=np.empty(meetings.radii.size),
         counts=np.empty(len(meetings.numbers)),

@@ -211,6 +211,7 @@ def shown_gap(
     return gap(wall, shape, meetings.radii[one] + meetings.radii[other])
 
 
+@outlined
 def meet(
     meetings: Meetings,
     state: Floats,
@@ -323,7 +324,6 @@ def meet(
 
 def make_meet(sources: int) -> Meet:
     """Return the phase, not compiled; `sources` is a fingerprint of the files it is made of."""
-    phase = outlined(meet)
 
     def meet_all(
         meetings: Meetings,
@@ -339,7 +339,7 @@ def make_meet(sources: int) -> Meet:
         dt: float,
     ) -> int:
         _ = sources  # part of the key under which Numba keeps the compiled phase
-        return phase(
+        return meet(
             meetings, state, before, bounds, there, counts, touching, events, used, step, dt
         )
 

@@ -70,9 +70,8 @@ def lower(scenario: Scenario) -> Lowered:
         owned.append((0, None, Instruction(op.CARRY)))
     cells = 0
     for index, one in enumerate(scenario.craft):
-        own = lower_craft(one, scenario.timing, shop, cells)
+        own, cells = lower_craft(one, scenario.timing, shop, cells)
         owned += _framed(index, own, len(owned), remembers=bool(scenario.contact))
-        cells += sum(instruction.memory for _rule, instruction in own)
     start = [lower_start(one.start, heading) for one in scenario.craft]
     walls, carrier = [], []
     for one in scenario.craft:

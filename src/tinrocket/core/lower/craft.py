@@ -8,6 +8,7 @@ from tinrocket.core import opcodes as op
 from tinrocket.core.lower.angles import Heading
 from tinrocket.core.lower.instructions import Instruction, Pace, Timed, Value, Workshop, span
 from tinrocket.core.lower.rules import lower_rule
+from tinrocket.core.rules import closed
 from tinrocket.scenario.arena import AXES, Arena, Edge
 from tinrocket.scenario.craft import Craft, Start
 from tinrocket.scenario.numbers import Timing
@@ -35,11 +36,16 @@ EDGES = {
 }
 
 
-def lower_craft(craft: Craft, timing: Timing, shop: Workshop, first_cell: int) -> list[Owned]:
-    """Return a craft's rules as instructions, of which those with memory know their cells."""
+def lower_craft(
+    craft: Craft, timing: Timing, shop: Workshop, first_cell: int
+) -> tuple[list[Owned], int]:
+    """Return a craft's rules as instructions, and the first cell of memory that is free.
+
+    Instructions with memory know their cells, counted from `first_cell`.
+    """
     lowered: list[tuple[MotionRule, list[Instruction]]] = []
     cells: dict[str, tuple[int, float]] = {}
-    cell = first_cell
+    cell = first_cell + (closed.GATHERED if craft.stepping == "closed_form" else 0)
     for written in craft.rules:
         rule: MotionRule = written
         pace = Pace(rule.timing or craft.timing or timing, shop.tuned_at)
@@ -49,7 +55,7 @@ def lower_craft(craft: Craft, timing: Timing, shop: Workshop, first_cell: int) -
         for instruction in lower_rule(rule, shop, pace):
             placed = instruction
             if craft.stepping == "closed_form":
-                placed = _gathered(placed)
+                placed = _gathered(placed, first_cell)
             if placed.memory:
                 placed = replace(placed, links=(cell, *placed.links))
                 if isinstance(rule, Dash | Hop | Timer):
@@ -65,18 +71,19 @@ def lower_craft(craft: Craft, timing: Timing, shop: Workshop, first_cell: int) -
             skipped = len(gates) - passed - 1 + len(own)
             owned.append((rule, replace(gate, links=(skipped, *gate.links))))
         owned += [(rule, instruction) for instruction in own]
-    return owned
+    return owned, cell
 
 
-def _gathered(instruction: Instruction) -> Instruction:
+def _gathered(instruction: Instruction, cell: int) -> Instruction:
     if instruction.opcode not in GATHERED:
         return instruction
     if instruction.opcode in (op.MOVE_EULER, op.MOVE_HALF):
-        return replace(instruction, opcode=op.MOVE_CLOSED)
+        return replace(instruction, opcode=op.MOVE_CLOSED, links=(cell,))
     rates: tuple[Value, ...] = tuple(
         number.number if isinstance(number, Timed) else number for number in instruction.numbers
     )
-    return replace(instruction, opcode=GATHERED[instruction.opcode], numbers=rates)
+    opcode = GATHERED[instruction.opcode]
+    return replace(instruction, opcode=opcode, numbers=rates, links=(cell,))
 
 
 def _gates(

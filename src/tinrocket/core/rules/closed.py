@@ -17,6 +17,10 @@ import math
 
 from tinrocket.core.jit import outlined
 
+# Memory: what has been gathered since the last move
+OMEGA, PUSH, RESIST, FORCE_X, FORCE_Y = range(5)
+GATHERED = 5
+
 NEAR = 1.0
 """Below this the power series is used: 20 terms reach the last digit."""
 TERMS = 20

@@ -1,0 +1,133 @@
+"""The rules that few programs need and that take long to compile, behind one function.
+
+The loop calls it by its address, and it is compiled when a program first needs it.
+"""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.core import layout as at
+from tinrocket.core import opcodes as op
+from tinrocket.core.jit import outlined
+from tinrocket.core.rules import closed
+from tinrocket.core.rules.closed import move_closed
+from tinrocket.core.rules.dash import dash
+from tinrocket.core.rules.hop import hop
+
+Floats = NDArray[np.float64]
+Moved = tuple[float, float, float, float, float, bool]
+Seldom = Callable[..., Moved]
+"""As `seldom`."""
+
+OPCODES = frozenset({op.DASH, op.HOP, op.MOVE_CLOSED})
+
+
+@outlined
+def seldom(
+    opcode: int,
+    numbers: Floats,
+    n: int,
+    memory: Floats,
+    m: int,
+    state: Floats,
+    craft: int,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+    heading: float,
+    action: float,
+    input_x: float,
+    input_y: float,
+    now: float,
+    count: float,
+    dt: float,
+) -> Moved:
+    """Place, velocity and heading after one of these rules, and whether something began.
+
+    Parameters
+    ----------
+    numbers, n
+        All numbers of the program, and where those of the rule begin.
+    memory, m
+        All memory, and the first cell of the rule.
+    state, craft
+        The states as stored, of which a hop changes height and whether walls are below.
+    action, input_x, input_y
+        The rule's inputs.
+    now, count, dt
+        When the step begins [s], how many steps came before it, and how long it is [s].
+    """
+    began = False
+    if opcode == op.DASH:
+        x, y, vx, vy, began = dash(
+            *(numbers, n, memory, m, x, y, vx, vy, heading),
+            *(action, input_x, input_y, now, count, dt),
+        )
+    elif opcode == op.HOP:
+        height = state[craft, at.HEIGHT]
+        height, over, began = hop(numbers, n, memory, m, height, action, now, count, dt)
+        state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
+    else:
+        omega, push, resist = (
+            memory[m + closed.OMEGA],
+            memory[m + closed.PUSH],
+            memory[m + closed.RESIST],
+        )
+        force_x, force_y = memory[m + closed.FORCE_X], memory[m + closed.FORCE_Y]
+        x, y, vx, vy, heading = move_closed(
+            x, y, vx, vy, heading, omega, push, resist, force_x, force_y, numbers[n]
+        )
+        for cell in range(closed.GATHERED):
+            memory[m + cell] = 0.0
+    return x, y, vx, vy, heading, began
+
+
+def make_seldom(sources: int) -> Seldom:
+    """Return it, not compiled; `sources` is a fingerprint of the files it is made of."""
+
+    def call_seldom(
+        opcode: int,
+        numbers: Floats,
+        n: int,
+        memory: Floats,
+        m: int,
+        state: Floats,
+        craft: int,
+        x: float,
+        y: float,
+        vx: float,
+        vy: float,
+        heading: float,
+        action: float,
+        input_x: float,
+        input_y: float,
+        now: float,
+        count: float,
+        dt: float,
+    ) -> Moved:
+        _ = sources
+        return seldom(
+            opcode,
+            numbers,
+            n,
+            memory,
+            m,
+            state,
+            craft,
+            x,
+            y,
+            vx,
+            vy,
+            heading,
+            action,
+            input_x,
+            input_y,
+            now,
+            count,
+            dt,
+        )
+
+    return call_seldom
