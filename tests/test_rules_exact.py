@@ -214,6 +214,105 @@ def test_aim_turns_the_short_way_at_its_rate(rate, timing):
     assert at_once["heading"].iloc[1] == pytest.approx(630)  # 270, without unwinding two turns
 
 
+def decayed(timing, r, rate):
+    """Share of a spin that is left after a step, as each timing promises."""
+    return {
+        "frame": math.exp(-r / 60),
+        "scaled": 1 - r / rate,
+        "exact": math.exp(-r / rate),
+    }[timing]
+
+
+SPIN = ({"rule": "torque", "accel": 90, "left": "go"}, {"rule": "rotate"})
+STEPWISE = {
+    # rules, start, column, and what the column is after n steps of length s that keep a share k
+    "turn": (
+        [{"rule": "turn", "rate": 40, "left": "go"}],
+        {},
+        "heading",
+        lambda n, s, k: 40 * n * s,
+    ),
+    "pivot held": (
+        [{"rule": "pivot", "angle": 3, "left": "go", "when": "held"}],
+        *({}, "heading", lambda n, s, k: 180 * n * s),
+    ),
+    "torque": (SPIN, {}, "heading", lambda n, s, k: 90 * s * s * n * (n + 1) / 2),
+    "spin drag": (
+        [*SPIN, {"rule": "drag", "of": "spin", "rate": 2}],
+        *({}, "heading", lambda n, s, k: 90 * s * s * (n - k * (1 - k**n) / (1 - k)) / (1 - k)),
+    ),
+    "spin limit": (
+        [{"rule": "limit", "spin": 35}, SPIN[1]],
+        *({"spin": 90}, "heading", lambda n, s, k: 35 * n * s),
+    ),
+    "thrust": (
+        [{"rule": "thrust", "accel": 70, "action": "go"}, MOVE],
+        *({"heading": 90}, "y", lambda n, s, k: 70 * s * s * n * (n + 1) / 2),
+    ),
+    "reverse": (
+        [{"rule": "thrust", "accel": 70, "reverse": 20, "reverse_action": "go"}],
+        *({}, "vx", lambda n, s, k: -20 * n * s),
+    ),
+    "force": (
+        [{"rule": "force", "x": 30, "y": -80}, HALF],
+        *({"vy": 50}, "y", lambda n, s, k: 50 * n * s - 40 * (n * s) ** 2),
+    ),
+    "lift": (
+        [{"rule": "lift", "accel": 60, "forward": 25, "action": "go"}, MOVE],
+        *({"vy": -9}, "y", lambda n, s, k: -9 * n * s + 60 * s * s * n * (n + 1) / 2),
+    ),
+    "lift forward": (
+        [{"rule": "lift", "accel": 60, "forward": 25, "action": "none"}],
+        *({}, "vx", lambda n, s, k: 25 * n * s),
+    ),
+    "cruise": (
+        [{"rule": "cruise", "speed": 80}, MOVE],
+        *({"heading": 30, "vx": 7}, "y", lambda n, s, k: 40 * n * s),
+    ),
+    "limit": ([{"rule": "limit", "y": 35}, MOVE], {"vy": -90}, "y", lambda n, s, k: -35 * n * s),
+    "drag": (
+        [{"rule": "drag", "rate": 2}, MOVE],
+        *({"vx": 80}, "x", lambda n, s, k: 80 * s * k * (1 - k**n) / (1 - k)),
+    ),
+    "snap": ([MOVE, {"rule": "snap", "below": 9}], {"vx": 8.9}, "x", lambda n, s, k: 8.9 * s),
+    "aim along a stick": (
+        [{"rule": "aim", "stick": "thumb", "rate": 30}],
+        *({"heading": -80}, "heading", lambda n, s, k: np.minimum(-80 + 30 * n * s, 0)),
+    ),
+    "chase by steering": (
+        [{"rule": "chase", "target": [0, 1e9], "speed": 50, "turn": 45}],
+        *({}, "vy", lambda n, s, k: 50 * np.sin(np.radians(np.minimum(45 * n * s, 90)))),
+    ),
+    "chase by pushing": (
+        [{"rule": "chase", "target": [0, -1e9], "accel": 50}, HALF],
+        *({}, "y", lambda n, s, k: -25 * (n * s) ** 2),
+    ),
+    "follow at top speed": (
+        [{"rule": "follow", "target": [60, 80], "speed": 20}],
+        *({}, "y", lambda n, s, k: np.minimum(16 * n * s, 80)),
+    ),
+    "stride held": (
+        [{"rule": "stride", "distance": 2, "action": "go", "when": "held"}],
+        *({"heading": 30}, "x", lambda n, s, k: 120 * n * s * math.cos(math.pi / 6)),
+    ),
+}
+
+
+@pytest.mark.parametrize("rate", RATES)
+@pytest.mark.parametrize("timing", TIMINGS)
+@pytest.mark.parametrize("what", STEPWISE)
+def test_what_a_rule_adds_up_to_in_each_timing(what, timing, rate):
+    """In closed form, over all steps: a tuned frame each with `frame`, else as long as they are."""
+    rules, start, column, truth = STEPWISE[what]
+    tilt = {"values": {"tilt": [[0, 1]], "still": [[0, 0]]}}
+    heard = {"holds": always} if "'go'" in str(rules) else tilt if "stick" in what else {}
+    thumb = {"sticks": {"thumb": {"x": "tilt", "y": "still"}}} if "stick" in what else {}
+    flown = fly(*rules, rate=rate, start=start, timing=timing, tape=heard, **thumb).frames
+    n, step = np.arange(len(flown)), 1 / 60 if timing == "frame" else 1 / rate
+    expected = truth(n, step, decayed(timing, 2.0, rate)) + np.zeros(len(n))
+    np.testing.assert_allclose(flown[column][1:], expected[1:], rtol=1e-9, atol=1e-9)
+
+
 def chasing(rule, rate, duration=3.0, edges=None, timing="exact"):
     """A magnet after a mouse that runs to the right at 60 px/s."""
     mouse = {"name": "mouse", "start": {"x": 200, "y": 0, "vx": 60}, "rules": [MOVE]}

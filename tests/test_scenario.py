@@ -169,6 +169,8 @@ ADDED = {  # what is added to the good scenario, and what is said
     '{ rule = "flap", speed = 9, cooldown = "2 frmes" }': "such as '24 frames', not '2 frmes'",
     '{ rule = "hop", height = 9, duration = "0 frames" }': "must be longer than nothing",
     '{ rule = "drive", speed = 9, stick = "thumbs" }': "no stick 'thumbs'; did you mean 'thumb'?",
+    '{ rule = "drive", speed = 9, stick = "thumb", when = "pressed" }': "name one with 'on'",
+    '{ rule = "force", x = 9, when = "released" }': "when = 'released' waits for an action",
     '{ rule = "force", x = 9, during = [2, 1] }': "must be a window of time [from, until] in s, or",
     '{ rule = "force", x = 9, during = "bost" }': "is no timer 'bost' of this craft; a rule",
     '{ rule = "timer", duration = 1, action = "thrust" }': "a timer needs a 'name'",

@@ -89,6 +89,11 @@ def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
         if stick not in scenario.sticks:
             hint = nearest(stick, scenario.sticks) or "; add a table [sticks." + stick + "]"
             yield f"there is no stick '{stick}'{hint}"
+    if not rule.actions and rule.when != type(rule).model_fields["when"].default:
+        yield (
+            f"when = '{rule.when}' waits for an action, and this rule listens to none; "
+            f"name one with 'on', or leave 'when' out"
+        )
     timers = [other.label for other in craft.rules if other.times]
     for name in rule.waits_for:
         if timers.count(name) != 1:
