@@ -24,7 +24,9 @@ FlyBatch = Callable[..., None]
 """As `_fly_batch`."""
 
 COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
-COMPILING_SELDOM = "compiling dash, hop and closed form for this machine, once; this takes some seconds"
+COMPILING_SELDOM = (
+    "compiling dash, hop and closed form for this machine, once; this takes some seconds"
+)
 COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
 
 NOBODY_MEETS, NONE_SELDOM = Absent(MEETING), Absent(SELDOM)
