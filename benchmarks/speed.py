@@ -28,6 +28,7 @@ from tinrocket.core.custom import compiled
 from tinrocket.core.lower import lower
 from tinrocket.core.lower.clock import lower_clock
 from tinrocket.core.lower.tape import lower_tape
+from tinrocket.core.stage.staging import EMPTY_STAGE
 
 sys.path.insert(0, str(Path(__file__).parent))
 import plain_loop
@@ -160,8 +161,9 @@ class Batch:
         few = slice(variants)
         assert self.custom is not None
         return fly_variants(
-            *(self.program, self.custom, NO_MEETINGS, self.numbers[few], self.starts[few]),
-            *(self.pacing, self.inputs, threads),
+            *(self.program, self.custom, NO_MEETINGS, EMPTY_STAGE, self.numbers[few]),
+            *(self.starts[few], self.pacing, self.inputs),
+            threads,
         )[0]
 
 

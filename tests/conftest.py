@@ -17,6 +17,16 @@ settings.register_profile(
 settings.load_profile("project")
 
 
+BENCH = {"width": 1000, "height": 1000, "edges": "open", "y_axis": "up"}
+BENCH |= {"angles": {"zero": "right", "positive": "counterclockwise"}}
+
+
+def world(*craft: dict[str, Any], **rest: Any) -> tr.Scenario:
+    """Return a scenario of some craft, two seconds of it on an open bench with exact timing."""
+    data = {"duration": 2.0, "timing": "exact", "arena": BENCH, "craft": list(craft)}
+    return tr.Scenario.from_data(data | rest)
+
+
 def scenario(
     *rules: dict[str, Any],
     start: dict[str, float] | None = None,
@@ -27,13 +37,11 @@ def scenario(
     **rest: Any,
 ) -> tr.Scenario:
     """Return a scenario with one craft, 'top', on an open bench unless said otherwise."""
-    bench = {"width": 1000, "height": 1000, "edges": "open", "y_axis": "up"}
-    bench["angles"] = {"zero": "right", "positive": "counterclockwise"}
     top = {"name": "top", "start": {"x": 0, "y": 0} | (start or {}), "timing": timing}
     return tr.Scenario.from_data(
         {
             "duration": 2.0,
-            "arena": bench | (arena or {}),
+            "arena": BENCH | (arena or {}),
             "craft": [top | {"radius": radius, "rules": list(rules)}],
             "tape": tape or {},
         }

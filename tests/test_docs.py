@@ -69,6 +69,10 @@ name = "other"
 start = { x = 9, y = 9 }
 rules = [{ rule = "move" }]
 [[craft]]
+name = "corks"
+pool = 3
+rules = [{ rule = "move" }]
+[[craft]]
 name = "one"
 start = { x = 5, y = 5 }
 """
@@ -82,7 +86,7 @@ def test_each_rule_in_a_line_is_read_and_flies():
     snippet = re.search(r"```toml\n(rules = \[.*?)```", REFERENCE, re.DOTALL)
     one = parse_scenario(ROOM + snippet[1])
     kinds = {rule.model_fields["rule"].default for rule in get_args(get_args(Rule)[0])}
-    assert {rule.rule for rule in one.craft[1].rules} == kinds
+    assert {rule.rule for rule in one.craft[2].rules} == kinds
     assert len(tr.simulate(one).of("one")) == 61
 
 
@@ -93,9 +97,32 @@ def test_every_rule_and_key_is_in_the_reference():
         for key in own:
             assert f"`{key}`" in REFERENCE, f"{rule.__name__}.{key}"
     models = (tr.Scenario, tr.Arena, tr.Clock, tr.Tape, tr.View, tr.Stick, MotionRule)
-    for model in (*models, tr.Contact, tr.Obstacle, tr.Hit):
+    staged = (tr.Craft, tr.Grid, tr.Respawn, tr.Spawner, tr.Ramp, tr.March, tr.Rounds)
+    for model in (*models, *staged, tr.Contact, tr.Obstacle, tr.Hit):
         for key in set(model.model_fields) - {"name", "craft"}:
             assert key in REFERENCE, key
+
+
+def test_the_spawner_of_the_reference_sends_gates():
+    snippet = re.search(r"```toml\n(\[\[spawner\]\].*?)```", REFERENCE, re.DOTALL)
+    move = 'rules = [{ rule = "move" }]\n'
+    planks = "".join(
+        f'[[craft]]\nname = "{name} plank"\npool = 3\nedges = "open"\n{move}'
+        for name in ("upper", "lower")
+    )
+    mouse = '[[craft]]\nname = "mouse"\nstart = { x = 9, y = 9 }\n' + move
+    text = ROOM.replace("ion = 1", "ion = 4") + move + planks + mouse + snippet[1]
+    gates = tr.simulate(parse_scenario(text))
+    met = gates.events
+    assert met["kind"].tolist() == ["enter"] * 6
+    first = met["t"].tolist()[::2]
+    ramp = [0.5, 0.5 + 1.6 - 0.7 * 0.5 / 60]
+    assert first[:2] == pytest.approx(ramp, abs=1 / 60)
+    gaps = met["y"].to_numpy()[1::2] - met["y"].to_numpy()[::2]
+    assert gaps == pytest.approx([380] * 3)
+    middles = met["y"].to_numpy()[::2] + 190
+    assert len(set(middles)) == 3
+    assert ((middles >= 120) & (middles <= 280)).all()
 
 
 def test_pictures_are_there():

@@ -36,6 +36,8 @@ if TYPE_CHECKING:
     from tinrocket.scenario.clock import Hitch as Hitch
     from tinrocket.scenario.contact import Contact as Contact
     from tinrocket.scenario.craft import Craft as Craft
+    from tinrocket.scenario.craft import Grid as Grid
+    from tinrocket.scenario.craft import Respawn as Respawn
     from tinrocket.scenario.craft import Start as Start
     from tinrocket.scenario.csv_file import read_frame_times as read_frame_times
     from tinrocket.scenario.csv_file import read_tape as read_tape
@@ -51,6 +53,7 @@ if TYPE_CHECKING:
     from tinrocket.scenario.rules import Drive as Drive
     from tinrocket.scenario.rules import Ease as Ease
     from tinrocket.scenario.rules import Fall as Fall
+    from tinrocket.scenario.rules import Fire as Fire
     from tinrocket.scenario.rules import Flap as Flap
     from tinrocket.scenario.rules import Follow as Follow
     from tinrocket.scenario.rules import Force as Force
@@ -74,6 +77,10 @@ if TYPE_CHECKING:
     from tinrocket.scenario.shapes import Hit as Hit
     from tinrocket.scenario.shapes import Polygon as Polygon
     from tinrocket.scenario.shapes import Segment as Segment
+    from tinrocket.scenario.stage import March as March
+    from tinrocket.scenario.stage import Ramp as Ramp
+    from tinrocket.scenario.stage import Rounds as Rounds
+    from tinrocket.scenario.stage import Spawner as Spawner
     from tinrocket.scenario.stick import Stick as Stick
     from tinrocket.scenario.tape import Tape as Tape
     from tinrocket.scenario.toml_file import read_scenario as read_scenario
@@ -101,14 +108,15 @@ _HOMES = {
     "scenario.arena": "Angles Arena Edge Edges",
     "scenario.clock": "Clock Hitch",
     "scenario.contact": "Contact",
-    "scenario.craft": "Craft Start",
+    "scenario.craft": "Craft Grid Respawn Start",
     "scenario.csv_file": "read_frame_times read_tape write_tape",
     "scenario.obstacle": "Obstacle",
     "scenario.registry": "motion_rule",
-    "scenario.rules": "Aim Chase Cruise Custom Dash Drag Drive Ease Fall Flap Follow Force Hop "
-    "Lift Limit Move Pivot Rotate Snap Stride Thrust Timer Torque Turn",
+    "scenario.rules": "Aim Chase Cruise Custom Dash Drag Drive Ease Fall Fire Flap Follow Force "
+    "Hop Lift Limit Move Pivot Rotate Snap Stride Thrust Timer Torque Turn",
     "scenario.scenario": "Scenario",
     "scenario.shapes": "Box Circle Diamond Ellipse Hit Polygon Segment",
+    "scenario.stage": "March Ramp Rounds Spawner",
     "scenario.stick": "Stick",
     "scenario.tape": "Tape",
     "scenario.toml_file": "read_scenario write_scenario",

@@ -1,5 +1,6 @@
 """Fly one scenario at several frame rates and in several variants, and compare."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -40,7 +41,8 @@ class Run:
     flight, reference
         Both trajectories.
     drifts
-        For each craft, its distance from the reference.
+        For each craft its distance from the reference; of a grid the largest of its craft's;
+        None for a pool, of which it means nothing which is which, and for what leaps.
     outcomes
         The events of both, matched; see `match_events`.
     """
@@ -50,7 +52,7 @@ class Run:
     rate: float
     flight: Trajectory
     reference: Trajectory
-    drifts: dict[str, Drift]
+    drifts: dict[str, Drift | None]
     outcomes: pd.DataFrame
 
 
@@ -83,16 +85,16 @@ class Comparison:
         extra and shifted (late or early) events, lost_taps; lag_ms, by how much what is shown
         lies behind on average; departs_at [s], when the
         distance first passes the tolerance, NaN if never; drift_max, drift_rms,
-        drift_final and unwrapped_max [px].
+        drift_final and unwrapped_max [px], all NaN for a pool or a march.
         """
         return pd.DataFrame([self._row(run, craft) for run in self.runs for craft in run.drifts])
 
     def _row(self, run: Run, craft: str) -> dict[str, object]:
         drift = run.drifts[craft]
-        concerned = run.outcomes["craft"].isin([craft, ""])
+        concerned = run.outcomes["craft"].isin([craft, *run.flight.families[craft], ""])
         status = run.outcomes.loc[concerned, "status"].value_counts()
         missing, extra = int(status.get("missing", 0)), int(status.get("extra", 0))
-        departs = drift.passes(self.tolerance)
+        departs = drift.passes(self.tolerance) if drift else None
         verdict = "agrees" if departs is None else "drifts"
         return {
             "variant": run.variant or AS_WRITTEN,
@@ -105,11 +107,11 @@ class Comparison:
             "shifted": int(status.get("late", 0) + status.get("early", 0)),
             "lost_taps": run.flight.lost_taps,
             "lag_ms": run.flight.lag * 1000.0,
-            "departs_at": float("nan") if departs is None else departs,
-            "drift_max": drift.largest,
-            "drift_rms": drift.rms,
-            "drift_final": drift.final,
-            "unwrapped_max": float(drift.unwrapped.max()),
+            "departs_at": math.nan if departs is None else departs,
+            "drift_max": drift.largest if drift else math.nan,
+            "drift_rms": drift.rms if drift else math.nan,
+            "drift_final": drift.final if drift else math.nan,
+            "unwrapped_max": float(drift.unwrapped.max()) if drift else math.nan,
         }
 
     @cached_property
@@ -212,7 +214,7 @@ def reference_flight(scenario: Scenario, against: Against) -> Trajectory:
     """Return the tuned run of a scenario, or its fine run, on steady frames."""
     if against == "fine":
         rate = FINE * scenario.tuned_at
-        if rate * scenario.duration * len(scenario.craft) > MOST_FRAMES:
+        if rate * scenario.duration * len(scenario.fleet) > MOST_FRAMES:
             raise OptionError(
                 f"the fine run of {scenario.duration:g} s at {rate:g} fps is too long to record; "
                 f"shorten the scenario, or compare against 'tuned'"
@@ -229,12 +231,20 @@ def _run(
     if on_screen:
         flight, reference = flight.on_screen(), reference.on_screen()
     until = scenario.duration
+
+    def worst(members: Sequence[str]) -> Drift:
+        drifts = (measure_drift(flight, reference, craft, until) for craft in members)
+        return max(drifts, key=lambda drift: drift.largest)
+
     return Run(
         variant=variant,
         clock=flight.clock,
         rate=flight.rate,
         flight=flight,
         reference=reference,
-        drifts={craft: measure_drift(flight, reference, craft, until) for craft in flight.craft},
+        drifts={
+            family: None if flight.compared_by_events(members[0]) else worst(members)
+            for family, members in flight.families.items()
+        },
         outcomes=match_events(flight, reference, 1.0 / scenario.tuned_at, until),
     )

@@ -27,7 +27,7 @@ def match_events(
         (same, late, early, missing, extra), late_ms (negative if early), and when it
         was in the reference and in the flight [s].  Missing and extra come first.
     """
-    sides = [_numbered(one.events, until) for one in (reference, flight)]
+    sides = [_numbered(one, until) for one in (reference, flight)]
     both = sides[0].merge(sides[1], on=[*KEY, "nth"], how="outer", suffixes=("_reference", ""))
     both["late_ms"] = (both["t"] - both["t_reference"]) * 1000.0
     both["status"] = "same"
@@ -43,6 +43,10 @@ def match_events(
     return both.loc[order, OUTCOME_COLUMNS].reset_index(drop=True)
 
 
-def _numbered(events: pd.DataFrame, until: float) -> pd.DataFrame:
-    seen = events.loc[events["t"] <= until, ["t", *KEY]]
+def _numbered(flight: Trajectory, until: float) -> pd.DataFrame:
+    """Return the events, numbered per kind and what took part; a pool's craft are all one."""
+    events = flight.events
+    seen = events.loc[events["t"] <= until, ["t", *KEY]].copy()
+    for column in ("craft", "other"):
+        seen[column] = seen[column].map(flight.pooled)
     return seen.assign(nth=seen.groupby(KEY).cumcount() + 1)

@@ -6,6 +6,7 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.analysis.game import with_game
 from tinrocket.analysis.happenings import events_table
 from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Body, Trajectory, magnitude
 from tinrocket.core import hands, layout
@@ -70,7 +71,7 @@ def simulate(
     lowered = lower(scenario)
     block, names = _block(scenario, lowered, pacing)
     recorded = slice(RECORDED, names.index("x_unwrapped"))
-    count = len(scenario.craft)
+    count = len(scenario.fleet)
     direct = pacing.one_step_a_frame and scenario.view is None
     # one block for all numbers, because pandas takes it as it is
     states = block[recorded]
@@ -78,7 +79,7 @@ def simulate(
         states = np.empty((len(states), len(lowered.program.start), pacing.steps.size + 1))
     inputs = hands.inputs(lowered.columns, seen.steps)
     recording = record(
-        *(lowered.program, lowered.written, lowered.meetings, pacing),
+        *(lowered.program, lowered.written, lowered.meetings, lowered.staging, pacing),
         *(inputs, states, lowered.ends),
     )
     if recording.failure is not None:
@@ -90,17 +91,18 @@ def simulate(
             view = frames[[layout.X, layout.Y], count]
             block[names.index("view_x")] = view[0] - scenario.view.width / 2
             block[names.index("view_y")] = view[1] - scenario.view.height / 2
-    return Trajectory(
+    flight = Trajectory(
         frames=_frames_table(scenario, block, names, pacing, seen),
         make_events=lambda: events_table(scenario, lowered, recording.events, pacing, seen.lost),
         arena=scenario.arena,
         title=scenario.title,
         clock=clock.describe(),
         rate=clock.rate or (pacing.times.size - 1) / float(pacing.times[-1]),
-        bodies={craft.name: Body.of(scenario, craft) for craft in scenario.craft},
+        bodies={craft.name: Body.of(scenario, craft) for craft in scenario.fleet},
         obstacles=scenario.obstacle,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
     )
+    return with_game(flight, scenario)
 
 
 def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
@@ -120,7 +122,7 @@ def paced(scenario: Scenario, clock: Clock) -> Pacing:
     else:
         rate = clock.rate or scenario.tuned_at
     steps = clock.step_rate or (1.0 / clock.part if clock.part else rate)
-    if scenario.duration * max(rate, steps) * len(scenario.craft) > MOST_FRAMES:
+    if scenario.duration * max(rate, steps) * len(scenario.fleet) > MOST_FRAMES:
         what = f"{rate:g} fps" if rate >= steps else f"{steps:g} steps per second"
         raise OptionError(
             f"{scenario.duration:g} s at {what} is too long to record; "
@@ -134,7 +136,7 @@ def _explained(
 ) -> FlightError:
     craft, rule = lowered.owners[failure.instruction]
     frame = int(pacing.frame[failure.step])
-    name = scenario.craft[craft].name if craft < len(scenario.craft) else "view"
+    name = scenario.fleet[craft].name if craft < len(scenario.fleet) else "view"
     return FlightError(name, rule.label if rule else "follow", frame, float(pacing.times[frame]))
 
 
@@ -148,7 +150,7 @@ def _block(scenario: Scenario, lowered: Lowered, pacing: Pacing) -> tuple[Floats
     if scenario.view is not None:
         names += ["view_x", "view_y"]
     names += [ACTION + action for action in scenario.actions]
-    return np.empty((len(names), len(scenario.craft), pacing.times.size)), names
+    return np.empty((len(names), len(scenario.fleet), pacing.times.size)), names
 
 
 def _frames_table(
@@ -159,7 +161,7 @@ def _frames_table(
     column = dict(zip(names, block, strict=True))
     column["t"][:] = pacing.times
     for axis in AXES:
-        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
+        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.fleet]
         path = column[f"{axis}_unwrapped"]
         np.multiply(column[f"laps_{axis}"], np.array(periods)[:, None], out=path)
         path += column[axis]
@@ -167,8 +169,8 @@ def _frames_table(
     column["heading"][:] = Heading.of(scenario.arena).to_degrees(column["heading"])
     if "lag" in column:
         column["lag"][:] = pacing.times - pacing.shown
-    if "alive" in column:  # what a contact has stopped is still there
-        np.abs(column["alive"], out=column["alive"])
+    if "alive" in column:  # what stands still is there too
+        column["alive"][:] = column["alive"] != 0.0
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values
     numbered: pd.Index = pd.RangeIndex(length, name="frame")
@@ -178,7 +180,7 @@ def _frames_table(
         block.reshape(len(names), -1).T, numbered, columns=range(1, len(names) + 1), copy=False
     )
     owners = np.repeat(np.arange(count, dtype=np.min_scalar_type(-count)), length)
-    crafts = _labels(tuple(craft.name for craft in scenario.craft))
+    crafts = _labels(tuple(craft.name for craft in scenario.fleet))
     owned = pd.Categorical.from_codes(owners, crafts, validate=False)
     table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
     table.columns = _labels(("craft", *names))

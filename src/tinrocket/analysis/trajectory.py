@@ -21,6 +21,9 @@ Floats = NDArray[np.float64]
 ACTION = "in."
 """What the columns that hold sampled actions begin with."""
 
+SCORE = "score."
+"""What the columns that hold the points of a side begin with."""
+
 FRAME_COLUMNS = [
     *("craft", "t", "x", "y", "vx", "vy", "heading", "laps_x", "laps_y"),
     *("x_unwrapped", "y_unwrapped", "speed"),
@@ -46,6 +49,11 @@ class Body:
         Degrees from the heading to where its picture points.
     shape, hit
         What is drawn of it, and what of that can be hit; None if nobody said.
+    family, pooled
+        The pool or grid that it is one of, if any, and whether that is a pool: then which
+        of them it is means nothing.
+    leaps
+        Whether it moves by leaps, in a march: then only its events can be compared.
     """
 
     arena: Arena
@@ -53,12 +61,24 @@ class Body:
     art_offset: float = 0.0
     shape: Shape | None = None
     hit: Hit | None = None
+    family: str = ""
+    pooled: bool = False
+    leaps: bool = False
 
     @classmethod
     def of(cls, scenario: Scenario, craft: Craft) -> "Body":
-        """Return it for a craft of a scenario."""
-        arena, in_view = scenario.arena_of(craft), craft.within == "view"
-        return cls(arena, in_view, craft.art_offset, craft.shape, craft.hit)
+        """Return it for a craft of a scenario's fleet."""
+        marching = {march.moves for march in scenario.march}
+        return cls(
+            scenario.arena_of(craft),
+            in_view=craft.within == "view",
+            art_offset=craft.art_offset,
+            shape=craft.shape,
+            hit=craft.hit,
+            family=craft.groups[0] if craft.pool or craft.grid else "",
+            pooled=craft.pool is not None,
+            leaps=not marching.isdisjoint((craft.name, *craft.groups)),
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,9 +92,9 @@ class Trajectory:
         t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
         one turn], laps_x, laps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
         action a column ``in.<action>`` with its value as sampled at that moment.  Where they
-        can be anything but plain: height above the ground [px], alive (0 once an edge has
-        removed the craft), lag of what is shown behind real time [s], and view_x, view_y,
-        the view's corner with the lowest coordinates [px].
+        can be anything but plain: height above the ground [px], alive (0 while the craft is
+        not there), a column ``score.<side>`` for each side, lives, lag of what is shown behind
+        real time [s], and view_x, view_y, the view's corner with the lowest coordinates [px].
     make_events
         Makes the table of `events`, which is done when they are first asked for.
     arena
@@ -105,9 +125,12 @@ class Trajectory:
     def events(self) -> pd.DataFrame:
         """A row for each event, in order of time.
 
-        t [s], kind (wrap, clamp, bounce, remove, flap, dash, hop or lost_tap), craft, edge,
-        rule, action, x, y [px], speed on arrival [px/s], count (crossings within the one
-        step), and the frame in which it happened.  Times lie within the frame.
+        t [s]; kind: of an edge (wrap, clamp, bounce, remove), of a rule (flap, dash, hop, fire,
+        no room), of a contact (bounce, hard hit, block, stop, split, hit, pass) and its score,
+        of the stage (expire, enter, crowded, respawn, turn, life lost, round, over), or
+        lost_tap; craft, edge, rule, other, action, x, y [px], speed on arrival [px/s], gap
+        [px] and normal [deg] of a contact, count (crossings within the one step, shots,
+        points), and the frame in which it happened.  Times lie within the frame.
         """
         return self.make_events()
 
@@ -115,6 +138,26 @@ class Trajectory:
     def craft(self) -> tuple[str, ...]:
         """Names of the craft, in the order of the scenario."""
         return tuple(self.frames["craft"].cat.categories)
+
+    @property
+    def families(self) -> dict[str, tuple[str, ...]]:
+        """The craft of each pool or grid, and every other craft by itself."""
+        families: dict[str, tuple[str, ...]] = {}
+        for name in self.craft:
+            body = self.bodies.get(name)
+            family = body.family if body and body.family else name
+            families[family] = (*families.get(family, ()), name)
+        return families
+
+    def compared_by_events(self, craft: str) -> bool:
+        """Whether the path of a craft tells nothing beside that of another flight."""
+        body = self.bodies.get(craft)
+        return body is not None and (body.pooled or body.leaps)
+
+    def pooled(self, craft: str) -> str:
+        """Return the pool that a craft is one of, or its own name."""
+        body = self.bodies.get(craft)
+        return body.family if body and body.pooled else craft
 
     @property
     def duration(self) -> float:
@@ -238,7 +281,7 @@ class Trajectory:
         state["speed"] = magnitude(state["vx"], state["vy"])
         last = np.searchsorted(times, moments, side="right") - 1
         for column in track.columns:
-            if column.startswith(ACTION) or column == "alive":
+            if column.startswith((ACTION, SCORE)) or column in ("alive", "lives"):
                 state[column] = track[column].to_numpy()[last]
         order = [column for column in track.columns if column in state]
         table = pd.DataFrame(state)[order]

@@ -65,6 +65,9 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
             name: {
                 "in_view": body.in_view,
                 "art_offset": body.art_offset,
+                "family": body.family,
+                "pooled": body.pooled,
+                "leaps": body.leaps,
                 "edges": body.arena.edges.model_dump(mode="json", exclude_none=True),
             }
             | {
@@ -157,6 +160,9 @@ def _body(told: dict[str, Any], arena: Arena, view: dict[str, Any] | None, sourc
         float(told["art_offset"]),
         looks.shape,
         looks.hit,
+        str(told.get("family", "")),
+        bool(told.get("pooled", False)),
+        bool(told.get("leaps", False)),
     )
 
 

@@ -80,7 +80,8 @@ def as_json(comparison: "Comparison") -> str:
     rows = json.loads(comparison.table.to_json(orient="records", double_precision=15))
     owners = ((run, craft) for run in comparison.runs for craft in run.drifts)
     for row, (run, craft) in zip(rows, owners, strict=True):
-        mine = run.outcomes[run.outcomes["craft"].isin([craft, ""])]
+        named = [craft, *run.flight.families[craft], ""]
+        mine = run.outcomes[run.outcomes["craft"].isin(named)]
         row["events"] = json.loads(mine.to_json(orient="records", double_precision=15))
     return json.dumps(
         {

@@ -14,6 +14,7 @@ from tinrocket.core.fuse import alone, paired
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 from tinrocket.core.scratch import scratch_for
+from tinrocket.core.stage.staging import Staging
 
 Floats = NDArray[np.float64]
 Progress = Callable[[int, int], None]
@@ -26,6 +27,7 @@ def fly_variants(
     program: Program,
     custom: Custom,
     meetings: Meetings,
+    staging: Staging,
     numbers: Floats,
     starts: Floats,
     pacing: Pacing,
@@ -39,8 +41,8 @@ def fly_variants(
     ----------
     custom
         The user's rules, compiled.
-    meetings
-        Which bodies may meet.
+    meetings, staging
+        Which bodies may meet, and what happens on the stage.
     numbers, starts
         Shapes (V, K) and (V, C, STATE_WIDTH): what the variants differ in.
     inputs
@@ -70,7 +72,8 @@ def fly_variants(
                 numbers[chunk],
                 calls,
                 meetings,
-                scratch_for(program, meetings),
+                staging,
+                scratch_for(program, meetings, staging),
                 pacing.steps,
                 pacing.clocks,
             ),

@@ -5,6 +5,7 @@ from typing import NamedTuple
 from tinrocket.core.contacts.meetings import Meet
 from tinrocket.core.custom import Custom
 from tinrocket.core.rules.seldom import Seldom
+from tinrocket.core.stage.staging import Conduct
 
 
 class Calls(NamedTuple):
@@ -18,8 +19,11 @@ class Calls(NamedTuple):
         Calls the rules that few programs need.
     meet
         Works out the contacts of a step.
+    conduct
+        Works out who enters and leaves, and whether a round is over.
     """
 
     custom: Custom
     seldom: Seldom
     meet: Meet
+    conduct: Conduct

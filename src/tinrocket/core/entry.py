@@ -6,6 +6,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.core import opcodes as op
 from tinrocket.core.absent import Absent
 from tinrocket.core.calls import Calls
 from tinrocket.core.contacts.meetings import Meet, Meetings
@@ -16,7 +17,9 @@ from tinrocket.core.loop import Fly, make_loop
 from tinrocket.core.program import Program
 from tinrocket.core.rules.seldom import OPCODES, Seldom, make_seldom, seldom
 from tinrocket.core.scratch import Scratch
-from tinrocket.core.signatures import MANY, MEETING, ONE, SELDOM
+from tinrocket.core.signatures import MANY, MEETING, ON_STAGE, ONE, SELDOM
+from tinrocket.core.stage.phase import conduct, make_conduct
+from tinrocket.core.stage.staging import Conduct, Staging
 
 Floats = NDArray[np.float64]
 Endings = NDArray[np.int64]
@@ -25,11 +28,12 @@ FlyBatch = Callable[..., None]
 
 COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
 COMPILING_SELDOM = (
-    "compiling dash, hop and closed form for this machine, once; this takes some seconds"
+    "compiling dash, hop, fire and closed form for this machine, once; this takes some seconds"
 )
+COMPILING_STAGE = "compiling spawners and rounds for this machine, once; this takes some seconds"
 COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
 
-NOBODY_MEETS, NONE_SELDOM = Absent(MEETING), Absent(SELDOM)
+NOBODY_MEETS, NONE_SELDOM, EMPTY = Absent(MEETING), Absent(SELDOM), Absent(ON_STAGE)
 
 
 @lru_cache(maxsize=1)
@@ -65,13 +69,21 @@ def compiled_seldom() -> Seldom:
         return entry_point(SELDOM)(make_seldom(fingerprint()))
 
 
+@lru_cache(maxsize=1)
+def compiled_conduct() -> Conduct:
+    """Return the stage, compiled or loaded from disk when it is first asked for."""
+    with announcing(COMPILING_STAGE):
+        return entry_point(ON_STAGE)(make_conduct(fingerprint()))
+
+
 def compiled_calls(program: Program, meetings: Meetings, custom: Custom) -> Calls:
     """Return what the loop calls for a program, with the user's rules compiled."""
-    needed = not OPCODES.isdisjoint(program.code[::4].tolist())
+    opcodes = set(program.code[::4].tolist())
     return Calls(
         custom=custom,
-        seldom=compiled_seldom() if needed else NONE_SELDOM,
+        seldom=compiled_seldom() if opcodes & OPCODES else NONE_SELDOM,
         meet=compiled_meet() if meetings.pairs.size else NOBODY_MEETS,
+        conduct=compiled_conduct() if op.STAGE in opcodes else EMPTY,
     )
 
 
@@ -80,7 +92,9 @@ def ways(program: Program, meetings: Meetings, written: tuple[Written, ...]) -> 
     custom = compiled(written)
     if custom is not None:
         return straight_loop(), compiled_calls(program, meetings, custom)
-    return interpreted_loop(), Calls(interpreted(written), plain(seldom), plain(meet))
+    return interpreted_loop(), Calls(
+        interpreted(written), plain(seldom), plain(meet), plain(conduct)
+    )
 
 
 @lru_cache(maxsize=1)
@@ -99,6 +113,7 @@ def _fly_batch(
     numbers: Floats,
     calls: Calls,
     meetings: Meetings,
+    staging: Staging,
     scratch: Scratch,
     dts: Floats,
     moments: Floats,
@@ -113,6 +128,7 @@ def _fly_batch(
             numbers[variant],
             calls,
             meetings,
+            staging,
             scratch,
             dts,
             moments,

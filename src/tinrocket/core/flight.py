@@ -15,6 +15,7 @@ from tinrocket.core.fuse import alone, paired
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 from tinrocket.core.scratch import scratch_for
+from tinrocket.core.stage.staging import Staging
 
 Floats = NDArray[np.float64]
 
@@ -55,6 +56,7 @@ def record(
     program: Program,
     written: tuple[Written, ...],
     meetings: Meetings,
+    staging: Staging,
     pacing: Pacing,
     inputs: Floats,
     states: Floats,
@@ -79,12 +81,12 @@ def record(
         states[:, :, 0] = state[:, : len(states)].T
         numbers = program.numbers
         ending = fly(
-            *(program, numbers, calls, meetings, scratch, pacing.steps, pacing.clocks),
+            *(program, numbers, calls, meetings, staging, scratch, pacing.steps, pacing.clocks),
             *(inputs, state, states, events),
         )
         return ending, events
 
-    scratch = scratch_for(program, meetings)
+    scratch = scratch_for(program, meetings, staging)
     short = alone(program, recorded=True)
     quick = paired(short)
     (used, craft, step, _instruction), events = once(FIRST_ROOM, quick)

@@ -16,6 +16,9 @@ PAIRS = {
 }
 """The numbers and slots of a pair's second instruction stand right behind the first's."""
 
+NEEDS_STORED = {op.MOVE_HALF, op.FIRE, op.MEET, op.STAGE}
+"""What asks for the state as it was stored."""
+
 
 def paired(program: Program) -> Program:
     """Return a program in which the first of a pair does the work of both.
@@ -45,7 +48,7 @@ def alone(program: Program, *, recorded: bool) -> Program:
     opcodes = set(rows[:, 0].tolist())
     removes = layout.REMOVE in program.walls[:, :, layout.WALL_KIND]
     dropped = set() if recorded else {op.RECORD}
-    if len(program.start) == 1 and not removes and not {op.MOVE_HALF, op.MEET} & opcodes:
+    if len(program.start) == 1 and not removes and not NEEDS_STORED & opcodes:
         dropped |= {op.LOAD, op.STORE}
         if recorded:
             rows[rows[:, 0] == op.RECORD, 0] = op.RECORD_ONE

@@ -43,6 +43,7 @@ from tinrocket.core.rules.snap import snap
 from tinrocket.core.rules.steering import aim, turn
 from tinrocket.core.rules.thrust import push
 from tinrocket.core.scratch import Scratch, fill, take
+from tinrocket.core.stage.staging import Staging
 
 Floats = NDArray[np.float64]
 
@@ -62,6 +63,7 @@ def make_loop(sources: int) -> Fly:
         numbers: Floats,
         calls: Calls,
         meetings: Meetings,
+        staging: Staging,
         scratch: Scratch,
         dts: Floats,
         moments: Floats,
@@ -78,8 +80,8 @@ def make_loop(sources: int) -> Fly:
             What to fly; the numbers stand beside it because variants differ in them.
         calls
             What is called by its address.
-        meetings
-            Which bodies may meet.
+        meetings, staging
+            Which bodies may meet, and what happens on the stage.
         scratch
             Memory to work in.
         dts
@@ -116,10 +118,16 @@ def make_loop(sources: int) -> Fly:
         fill(bodies, 1.0)
         fill(scratch.counts, 0.0)
         fill(scratch.touching, 0.0)
+        fill(scratch.ledger, 0.0)
+        for row in range(state.shape[0]):
+            take(scratch.starts[row], state[row])
+            before[row, 0], before[row, 1] = state[row, X], state[row, Y]
+            before[row, 2] = before[row, 3] = 0.0
+        pairs, touching = meetings.pairs, scratch.touching
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
-        heading, began, arrived = state[craft, at.HEADING], False, False
+        heading, began, arrived = state[craft, at.HEADING], 0.0, False
         for step in range(dts.size):
             if moments[RENEWED, step] != 0.0:
                 renew(coef, numbers, timed, kinds, dts[step])
@@ -169,18 +177,30 @@ def make_loop(sources: int) -> Fly:
                         vx += gained * face_x
                         vy += gained * face_y
                 elif opcode == op.MEET:
-                    used = calls.meet(
-                        meetings,
-                        state,
-                        before,
-                        bounds,
-                        bodies,
-                        scratch.counts,
-                        scratch.touching,
-                        events,
-                        used,
-                        step,
-                        dts[step],
+                    near = False
+                    for pair in range(pairs.shape[0]):
+                        one, other = pairs[pair, 0], pairs[pair, 1]
+                        dx, dy = state[one, X], state[one, Y]
+                        span = meetings.apart[pair]
+                        span += abs(dx - before[one, 0]) + abs(dy - before[one, 1])
+                        if other < state.shape[0]:
+                            dx, dy = dx - state[other, X], dy - state[other, Y]
+                            span += abs(state[other, X] - before[other, 0])
+                            span += abs(state[other, Y] - before[other, 1])
+                        else:
+                            dx -= meetings.places[other - state.shape[0], 0]
+                            dy -= meetings.places[other - state.shape[0], 1]
+                        apart = dx * dx + dy * dy > span * span
+                        near |= not apart or touching[pair] != 0.0 or state[one, at.SIGHT] != 0.0
+                    if near:
+                        used = calls.meet(
+                            *(meetings, scratch, state, events, used, step),
+                            *(moments[NOW, step], dts[step]),
+                        )
+                elif opcode == op.STAGE:
+                    used = calls.conduct(
+                        *(staging, scratch, state, events, used, step),
+                        *(moments[NOW, step], moments[COUNT, step], dts[step]),
                     )
                 elif opcode == op.REMEMBER:
                     before[craft, 0], before[craft, 1] = x, y
@@ -256,7 +276,7 @@ def make_loop(sources: int) -> Fly:
                         if memory[cell] <= moment:
                             memory[cell] = moment + coef[n + 4] - SOON
                             vy = flap(vy, coef[n], coef[n + 1], coef[n + 2], coef[n + 3])
-                            began = True
+                            began = 1.0
                 else:
                     # what is rarer looks all of its tables up at once: less to compile
                     in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
@@ -320,12 +340,20 @@ def make_loop(sources: int) -> Fly:
                         state[craft, SPIN] *= a
                     elif opcode == op.LIMIT_SPIN:
                         state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
-                    elif opcode == op.DASH or opcode == op.HOP or opcode == op.MOVE_CLOSED:
+                    elif (
+                        opcode == op.DASH
+                        or opcode == op.HOP
+                        or opcode == op.FIRE
+                        or opcode == op.MOVE_CLOSED
+                    ):
                         in_c = inputs[step, operands[slot + 2]]
-                        x, y, vx, vy, heading, began = calls.seldom(
-                            *(opcode, coef, n, memory, first, state, craft, x, y, vx, vy, heading),
-                            *(in_a, in_b, in_c, now, count, dt),
+                        x, y, vx, vy, heading, began, missed = calls.seldom(
+                            *(opcode, coef, n, memory, first, state, before, craft),
+                            *(x, y, vx, vy, heading, in_a, in_b, in_c, now, count, dt),
                         )
+                        if missed != 0.0:
+                            what = at.FIRST_RULE + int(pc // WORDS)
+                            used = note(events, used, step, craft, what, 0.0, -missed, x, y, vx, vy)
                     elif opcode == op.TIMER:
                         if in_a != 0.0:
                             memory[first] = a + (count if b != 0.0 else now) - SOON
@@ -376,9 +404,10 @@ def make_loop(sources: int) -> Fly:
                         x, y, vx, vy, used = meet_sides(
                             walls, bounds, state, events, used, step, craft, x, y, vx, vy
                         )
-                if began:
-                    what, began = at.FIRST_RULE + int(pc // WORDS), False
-                    used = note(events, used, step, craft, what, 0.0, 1.0, x, y, vx, vy)
+                if began != 0.0:
+                    what = at.FIRST_RULE + int(pc // WORDS)
+                    used = note(events, used, step, craft, what, 0.0, began, x, y, vx, vy)
+                    began = 0.0
                 pc += WORDS
         if code[0] != op.LOAD and code[0] != op.CARRY:  # a bare program
             state[0, X], state[0, Y], state[0, VX], state[0, VY] = x, y, vx, vy

@@ -42,6 +42,7 @@ FLAP: Final = 23  # n: speed, adds, top, up, cooldown, counted; s: action
 DASH: Final = 24  # n: see rules/dash.py; s: action, direction
 HOP: Final = 25  # n: see rules/hop.py; s: action
 TIMER: Final = 26  # n: duration, counted; s: action
+FIRE: Final = 51  # n: see rules/fire.py; s: action
 
 # Position
 MOVE_EULER: Final = 27  # n: step
@@ -58,6 +59,7 @@ MOVE_CLOSED: Final = 33  # n: step
 # Control
 REMEMBER: Final = 48  # where the craft is as its step begins, for its contacts
 MEET: Final = 49  # works out all contacts of the step
+STAGE: Final = 52  # entries, exits and rounds, after the contacts
 CARRY: Final = 34  # puts bounds that move with another craft to where it is
 LOAD: Final = 35  # l: the craft, and where in the code to go on if it is gone
 EDGES: Final = 36  # brings the craft back to where the sides of the arena put it

@@ -9,10 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core import layout
-from tinrocket.core.contacts.meetings import Meetings
+from tinrocket.core.contacts.meetings import PATH, Meetings
 from tinrocket.core.custom import CRAFT
 from tinrocket.core.jit import inlined
 from tinrocket.core.program import Program
+from tinrocket.core.stage.staging import Staging
 
 Floats = NDArray[np.float64]
 
@@ -32,8 +33,14 @@ class Scratch(NamedTuple):
         What a user's rule gets: its craft, then its inputs and numbers.
     before
         Shape (C, 4): place and laps of each craft as the step began.
+    starts
+        Shape (C, STATE_WIDTH): how the craft started.
     bodies, counts, touching
         Which bodies are there, hits of each contact, which pairs are touching.
+    paths
+        Shape (B, PATH): where the bodies go in a step.
+    ledger
+        What is kept of the game beside the craft; see `layout`.
     """
 
     coef: Floats
@@ -41,12 +48,15 @@ class Scratch(NamedTuple):
     bounds: Floats
     values: Floats
     before: Floats
+    starts: Floats
     bodies: Floats
     counts: Floats
     touching: Floats
+    paths: Floats
+    ledger: Floats
 
 
-def scratch_for(program: Program, meetings: Meetings) -> Scratch:
+def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scratch:
     """Return memory for flights of a program."""
     crafts = len(program.start)
     return Scratch(
@@ -55,9 +65,12 @@ def scratch_for(program: Program, meetings: Meetings) -> Scratch:
         bounds=program.walls[:, :, layout.WALL_AT].copy(),
         values=np.empty(len(CRAFT.names or ()) + program.numbers.size + program.operands.size),
         before=np.empty((crafts, 4)),
+        starts=np.empty((crafts, layout.STATE_WIDTH)),
         bodies=np.empty(meetings.radii.size),
         counts=np.empty(len(meetings.numbers)),
         touching=np.empty(len(meetings.pairs)),
+        paths=np.zeros((meetings.radii.size, PATH)),
+        ledger=np.empty(layout.FIRST_SCORE + staging.ledger),
     )
 
 

@@ -31,6 +31,9 @@ def shown(states: Floats, program: Program, pacing: Pacing) -> Floats:
     blended = [row for row in range(len(states)) if row not in kept]
     for place, laps in ((layout.X, layout.LAPS_X), (layout.Y, layout.LAPS_Y)):
         before[place] += (before[laps] - last[laps]) * _period(program, place)
+    if len(states) > layout.ALIVE:  # what has just appeared comes from nowhere
+        appeared = before[layout.ALIVE] != last[layout.ALIVE]
+        before[:, appeared] = last[:, appeared]
     result = last.copy()
     result[blended] = before[blended] + pacing.blend * (last[blended] - before[blended])
     for place, laps in ((layout.X, layout.LAPS_X), (layout.Y, layout.LAPS_Y)):

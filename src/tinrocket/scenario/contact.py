@@ -12,6 +12,7 @@ Restitution = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=
 
 Find = Literal["swept", "overlap"]
 """At the time of impact within the step, or by asking at its end whether they overlap."""
+Pieces = Annotated[int, Field(strict=True, ge=1, le=100)]
 
 
 class Contact(Model):
@@ -19,11 +20,26 @@ class Contact(Model):
 
     between: tuple[Name, Name]
     """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
-    find: Find | None = None
-    """How it is found that they meet; the scenario's if not given."""
-    response: Literal["bounce", "block", "stop", "remove", "count"] = "bounce"
-    removes: Literal["first", "second", "both"] = "first"
-    """Who is gone, if something is removed."""
+    find: Find | Literal["sight"] | None = None
+    """How it is found that they meet; the scenario's if not given.
+
+    By sight, the first has a rule `fire` with a range, and the other is what it hits.
+    """
+    response: Literal["bounce", "block", "stop", "remove", "split", "count"] = "bounce"
+    removes: Literal["first", "second", "both"] | None = None
+    """Who is gone, if something is removed or split; the first, or what is hit by sight."""
+    into: Name | None = None
+    """A craft with a `pool`: what the first of the two is split into."""
+    pieces: Pieces = 2
+    """How many of them."""
+    fan: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=360)] = 60.0
+    """Degrees between the ways of the first and the last piece."""
+    piece_speed: NotNegative = 1.0
+    """Factor of the speed of what is split."""
+    scores: Name | None = None
+    """The side or player that a hit scores for."""
+    points: int = Field(default=1, strict=True, ge=-1000, le=1000)
+    """How much it scores."""
     push_out: bool = True
     """Whether bodies that overlap are put apart."""
     restitution: Restitution = 1.0
@@ -54,6 +70,23 @@ class Contact(Model):
                 f"say lively = true if that is meant"
             )
         return self
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> Self:
+        if (self.response == "split") != (self.into is not None):
+            raise ValueError("a response 'split' and the pool it is split 'into' go together")
+        if self.response == "split" and self.removes == "second":
+            raise ValueError("what is split is the first of the two; removes 'first' or 'both'")
+        if self.find == "sight" and self.response not in ("remove", "count"):
+            raise ValueError(
+                f"what is hit by sight can be removed or counted, not made to {self.response}"
+            )
+        return self
+
+    @property
+    def gone(self) -> str:
+        """Who is gone: first, second or both."""
+        return self.removes or ("second" if self.find == "sight" else "first")
 
     @property
     def label(self) -> str:

@@ -1,15 +1,30 @@
-"""A thing that moves: where it starts, how large it is, and its rules in order."""
+"""A thing that moves: where it starts, how large it is, and its rules in order.
+
+A pool is many alike craft that are not there yet: shots, crates, debris.  A grid is many
+alike craft that begin side by side.
+"""
 
 from collections import Counter
 from collections.abc import Callable, Mapping
-from typing import Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Edges
-from tinrocket.scenario.numbers import Model, Name, NotNegative, Number, Timing, Velocity
+from tinrocket.scenario.numbers import (
+    LastingSpan,
+    Model,
+    Name,
+    NotNegative,
+    Number,
+    Span,
+    Timing,
+    Velocity,
+)
 from tinrocket.scenario.rules import MotionRule, Rule
 from tinrocket.scenario.shapes import Hit, Shape
+
+Count = Annotated[int, Field(strict=True, ge=1, le=1000)]
 
 
 class Start(Model):
@@ -25,11 +40,41 @@ class Start(Model):
     """Rate of turn [degrees/s], as torque builds up."""
 
 
+class Grid(Model):
+    """Alike craft side by side, the first at the start."""
+
+    columns: Count = 1
+    rows: Count = 1
+    step: tuple[Number, Number]
+    """From one column to the next, and from one row to the next [px]."""
+
+
+class Respawn(Model):
+    """Back at the start some time after the craft was removed."""
+
+    spans: ClassVar[tuple[str, ...]] = ("after",)
+
+    after: Span
+    times: Count | None = None
+    """How often; always if not given."""
+
+
 class Craft(Model):
     """A thing that moves.  Its rules run in the order given, once a frame."""
 
+    spans: ClassVar[tuple[str, ...]] = ("lifetime",)
+
     name: Name
-    start: Start
+    start: Start = Start(x=0.0, y=0.0)
+    """A pool needs none: what enters gets its place from whoever sends it."""
+    pool: Count | None = None
+    """How many of them may be there at once; none of them is at first."""
+    grid: Grid | None = None
+    lifetime: LastingSpan | None = None
+    """After which it is gone; it stays if not given."""
+    safe: NotNegative = 0.0
+    """Seconds after it appears in which nothing hits it."""
+    respawn: Respawn | None = None
     radius: NotNegative = 0.0
     """Hit radius: clamping and bouncing walls hold the craft this far off [px]."""
     shape: Shape | None = None
@@ -57,6 +102,40 @@ class Craft(Model):
         if twice:
             raise ValueError(f"two rules are named '{twice[0]}'; give each its own name")
         return self
+
+    @model_validator(mode="after")
+    def _begins_somewhere(self) -> Self:
+        if self.pool is None and "start" not in self.model_fields_set:
+            raise ValueError("give a 'start'; only a pool needs none")
+        if self.pool is not None and self.grid is not None:
+            raise ValueError("a grid is there from the start and a pool is not; give one of them")
+        if self.pool is not None and self.respawn is not None:
+            raise ValueError("whoever sends a pool's craft sends them again; drop 'respawn'")
+        return self
+
+    @property
+    def members(self) -> "tuple[Craft, ...]":
+        """The craft itself, or each of a pool or grid, numbered from 1 row by row."""
+        if self.grid is None and self.pool is None:
+            return (self,)
+        columns = self.grid.columns if self.grid else self.pool or 1
+        rows, step = (self.grid.rows, self.grid.step) if self.grid else (1, (0.0, 0.0))
+        return tuple(
+            self.model_copy(
+                update={
+                    "name": f"{self.name} {row * columns + column + 1}",
+                    "groups": (self.name, *self.groups),
+                    "start": self.start.model_copy(
+                        update={
+                            "x": self.start.x + column * step[0],
+                            "y": self.start.y + row * step[1],
+                        }
+                    ),
+                }
+            )
+            for row in range(rows)
+            for column in range(columns)
+        )
 
     def with_rules(self, changes: Callable[[MotionRule], Mapping[str, object]]) -> "Craft":
         """Return the same craft with some keys of each rule replaced."""

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
 from tinrocket.scenario.arena import AXES
-from tinrocket.scenario.rules import Move
+from tinrocket.scenario.rules import Fire, Move
+from tinrocket.scenario.stage_checks import stage_problems
 
 if TYPE_CHECKING:
     from tinrocket.scenario.craft import Craft
@@ -20,17 +21,18 @@ def wrong_with(scenario: Scenario) -> list[str]:
     """Return a sentence for everything that does not fit, each with its path."""
     wrong = [*_names(scenario), *_view(scenario)]
     for craft in scenario.craft:
-        wrong += _places(scenario, craft)
+        for member in craft.members:
+            wrong += _places(scenario, member)
         for rule in craft.rules:
             where = f"craft.{craft.name}.{rule.label}"
             wrong += [f"{where}: {what}" for what in _rule(scenario, craft, rule)]
         wrong += _closed_form(craft)
-    wrong += _contacts(scenario)
+    wrong += [*_contacts(scenario), *stage_problems(scenario)]
     return wrong if wrong else [*_actions(scenario)]
 
 
 def _names(scenario: Scenario) -> Iterator[str]:
-    counts = Counter(craft.name for craft in scenario.craft)
+    counts = Counter([c.name for c in scenario.craft] + [c.name for c in _numbered(scenario)])
     for name, count in counts.items():
         if count > 1:
             yield f"craft: two are named '{name}'; give each its own name"
@@ -38,6 +40,13 @@ def _names(scenario: Scenario) -> Iterator[str]:
             yield f"craft: '{name}' is the name of a scenario key; call the craft something else"
         if name in scenario.tape.pointers:
             yield f"craft: '{name}' is also the name of a pointer; call one of them something else"
+
+
+def _numbered(scenario: Scenario) -> Iterator[Craft]:
+    """Yield the members of pools and grids."""
+    for craft in scenario.craft:
+        if craft.pool or craft.grid:
+            yield from craft.members
 
 
 def _view(scenario: Scenario) -> Iterator[str]:
@@ -60,6 +69,8 @@ def _view(scenario: Scenario) -> Iterator[str]:
 
 def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
     arena = scenario.arena_of(craft)
+    if craft.pool is not None:
+        return
     for axis in AXES:
         low, high = arena.bounds(axis, craft.radius)
         place, sides = getattr(craft.start, axis), arena.sides(axis)
@@ -78,7 +89,7 @@ def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
 
 
 def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
-    names = [other.name for other in scenario.craft]
+    names = [other.name for other in scenario.fleet]
     target = rule.heads_for
     if target == craft.name:
         yield f"'{target}' would head for itself; name another craft or a pointer"
@@ -120,10 +131,10 @@ def _closed_form(craft: Craft) -> Iterator[str]:
 
 
 def _contacts(scenario: Scenario) -> Iterator[str]:
-    moving = [name for craft in scenario.craft for name in (craft.name, *craft.groups)]
+    moving = [name for craft in scenario.fleet for name in (craft.name, *craft.groups)]
     still = [name for one in scenario.obstacle for name in (one.name, *one.groups)]
     counts = Counter(
-        [*(craft.name for craft in scenario.craft), *(o.name for o in scenario.obstacle)]
+        [*(craft.name for craft in scenario.fleet), *(o.name for o in scenario.obstacle)]
     )
     for one in scenario.obstacle:
         if counts[one.name] > 1:
@@ -136,6 +147,13 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
         if second not in (*moving, *still):
             hint = nearest(second, [*moving, *still])
             yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
+        if contact.find == "sight":
+            eyes = [c for c in scenario.fleet if first in (c.name, *c.groups)]
+            if not any(isinstance(r, Fire) and r.range for c in eyes for r in c.rules):
+                yield (
+                    f"contact#{number}.find: '{first}' has no rule 'fire' with a 'range', "
+                    f"so it sees nothing"
+                )
 
 
 def _actions(scenario: Scenario) -> Iterator[str]:

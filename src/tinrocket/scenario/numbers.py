@@ -3,7 +3,7 @@
 import math
 import re
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Any, Literal, Self, cast, get_args
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self, cast, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, Strict, ValidationError
 
@@ -50,7 +50,7 @@ Keep = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1)]
 _FRAMES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*frames?\s*")
 
 
-def frames_in(span: "float | str") -> float | None:
+def frames_in(span: "float | str | None") -> float | None:
     """Return how many frames a span of time counts, or None if it is in seconds."""
     counted = _FRAMES.fullmatch(span) if isinstance(span, str) else None
     return float(counted[1]) if counted else None
@@ -114,6 +114,8 @@ class Model(BaseModel, metaclass=_Explaining):
     """Frozen data; a key that does not exist is an error, never ignored."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+    spans: ClassVar[tuple[str, ...]] = ()
+    """Keys that may be counted in frames."""
 
     @classmethod
     def from_data(cls, data: object, source: str | None = None) -> Self:
@@ -128,6 +130,21 @@ class Model(BaseModel, metaclass=_Explaining):
             return cls.model_validate(data)
         except ValidationError as error:
             raise as_scenario_error(error, cls, source) from None
+
+    def in_seconds(self, tuned_at: float) -> Self:
+        """Return the same with what is counted in frames counted in seconds, all the way down."""
+        changes: dict[str, object] = {}
+        for name in type(self).model_fields:
+            value = getattr(self, name)
+            if name in self.spans:
+                frames = frames_in(value)
+                if frames is not None:
+                    changes[name] = frames / tuned_at
+            elif isinstance(value, Model):
+                changes[name] = value.in_seconds(tuned_at)
+            elif isinstance(value, tuple) and any(isinstance(one, Model) for one in value):
+                changes[name] = tuple(one.in_seconds(tuned_at) for one in value)
+        return self.model_copy(update=changes) if changes else self
 
     def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, float]:
         """Return the fields that count per time, converted from `given` to `to` units.

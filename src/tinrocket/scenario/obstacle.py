@@ -1,13 +1,8 @@
 """What stands still on the bench: single pieces, and rows or grids of them."""
 
-from typing import Annotated
-
-from pydantic import Field
-
+from tinrocket.scenario.craft import Count
 from tinrocket.scenario.numbers import Model, Name, Number
 from tinrocket.scenario.shapes import Point, StillShape
-
-Count = Annotated[int, Field(strict=True, ge=1, le=1000)]
 
 
 class Obstacle(Model):

@@ -1,6 +1,8 @@
 """Everything one run needs."""
 
-from typing import Annotated, Self
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Annotated, Any, Self
 
 from pydantic import Field, model_validator
 
@@ -9,9 +11,9 @@ from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.contact import Contact, Find
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
-from tinrocket.scenario.numbers import Model, Name, Rate, Timing, Units, frames_in
+from tinrocket.scenario.numbers import Model, Name, Rate, Timing, Units
 from tinrocket.scenario.obstacle import Obstacle
-from tinrocket.scenario.rules import MotionRule
+from tinrocket.scenario.stage import March, Rounds, Spawner
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
 from tinrocket.scenario.view import View
@@ -40,6 +42,9 @@ class Scenario(Model):
     """How contacts that do not say so themselves find that bodies meet."""
     contact: tuple[Contact, ...] = ()
     """What happens when bodies meet; those that are not named here pass through each other."""
+    spawner: tuple[Spawner, ...] = ()
+    march: tuple[March, ...] = ()
+    rounds: Rounds | None = None
     sticks: dict[Name, Stick] = Field(default_factory=dict)
     tape: Tape = Field(default_factory=Tape)
     clock: Clock = Field(default_factory=Clock)
@@ -59,6 +64,22 @@ class Scenario(Model):
         tilted = [action for name in used for action in self.sticks[name].actions]
         listened = (action for craft in self.craft for action in craft.actions)
         return tuple(dict.fromkeys((*listened, *tilted)))
+
+    @cached_property
+    def fleet(self) -> tuple[Craft, ...]:
+        """Every craft, with each of a pool or grid by itself, in the order of the file."""
+        return tuple(member for craft in self.craft for member in craft.members)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """Return a copy that does not keep the fleet of the one it is made from."""
+        copy = super().model_copy(update=update, deep=deep)
+        copy.__dict__.pop("fleet", None)
+        return copy
+
+    @property
+    def sides(self) -> tuple[str, ...]:
+        """Every side or player that something scores for, once each."""
+        return tuple(dict.fromkeys(one.scores for one in self.contact if one.scores))
 
     def arena_of(self, craft: Craft) -> Arena:
         """Return the arena as a craft meets it: with its own edges, or as large as the view.
@@ -109,10 +130,4 @@ class Scenario(Model):
 
     def without_counted_frames(self) -> "Scenario":
         """Return the same scenario with what is counted in frames counted in seconds."""
-
-        def in_seconds(rule: MotionRule) -> dict[str, object]:
-            counted = {name: frames_in(getattr(rule, name, 0.0)) for name in rule.spans}
-            return {name: n / self.tuned_at for name, n in counted.items() if n is not None}
-
-        crafts = tuple(craft.with_rules(in_seconds) for craft in self.craft)
-        return self.model_copy(update={"craft": crafts})
+        return self.in_seconds(self.tuned_at)

@@ -89,6 +89,22 @@ StillShape = Annotated[
 ]
 
 
+def inside(shape: Circle | Box | Ellipse | Diamond | Polygon | Segment, x: float, y: float) -> bool:
+    """Whether a place, counted from the place of its body, lies inside of a shape."""
+    if isinstance(shape, Circle):
+        return x * x + y * y < shape.radius**2
+    if isinstance(shape, Segment):
+        return False
+    if isinstance(shape, Polygon):
+        ends = zip(shape.points, (*shape.points[1:], shape.points[0]), strict=True)
+        sides = [(bx - ax) * (y - ay) - (by - ay) * (x - ax) for (ax, ay), (bx, by) in ends]
+        return all(side > 0.0 for side in sides) or all(side < 0.0 for side in sides)
+    across, along = abs(x) / (shape.width / 2), abs(y) / (shape.height / 2)
+    if isinstance(shape, Box):
+        return max(across, along) < 1.0
+    return across + along < 1.0 if isinstance(shape, Diamond) else across**2 + along**2 < 1.0
+
+
 class Hit(Model):
     """What of a craft can be hit, made from what is drawn, or something else."""
 

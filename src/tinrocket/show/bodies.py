@@ -26,9 +26,9 @@ def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
     if trajectory.arena is None:
         return
     for craft, body in trajectory.bodies.items():
-        if body.shape is None:
-            continue
         first = trajectory.of(craft).iloc[0]
+        if body.shape is None or body.pooled:
+            continue
         angle = Heading.of(trajectory.arena).to_core(float(first["heading"]))
         place = float(first["x"]), float(first["y"]), angle
         drawn: dict[str, Any] = {

@@ -4,6 +4,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
+from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.show import theme
 
 _DECADES = tuple(10.0**power for power in range(-3, 10))
@@ -29,10 +30,16 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     title = comparison.scenario.title or "Drift"
     unit = comparison.scenario.arena.unit
     styles = theme.variant_styles(comparison.variants)
-    name = craft or comparison.scenario.craft[0].name
+    told = [name for name, drift in comparison.runs[0].drifts.items() if drift]
+    name = craft or told[0]
+    if name not in told:
+        raise UnknownNameError(f"there is no drift of '{name}'{nearest(name, told)}")
     markers = theme.clock_markers(comparison.clocks)
+    largest = 0.0
     for run in comparison.runs:
         drift = run.drifts[name]
+        assert drift is not None
+        largest = max(largest, drift.largest)
         style = styles[run.variant]
         ax.plot(
             drift.t,
@@ -49,7 +56,6 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     ax.set_yscale("symlog", linthresh=max(tolerance, 1e-9), linscale=1.0)
     within = ax.axhspan(0.0, tolerance, color=theme.REFERENCE, alpha=0.5, linewidth=0)
     within.set_label(f"within {tolerance:g} {unit}: agrees")
-    largest = max(run.drifts[name].largest for run in comparison.runs)
     top = max(largest, tolerance) * 1.6
     ax.set_ylim(0.0, top)
     ax.set_yticks(

@@ -37,9 +37,12 @@ MARKS = {
     "flap": "^",
     "dash": "D",
     "hop": "p",
+    "fire": "v",
+    "split": "P",
+    "expire": ".",
 }
 """What events look like on a path; those of rules are smaller than contacts."""
-IMPULSES = ("flap", "dash", "hop")
+IMPULSES = ("flap", "dash", "hop", "fire", "expire")
 
 
 def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
@@ -138,37 +141,69 @@ def draw_path(
     With `dots`, also a dot every `DOT_EVERY` s (or `marker`, if given), the start, and
     the contacts.
     """
-    for craft in trajectory.craft:
-        track = _alive(trajectory.of(craft))
-        x, y = broken_at_seams(track, trajectory)
-        (line,) = ax.plot(x, y, color=color, linewidth=linewidth, solid_capstyle="butt")
-        clip = _clip(ax, trajectory, craft)
-        if clip is not None:
-            line.set_clip_path(clip)
-        if not dots:
-            continue
-        if "height" in track and (track["height"] > 0).any():
-            up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
-            above = np.where(track["height"] > 0, track["y"] + up * track["height"], np.nan)
-            ax.plot(track["x"], above, color=color, linewidth=0.8 * linewidth, alpha=0.6)
-        end = min(trajectory.duration, float(track["t"].iloc[-1]))
-        moments = np.arange(0.0, end + 1e-9, DOT_EVERY)
-        there = trajectory.at(np.minimum(moments, end), craft)
-        shape, size = (marker, 4) if marker else (".", 6)
-        ax.plot(there["x"], there["y"], shape, color=color, markersize=size)
-        _start(ax, trajectory, craft)
-        events = trajectory.events
-        for kind, sign in MARKS.items():
-            met = events[(events["kind"] == kind) & (events["craft"] == craft)]
-            size, width = (7, 0) if kind in IMPULSES else (9, 2)
-            ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
+    for family, members in trajectory.families.items():
+        body = trajectory.bodies.get(members[0])
+        pooled = body is not None and body.pooled
+        for craft in members:
+            track = trajectory.of(craft)
+            x, y = broken_at_seams(track, trajectory)
+            width = 0.6 * linewidth if pooled else linewidth
+            (line,) = ax.plot(x, y, color=color, linewidth=width, solid_capstyle="butt")
+            clip = _clip(ax, trajectory, craft)
+            if clip is not None:
+                line.set_clip_path(clip)
+            if not dots:
+                continue
+            if "height" in track and (track["height"] > 0).any():
+                up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
+                above = np.where(track["height"] > 0, track["y"] + up * track["height"], np.nan)
+                ax.plot(track["x"], above, color=color, linewidth=0.8 * linewidth, alpha=0.6)
+            if not pooled:
+                _dots(ax, trajectory, craft, color, marker)
+            _events(ax, trajectory, craft, color)
+        if dots and not pooled:
+            name = family if len(trajectory.craft) > 1 else ""
+            _start(ax, trajectory, members[0], name, arrow=len(members) == 1)
 
 
-def _alive(track: pd.DataFrame) -> pd.DataFrame:
-    """Return a path up to where an edge removed the craft."""
-    if "alive" not in track or track["alive"].all():
-        return track
-    return track.iloc[: int(np.argmin(track["alive"].to_numpy())) + 1]
+def _dots(
+    ax: Axes, trajectory: Trajectory, craft: str, color: str | tuple[float, ...], marker: str
+) -> None:
+    """Draw where a craft is every `DOT_EVERY` s while it is there."""
+    end = trajectory.duration
+    there = trajectory.at(np.minimum(np.arange(0.0, end + 1e-9, DOT_EVERY), end), craft)
+    if "alive" in there:
+        there = there[there["alive"] != 0]
+    shape, size = (marker, 4) if marker else (".", 6)
+    ax.plot(there["x"], there["y"], shape, color=color, markersize=size)
+
+
+def _events(ax: Axes, trajectory: Trajectory, craft: str, color: str | tuple[float, ...]) -> None:
+    """Draw what happened to a craft."""
+    events = trajectory.events
+    mine = events[events["craft"] == craft]
+    for kind, sign in MARKS.items():
+        met = mine[mine["kind"] == kind]
+        size, width = (7, 0) if kind in IMPULSES else (9, 2)
+        ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
+
+
+def _while_there(track: pd.DataFrame) -> np.ndarray:
+    """Return which frames of a path belong to a line that begins in the frame before.
+
+    None does in which the craft is not there, just appears, or is put back to its start.
+    """
+    x, y = track["x"].to_numpy(), track["y"].to_numpy()
+    along = np.ones(len(track), dtype=bool)
+    if "alive" not in track:
+        return along
+    there = track["alive"].to_numpy() != 0
+    speed, dt = track["speed"].to_numpy(), np.diff(track["t"].to_numpy())
+    far = np.hypot(np.diff(x), np.diff(y)) > 2.0 * np.maximum(speed[1:], speed[:-1]) * dt + 1.0
+    back = far & (x[1:] == x[0]) & (y[1:] == y[0])
+    along[1:] = there[:-1] & ~back
+    along[0] = there[0]
+    return along
 
 
 def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.ndarray, np.ndarray]:
@@ -178,11 +213,12 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
     it at the other; what lies outside is for the caller to clip.
     """
     laps = track[["laps_x", "laps_y"]].to_numpy()
-    wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1)) + 1
+    along = _while_there(track)
+    wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1) & along[1:]) + 1
     axes = []
     for axis in AXES:
         path = track[f"{axis}_unwrapped"].to_numpy()
-        shown = track[axis].to_numpy()
+        shown = np.where(along, track[axis].to_numpy(), np.nan)
         low, high = trajectory.seam(axis, str(track["craft"].iloc[0])) or (0.0, 0.0)
         period = high - low
         count = track[f"laps_{axis}"].to_numpy()
@@ -232,11 +268,10 @@ def _arena(ax: Axes, arena: Arena | None) -> None:
     ax.set_ylim(*((y0 - pad, y1 + pad) if arena.y_axis == "up" else (y1 + pad, y0 - pad)))
 
 
-def _start(ax: Axes, trajectory: Trajectory, craft: str) -> None:
-    """Mark where a craft begins, and where its picture points."""
+def _start(ax: Axes, trajectory: Trajectory, craft: str, name: str, *, arrow: bool) -> None:
+    """Mark where a craft begins, and with an `arrow` where its picture points."""
     arena, body = trajectory.arena, trajectory.bodies.get(craft)
     first = trajectory.of(craft).iloc[0]
-    name = craft if len(trajectory.craft) > 1 else ""
     ax.plot(
         first["x"],
         first["y"],
@@ -256,7 +291,7 @@ def _start(ax: Axes, trajectory: Trajectory, craft: str) -> None:
         color=theme.INK,
         fontsize=9,
     )
-    if arena is None:
+    if arena is None or not arrow:
         return
     quarters = {"right": 0.0, "down": 90.0, "left": 180.0, "up": 270.0}
     sense = 1.0 if arena.angles.positive == "clockwise" else -1.0

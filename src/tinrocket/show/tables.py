@@ -95,11 +95,12 @@ def verdict_lines(comparison: Comparison) -> list[str]:
         bad = group[group["verdict"] != "agrees"]
         if bad.empty:
             continue
-        place = int(bad["drift_max"].argmax())
+        place = int(bad["drift_max"].fillna(-1.0).argmax())
         worst, run = bad.iloc[place], owners[int(bad.index[place])]
         departs = float(worst["departs_at"])
         left = "" if math.isnan(departs) else f", leaving the reference at {departs:.2f} s"
-        off = f"up to {worst['drift_max']:.3g} {unit} off"
+        far = worst["drift_max"]
+        off = f"{worst['craft']}" if math.isnan(far) else f"up to {far:.3g} {unit} off"
         lines.append(f"{variant}: at {worst['clock']} {off}{left}{_changes(run)}.")
     return lines
 
@@ -138,7 +139,7 @@ def event_table(trajectory: Trajectory) -> Table:
             f"{event['t']:.4f}",
             str(event["kind"]).replace("_", " "),
             Text(str(event["craft"])),
-            Text(str(event["edge"] or event["rule"] or event["action"])),
+            Text(str(event["other"] or event["edge"] or event["rule"] or event["action"])),
             *(_number(event[name]) for name in ("x", "y", "speed")),
         )
     more = len(trajectory.events) - MOST_EVENTS

@@ -84,27 +84,36 @@ def sweep(
     pacing = paced(scenario, clock)
     inputs = hands.inputs(base.columns, lower_tape(scenario, pacing).steps)
     states, endings = fly_variants(
-        program, custom, base.meetings, numbers, starts, pacing, inputs, threads, progress
+        program,
+        custom,
+        base.meetings,
+        base.staging,
+        numbers,
+        starts,
+        pacing,
+        inputs,
+        threads,
+        progress,
     )
     finite = endings[:, 1] == layout.FLEW
     states[~finite] = np.nan
-    return _table(scenario, vary, states[:, : len(scenario.craft)], finite)
+    return _table(scenario, vary, states[:, : len(scenario.fleet)], finite)
 
 
 def _table(scenario: Scenario, vary: Vary, states: np.ndarray, finite: np.ndarray) -> pd.DataFrame:
-    number = len(scenario.craft)
+    number = len(scenario.fleet)
     chosen = list(itertools.product(*vary.values()))
     data: dict[str, object] = {
         path: np.repeat([values[index] for values in chosen], number)
         for index, path in enumerate(vary)
     }
     flat = states.reshape(-1, layout.STATE_WIDTH)
-    data["craft"] = [craft.name for craft in scenario.craft] * len(states)
+    data["craft"] = [craft.name for craft in scenario.fleet] * len(states)
     places = {"x": (layout.X, layout.LAPS_X), "y": (layout.Y, layout.LAPS_Y)}
     for axis in AXES:
         place, laps = (flat[:, column] for column in places[axis])
         data[axis] = place
-        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
+        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.fleet]
         data[f"{axis}_unwrapped"] = place + laps * np.tile(periods, len(states))
     data["vx"], data["vy"] = flat[:, layout.VX], flat[:, layout.VY]
     data["speed"] = magnitude(flat[:, layout.VX], flat[:, layout.VY])

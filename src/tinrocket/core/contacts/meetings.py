@@ -15,10 +15,16 @@ BOUNCE: Final = 1
 BLOCK: Final = 2  # no further in, but along
 STOP: Final = 3  # both stand still from now on
 REMOVE: Final = 4  # one or both are gone
+SPLIT: Final = 5  # the first is gone, and smaller ones are there
+
+# How it is found that a pair meets
+OVERLAP: Final = 0.0
+SWEPT: Final = 1.0
+SIGHT: Final = 2.0  # by a look along the heading
 
 # Columns of the numbers of a contact
 RESPONSE: Final = 0
-SWEPT: Final = 1
+FIND: Final = 1
 PUSH_OUT: Final = 2
 RESTITUTION: Final = 3
 BY_PLACE: Final = 4  # largest angle [rad] from the normal, by where on the bat; 0: a mirror
@@ -29,7 +35,24 @@ TOP: Final = 8
 HARD: Final = 9  # speed of the bat above which a hit is a hard one
 GONE_ONE: Final = 10  # whether the first body is removed
 GONE_OTHER: Final = 11
-NUMBERS: Final = 12
+SIDE: Final = 12  # that scores, or -1
+POINTS: Final = 13
+INTO: Final = 14  # first craft of the pool that a split sends from
+INTO_SIZE: Final = 15
+PIECES: Final = 16
+FAN: Final = 17  # angle between the first and the last piece [rad]
+PIECE_SPEED: Final = 18  # factor of the speed of what is split
+NUMBERS: Final = 19
+
+# Columns of a path
+AT: Final = 0  # the fraction of the step at which the place is reached
+PX: Final = 1
+PY: Final = 2
+WX: Final = 3  # the way that a whole step would be from there
+WY: Final = 4
+PACE: Final = 5  # the way for each unit of velocity [s]
+SPAN: Final = 6  # how far from its place it may come in the step, with its own reach [px]
+PATH: Final = 7
 
 KICKS: Final = 4096
 """Random numbers of a contact, after which they begin anew."""
@@ -57,6 +80,10 @@ class Meetings(NamedTuple):
         Shape (B,): 1 if the corners turn with the heading.
     places
         Shape (B - C, 2): of what stands still.
+    apart
+        Shape (P,): how far from each other the places of a pair are at least when it meets.
+    safe
+        Shape (C,): how long after it appears nothing hits a craft [s].
     """
 
     pairs: Indices
@@ -68,12 +95,12 @@ class Meetings(NamedTuple):
     reach: Floats
     turns: Floats
     places: Floats
+    apart: Floats
+    safe: Floats
 
 
-Meet = Callable[
-    [Meetings, Floats, Floats, Floats, Floats, Floats, Floats, Floats, int, int, float], int
-]
-"""How the loop calls the contact phase; see `phase.meet`."""
+Meet = Callable[..., int]
+"""As `phase.meet`."""
 
 NO_MEETINGS = Meetings(
     pairs=np.empty((0, 3), dtype=np.int64),
@@ -85,4 +112,6 @@ NO_MEETINGS = Meetings(
     reach=np.empty(0),
     turns=np.empty(0),
     places=np.empty((0, 2)),
+    apart=np.empty(0),
+    safe=np.empty(0),
 )

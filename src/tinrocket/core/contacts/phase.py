@@ -8,11 +8,13 @@ from numpy.typing import NDArray
 from tinrocket.core import layout as at
 from tinrocket.core.contacts import meetings as by
 from tinrocket.core.contacts.geometry import NEVER, gap, impact
-from tinrocket.core.contacts.meetings import Meet, Meetings
+from tinrocket.core.contacts.meetings import AT, PACE, PX, PY, SPAN, WX, WY, Meet, Meetings
 from tinrocket.core.contacts.responses import block, bounce, by_place, finish
 from tinrocket.core.events import note_contact
 from tinrocket.core.jit import inlined, outlined
 from tinrocket.core.layout import ALIVE, VX, VY, X, Y
+from tinrocket.core.pools import enter
+from tinrocket.core.scratch import Scratch
 
 Floats = NDArray[np.float64]
 
@@ -20,16 +22,6 @@ MOST = 512
 """Contacts that are worked out in one step; what would come after them stands still."""
 TOUCH = 1e-9
 """Overlaps below this are touches [px]."""
-
-# Columns of a path
-AT = 0  # the fraction of the step at which the place is reached
-PX = 1
-PY = 2
-WX = 3  # the way that a whole step would be from there
-WY = 4
-PACE = 5  # the way for each unit of velocity [s]
-SPAN = 6  # how far from its place it may come in the step, with its own reach [px]
-PATH = 7
 
 
 @outlined
@@ -48,77 +40,131 @@ def outline(meetings: Meetings, body: int, angle: float, x: float, y: float) -> 
 
 
 @outlined
-def respond(
+def split(
+    meetings: Meetings, scratch: Scratch, state: Floats, pair: int, now: float, steps: float
+) -> None:
+    """Put pieces in the place of the first of a pair, fanned out along its way."""
+    one, _other, contact = meetings.pairs[pair]
+    numbers, paths = meetings.numbers[contact], scratch.paths
+    pieces, first = int(numbers[by.PIECES]), int(numbers[by.INTO])
+    share = numbers[by.PIECE_SPEED]
+    for piece in range(pieces):
+        turn = 0.0
+        if pieces > 1:
+            turn = numbers[by.FAN] * (piece / (pieces - 1.0) - 0.5)
+        cos_t, sin_t = math.cos(turn), math.sin(turn)
+        vx = share * (state[one, VX] * cos_t - state[one, VY] * sin_t)
+        vy = share * (state[one, VX] * sin_t + state[one, VY] * cos_t)
+        x, y, pace = paths[one, PX], paths[one, PY], paths[one, PACE]
+        craft = enter(
+            *(state, scratch.before, first, int(numbers[by.INTO_SIZE]), x, y, vx, vy),
+            *(math.atan2(vy, vx), now, steps),
+        )
+        if craft >= 0:
+            paths[craft, AT], paths[craft, PX], paths[craft, PY] = paths[one, AT], x, y
+            paths[craft, WX], paths[craft, WY] = vx * pace, vy * pace
+            paths[craft, PACE] = pace
+            way = pace * math.sqrt(vx * vx + vy * vy)
+            paths[craft, SPAN] = meetings.reach[craft] + way
+            scratch.bodies[craft] = 1.0 if meetings.safe[craft] == 0.0 else 0.0
+
+
+@outlined
+def throw(
     meetings: Meetings,
-    pair: int,
+    scratch: Scratch,
     state: Floats,
-    paths: Floats,
-    there: Floats,
-    counts: Floats,
+    pair: int,
     nx: float,
     ny: float,
+    wx: float,
+    wy: float,
+) -> tuple[float, float]:
+    """Velocity of the first of a pair after it bounced off the other, which moves at (wx, wy)."""
+    one, other, contact = meetings.pairs[pair]
+    numbers, paths = meetings.numbers[contact], scratch.paths
+    vx, vy = state[one, VX], state[one, VY]
+    always = numbers[by.PUSH_OUT] == 0.0 and numbers[by.FIND] == by.OVERLAP
+    if numbers[by.BY_PLACE] != 0.0:
+        speed = math.sqrt(vx * vx + vy * vy) * numbers[by.RESTITUTION]
+        left = (paths[one, PX] - paths[other, PX]) * -ny
+        left += (paths[one, PY] - paths[other, PY]) * nx
+        vx, vy = by_place(speed, nx, ny, left / meetings.reach[other], numbers[by.BY_PLACE])
+    else:
+        vx, vy = bounce(vx, vy, nx, ny, numbers[by.RESTITUTION], always)
+    vx, vy = vx + numbers[by.SHARE] * wx, vy + numbers[by.SHARE] * wy
+    kick = numbers[by.KICK]
+    if kick != 0.0:
+        kick *= meetings.kicks[contact, int(scratch.counts[contact]) % by.KICKS]
+    vx, vy = finish(vx, vy, numbers[by.FASTER], numbers[by.TOP], kick)
+    if not always:  # never slower than the bat that comes after it
+        vx, vy = block(vx - wx, vy - wy, nx, ny)
+        vx, vy = vx + wx, vy + wy
+    return vx, vy
+
+
+@outlined
+def respond(
+    meetings: Meetings,
+    scratch: Scratch,
+    state: Floats,
+    pair: int,
+    nx: float,
+    ny: float,
+    now: float,
+    steps: float,
 ) -> bool:
     """Change velocity, way and presence of a pair in contact; return whether it was hard.
 
     The normal points from the other body to the craft that responds.
     """
     one, other, contact = meetings.pairs[pair]
-    numbers = meetings.numbers[contact]
+    numbers, paths, there = meetings.numbers[contact], scratch.paths, scratch.bodies
     vx, vy = state[one, VX], state[one, VY]
     wx, wy = 0.0, 0.0
     if other < len(state):
         wx, wy = state[other, VX], state[other, VY]
     hard = bool(math.sqrt(wx * wx + wy * wy) > numbers[by.HARD])
     response = numbers[by.RESPONSE]
-    if response == by.REMOVE:
+    if numbers[by.SIDE] >= 0.0:
+        scratch.ledger[at.FIRST_SCORE + int(numbers[by.SIDE])] += numbers[by.POINTS]
+        scratch.ledger[at.SCORES] += 1.0
+    if response in (by.REMOVE, by.SPLIT):
         if numbers[by.GONE_ONE] != 0.0:
             state[one, ALIVE] = there[one] = 0.0
         if numbers[by.GONE_OTHER] != 0.0:
             there[other] = 0.0
             if other < len(state):
                 state[other, ALIVE] = 0.0
-        return hard
-    if response == by.STOP:
+        if response == by.SPLIT:
+            split(meetings, scratch, state, pair, now, steps)
+    elif response == by.STOP:
         for body in (one, other):
             if body < len(state):
                 state[body, ALIVE] = at.FROZEN
                 state[body, VX] = state[body, VY] = 0.0
                 paths[body, WX] = paths[body, WY] = 0.0
-        return hard
-    if response == by.BLOCK:
-        vx, vy = block(vx - wx, vy - wy, nx, ny)
-        vx, vy = vx + wx, vy + wy
-    elif response == by.BOUNCE:
-        always = numbers[by.PUSH_OUT] == 0.0 and numbers[by.SWEPT] == 0.0
-        if numbers[by.BY_PLACE] != 0.0:
-            speed = math.sqrt(vx * vx + vy * vy) * numbers[by.RESTITUTION]
-            extent = meetings.reach[other]
-            left = (paths[one, PX] - paths[other, PX]) * -ny
-            left += (paths[one, PY] - paths[other, PY]) * nx
-            vx, vy = by_place(speed, nx, ny, left / extent, numbers[by.BY_PLACE])
-        else:
-            vx, vy = bounce(vx, vy, nx, ny, numbers[by.RESTITUTION], always)
-        vx, vy = vx + numbers[by.SHARE] * wx, vy + numbers[by.SHARE] * wy
-        kick = meetings.kicks[contact, int(counts[contact]) % by.KICKS] * numbers[by.KICK]
-        vx, vy = finish(vx, vy, numbers[by.FASTER], numbers[by.TOP], kick)
-        if not always:  # never slower than the bat that comes after it
+    elif response != by.PASS:
+        if response == by.BLOCK:
             vx, vy = block(vx - wx, vy - wy, nx, ny)
             vx, vy = vx + wx, vy + wy
-    counts[contact] += 1.0
-    state[one, VX], state[one, VY] = vx, vy
-    if response != by.PASS:
+        else:
+            vx, vy = throw(meetings, scratch, state, pair, nx, ny, wx, wy)
+        state[one, VX], state[one, VY] = vx, vy
         wx, wy = vx * paths[one, PACE], vy * paths[one, PACE]
         paths[one, WX], paths[one, WY] = wx, wy
         paths[one, SPAN] = meetings.reach[one] + math.sqrt(wx * wx + wy * wy)
+    scratch.counts[contact] += 1.0
     return hard
 
 
 @outlined
-def begin_paths(
-    meetings: Meetings, state: Floats, before: Floats, bounds: Floats, dt: float
-) -> Floats:
-    """Paths of all bodies in this step, straight from where they were to where they are."""
-    paths = np.zeros((len(meetings.radii), PATH))
+def begin_paths(meetings: Meetings, scratch: Scratch, state: Floats, dt: float) -> None:
+    """Lay the paths of all bodies in this step, straight from where they were to where they are."""
+    paths, before, bounds = scratch.paths, scratch.before, scratch.bounds
+    for body in range(len(paths)):
+        for column in range(len(paths[body])):
+            paths[body, column] = 0.0
     for craft in range(len(state)):
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
         paths[craft, PX], paths[craft, PY] = x, y
@@ -142,7 +188,6 @@ def begin_paths(
         paths[body, PX], paths[body, PY] = meetings.places[still]
     for body in range(len(paths)):
         paths[body, SPAN] += meetings.reach[body]
-    return paths
 
 
 @inlined
@@ -188,7 +233,7 @@ def next_impact(
     if room > TOUCH:
         t, nx, ny = impact(wall, shape, radius, dx, dy)
         return (now + t * left if t <= 1.0 else NEVER), nx, ny, room
-    if meetings.numbers[contact, by.RESPONSE] in (by.PASS, by.REMOVE):
+    if meetings.numbers[contact, by.RESPONSE] in (by.PASS, by.REMOVE, by.SPLIT):
         return (NEVER if touching[pair] != 0.0 else now), nx, ny, room
     meets = dx * nx + dy * ny < -1e-9 * way or room < -TOUCH
     return (now if meets else NEVER), nx, ny, room
@@ -212,107 +257,173 @@ def shown_gap(
 
 
 @outlined
-def meet(
+def strike(
     meetings: Meetings,
+    scratch: Scratch,
     state: Floats,
-    before: Floats,
-    bounds: Floats,
-    there: Floats,
-    counts: Floats,
-    touching: Floats,
     events: Floats,
     used: int,
     step: int,
-    dt: float,
+    pair: int,
+    nx: float,
+    ny: float,
+    room: float,
+    now: float,
+    steps: float,
 ) -> int:
-    """Work out all contacts of a step; return how many events there are now.
+    """Let a pair that touches respond, push it apart if it overlaps, and write it down."""
+    one, other, contact = meetings.pairs[pair]
+    paths = scratch.paths
+    vx, vy = state[one, VX], state[one, VY]
+    if other < len(state):
+        vx, vy = vx - state[other, VX], vy - state[other, VY]
+    solid = meetings.numbers[contact, by.RESPONSE] in (by.BOUNCE, by.BLOCK, by.STOP)
+    if room < 0.0 and solid and meetings.numbers[contact, by.PUSH_OUT] != 0.0:
+        paths[one, PX] -= room * nx
+        paths[one, PY] -= room * ny
+    x, y = paths[one, PX], paths[one, PY]
+    moment = paths[one, AT]
+    hard = respond(meetings, scratch, state, pair, nx, ny, now, steps)
+    scratch.touching[pair] = 1.0
+    what = -1 - 2 * contact - (1 if hard else 0)
+    return note_contact(
+        events, used, step, one, what, moment, x, y, vx, vy, other, float(pair), math.atan2(ny, nx)
+    )
 
-    Swept pairs first, the earliest impact first (ties in the order of the pairs): both
-    bodies are moved to where they touch, the response changes the velocity, and the rest
-    of the way is flown with it.  Then pairs that only ask whether they overlap in the end.
 
-    Parameters
-    ----------
-    before, bounds
-        Shapes (C, 4) and (C, 4): place and laps of each craft as the step began, and where
-        the sides of the arena are for it.
-    there
-        Shape (B,): whether a body is still there; changed.
-    counts, touching
-        Shapes (R,) and (P,): hits of each contact, and which pairs are touching; changed.
-    """
-    paths = begin_paths(meetings, state, before, bounds, dt)
-    for craft in range(len(state)):
-        if state[craft, ALIVE] == 0.0:
-            there[craft] = 0.0
-    since = used
+@outlined
+def sweep(
+    meetings: Meetings,
+    scratch: Scratch,
+    state: Floats,
+    events: Floats,
+    used: int,
+    step: int,
+    now: float,
+    steps: float,
+) -> int:
+    """Let swept pairs meet, the earliest first; ties in the order of the pairs."""
+    paths, there = scratch.paths, scratch.bodies
     for turn in range(MOST + 1):
         best, found, normal_x, normal_y, room = NEVER, -1, 0.0, 0.0, 0.0
         for pair in range(len(meetings.pairs)):
             one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
             contact = meetings.pairs[pair, 2]
-            if meetings.numbers[contact, by.SWEPT] == 0.0:
+            if meetings.numbers[contact, by.FIND] != by.SWEPT:
                 continue
             if there[one] == 0.0 or there[other] == 0.0 or apart(paths, one, other):
                 continue
-            moment, nx, ny, before_it = next_impact(meetings, pair, state, paths, touching)
+            moment, nx, ny, before_it = next_impact(meetings, pair, state, paths, scratch.touching)
             if moment < best:
                 best, found, normal_x, normal_y, room = moment, pair, nx, ny, before_it
         if found < 0:
             break
-        one, other, contact = meetings.pairs[found]
+        one, other, _contact = meetings.pairs[found]
         advance(paths, one, best)
         advance(paths, other, best)
         if turn == MOST:
             paths[one, WX] = paths[one, WY] = 0.0
             break
         used = strike(
-            meetings,
-            found,
-            state,
-            paths,
-            there,
-            counts,
-            touching,
-            events,
-            used,
-            step,
-            normal_x,
-            normal_y,
-            min(room, 0.0),
+            *(meetings, scratch, state, events, used, step, found),
+            *(normal_x, normal_y, min(room, 0.0), now, steps),
         )
+    return used
+
+
+@outlined
+def look(
+    meetings: Meetings,
+    scratch: Scratch,
+    state: Floats,
+    events: Floats,
+    used: int,
+    step: int,
+    now: float,
+    steps: float,
+) -> int:
+    """Let every craft that looks along its heading hit what is nearest there."""
+    paths = scratch.paths
+    for craft in range(len(state)):
+        if state[craft, at.SIGHT] == 0.0:
+            continue
+        angle, x, y = state[craft, at.HEADING], paths[craft, PX], paths[craft, PY]
+        dx, dy = state[craft, at.SIGHT] * math.cos(angle), state[craft, at.SIGHT] * math.sin(angle)
+        state[craft, at.SIGHT] = 0.0
+        eye = np.empty((1, 2))
+        eye[0, 0], eye[0, 1] = x, y
+        best, found, normal_x, normal_y = NEVER, -1, 0.0, 0.0
+        for pair in range(len(meetings.pairs)):
+            one, other, contact = meetings.pairs[pair]
+            if one != craft or meetings.numbers[contact, by.FIND] != by.SIGHT:
+                continue
+            if scratch.bodies[other] == 0.0:
+                continue
+            turned = state[other, at.HEADING] if other < len(state) else 0.0
+            body = outline(meetings, other, turned, paths[other, PX], paths[other, PY])
+            t, nx, ny = impact(body, eye, meetings.radii[other], dx, dy)
+            if t < best:
+                best, found, normal_x, normal_y = t, pair, nx, ny
+        if found >= 0 and best <= 1.0:
+            paths[craft, PX], paths[craft, PY] = x + best * dx, y + best * dy  # where it was hit
+            used = strike(
+                *(meetings, scratch, state, events, used, step, found),
+                *(normal_x, normal_y, 0.0, now, steps),
+            )
+            paths[craft, PX], paths[craft, PY] = x, y
+            scratch.touching[found] = 0.0
+    return used
+
+
+@outlined
+def meet(
+    meetings: Meetings,
+    scratch: Scratch,
+    state: Floats,
+    events: Floats,
+    used: int,
+    step: int,
+    now: float,
+    dt: float,
+) -> int:
+    """Work out all contacts of a step; return how many events there are now.
+
+    Swept pairs first, the earliest impact first (ties in the order of the pairs): both
+    bodies are moved to where they touch, the response changes the velocity, and the rest
+    of the way is flown with it.  Then pairs that only ask whether they overlap in the end,
+    and then those that look along a heading.
+    """
+    paths, there, touching = scratch.paths, scratch.bodies, scratch.touching
+    if scratch.ledger[at.PAUSE_ENDS] != 0.0 or scratch.ledger[at.IS_OVER] != 0.0:
+        return used
+    begin_paths(meetings, scratch, state, dt)
+    for craft in range(len(meetings.safe)):
+        safe = now < state[craft, at.BORN] + meetings.safe[craft] - at.SOON
+        there[craft] = 0.0 if state[craft, ALIVE] == 0.0 or safe else 1.0
+    since, steps = used, float(step)
+    used = sweep(meetings, scratch, state, events, used, step, now, steps)
     for body in range(len(state)):
         advance(paths, body, 1.0)
     for pair in range(len(meetings.pairs)):
         one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
         contact = meetings.pairs[pair, 2]
         if there[one] == 0.0 or there[other] == 0.0:
+            touching[pair] = 0.0
             continue
-        if touching[pair] == 0.0 and (
-            meetings.numbers[contact, by.SWEPT] != 0.0 or apart(paths, one, other)
-        ):
+        overlaps = meetings.numbers[contact, by.FIND] == by.OVERLAP
+        if touching[pair] == 0.0 and (not overlaps or apart(paths, one, other)):
             continue
         room, nx, ny = shown_gap(meetings, pair, state, paths)
         if room > TOUCH:
             touching[pair] = 0.0
-        elif meetings.numbers[contact, by.SWEPT] == 0.0 and room < 0.0:
-            once = meetings.numbers[contact, by.RESPONSE] in (by.PASS, by.REMOVE)
+        elif overlaps and room < 0.0:
+            once = meetings.numbers[contact, by.RESPONSE] in (by.PASS, by.REMOVE, by.SPLIT)
             if not (once and touching[pair] != 0.0):
                 used = strike(
-                    meetings,
-                    pair,
-                    state,
-                    paths,
-                    there,
-                    counts,
-                    touching,
-                    events,
-                    used,
-                    step,
-                    nx,
-                    ny,
-                    room,
+                    *(meetings, scratch, state, events, used, step, pair, nx, ny, room),
+                    *(now, steps),
                 )
+    used = look(meetings, scratch, state, events, used, step, now, steps)
     for craft in range(len(state)):
         if state[craft, ALIVE] != 0.0:
             state[craft, X], state[craft, Y] = paths[craft, PX], paths[craft, PY]
@@ -327,55 +438,15 @@ def make_meet(sources: int) -> Meet:
 
     def meet_all(
         meetings: Meetings,
+        scratch: Scratch,
         state: Floats,
-        before: Floats,
-        bounds: Floats,
-        there: Floats,
-        counts: Floats,
-        touching: Floats,
         events: Floats,
         used: int,
         step: int,
+        now: float,
         dt: float,
     ) -> int:
         _ = sources  # part of the key under which Numba keeps the compiled phase
-        return meet(
-            meetings, state, before, bounds, there, counts, touching, events, used, step, dt
-        )
+        return meet(meetings, scratch, state, events, used, step, now, dt)
 
     return meet_all
-
-
-@outlined
-def strike(
-    meetings: Meetings,
-    pair: int,
-    state: Floats,
-    paths: Floats,
-    there: Floats,
-    counts: Floats,
-    touching: Floats,
-    events: Floats,
-    used: int,
-    step: int,
-    nx: float,
-    ny: float,
-    room: float,
-) -> int:
-    """Let a pair that touches respond, push it apart if it overlaps, and write it down."""
-    one, other, contact = meetings.pairs[pair]
-    vx, vy = state[one, VX], state[one, VY]
-    if other < len(state):
-        vx, vy = vx - state[other, VX], vy - state[other, VY]
-    solid = meetings.numbers[contact, by.RESPONSE] not in (by.PASS, by.REMOVE)
-    if room < 0.0 and solid and meetings.numbers[contact, by.PUSH_OUT] != 0.0:
-        paths[one, PX] -= room * nx
-        paths[one, PY] -= room * ny
-    x, y = paths[one, PX], paths[one, PY]
-    moment = paths[one, AT]
-    hard = respond(meetings, pair, state, paths, there, counts, nx, ny)
-    touching[pair] = 1.0
-    what = -1 - 2 * contact - (1 if hard else 0)
-    return note_contact(
-        events, used, step, one, what, moment, x, y, vx, vy, other, float(pair), math.atan2(ny, nx)
-    )

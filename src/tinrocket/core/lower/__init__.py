@@ -19,7 +19,9 @@ from tinrocket.core.lower.contacts import lower_contacts
 from tinrocket.core.lower.craft import lower_craft, lower_start, lower_walls
 from tinrocket.core.lower.instructions import Instruction, Pace, Timed, Value, Workshop
 from tinrocket.core.lower.rules import eased
+from tinrocket.core.lower.stage import lower_stage
 from tinrocket.core.program import Program
+from tinrocket.core.stage.staging import EMPTY_STAGE, Staging
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.scenario import Scenario
 
@@ -34,6 +36,8 @@ class Lowered:
         What the core flies; a view is its last craft.
     meetings, bodies
         Which bodies may meet, and the names of all of them.
+    staging
+        What happens on the stage.
     columns
         What the rules listen to, in the order of the inputs.
     written
@@ -46,6 +50,7 @@ class Lowered:
 
     program: Program
     meetings: Meetings
+    staging: Staging
     bodies: tuple[str, ...]
     columns: tuple[hands.Column, ...]
     written: tuple[Written, ...]
@@ -63,18 +68,19 @@ def lower(scenario: Scenario) -> Lowered:
     """Return the scenario's craft, arena and view as arrays."""
     scenario = scenario.per_second()
     heading = Heading.of(scenario.arena)
-    craft = {one.name: index for index, one in enumerate(scenario.craft)}
-    shop = Workshop(heading, scenario.tuned_at, scenario.sticks, craft)
+    craft = {one.name: index for index, one in enumerate(scenario.fleet)}
+    pools = {one.name: (craft[one.members[0].name], one.pool) for one in scenario.craft if one.pool}
+    shop = Workshop(heading, scenario.tuned_at, scenario.sticks, craft, pools)
     owned: list[tuple[int, MotionRule | None, Instruction]] = []
-    if any(one.within == "view" for one in scenario.craft):
+    if any(one.within == "view" for one in scenario.fleet):
         owned.append((0, None, Instruction(op.CARRY)))
     cells = 0
-    for index, one in enumerate(scenario.craft):
+    for index, one in enumerate(scenario.fleet):
         own, cells = lower_craft(one, scenario.timing, shop, cells)
         owned += _framed(index, own, len(owned), remembers=bool(scenario.contact))
-    start = [lower_start(one.start, heading) for one in scenario.craft]
+    start = [lower_start(one.start, heading, there=one.pool is None) for one in scenario.fleet]
     walls, carrier = [], []
-    for one in scenario.craft:
+    for one in scenario.fleet:
         middle, carried = (0.0, 0.0), -1
         if one.within == "view" and scenario.view is not None:
             middle, carried = (scenario.view.width / 2, scenario.view.height / 2), len(craft)
@@ -86,20 +92,25 @@ def lower(scenario: Scenario) -> Lowered:
         start.append(place)
         walls.append(sides)
         carrier.append(-1)
-    last = [op.MEET] if scenario.contact else []
+    staging = lower_stage(scenario, shop)
+    staged = staging is not EMPTY_STAGE
+    last = [*([op.MEET] if scenario.contact else []), *([op.STAGE] if staged else [])]
     owned += [(0, None, Instruction(code)) for code in (*last, op.RECORD, op.END)]
     instructions = [instruction for _craft, _rule, instruction in owned]
     program = assemble(instructions, np.zeros(cells), np.array(start), np.array(walls), carrier)
-    meetings, bodies = lower_contacts(scenario)
+    meetings, bodies = lower_contacts(scenario, pools)
     return Lowered(
         program=program,
         meetings=meetings,
+        staging=staging,
         bodies=bodies,
         columns=tuple(shop.columns),
         written=tuple(shop.written),
         owners=tuple((index, rule) for index, rule, _instruction in owned),
         whole_state=op.HOP in program.code[::4]
-        or any(contact.response == "remove" for contact in scenario.contact)
+        or any(contact.response in ("remove", "split") for contact in scenario.contact)
+        or any(one.pool or one.lifetime for one in scenario.craft)
+        or scenario.rounds is not None
         or bool((program.walls[:, :, layout.WALL_KIND] == layout.REMOVE).any()),
     )
 
@@ -168,7 +179,7 @@ def _view(
     on = float(view.axis != "y"), float(view.axis != "x")
     slots, link = shop.target(view.follow)
     numbers = (eased(view, pace), np.inf, *on, pace.per_step())
-    followed = scenario.craft[shop.craft[view.follow]].start
+    followed = scenario.fleet[shop.craft[view.follow]].start
     sizes = ((followed.x, view.width, arena.width), (followed.y, view.height, arena.height))
     state = [0.0] * layout.STATE_WIDTH
     walls: list[tuple[float, float, float]] = []

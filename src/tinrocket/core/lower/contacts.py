@@ -1,6 +1,7 @@
 """Shapes, obstacles and contacts in the core's terms."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 from tinrocket.core.contacts import meetings as by
 from tinrocket.core.contacts.meetings import NO_MEETINGS, Meetings
 from tinrocket.scenario import shapes
-from tinrocket.scenario.contact import Contact, Find
+from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.scenario import Scenario
 
@@ -21,7 +22,9 @@ RESPONSES = {
     "block": by.BLOCK,
     "stop": by.STOP,
     "remove": by.REMOVE,
+    "split": by.SPLIT,
 }
+FINDS = {"overlap": by.OVERLAP, "swept": by.SWEPT, "sight": by.SIGHT}
 ELLIPSE = 32
 """Corners of an ellipse."""
 
@@ -40,18 +43,20 @@ class Outline:
         return float(np.sqrt((self.corners**2).sum(axis=1)).max()) + self.radius
 
 
-def lower_contacts(scenario: Scenario) -> tuple[Meetings, tuple[str, ...]]:
+def lower_contacts(
+    scenario: Scenario, pools: Mapping[str, tuple[int, int]]
+) -> tuple[Meetings, tuple[str, ...]]:
     """Return which bodies may meet, and the names of all bodies."""
     pieces = [(piece, obstacle) for obstacle in scenario.obstacle for piece in obstacle.pieces]
     view = ["view"] if scenario.view else []
-    crafts = len(scenario.craft) + len(view)
-    names = [*(craft.name for craft in scenario.craft), *view, *(one[0] for one, _of in pieces)]
+    crafts = len(scenario.fleet) + len(view)
+    names = [*(craft.name for craft in scenario.fleet), *view, *(one[0] for one, _of in pieces)]
     if not scenario.contact:
         return NO_MEETINGS, tuple(names)
-    outlines = [hit_outline(craft) for craft in scenario.craft]
+    outlines = [hit_outline(craft) for craft in scenario.fleet]
     outlines += [Outline(np.zeros((1, 2)), 0.0, False) for _ in view]
     outlines += [outline(obstacle.shape) for _piece, obstacle in pieces]
-    called: list[set[str]] = [{craft.name, *craft.groups} for craft in scenario.craft]
+    called: list[set[str]] = [{craft.name, *craft.groups} for craft in scenario.fleet]
     called += [set() for _ in view]
     called += [{one[0], of.name, *of.groups} for one, of in pieces]
     pairs = [
@@ -65,22 +70,26 @@ def lower_contacts(scenario: Scenario) -> tuple[Meetings, tuple[str, ...]]:
     sizes = [len(one.corners) for one in outlines]
     meetings = Meetings(
         pairs=np.array(pairs, dtype=np.int64).reshape(-1, 3),
-        numbers=np.array([_numbers(contact, scenario.find) for contact in scenario.contact]),
+        numbers=np.array([_numbers(contact, scenario, pools) for contact in scenario.contact]),
         kicks=np.array([_kicks(contact) for contact in scenario.contact]),
         corners=np.concatenate([one.corners for one in outlines]),
         first=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64),
         radii=np.array([one.radius for one in outlines]),
         reach=np.array([one.reach for one in outlines]),
         turns=np.array([float(one.turns) for one in outlines]),
+        apart=np.array([outlines[one].reach + outlines[other].reach for one, other, _c in pairs]),
+        safe=np.array([craft.safe for craft in scenario.fleet]),
         places=np.array([place for (_name, *place), _of in pieces]).reshape(-1, 2),
     )
     return meetings, tuple(names)
 
 
-def _numbers(contact: Contact, find: Find) -> list[float]:
-    numbers = [0.0] * by.NUMBERS
+def _numbers(
+    contact: Contact, scenario: Scenario, pools: Mapping[str, tuple[int, int]]
+) -> list[float]:
+    numbers, find = [0.0] * by.NUMBERS, scenario.find
     numbers[by.RESPONSE] = RESPONSES[contact.response]
-    numbers[by.SWEPT] = float((contact.find or find) == "swept")
+    numbers[by.FIND] = FINDS[contact.find or find]
     numbers[by.PUSH_OUT] = float(contact.push_out)
     numbers[by.RESTITUTION] = contact.restitution
     if contact.angle == "by_place":
@@ -90,8 +99,14 @@ def _numbers(contact: Contact, find: Find) -> list[float]:
     numbers[by.FASTER] = contact.faster
     numbers[by.TOP] = math.inf if contact.top is None else contact.top
     numbers[by.HARD] = math.inf if contact.hard_above is None else contact.hard_above
-    numbers[by.GONE_ONE] = float(contact.removes in ("first", "both"))
-    numbers[by.GONE_OTHER] = float(contact.removes in ("second", "both"))
+    numbers[by.GONE_ONE] = float(contact.gone in ("first", "both"))
+    numbers[by.GONE_OTHER] = float(contact.gone in ("second", "both"))
+    numbers[by.SIDE] = float(scenario.sides.index(contact.scores)) if contact.scores else -1.0
+    numbers[by.POINTS] = contact.points
+    if contact.into:
+        numbers[by.INTO], numbers[by.INTO_SIZE] = pools[contact.into]
+        numbers[by.PIECES], numbers[by.PIECE_SPEED] = contact.pieces, contact.piece_speed
+        numbers[by.FAN] = math.radians(contact.fan)
     return numbers
 
 

@@ -1,5 +1,6 @@
 """A craft in the core's terms: its rules with their gates, its start and its walls."""
 
+import math
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -43,6 +44,7 @@ def lower_craft(
 
     Instructions with memory know their cells, counted from `first_cell`.
     """
+    shop.pointing = shop.heading.sign * math.radians(craft.art_offset)
     lowered: list[tuple[MotionRule, list[Instruction]]] = []
     cells: dict[str, tuple[int, float]] = {}
     cell = first_cell + (closed.GATHERED if craft.stepping == "closed_form" else 0)
@@ -102,14 +104,14 @@ def _gates(
         yield Instruction(op.GATE_TIMER, (counted, 0.0), links=(cell,))
 
 
-def lower_start(start: Start, heading: Heading) -> list[float]:
+def lower_start(start: Start, heading: Heading, *, there: bool) -> list[float]:
     """Return the state before the first step."""
     state = [0.0] * layout.STATE_WIDTH
     state[layout.X], state[layout.Y] = start.x, start.y
     state[layout.VX], state[layout.VY] = start.vx, start.vy
     state[layout.HEADING] = heading.to_core(start.heading)
     state[layout.SPIN] = heading.to_core(start.spin) - heading.zero
-    state[layout.ALIVE] = 1.0
+    state[layout.ALIVE] = float(there)
     return state
 
 

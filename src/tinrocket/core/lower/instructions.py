@@ -101,6 +101,10 @@ class Workshop:
     sticks: Mapping[str, Stick]
     craft: Mapping[str, int]
     """Index of each craft by its name."""
+    pools: Mapping[str, tuple[int, int]] = field(default_factory=dict)
+    """Index of the first craft of each pool, and how many there are."""
+    pointing: float = 0.0
+    """Of the craft at hand, from its heading to where its picture points [rad]."""
     columns: list[hands.Column] = field(
         default_factory=lambda: [hands.Constant(0.0), hands.Constant(1.0)]
     )

@@ -3,16 +3,20 @@
 import math
 from functools import singledispatch
 
+import numpy as np
+
 from tinrocket.core import layout
 from tinrocket.core import opcodes as op
 from tinrocket.core.custom import Written
 from tinrocket.core.lower.instructions import Instruction, Pace, Value, Workshop, span
-from tinrocket.core.rules import dash, hop
+from tinrocket.core.rules import dash, fire, hop
 from tinrocket.scenario import rules
 from tinrocket.scenario.registry import REGISTERED
 from tinrocket.scenario.view import View
 
 ALWAYS = layout.ONES
+CHANCES = 1024
+"""Random numbers of a spread, after which they begin anew."""
 
 
 @singledispatch
@@ -262,6 +266,31 @@ def _(rule: rules.Hop, shop: Workshop, pace: Pace) -> list[Instruction]:
 def _(rule: rules.Timer, shop: Workshop, pace: Pace) -> list[Instruction]:
     slots = (shop.action(rule.action, rule),)
     return [Instruction(op.TIMER, span(rule.duration), slots, memory=1)]
+
+
+@lower_rule.register
+def _(rule: rules.Fire, shop: Workshop, pace: Pace) -> list[Instruction]:
+    pool, size = shop.pools[rule.shots] if rule.shots else (0, 0)
+    up = -shop.heading.clockwise  # which way is left of where the picture points
+    chances = np.random.default_rng(rule.seed).uniform(-1.0, 1.0, CHANCES if rule.spread else 0)
+    numbers = (
+        rule.speed,
+        *span(rule.cooldown),
+        float(rule.carry),
+        rule.inherit,
+        rule.muzzle[0],
+        up * rule.muzzle[1],
+        shop.pointing,
+        math.radians(rule.spread),
+        float(rule.count),
+        pace.exact,
+        float(pool),
+        float(size),
+        rule.range or 0.0,
+        float(chances.size),
+        *chances.tolist(),
+    )
+    return [Instruction(op.FIRE, numbers, (shop.action(rule.action, rule),), memory=fire.MEMORY)]
 
 
 @lower_rule.register

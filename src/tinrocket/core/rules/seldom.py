@@ -14,14 +14,15 @@ from tinrocket.core.jit import outlined
 from tinrocket.core.rules import closed
 from tinrocket.core.rules.closed import move_closed
 from tinrocket.core.rules.dash import dash
+from tinrocket.core.rules.fire import fire
 from tinrocket.core.rules.hop import hop
 
 Floats = NDArray[np.float64]
-Moved = tuple[float, float, float, float, float, bool]
+Moved = tuple[float, float, float, float, float, float, float]
 Seldom = Callable[..., Moved]
 """As `seldom`."""
 
-OPCODES = frozenset({op.DASH, op.HOP, op.MOVE_CLOSED})
+OPCODES = frozenset({op.DASH, op.HOP, op.MOVE_CLOSED, op.FIRE})
 
 
 @outlined
@@ -32,6 +33,7 @@ def seldom(
     memory: Floats,
     m: int,
     state: Floats,
+    before: Floats,
     craft: int,
     x: float,
     y: float,
@@ -45,7 +47,7 @@ def seldom(
     count: float,
     dt: float,
 ) -> Moved:
-    """Place, velocity and heading after one of these rules, and whether something began.
+    """Place, velocity and heading after one of these rules, and how much began and failed.
 
     Parameters
     ----------
@@ -53,23 +55,31 @@ def seldom(
         All numbers of the program, and where those of the rule begin.
     memory, m
         All memory, and the first cell of the rule.
-    state, craft
-        The states as stored, of which a hop changes height and whether walls are below.
+    state, before, craft
+        The states as stored, of which a hop changes height and whether walls are below, and
+        places as the step began; shots are added to both.
     action, input_x, input_y
         The rule's inputs.
     now, count, dt
         When the step begins [s], how many steps came before it, and how long it is [s].
     """
-    began = False
+    began, missed = 0.0, 0.0
     if opcode == op.DASH:
-        x, y, vx, vy, began = dash(
+        x, y, vx, vy, begins = dash(
             *(numbers, n, memory, m, x, y, vx, vy, heading),
             *(action, input_x, input_y, now, count, dt),
         )
+        began = 1.0 if begins else 0.0
     elif opcode == op.HOP:
         height = state[craft, at.HEIGHT]
-        height, over, began = hop(numbers, n, memory, m, height, action, now, count, dt)
+        height, over, begins = hop(numbers, n, memory, m, height, action, now, count, dt)
+        began = 1.0 if begins else 0.0
         state[craft, at.HEIGHT], state[craft, at.ALOFT] = height, over
+    elif opcode == op.FIRE:
+        began, missed = fire(
+            *(numbers, n, memory, m, state, before, craft, x, y, vx, vy, heading),
+            *(action, now, count),
+        )
     else:
         omega, push, resist = (
             memory[m + closed.OMEGA],
@@ -82,7 +92,7 @@ def seldom(
         )
         for cell in range(closed.GATHERED):
             memory[m + cell] = 0.0
-    return x, y, vx, vy, heading, began
+    return x, y, vx, vy, heading, began, missed
 
 
 def make_seldom(sources: int) -> Seldom:
@@ -95,6 +105,7 @@ def make_seldom(sources: int) -> Seldom:
         memory: Floats,
         m: int,
         state: Floats,
+        before: Floats,
         craft: int,
         x: float,
         y: float,
@@ -116,6 +127,7 @@ def make_seldom(sources: int) -> Seldom:
             memory,
             m,
             state,
+            before,
             craft,
             x,
             y,

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from tinrocket.scenario.rules.base import MotionRule
 from tinrocket.scenario.rules.custom import Custom
+from tinrocket.scenario.rules.fire import Fire
 from tinrocket.scenario.rules.impulses import Dash, Fall, Flap, Hop, Lift, Timer
 from tinrocket.scenario.rules.position import Move, Stride
 from tinrocket.scenario.rules.speed import Cruise, Drag, Drive, Force, Limit, Snap, Thrust
@@ -22,6 +23,7 @@ __all__ = [
     "Drive",
     "Ease",
     "Fall",
+    "Fire",
     "Flap",
     "Follow",
     "Force",
@@ -63,6 +65,7 @@ Rule = Annotated[
     | Dash
     | Hop
     | Timer
+    | Fire
     | Custom
     | Stride
     | Move,

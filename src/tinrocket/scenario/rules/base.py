@@ -32,8 +32,6 @@ class MotionRule(Model):
     """Whether it has a timer that other rules can wait for."""
 
     spans: ClassVar[tuple[str, ...]] = ("duration", "cooldown")
-    """Keys that may be counted in frames."""
-
     rule: str
     name: Name | None = None
     """Tells two rules of a kind apart; a rule without one goes by its kind."""

@@ -1,0 +1,1 @@
+"""Who enters and leaves, and when a round is over."""

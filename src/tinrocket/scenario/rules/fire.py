@@ -1,0 +1,55 @@
+"""Shots that leave a craft, and looks along its heading for something to hit."""
+
+from typing import Annotated, ClassVar, Literal, Self
+
+from pydantic import Field, model_validator
+
+from tinrocket.scenario.numbers import Name, Number, Positive, Span, Speed
+from tinrocket.scenario.rules.base import MotionRule, When
+
+Shots = Annotated[int, Field(strict=True, ge=1, le=100)]
+
+
+class Fire(MotionRule):
+    """While held, or on a press: shots from a pool leave along the heading.
+
+    With a `range` there are no shots: what stands nearest along the heading is hit at once,
+    if a contact with ``find = "sight"`` names the two.
+    """
+
+    spans: ClassVar[tuple[str, ...]] = ("cooldown",)
+
+    rule: Literal["fire"] = "fire"
+    shots: Name | None = None
+    """A craft with a `pool`, whose next member is sent."""
+    range: Positive | None = None
+    """How far it looks along the heading [px], instead of sending shots."""
+    speed: Speed = 0.0
+    """Of the shots along the heading [px/s]."""
+    cooldown: Span = 0.0
+    """From one shot to the next; at 0 there is one in each step."""
+    carry: bool = True
+    """Whether the cooldown runs from when a shot was due, not from the step that fired it."""
+    inherit: Number = 0.0
+    """Share of the craft's own velocity that shots begin with."""
+    muzzle: tuple[Number, Number] = (0.0, 0.0)
+    """Where they leave [px]: along where the picture points, and to the left of that."""
+    spread: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=180)] = 0.0
+    """Degrees by which a shot may go astray at random, either way."""
+    count: Shots = 1
+    """Shots at a time."""
+    seed: int = Field(default=0, strict=True, ge=0)
+    """Of the spread."""
+    action: Name = "fire"
+    when: When = "held"
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Self:
+        if (self.shots is None) == (self.range is None):
+            raise ValueError("give either 'shots', the name of a pool, or 'range'")
+        return self
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """Its one action."""
+        return (self.action,)

@@ -1,0 +1,97 @@
+"""Whether pools, spawners, marches and rounds fit together with the rest."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import product
+from typing import TYPE_CHECKING
+
+from tinrocket.errors import nearest
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.rules import Fire
+from tinrocket.scenario.shapes import inside
+
+if TYPE_CHECKING:
+    from tinrocket.scenario.scenario import Scenario
+    from tinrocket.scenario.stage import Spawner
+
+
+def stage_problems(scenario: Scenario) -> list[str]:
+    """Return a sentence for everything that does not fit, each with its path."""
+    return [*_pools(scenario), *_names(scenario), *_places(scenario)]
+
+
+def _pools(scenario: Scenario) -> Iterator[str]:
+    """Yield what is sent from where there is no pool."""
+    pools = [craft.name for craft in scenario.craft if craft.pool is not None]
+    asked = [
+        (f"craft.{craft.name}.{rule.label}.shots", rule.shots)
+        for craft in scenario.craft
+        for rule in craft.rules
+        if isinstance(rule, Fire) and rule.shots
+    ]
+    asked += [
+        (f"contact#{number}.into", contact.into)
+        for number, contact in enumerate(scenario.contact, start=1)
+        if contact.into
+    ]
+    asked += [
+        (f"spawner.{one.name}.spawns", name) for one in scenario.spawner for name in one.spawns
+    ]
+    for where, name in asked:
+        if name not in pools:
+            hint = nearest(name, pools) if pools else ""
+            yield f"{where}: there is no craft '{name}' with a 'pool'{hint}"
+
+
+def _names(scenario: Scenario) -> Iterator[str]:
+    """Yield names of craft that nobody has."""
+    known = dict.fromkeys(n for craft in scenario.fleet for n in (craft.name, *craft.groups))
+    asked = [(f"spawner.{one.name}.clear_of", n) for one in scenario.spawner for n in one.clear_of]
+    asked += [(f"march.{one.name}.moves", one.moves) for one in scenario.march]
+    rounds = scenario.rounds
+    if rounds:
+        asked += [("rounds.resets", name) for name in rounds.resets or ()]
+    for where, name in asked:
+        if name not in known:
+            yield f"{where}: '{name}' is nobody's name{nearest(name, known)}"
+    if rounds and rounds.of is not None:
+        single = [craft.name for craft in scenario.craft if not craft.pool and not craft.grid]
+        if rounds.of not in single:
+            yield f"rounds.of: there is no craft '{rounds.of}'{nearest(rounds.of, single)}"
+    if rounds and rounds.first_to is not None and not scenario.sides:
+        yield "rounds.first_to: no contact scores for anyone; add 'scores' to one"
+    ramps = [(f"spawner.{one.name}", one.ramp) for one in scenario.spawner]
+    ramps += [(f"march.{one.name}", one.ramp) for one in scenario.march]
+    for where, ramp in ramps:
+        if ramp is not None and ramp.by == "gone" and where.startswith("spawner"):
+            yield f"{where}.ramp.by: only of a march can it be told how many are gone"
+        if ramp is not None and ramp.by == "score" and not scenario.sides:
+            yield f"{where}.ramp.by: no contact scores for anyone"
+
+
+def _places(scenario: Scenario) -> Iterator[str]:
+    """Yield spawners that would put something inside of what stands still, wherever they try."""
+    for one in scenario.spawner:
+        for obstacle in scenario.obstacle:
+            for piece, x, y in obstacle.pieces:
+                if all(inside(obstacle.shape, px - x, py - y) for px, py in _corners(one)):
+                    yield (
+                        f"spawner.{one.name}: all of its places lie inside of '{piece}'; "
+                        f"move 'x' and 'y' to where there is room"
+                    )
+        for pool in (craft for craft in scenario.craft if craft.name in one.spawns):
+            arena = scenario.arena_of(pool)
+            for axis in AXES:
+                sides, (low, high) = arena.sides(axis), arena.bounds(axis, pool.radius)
+                free = {getattr(arena.edges, side).kind for side in sides} & {"open", "remove"}
+                if not free and (getattr(one, axis)[1] < low or getattr(one, axis)[0] > high):
+                    yield (
+                        f"spawner.{one.name}.{axis}: all of its places lie outside of the arena, "
+                        f"whose edges hold '{pool.name}' between {low:g} and {high:g}"
+                    )
+
+
+def _corners(one: Spawner) -> list[tuple[float, float]]:
+    offsets = one.offsets or ((0.0, 0.0),)
+    return [(x + dx, y + dy) for (x, y), (dx, dy) in product(product(one.x, one.y), offsets)]
