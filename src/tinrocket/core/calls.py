@@ -3,6 +3,7 @@
 from typing import NamedTuple
 
 from tinrocket.core.contacts.meetings import Meet
+from tinrocket.core.contacts.near import Near
 from tinrocket.core.custom import Custom
 from tinrocket.core.rules.seldom import Seldom
 from tinrocket.core.stage.staging import Conduct
@@ -17,13 +18,14 @@ class Calls(NamedTuple):
         Calls the user's rules.
     seldom
         Calls the rules that few programs need.
-    meet
-        Works out the contacts of a step.
+    near, meet
+        Tells whether anything may meet in a step, and works out what then does.
     conduct
         Works out who enters and leaves, and whether a round is over.
     """
 
     custom: Custom
     seldom: Seldom
+    near: Near
     meet: Meet
     conduct: Conduct

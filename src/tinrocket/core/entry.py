@@ -10,14 +10,15 @@ from tinrocket.core import opcodes as op
 from tinrocket.core.absent import Absent
 from tinrocket.core.calls import Calls
 from tinrocket.core.contacts.meetings import Meet, Meetings
+from tinrocket.core.contacts.near import Near, anything_near, make_near
 from tinrocket.core.contacts.phase import make_meet, meet
 from tinrocket.core.custom import Custom, Written, compiled, interpreted
 from tinrocket.core.jit import announcing, entry_point, fingerprint, plain, straight
 from tinrocket.core.loop import Fly, make_loop
 from tinrocket.core.program import Program
 from tinrocket.core.rules.seldom import OPCODES, Seldom, make_seldom, seldom
-from tinrocket.core.scratch import Scratch
-from tinrocket.core.signatures import MANY, MEETING, ON_STAGE, ONE, SELDOM
+from tinrocket.core.scratch import Scratch, begin
+from tinrocket.core.signatures import MANY, MEETING, NEAR, ON_STAGE, ONE, SELDOM
 from tinrocket.core.stage.phase import conduct, make_conduct
 from tinrocket.core.stage.staging import Conduct, Staging
 
@@ -33,7 +34,8 @@ COMPILING_SELDOM = (
 COMPILING_STAGE = "compiling spawners and rounds for this machine, once; this takes some seconds"
 COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
 
-NOBODY_MEETS, NONE_SELDOM, EMPTY = Absent(MEETING), Absent(SELDOM), Absent(ON_STAGE)
+NOBODY_NEAR, NOBODY_MEETS = Absent(NEAR), Absent(MEETING)
+NONE_SELDOM, EMPTY = Absent(SELDOM), Absent(ON_STAGE)
 
 
 @lru_cache(maxsize=1)
@@ -63,6 +65,12 @@ def compiled_meet() -> Meet:
 
 
 @lru_cache(maxsize=1)
+def compiled_near() -> Near:
+    """Return the question whether anything may meet, compiled or loaded when first asked for."""
+    return entry_point(NEAR)(make_near(fingerprint()))
+
+
+@lru_cache(maxsize=1)
 def compiled_seldom() -> Seldom:
     """Return the rules that few programs need, compiled or loaded when first asked for."""
     with announcing(COMPILING_SELDOM):
@@ -82,6 +90,7 @@ def compiled_calls(program: Program, meetings: Meetings, custom: Custom) -> Call
     return Calls(
         custom=custom,
         seldom=compiled_seldom() if opcodes & OPCODES else NONE_SELDOM,
+        near=compiled_near() if meetings.pairs.size else NOBODY_NEAR,
         meet=compiled_meet() if meetings.pairs.size else NOBODY_MEETS,
         conduct=compiled_conduct() if op.STAGE in opcodes else EMPTY,
     )
@@ -93,7 +102,7 @@ def ways(program: Program, meetings: Meetings, written: tuple[Written, ...]) -> 
     if custom is not None:
         return straight_loop(), compiled_calls(program, meetings, custom)
     return interpreted_loop(), Calls(
-        interpreted(written), plain(seldom), plain(meet), plain(conduct)
+        interpreted(written), plain(seldom), plain(anything_near), plain(meet), plain(conduct)
     )
 
 
@@ -123,6 +132,7 @@ def _fly_batch(
 ) -> None:
     nothing, no_events = np.empty((0, 0, 0)), np.empty((0, 0))
     for variant in range(states.shape[0]):
+        begin(scratch, states[variant])
         used, craft, step, instruction = fly(
             program,
             numbers[variant],

@@ -78,6 +78,8 @@ def record(
     def once(room: int, program: Program) -> tuple[tuple[int, int, int, int], Floats]:
         events = np.empty((room, layout.EVENT_WIDTH))
         state = program.start.copy()
+        scratch.starts[:], scratch.before[:] = state, 0.0
+        scratch.before[:, :2] = state[:, : layout.Y + 1]
         states[:, :, 0] = state[:, : len(states)].T
         numbers = program.numbers
         ending = fly(

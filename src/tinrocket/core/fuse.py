@@ -13,6 +13,7 @@ PAIRS = {
     (op.FORCE, op.FORCE): op.FORCE_FORCE,
     (op.DRAG, op.LIMIT_SPEED): op.DRAG_LIMIT,
     (op.MOVE_EULER, op.EDGES): op.MOVE_EDGES,
+    (op.EDGES, op.STORE): op.EDGES_STORE,
 }
 """The numbers and slots of a pair's second instruction stand right behind the first's."""
 
@@ -30,7 +31,10 @@ def paired(program: Program) -> Program:
     index = 0
     while index < len(opcodes) - 1:
         pair = PAIRS.get((opcodes[index], opcodes[index + 1]))
-        if pair is not None:
+        if opcodes[index : index + 3] == [op.MOVE_EULER, op.EDGES, op.STORE]:
+            code[4 * index] = op.MOVE_EDGES_STORE
+            index += 2
+        elif pair is not None:
             code[4 * index] = pair
             index += 1
         index += 1

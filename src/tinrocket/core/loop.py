@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from tinrocket.core import layout as at
 from tinrocket.core import opcodes as op
+from tinrocket.core.borrow import borrow
 from tinrocket.core.calls import Calls
 from tinrocket.core.coefficients import renew
 from tinrocket.core.contacts.meetings import Meetings
@@ -107,6 +108,12 @@ def make_loop(sources: int) -> Fly:
             the craft whose state stopped being finite, of the step in which it did, and of
             the instruction at which that was seen.
         """
+        program, numbers, meetings, staging, scratch = borrow(
+            (program, numbers, meetings, staging, scratch)
+        )
+        dts, moments, inputs, state, record, events = borrow(
+            (dts, moments, inputs, state, record, events)
+        )
         code, operands = program.code, program.operands
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
@@ -119,15 +126,12 @@ def make_loop(sources: int) -> Fly:
         fill(scratch.counts, 0.0)
         fill(scratch.touching, 0.0)
         fill(scratch.ledger, 0.0)
-        for row in range(state.shape[0]):
-            take(scratch.starts[row], state[row])
-            before[row, 0], before[row, 1] = state[row, X], state[row, Y]
-            before[row, 2] = before[row, 3] = 0.0
-        pairs, touching = meetings.pairs, scratch.touching
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
-        heading, began, arrived = state[craft, at.HEADING], 0.0, False
+        # what began and what found no room are whole numbers: floats would take two registers
+        heading, began, missed = state[craft, at.HEADING], 0, 0
+        arrived, stores = False, False
         for step in range(dts.size):
             if moments[RENEWED, step] != 0.0:
                 renew(coef, numbers, timed, kinds, dts[step])
@@ -148,12 +152,22 @@ def make_loop(sources: int) -> Fly:
                         state[craft, VY],
                     )
                     heading = state[craft, at.HEADING]
+                    before[craft, 0], before[craft, 1] = x, y
+                    before[craft, 2] = state[craft, at.LAPS_X]
+                    before[craft, 3] = state[craft, at.LAPS_Y]
                 elif opcode == op.EDGES:
                     arrived = True
+                elif opcode == op.EDGES_STORE:
+                    arrived = stores = True
+                    pc += WORDS
                 elif opcode == op.MOVE_EDGES:
                     x, y = move_euler(x, y, vx, vy, coef[n])
                     arrived = True
                     pc += WORDS
+                elif opcode == op.MOVE_EDGES_STORE:
+                    x, y = move_euler(x, y, vx, vy, coef[n])
+                    arrived = stores = True
+                    pc += WORDS + WORDS
                 elif opcode == op.FORCE_FORCE:
                     vx += inputs[step, operands[slot]] * coef[n]
                     vy += inputs[step, operands[slot + 1]] * coef[n + 1]
@@ -177,22 +191,10 @@ def make_loop(sources: int) -> Fly:
                         vx += gained * face_x
                         vy += gained * face_y
                 elif opcode == op.MEET:
-                    near = False
-                    for pair in range(pairs.shape[0]):
-                        one, other = pairs[pair, 0], pairs[pair, 1]
-                        dx, dy = state[one, X], state[one, Y]
-                        span = meetings.apart[pair]
-                        span += abs(dx - before[one, 0]) + abs(dy - before[one, 1])
-                        if other < state.shape[0]:
-                            dx, dy = dx - state[other, X], dy - state[other, Y]
-                            span += abs(state[other, X] - before[other, 0])
-                            span += abs(state[other, Y] - before[other, 1])
-                        else:
-                            dx -= meetings.places[other - state.shape[0], 0]
-                            dy -= meetings.places[other - state.shape[0], 1]
-                        apart = dx * dx + dy * dy > span * span
-                        near |= not apart or touching[pair] != 0.0 or state[one, at.SIGHT] != 0.0
-                    if near:
+                    if calls.near(
+                        *(meetings.pairs, meetings.places, meetings.apart),
+                        *(scratch.touching, before, state),
+                    ):
                         used = calls.meet(
                             *(meetings, scratch, state, events, used, step),
                             *(moments[NOW, step], dts[step]),
@@ -202,10 +204,6 @@ def make_loop(sources: int) -> Fly:
                         *(staging, scratch, state, events, used, step),
                         *(moments[NOW, step], moments[COUNT, step], dts[step]),
                     )
-                elif opcode == op.REMEMBER:
-                    before[craft, 0], before[craft, 1] = x, y
-                    before[craft, 2] = state[craft, at.LAPS_X]
-                    before[craft, 3] = state[craft, at.LAPS_Y]
                 elif opcode == op.CARRY:
                     carry(bounds, walls, carrier, state)
                 elif opcode == op.RECORD:
@@ -276,7 +274,7 @@ def make_loop(sources: int) -> Fly:
                         if memory[cell] <= moment:
                             memory[cell] = moment + coef[n + 4] - SOON
                             vy = flap(vy, coef[n], coef[n + 1], coef[n + 2], coef[n + 3])
-                            began = 1.0
+                            began = 1
                 else:
                     # what is rarer looks all of its tables up at once: less to compile
                     in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
@@ -347,13 +345,11 @@ def make_loop(sources: int) -> Fly:
                         or opcode == op.MOVE_CLOSED
                     ):
                         in_c = inputs[step, operands[slot + 2]]
-                        x, y, vx, vy, heading, began, missed = calls.seldom(
+                        x, y, vx, vy, heading, fired, refused = calls.seldom(
                             *(opcode, coef, n, memory, first, state, before, craft),
                             *(x, y, vx, vy, heading, in_a, in_b, in_c, now, count, dt),
                         )
-                        if missed != 0.0:
-                            what = at.FIRST_RULE + int(pc // WORDS)
-                            used = note(events, used, step, craft, what, 0.0, -missed, x, y, vx, vy)
+                        began, missed = int(fired), int(refused)
                     elif opcode == op.TIMER:
                         if in_a != 0.0:
                             memory[first] = a + (count if b != 0.0 else now) - SOON
@@ -404,10 +400,15 @@ def make_loop(sources: int) -> Fly:
                         x, y, vx, vy, used = meet_sides(
                             walls, bounds, state, events, used, step, craft, x, y, vx, vy
                         )
-                if began != 0.0:
+                    if stores:
+                        stores = False
+                        state[craft, X], state[craft, Y] = x, y
+                        state[craft, VX], state[craft, VY] = vx, vy
+                        state[craft, at.HEADING] = heading
+                while began != 0:
                     what = at.FIRST_RULE + int(pc // WORDS)
-                    used = note(events, used, step, craft, what, 0.0, began, x, y, vx, vy)
-                    began = 0.0
+                    used = note(events, used, step, craft, what, 0.0, float(began), x, y, vx, vy)
+                    began, missed = -missed, 0
                 pc += WORDS
         if code[0] != op.LOAD and code[0] != op.CARRY:  # a bare program
             state[0, X], state[0, Y], state[0, VX], state[0, VY] = x, y, vx, vy

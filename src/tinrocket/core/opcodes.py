@@ -57,11 +57,10 @@ GATHER_DRAG: Final = 32  # n: rate
 MOVE_CLOSED: Final = 33  # n: step
 
 # Control
-REMEMBER: Final = 48  # where the craft is as its step begins, for its contacts
 MEET: Final = 49  # works out all contacts of the step
 STAGE: Final = 52  # entries, exits and rounds, after the contacts
 CARRY: Final = 34  # puts bounds that move with another craft to where it is
-LOAD: Final = 35  # l: the craft, and where in the code to go on if it is gone
+LOAD: Final = 35  # l: the craft, and where in the code to go on if it is gone; keeps its place
 EDGES: Final = 36  # brings the craft back to where the sides of the arena put it
 STORE: Final = 37
 RECORD: Final = 38  # writes all states into the recording
@@ -77,6 +76,8 @@ TURN_THRUST: Final = 44
 FORCE_FORCE: Final = 45
 DRAG_LIMIT: Final = 46
 MOVE_EDGES: Final = 47
+EDGES_STORE: Final = 48
+MOVE_EDGES_STORE: Final = 53  # all three
 
 LEAST_NUMBERS: Final = 3
 LEAST_SLOTS: Final = 3

@@ -39,6 +39,10 @@ class Scratch(NamedTuple):
         Which bodies are there, hits of each contact, which pairs are touching.
     paths
         Shape (B, PATH): where the bodies go in a step.
+    near
+        Shape (P,): pairs that may meet in what is left of a step.
+    shape, wall
+        Room for the corners of two bodies.
     ledger
         What is kept of the game beside the craft; see `layout`.
     """
@@ -53,25 +57,38 @@ class Scratch(NamedTuple):
     counts: Floats
     touching: Floats
     paths: Floats
+    near: Floats
+    shape: Floats
+    wall: Floats
     ledger: Floats
 
 
 def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scratch:
     """Return memory for flights of a program."""
     crafts = len(program.start)
+    corners = int(np.diff(meetings.first).max(initial=1))
     return Scratch(
         coef=np.empty(program.numbers.size),
         memory=np.empty(program.memory.size),
-        bounds=program.walls[:, :, layout.WALL_AT].copy(),
+        bounds=_bounds(program.walls),
         values=np.empty(len(CRAFT.names or ()) + program.numbers.size + program.operands.size),
         before=np.empty((crafts, 4)),
         starts=np.empty((crafts, layout.STATE_WIDTH)),
         bodies=np.empty(meetings.radii.size),
         counts=np.empty(len(meetings.numbers)),
         touching=np.empty(len(meetings.pairs)),
+        near=np.empty(len(meetings.pairs)),
+        shape=np.empty((corners, 2)),
+        wall=np.empty((corners, 2)),
         paths=np.zeros((meetings.radii.size, PATH)),
         ledger=np.empty(layout.FIRST_SCORE + staging.ledger),
     )
+
+
+def _bounds(walls: Floats) -> Floats:
+    """Return where the sides are; open ones are nowhere, so that nothing meets them."""
+    far = np.where(np.arange(4) % 2 == 0, -np.inf, np.inf)
+    return np.where(walls[:, :, layout.WALL_KIND] == layout.OPEN, far, walls[:, :, layout.WALL_AT])
 
 
 @inlined
@@ -86,3 +103,14 @@ def take(row: Floats, source: Floats) -> None:
     """Copy a row into another."""
     for index in range(row.size):
         row[index] = source[index]
+
+
+@inlined
+def begin(scratch: Scratch, state: Floats) -> None:
+    """Take down where the craft are before the first step."""
+    for craft in range(len(state)):
+        for column in range(layout.STATE_WIDTH):
+            scratch.starts[craft, column] = state[craft, column]
+        scratch.before[craft, 0] = state[craft, layout.X]
+        scratch.before[craft, 1] = state[craft, layout.Y]
+        scratch.before[craft, 2] = scratch.before[craft, 3] = 0.0

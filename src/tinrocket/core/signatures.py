@@ -17,6 +17,7 @@ PROGRAM = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
 
 PAIRS = {"pairs": numba.int64[:, ::1], "first": numba.int64[::1]}
 TABLES = {"numbers": TABLE, "kicks": TABLE, "corners": TABLE, "places": TABLE}
+TABLES |= {"apart": TABLE}
 MEETINGS = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
     [(PAIRS | TABLES).get(name, ROW) for name in Meetings._fields], Meetings
 )
@@ -27,10 +28,11 @@ SELDOM = MOVED(
 )
 """How the loop calls the rules that few programs need."""
 
-SCRATCH_TABLES = ("bounds", "before", "starts", "paths")
+SCRATCH_TABLES = ("bounds", "before", "starts", "paths", "shape", "wall")
 SCRATCH = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
     [TABLE if name in SCRATCH_TABLES else ROW for name in Scratch._fields], Scratch
 )
+NEAR = numba.boolean(numba.int64[:, ::1], TABLE, TABLE, ROW, TABLE, TABLE)
 MEETING = numba.int64(
     *(MEETINGS, SCRATCH, TABLE, TABLE),
     *(numba.int64, numba.int64, numba.float64, numba.float64),
@@ -50,7 +52,8 @@ ON_STAGE = numba.int64(
 )
 """How the loop calls the stage."""
 
-FUNCTIONS = [numba.types.FunctionType(one) for one in (SIGNATURE, SELDOM, MEETING, ON_STAGE)]
+CALLED = (SIGNATURE, SELDOM, NEAR, MEETING, ON_STAGE)
+FUNCTIONS = [numba.types.FunctionType(one) for one in CALLED]
 CALLS = numba.types.NamedTuple(FUNCTIONS, Calls)  # type: ignore[no-untyped-call]
 FOUR = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]
 ONE = FOUR(PROGRAM, ROW, CALLS, MEETINGS, STAGING, SCRATCH, ROW, TABLE, TABLE, TABLE, CUBE, TABLE)

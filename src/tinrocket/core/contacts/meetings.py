@@ -51,8 +51,7 @@ PY: Final = 2
 WX: Final = 3  # the way that a whole step would be from there
 WY: Final = 4
 PACE: Final = 5  # the way for each unit of velocity [s]
-SPAN: Final = 6  # how far from its place it may come in the step, with its own reach [px]
-PATH: Final = 7
+PATH: Final = 6
 
 KICKS: Final = 4096
 """Random numbers of a contact, after which they begin anew."""
@@ -81,7 +80,8 @@ class Meetings(NamedTuple):
     places
         Shape (B - C, 2): of what stands still.
     apart
-        Shape (P,): how far from each other the places of a pair are at least when it meets.
+        Shape (P, 2): how far from each other the places of a pair can be when it meets, along
+        x and along y.
     safe
         Shape (C,): how long after it appears nothing hits a craft [s].
     """
@@ -112,6 +112,6 @@ NO_MEETINGS = Meetings(
     reach=np.empty(0),
     turns=np.empty(0),
     places=np.empty((0, 2)),
-    apart=np.empty(0),
+    apart=np.empty((0, 2)),
     safe=np.empty(0),
 )

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from tinrocket.core import layout as at
 from tinrocket.core.contacts import meetings as by
 from tinrocket.core.contacts.geometry import NEVER, gap, impact
-from tinrocket.core.contacts.meetings import AT, PACE, PX, PY, SPAN, WX, WY, Meet, Meetings
+from tinrocket.core.contacts.meetings import AT, PACE, PX, PY, WX, WY, Meet, Meetings
 from tinrocket.core.contacts.responses import block, bounce, by_place, finish
 from tinrocket.core.events import note_contact
 from tinrocket.core.jit import inlined, outlined
@@ -24,22 +24,23 @@ TOUCH = 1e-9
 """Overlaps below this are touches [px]."""
 
 
-@outlined
-def outline(meetings: Meetings, body: int, angle: float, x: float, y: float) -> Floats:
-    """Corners of a body at a place, turned if it turns."""
+@inlined
+def outline(
+    meetings: Meetings, room: Floats, body: int, angle: float, x: float, y: float
+) -> Floats:
+    """Corners of a body at a place, turned if it turns; in `room`, which is large enough."""
     first, past = meetings.first[body], meetings.first[body + 1]
-    corners = np.empty((past - first, 2))
     cos_a, sin_a = 1.0, 0.0
     if meetings.turns[body] != 0.0:
         cos_a, sin_a = math.cos(angle), math.sin(angle)
     for k in range(past - first):
         cx, cy = meetings.corners[first + k, 0], meetings.corners[first + k, 1]
-        corners[k, 0] = x + cx * cos_a - cy * sin_a
-        corners[k, 1] = y + cx * sin_a + cy * cos_a
-    return corners
+        room[k, 0] = x + cx * cos_a - cy * sin_a
+        room[k, 1] = y + cx * sin_a + cy * cos_a
+    return room[: past - first]
 
 
-@outlined
+@inlined
 def split(
     meetings: Meetings, scratch: Scratch, state: Floats, pair: int, now: float, steps: float
 ) -> None:
@@ -64,12 +65,10 @@ def split(
             paths[craft, AT], paths[craft, PX], paths[craft, PY] = paths[one, AT], x, y
             paths[craft, WX], paths[craft, WY] = vx * pace, vy * pace
             paths[craft, PACE] = pace
-            way = pace * math.sqrt(vx * vx + vy * vy)
-            paths[craft, SPAN] = meetings.reach[craft] + way
             scratch.bodies[craft] = 1.0 if meetings.safe[craft] == 0.0 else 0.0
 
 
-@outlined
+@inlined
 def throw(
     meetings: Meetings,
     scratch: Scratch,
@@ -103,7 +102,7 @@ def throw(
     return vx, vy
 
 
-@outlined
+@inlined
 def respond(
     meetings: Meetings,
     scratch: Scratch,
@@ -153,12 +152,11 @@ def respond(
         state[one, VX], state[one, VY] = vx, vy
         wx, wy = vx * paths[one, PACE], vy * paths[one, PACE]
         paths[one, WX], paths[one, WY] = wx, wy
-        paths[one, SPAN] = meetings.reach[one] + math.sqrt(wx * wx + wy * wy)
     scratch.counts[contact] += 1.0
     return hard
 
 
-@outlined
+@inlined
 def begin_paths(meetings: Meetings, scratch: Scratch, state: Floats, dt: float) -> None:
     """Lay the paths of all bodies in this step, straight from where they were to where they are."""
     paths, before, bounds = scratch.paths, scratch.before, scratch.bounds
@@ -182,23 +180,24 @@ def begin_paths(meetings: Meetings, scratch: Scratch, state: Floats, dt: float) 
         square = vx * vx + vy * vy
         pace = (wx * vx + wy * vy) / square if square > 0.0 else 0.0
         paths[craft, PACE] = pace if pace > 0.0 else dt
-        paths[craft, SPAN] = math.sqrt(wx * wx + wy * wy)
     for still in range(len(meetings.places)):
         body = len(state) + still
         paths[body, PX], paths[body, PY] = meetings.places[still]
-    for body in range(len(paths)):
-        paths[body, SPAN] += meetings.reach[body]
 
 
 @inlined
-def apart(paths: Floats, one: int, other: int) -> bool:
-    """Whether two bodies are too far apart to meet in this step, by circles around them."""
-    dx, dy = paths[one, PX] - paths[other, PX], paths[one, PY] - paths[other, PY]
-    span = paths[one, SPAN] + paths[other, SPAN]
-    return bool(dx * dx + dy * dy > span * span)
+def apart(meetings: Meetings, paths: Floats, pair: int) -> bool:
+    """Whether a pair is too far apart to meet in this step, by the boxes around both."""
+    one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
+    far_x = meetings.apart[pair, 0] + abs(paths[one, WX]) + abs(paths[other, WX])
+    far_y = meetings.apart[pair, 1] + abs(paths[one, WY]) + abs(paths[other, WY])
+    return bool(
+        abs(paths[one, PX] - paths[other, PX]) > far_x
+        or abs(paths[one, PY] - paths[other, PY]) > far_y
+    )
 
 
-@outlined
+@inlined
 def advance(paths: Floats, body: int, moment: float) -> None:
     """Move a body along its path to a later fraction of the step."""
     share = moment - paths[body, AT]
@@ -209,7 +208,7 @@ def advance(paths: Floats, body: int, moment: float) -> None:
 
 @outlined
 def next_impact(
-    meetings: Meetings, pair: int, state: Floats, paths: Floats, touching: Floats
+    meetings: Meetings, scratch: Scratch, state: Floats, pair: int
 ) -> tuple[float, float, float, float]:
     """When a pair next meets in this step, the normal there, and the gap it has before.
 
@@ -217,6 +216,7 @@ def next_impact(
     overlap already.
     """
     one, other, contact = meetings.pairs[pair]
+    paths, touching = scratch.paths, scratch.touching
     now = max(paths[one, AT], paths[other, AT])
     left = 1.0 - now
     share, back = now - paths[one, AT], now - paths[other, AT]
@@ -225,11 +225,14 @@ def next_impact(
     dx = (paths[one, WX] - paths[other, WX]) * left
     dy = (paths[one, WY] - paths[other, WY]) * left
     way = math.sqrt(dx * dx + dy * dy)
-    shape = outline(meetings, one, state[one, at.HEADING], x, y)
+    shape = outline(meetings, scratch.shape, one, state[one, at.HEADING], x, y)
     angle = state[other, at.HEADING] if other < len(state) else 0.0
-    wall = outline(meetings, other, angle, ox, oy)
+    wall = outline(meetings, scratch.wall, other, angle, ox, oy)
     radius = meetings.radii[one] + meetings.radii[other]
-    room, nx, ny = gap(wall, shape, radius)
+    far_x, far_y = meetings.apart[pair, 0], meetings.apart[pair, 1]
+    room, nx, ny = 1.0, 0.0, 0.0
+    if abs(x - ox) <= far_x and abs(y - oy) <= far_y:  # else they are not even near
+        room, nx, ny = gap(wall, shape, radius)
     if room > TOUCH:
         t, nx, ny = impact(wall, shape, radius, dx, dy)
         return (now + t * left if t <= 1.0 else NEVER), nx, ny, room
@@ -241,18 +244,15 @@ def next_impact(
 
 @outlined
 def shown_gap(
-    meetings: Meetings, pair: int, state: Floats, paths: Floats
+    meetings: Meetings, scratch: Scratch, state: Floats, pair: int
 ) -> tuple[float, float, float]:
     """Gap and normal of a pair where its bodies are at the end of the step."""
     one, other, _contact = meetings.pairs[pair]
+    paths = scratch.paths
     x, y, ox, oy = paths[one, PX], paths[one, PY], paths[other, PX], paths[other, PY]
-    apart = meetings.reach[one] + meetings.reach[other]
-    square = (x - ox) * (x - ox) + (y - oy) * (y - oy)
-    if square > apart * apart:
-        return math.sqrt(square) - apart, 1.0, 0.0
-    shape = outline(meetings, one, state[one, at.HEADING], x, y)
+    shape = outline(meetings, scratch.shape, one, state[one, at.HEADING], x, y)
     angle = state[other, at.HEADING] if other < len(state) else 0.0
-    wall = outline(meetings, other, angle, ox, oy)
+    wall = outline(meetings, scratch.wall, other, angle, ox, oy)
     return gap(wall, shape, meetings.radii[one] + meetings.radii[other])
 
 
@@ -284,14 +284,31 @@ def strike(
     x, y = paths[one, PX], paths[one, PY]
     moment = paths[one, AT]
     hard = respond(meetings, scratch, state, pair, nx, ny, now, steps)
-    scratch.touching[pair] = 1.0
+    if not solid:
+        scratch.touching[pair] = 1.0
     what = -1 - 2 * contact - (1 if hard else 0)
     return note_contact(
         events, used, step, one, what, moment, x, y, vx, vy, other, float(pair), math.atan2(ny, nx)
     )
 
 
-@outlined
+@inlined
+def gather(meetings: Meetings, scratch: Scratch) -> int:
+    """List the swept pairs that may meet in what is left of the step; return how many."""
+    there, paths, count = scratch.bodies, scratch.paths, 0
+    for pair in range(len(meetings.pairs)):
+        if apart(meetings, paths, pair):
+            continue
+        one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
+        contact = meetings.pairs[pair, 2]
+        swept = meetings.numbers[contact, by.FIND] == by.SWEPT
+        if swept and there[one] != 0.0 and there[other] != 0.0:
+            scratch.near[count] = pair
+            count += 1
+    return count
+
+
+@inlined
 def sweep(
     meetings: Meetings,
     scratch: Scratch,
@@ -304,21 +321,19 @@ def sweep(
 ) -> int:
     """Let swept pairs meet, the earliest first; ties in the order of the pairs."""
     paths, there = scratch.paths, scratch.bodies
+    count = gather(meetings, scratch)
     for turn in range(MOST + 1):
         best, found, normal_x, normal_y, room = NEVER, -1, 0.0, 0.0, 0.0
-        for pair in range(len(meetings.pairs)):
-            one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
-            contact = meetings.pairs[pair, 2]
-            if meetings.numbers[contact, by.FIND] != by.SWEPT:
+        for place in range(count):
+            pair = int(scratch.near[place])
+            if there[meetings.pairs[pair, 0]] == 0.0 or there[meetings.pairs[pair, 1]] == 0.0:
                 continue
-            if there[one] == 0.0 or there[other] == 0.0 or apart(paths, one, other):
-                continue
-            moment, nx, ny, before_it = next_impact(meetings, pair, state, paths, scratch.touching)
+            moment, nx, ny, before_it = next_impact(meetings, scratch, state, pair)
             if moment < best:
                 best, found, normal_x, normal_y, room = moment, pair, nx, ny, before_it
         if found < 0:
             break
-        one, other, _contact = meetings.pairs[found]
+        one, other, contact = meetings.pairs[found]
         advance(paths, one, best)
         advance(paths, other, best)
         if turn == MOST:
@@ -328,6 +343,8 @@ def sweep(
             *(meetings, scratch, state, events, used, step, found),
             *(normal_x, normal_y, min(room, 0.0), now, steps),
         )
+        if meetings.numbers[contact, by.RESPONSE] in (by.BOUNCE, by.BLOCK, by.SPLIT):
+            count = gather(meetings, scratch)  # there is a new way
     return used
 
 
@@ -350,7 +367,7 @@ def look(
         angle, x, y = state[craft, at.HEADING], paths[craft, PX], paths[craft, PY]
         dx, dy = state[craft, at.SIGHT] * math.cos(angle), state[craft, at.SIGHT] * math.sin(angle)
         state[craft, at.SIGHT] = 0.0
-        eye = np.empty((1, 2))
+        eye = scratch.shape[:1]
         eye[0, 0], eye[0, 1] = x, y
         best, found, normal_x, normal_y = NEVER, -1, 0.0, 0.0
         for pair in range(len(meetings.pairs)):
@@ -360,7 +377,9 @@ def look(
             if scratch.bodies[other] == 0.0:
                 continue
             turned = state[other, at.HEADING] if other < len(state) else 0.0
-            body = outline(meetings, other, turned, paths[other, PX], paths[other, PY])
+            body = outline(
+                meetings, scratch.wall, other, turned, paths[other, PX], paths[other, PY]
+            )
             t, nx, ny = impact(body, eye, meetings.radii[other], dx, dy)
             if t < best:
                 best, found, normal_x, normal_y = t, pair, nx, ny
@@ -375,7 +394,7 @@ def look(
     return used
 
 
-@outlined
+@inlined
 def meet(
     meetings: Meetings,
     scratch: Scratch,
@@ -407,13 +426,13 @@ def meet(
     for pair in range(len(meetings.pairs)):
         one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
         contact = meetings.pairs[pair, 2]
+        overlaps = meetings.numbers[contact, by.FIND] == by.OVERLAP
+        if touching[pair] == 0.0 and (not overlaps or apart(meetings, paths, pair)):
+            continue
         if there[one] == 0.0 or there[other] == 0.0:
             touching[pair] = 0.0
             continue
-        overlaps = meetings.numbers[contact, by.FIND] == by.OVERLAP
-        if touching[pair] == 0.0 and (not overlaps or apart(paths, one, other)):
-            continue
-        room, nx, ny = shown_gap(meetings, pair, state, paths)
+        room, nx, ny = shown_gap(meetings, scratch, state, pair)
         if room > TOUCH:
             touching[pair] = 0.0
         elif overlaps and room < 0.0:
@@ -423,12 +442,16 @@ def meet(
                     *(meetings, scratch, state, events, used, step, pair, nx, ny, room),
                     *(now, steps),
                 )
-    used = look(meetings, scratch, state, events, used, step, now, steps)
+    looks = False
+    for craft in range(len(state)):
+        looks |= state[craft, at.SIGHT] != 0.0
+    if looks:
+        used = look(meetings, scratch, state, events, used, step, now, steps)
     for craft in range(len(state)):
         if state[craft, ALIVE] != 0.0:
             state[craft, X], state[craft, Y] = paths[craft, PX], paths[craft, PY]
     for row in range(since, min(used, len(events))):
-        room, _nx, _ny = shown_gap(meetings, int(events[row, at.EVENT_GAP]), state, paths)
+        room, _nx, _ny = shown_gap(meetings, scratch, state, int(events[row, at.EVENT_GAP]))
         events[row, at.EVENT_GAP] = room
     return used
 

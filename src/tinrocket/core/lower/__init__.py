@@ -77,7 +77,7 @@ def lower(scenario: Scenario) -> Lowered:
     cells = 0
     for index, one in enumerate(scenario.fleet):
         own, cells = lower_craft(one, scenario.timing, shop, cells)
-        owned += _framed(index, own, len(owned), remembers=bool(scenario.contact))
+        owned += _framed(index, own, len(owned))
     start = [lower_start(one.start, heading, there=one.pool is None) for one in scenario.fleet]
     walls, carrier = [], []
     for one in scenario.fleet:
@@ -119,13 +119,10 @@ def _framed(
     craft: int,
     own: Sequence[tuple[MotionRule | None, Instruction]],
     begins: int,
-    *,
-    remembers: bool = False,
 ) -> list[tuple[int, MotionRule | None, Instruction]]:
     """Return a craft's instructions between those that load it, bound it and store it."""
-    remember = [Instruction(op.REMEMBER)] if remembers else []
-    after = begins + len(own) + len(remember) + 3
-    first = [Instruction(op.LOAD, links=(craft, 4 * after)), *remember]
+    after = begins + len(own) + 3
+    first = [Instruction(op.LOAD, links=(craft, 4 * after))]
     last = [Instruction(op.EDGES), Instruction(op.STORE)]
     framed = [*((None, one) for one in first), *own, *((None, one) for one in last)]
     return [(craft, rule, instruction) for rule, instruction in framed]

@@ -25,6 +25,8 @@ RESPONSES = {
     "split": by.SPLIT,
 }
 FINDS = {"overlap": by.OVERLAP, "swept": by.SWEPT, "sight": by.SIGHT}
+CLOSE = 1e-6
+"""What boxes around bodies are larger, so that rounding hides no contact [px]."""
 ELLIPSE = 32
 """Corners of an ellipse."""
 
@@ -41,6 +43,14 @@ class Outline:
     def reach(self) -> float:
         """How far its farthest point is from its place."""
         return float(np.sqrt((self.corners**2).sum(axis=1)).max()) + self.radius
+
+    @property
+    def extent(self) -> Floats:
+        """How far from its place it comes along x and along y, however it is turned."""
+        if self.turns:
+            return np.array([self.reach, self.reach])
+        along: Floats = np.abs(self.corners).max(axis=0) + self.radius
+        return along
 
 
 def lower_contacts(
@@ -77,7 +87,10 @@ def lower_contacts(
         radii=np.array([one.radius for one in outlines]),
         reach=np.array([one.reach for one in outlines]),
         turns=np.array([float(one.turns) for one in outlines]),
-        apart=np.array([outlines[one].reach + outlines[other].reach for one, other, _c in pairs]),
+        apart=np.array(
+            [outlines[one].extent + outlines[other].extent for one, other, _contact in pairs]
+        ).reshape(-1, 2)
+        + CLOSE,
         safe=np.array([craft.safe for craft in scenario.fleet]),
         places=np.array([place for (_name, *place), _of in pieces]).reshape(-1, 2),
     )

@@ -92,6 +92,8 @@ def seldom(
         )
         for cell in range(closed.GATHERED):
             memory[m + cell] = 0.0
+    if began == 0.0:  # what is told is that none found room
+        began, missed = -missed, 0.0
     return x, y, vx, vy, heading, began, missed
 
 
