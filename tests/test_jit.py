@@ -3,15 +3,18 @@
 import os
 import subprocess
 import sys
+from itertools import product
 
 import numpy as np
 
 import tinrocket as tr
 from tinrocket.core import jit
 from tinrocket.core.entry import COMPILING, COMPILING_CONTACTS, COMPILING_SELDOM
+from tinrocket.scenario.toml_file import parse_scenario
 
 from .conftest import MOVE, THRUST, scenario
 from .test_custom import RULES, TAPE
+from .test_stage import SOUND
 from .test_update_functions import GAMES, scene
 
 SCRIPT = """
@@ -79,9 +82,10 @@ def flights() -> np.ndarray:
         one = tr.with_value(one, "top.stepping", "closed_form")
         ends.append(ending(tr.simulate(one, rate=20 + n)))
     ends.append(ending(tr.simulate(scenario(*RULES, tape=TAPE), rate=77)))
-    for find in ("overlap", "swept"):
-        marble = tr.with_value(tr.read_demo("marble"), "find", find).with_timing("exact")
-        ends.append(ending(tr.simulate(marble, rate=50)))
+    for name, find in product(("marble", "popgun"), ("overlap", "swept")):
+        demo = tr.with_value(tr.read_demo(name), "find", find).with_timing("exact")
+        ends.append(ending(tr.simulate(demo, rate=50)))
+    ends.append(ending(tr.simulate(parse_scenario(SOUND), rate=50)))
     return np.array(ends)
 
 

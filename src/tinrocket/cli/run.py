@@ -45,7 +45,11 @@ def run(
         f"{flight.clock}",
         markup=False,
     )
-    for craft in flight.craft:
+    for craft, members in flight.families.items():
+        if members != (craft,):
+            there = sum(int(flight.of(name)["alive"].iloc[-1]) for name in members)
+            out.print(f"{craft}: {there} of {len(members)} are there at the end", markup=False)
+            continue
         track = flight.of(craft)
         way = np.hypot(track["x_unwrapped"].diff(), track["y_unwrapped"].diff()).sum()
         last = track.iloc[-1]

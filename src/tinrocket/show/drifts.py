@@ -73,7 +73,8 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     if own:
         whose = f" of {name}" if len(comparison.scenario.craft) > 1 else ""
         theme.add_title(figure, f"{title}: drift{whose} from {comparison.reference_name}")
-        theme.add_legend(figure, handles, columns=7)
+        rows = 1 if len(handles) <= 7 else 2
+        theme.add_legend(figure, handles, columns=-(-len(handles) // rows))
     else:
         ax.set_title(
             f"drift from {comparison.reference_name}", loc="left", color=theme.INK, fontsize=11

@@ -158,12 +158,13 @@ def draw_path(
                 up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
                 above = np.where(track["height"] > 0, track["y"] + up * track["height"], np.nan)
                 ax.plot(track["x"], above, color=color, linewidth=0.8 * linewidth, alpha=0.6)
-            if not pooled:
+            if not trajectory.compared_by_events(craft):
                 _dots(ax, trajectory, craft, color, marker)
-            _events(ax, trajectory, craft, color)
         if dots and not pooled:
             name = family if len(trajectory.craft) > 1 else ""
             _start(ax, trajectory, members[0], name, arrow=len(members) == 1)
+    if dots:
+        _events(ax, trajectory, color)
 
 
 def _dots(
@@ -178,14 +179,15 @@ def _dots(
     ax.plot(there["x"], there["y"], shape, color=color, markersize=size)
 
 
-def _events(ax: Axes, trajectory: Trajectory, craft: str, color: str | tuple[float, ...]) -> None:
-    """Draw what happened to a craft."""
+def _events(ax: Axes, trajectory: Trajectory, color: str | tuple[float, ...]) -> None:
+    """Draw what happened, where it happened; smaller where many of a pool take part."""
     events = trajectory.events
-    mine = events[events["craft"] == craft]
+    pooled = events["craft"].map(lambda craft: trajectory.pooled(craft) != craft).astype(bool)
     for kind, sign in MARKS.items():
-        met = mine[mine["kind"] == kind]
-        size, width = (7, 0) if kind in IMPULSES else (9, 2)
-        ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
+        for small in (False, True):
+            met = events[(events["kind"] == kind) & (pooled == small)]
+            size, width = (7, 0) if kind in IMPULSES else (6, 1.5) if small else (9, 2)
+            ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
 
 
 def _while_there(track: pd.DataFrame) -> np.ndarray:

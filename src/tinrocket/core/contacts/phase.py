@@ -131,10 +131,12 @@ def respond(
     if response in (by.REMOVE, by.SPLIT):
         if numbers[by.GONE_ONE] != 0.0:
             state[one, ALIVE] = there[one] = 0.0
+            paths[one, WX] = paths[one, WY] = 0.0  # it stays where it was hit
         if numbers[by.GONE_OTHER] != 0.0:
             there[other] = 0.0
             if other < len(state):
                 state[other, ALIVE] = 0.0
+                paths[other, WX] = paths[other, WY] = 0.0
         if response == by.SPLIT:
             split(meetings, scratch, state, pair, now, steps)
     elif response == by.STOP:
@@ -448,8 +450,7 @@ def meet(
     if looks:
         used = look(meetings, scratch, state, events, used, step, now, steps)
     for craft in range(len(state)):
-        if state[craft, ALIVE] != 0.0:
-            state[craft, X], state[craft, Y] = paths[craft, PX], paths[craft, PY]
+        state[craft, X], state[craft, Y] = paths[craft, PX], paths[craft, PY]
     for row in range(since, min(used, len(events))):
         room, _nx, _ny = shown_gap(meetings, scratch, state, int(events[row, at.EVENT_GAP]))
         events[row, at.EVENT_GAP] = room

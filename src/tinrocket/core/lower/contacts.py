@@ -77,9 +77,11 @@ def lower_contacts(
         for other in range(len(names))
         if other != one and contact.between[1] in called[other]
     ]
+    met = np.array(pairs, dtype=np.int64).reshape(-1, 3)
+    extents = np.array([one.extent for one in outlines])
     sizes = [len(one.corners) for one in outlines]
     meetings = Meetings(
-        pairs=np.array(pairs, dtype=np.int64).reshape(-1, 3),
+        pairs=met,
         numbers=np.array([_numbers(contact, scenario, pools) for contact in scenario.contact]),
         kicks=np.array([_kicks(contact) for contact in scenario.contact]),
         corners=np.concatenate([one.corners for one in outlines]),
@@ -87,10 +89,7 @@ def lower_contacts(
         radii=np.array([one.radius for one in outlines]),
         reach=np.array([one.reach for one in outlines]),
         turns=np.array([float(one.turns) for one in outlines]),
-        apart=np.array(
-            [outlines[one].extent + outlines[other].extent for one, other, _contact in pairs]
-        ).reshape(-1, 2)
-        + CLOSE,
+        apart=extents[met[:, 0]] + extents[met[:, 1]] + CLOSE,
         safe=np.array([craft.safe for craft in scenario.fleet]),
         places=np.array([place for (_name, *place), _of in pieces]).reshape(-1, 2),
     )
