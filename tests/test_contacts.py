@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
+from PIL import Image
 
 import tinrocket as tr
 
-from .conftest import MOVE
+from .conftest import BENCH, MOVE, world
 
 BALL = {"kind": "circle", "radius": 5.0}
 
@@ -387,9 +388,74 @@ def test_contacts_that_make_no_sense_are_refused(change, said):
         ({"kind": "polygon", "points": [[0, 0], [5, 0], [9, 0]]}, "a polygon needs an area"),
         ({"kind": "polygon", "points": [[0, 0], [9, 0], [4, 2], [0, 9]]}, "corner [4.0, 2.0]"),
         ({"kind": "polygon", "points": [[0, 0], [9, 0]]}, "must have at least 3"),
+        ({"kind": "mask", "rows": ["...", "..."]}, "nothing of the mask can be hit"),
+        ({"kind": "mask", "rows": ["##", "#"]}, "all rows of a mask must be as long as the first"),
+        ({"kind": "mask", "rows": ["#o"]}, "a mask is made of '#' and '.', not of 'o'"),
     ],
 )
 def test_shapes_without_an_area_or_not_convex_are_refused(shape, said):
     with pytest.raises(tr.ScenarioError) as caught:
         scene({"x": 0, "y": 0}, shape=shape)
     assert said in str(caught.value)
+
+
+@pytest.mark.parametrize("y_axis", ["up", "down"])
+@pytest.mark.parametrize("find", ["swept", "overlap"])
+@given(place=st.floats(-34, 34), from_above=st.booleans(), turned=st.booleans())
+def test_a_mask_is_met_where_its_pixels_are(find, y_axis, place, from_above, turned):
+    """Pixels of 10 px, shaped like a boot, met by a point; against a look-up of the pixels."""
+    boot = ["##...", "##...", "##...", "#####", "#####"]
+    up = 1 if y_axis == "up" else -1
+    solid = np.array([[c == "#" for c in row] for row in boot])
+    start, way = (place, 60 * (1 if from_above else -1)), (0, -40 * (1 if from_above else -1))
+    if turned:  # from the side
+        start, way = (start[1], start[0]), (way[1], way[0])
+    assume(min(abs(abs(place) - edge) for edge in (5, 25)) > 0.01)
+
+    def inside(x, y):
+        column, row = math.floor(x / 10 + 2.5), math.floor(-up * y / 10 + 2.5)
+        return 0 <= row < 5 and 0 <= column < 5 and solid[row, column]
+
+    begin = dict(zip(("x", "y", "vx", "vy"), (*start, *way), strict=True))
+    point = {"name": "ball", "start": begin, "rules": [MOVE]}
+    mask = {"kind": "mask", "rows": boot, "scale": 10}
+    contact = {"between": ["ball", "boot"], "response": "count", "find": find}
+    one = world(
+        point,
+        obstacle=[{"name": "boot", "at": [0, 0], "shape": mask}],
+        contact=[contact],
+        arena=BENCH | {"y_axis": y_axis},
+        duration=3,
+    )
+    met = tr.simulate(one, rate=50).events
+    t = np.arange(0, 3, 1e-3)
+    hits = [inside(start[0] + way[0] * s, start[1] + way[1] * s) for s in t]
+    assert len(met) == int(any(hits))
+    if any(hits):
+        first = t[hits.index(True)]
+        assert met["t"].iloc[0] == pytest.approx(first, abs=1.1e-3 if find == "swept" else 0.021)
+
+
+def test_masks_come_from_pictures_and_arrays(tmp_path):
+    shown = np.zeros((4, 6, 4), dtype=np.uint8)
+    shown[1:3, 1:5] = [200, 30, 30, 255]
+    Image.fromarray(shown).save(tmp_path / "tin.png")
+    mask = tr.read_mask(tmp_path / "tin.png", scale=2.0)
+    assert mask.rows == ("......", ".####.", ".####.", "......")
+    assert mask == tr.Mask.of(shown[:, :, 3] > 0, scale=2.0)
+    assert mask.rectangles == [(1, 1, 5, 3)]
+    Image.fromarray(255 - shown[:, :, 3]).save(tmp_path / "dark.png")
+    assert tr.read_mask(tmp_path / "dark.png").rows == mask.rows
+    text = 'duration = 1\narena = { width = 90, height = 90 }\n[[craft]]\nname = "tin"\n'
+    text += 'start = { x = 40, y = 40 }\nshape = { kind = "mask", file = "tin.png", scale = 2 }\n'
+    (tmp_path / "one.toml").write_text(text + 'rules = [{ rule = "move" }]\n')
+    read = tr.read_scenario(tmp_path / "one.toml")
+    assert read.craft[0].shape == mask
+    tr.write_scenario(read, tmp_path / "two.toml")
+    assert tr.read_scenario(tmp_path / "two.toml") == read
+    (tmp_path / "tin.png").write_text("not a picture")
+    with pytest.raises(tr.FileError, match=r"tin\.png: is not a picture"):
+        tr.read_scenario(tmp_path / "one.toml")
+    (tmp_path / "tin.png").unlink()
+    with pytest.raises(tr.FileError, match=r"tin\.png: cannot be read: no such file"):
+        tr.read_scenario(tmp_path / "one.toml")

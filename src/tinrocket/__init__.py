@@ -42,6 +42,7 @@ if TYPE_CHECKING:
     from tinrocket.scenario.csv_file import read_frame_times as read_frame_times
     from tinrocket.scenario.csv_file import read_tape as read_tape
     from tinrocket.scenario.csv_file import write_tape as write_tape
+    from tinrocket.scenario.mask_file import read_mask as read_mask
     from tinrocket.scenario.obstacle import Obstacle as Obstacle
     from tinrocket.scenario.registry import motion_rule as motion_rule
     from tinrocket.scenario.rules import Aim as Aim
@@ -75,6 +76,7 @@ if TYPE_CHECKING:
     from tinrocket.scenario.shapes import Diamond as Diamond
     from tinrocket.scenario.shapes import Ellipse as Ellipse
     from tinrocket.scenario.shapes import Hit as Hit
+    from tinrocket.scenario.shapes import Mask as Mask
     from tinrocket.scenario.shapes import Polygon as Polygon
     from tinrocket.scenario.shapes import Segment as Segment
     from tinrocket.scenario.stage import March as March
@@ -110,12 +112,13 @@ _HOMES = {
     "scenario.contact": "Contact",
     "scenario.craft": "Craft Grid Respawn Start",
     "scenario.csv_file": "read_frame_times read_tape write_tape",
+    "scenario.mask_file": "read_mask",
     "scenario.obstacle": "Obstacle",
     "scenario.registry": "motion_rule",
     "scenario.rules": "Aim Chase Cruise Custom Dash Drag Drive Ease Fall Fire Flap Follow Force "
     "Hop Lift Limit Move Pivot Rotate Snap Stride Thrust Timer Torque Turn",
     "scenario.scenario": "Scenario",
-    "scenario.shapes": "Box Circle Diamond Ellipse Hit Polygon Segment",
+    "scenario.shapes": "Box Circle Diamond Ellipse Hit Mask Polygon Segment",
     "scenario.stage": "March Ramp Rounds Spawner",
     "scenario.stick": "Stick",
     "scenario.tape": "Tape",

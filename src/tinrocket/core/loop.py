@@ -125,6 +125,7 @@ def make_loop(sources: int) -> Fly:
         fill(bodies, 1.0)
         fill(scratch.counts, 0.0)
         fill(scratch.touching, 0.0)
+        fill(scratch.seen, 0.0)
         fill(scratch.ledger, 0.0)
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always

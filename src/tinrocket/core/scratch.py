@@ -41,6 +41,8 @@ class Scratch(NamedTuple):
         Shape (B, PATH): where the bodies go in a step.
     near
         Shape (P,): pairs that may meet in what is left of a step.
+    seen
+        Shape (P,): the last step, from 1, in which bodies of several parts were looked at.
     shape, wall
         Room for the corners of two bodies.
     ledger
@@ -58,6 +60,7 @@ class Scratch(NamedTuple):
     touching: Floats
     paths: Floats
     near: Floats
+    seen: Floats
     shape: Floats
     wall: Floats
     ledger: Floats
@@ -66,6 +69,7 @@ class Scratch(NamedTuple):
 def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scratch:
     """Return memory for flights of a program."""
     crafts = len(program.start)
+    bodies = crafts + len(meetings.places)
     corners = int(np.diff(meetings.first).max(initial=1))
     return Scratch(
         coef=np.empty(program.numbers.size),
@@ -74,13 +78,14 @@ def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scrat
         values=np.empty(len(CRAFT.names or ()) + program.numbers.size + program.operands.size),
         before=np.empty((crafts, 4)),
         starts=np.empty((crafts, layout.STATE_WIDTH)),
-        bodies=np.empty(meetings.radii.size),
+        bodies=np.empty(bodies),
         counts=np.empty(len(meetings.numbers)),
         touching=np.empty(len(meetings.pairs)),
         near=np.empty(len(meetings.pairs)),
+        seen=np.empty(len(meetings.pairs)),
         shape=np.empty((corners, 2)),
         wall=np.empty((corners, 2)),
-        paths=np.zeros((meetings.radii.size, PATH)),
+        paths=np.zeros((bodies, PATH)),
         ledger=np.empty(layout.FIRST_SCORE + staging.ledger),
     )
 

@@ -22,7 +22,7 @@ from tinrocket.scenario.numbers import (
     Velocity,
 )
 from tinrocket.scenario.rules import MotionRule, Rule
-from tinrocket.scenario.shapes import Hit, Shape
+from tinrocket.scenario.shapes import Hit, Mask, Shape
 
 Count = Annotated[int, Field(strict=True, ge=1, le=1000)]
 
@@ -101,6 +101,12 @@ class Craft(Model):
         twice = sorted(name for name, count in named.items() if count > 1)
         if twice:
             raise ValueError(f"two rules are named '{twice[0]}'; give each its own name")
+        return self
+
+    @model_validator(mode="after")
+    def _inset_of_a_whole(self) -> Self:
+        if isinstance(self.shape, Mask) and self.hit and self.hit.inset is not None:
+            raise ValueError("a mask has no inset; give 'hit' a 'scale' or a 'shape' of its own")
         return self
 
     @model_validator(mode="after")

@@ -1,5 +1,8 @@
-"""What bodies look like, and what of them can be hit: always convex."""
+"""What bodies look like, and what of them can be hit: convex, or made of rectangles."""
 
+import math
+import re
+from collections.abc import Iterable
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 
@@ -83,14 +86,68 @@ class Segment(Model):
         return self
 
 
-Shape = Annotated[Circle | Box | Ellipse | Diamond | Polygon, Field(discriminator="kind")]
+class Mask(Model):
+    """The pixels of a picture, about the place of its body, as the rectangles they fill."""
+
+    kind: Literal["mask"] = "mask"
+    rows: tuple[str, ...] = Field(min_length=1)
+    """Rows of the picture from the top, a `#` for each pixel that can be hit, else a point."""
+    scale: Positive = 1.0
+    """Size of a pixel [px]."""
+    turns: bool = False
+
+    @model_validator(mode="after")
+    def _a_picture(self) -> Self:
+        if len({len(row) for row in self.rows}) > 1:
+            raise ValueError("all rows of a mask must be as long as the first")
+        strange = sorted(set("".join(self.rows)) - {"#", "."})
+        if strange:
+            raise ValueError(f"a mask is made of '#' and '.', not of '{strange[0]}'")
+        if not any("#" in row for row in self.rows):
+            raise ValueError("nothing of the mask can be hit; a shape needs an area")
+        return self
+
+    @classmethod
+    def of(
+        cls, pixels: Iterable[Iterable[object]], scale: float = 1.0, *, turns: bool = False
+    ) -> Self:
+        """Return the mask of an array of shape (rows, columns): true where it can be hit."""
+        rows = tuple("".join("#" if pixel else "." for pixel in row) for row in pixels)
+        return cls(rows=rows, scale=scale, turns=turns)
+
+    @property
+    def rectangles(self) -> list[tuple[int, int, int, int]]:
+        """Columns and rows of the rectangles that fill it: left, top, right, bottom.
+
+        Runs of a row that are alike in the rows below are taken together.
+        """
+        found: list[tuple[int, int, int, int]] = []
+        open_runs: dict[tuple[int, int], int] = {}
+        for number, row in enumerate((*self.rows, "")):
+            runs = {match.span() for match in re.finditer("#+", row)}
+            for left, right in [run for run in open_runs if run not in runs]:
+                found.append((left, open_runs.pop((left, right)), right, number))
+            open_runs |= {run: number for run in sorted(runs) if run not in open_runs}
+        return sorted(found, key=lambda one: (one[1], one[0]))
+
+
+ConvexShape = Circle | Box | Ellipse | Diamond | Polygon | Segment
+Shape = Annotated[Circle | Box | Ellipse | Diamond | Polygon | Mask, Field(discriminator="kind")]
 StillShape = Annotated[
-    Circle | Box | Ellipse | Diamond | Polygon | Segment, Field(discriminator="kind")
+    Circle | Box | Ellipse | Diamond | Polygon | Segment | Mask, Field(discriminator="kind")
 ]
 
 
-def inside(shape: Circle | Box | Ellipse | Diamond | Polygon | Segment, x: float, y: float) -> bool:
-    """Whether a place, counted from the place of its body, lies inside of a shape."""
+def inside(shape: "ConvexShape | Mask", x: float, y: float, up: float) -> bool:
+    """Whether a place, counted from the place of its body, lies inside of a shape.
+
+    `up` is 1 where y grows upward, else -1.
+    """
+    if isinstance(shape, Mask):
+        column = math.floor(x / shape.scale + len(shape.rows[0]) / 2)
+        row = math.floor(-up * y / shape.scale + len(shape.rows) / 2)
+        within = 0 <= row < len(shape.rows) and 0 <= column < len(shape.rows[0])
+        return within and shape.rows[row][column] == "#"
     if isinstance(shape, Circle):
         return x * x + y * y < shape.radius**2
     if isinstance(shape, Segment):

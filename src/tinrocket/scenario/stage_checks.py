@@ -72,10 +72,11 @@ def _names(scenario: Scenario) -> Iterator[str]:
 
 def _places(scenario: Scenario) -> Iterator[str]:
     """Yield spawners that would put something inside of what stands still, wherever they try."""
+    up = 1.0 if scenario.arena.y_axis == "up" else -1.0
     for one in scenario.spawner:
         for obstacle in scenario.obstacle:
             for piece, x, y in obstacle.pieces:
-                if all(inside(obstacle.shape, px - x, py - y) for px, py in _corners(one)):
+                if all(inside(obstacle.shape, px - x, py - y, up) for px, py in _corners(one)):
                     yield (
                         f"spawner.{one.name}: all of its places lie inside of '{piece}'; "
                         f"move 'x' and 'y' to where there is room"

@@ -9,6 +9,7 @@ import tomli_w
 from tinrocket.errors import FileError
 from tinrocket.files import read_text, write_text
 from tinrocket.scenario.csv_file import read_frame_times, read_tape
+from tinrocket.scenario.mask_file import read_mask
 from tinrocket.scenario.scenario import Scenario
 
 
@@ -16,7 +17,8 @@ def read_scenario(path: Path | str) -> Scenario:
     """Read a scenario.
 
     A tape or a list of frame times may stand in a CSV file of its own, named by
-    ``tape.file`` or ``clock.frame_times_file`` relative to the scenario's file.
+    ``tape.file`` or ``clock.frame_times_file`` relative to the scenario's file, and the
+    pixels of a mask in a PNG file, named by its ``file``.
 
     Raises
     ------
@@ -43,9 +45,20 @@ def _take_in_files(data: dict[str, Any], beside: Path) -> None:
     if isinstance(tape, dict) and isinstance(tape.get("file"), str):
         rest = {key: value for key, value in tape.items() if key != "file"}
         data["tape"] = read_tape(beside / tape["file"]).model_dump(exclude_defaults=True) | rest
+    shaped = [one for key in ("craft", "obstacle") for one in _tables(data.get(key))]
+    shaped += [hit for one in shaped for hit in _tables([one.get("hit")])]
+    for one in shaped:
+        shape = one.get("shape")
+        if isinstance(shape, dict) and isinstance(shape.get("file"), str):
+            rest = {key: value for key, value in shape.items() if key != "file"}
+            one["shape"] = rest | {"rows": read_mask(beside / shape["file"]).rows}
     if isinstance(clock, dict) and isinstance(clock.get("frame_times_file"), str):
         rest = {key: value for key, value in clock.items() if key != "frame_times_file"}
         data["clock"] = rest | {"frame_times": read_frame_times(beside / clock["frame_times_file"])}
+
+
+def _tables(value: object) -> list[dict[str, Any]]:
+    return [one for one in value if isinstance(one, dict)] if isinstance(value, list) else []
 
 
 def write_scenario(scenario: Scenario, path: Path | str) -> None:

@@ -1,6 +1,7 @@
 """Bodies over the arena: what stands still, and what craft look like where they begin."""
 
 import math
+from itertools import product
 from typing import Any
 
 import numpy as np
@@ -9,7 +10,7 @@ from matplotlib.patches import Circle, Patch, Polygon
 
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.core.lower.angles import Heading
-from tinrocket.core.lower.contacts import Outline, hit_outline_of, outline
+from tinrocket.core.lower.contacts import Outline, hit_outlines_of, outlines
 from tinrocket.show import theme
 
 STILL = "#dcd6c8"
@@ -17,12 +18,12 @@ STILL = "#dcd6c8"
 
 def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
     """Draw obstacles, and the drawn and the hit shape of each craft at its start."""
+    up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
     for obstacle in trajectory.obstacles:
-        shape = outline(obstacle.shape)
-        for _name, x, y in obstacle.pieces:
-            thin = len(shape.corners) == 2
+        for part, (_name, x, y) in product(outlines(obstacle.shape, up), obstacle.pieces):
+            thin = len(part.corners) == 2
             edge = theme.INK if thin else "none"
-            ax.add_patch(_patch(shape, x, y, 0.0, facecolor=STILL, edgecolor=edge, zorder=1.2))
+            ax.add_patch(_patch(part, x, y, 0.0, facecolor=STILL, edgecolor=edge, zorder=1.2))
     if trajectory.arena is None:
         return
     for craft, body in trajectory.bodies.items():
@@ -37,10 +38,10 @@ def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
             "linewidth": 1.0,
             "zorder": 3,
         }
-        ax.add_patch(_patch(outline(body.shape), *place, **drawn))
-        hit = hit_outline_of(body.shape, body.hit)
-        if hit is not None:
-            ax.add_patch(_patch(hit, *place, **(drawn | {"linestyle": ":"})))
+        for part in outlines(body.shape, up):
+            ax.add_patch(_patch(part, *place, **drawn))
+        for part in hit_outlines_of(body.shape, body.hit, up):
+            ax.add_patch(_patch(part, *place, **(drawn | {"linestyle": ":"})))
 
 
 def _patch(shape: Outline, x: float, y: float, angle: float, **style: Any) -> Patch:

@@ -58,25 +58,28 @@ KICKS: Final = 4096
 
 
 class Meetings(NamedTuple):
-    """Bodies are the craft, then what stands still; B in all, P pairs of them, R contacts.
+    """Bodies are the craft, then what stands still; B in all, of H convex parts, R contacts.
+
+    Most bodies have one part; P pairs of parts may meet.
 
     Attributes
     ----------
     pairs
-        Shape (P, 3): the craft that responds, the other body, and the contact.
+        Shape (P, 6): the craft that responds, the other body, the contact, a part of each of
+        the two, and the first row of the two bodies and this contact.
     numbers
         Shape (R, NUMBERS): what happens.
     kicks
         Shape (R, KICKS): random numbers in [-1, 1].
     corners
-        Shape (K, 2): of all bodies, counted from their places [px].
+        Shape (K, 2): of all parts, counted from their bodies' places [px].
     first
-        Shape (B + 1,): body b has the corners ``first[b]:first[b + 1]``.
+        Shape (H + 1,): part h has the corners ``first[h]:first[h + 1]``.
     radii, reach
-        Shape (B,): by how much the corners are rounded, and how far the farthest point of
-        a body is from its place [px].
+        Shape (H,): by how much the corners are rounded, and how far the farthest point of
+        a part is from its body's place [px].
     turns
-        Shape (B,): 1 if the corners turn with the heading.
+        Shape (H,): 1 if the corners turn with the heading.
     places
         Shape (B - C, 2): of what stands still.
     apart
@@ -103,7 +106,7 @@ Meet = Callable[..., int]
 """As `phase.meet`."""
 
 NO_MEETINGS = Meetings(
-    pairs=np.empty((0, 3), dtype=np.int64),
+    pairs=np.empty((0, 6), dtype=np.int64),
     numbers=np.empty((0, NUMBERS)),
     kicks=np.empty((0, KICKS)),
     corners=np.empty((0, 2)),

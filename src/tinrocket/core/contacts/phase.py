@@ -25,13 +25,19 @@ TOUCH = 1e-9
 
 
 @inlined
+def who(meetings: Meetings, pair: int) -> tuple[int, int, int]:
+    """Return the craft that responds, the body it meets, and the contact of the two."""
+    return meetings.pairs[pair, 0], meetings.pairs[pair, 1], meetings.pairs[pair, 2]
+
+
+@inlined
 def outline(
-    meetings: Meetings, room: Floats, body: int, angle: float, x: float, y: float
+    meetings: Meetings, room: Floats, part: int, angle: float, x: float, y: float
 ) -> Floats:
-    """Corners of a body at a place, turned if it turns; in `room`, which is large enough."""
-    first, past = meetings.first[body], meetings.first[body + 1]
+    """Corners of a part of a body at a place, turned if it turns; in `room`, large enough."""
+    first, past = meetings.first[part], meetings.first[part + 1]
     cos_a, sin_a = 1.0, 0.0
-    if meetings.turns[body] != 0.0:
+    if meetings.turns[part] != 0.0:
         cos_a, sin_a = math.cos(angle), math.sin(angle)
     for k in range(past - first):
         cx, cy = meetings.corners[first + k, 0], meetings.corners[first + k, 1]
@@ -45,7 +51,7 @@ def split(
     meetings: Meetings, scratch: Scratch, state: Floats, pair: int, now: float, steps: float
 ) -> None:
     """Put pieces in the place of the first of a pair, fanned out along its way."""
-    one, _other, contact = meetings.pairs[pair]
+    one, _other, contact = who(meetings, pair)
     numbers, paths = meetings.numbers[contact], scratch.paths
     pieces, first = int(numbers[by.PIECES]), int(numbers[by.INTO])
     share = numbers[by.PIECE_SPEED]
@@ -80,7 +86,7 @@ def throw(
     wy: float,
 ) -> tuple[float, float]:
     """Velocity of the first of a pair after it bounced off the other, which moves at (wx, wy)."""
-    one, other, contact = meetings.pairs[pair]
+    one, other, contact = who(meetings, pair)
     numbers, paths = meetings.numbers[contact], scratch.paths
     vx, vy = state[one, VX], state[one, VY]
     always = numbers[by.PUSH_OUT] == 0.0 and numbers[by.FIND] == by.OVERLAP
@@ -88,7 +94,9 @@ def throw(
         speed = math.sqrt(vx * vx + vy * vy) * numbers[by.RESTITUTION]
         left = (paths[one, PX] - paths[other, PX]) * -ny
         left += (paths[one, PY] - paths[other, PY]) * nx
-        vx, vy = by_place(speed, nx, ny, left / meetings.reach[other], numbers[by.BY_PLACE])
+        vx, vy = by_place(
+            speed, nx, ny, left / meetings.reach[meetings.pairs[pair, 4]], numbers[by.BY_PLACE]
+        )
     else:
         vx, vy = bounce(vx, vy, nx, ny, numbers[by.RESTITUTION], always)
     vx, vy = vx + numbers[by.SHARE] * wx, vy + numbers[by.SHARE] * wy
@@ -117,7 +125,7 @@ def respond(
 
     The normal points from the other body to the craft that responds.
     """
-    one, other, contact = meetings.pairs[pair]
+    one, other, contact = who(meetings, pair)
     numbers, paths, there = meetings.numbers[contact], scratch.paths, scratch.bodies
     vx, vy = state[one, VX], state[one, VY]
     wx, wy = 0.0, 0.0
@@ -156,6 +164,13 @@ def respond(
         paths[one, WX], paths[one, WY] = wx, wy
     scratch.counts[contact] += 1.0
     return hard
+
+
+@inlined
+def both_radii(meetings: Meetings, pair: int) -> float:
+    """By how much the corners of both of a pair are rounded, together [px]."""
+    one, other = meetings.pairs[pair, 3], meetings.pairs[pair, 4]
+    return float(meetings.radii[one] + meetings.radii[other])
 
 
 @inlined
@@ -217,8 +232,11 @@ def next_impact(
     The fraction of the step is NEVER if they do not meet; the gap is below zero if they
     overlap already.
     """
-    one, other, contact = meetings.pairs[pair]
-    paths, touching = scratch.paths, scratch.touching
+    one, other, contact = who(meetings, pair)
+    paths = scratch.paths
+    passes = meetings.numbers[contact, by.RESPONSE] in (by.PASS, by.REMOVE, by.SPLIT)
+    if passes and scratch.touching[meetings.pairs[pair, 5]] != 0.0:
+        return NEVER, 0.0, 0.0, 0.0  # it counts again once they have parted
     now = max(paths[one, AT], paths[other, AT])
     left = 1.0 - now
     share, back = now - paths[one, AT], now - paths[other, AT]
@@ -227,10 +245,10 @@ def next_impact(
     dx = (paths[one, WX] - paths[other, WX]) * left
     dy = (paths[one, WY] - paths[other, WY]) * left
     way = math.sqrt(dx * dx + dy * dy)
-    shape = outline(meetings, scratch.shape, one, state[one, at.HEADING], x, y)
+    shape = outline(meetings, scratch.shape, meetings.pairs[pair, 3], state[one, at.HEADING], x, y)
     angle = state[other, at.HEADING] if other < len(state) else 0.0
-    wall = outline(meetings, scratch.wall, other, angle, ox, oy)
-    radius = meetings.radii[one] + meetings.radii[other]
+    wall = outline(meetings, scratch.wall, meetings.pairs[pair, 4], angle, ox, oy)
+    radius = both_radii(meetings, pair)
     far_x, far_y = meetings.apart[pair, 0], meetings.apart[pair, 1]
     room, nx, ny = 1.0, 0.0, 0.0
     if abs(x - ox) <= far_x and abs(y - oy) <= far_y:  # else they are not even near
@@ -238,8 +256,8 @@ def next_impact(
     if room > TOUCH:
         t, nx, ny = impact(wall, shape, radius, dx, dy)
         return (now + t * left if t <= 1.0 else NEVER), nx, ny, room
-    if meetings.numbers[contact, by.RESPONSE] in (by.PASS, by.REMOVE, by.SPLIT):
-        return (NEVER if touching[pair] != 0.0 else now), nx, ny, room
+    if passes:
+        return now, nx, ny, room
     meets = dx * nx + dy * ny < -1e-9 * way or room < -TOUCH
     return (now if meets else NEVER), nx, ny, room
 
@@ -249,13 +267,29 @@ def shown_gap(
     meetings: Meetings, scratch: Scratch, state: Floats, pair: int
 ) -> tuple[float, float, float]:
     """Gap and normal of a pair where its bodies are at the end of the step."""
-    one, other, _contact = meetings.pairs[pair]
+    one, other, _contact = who(meetings, pair)
     paths = scratch.paths
     x, y, ox, oy = paths[one, PX], paths[one, PY], paths[other, PX], paths[other, PY]
-    shape = outline(meetings, scratch.shape, one, state[one, at.HEADING], x, y)
+    shape = outline(meetings, scratch.shape, meetings.pairs[pair, 3], state[one, at.HEADING], x, y)
     angle = state[other, at.HEADING] if other < len(state) else 0.0
-    wall = outline(meetings, scratch.wall, other, angle, ox, oy)
-    return gap(wall, shape, meetings.radii[one] + meetings.radii[other])
+    wall = outline(meetings, scratch.wall, meetings.pairs[pair, 4], angle, ox, oy)
+    return gap(wall, shape, both_radii(meetings, pair))
+
+
+@outlined
+def group_gap(
+    meetings: Meetings, scratch: Scratch, state: Floats, pair: int
+) -> tuple[float, float, float, int]:
+    """Gap and normal where two bodies of several parts are nearest, and the pair of parts."""
+    group = meetings.pairs[pair, 5]
+    best, normal_x, normal_y, nearest_pair = math.inf, 1.0, 0.0, group
+    for row in range(group, len(meetings.pairs)):
+        if meetings.pairs[row, 5] != group:
+            break
+        room, nx, ny = shown_gap(meetings, scratch, state, row)
+        if room < best:
+            best, normal_x, normal_y, nearest_pair = room, nx, ny, row
+    return best, normal_x, normal_y, nearest_pair
 
 
 @outlined
@@ -274,7 +308,7 @@ def strike(
     steps: float,
 ) -> int:
     """Let a pair that touches respond, push it apart if it overlaps, and write it down."""
-    one, other, contact = meetings.pairs[pair]
+    one, other, contact = who(meetings, pair)
     paths = scratch.paths
     vx, vy = state[one, VX], state[one, VY]
     if other < len(state):
@@ -287,7 +321,7 @@ def strike(
     moment = paths[one, AT]
     hard = respond(meetings, scratch, state, pair, nx, ny, now, steps)
     if not solid:
-        scratch.touching[pair] = 1.0
+        scratch.touching[meetings.pairs[pair, 5]] = 1.0
     what = -1 - 2 * contact - (1 if hard else 0)
     return note_contact(
         events, used, step, one, what, moment, x, y, vx, vy, other, float(pair), math.atan2(ny, nx)
@@ -335,7 +369,7 @@ def sweep(
                 best, found, normal_x, normal_y, room = moment, pair, nx, ny, before_it
         if found < 0:
             break
-        one, other, contact = meetings.pairs[found]
+        one, other, contact = who(meetings, found)
         advance(paths, one, best)
         advance(paths, other, best)
         if turn == MOST:
@@ -373,7 +407,7 @@ def look(
         eye[0, 0], eye[0, 1] = x, y
         best, found, normal_x, normal_y = NEVER, -1, 0.0, 0.0
         for pair in range(len(meetings.pairs)):
-            one, other, contact = meetings.pairs[pair]
+            one, other, contact = who(meetings, pair)
             if one != craft or meetings.numbers[contact, by.FIND] != by.SIGHT:
                 continue
             if scratch.bodies[other] == 0.0:
@@ -382,7 +416,7 @@ def look(
             body = outline(
                 meetings, scratch.wall, other, turned, paths[other, PX], paths[other, PY]
             )
-            t, nx, ny = impact(body, eye, meetings.radii[other], dx, dy)
+            t, nx, ny = impact(body, eye, meetings.radii[meetings.pairs[pair, 4]], dx, dy)
             if t < best:
                 best, found, normal_x, normal_y = t, pair, nx, ny
         if found >= 0 and best <= 1.0:
@@ -392,7 +426,7 @@ def look(
                 *(normal_x, normal_y, 0.0, now, steps),
             )
             paths[craft, PX], paths[craft, PY] = x, y
-            scratch.touching[found] = 0.0
+            scratch.touching[meetings.pairs[found, 5]] = 0.0
     return used
 
 
@@ -426,23 +460,26 @@ def meet(
     for body in range(len(state)):
         advance(paths, body, 1.0)
     for pair in range(len(meetings.pairs)):
-        one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
-        contact = meetings.pairs[pair, 2]
+        one, other, contact = who(meetings, pair)
         overlaps = meetings.numbers[contact, by.FIND] == by.OVERLAP
-        if touching[pair] == 0.0 and (not overlaps or apart(meetings, paths, pair)):
+        group = meetings.pairs[pair, 5]
+        if touching[group] == 0.0 and (not overlaps or apart(meetings, paths, pair)):
             continue
         if there[one] == 0.0 or there[other] == 0.0:
-            touching[pair] = 0.0
+            touching[group] = 0.0
             continue
-        room, nx, ny = shown_gap(meetings, scratch, state, pair)
+        if scratch.seen[group] == step + 1.0:  # with another of their parts
+            continue
+        scratch.seen[group] = step + 1.0
+        room, nx, ny, nearest_pair = group_gap(meetings, scratch, state, pair)
         if room > TOUCH:
-            touching[pair] = 0.0
+            touching[group] = 0.0
         elif overlaps and room < 0.0:
             once = meetings.numbers[contact, by.RESPONSE] in (by.PASS, by.REMOVE, by.SPLIT)
-            if not (once and touching[pair] != 0.0):
+            if not (once and touching[group] != 0.0):
                 used = strike(
-                    *(meetings, scratch, state, events, used, step, pair, nx, ny, room),
-                    *(now, steps),
+                    *(meetings, scratch, state, events, used, step, nearest_pair),
+                    *(nx, ny, room, now, steps),
                 )
     looks = False
     for craft in range(len(state)):
@@ -452,7 +489,8 @@ def meet(
     for craft in range(len(state)):
         state[craft, X], state[craft, Y] = paths[craft, PX], paths[craft, PY]
     for row in range(since, min(used, len(events))):
-        room, _nx, _ny = shown_gap(meetings, scratch, state, int(events[row, at.EVENT_GAP]))
+        pair = int(events[row, at.EVENT_GAP])
+        room, _nx, _ny, _pair = group_gap(meetings, scratch, state, pair)
         events[row, at.EVENT_GAP] = room
     return used
 

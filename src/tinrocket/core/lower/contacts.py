@@ -3,12 +3,14 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core.contacts import meetings as by
 from tinrocket.core.contacts.meetings import NO_MEETINGS, Meetings
+from tinrocket.core.lower.angles import Heading
 from tinrocket.scenario import shapes
 from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.craft import Craft
@@ -61,35 +63,41 @@ def lower_contacts(
     view = ["view"] if scenario.view else []
     crafts = len(scenario.fleet) + len(view)
     names = [*(craft.name for craft in scenario.fleet), *view, *(one[0] for one, _of in pieces)]
+    up = Heading.of(scenario.arena).up
     if not scenario.contact:
         return NO_MEETINGS, tuple(names)
-    outlines = [hit_outline(craft) for craft in scenario.fleet]
-    outlines += [Outline(np.zeros((1, 2)), 0.0, False) for _ in view]
-    outlines += [outline(obstacle.shape) for _piece, obstacle in pieces]
+    bodies = [hit_outlines(craft, up) for craft in scenario.fleet]
+    bodies += [[Outline(np.zeros((1, 2)), 0.0, False)] for _ in view]
+    bodies += [outlines(obstacle.shape, up) for _piece, obstacle in pieces]
+    parts = [part for body in bodies for part in body]
+    first = np.concatenate([[0], np.cumsum([len(body) for body in bodies])]).tolist()
     called: list[set[str]] = [{craft.name, *craft.groups} for craft in scenario.fleet]
     called += [set() for _ in view]
     called += [{one[0], of.name, *of.groups} for one, of in pieces]
-    pairs = [
-        (one, other, index)
-        for index, contact in enumerate(scenario.contact)
-        for one in range(crafts)
-        if contact.between[0] in called[one]
-        for other in range(len(names))
-        if other != one and contact.between[1] in called[other]
-    ]
-    met = np.array(pairs, dtype=np.int64).reshape(-1, 3)
-    extents = np.array([one.extent for one in outlines])
-    sizes = [len(one.corners) for one in outlines]
+    pairs: list[tuple[int, ...]] = []
+    for index, contact in enumerate(scenario.contact):
+        others = [number for number, names in enumerate(called) if contact.between[1] in names]
+        for one in (number for number in range(crafts) if contact.between[0] in called[number]):
+            for other in others:
+                both = product(
+                    range(first[one], first[one + 1]), range(first[other], first[other + 1])
+                )
+                if other != one:
+                    group = len(pairs)
+                    pairs += [(one, other, index, *shapes_of, group) for shapes_of in both]
+    met = np.array(pairs, dtype=np.int64).reshape(-1, 6)
+    extents = np.array([one.extent for one in parts])
+    sizes = [len(one.corners) for one in parts]
     meetings = Meetings(
         pairs=met,
         numbers=np.array([_numbers(contact, scenario, pools) for contact in scenario.contact]),
         kicks=np.array([_kicks(contact) for contact in scenario.contact]),
-        corners=np.concatenate([one.corners for one in outlines]),
+        corners=np.concatenate([one.corners for one in parts]),
         first=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64),
-        radii=np.array([one.radius for one in outlines]),
-        reach=np.array([one.reach for one in outlines]),
-        turns=np.array([float(one.turns) for one in outlines]),
-        apart=extents[met[:, 0]] + extents[met[:, 1]] + CLOSE,
+        radii=np.array([one.radius for one in parts]),
+        reach=np.array([one.reach for one in parts]),
+        turns=np.array([float(one.turns) for one in parts]),
+        apart=extents[met[:, 3]] + extents[met[:, 4]] + CLOSE,
         safe=np.array([craft.safe for craft in scenario.fleet]),
         places=np.array([place for (_name, *place), _of in pieces]).reshape(-1, 2),
     )
@@ -126,28 +134,43 @@ def _kicks(contact: Contact) -> Floats:
     return np.random.default_rng(contact.seed).uniform(-1.0, 1.0, by.KICKS)
 
 
-def hit_outline(craft: Craft) -> Outline:
+def hit_outlines(craft: Craft, up: float) -> list[Outline]:
     """Return what of a craft can be hit."""
     shape = craft.shape
     if shape is None and craft.radius == 0.0 and craft.hit is None:
-        return Outline(np.zeros((1, 2)), 0.0, False)
+        return [Outline(np.zeros((1, 2)), 0.0, False)]
     drawn = shape or shapes.Circle(radius=max(craft.radius, 1e-9))
-    return hit_outline_of(drawn, craft.hit) or outline(drawn)
+    return hit_outlines_of(drawn, craft.hit, up) or outlines(drawn, up)
 
 
-def hit_outline_of(drawn: shapes.Shape, hit: shapes.Hit | None) -> Outline | None:
-    """Return what can be hit of what is drawn, or None if it is just that."""
+def hit_outlines_of(drawn: shapes.Shape, hit: shapes.Hit | None, up: float) -> list[Outline]:
+    """Return what can be hit of what is drawn; nothing if it is just that."""
     if hit is None:
-        return None
+        return []
     if hit.shape is not None:
-        return outline(hit.shape)
-    whole = outline(drawn)
+        return outlines(hit.shape, up)
+    whole = outlines(drawn, up)
     if hit.scale is not None:
-        return Outline(whole.corners * hit.scale, whole.radius * hit.scale, whole.turns)
-    return inset(whole, hit.inset or 0.0)
+        size = hit.scale
+        return [Outline(one.corners * size, one.radius * size, one.turns) for one in whole]
+    return [inset(one, hit.inset or 0.0) for one in whole]
 
 
-def outline(shape: shapes.StillShape) -> Outline:
+def outlines(shape: shapes.StillShape, up: float) -> list[Outline]:
+    """Return the convex parts of a shape: one, but of a mask; `up` is 1 where y grows upward."""
+    if not isinstance(shape, shapes.Mask):
+        return [outline(shape)]
+    middle_x, middle_y, size = len(shape.rows[0]) / 2, len(shape.rows) / 2, shape.scale
+    parts = []
+    for left, top, right, bottom in shape.rectangles:
+        low, high = sorted((-up * (top - middle_y), -up * (bottom - middle_y)))
+        x = np.array([left, right, right, left]) - middle_x
+        corners = np.stack([x, [low, low, high, high]], axis=1) * size
+        parts.append(Outline(corners, 0.0, shape.turns))
+    return parts
+
+
+def outline(shape: shapes.ConvexShape) -> Outline:
     """Return a shape as a rounded polygon whose inside is to the left of its edges."""
     if isinstance(shape, shapes.Circle):
         return Outline(np.zeros((1, 2)), shape.radius, False)
