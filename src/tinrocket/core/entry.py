@@ -28,9 +28,7 @@ FlyBatch = Callable[..., None]
 """As `_fly_batch`."""
 
 COMPILING = "compiling the loop for this machine, once; this takes about ten seconds"
-COMPILING_SELDOM = (
-    "compiling dash, hop, fire and closed form for this machine, once; this takes some seconds"
-)
+COMPILING_SELDOM = "compiling the rarer rules for this machine, once; this takes some seconds"
 COMPILING_STAGE = "compiling spawners and rounds for this machine, once; this takes some seconds"
 COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
 

@@ -34,14 +34,13 @@ from tinrocket.core.layout import (
     Y,
 )
 from tinrocket.core.program import Program
-from tinrocket.core.rules import closed
 from tinrocket.core.rules.drive import brake, drive
 from tinrocket.core.rules.flap import fall, flap
-from tinrocket.core.rules.follow import chase, follow, toward
+from tinrocket.core.rules.follow import follow
 from tinrocket.core.rules.limit import limit_axes, limit_speed
 from tinrocket.core.rules.move import move_euler, move_half
 from tinrocket.core.rules.snap import snap
-from tinrocket.core.rules.steering import aim, turn
+from tinrocket.core.rules.steering import turn
 from tinrocket.core.rules.thrust import push
 from tinrocket.core.scratch import Scratch, fill, take
 from tinrocket.core.stage.staging import Staging
@@ -302,55 +301,18 @@ def make_loop(sources: int) -> Fly:
                             vx, vy = a * face_x, a * face_y
                         else:
                             vx, vy = 0.0, 0.0
-                    elif (
-                        opcode == op.AIM
-                        or opcode == op.FOLLOW
-                        or opcode == op.CHASE
-                        or opcode == op.CHASE_FORCE
-                    ):
+                    elif opcode == op.FOLLOW:
                         there, dx, dy = True, in_a - x, in_b - y
                         if first != 0:
-                            target = first - 1
-                            there = state[target, ALIVE] != 0.0
-                            dx, dy = state[target, X] - x, state[target, Y] - y
-                        if opcode == op.CHASE:
-                            vx, vy = chase(dx, dy, a, b, c, coef[n + 3]) if there else (0.0, 0.0)
-                        elif there:
-                            if opcode == op.AIM:
-                                heading = aim(heading, dx, dy, a)
-                            elif opcode == op.CHASE_FORCE:
-                                gain_x, gain_y = toward(dx, dy, a)
-                                vx += gain_x
-                                vy += gain_y
-                            else:
-                                on_x, on_y, per = c, coef[n + 3], coef[n + 4]
-                                way_x, way_y = follow(dx * on_x, dy * on_y, a, b)
-                                x += way_x
-                                y += way_y
-                                vx = way_x * per if on_x != 0.0 else vx
-                                vy = way_y * per if on_y != 0.0 else vy
-                    elif opcode == op.AIM_ALONG:
-                        heading = aim(heading, in_a, in_b, a)
-                    elif opcode == op.TORQUE:
-                        state[craft, SPIN] = turn(state[craft, SPIN], in_a, in_b, a)
-                    elif opcode == op.ROTATE:
-                        heading += state[craft, SPIN] * a
-                    elif opcode == op.DRAG_SPIN:
-                        state[craft, SPIN] *= a
-                    elif opcode == op.LIMIT_SPIN:
-                        state[craft, SPIN] = min(max(state[craft, SPIN], -a), a)
-                    elif (
-                        opcode == op.DASH
-                        or opcode == op.HOP
-                        or opcode == op.FIRE
-                        or opcode == op.MOVE_CLOSED
-                    ):
-                        in_c = inputs[step, operands[slot + 2]]
-                        x, y, vx, vy, heading, fired, refused = calls.seldom(
-                            *(opcode, coef, n, memory, first, state, before, craft),
-                            *(x, y, vx, vy, heading, in_a, in_b, in_c, now, count, dt),
-                        )
-                        began, missed = int(fired), int(refused)
+                            there = state[first - 1, ALIVE] != 0.0
+                            dx, dy = state[first - 1, X] - x, state[first - 1, Y] - y
+                        if there:
+                            on_x, on_y, per = c, coef[n + 3], coef[n + 4]
+                            way_x, way_y = follow(dx * on_x, dy * on_y, a, b)
+                            x += way_x
+                            y += way_y
+                            vx = way_x * per if on_x != 0.0 else vx
+                            vy = way_y * per if on_y != 0.0 else vy
                     elif opcode == op.TIMER:
                         if in_a != 0.0:
                             memory[first] = a + (count if b != 0.0 else now) - SOON
@@ -362,17 +324,6 @@ def make_loop(sources: int) -> Fly:
                             b != 0.0
                         ):
                             pc += np.uint64(first) * WORDS
-                    elif opcode == op.GATHER_TURN:
-                        memory[first + closed.OMEGA] = turn(
-                            memory[first + closed.OMEGA], in_a, in_b, a
-                        )
-                    elif opcode == op.GATHER_THRUST:
-                        memory[first + closed.PUSH] += push(in_a, in_b, a, b)
-                    elif opcode == op.GATHER_FORCE:
-                        memory[first + closed.FORCE_X] += in_a * a
-                        memory[first + closed.FORCE_Y] += in_b * b
-                    elif opcode == op.GATHER_DRAG:
-                        memory[first + closed.RESIST] += a
                     elif opcode == op.CUSTOM:
                         values[0], values[1], values[2], values[3] = x, y, vx, vy
                         values[4], values[5] = heading, state[craft, SPIN]
@@ -387,6 +338,13 @@ def make_loop(sources: int) -> Fly:
                         whole = x + y + vx + vy + heading + state[craft, SPIN]
                         if not math.isfinite(whole):
                             return used, craft, step, int(pc // WORDS)
+                    else:
+                        in_c = inputs[step, operands[slot + 2]]
+                        x, y, vx, vy, heading, fired, refused = calls.seldom(
+                            *(opcode, coef, n, memory, first, state, before, craft),
+                            *(x, y, vx, vy, heading, in_a, in_b, in_c, now, count, dt),
+                        )
+                        began, missed = int(fired), int(refused)
                 if arrived:
                     arrived = False
                     # an infinity or a NaN among them makes the sum one

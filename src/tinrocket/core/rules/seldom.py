@@ -15,14 +15,24 @@ from tinrocket.core.rules import closed
 from tinrocket.core.rules.closed import move_closed
 from tinrocket.core.rules.dash import dash
 from tinrocket.core.rules.fire import fire
+from tinrocket.core.rules.follow import chase, toward
 from tinrocket.core.rules.hop import hop
+from tinrocket.core.rules.steering import aim, turn
+from tinrocket.core.rules.thrust import push
 
 Floats = NDArray[np.float64]
 Moved = tuple[float, float, float, float, float, float, float]
 Seldom = Callable[..., Moved]
 """As `seldom`."""
 
-OPCODES = frozenset({op.DASH, op.HOP, op.MOVE_CLOSED, op.FIRE})
+OPCODES = frozenset(
+    {
+        *(op.AIM, op.CHASE, op.CHASE_FORCE),
+        *(op.TORQUE, op.ROTATE, op.DRAG_SPIN, op.LIMIT_SPIN, op.AIM_ALONG),
+        *(op.DASH, op.HOP, op.FIRE),
+        *(op.GATHER_TURN, op.GATHER_THRUST, op.GATHER_FORCE, op.GATHER_DRAG, op.MOVE_CLOSED),
+    }
+)
 
 
 @outlined
@@ -54,12 +64,12 @@ def seldom(
     numbers, n
         All numbers of the program, and where those of the rule begin.
     memory, m
-        All memory, and the first cell of the rule.
+        All memory, and the first cell of the rule; or the target's number, counted from 1.
     state, before, craft
         The states as stored, of which a hop changes height and whether walls are below, and
         places as the step began; shots are added to both.
     action, input_x, input_y
-        The rule's inputs.
+        The rule's three inputs; a dash takes them by these names.
     now, count, dt
         When the step begins [s], how many steps came before it, and how long it is [s].
     """
@@ -80,15 +90,48 @@ def seldom(
             *(numbers, n, memory, m, state, before, craft, x, y, vx, vy, heading),
             *(action, now, count),
         )
+    elif opcode in (op.AIM, op.CHASE, op.CHASE_FORCE):
+        there, dx, dy = True, action - x, input_x - y
+        if m != 0:
+            there = state[m - 1, at.ALIVE] != 0.0
+            dx, dy = state[m - 1, at.X] - x, state[m - 1, at.Y] - y
+        if opcode == op.AIM and there:
+            heading = aim(heading, dx, dy, numbers[n])
+        elif opcode == op.CHASE_FORCE and there:
+            gain_x, gain_y = toward(dx, dy, numbers[n])
+            vx, vy = vx + gain_x, vy + gain_y
+        elif opcode == op.CHASE:
+            vx, vy = 0.0, 0.0
+            if there:
+                vx, vy = chase(dx, dy, numbers[n], numbers[n + 1], numbers[n + 2], numbers[n + 3])
+    elif opcode == op.AIM_ALONG:
+        heading = aim(heading, action, input_x, numbers[n])
+    elif opcode == op.TORQUE:
+        state[craft, at.SPIN] = turn(state[craft, at.SPIN], action, input_x, numbers[n])
+    elif opcode == op.ROTATE:
+        heading += state[craft, at.SPIN] * numbers[n]
+    elif opcode == op.DRAG_SPIN:
+        state[craft, at.SPIN] *= numbers[n]
+    elif opcode == op.LIMIT_SPIN:
+        state[craft, at.SPIN] = min(max(state[craft, at.SPIN], -numbers[n]), numbers[n])
+    elif opcode == op.GATHER_TURN:
+        memory[m + closed.OMEGA] = turn(memory[m + closed.OMEGA], action, input_x, numbers[n])
+    elif opcode == op.GATHER_THRUST:
+        memory[m + closed.PUSH] += push(action, input_x, numbers[n], numbers[n + 1])
+    elif opcode == op.GATHER_FORCE:
+        memory[m + closed.FORCE_X] += action * numbers[n]
+        memory[m + closed.FORCE_Y] += input_x * numbers[n + 1]
+    elif opcode == op.GATHER_DRAG:
+        memory[m + closed.RESIST] += numbers[n]
     else:
-        omega, push, resist = (
+        omega, thrust, resist = (
             memory[m + closed.OMEGA],
             memory[m + closed.PUSH],
             memory[m + closed.RESIST],
         )
         force_x, force_y = memory[m + closed.FORCE_X], memory[m + closed.FORCE_Y]
         x, y, vx, vy, heading = move_closed(
-            x, y, vx, vy, heading, omega, push, resist, force_x, force_y, numbers[n]
+            x, y, vx, vy, heading, omega, thrust, resist, force_x, force_y, numbers[n]
         )
         for cell in range(closed.GATHERED):
             memory[m + cell] = 0.0
