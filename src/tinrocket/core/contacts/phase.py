@@ -8,12 +8,19 @@ from numpy.typing import NDArray
 from tinrocket.core import layout as at
 from tinrocket.core.contacts import meetings as by
 from tinrocket.core.contacts.geometry import NEVER, gap, impact
-from tinrocket.core.contacts.meetings import AT, PACE, PX, PY, WX, WY, Meet, Meetings
-from tinrocket.core.contacts.responses import block, bounce, by_place, finish
+from tinrocket.core.contacts.meetings import AT, PX, PY, WX, WY, Meet, Meetings
+from tinrocket.core.contacts.moves import (
+    advance,
+    apart,
+    begin_paths,
+    both_radii,
+    outline,
+    who,
+)
+from tinrocket.core.contacts.respond import respond
 from tinrocket.core.events import note_contact
 from tinrocket.core.jit import inlined, outlined
 from tinrocket.core.layout import ALIVE, VX, VY, X, Y
-from tinrocket.core.pools import enter
 from tinrocket.core.scratch import Scratch
 
 Floats = NDArray[np.float64]
@@ -22,205 +29,6 @@ MOST = 512
 """Contacts that are worked out in one step; what would come after them stands still."""
 TOUCH = 1e-9
 """Overlaps below this are touches [px]."""
-
-
-@inlined
-def who(meetings: Meetings, pair: int) -> tuple[int, int, int]:
-    """Return the craft that responds, the body it meets, and the contact of the two."""
-    return meetings.pairs[pair, 0], meetings.pairs[pair, 1], meetings.pairs[pair, 2]
-
-
-@inlined
-def outline(
-    meetings: Meetings, room: Floats, part: int, angle: float, x: float, y: float
-) -> Floats:
-    """Corners of a part of a body at a place, turned if it turns; in `room`, large enough."""
-    first, past = meetings.first[part], meetings.first[part + 1]
-    cos_a, sin_a = 1.0, 0.0
-    if meetings.turns[part] != 0.0:
-        cos_a, sin_a = math.cos(angle), math.sin(angle)
-    for k in range(past - first):
-        cx, cy = meetings.corners[first + k, 0], meetings.corners[first + k, 1]
-        room[k, 0] = x + cx * cos_a - cy * sin_a
-        room[k, 1] = y + cx * sin_a + cy * cos_a
-    return room[: past - first]
-
-
-@inlined
-def split(
-    meetings: Meetings, scratch: Scratch, state: Floats, pair: int, now: float, steps: float
-) -> None:
-    """Put pieces in the place of the first of a pair, fanned out along its way."""
-    one, _other, contact = who(meetings, pair)
-    numbers, paths = meetings.numbers[contact], scratch.paths
-    pieces, first = int(numbers[by.PIECES]), int(numbers[by.INTO])
-    share = numbers[by.PIECE_SPEED]
-    for piece in range(pieces):
-        turn = 0.0
-        if pieces > 1:
-            turn = numbers[by.FAN] * (piece / (pieces - 1.0) - 0.5)
-        cos_t, sin_t = math.cos(turn), math.sin(turn)
-        vx = share * (state[one, VX] * cos_t - state[one, VY] * sin_t)
-        vy = share * (state[one, VX] * sin_t + state[one, VY] * cos_t)
-        x, y, pace = paths[one, PX], paths[one, PY], paths[one, PACE]
-        craft = enter(
-            *(state, scratch.before, first, int(numbers[by.INTO_SIZE]), x, y, vx, vy),
-            *(math.atan2(vy, vx), now, steps),
-        )
-        if craft >= 0:
-            paths[craft, AT], paths[craft, PX], paths[craft, PY] = paths[one, AT], x, y
-            paths[craft, WX], paths[craft, WY] = vx * pace, vy * pace
-            paths[craft, PACE] = pace
-            scratch.bodies[craft] = 1.0 if meetings.safe[craft] == 0.0 else 0.0
-
-
-@inlined
-def throw(
-    meetings: Meetings,
-    scratch: Scratch,
-    state: Floats,
-    pair: int,
-    nx: float,
-    ny: float,
-    wx: float,
-    wy: float,
-) -> tuple[float, float]:
-    """Velocity of the first of a pair after it bounced off the other, which moves at (wx, wy)."""
-    one, other, contact = who(meetings, pair)
-    numbers, paths = meetings.numbers[contact], scratch.paths
-    vx, vy = state[one, VX], state[one, VY]
-    always = numbers[by.PUSH_OUT] == 0.0 and numbers[by.FIND] == by.OVERLAP
-    if numbers[by.BY_PLACE] != 0.0:
-        speed = math.sqrt(vx * vx + vy * vy) * numbers[by.RESTITUTION]
-        left = (paths[one, PX] - paths[other, PX]) * -ny
-        left += (paths[one, PY] - paths[other, PY]) * nx
-        vx, vy = by_place(
-            speed, nx, ny, left / meetings.reach[meetings.pairs[pair, 4]], numbers[by.BY_PLACE]
-        )
-    else:
-        vx, vy = bounce(vx, vy, nx, ny, numbers[by.RESTITUTION], always)
-    vx, vy = vx + numbers[by.SHARE] * wx, vy + numbers[by.SHARE] * wy
-    kick = numbers[by.KICK]
-    if kick != 0.0:
-        kick *= meetings.kicks[contact, int(scratch.counts[contact]) % by.KICKS]
-    vx, vy = finish(vx, vy, numbers[by.FASTER], numbers[by.TOP], kick)
-    if not always:  # never slower than the bat that comes after it
-        vx, vy = block(vx - wx, vy - wy, nx, ny)
-        vx, vy = vx + wx, vy + wy
-    return vx, vy
-
-
-@inlined
-def respond(
-    meetings: Meetings,
-    scratch: Scratch,
-    state: Floats,
-    pair: int,
-    nx: float,
-    ny: float,
-    now: float,
-    steps: float,
-) -> bool:
-    """Change velocity, way and presence of a pair in contact; return whether it was hard.
-
-    The normal points from the other body to the craft that responds.
-    """
-    one, other, contact = who(meetings, pair)
-    numbers, paths, there = meetings.numbers[contact], scratch.paths, scratch.bodies
-    vx, vy = state[one, VX], state[one, VY]
-    wx, wy = 0.0, 0.0
-    if other < len(state):
-        wx, wy = state[other, VX], state[other, VY]
-    hard = bool(math.sqrt(wx * wx + wy * wy) > numbers[by.HARD])
-    response = numbers[by.RESPONSE]
-    if numbers[by.SIDE] >= 0.0:
-        scratch.ledger[at.FIRST_SCORE + int(numbers[by.SIDE])] += numbers[by.POINTS]
-        scratch.ledger[at.SCORES] += 1.0
-    if response in (by.REMOVE, by.SPLIT):
-        if numbers[by.GONE_ONE] != 0.0:
-            state[one, ALIVE] = there[one] = 0.0
-            paths[one, WX] = paths[one, WY] = 0.0  # it stays where it was hit
-        if numbers[by.GONE_OTHER] != 0.0:
-            there[other] = 0.0
-            if other < len(state):
-                state[other, ALIVE] = 0.0
-                paths[other, WX] = paths[other, WY] = 0.0
-        if response == by.SPLIT:
-            split(meetings, scratch, state, pair, now, steps)
-    elif response == by.STOP:
-        for body in (one, other):
-            if body < len(state):
-                state[body, ALIVE] = at.FROZEN
-                state[body, VX] = state[body, VY] = 0.0
-                paths[body, WX] = paths[body, WY] = 0.0
-    elif response != by.PASS:
-        if response == by.BLOCK:
-            vx, vy = block(vx - wx, vy - wy, nx, ny)
-            vx, vy = vx + wx, vy + wy
-        else:
-            vx, vy = throw(meetings, scratch, state, pair, nx, ny, wx, wy)
-        state[one, VX], state[one, VY] = vx, vy
-        wx, wy = vx * paths[one, PACE], vy * paths[one, PACE]
-        paths[one, WX], paths[one, WY] = wx, wy
-    scratch.counts[contact] += 1.0
-    return hard
-
-
-@inlined
-def both_radii(meetings: Meetings, pair: int) -> float:
-    """By how much the corners of both of a pair are rounded, together [px]."""
-    one, other = meetings.pairs[pair, 3], meetings.pairs[pair, 4]
-    return float(meetings.radii[one] + meetings.radii[other])
-
-
-@inlined
-def begin_paths(meetings: Meetings, scratch: Scratch, state: Floats, dt: float) -> None:
-    """Lay the paths of all bodies in this step, straight from where they were to where they are."""
-    paths, before, bounds = scratch.paths, scratch.before, scratch.bounds
-    for body in range(len(paths)):
-        for column in range(len(paths[body])):
-            paths[body, column] = 0.0
-    for craft in range(len(state)):
-        x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
-        paths[craft, PX], paths[craft, PY] = x, y
-        if state[craft, ALIVE] <= 0.0:
-            continue
-        laps_x = state[craft, at.LAPS_X] - before[craft, 2]
-        laps_y = state[craft, at.LAPS_Y] - before[craft, 3]
-        wx, wy = x - before[craft, 0], y - before[craft, 1]
-        if laps_x != 0.0:
-            wx += laps_x * (bounds[craft, at.X_HIGH] - bounds[craft, at.X_LOW])
-        if laps_y != 0.0:
-            wy += laps_y * (bounds[craft, at.Y_HIGH] - bounds[craft, at.Y_LOW])
-        paths[craft, PX], paths[craft, PY] = x - wx, y - wy
-        paths[craft, WX], paths[craft, WY] = wx, wy
-        square = vx * vx + vy * vy
-        pace = (wx * vx + wy * vy) / square if square > 0.0 else 0.0
-        paths[craft, PACE] = pace if pace > 0.0 else dt
-    for still in range(len(meetings.places)):
-        body = len(state) + still
-        paths[body, PX], paths[body, PY] = meetings.places[still]
-
-
-@inlined
-def apart(meetings: Meetings, paths: Floats, pair: int) -> bool:
-    """Whether a pair is too far apart to meet in this step, by the boxes around both."""
-    one, other = meetings.pairs[pair, 0], meetings.pairs[pair, 1]
-    far_x = meetings.apart[pair, 0] + abs(paths[one, WX]) + abs(paths[other, WX])
-    far_y = meetings.apart[pair, 1] + abs(paths[one, WY]) + abs(paths[other, WY])
-    return bool(
-        abs(paths[one, PX] - paths[other, PX]) > far_x
-        or abs(paths[one, PY] - paths[other, PY]) > far_y
-    )
-
-
-@inlined
-def advance(paths: Floats, body: int, moment: float) -> None:
-    """Move a body along its path to a later fraction of the step."""
-    share = moment - paths[body, AT]
-    paths[body, PX] += share * paths[body, WX]
-    paths[body, PY] += share * paths[body, WY]
-    paths[body, AT] = moment
 
 
 @outlined
