@@ -43,7 +43,9 @@ def plot_series(
         first, lines = flights, [(flights, theme.STYLES[0])]
         handles = theme.rate_handles([(flights.rate, flights.clock)])
         title = f"{flights.title or 'Motion'}: motion over time"
-    name = craft or first.craft[0]
+    name = craft or next(
+        (one for one in first.craft if not first.compared_by_events(one)), first.craft[0]
+    )
     unit = first.arena.unit if first.arena else "px"
     units = {"x": unit, "y": unit, "speed": f"{unit}/s", "heading": "deg"}
     figure, axes = _canvas(axes, first, name)
