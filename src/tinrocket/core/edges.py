@@ -117,40 +117,28 @@ def meet_walls(
         hits_low += pairs
         hits_high += pairs
     while position < low or position > high:
-        if position > high:
-            if kind_high == OPEN:
-                break
-            if kind_high == REMOVE:
-                hits_high += 1.0
-                break
-            if kind_high == CLAMP or kind_high == HOLD:
-                position = high
-                if kind_high == CLAMP:
-                    velocity = min(velocity, 0.0)
-                held = 1.0
-                if touch <= 0.0:
-                    hits_high += 1.0
-            else:
-                position = high - restitution_high * (position - high)
-                velocity = -restitution_high * velocity
-                hits_high += 1.0
+        upper = position > high
+        wall, kind, restitution = low, kind_low, restitution_low
+        if upper:
+            wall, kind, restitution = high, kind_high, restitution_high
+        if kind == OPEN:
+            break
+        hits = 1.0
+        if kind == CLAMP or kind == HOLD:
+            held = 1.0 if upper else -1.0
+            hits = 0.0 if touch * held > 0.0 else 1.0
+            if kind == CLAMP and velocity * held > 0.0:
+                velocity = 0.0
+            position = wall
+        elif kind != REMOVE:
+            position = wall - restitution * (position - wall)
+            velocity = -restitution * velocity
+        if upper:
+            hits_high += hits
         else:
-            if kind_low == OPEN:
-                break
-            if kind_low == REMOVE:
-                hits_low += 1.0
-                break
-            if kind_low == CLAMP or kind_low == HOLD:
-                position = low
-                if kind_low == CLAMP:
-                    velocity = max(velocity, 0.0)
-                held = -1.0
-                if touch >= 0.0:
-                    hits_low += 1.0
-            else:
-                position = low + restitution_low * (low - position)
-                velocity = -restitution_low * velocity
-                hits_low += 1.0
+            hits_low += hits
+        if kind == REMOVE:
+            break
     return position, velocity, 0.0, held, hits_low, hits_high
 
 
