@@ -344,10 +344,10 @@ def rallies() -> None:
     none = compiled(())
     assert none is not None
 
-    def ours() -> np.ndarray:
+    def ours(threads: int | None = 1) -> np.ndarray:
         return fly_variants(
             *(lowered.program, none, lowered.meetings, lowered.staging, numbers, starts),
-            *(pacing, inputs, 1),
+            *(pacing, inputs, threads),
         )[0]
 
     if not (shutil.which("gcc") or shutil.which("cc")):
@@ -361,8 +361,10 @@ def rallies() -> None:
         plain()
         np.testing.assert_allclose(ours()[:, 0, :4], out[:, :4], rtol=1e-7, atol=1e-6)
         hits = out[:, 4].sum() / count
-        name = f"1,000 swept rallies of {hits:.0f} hits / C loop, gcc -O3"
+        name = f"1,000 swept rallies of {hits:.0f} hits / C loop, one thread"
         report(name, f"{ratio(ours, plain, 5):.2f}", "at most 3")
+        cores = f"the same on {os.cpu_count()} cores / C loop on one"
+        report(cores, f"{ratio(lambda: ours(None), plain, 5):.2f}", "")
 
 
 def command_line() -> None:

@@ -3,7 +3,6 @@
 from typing import NamedTuple
 
 from tinrocket.core.contacts.meetings import Meet
-from tinrocket.core.contacts.near import Near
 from tinrocket.core.custom import Custom
 from tinrocket.core.rules.seldom import Seldom
 from tinrocket.core.stage.staging import Conduct
@@ -18,14 +17,13 @@ class Calls(NamedTuple):
         Calls the user's rules.
     seldom
         Calls the rules that few programs need.
-    near, meet
-        Tells whether anything may meet in a step, and works out what then does.
+    meet
+        Works out the contacts of a step.
     conduct
         Works out who enters and leaves, and whether a round is over.
     """
 
     custom: Custom
     seldom: Seldom
-    near: Near
     meet: Meet
     conduct: Conduct

@@ -10,7 +10,6 @@ from tinrocket.core import opcodes as op
 from tinrocket.core.absent import Absent
 from tinrocket.core.calls import Calls
 from tinrocket.core.contacts.meetings import Meet, Meetings
-from tinrocket.core.contacts.near import Near, anything_near, make_near
 from tinrocket.core.contacts.phase import make_meet, meet
 from tinrocket.core.custom import Custom, Written, compiled, interpreted
 from tinrocket.core.jit import announcing, entry_point, fingerprint, plain, straight
@@ -18,7 +17,7 @@ from tinrocket.core.loop import Fly, make_loop
 from tinrocket.core.program import Program
 from tinrocket.core.rules.seldom import OPCODES, Seldom, make_seldom, seldom
 from tinrocket.core.scratch import Scratch, begin
-from tinrocket.core.signatures import MANY, MEETING, NEAR, ON_STAGE, ONE, SELDOM
+from tinrocket.core.signatures import MANY, MEETING, ON_STAGE, ONE, SELDOM
 from tinrocket.core.stage.phase import conduct, make_conduct
 from tinrocket.core.stage.staging import Conduct, Staging
 
@@ -32,7 +31,7 @@ COMPILING_SELDOM = "compiling the rarer rules for this machine, once; this takes
 COMPILING_STAGE = "compiling spawners and rounds for this machine, once; this takes some seconds"
 COMPILING_CONTACTS = "compiling contacts for this machine, once; this takes some seconds"
 
-NOBODY_NEAR, NOBODY_MEETS = Absent(NEAR), Absent(MEETING)
+NOBODY_MEETS = Absent(MEETING)
 NONE_SELDOM, EMPTY = Absent(SELDOM), Absent(ON_STAGE)
 
 
@@ -63,12 +62,6 @@ def compiled_meet() -> Meet:
 
 
 @lru_cache(maxsize=1)
-def compiled_near() -> Near:
-    """Return the question whether anything may meet, compiled or loaded when first asked for."""
-    return entry_point(NEAR)(make_near(fingerprint()))
-
-
-@lru_cache(maxsize=1)
 def compiled_seldom() -> Seldom:
     """Return the rules that few programs need, compiled or loaded when first asked for."""
     with announcing(COMPILING_SELDOM):
@@ -88,7 +81,6 @@ def compiled_calls(program: Program, meetings: Meetings, custom: Custom) -> Call
     return Calls(
         custom=custom,
         seldom=compiled_seldom() if opcodes & OPCODES else NONE_SELDOM,
-        near=compiled_near() if meetings.pairs.size else NOBODY_NEAR,
         meet=compiled_meet() if meetings.pairs.size else NOBODY_MEETS,
         conduct=compiled_conduct() if op.STAGE in opcodes else EMPTY,
     )
@@ -100,7 +92,7 @@ def ways(program: Program, meetings: Meetings, written: tuple[Written, ...]) -> 
     if custom is not None:
         return straight_loop(), compiled_calls(program, meetings, custom)
     return interpreted_loop(), Calls(
-        interpreted(written), plain(seldom), plain(anything_near), plain(meet), plain(conduct)
+        interpreted(written), plain(seldom), plain(meet), plain(conduct)
     )
 
 

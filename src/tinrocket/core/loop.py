@@ -18,6 +18,7 @@ from tinrocket.core.borrow import borrow
 from tinrocket.core.calls import Calls
 from tinrocket.core.coefficients import renew
 from tinrocket.core.contacts.meetings import Meetings
+from tinrocket.core.contacts.near import anything_near
 from tinrocket.core.edges import carry, meet_sides
 from tinrocket.core.events import note
 from tinrocket.core.layout import (
@@ -107,12 +108,10 @@ def make_loop(sources: int) -> Fly:
             the craft whose state stopped being finite, of the step in which it did, and of
             the instruction at which that was seen.
         """
-        program, numbers, meetings, staging, scratch = borrow(
-            (program, numbers, meetings, staging, scratch)
-        )
-        dts, moments, inputs, state, record, events = borrow(
-            (dts, moments, inputs, state, record, events)
-        )
+        flat = (program, numbers, meetings, staging, scratch, dts, moments, inputs, state, record)
+        held = borrow((flat, events))
+        program, numbers, meetings, staging, scratch, dts, moments, inputs, state, record = held[0]
+        events = held[1]
         code, operands = program.code, program.operands
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
@@ -191,9 +190,9 @@ def make_loop(sources: int) -> Fly:
                         vx += gained * face_x
                         vy += gained * face_y
                 elif opcode == op.MEET:
-                    if calls.near(
-                        *(meetings.pairs, meetings.places, meetings.apart),
-                        *(scratch.touching, before, state),
+                    if anything_near(
+                        *(meetings.pairs, meetings.apart, scratch.touching),
+                        *(scratch.lines, before, state),
                     ):
                         used = calls.meet(
                             *(meetings, scratch, state, events, used, step),

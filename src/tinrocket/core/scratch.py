@@ -35,6 +35,8 @@ class Scratch(NamedTuple):
         Shape (C, 4): place and laps of each craft as the step began.
     starts
         Shape (C, STATE_WIDTH): how the craft started.
+    lines
+        Shape (B, 4): where each body begins and ends a step, along x and y.
     bodies, counts, touching
         Which bodies are there, hits of each contact, which pairs are touching.
     paths
@@ -55,6 +57,7 @@ class Scratch(NamedTuple):
     values: Floats
     before: Floats
     starts: Floats
+    lines: Floats
     bodies: Floats
     counts: Floats
     touching: Floats
@@ -78,6 +81,7 @@ def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scrat
         values=np.empty(len(CRAFT.names or ()) + program.numbers.size + program.operands.size),
         before=np.empty((crafts, 4)),
         starts=np.empty((crafts, layout.STATE_WIDTH)),
+        lines=_lines(crafts, meetings.places),
         bodies=np.empty(bodies),
         counts=np.empty(len(meetings.numbers)),
         touching=np.empty(len(meetings.pairs)),
@@ -88,6 +92,13 @@ def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scrat
         paths=np.zeros((bodies, PATH)),
         ledger=np.empty(layout.FIRST_SCORE + staging.ledger),
     )
+
+
+def _lines(crafts: int, places: Floats) -> Floats:
+    """Return room for the craft, and what stands still where it does."""
+    lines = np.empty((crafts + len(places), 4))
+    lines[crafts:, :2] = lines[crafts:, 2:] = places
+    return lines
 
 
 def _bounds(walls: Floats) -> Floats:

@@ -28,11 +28,10 @@ SELDOM = MOVED(
 )
 """How the loop calls the rules that few programs need."""
 
-SCRATCH_TABLES = ("bounds", "before", "starts", "paths", "shape", "wall")
+SCRATCH_TABLES = ("bounds", "before", "starts", "lines", "paths", "shape", "wall")
 SCRATCH = numba.types.NamedTuple(  # type: ignore[no-untyped-call]
     [TABLE if name in SCRATCH_TABLES else ROW for name in Scratch._fields], Scratch
 )
-NEAR = numba.boolean(numba.int64[:, ::1], TABLE, TABLE, ROW, TABLE, TABLE)
 MEETING = numba.int64(
     *(MEETINGS, SCRATCH, TABLE, TABLE),
     *(numba.int64, numba.int64, numba.float64, numba.float64),
@@ -52,7 +51,7 @@ ON_STAGE = numba.int64(
 )
 """How the loop calls the stage."""
 
-CALLED = (SIGNATURE, SELDOM, NEAR, MEETING, ON_STAGE)
+CALLED = (SIGNATURE, SELDOM, MEETING, ON_STAGE)
 FUNCTIONS = [numba.types.FunctionType(one) for one in CALLED]
 CALLS = numba.types.NamedTuple(FUNCTIONS, Calls)  # type: ignore[no-untyped-call]
 FOUR = numba.types.UniTuple(numba.int64, 4)  # type: ignore[no-untyped-call]

@@ -87,6 +87,8 @@ def lower_contacts(
                     pairs += [(one, other, index, *shapes_of, group) for shapes_of in both]
     met = np.array(pairs, dtype=np.int64).reshape(-1, 6)
     extents = np.array([one.extent for one in parts])
+    # who looks for something to hit may do so from afar
+    closeness = np.array([np.inf if one.find == "sight" else CLOSE for one in scenario.contact])
     sizes = [len(one.corners) for one in parts]
     meetings = Meetings(
         pairs=met,
@@ -97,7 +99,7 @@ def lower_contacts(
         radii=np.array([one.radius for one in parts]),
         reach=np.array([one.reach for one in parts]),
         turns=np.array([float(one.turns) for one in parts]),
-        apart=extents[met[:, 3]] + extents[met[:, 4]] + CLOSE,
+        apart=extents[met[:, 3]] + extents[met[:, 4]] + closeness[met[:, 2]][:, None],
         safe=np.array([craft.safe for craft in scenario.fleet]),
         places=np.array([place for (_name, *place), _of in pieces]).reshape(-1, 2),
     )
