@@ -9,7 +9,7 @@ loop owns all of them for as long as it flies, so that the loop need not count.
 from typing import Any, TypeVar
 
 from numba.core import cgutils, types
-from numba.extending import intrinsic, overload
+from numba.extending import lower_builtin, type_callable
 
 Held = TypeVar("Held")
 
@@ -19,12 +19,17 @@ def borrow(held: Held) -> Held:
     return held
 
 
-@intrinsic
-def _uncounted(_context: Any, held: Any) -> Any:
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        return _without_owners(context, builder, signature.args[0], arguments[0])
+@type_callable(borrow)
+def _types_of_borrow(_context: Any) -> Any:
+    def typer(held: Any) -> Any:
+        return held
 
-    return held(held), codegen
+    return typer
+
+
+@lower_builtin(borrow, types.Any)  # type: ignore[no-untyped-call, untyped-decorator]
+def _lower_borrow(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+    return _without_owners(context, builder, signature.args[0], arguments[0])
 
 
 def _without_owners(context: Any, builder: Any, kind: Any, value: Any) -> Any:
@@ -41,11 +46,3 @@ def _without_owners(context: Any, builder: Any, kind: Any, value: Any) -> Any:
             one = _without_owners(context, builder, part, one)
             value = builder.insert_value(value, one, index)
     return value
-
-
-@overload(borrow)
-def _borrow(held: Any) -> Any:
-    def without_counting(held: Any) -> Any:
-        return _uncounted(held)  # type: ignore[call-arg]
-
-    return without_counting

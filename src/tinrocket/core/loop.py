@@ -289,17 +289,6 @@ def make_loop(sources: int) -> Fly:
                         vx = drive(vx, in_a, a, b, c)
                     elif opcode == op.DRIVE_Y:
                         vy = drive(vy, in_a, a, b, c)
-                    elif opcode == op.CRUISE or opcode == op.STRIDE:
-                        if heading != faced:
-                            faced = heading
-                            face_x, face_y = math.cos(heading), math.sin(heading)
-                        if opcode == op.STRIDE:
-                            x += in_a * a * face_x
-                            y += in_a * a * face_y
-                        elif first == 0 or state[first - 1, ALIVE] != 0.0:
-                            vx, vy = a * face_x, a * face_y
-                        else:
-                            vx, vy = 0.0, 0.0
                     elif opcode == op.FOLLOW:
                         there, dx, dy = True, in_a - x, in_b - y
                         if first != 0:
@@ -346,15 +335,14 @@ def make_loop(sources: int) -> Fly:
                         began, missed = int(fired), int(refused)
                 if arrived:
                     arrived = False
-                    # an infinity or a NaN among them makes the sum one
-                    if not math.isfinite(vx + vy + heading):
-                        return used, craft, step, int(pc // WORDS)
-                    if not (
+                    inside = (
                         bounds[craft, at.X_LOW] <= x < bounds[craft, at.X_HIGH]
                         and bounds[craft, at.Y_LOW] <= y < bounds[craft, at.Y_HIGH]
-                    ):
-                        if not math.isfinite(x + y):
-                            return used, craft, step, int(pc // WORDS)
+                    )
+                    # an infinity or a NaN among them makes the sum one; a place inside is neither
+                    if not math.isfinite(vx + vy + heading + (0.0 if inside else x + y)):
+                        return used, craft, step, int(pc // WORDS)
+                    if not inside:
                         x, y, vx, vy, used = meet_sides(
                             walls, bounds, state, events, used, step, craft, x, y, vx, vy
                         )

@@ -3,6 +3,7 @@
 The loop calls it by its address, and it is compiled when a program first needs it.
 """
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -27,7 +28,7 @@ Seldom = Callable[..., Moved]
 
 OPCODES = frozenset(
     {
-        *(op.AIM, op.CHASE, op.CHASE_FORCE),
+        *(op.CRUISE, op.STRIDE, op.AIM, op.CHASE, op.CHASE_FORCE),
         *(op.TORQUE, op.ROTATE, op.DRAG_SPIN, op.LIMIT_SPIN, op.AIM_ALONG),
         *(op.DASH, op.HOP, op.FIRE),
         *(op.GATHER_TURN, op.GATHER_THRUST, op.GATHER_FORCE, op.GATHER_DRAG, op.MOVE_CLOSED),
@@ -90,6 +91,13 @@ def seldom(
             *(numbers, n, memory, m, state, before, craft, x, y, vx, vy, heading),
             *(action, now, count),
         )
+    elif opcode == op.STRIDE:
+        x += action * numbers[n] * math.cos(heading)
+        y += action * numbers[n] * math.sin(heading)
+    elif opcode == op.CRUISE:
+        vx, vy = 0.0, 0.0
+        if m == 0 or state[m - 1, at.ALIVE] != 0.0:
+            vx, vy = numbers[n] * math.cos(heading), numbers[n] * math.sin(heading)
     elif opcode in (op.AIM, op.CHASE, op.CHASE_FORCE):
         there, dx, dy = True, action - x, input_x - y
         if m != 0:
