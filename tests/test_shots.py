@@ -184,3 +184,16 @@ def test_hits_are_ignored_for_a_while_after_appearing():
         flown = shoot({"cooldown": 99}, cork={"safe": safe}, obstacle=tins, contact=contact)
         met = flown.events[flown.events["kind"] == "hit"].iloc[0]
         assert (met["other"], met["t"]) == (other, pytest.approx(t))
+
+
+def test_sweeps_fly_shots_and_rounds_as_single_flights_do():
+    one = tr.read_demo("popgun")
+    path = "popgun.fire.cooldown"
+    swept = tr.sweep(one, {path: [0.2, 0.28, 0.5]}, threads=2)
+    for cooldown, rows in swept.groupby(path):
+        last = tr.simulate(tr.with_value(one, path, cooldown)).frames.groupby("craft").tail(1)
+        for column in ("x", "y", "vx", "vy"):
+            assert rows[column].tolist() == last[column].tolist()
+    for other in ("corks.lifetime", "corks.safe"):
+        with pytest.raises(tr.OptionError, match="a sweep varies the numbers"):
+            tr.sweep(one, {other: [0.5]})

@@ -10,14 +10,19 @@ from tinrocket.analysis.simulate import paced, resolved_clock
 from tinrocket.analysis.trajectory import magnitude
 from tinrocket.core import hands, layout
 from tinrocket.core.batch import Progress, fly_variants
+from tinrocket.core.contacts.meetings import Meetings
 from tinrocket.core.custom import compiled
 from tinrocket.core.lower import lower
 from tinrocket.core.lower.angles import Heading
 from tinrocket.core.lower.tape import lower_tape
+from tinrocket.core.program import Program
+from tinrocket.core.stage.staging import Staging
 from tinrocket.errors import OptionError
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations
+
+Arrays = Program | Meetings | Staging
 
 
 def sweep(
@@ -69,10 +74,11 @@ def sweep(
     starts = np.empty((count, *program.start.shape))
     for index, (chosen, variant) in enumerate(combinations(scenario, vary)):
         lowered = lower(variant)
-        same = lowered.columns == base.columns and all(
-            np.array_equal(getattr(lowered.program, name), getattr(program, name))
-            for name in program._fields
-            if name not in ("numbers", "start")
+        same = (
+            lowered.columns == base.columns
+            and _alike(lowered.program, program, but=("numbers", "start"))
+            and _alike(lowered.meetings, base.meetings)
+            and _alike(lowered.staging, base.staging)
         )
         if not same or variant.model_copy(update={"craft": scenario.craft}) != scenario:
             raise OptionError(
@@ -98,6 +104,14 @@ def sweep(
     finite = endings[:, 1] == layout.FLEW
     states[~finite] = np.nan
     return _table(scenario, vary, states[:, : len(scenario.fleet)], finite)
+
+
+def _alike(one: Arrays, other: Arrays, but: tuple[str, ...] = ()) -> bool:
+    """Whether two tuples hold the same arrays, but for some."""
+    return all(
+        name in but or np.array_equal(getattr(one, name), getattr(other, name))
+        for name in one._fields
+    )
 
 
 def _table(scenario: Scenario, vary: Vary, states: np.ndarray, finite: np.ndarray) -> pd.DataFrame:
