@@ -324,6 +324,19 @@ def test_stop_remove_and_count(find):
     assert passed.of("ball")["x"].iloc[-1] == pytest.approx(-140)
 
 
+@pytest.mark.parametrize("find", ["overlap", "swept"])
+def test_a_hop_without_contacts_goes_over_what_stands_in_the_way(find):
+    """A kerb at 100 px, met after 1 s at 100 px/s, and a hop that lasts from 0.8 s to 1.4 s."""
+    hop = {"rule": "hop", "height": 30, "duration": 0.6}
+    kerb = {"name": "kerb", "at": [110, 0], "shape": {"kind": "box", "width": 20, "height": 90}}
+    for contacts, far in ((True, 100.0), (False, 200.0)):
+        toy = {"name": "toy", "start": {"x": 0, "y": 0, "vx": 100}}
+        toy |= {"rules": [hop | {"contacts": contacts}, MOVE]}
+        block = [{"between": ["toy", "kerb"], "response": "block", "find": find}]
+        one = world(toy, obstacle=[kerb], contact=block, tape={"taps": {"hop": [0.8]}})
+        assert tr.simulate(one, rate=50).frames["x"].iloc[-1] == pytest.approx(far)
+
+
 def test_hit_shapes_are_scaled_inset_or_something_else():
     """The wall is met by what can be hit, not by what is drawn."""
     wall = [{"at": [0, 0], "shape": {"kind": "box", "width": 20, "height": 200}}]

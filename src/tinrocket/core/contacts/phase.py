@@ -262,7 +262,8 @@ def meet(
     begin_paths(meetings, scratch, state, dt)
     for craft in range(len(meetings.safe)):
         safe = now < state[craft, at.BORN] + meetings.safe[craft] - at.SOON
-        there[craft] = 0.0 if state[craft, ALIVE] == 0.0 or safe else 1.0
+        out = safe or state[craft, ALIVE] == 0.0 or state[craft, at.ALOFT] != 0.0
+        there[craft] = 0.0 if out else 1.0
     since, steps = used, float(step)
     used = sweep(meetings, scratch, state, events, used, step, now, steps)
     for body in range(len(state)):

@@ -148,7 +148,7 @@ class Hop(_OnAction):
     cooldown: Span = 0.0
     """From its beginning until the next may begin."""
     contacts: bool = True
-    """Whether walls act on the craft meanwhile."""
+    """Whether walls and other bodies act on the craft meanwhile."""
     action: Name = "hop"
     when: When = "pressed"
 
