@@ -160,6 +160,8 @@ def test_lives_are_lost_and_the_craft_comes_back(rate):
     twice = mouse | {"respawn": {"after": "12 frames", "times": 1}}
     once = tr.simulate(world(twice, duration=9.0), rate=rate)
     assert len(of_kind(once, "respawn")) == 1
+    placed = tr.simulate(world(twice | {"respawn": {"after": 0.5, "at": [70, 80]}}), rate=rate)
+    assert of_kind(placed, "respawn")[["x", "y"]].to_numpy().tolist() == [[70, 80]]
     assert len(of_kind(once, "remove")) == 2
 
 

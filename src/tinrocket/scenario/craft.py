@@ -50,11 +50,13 @@ class Grid(Model):
 
 
 class Respawn(Model):
-    """Back at the start some time after the craft was removed."""
+    """Back some time after the craft was removed."""
 
     spans: ClassVar[tuple[str, ...]] = ("after",)
 
     after: Span
+    at: tuple[Number, Number] | None = None
+    """Where [px]; at its start if not given."""
     times: Count | None = None
     """How often; always if not given."""
 

@@ -109,7 +109,7 @@ def sweep(
 def _alike(one: Arrays, other: Arrays, but: tuple[str, ...] = ()) -> bool:
     """Whether two tuples hold the same arrays, but for some."""
     return all(
-        name in but or np.array_equal(getattr(one, name), getattr(other, name))
+        name in but or np.array_equal(getattr(one, name), getattr(other, name), equal_nan=True)
         for name in one._fields
     )
 

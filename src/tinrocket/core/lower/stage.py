@@ -63,12 +63,14 @@ def _table(rows: Sequence[Sequence[float]], width: int) -> Floats:
 
 
 def _craft(craft: Craft) -> list[float]:
-    numbers = [0.0, 0.0, -1.0, 0.0, math.inf]
+    numbers = [0.0, 0.0, -1.0, 0.0, math.inf, math.nan, math.nan]
     if craft.lifetime is not None:
         numbers[of.LIFETIME], numbers[of.LIFETIME_COUNTED] = span(craft.lifetime)
     if craft.respawn is not None:
         numbers[of.RESPAWN], numbers[of.RESPAWN_COUNTED] = span(craft.respawn.after)
         numbers[of.RESPAWN_TIMES] = craft.respawn.times or math.inf
+        if craft.respawn.at is not None:
+            numbers[of.RESPAWN_X], numbers[of.RESPAWN_Y] = craft.respawn.at
     return numbers
 
 

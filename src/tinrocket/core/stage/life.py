@@ -1,5 +1,7 @@
 """Craft whose time is over, and those that come back."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -72,6 +74,8 @@ def leave_and_return(
             continue
         if ends - (ledger[died] - of.NOT_YET) >= numbers[of.RESPAWN] - SOON:
             put_back(scratch, state, craft, now + dt, count + 1.0)
+            if not math.isnan(numbers[of.RESPAWN_X]):
+                state[craft, X], state[craft, Y] = numbers[of.RESPAWN_X], numbers[of.RESPAWN_Y]
             ledger[died] = 0.0
             ledger[again] += 1.0
             used = note_stage(events, used, step, craft, at.RESPAWN, 1.0, state)

@@ -15,7 +15,9 @@ LIFETIME_COUNTED: Final = 1
 RESPAWN: Final = 2
 RESPAWN_COUNTED: Final = 3
 RESPAWN_TIMES: Final = 4
-CRAFT: Final = 5
+RESPAWN_X: Final = 5  # NaN: where it started
+RESPAWN_Y: Final = 6
+CRAFT: Final = 7
 
 # Columns of an interval that may change as the game goes on
 EVERY: Final = 0
