@@ -337,6 +337,22 @@ def test_a_hop_without_contacts_goes_over_what_stands_in_the_way(find):
         assert tr.simulate(one, rate=50).frames["x"].iloc[-1] == pytest.approx(far)
 
 
+def test_what_stands_still_is_met_where_it_stands():
+    """A post stops a sled; a bead meets it in the next step, and not where it came from."""
+    quick, wide = {"x": 0, "y": 0, "vx": 400}, {"kind": "box", "width": 10, "height": 10}
+    sled = {"name": "sled", "start": quick, "shape": wide, "rules": [MOVE]}
+    start = {"x": 0, "y": 130, "vx": 60, "vy": -100}
+    bead = {"name": "bead", "start": start, "shape": BALL, "rules": [MOVE]}
+    post = {"name": "post", "at": [105, 0], "shape": {"kind": "box", "width": 20, "height": 4}}
+    contact = [
+        {"between": ["sled", "post"], "response": "stop"},
+        {"between": ["bead", "sled"], "response": "count"},
+    ]
+    met = tr.simulate(world(sled, bead, obstacle=[post], contact=contact), rate=1).events
+    assert met["kind"].tolist() == ["stop", "pass"]
+    assert met["t"].tolist() == pytest.approx([90 / 400, 80 / 60])
+
+
 def test_hit_shapes_are_scaled_inset_or_something_else():
     """The wall is met by what can be hit, not by what is drawn."""
     wall = [{"at": [0, 0], "shape": {"kind": "box", "width": 20, "height": 200}}]

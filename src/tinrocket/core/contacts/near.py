@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core.jit import inlined
-from tinrocket.core.layout import X, Y
+from tinrocket.core.layout import ALIVE, X, Y
 
 Floats = NDArray[np.float64]
 
@@ -25,6 +25,8 @@ def anything_near(
     for craft in range(state.shape[0]):
         lines[craft, 0], lines[craft, 1] = before[craft, 0], before[craft, 1]
         lines[craft, 2], lines[craft, 3] = state[craft, X], state[craft, Y]
+        if state[craft, ALIVE] <= 0.0:  # it stands still
+            lines[craft, 0], lines[craft, 1] = state[craft, X], state[craft, Y]
     for pair in range(pairs.shape[0]):
         one, other = pairs[pair, 0], pairs[pair, 1]
         far_x, far_y = apart[pair, 0], apart[pair, 1]
