@@ -1,6 +1,5 @@
 """What happens beside the craft's own rules: spawners, marches and rounds."""
 
-from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
@@ -140,8 +139,3 @@ class Rounds(Model):
         if (self.lives is None) != (self.of is None):
             raise ValueError("'lives' and 'of', the craft they are counted of, go together")
         return self
-
-
-def names_in(wanted: Sequence[str], called: Sequence[Sequence[str]]) -> list[int]:
-    """Return the indices of the craft that go by one of some names."""
-    return [index for index, names in enumerate(called) if not set(wanted).isdisjoint(names)]

@@ -11,7 +11,7 @@ from tinrocket.core.stage import staging as of
 from tinrocket.core.stage.staging import EMPTY_STAGE, Staging
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.stage import March, Rounds, Spawner, names_in
+from tinrocket.scenario.stage import March, Rounds, Spawner
 
 Floats = NDArray[np.float64]
 
@@ -35,15 +35,15 @@ def lower_stage(scenario: Scenario, shop: Workshop) -> Staging:
     clear = [
         (number, craft)
         for number, one in enumerate(scenario.spawner)
-        for craft in names_in(one.clear_of, called)
+        for craft in _named(one.clear_of, called)
     ]
     marchers = [
         (number, craft)
         for number, one in enumerate(scenario.march)
-        for craft in names_in([one.moves], called)
+        for craft in _named([one.moves], called)
     ]
     rounds = scenario.rounds or Rounds(by_score=False)
-    resets = range(len(fleet)) if rounds.resets is None else names_in(rounds.resets, called)
+    resets = range(len(fleet)) if rounds.resets is None else _named(rounds.resets, called)
     return Staging(
         crafts=_table([_craft(craft) for craft in fleet], of.CRAFT),
         spawners=_table([_spawner(one, scenario) for one in scenario.spawner], of.SPAWNER),
@@ -60,6 +60,11 @@ def lower_stage(scenario: Scenario, shop: Workshop) -> Staging:
 
 def _table(rows: Sequence[Sequence[float]], width: int) -> Floats:
     return np.array(rows, dtype=np.float64).reshape(-1, width)
+
+
+def _named(wanted: Sequence[str], called: Sequence[Sequence[str]]) -> list[int]:
+    """Return the indices of the craft that go by one of some names."""
+    return [index for index, names in enumerate(called) if not set(wanted).isdisjoint(names)]
 
 
 def _craft(craft: Craft) -> list[float]:

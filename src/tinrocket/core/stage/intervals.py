@@ -36,3 +36,30 @@ def interval(numbers: Floats, played: float, points: float, gone: float) -> floa
     every = numbers[of.EVERY]
     share = min(max(share, 0.0), 1.0)
     return float(every + (numbers[of.RAMP_TO] - every) * share)
+
+
+@outlined
+def overdue(numbers: Floats, ledger: Floats, cell: int, played: float, steps: float) -> float:
+    """How long ago the next was due, in s or in steps; below zero if it is not yet.
+
+    Parameters
+    ----------
+    cell
+        Of the ledger, in which stands when it is due, counted from the first.
+    played, steps
+        Time [s] and steps by the end of this one; pauses left out of the time.
+    """
+    ends = steps - ledger[at.PAUSED_COUNT] if numbers[of.COUNTED] != 0.0 else played
+    return float(ends - numbers[of.FIRST] - ledger[cell])
+
+
+@outlined
+def seconds_late(numbers: Floats, late: float) -> float:
+    """How long before the end of the step it was due [s]; what counts steps is never late."""
+    return 0.0 if numbers[of.COUNTED] != 0.0 else max(late, 0.0)
+
+
+@outlined
+def within(behind: float, dt: float) -> float:
+    """Fraction of a step after which something happened that lies so long before its end."""
+    return 1.0 - behind / dt if dt > 0.0 else 1.0

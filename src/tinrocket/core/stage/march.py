@@ -8,7 +8,14 @@ from tinrocket.core.jit import outlined
 from tinrocket.core.layout import ALIVE, SOON, X, Y
 from tinrocket.core.scratch import Scratch
 from tinrocket.core.stage import staging as of
-from tinrocket.core.stage.intervals import MOST, interval, point_total
+from tinrocket.core.stage.intervals import (
+    MOST,
+    interval,
+    overdue,
+    point_total,
+    seconds_late,
+    within,
+)
 from tinrocket.core.stage.life import note_stage
 from tinrocket.core.stage.staging import Staging
 
@@ -35,10 +42,8 @@ def march(
         numbers = staging.marches[number]
         marched = cells + of.MARCH_CELLS * number + of.MARCHED
         other_way = cells + of.MARCH_CELLS * number + of.REVERSED
-        counted = numbers[of.COUNTED] != 0.0
-        ends = count + 1.0 - ledger[at.PAUSED_COUNT] if counted else played
         for _ in range(MOST):
-            late = ends - numbers[of.FIRST] - ledger[marched]
+            late = overdue(numbers, ledger, marched, played, count + 1.0)
             if late < -SOON:
                 break
             way = -numbers[of.STEP] if ledger[other_way] != 0.0 else numbers[of.STEP]
@@ -69,10 +74,9 @@ def march(
                         state[craft, X] += way
             if turns:
                 ledger[other_way] = 1.0 - ledger[other_way]
-            behind = 0.0 if counted else max(late, 0.0)
-            fraction = 1.0 - behind / dt if dt > 0.0 else 1.0
+            behind = seconds_late(numbers, late)
             what = at.REVERSE if turns else at.STEP
-            used = note_stage(events, used, step, leader, what, fraction, state)
+            used = note_stage(events, used, step, leader, what, within(behind, dt), state)
             if every <= 0.0:
                 break
     return used

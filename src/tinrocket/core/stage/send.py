@@ -10,7 +10,14 @@ from tinrocket.core.layout import ALIVE, SOON, VX, VY, X, Y
 from tinrocket.core.pools import enter
 from tinrocket.core.scratch import Scratch
 from tinrocket.core.stage import staging as of
-from tinrocket.core.stage.intervals import MOST, interval, point_total
+from tinrocket.core.stage.intervals import (
+    MOST,
+    interval,
+    overdue,
+    point_total,
+    seconds_late,
+    within,
+)
 from tinrocket.core.stage.staging import Staging
 
 Floats = NDArray[np.float64]
@@ -51,10 +58,8 @@ def send(
         numbers = staging.spawners[spawner]
         sent = cells + of.SPAWNER_CELLS * spawner + of.SENT
         tried = cells + of.SPAWNER_CELLS * spawner + of.TRIED
-        counted = numbers[of.COUNTED] != 0.0
-        ends = count + 1.0 - ledger[at.PAUSED_COUNT] if counted else played
         for _ in range(MOST):
-            late = ends - numbers[of.FIRST] - ledger[sent]
+            late = overdue(numbers, ledger, sent, played, count + 1.0)
             if late < -SOON:
                 break
             every = interval(numbers, played, point_total(staging, ledger), 0.0)
@@ -70,8 +75,7 @@ def send(
                 if is_clear(staging, state, spawner, x, y):
                     found = True
                     break
-            behind = 0.0 if counted else max(late, 0.0)
-            fraction = 1.0 - behind / dt if dt > 0.0 else 1.0
+            behind = seconds_late(numbers, late)
             for part in range(len(staging.parts)):
                 if int(staging.parts[part, of.SENDER]) != spawner:
                     continue
@@ -95,7 +99,9 @@ def send(
                         entered, what = pool, at.NO_ROOM
                     else:
                         state[entered, at.SPIN] = begin[at.SPIN]
-                used = note(events, used, step, entered, what, fraction, 1.0, px, py, vx, vy)
+                used = note(
+                    events, used, step, entered, what, within(behind, dt), 1.0, px, py, vx, vy
+                )
             if every <= 0.0:
                 break
     return used

@@ -26,7 +26,6 @@ FIRST: Final = 2
 RAMP_TO: Final = 3  # what it is in the end
 RAMP_OVER: Final = 4  # how much of what it depends on it takes until then
 RAMP_BY: Final = 5
-INTERVAL: Final = 6
 
 # What an interval depends on
 BY_NOTHING: Final = 0.0
