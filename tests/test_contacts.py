@@ -1,5 +1,6 @@
 """When bodies meet and what comes of it, against plain distances, geometry and arithmetic."""
 
+import itertools
 import math
 
 import numpy as np
@@ -351,6 +352,42 @@ def test_what_stands_still_is_met_where_it_stands():
     met = tr.simulate(world(sled, bead, obstacle=[post], contact=contact), rate=1).events
     assert met["kind"].tolist() == ["stop", "pass"]
     assert met["t"].tolist() == pytest.approx([90 / 400, 80 / 60])
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_nothing_is_missed_from_near_or_far(seed):
+    """Coins that wrap and pegs, each pair looked at in each step: the same counts come out."""
+    rng, rate, size, reach = np.random.default_rng(seed), 50, 300.0, 40.0
+    begin, flies = rng.uniform(0, size, (5, 2)), rng.uniform(-260, 260, (5, 2))
+    flies[3:] = 0.0  # pegs
+    coins = [
+        {"name": f"coin {n}", "groups": ["coins"], "shape": {"kind": "circle", "radius": reach / 2}}
+        | {"start": dict(zip(("x", "y", "vx", "vy"), (*at, *v), strict=True)), "rules": [MOVE]}
+        for n, (at, v) in enumerate(zip(begin.tolist(), flies.tolist(), strict=True))
+    ]
+    around = {"width": size, "height": size, "edges": "wrap"}
+    contact = [{"between": ["coins", "coins"], "response": "count"}]
+    one = world(*coins, arena=around, contact=contact, duration=20.0)
+    met = tr.simulate(one, rate=rate).events.query("kind == 'pass'")
+    expected, inside = [], np.zeros((5, 5), dtype=bool)
+    for step in range(20 * rate):
+        ends = (begin + flies * ((step + 1) / rate)) % size
+        for i, j in itertools.permutations(range(5), 2):
+            (dx, dy), way = ends[i] - ends[j], (flies[i] - flies[j]) / rate
+            x, y = dx - way[0], dy - way[1]
+            a, b, c = way @ way, x * way[0] + y * way[1], x * x + y * y - reach**2
+            t = 0.0 if c <= 0 else math.inf
+            if c > 0 > b and b * b >= a * c:
+                t = (-b - math.sqrt(b * b - a * c)) / a
+            if t <= 1 and not inside[i, j]:
+                expected.append(((step + t) / rate, f"coin {i}", f"coin {j}"))
+            inside[i, j] = (t <= 1 or inside[i, j]) and math.hypot(dx, dy) <= reach
+    expected.sort()
+    assert len(expected) > 20
+    assert list(zip(met["craft"], met["other"], strict=True)) == [
+        tuple(who) for _t, *who in expected
+    ]
+    assert met["t"].tolist() == pytest.approx([t for t, *_who in expected], abs=1e-9)
 
 
 def test_hit_shapes_are_scaled_inset_or_something_else():

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from tinrocket.core.contacts.meetings import Meetings
 from tinrocket.core.custom import Custom
 from tinrocket.core.entry import compiled_batch, compiled_calls, compiled_loop
-from tinrocket.core.fuse import alone, paired
+from tinrocket.core.fuse import alone, fused
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 from tinrocket.core.scratch import scratch_for
@@ -58,7 +58,7 @@ def fly_variants(
         Shape (V, C, STATE_WIDTH), after the last step.  Shape (V, 4): what the loop
         returned, of which the second is FLEW or the craft whose numbers blew up.
     """
-    program, states = paired(alone(program, recorded=False)), starts.copy()
+    program, states = fused(alone(program, recorded=False)), starts.copy()
     endings = np.empty((len(states), 4), dtype=np.int64)
     fly, fly_batch = compiled_loop(), compiled_batch()
     calls = compiled_calls(program, meetings, custom)

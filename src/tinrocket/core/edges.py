@@ -146,6 +146,7 @@ def meet_walls(
 def meet_sides(
     walls: Floats,
     bounds: Floats,
+    before: Floats,
     state: Floats,
     events: Floats,
     used: int,
@@ -162,6 +163,8 @@ def meet_sides(
     ----------
     walls, bounds
         What the sides do, and where they are in this step, shape (C, 4).
+    before
+        Shape (C, 2): where the craft began the step; a wrap moves that too.
     state
         The craft's as the step began; its laps, what it touches, and whether it is alive
         change here.
@@ -175,9 +178,9 @@ def meet_sides(
     used
         How many events there are now.
     """
-    aloft, before = state[craft, at.ALOFT], float(step)
-    held_x = state[craft, at.TOUCH_X] if abs(state[craft, at.TOUCH_X]) == before else 0.0
-    held_y = state[craft, at.TOUCH_Y] if abs(state[craft, at.TOUCH_Y]) == before else 0.0
+    aloft, steps = state[craft, at.ALOFT], float(step)
+    held_x = state[craft, at.TOUCH_X] if abs(state[craft, at.TOUCH_X]) == steps else 0.0
+    held_y = state[craft, at.TOUCH_Y] if abs(state[craft, at.TOUCH_Y]) == steps else 0.0
     x1, y1, vx1, vy1 = x, y, vx, vy
     x, vx, laps_x, touch_x, hits_left, hits_right = meet_walls(
         x,
@@ -205,6 +208,10 @@ def meet_sides(
     )
     state[craft, at.LAPS_X] += laps_x
     state[craft, at.LAPS_Y] += laps_y
+    if laps_x != 0.0:
+        before[craft, 0] -= laps_x * (bounds[craft, at.X_HIGH] - bounds[craft, at.X_LOW])
+    if laps_y != 0.0:
+        before[craft, 1] -= laps_y * (bounds[craft, at.Y_HIGH] - bounds[craft, at.Y_LOW])
     x0, y0 = state[craft, at.X], state[craft, at.Y]
     for side, hits in (
         (at.X_LOW, hits_left),
@@ -217,8 +224,8 @@ def meet_sides(
             used = note_side(events, used, step, craft, side, hits, wall, x0, y0, x1, y1, vx1, vy1)
             if walls[craft, side, at.WALL_KIND] == REMOVE:
                 state[craft, at.ALIVE] = 0.0
-    state[craft, at.TOUCH_X] = touch_x * (before + 1.0)
-    state[craft, at.TOUCH_Y] = touch_y * (before + 1.0)
+    state[craft, at.TOUCH_X] = touch_x * (steps + 1.0)
+    state[craft, at.TOUCH_Y] = touch_y * (steps + 1.0)
     return x, y, vx, vy, used
 
 

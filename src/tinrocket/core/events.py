@@ -94,12 +94,13 @@ def note_contact(
     vy: float,
     other: int,
     gap: float,
-    normal: float,
+    nx: float,
+    ny: float,
 ) -> int:
-    """Write that two bodies met, with their relative velocity."""
+    """Write that two bodies met, with their relative velocity and the normal."""
     after = note(events, used, step, craft, what, fraction, 1.0, x, y, vx, vy)
     if used < events.shape[0]:
         events[used, EVENT_OTHER] = other
         events[used, EVENT_GAP] = gap
-        events[used, EVENT_NORMAL] = normal
+        events[used, EVENT_NORMAL] = math.atan2(ny, nx)
     return after

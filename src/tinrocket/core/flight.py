@@ -11,7 +11,7 @@ from tinrocket.core import opcodes as op
 from tinrocket.core.contacts.meetings import Meetings
 from tinrocket.core.custom import Written
 from tinrocket.core.entry import ways
-from tinrocket.core.fuse import alone, paired
+from tinrocket.core.fuse import alone, fused
 from tinrocket.core.pacing import Pacing
 from tinrocket.core.program import Program
 from tinrocket.core.scratch import scratch_for
@@ -78,8 +78,7 @@ def record(
     def once(room: int, program: Program) -> tuple[tuple[int, int, int, int], Floats]:
         events = np.empty((room, layout.EVENT_WIDTH))
         state = program.start.copy()
-        scratch.starts[:], scratch.before[:] = state, 0.0
-        scratch.before[:, :2] = state[:, : layout.Y + 1]
+        scratch.starts[:], scratch.before[:] = state, state[:, : layout.Y + 1]
         states[:, :, 0] = state[:, : len(states)].T
         numbers = program.numbers
         ending = fly(
@@ -90,7 +89,7 @@ def record(
 
     scratch = scratch_for(program, meetings, staging)
     short = alone(program, recorded=True)
-    quick = paired(short)
+    quick = fused(short)
     (used, craft, step, _instruction), events = once(FIRST_ROOM, quick)
     if used > FIRST_ROOM:
         (used, craft, step, _instruction), events = once(used, quick)

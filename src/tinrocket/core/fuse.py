@@ -8,35 +8,40 @@ from tinrocket.core import layout
 from tinrocket.core import opcodes as op
 from tinrocket.core.program import Program
 
-PAIRS = {
+FUSED = {
+    (op.LOAD, op.MOVE_EULER, op.EDGES, op.STORE): op.LOAD_MOVE,
+    (op.LOAD, op.FOLLOW, op.EDGES, op.STORE): op.LOAD_FOLLOW,
+    (op.MOVE_EULER, op.EDGES, op.STORE): op.MOVE_EDGES_STORE,
+    (op.MOVE_EULER, op.EDGES): op.MOVE_EDGES,
+    (op.EDGES, op.STORE): op.EDGES_STORE,
     (op.TURN, op.THRUST): op.TURN_THRUST,
     (op.FORCE, op.FORCE): op.FORCE_FORCE,
     (op.DRAG, op.LIMIT_SPEED): op.DRAG_LIMIT,
-    (op.MOVE_EULER, op.EDGES): op.MOVE_EDGES,
-    (op.EDGES, op.STORE): op.EDGES_STORE,
 }
-"""The numbers and slots of a pair's second instruction stand right behind the first's."""
+"""What stands side by side, and the instruction that does all of it; of two the longer.
+
+Numbers, slots and links of an instruction stand right behind those of the one before.
+"""
 
 NEEDS_STORED = {op.MOVE_HALF, op.FIRE, op.MEET, op.STAGE}
 """What asks for the state as it was stored."""
 
 
-def paired(program: Program) -> Program:
-    """Return a program in which the first of a pair does the work of both.
+def fused(program: Program) -> Program:
+    """Return a program in which the first of some instructions does the work of all.
 
-    The second stays where it is, for a gate that skips only the first, and is passed by.
+    The others stay where they are, for a gate that skips only the first, and are passed by.
     """
     code = program.code.copy()
     opcodes = code[::4].tolist()
     index = 0
-    while index < len(opcodes) - 1:
-        pair = PAIRS.get((opcodes[index], opcodes[index + 1]))
-        if opcodes[index : index + 3] == [op.MOVE_EULER, op.EDGES, op.STORE]:
-            code[4 * index] = op.MOVE_EDGES_STORE
-            index += 2
-        elif pair is not None:
-            code[4 * index] = pair
-            index += 1
+    while index < len(opcodes):
+        for many in (4, 3, 2):
+            all_of_them = FUSED.get(tuple(opcodes[index : index + many]))
+            if all_of_them is not None:
+                code[4 * index] = all_of_them
+                index += many - 1
+                break
         index += 1
     return program._replace(code=code)
 

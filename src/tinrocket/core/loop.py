@@ -2,8 +2,8 @@
 
 One craft's state is held in local scalars while its rules run, because scalars stay in
 registers and an array does not.  The branches on the opcode stand here rather than in
-a function of their own, because an array handed to a function costs two reference
-counts: in this loop more than the arithmetic.
+functions of their own, which would get the arrays handed on: in this loop that costs
+more than the arithmetic.
 """
 
 import math
@@ -18,7 +18,7 @@ from tinrocket.core.borrow import borrow
 from tinrocket.core.calls import Calls
 from tinrocket.core.coefficients import renew
 from tinrocket.core.contacts.meetings import Meetings
-from tinrocket.core.contacts.near import anything_near
+from tinrocket.core.contacts.near import anything_near, still_quiet
 from tinrocket.core.edges import carry, meet_sides
 from tinrocket.core.events import note
 from tinrocket.core.layout import (
@@ -108,23 +108,24 @@ def make_loop(sources: int) -> Fly:
             the craft whose state stopped being finite, of the step in which it did, and of
             the instruction at which that was seen.
         """
-        flat = (program, numbers, meetings, staging, scratch, dts, moments, inputs, state, record)
-        held = borrow((flat, events))
-        program, numbers, meetings, staging, scratch, dts, moments, inputs, state, record = held[0]
-        events = held[1]
+        program, numbers, meetings = borrow(program), borrow(numbers), borrow(meetings)
+        staging, scratch, record = borrow(staging), borrow(scratch), borrow(record)
+        dts, moments, inputs = borrow(dts), borrow(moments), borrow(inputs)
+        state, events = borrow(state), borrow(events)
         code, operands = program.code, program.operands
         timed, kinds, walls, carrier = program.timed, program.kinds, program.walls, program.carrier
         _ = sources  # part of the key under which Numba keeps the compiled loop
         used = 0
         coef, memory, bounds = scratch.coef, scratch.memory, scratch.bounds
-        values, before, bodies = scratch.values, scratch.before, scratch.bodies
+        values, before, quiet = scratch.values, scratch.before, scratch.quiet
         take(coef, numbers)
         take(memory, program.memory)
-        fill(bodies, 1.0)
+        fill(scratch.bodies, 1.0)
         fill(scratch.counts, 0.0)
         fill(scratch.touching, 0.0)
         fill(scratch.seen, 0.0)
         fill(scratch.ledger, 0.0)
+        quiet[0] = -1.0
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
@@ -137,23 +138,45 @@ def make_loop(sources: int) -> Fly:
             pc = np.uint64(0)
             while True:
                 opcode, n, slot = code[pc], code[pc + SECOND], code[pc + THIRD]
-                if opcode == op.LOAD:
-                    link = code[pc + FOURTH]
-                    craft = operands[link]
-                    if state[craft, ALIVE] <= 0.0:
-                        pc = np.uint64(operands[link + 1])
-                        continue
-                    # until they are stored again, the array holds the values of the step's start
-                    x, y, vx, vy = (
-                        state[craft, X],
-                        state[craft, Y],
-                        state[craft, VX],
-                        state[craft, VY],
-                    )
-                    heading = state[craft, at.HEADING]
-                    before[craft, 0], before[craft, 1] = x, y
-                    before[craft, 2] = state[craft, at.LAPS_X]
-                    before[craft, 3] = state[craft, at.LAPS_Y]
+                if opcode == op.CARRY:
+                    carry(bounds, walls, carrier, state)
+                elif opcode >= op.FOLLOW:
+                    if opcode != op.FOLLOW:
+                        link = code[pc + FOURTH]
+                        craft = operands[link]
+                        if state[craft, ALIVE] <= 0.0:
+                            pc = np.uint64(operands[link + 1])
+                            continue
+                        # until stored again, the array holds the values of the step's start
+                        x, y = state[craft, X], state[craft, Y]
+                        vx, vy = state[craft, VX], state[craft, VY]
+                        heading = state[craft, at.HEADING]
+                        before[craft, 0], before[craft, 1] = x, y
+                    if opcode != op.LOAD:
+                        if opcode != op.FOLLOW:
+                            arrived = stores = True
+                            pc += WORDS
+                            n, slot = code[pc + SECOND], code[pc + THIRD]
+                        if opcode == op.LOAD_MOVE:
+                            x, y = move_euler(x, y, vx, vy, coef[n])
+                        else:
+                            target = operands[code[pc + FOURTH]]
+                            in_a, in_b = (
+                                inputs[step, operands[slot]],
+                                inputs[step, operands[slot + 1]],
+                            )
+                            there = True
+                            if target != 0:
+                                target -= 1
+                                in_a, in_b = state[target, X], state[target, Y]
+                                there = state[target, ALIVE] != 0.0
+                            if there:
+                                a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                                on_y, per = coef[n + 3], coef[n + 4]
+                                dx, dy = in_a - x, in_b - y
+                                x, y, vx, vy = follow(x, y, vx, vy, dx, dy, a, b, c, on_y, per)
+                        if opcode != op.FOLLOW:
+                            pc += WORDS + WORDS
                 elif opcode == op.EDGES:
                     arrived = True
                 elif opcode == op.EDGES_STORE:
@@ -190,21 +213,19 @@ def make_loop(sources: int) -> Fly:
                         vx += gained * face_x
                         vy += gained * face_y
                 elif opcode == op.MEET:
-                    if anything_near(
-                        *(meetings.pairs, meetings.apart, scratch.touching),
-                        *(scratch.lines, before, state),
+                    lines = scratch.lines
+                    pairs, apart, touching = meetings.pairs, meetings.apart, scratch.touching
+                    if not still_quiet(quiet[0], lines, state) and anything_near(
+                        pairs, apart, touching, lines, quiet, before, state
                     ):
-                        used = calls.meet(
-                            *(meetings, scratch, state, events, used, step),
-                            *(moments[NOW, step], dts[step]),
-                        )
+                        now, dt = moments[NOW, step], dts[step]
+                        used = calls.meet(meetings, scratch, state, events, used, step, now, dt)
                 elif opcode == op.STAGE:
+                    quiet[0] = -1.0  # it may put a craft anywhere
+                    now, count, dt = moments[NOW, step], moments[COUNT, step], dts[step]
                     used = calls.conduct(
-                        *(staging, scratch, state, events, used, step),
-                        *(moments[NOW, step], moments[COUNT, step], dts[step]),
+                        staging, scratch, state, events, used, step, now, count, dt
                     )
-                elif opcode == op.CARRY:
-                    carry(bounds, walls, carrier, state)
                 elif opcode == op.RECORD:
                     for body in range(state.shape[0]):
                         for column in range(at.ALWAYS_RECORDED):
@@ -289,18 +310,6 @@ def make_loop(sources: int) -> Fly:
                         vx = drive(vx, in_a, a, b, c)
                     elif opcode == op.DRIVE_Y:
                         vy = drive(vy, in_a, a, b, c)
-                    elif opcode == op.FOLLOW:
-                        there, dx, dy = True, in_a - x, in_b - y
-                        if first != 0:
-                            there = state[first - 1, ALIVE] != 0.0
-                            dx, dy = state[first - 1, X] - x, state[first - 1, Y] - y
-                        if there:
-                            on_x, on_y, per = c, coef[n + 3], coef[n + 4]
-                            way_x, way_y = follow(dx * on_x, dy * on_y, a, b)
-                            x += way_x
-                            y += way_y
-                            vx = way_x * per if on_x != 0.0 else vx
-                            vy = way_y * per if on_y != 0.0 else vy
                     elif opcode == op.TIMER:
                         if in_a != 0.0:
                             memory[first] = a + (count if b != 0.0 else now) - SOON
@@ -329,8 +338,25 @@ def make_loop(sources: int) -> Fly:
                     else:
                         in_c = inputs[step, operands[slot + 2]]
                         x, y, vx, vy, heading, fired, refused = calls.seldom(
-                            *(opcode, coef, n, memory, first, state, before, craft),
-                            *(x, y, vx, vy, heading, in_a, in_b, in_c, now, count, dt),
+                            opcode,
+                            coef,
+                            n,
+                            memory,
+                            first,
+                            state,
+                            before,
+                            craft,
+                            x,
+                            y,
+                            vx,
+                            vy,
+                            heading,
+                            in_a,
+                            in_b,
+                            in_c,
+                            now,
+                            count,
+                            dt,
                         )
                         began, missed = int(fired), int(refused)
                 if arrived:
@@ -344,7 +370,7 @@ def make_loop(sources: int) -> Fly:
                         return used, craft, step, int(pc // WORDS)
                     if not inside:
                         x, y, vx, vy, used = meet_sides(
-                            walls, bounds, state, events, used, step, craft, x, y, vx, vy
+                            walls, bounds, before, state, events, used, step, craft, x, y, vx, vy
                         )
                     if stores:
                         stores = False
@@ -352,11 +378,12 @@ def make_loop(sources: int) -> Fly:
                         state[craft, VX], state[craft, VY] = vx, vy
                         state[craft, at.HEADING] = heading
                 while began != 0:
+                    quiet[0] = -1.0  # a shot may have been put somewhere
                     what = at.FIRST_RULE + int(pc // WORDS)
                     used = note(events, used, step, craft, what, 0.0, float(began), x, y, vx, vy)
                     began, missed = -missed, 0
                 pc += WORDS
-        if code[0] != op.LOAD and code[0] != op.CARRY:  # a bare program
+        if code[0] < op.LOAD:  # a bare program
             state[0, X], state[0, Y], state[0, VX], state[0, VY] = x, y, vx, vy
             state[0, at.HEADING] = heading
         return used, FLEW, dts.size, 0

@@ -31,18 +31,17 @@ SNAP: Final = 16  # n: threshold
 
 # Targets, each s: x, y; l: the craft that is the target instead, or 0
 AIM: Final = 17  # n: most turn
-FOLLOW: Final = 18  # n: share, most way, on x, on y, 1 / step
-CHASE: Final = 19  # n: speed, way per step, 1 / step, whether it stops on the spot
-CHASE_FORCE: Final = 20  # n: gained speed
-AIM_ALONG: Final = 21  # n: most turn; s: direction
+CHASE: Final = 18  # n: speed, way per step, 1 / step, whether it stops on the spot
+CHASE_FORCE: Final = 19  # n: gained speed
+AIM_ALONG: Final = 20  # n: most turn; s: direction
 
 # Impulses, each l: the first cell of its memory
-FALL: Final = 22  # n: share kept, target, gain, glide, down; s: glide; no memory
-FLAP: Final = 23  # n: speed, adds, top, up, cooldown, counted; s: action
-DASH: Final = 24  # n: see rules/dash.py; s: action, direction
-HOP: Final = 25  # n: see rules/hop.py; s: action
-TIMER: Final = 26  # n: duration, counted; s: action
-FIRE: Final = 51  # n: see rules/fire.py; s: action
+FALL: Final = 21  # n: share kept, target, gain, glide, down; s: glide; no memory
+FLAP: Final = 22  # n: speed, adds, top, up, cooldown, counted; s: action
+DASH: Final = 23  # n: see rules/dash.py; s: action, direction
+HOP: Final = 24  # n: see rules/hop.py; s: action
+TIMER: Final = 25  # n: duration, counted; s: action
+FIRE: Final = 26  # n: see rules/fire.py; s: action
 
 # Position
 MOVE_EULER: Final = 27  # n: step
@@ -57,27 +56,32 @@ GATHER_DRAG: Final = 32  # n: rate
 MOVE_CLOSED: Final = 33  # n: step
 
 # Control
-MEET: Final = 49  # works out all contacts of the step
-STAGE: Final = 52  # entries, exits and rounds, after the contacts
-CARRY: Final = 34  # puts bounds that move with another craft to where it is
-LOAD: Final = 35  # l: the craft, and where in the code to go on if it is gone; keeps its place
+MEET: Final = 34  # works out all contacts of the step
+STAGE: Final = 35  # entries, exits and rounds, after the contacts
 EDGES: Final = 36  # brings the craft back to where the sides of the arena put it
 STORE: Final = 37
 RECORD: Final = 38  # writes all states into the recording
-RECORD_ONE: Final = 50  # the same for a craft that is alone, from where it is held
-END: Final = 39  # of the step
-GATE: Final = 40  # s: column; l: how many to skip while it is zero
-GATE_TIMER: Final = 41  # n: counted, wanted; l: how many to skip otherwise, cell of memory
-CUSTOM: Final = 42  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
-CHECK: Final = 43  # stops the flight if the state is not finite
+RECORD_ONE: Final = 39  # the same for a craft that is alone, from where it is held
+END: Final = 40  # of the step
+GATE: Final = 41  # s: column; l: how many to skip while it is zero
+GATE_TIMER: Final = 42  # n: counted, wanted; l: how many to skip otherwise, cell of memory
+CUSTOM: Final = 43  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
+CHECK: Final = 44  # stops the flight if the state is not finite
 
-# Pairs, each with what its second part takes right behind what its first part takes
-TURN_THRUST: Final = 44
-FORCE_FORCE: Final = 45
-DRAG_LIMIT: Final = 46
-MOVE_EDGES: Final = 47
-EDGES_STORE: Final = 48
-MOVE_EDGES_STORE: Final = 53  # all three
+# What does the work of several; see `fuse`
+TURN_THRUST: Final = 45
+FORCE_FORCE: Final = 46
+DRAG_LIMIT: Final = 47
+MOVE_EDGES: Final = 48
+EDGES_STORE: Final = 49
+MOVE_EDGES_STORE: Final = 50
+
+# What a program begins with, unless its one craft needs no loading, has the largest numbers
+FOLLOW: Final = 51  # a target; n: share, most way, on x, on y, 1 / step
+LOAD: Final = 52  # l: the craft, and where in the code to go on if it is gone; keeps its place
+LOAD_MOVE: Final = 53  # a whole craft of one rule, from its load to its store
+LOAD_FOLLOW: Final = 54
+CARRY: Final = 55  # puts bounds that move with another craft to where it is
 
 LEAST_NUMBERS: Final = 3
 LEAST_SLOTS: Final = 3

@@ -28,7 +28,7 @@ def enter(
     Parameters
     ----------
     before
-        Shape (C, 4): place and laps of each craft as the step began.
+        Shape (C, 2): place of each craft as the step began.
     first, count
         The craft of the pool.
     now, steps
@@ -44,6 +44,5 @@ def enter(
             state[craft, at.ALIVE] = 1.0
             state[craft, at.BORN], state[craft, at.BORN_COUNT] = now, steps
             before[craft, 0], before[craft, 1] = x, y
-            before[craft, 2], before[craft, 3] = 0.0, 0.0
             return craft
     return -1

@@ -32,11 +32,16 @@ class Scratch(NamedTuple):
     values
         What a user's rule gets: its craft, then its inputs and numbers.
     before
-        Shape (C, 4): place and laps of each craft as the step began.
+        Shape (C, 2): place of each craft as the step began, moved by as much as a wrap moves
+        the craft since, so that the way between is flown straight.
     starts
         Shape (C, STATE_WIDTH): how the craft started.
     lines
-        Shape (B, 4): where each body begins and ends a step, along x and y.
+        Shape (B, 4): where each body began and ended the step in which it was last asked what
+        is near; not a number for a craft that was not there.
+    quiet
+        Shape (1,): how far the craft can be from where they ended that step, along each axis,
+        before anything can meet; below zero if that is not known.
     bodies, counts, touching
         Which bodies are there, hits of each contact, which pairs are touching.
     paths
@@ -58,6 +63,7 @@ class Scratch(NamedTuple):
     before: Floats
     starts: Floats
     lines: Floats
+    quiet: Floats
     bodies: Floats
     counts: Floats
     touching: Floats
@@ -79,9 +85,10 @@ def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scrat
         memory=np.empty(program.memory.size),
         bounds=_bounds(program.walls),
         values=np.empty(len(CRAFT.names or ()) + program.numbers.size + program.operands.size),
-        before=np.empty((crafts, 4)),
+        before=np.empty((crafts, 2)),
         starts=np.empty((crafts, layout.STATE_WIDTH)),
         lines=_lines(crafts, meetings.places),
+        quiet=np.empty(1),
         bodies=np.empty(bodies),
         counts=np.empty(len(meetings.numbers)),
         touching=np.empty(len(meetings.pairs)),
@@ -129,4 +136,3 @@ def begin(scratch: Scratch, state: Floats) -> None:
             scratch.starts[craft, column] = state[craft, column]
         scratch.before[craft, 0] = state[craft, layout.X]
         scratch.before[craft, 1] = state[craft, layout.Y]
-        scratch.before[craft, 2] = scratch.before[craft, 3] = 0.0

@@ -86,9 +86,10 @@ def gap(one: Floats, other: Floats, radius: float) -> tuple[float, float, float]
     if apart < 0.0 and (len(one) > 1 or len(other) > 1):
         return apart - radius, nx, ny
     dx, dy, square = nearest(one, other)
-    ex, ey, back_square = nearest(other, one)
-    if back_square < square:
-        dx, dy, square = -ex, -ey, back_square
+    if len(other) > 1:  # else that was all
+        ex, ey, back_square = nearest(other, one)
+        if back_square < square:
+            dx, dy, square = -ex, -ey, back_square
     distance = math.sqrt(square)
     if distance > 0.0:
         nx, ny = dx / distance, dy / distance
@@ -137,7 +138,7 @@ def impact(
             px, py = moved[k, 0], moved[k, 1]
             for i in range(count):
                 ax, ay = fixed[i, 0], fixed[i, 1]
-                if radius > 0.0 or count == 1:
+                if side == 0 and (radius > 0.0 or count == 1 or len(moved) == 1):
                     t = meets_corner(px, py, way_x, way_y, ax, ay, radius)
                     if t < best and t <= 1.0:
                         nx, ny = px + t * way_x - ax, py + t * way_y - ay

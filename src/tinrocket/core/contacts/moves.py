@@ -5,7 +5,6 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.core import layout as at
 from tinrocket.core.contacts.meetings import AT, PACE, PX, PY, WX, WY, Meetings
 from tinrocket.core.jit import inlined
 from tinrocket.core.layout import ALIVE, VX, VY, X, Y
@@ -46,7 +45,7 @@ def both_radii(meetings: Meetings, pair: int) -> float:
 @inlined
 def begin_paths(meetings: Meetings, scratch: Scratch, state: Floats, dt: float) -> None:
     """Lay the paths of all bodies in this step, straight from where they were to where they are."""
-    paths, before, bounds = scratch.paths, scratch.before, scratch.bounds
+    paths, before = scratch.paths, scratch.before
     for body in range(len(paths)):
         for column in range(len(paths[body])):
             paths[body, column] = 0.0
@@ -55,13 +54,7 @@ def begin_paths(meetings: Meetings, scratch: Scratch, state: Floats, dt: float) 
         paths[craft, PX], paths[craft, PY] = x, y
         if state[craft, ALIVE] <= 0.0:
             continue
-        laps_x = state[craft, at.LAPS_X] - before[craft, 2]
-        laps_y = state[craft, at.LAPS_Y] - before[craft, 3]
         wx, wy = x - before[craft, 0], y - before[craft, 1]
-        if laps_x != 0.0:
-            wx += laps_x * (bounds[craft, at.X_HIGH] - bounds[craft, at.X_LOW])
-        if laps_y != 0.0:
-            wy += laps_y * (bounds[craft, at.Y_HIGH] - bounds[craft, at.Y_LOW])
         paths[craft, PX], paths[craft, PY] = x - wx, y - wy
         paths[craft, WX], paths[craft, WY] = wx, wy
         square = vx * vx + vy * vy

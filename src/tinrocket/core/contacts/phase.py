@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core import layout as at
+from tinrocket.core.borrow import borrow
 from tinrocket.core.contacts import meetings as by
 from tinrocket.core.contacts.geometry import NEVER, gap, impact
 from tinrocket.core.contacts.meetings import AT, PX, PY, WX, WY, Meet, Meetings
@@ -132,7 +133,7 @@ def strike(
         scratch.touching[meetings.pairs[pair, 5]] = 1.0
     what = -1 - 2 * contact - (1 if hard else 0)
     return note_contact(
-        events, used, step, one, what, moment, x, y, vx, vy, other, float(pair), math.atan2(ny, nx)
+        events, used, step, one, what, moment, x, y, vx, vy, other, float(pair), nx, ny
     )
 
 
@@ -256,6 +257,8 @@ def meet(
     of the way is flown with it.  Then pairs that only ask whether they overlap in the end,
     and then those that look along a heading.
     """
+    meetings, scratch = borrow(meetings), borrow(scratch)
+    state, events = borrow(state), borrow(events)
     paths, there, touching = scratch.paths, scratch.bodies, scratch.touching
     if scratch.ledger[at.PAUSE_ENDS] != 0.0 or scratch.ledger[at.IS_OVER] != 0.0:
         return used

@@ -46,8 +46,11 @@ def finish(vx: float, vy: float, faster: float, top: float, turn: float) -> tupl
     if speed == 0.0:
         return vx, vy
     share = min(speed * faster, max(top, 0.0)) / speed
+    vx, vy = share * vx, share * vy
+    if turn == 0.0:
+        return vx, vy
     cos_a, sin_a = math.cos(turn), math.sin(turn)
-    return share * (vx * cos_a - vy * sin_a), share * (vx * sin_a + vy * cos_a)
+    return vx * cos_a - vy * sin_a, vx * sin_a + vy * cos_a
 
 
 @outlined

@@ -6,20 +6,38 @@ from tinrocket.core.jit import outlined
 
 
 @outlined
-def follow(dx: float, dy: float, share: float, most: float) -> tuple[float, float]:
-    """Way [px] that a follower takes toward a target (dx, dy) away.
+def follow(
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+    dx: float,
+    dy: float,
+    share: float,
+    most: float,
+    on_x: float,
+    on_y: float,
+    per: float,
+) -> tuple[float, float, float, float]:
+    """Place and velocity of a follower after a step toward a target (dx, dy) away.
 
-    A share of the distance, and never more than `most`.  With the share 1 - exp(-r dt)
-    what remains after a time t is exp(-r t) of the distance, at every frame rate.
+    It goes a share of the distance, and never more than `most` [px].  With the share
+    1 - exp(-r dt) what remains after a time t is exp(-r t) of the distance, at every frame
+    rate.  It follows along x with `on_x` 1 and along y with `on_y` 1, and else keeps its
+    velocity; `per` is 1 over the length of the step.
     """
-    dx *= share
-    dy *= share
-    square = dx * dx + dy * dy
-    if square > most * most:
-        shorter = most / math.sqrt(square)
-        dx *= shorter
-        dy *= shorter
-    return dx, dy
+    way_x, way_y = dx * on_x * share, dy * on_y * share
+    if on_x * on_y == 0.0:  # along one axis there is no root to take
+        way_x, way_y = min(max(way_x, -most), most), min(max(way_y, -most), most)
+    else:
+        square = way_x * way_x + way_y * way_y
+        if square > most * most:
+            shorter = most / math.sqrt(square)
+            way_x *= shorter
+            way_y *= shorter
+    vx = way_x * per if on_x != 0.0 else vx
+    vy = way_y * per if on_y != 0.0 else vy
+    return x + way_x, y + way_y, vx, vy
 
 
 @outlined

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.core import layout as at
+from tinrocket.core.borrow import borrow
 from tinrocket.core.jit import outlined
 from tinrocket.core.layout import SOON
 from tinrocket.core.scratch import Scratch
@@ -39,6 +40,8 @@ def conduct(
     now, count, dt
         When the step begins [s], how many steps came before it, and how long it is [s].
     """
+    staging, scratch = borrow(staging), borrow(scratch)
+    state, events = borrow(state), borrow(events)
     ledger = scratch.ledger
     if ledger[at.IS_OVER] != 0.0:
         return used
