@@ -117,7 +117,7 @@ def make_loop(sources: int) -> Fly:
         _ = sources  # part of the key under which Numba keeps the compiled loop
         used = 0
         coef, memory, bounds = scratch.coef, scratch.memory, scratch.bounds
-        values, before, quiet = scratch.values, scratch.before, scratch.quiet
+        values, before = scratch.values, scratch.before
         take(coef, numbers)
         take(memory, program.memory)
         fill(scratch.bodies, 1.0)
@@ -125,7 +125,7 @@ def make_loop(sources: int) -> Fly:
         fill(scratch.touching, 0.0)
         fill(scratch.seen, 0.0)
         fill(scratch.ledger, 0.0)
-        quiet[0] = -1.0
+        scratch.quiet[0] = -1.0
         faced, face_x, face_y = 0.0, 1.0, 0.0  # the unit vector of the last heading asked for
         craft = 0  # whose state is in the locals; of a bare program, which has one craft, always
         x, y, vx, vy = state[craft, X], state[craft, Y], state[craft, VX], state[craft, VY]
@@ -138,46 +138,7 @@ def make_loop(sources: int) -> Fly:
             pc = np.uint64(0)
             while True:
                 opcode, n, slot = code[pc], code[pc + SECOND], code[pc + THIRD]
-                if opcode == op.CARRY:
-                    carry(bounds, walls, carrier, state)
-                elif opcode >= op.FOLLOW:
-                    if opcode != op.FOLLOW:
-                        link = code[pc + FOURTH]
-                        craft = operands[link]
-                        if state[craft, ALIVE] <= 0.0:
-                            pc = np.uint64(operands[link + 1])
-                            continue
-                        # until stored again, the array holds the values of the step's start
-                        x, y = state[craft, X], state[craft, Y]
-                        vx, vy = state[craft, VX], state[craft, VY]
-                        heading = state[craft, at.HEADING]
-                        before[craft, 0], before[craft, 1] = x, y
-                    if opcode != op.LOAD:
-                        if opcode != op.FOLLOW:
-                            arrived = stores = True
-                            pc += WORDS
-                            n, slot = code[pc + SECOND], code[pc + THIRD]
-                        if opcode == op.LOAD_MOVE:
-                            x, y = move_euler(x, y, vx, vy, coef[n])
-                        else:
-                            target = operands[code[pc + FOURTH]]
-                            in_a, in_b = (
-                                inputs[step, operands[slot]],
-                                inputs[step, operands[slot + 1]],
-                            )
-                            there = True
-                            if target != 0:
-                                target -= 1
-                                in_a, in_b = state[target, X], state[target, Y]
-                                there = state[target, ALIVE] != 0.0
-                            if there:
-                                a, b, c = coef[n], coef[n + 1], coef[n + 2]
-                                on_y, per = coef[n + 3], coef[n + 4]
-                                dx, dy = in_a - x, in_b - y
-                                x, y, vx, vy = follow(x, y, vx, vy, dx, dy, a, b, c, on_y, per)
-                        if opcode != op.FOLLOW:
-                            pc += WORDS + WORDS
-                elif opcode == op.EDGES:
+                if opcode == op.EDGES:
                     arrived = True
                 elif opcode == op.EDGES_STORE:
                     arrived = stores = True
@@ -215,13 +176,13 @@ def make_loop(sources: int) -> Fly:
                 elif opcode == op.MEET:
                     lines = scratch.lines
                     pairs, apart, touching = meetings.pairs, meetings.apart, scratch.touching
-                    if not still_quiet(quiet[0], lines, state) and anything_near(
-                        pairs, apart, touching, lines, quiet, before, state
+                    if not still_quiet(scratch.quiet, lines, state) and anything_near(
+                        pairs, apart, touching, lines, scratch.quiet, before, state
                     ):
                         now, dt = moments[NOW, step], dts[step]
                         used = calls.meet(meetings, scratch, state, events, used, step, now, dt)
                 elif opcode == op.STAGE:
-                    quiet[0] = -1.0  # it may put a craft anywhere
+                    scratch.quiet[0] = -1.0  # it may put a craft anywhere
                     now, count, dt = moments[NOW, step], moments[COUNT, step], dts[step]
                     used = calls.conduct(
                         staging, scratch, state, events, used, step, now, count, dt
@@ -295,6 +256,42 @@ def make_loop(sources: int) -> Fly:
                             memory[cell] = moment + coef[n + 4] - SOON
                             vy = flap(vy, coef[n], coef[n + 1], coef[n + 2], coef[n + 3])
                             began = 1
+                elif opcode == op.CARRY:
+                    carry(bounds, walls, carrier, state)
+                elif opcode in op.FOLLOW_OR_LOADS:
+                    if opcode != op.FOLLOW:
+                        link = code[pc + FOURTH]
+                        craft = operands[link]
+                        if state[craft, ALIVE] <= 0.0:
+                            pc = np.uint64(operands[link + 1])
+                            continue
+                        # until stored again, the array holds the values of the step's start
+                        x, y = state[craft, X], state[craft, Y]
+                        vx, vy = state[craft, VX], state[craft, VY]
+                        heading = state[craft, at.HEADING]
+                        before[craft, 0], before[craft, 1] = x, y
+                        if opcode != op.LOAD:
+                            pc += WORDS
+                            n, slot = code[pc + SECOND], code[pc + THIRD]
+                    if opcode == op.LOAD_MOVE:
+                        x, y = move_euler(x, y, vx, vy, coef[n])
+                    elif opcode != op.LOAD:
+                        target = operands[code[pc + FOURTH]]
+                        in_a = inputs[step, operands[slot]]
+                        in_b = inputs[step, operands[slot + 1]]
+                        there = True
+                        if target != 0:
+                            target -= 1
+                            in_a, in_b = state[target, X], state[target, Y]
+                            there = state[target, ALIVE] != 0.0
+                        if there:
+                            a, b, c = coef[n], coef[n + 1], coef[n + 2]
+                            on_y, per = coef[n + 3], coef[n + 4]
+                            dx, dy = in_a - x, in_b - y
+                            x, y, vx, vy = follow(x, y, vx, vy, dx, dy, a, b, c, on_y, per)
+                    if opcode == op.LOAD_MOVE or opcode == op.LOAD_FOLLOW:
+                        pc += WORDS + WORDS
+                        arrived = stores = True
                 else:
                     # what is rarer looks all of its tables up at once: less to compile
                     in_a, in_b = inputs[step, operands[slot]], inputs[step, operands[slot + 1]]
@@ -378,12 +375,12 @@ def make_loop(sources: int) -> Fly:
                         state[craft, VX], state[craft, VY] = vx, vy
                         state[craft, at.HEADING] = heading
                 while began != 0:
-                    quiet[0] = -1.0  # a shot may have been put somewhere
+                    scratch.quiet[0] = -1.0  # a shot may have been put somewhere
                     what = at.FIRST_RULE + int(pc // WORDS)
                     used = note(events, used, step, craft, what, 0.0, float(began), x, y, vx, vy)
                     began, missed = -missed, 0
                 pc += WORDS
-        if code[0] < op.LOAD:  # a bare program
+        if code[0] not in op.LOADS and code[0] != op.CARRY:  # a bare program
             state[0, X], state[0, Y], state[0, VX], state[0, VY] = x, y, vx, vy
             state[0, at.HEADING] = heading
         return used, FLEW, dts.size, 0

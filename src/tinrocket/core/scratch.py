@@ -40,8 +40,8 @@ class Scratch(NamedTuple):
         Shape (B, 4): where each body began and ended the step in which it was last asked what
         is near; not a number for a craft that was not there.
     quiet
-        Shape (1,): how far the craft can be from where they ended that step, along each axis,
-        before anything can meet; below zero if that is not known.
+        Shape (2,): how far the craft can be from where they ended that step, along x and along
+        y, before anything can meet; the first is below zero if that is not known.
     bodies, counts, touching
         Which bodies are there, hits of each contact, which pairs are touching.
     paths
@@ -88,7 +88,7 @@ def scratch_for(program: Program, meetings: Meetings, staging: Staging) -> Scrat
         before=np.empty((crafts, 2)),
         starts=np.empty((crafts, layout.STATE_WIDTH)),
         lines=_lines(crafts, meetings.places),
-        quiet=np.empty(1),
+        quiet=np.empty(2),
         bodies=np.empty(bodies),
         counts=np.empty(len(meetings.numbers)),
         touching=np.empty(len(meetings.pairs)),

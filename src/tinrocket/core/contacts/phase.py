@@ -166,11 +166,13 @@ def sweep(
 ) -> int:
     """Let swept pairs meet, the earliest first; ties in the order of the pairs."""
     paths, there = scratch.paths, scratch.bodies
-    count = gather(meetings, scratch)
+    count, parted = gather(meetings, scratch), -1
     for turn in range(MOST + 1):
         best, found, normal_x, normal_y, room = NEVER, -1, 0.0, 0.0, 0.0
         for place in range(count):
             pair = int(scratch.near[place])
+            if pair == parted:
+                continue
             if there[meetings.pairs[pair, 0]] == 0.0 or there[meetings.pairs[pair, 1]] == 0.0:
                 continue
             moment, nx, ny, before_it = next_impact(meetings, scratch, state, pair)
@@ -188,6 +190,12 @@ def sweep(
             *(meetings, scratch, state, events, used, step, found),
             *(normal_x, normal_y, min(room, 0.0), now, steps),
         )
+        # the two that just met and go apart are done with each other, as long as no other
+        # contact changes their ways
+        way_x = paths[one, WX] - paths[other, WX]
+        way_y = paths[one, WY] - paths[other, WY]
+        parting = room >= -TOUCH and way_x * normal_x + way_y * normal_y >= 0.0
+        parted = found if parting else -1
         if meetings.numbers[contact, by.RESPONSE] in (by.BOUNCE, by.BLOCK, by.SPLIT):
             count = gather(meetings, scratch)  # there is a new way
     return used
