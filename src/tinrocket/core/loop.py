@@ -289,7 +289,7 @@ def make_loop(sources: int) -> Fly:
                             on_y, per = coef[n + 3], coef[n + 4]
                             dx, dy = in_a - x, in_b - y
                             x, y, vx, vy = follow(x, y, vx, vy, dx, dy, a, b, c, on_y, per)
-                    if opcode == op.LOAD_MOVE or opcode == op.LOAD_FOLLOW:
+                    if opcode >= op.LOAD_MOVE:
                         pc += WORDS + WORDS
                         arrived = stores = True
                 else:

@@ -20,65 +20,66 @@ FORCE: Final = 5  # n: gained vx, gained vy; s: factor of x, factor of y
 BRAKE_X: Final = 6  # n: lost speed; s: direction along the axis
 BRAKE_Y: Final = 7
 DRIVE_X: Final = 8  # n: speed, gain, loss; s: direction along the axis
-DRIVE_Y: Final = 10
-CRUISE: Final = 11  # n: speed; l: the craft without which it stands still, or 0
-DRAG: Final = 12  # n: share kept
-DRAG_SPIN: Final = 13  # n: share kept
-LIMIT_SPEED: Final = 14  # n: top
-LIMIT_AXES: Final = 15  # n: top of x, top of y
-LIMIT_SPIN: Final = 16  # n: top
-SNAP: Final = 18  # n: threshold
+DRIVE_Y: Final = 54
+CRUISE: Final = 10  # n: speed; l: the craft without which it stands still, or 0
+DRAG: Final = 11  # n: share kept
+DRAG_SPIN: Final = 12  # n: share kept
+LIMIT_SPEED: Final = 13  # n: top
+LIMIT_AXES: Final = 14  # n: top of x, top of y
+LIMIT_SPIN: Final = 15  # n: top
+SNAP: Final = 16  # n: threshold
 
 # Targets, each s: x, y; l: the craft that is the target instead, or 0
-AIM: Final = 19  # n: most turn
-CHASE: Final = 20  # n: speed, way per step, 1 / step, whether it stops on the spot
-CHASE_FORCE: Final = 21  # n: gained speed
-AIM_ALONG: Final = 22  # n: most turn; s: direction
+AIM: Final = 52  # n: most turn
+CHASE: Final = 18  # n: speed, way per step, 1 / step, whether it stops on the spot
+CHASE_FORCE: Final = 19  # n: gained speed
+AIM_ALONG: Final = 20  # n: most turn; s: direction
 
 # Impulses, each l: the first cell of its memory
-FALL: Final = 23  # n: share kept, target, gain, glide, down; s: glide; no memory
-FLAP: Final = 24  # n: speed, adds, top, up, cooldown, counted; s: action
-DASH: Final = 25  # n: see rules/dash.py; s: action, direction
-HOP: Final = 26  # n: see rules/hop.py; s: action
-TIMER: Final = 27  # n: duration, counted; s: action
-FIRE: Final = 28  # n: see rules/fire.py; s: action
+FALL: Final = 21  # n: share kept, target, gain, glide, down; s: glide; no memory
+FLAP: Final = 22  # n: speed, adds, top, up, cooldown, counted; s: action
+DASH: Final = 23  # n: see rules/dash.py; s: action, direction
+HOP: Final = 24  # n: see rules/hop.py; s: action
+TIMER: Final = 25  # n: duration, counted; s: action
+FIRE: Final = 26  # n: see rules/fire.py; s: action
 
 # Position
-MOVE_EULER: Final = 29  # n: step
-MOVE_HALF: Final = 30  # n: step
+MOVE_EULER: Final = 27  # n: step
+MOVE_HALF: Final = 28  # n: step
 
 # The closed form of a whole craft: rates are gathered, and spent in one expression;
 # each l: the first cell of what is gathered
-GATHER_TURN: Final = 31  # n: rate; s: left, right
-GATHER_THRUST: Final = 32  # n: acceleration, reverse; s: forward, backward
-GATHER_FORCE: Final = 33  # n: ax, ay; s: factor of x, factor of y
-GATHER_DRAG: Final = 34  # n: rate
-MOVE_CLOSED: Final = 35  # n: step
+GATHER_TURN: Final = 29  # n: rate; s: left, right
+GATHER_THRUST: Final = 30  # n: acceleration, reverse; s: forward, backward
+GATHER_FORCE: Final = 31  # n: ax, ay; s: factor of x, factor of y
+GATHER_DRAG: Final = 32  # n: rate
+MOVE_CLOSED: Final = 33  # n: step
 
 # Control
-MEET: Final = 37  # works out all contacts of the step
-STAGE: Final = 38  # entries, exits and rounds, after the contacts
-EDGES: Final = 39  # brings the craft back to where the sides of the arena put it
-STORE: Final = 40
-RECORD: Final = 41  # writes all states into the recording
-RECORD_ONE: Final = 42  # the same for a craft that is alone, from where it is held
-END: Final = 43  # of the step
-CARRY: Final = 44  # puts bounds that move with another craft to where it is
-GATE: Final = 45  # s: column; l: how many to skip while it is zero
-GATE_TIMER: Final = 46  # n: counted, wanted; l: how many to skip otherwise, cell of memory
-CUSTOM: Final = 47  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
-CHECK: Final = 48  # stops the flight if the state is not finite
+MEET: Final = 34  # works out all contacts of the step
+STAGE: Final = 35  # entries, exits and rounds, after the contacts
+EDGES: Final = 53  # brings the craft back to where the sides of the arena put it
+STORE: Final = 37
+RECORD: Final = 38  # writes all states into the recording
+RECORD_ONE: Final = 39  # the same for a craft that is alone, from where it is held
+END: Final = 40  # of the step
+CARRY: Final = 55  # puts bounds that move with another craft to where it is
+GATE: Final = 41  # s: column; l: how many to skip while it is zero
+GATE_TIMER: Final = 42  # n: counted, wanted; l: how many to skip otherwise, cell of memory
+CUSTOM: Final = 43  # n: which, step, then its numbers; s: inputs; l: how many inputs, numbers
+CHECK: Final = 44  # stops the flight if the state is not finite
 
 # What does the work of several; see `fuse`
-TURN_THRUST: Final = 49
-FORCE_FORCE: Final = 50
-DRAG_LIMIT: Final = 52
-MOVE_EDGES: Final = 53
-EDGES_STORE: Final = 54
-MOVE_EDGES_STORE: Final = 55
+TURN_THRUST: Final = 45
+FORCE_FORCE: Final = 46
+DRAG_LIMIT: Final = 47
+MOVE_EDGES: Final = 48
+EDGES_STORE: Final = 49
+MOVE_EDGES_STORE: Final = 50
 
-# One condition in the loop asks for these together.  Their numbers are no neighbours: of
-# neighbours the compiler makes a range, which it then looks for in every step.
+# One condition in the loop asks for these together, and then whether it is one of the last
+# two.  Their numbers are no neighbours: of neighbours the compiler makes a range, which it then
+# looks for before every instruction.
 FOLLOW: Final = 9  # a target; n: share, most way, on x, on y, 1 / step
 LOAD: Final = 17  # l: the craft, and where in the code to go on if it is gone; keeps its place
 LOAD_MOVE: Final = 36  # a whole craft of one rule, from its load to its store
