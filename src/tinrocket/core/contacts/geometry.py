@@ -138,6 +138,7 @@ def impact(
             px, py = moved[k, 0], moved[k, 1]
             for i in range(count):
                 ax, ay = fixed[i, 0], fixed[i, 1]
+                # corners of one with those of the other are all met from the first side
                 if side == 0 and (radius > 0.0 or count == 1 or len(moved) == 1):
                     t = meets_corner(px, py, way_x, way_y, ax, ay, radius)
                     if t < best and t <= 1.0:
@@ -145,8 +146,6 @@ def impact(
                         length = math.sqrt(nx * nx + ny * ny)
                         if length > 0.0:
                             best, normal_x, normal_y = t, nx / length, ny / length
-                            if side == 1:
-                                normal_x, normal_y = -normal_x, -normal_y
                 if count == 1:
                     continue
                 j = i + 1 if i + 1 < count else 0
