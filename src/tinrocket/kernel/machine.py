@@ -1,0 +1,107 @@
+"""Running printed kernels: the engine, a memory with what is in it, and calls.
+
+There is one engine in a process, made anew after a fork.  A machine is one memory with the
+functions that work on it; a thread that flies has its own.
+"""
+
+import ctypes
+import os
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from functools import lru_cache
+
+import numpy as np
+import wasmtime
+from numpy.typing import NDArray
+
+from tinrocket.kernel import cache
+from tinrocket.kernel.records import CELL
+
+PAGE = 65536
+MOST_MODULES = 64
+"""Modules that a process holds."""
+
+
+class KernelTrap(ArithmeticError):
+    """A kernel did what no kernel may do, such as reaching past its memory; it was stopped."""
+
+
+@lru_cache(maxsize=1)
+def _engine_of(_process: int) -> wasmtime.Engine:
+    return wasmtime.Engine()
+
+
+def engine() -> wasmtime.Engine:
+    """Return the engine of this process."""
+    return _engine_of(os.getpid())
+
+
+_modules: OrderedDict[tuple[int, str], wasmtime.Module] = OrderedDict()
+
+
+def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
+    """Return a compiled module: from this process, from disk, or compiled now.
+
+    Parameters
+    ----------
+    key
+        Of all that decides what the module is.
+    binary
+        Makes it, if it has to be compiled.
+    """
+    here = os.getpid(), key
+    if here in _modules:
+        _modules.move_to_end(here)
+        return _modules[here]
+    data = cache.kept(key)
+    module = None
+    if data is not None:
+        try:
+            module = wasmtime.Module.deserialize(engine(), data)
+        except wasmtime.WasmtimeError:  # of another machine, or another version
+            module = None
+    if module is None:
+        module = wasmtime.Module(engine(), binary())
+        cache.keep(key, bytes(module.serialize()))
+    _modules[here] = module
+    while len(_modules) > MOST_MODULES:
+        _modules.popitem(last=False)
+    return module
+
+
+class Machine:
+    """A memory and the functions that work on it.
+
+    Attributes
+    ----------
+    floats, ints
+        The memory as NumPy sees it: a float for each cell, and two whole numbers.
+    """
+
+    def __init__(self, module: wasmtime.Module, exports: Sequence[str], cells: int) -> None:
+        pages = -(-cells * CELL // PAGE)
+        self._store = wasmtime.Store(engine())
+        limits = wasmtime.Limits(pages, pages)
+        self._memory = wasmtime.Memory(self._store, wasmtime.MemoryType(limits))
+        instance = wasmtime.Instance(self._store, module, [self._memory])
+        found = instance.exports(self._store)
+        self._functions = {name: found[name] for name in exports}
+        start = ctypes.cast(self._memory.data_ptr(self._store), ctypes.c_void_p).value or 0
+        whole = (ctypes.c_ubyte * (pages * PAGE)).from_address(start)
+        self.floats: NDArray[np.float64] = np.frombuffer(whole, np.float64)
+        self.ints: NDArray[np.int32] = np.frombuffer(whole, np.int32)
+
+    def call(self, name: str) -> None:
+        """Call a function that takes nothing and gives nothing but what it leaves in memory.
+
+        Raises
+        ------
+        KernelTrap
+            If it had to be stopped.
+        """
+        try:
+            self._functions[name](self._store)
+        except (wasmtime.Trap, wasmtime.WasmtimeError) as trap:
+            raise KernelTrap(str(trap).strip().splitlines()[-1].strip()) from None
+
+

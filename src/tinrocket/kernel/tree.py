@@ -1,0 +1,191 @@
+"""A checked kernel as a tree: every expression knows its type, and nothing is left to look up.
+
+What prints kernels, as WebAssembly or as anything else, walks this tree.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+Kind = Any
+"""``float``, ``int``, ``bool``, a subclass of `Pointer`, or None for nothing."""
+
+
+@dataclass(slots=True)
+class Expression:
+    """Something with a value."""
+
+    kind: Kind
+
+
+@dataclass(slots=True)
+class Constant(Expression):
+    """A number, or the address of a record whose place is fixed."""
+
+    value: float | int
+
+
+@dataclass(slots=True)
+class Local(Expression):
+    """A parameter or a variable."""
+
+    name: str
+
+
+@dataclass(slots=True)
+class Load(Expression):
+    """What lies so many bytes behind an address."""
+
+    address: Expression
+    offset: int
+
+
+@dataclass(slots=True)
+class Binary(Expression):
+    """``+ - * /`` of two floats, or ``+ - * % & | << >>`` of two whole numbers."""
+
+    operator: str
+    left: Expression
+    right: Expression
+
+
+@dataclass(slots=True)
+class Compare(Expression):
+    """A comparison of two of the same kind."""
+
+    operator: str
+    left: Expression
+    right: Expression
+
+
+@dataclass(slots=True)
+class Logic(Expression):
+    """``and`` or ``or``; the right side is not looked at if the left one decides."""
+
+    operator: str
+    left: Expression
+    right: Expression
+
+
+@dataclass(slots=True)
+class Not(Expression):
+    """The opposite."""
+
+    of: Expression
+
+
+@dataclass(slots=True)
+class Convert(Expression):
+    """A whole number as a float, or a float cut off to a whole number."""
+
+    of: Expression
+
+
+@dataclass(slots=True)
+class Choose(Expression):
+    """One of two values."""
+
+    test: Expression
+    yes: Expression
+    no: Expression
+
+
+@dataclass(slots=True)
+class Instruction(Expression):
+    """One of the machine's own: an intrinsic, or ``abs``, ``min``, ``max``, ``negative``."""
+
+    name: str
+    arguments: Sequence[Expression]
+
+
+@dataclass(slots=True)
+class Call(Expression):
+    """A call of another kernel; its kind is a tuple if it returns several values."""
+
+    function: "Function"
+    arguments: Sequence[Expression]
+
+
+@dataclass(slots=True)
+class Statement:
+    """Something that is done."""
+
+
+@dataclass(slots=True)
+class Assign(Statement):
+    """Values for variables, all worked out before the first is given."""
+
+    names: Sequence[str]
+    values: Sequence[Expression]
+
+
+@dataclass(slots=True)
+class Store(Statement):
+    """Write a value so many bytes behind an address."""
+
+    address: Expression
+    offset: int
+    value: Expression
+
+
+@dataclass(slots=True)
+class If(Statement):
+    """One of two branches."""
+
+    test: Expression
+    yes: Sequence[Statement]
+    no: Sequence[Statement]
+
+
+@dataclass(slots=True)
+class Loop(Statement):
+    """The body for each whole number from `first` to just before `past`."""
+
+    name: str
+    first: Expression
+    past: Expression
+    body: Sequence[Statement]
+
+
+@dataclass(slots=True)
+class Leave(Statement):
+    """``break`` or ``continue``."""
+
+    again: bool
+
+
+@dataclass(slots=True)
+class Return(Statement):
+    """The function's values."""
+
+    values: Sequence[Expression]
+
+
+@dataclass(slots=True)
+class Do(Statement):
+    """A call whose value is not used."""
+
+    call: Expression
+
+
+@dataclass(slots=True)
+class Function:
+    """A checked kernel.
+
+    Attributes
+    ----------
+    name
+        Unique within a module.
+    parameters, results
+        Types; the results of a function that returns nothing are empty.
+    variables
+        The type of each variable that is not a parameter.
+    body
+        What it does.
+    """
+
+    name: str
+    parameters: dict[str, Kind]
+    results: tuple[Kind, ...]
+    variables: dict[str, Kind] = field(default_factory=dict)
+    body: Sequence[Statement] = ()
