@@ -79,12 +79,19 @@ class FlightError(TinRocketError, ArithmeticError):
         Index of the frame and the moment at which it began [s].
     """
 
-    def __init__(self, craft: str, rule: str, frame: int, time: float) -> None:
+    def __init__(
+        self, craft: str, rule: str, frame: int, time: float, stopped: str = ""
+    ) -> None:
         self.craft, self.rule, self.frame, self.time = craft, rule, frame, time
-        super().__init__(
-            f"craft '{craft}' left the range of finite numbers in rule '{rule}', "
-            f"frame {frame} at {time:.6g} s; check that rule's numbers and timing"
-        )
+        when = f"frame {frame} at {time:.6g} s"
+        if stopped:
+            who = f"craft '{craft}' in rule '{rule}'" if craft else "the flight"
+            super().__init__(f"{who} was stopped, {when}: {stopped}; check what that rule computes")
+        else:
+            super().__init__(
+                f"craft '{craft}' left the range of finite numbers in rule '{rule}', "
+                f"{when}; check that rule's numbers and timing"
+            )
 
 
 class MissingExtraError(TinRocketError, ImportError):

@@ -6,18 +6,18 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.analysis.event_table import events_table
 from tinrocket.analysis.game import with_game
-from tinrocket.analysis.happenings import events_table
 from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Body, Trajectory, magnitude
-from tinrocket.core import hands, layout
-from tinrocket.core.flight import Failure, record
-from tinrocket.core.lower import Lowered, lower
-from tinrocket.core.lower.angles import Heading
-from tinrocket.core.lower.clock import lower_clock
-from tinrocket.core.lower.tape import Seen, lower_tape
-from tinrocket.core.pacing import Pacing
-from tinrocket.core.shown import shown
 from tinrocket.errors import FlightError, OptionError
+from tinrocket.flight.clock import lower_clock
+from tinrocket.flight.pacing import Pacing
+from tinrocket.flight.presented import X, Y, presented
+from tinrocket.flight.recording import Failure, record
+from tinrocket.flight.tape import Seen, sample_tape
+from tinrocket.motion.angles import Heading
+from tinrocket.motion.body import ALWAYS_RECORDED
+from tinrocket.plan.plan import Plan, plan_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
@@ -29,7 +29,7 @@ WHOLE = ["height", "alive"]
 """Recorded too where they can change, after the laps."""
 RECORDED = NUMBERS.index("x")
 """Where the columns begin that the core fills, in the order of its state."""
-DERIVED = RECORDED + layout.ALWAYS_RECORDED
+DERIVED = RECORDED + ALWAYS_RECORDED
 
 MOST_FRAMES = 20_000_000
 """Frames, or steps, times craft that one recording may hold; more would not fit into memory."""
@@ -67,33 +67,30 @@ def simulate(
         raise OptionError("give a rate or a clock, not both")
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
     pacing = paced(scenario, clock)
-    seen = lower_tape(scenario, pacing)
-    lowered = lower(scenario)
-    block, names = _block(scenario, lowered, pacing)
+    seen, plan = sample_tape(scenario, pacing), plan_of(scenario)
+    block, names = _block(scenario, plan, pacing)
     recorded = slice(RECORDED, names.index("x_unwrapped"))
     count = len(scenario.fleet)
     direct = pacing.one_step_a_frame and scenario.view is None
     # one block for all numbers, because pandas takes it as it is
     states = block[recorded]
     if not direct:
-        states = np.empty((len(states), len(lowered.program.start), pacing.steps.size + 1))
-    inputs = hands.inputs(lowered.columns, seen.steps)
-    recording = record(
-        *(lowered.program, lowered.written, lowered.meetings, lowered.staging, pacing),
-        *(inputs, states, lowered.ends),
-    )
-    if recording.failure is not None:
-        raise _explained(scenario, lowered, recording.failure, pacing)
+        states = np.empty((len(states), plan.crafts, pacing.steps.size + 1))
+    inputs = seen.rows(plan.raw, pacing.steps.size)
+    plain = plan.plain_because is not None
+    happened, failure = record(plan, pacing, inputs, states, plain=plain)
+    if failure is not None:
+        raise _explained(plan, failure, pacing)
     if not direct:
-        frames = shown(states, lowered.program, pacing)
+        frames = presented(states, plan, pacing)
         block[recorded] = frames[:, :count]
         if scenario.view is not None:
-            view = frames[[layout.X, layout.Y], count]
+            view = frames[[X, Y], count]
             block[names.index("view_x")] = view[0] - scenario.view.width / 2
             block[names.index("view_y")] = view[1] - scenario.view.height / 2
     flight = Trajectory(
-        frames=_frames_table(scenario, block, names, pacing, seen),
-        make_events=lambda: events_table(scenario, lowered, recording.events, pacing, seen.lost),
+        frames=_frames_table(scenario, plan, block, names, pacing, seen),
+        make_events=lambda: events_table(scenario, plan, happened, pacing, seen.lost),
         arena=scenario.arena,
         title=scenario.title,
         clock=clock.describe(),
@@ -131,19 +128,19 @@ def paced(scenario: Scenario, clock: Clock) -> Pacing:
     return lower_clock(clock, scenario.tuned_at, scenario.duration)
 
 
-def _explained(
-    scenario: Scenario, lowered: Lowered, failure: Failure, pacing: Pacing
-) -> FlightError:
-    craft, rule = lowered.owners[failure.instruction]
+def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:
     frame = int(pacing.frame[failure.step])
-    name = scenario.fleet[craft].name if craft < len(scenario.fleet) else "view"
-    return FlightError(name, rule.label if rule else "follow", frame, float(pacing.times[frame]))
+    time = float(pacing.times[frame])
+    if failure.craft < 0:
+        return FlightError("", "", frame, time, failure.trap)
+    name = plan.body_names[failure.craft]
+    return FlightError(name, plan.rule_of(failure.craft, failure.rule), frame, time, failure.trap)
 
 
-def _block(scenario: Scenario, lowered: Lowered, pacing: Pacing) -> tuple[Floats, list[str]]:
+def _block(scenario: Scenario, plan: Plan, pacing: Pacing) -> tuple[Floats, list[str]]:
     """Return an empty block of numbers, a row for each column of the table, and their names."""
     names = NUMBERS.copy()
-    if lowered.whole_state:
+    if plan.whole_state:
         names[DERIVED:DERIVED] = WHOLE
     if pacing.shown is not pacing.times and not np.array_equal(pacing.shown, pacing.times):
         names.append("lag")
@@ -154,7 +151,12 @@ def _block(scenario: Scenario, lowered: Lowered, pacing: Pacing) -> tuple[Floats
 
 
 def _frames_table(
-    scenario: Scenario, block: Floats, names: list[str], pacing: Pacing, seen: Seen
+    scenario: Scenario,
+    plan: Plan,
+    block: Floats,
+    names: list[str],
+    pacing: Pacing,
+    seen: Seen,
 ) -> pd.DataFrame:
     """Fill what the core did not fill of the block, and make it a table."""
     _width, count, length = block.shape
@@ -165,6 +167,9 @@ def _frames_table(
         path = column[f"{axis}_unwrapped"]
         np.multiply(column[f"laps_{axis}"], np.array(periods)[:, None], out=path)
         path += column[axis]
+    if plan.unit != 1.0:  # speeds fly per tuned frame, and are told per second
+        column["vx"] *= plan.unit
+        column["vy"] *= plan.unit
     column["speed"][:] = magnitude(column["vx"], column["vy"])
     column["heading"][:] = Heading.of(scenario.arena).to_degrees(column["heading"])
     if "lag" in column:

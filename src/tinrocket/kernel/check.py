@@ -57,7 +57,7 @@ TAKES: Mapping[str, tuple[Kind, ...]] = {
     "exponent": (float,),
     "power_of_two": (int,),
     "copysign": (float, float),
-    "copy_cells": (Floats, Floats, int),
+    "copy_cells": (Pointer, Pointer, int),
 }
 GIVES: Mapping[str, Kind] = {"exponent": int, "copy_cells": None}
 """What an intrinsic gives, if it is not a float."""
@@ -68,7 +68,8 @@ class Checker:
 
     def __init__(self) -> None:
         self.functions: dict[str, tree.Function] = {}
-        self._known: dict[Callable[..., Any] | Source, tree.Function] = {}
+        self.known: dict[Callable[..., Any], tree.Function] = {}
+        """What other functions call, checked already."""
 
     def function(
         self, source: Source, parameters: Mapping[str, Kind] | None = None
@@ -98,16 +99,16 @@ class Checker:
 
     def called(self, function: Callable[..., Any]) -> tree.Function:
         """Return a kernel that another one calls."""
-        if function not in self._known:
+        if function not in self.known:
             source = source_of(function)
             signature = _Signature(source, {})
             name = source.tree.name
             while name in self.functions:
                 name += "_"
             found = tree.Function(name, signature.parameters, signature.results)
-            self.functions[name] = self._known[function] = found
+            self.functions[name] = self.known[function] = found
             _Body(self, source, found).check()
-        return self._known[function]
+        return self.known[function]
 
 
 class _Signature:
@@ -439,7 +440,7 @@ class _Body:
             return self.builtin(node, function)
         if function in INTRINSICS:
             return self.intrinsic(node, function.__name__)  # type: ignore[union-attr]
-        if function not in KERNELS:
+        if function not in KERNELS and function not in self.checker.known:
             self.refuse(
                 node, f"'{ast.unparse(node.func)}' is no kernel; declare it one, or do without it"
             )
@@ -508,7 +509,7 @@ class _Body:
     def wanted(
         self, node: ast.AST, value: tree.Expression, kind: Kind, name: str = ""
     ) -> tree.Expression:
-        if value.kind is kind:
+        if value.kind is kind or (kind is Pointer and issubclass(value.kind, Pointer)):
             return value
         if kind is float and value.kind in (int, bool):
             if isinstance(value, tree.Constant):

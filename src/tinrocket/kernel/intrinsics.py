@@ -5,7 +5,7 @@ Each gives the bits that the instruction gives, where plain Python would raise t
 
 import math
 
-from tinrocket.kernel.records import Floats
+from tinrocket.kernel.records import Pointer
 
 INFINITE = math.inf
 NOT_A_NUMBER = math.nan
@@ -41,7 +41,7 @@ def copysign(x: float, y: float) -> float:
     return math.copysign(x, y)
 
 
-def copy_cells(target: Floats, source: Floats, count: int) -> None:
+def copy_cells(target: Pointer, source: Pointer, count: int) -> None:
     """Copy so many cells from one place to another."""
     floats, at = target._cells.floats, target._at  # noqa: SLF001  # its own memory
     begin = source._at  # noqa: SLF001

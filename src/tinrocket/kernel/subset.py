@@ -1,8 +1,10 @@
 """What a kernel is, where its source stands, and what is said when it leaves the subset."""
 
 import ast
+import builtins
 import inspect
 import textwrap
+from collections import ChainMap
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, TypeVar
@@ -65,20 +67,14 @@ def source_of(function: Callable[..., Any]) -> Source:
         if not isinstance(tree, ast.FunctionDef):
             raise OSError(f"{function.__qualname__} is no plain function")
         free = inspect.getclosurevars(function).nonlocals
-        names = {**vars(ast_builtins()), **function.__globals__, **free}
+        names = {**vars(builtins), **function.__globals__, **free}
         file = inspect.getsourcefile(function) or "?"
         _read[function] = Source(tree, names, file, first)
     return _read[function]
 
 
-def ast_builtins() -> Any:
-    """Return the module of Python's builtins."""
-    import builtins  # noqa: PLC0415  # shadowed by nothing here
-
-    return builtins
-
-
-def parsed(text: str, names: Mapping[str, Any], file: str) -> list[Source]:
+def parsed(text: str, names: dict[str, Any], file: str) -> list[Source]:
     """Return the functions of a text, which see each other and some names."""
     trees = [one for one in ast.parse(text).body if isinstance(one, ast.FunctionDef)]
-    return [Source(tree, names, file) for tree in trees]
+    seen = ChainMap(names, vars(builtins))
+    return [Source(tree, seen, file) for tree in trees]

@@ -10,6 +10,8 @@ Side = Literal["left", "right", "top", "bottom"]
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
 Axis = Literal["x", "y"]
 AXES: tuple[Axis, Axis] = ("x", "y")
+Reach = tuple[tuple[float, float], tuple[float, float]]
+"""How far a body comes along x and along y, toward low and toward high coordinates."""
 EdgeKind = Literal["wrap", "clamp", "bounce", "open", "remove"]
 
 
@@ -97,16 +99,20 @@ class Arena(Model):
             return "left", "right"
         return ("bottom", "top") if self.y_axis == "up" else ("top", "bottom")
 
-    def bounds(self, axis: Axis, radius: float = 0.0) -> tuple[float, float]:
+    def bounds(
+        self, axis: Axis, reach: tuple[float, float] = (0.0, 0.0)
+    ) -> tuple[float, float]:
         """Return the coordinates at which the low and the high side act on a craft.
 
-        A margin moves a side outward; a wall that clamps or bounces is met by the hit
-        circle of this radius, every other edge by the centre.
+        A margin moves a side outward; a wall that clamps or bounces is met by what can be
+        hit of the craft, which reaches so far toward low and toward high coordinates, every
+        other edge by its place.
         """
-        low, high = (getattr(self.edges, side) for side in self.sides(axis))
-        insets = [radius if edge.kind in ("clamp", "bounce") else 0.0 for edge in (low, high)]
+        edges = [getattr(self.edges, side) for side in self.sides(axis)]
+        solid = [edge.kind in ("clamp", "bounce") for edge in edges]
+        low, high = (own if holds else 0.0 for own, holds in zip(reach, solid, strict=True))
         size = self.width if axis == "x" else self.height
-        return insets[0] - low.margin, size - insets[1] + high.margin
+        return low - edges[0].margin, size - high + edges[1].margin
 
     def seam(self, axis: Axis) -> tuple[float, float] | None:
         """Return the low and high coordinate at which an axis wraps, or None if it does not."""

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
+from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.rules import Fire, Move
 from tinrocket.scenario.stage_checks import stage_problems
@@ -71,14 +72,15 @@ def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
     arena = scenario.arena_of(craft)
     if craft.pool is not None:
         return
-    for axis in AXES:
-        low, high = arena.bounds(axis, craft.radius)
+    up = 1.0 if arena.y_axis == "up" else -1.0
+    for axis, reach in zip(AXES, reach_of(craft, up), strict=True):
+        low, high = arena.bounds(axis, reach)
         place, sides = getattr(craft.start, axis), arena.sides(axis)
         if any(getattr(arena.edges, side).kind == "open" for side in sides):
             continue
         if not low < high:
             yield (
-                f"craft.{craft.name}.radius: {craft.radius:g} leaves no room between "
+                f"craft.{craft.name}.{_size_of(craft)} leaves no room between "
                 f"'{sides[0]}' and '{sides[1]}'; the arena is too small for the craft"
             )
         elif craft.within == "arena" and not low <= place <= high:
@@ -86,6 +88,10 @@ def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
                 f"craft.{craft.name}.start.{axis}: {place:g} is outside the arena; "
                 f"its edges hold this craft between {low:g} and {high:g}"
             )
+
+
+def _size_of(craft: Craft) -> str:
+    return f"radius: {craft.radius:g}" if craft.shape is None else "shape: its size"
 
 
 def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:

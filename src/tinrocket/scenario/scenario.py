@@ -102,6 +102,10 @@ class Scenario(Model):
         """Return the same scenario with speeds and the like counted in tuned frames."""
         return self._converted("per_frame")
 
+    def in_one_unit(self) -> "Scenario":
+        """Return the same scenario with the units of all rules those of the scenario."""
+        return self._converted(self.units)
+
     def _converted(self, to: Units) -> "Scenario":
         given = (rule.units or self.units for craft in self.craft for rule in craft.rules)
         if self.units == to and all(units == to for units in given):

@@ -7,6 +7,7 @@ from itertools import product
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
+from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.rules import Fire
 from tinrocket.scenario.shapes import inside
@@ -83,8 +84,8 @@ def _places(scenario: Scenario) -> Iterator[str]:
                     )
         for pool in (craft for craft in scenario.craft if craft.name in one.spawns):
             arena = scenario.arena_of(pool)
-            for axis in AXES:
-                sides, (low, high) = arena.sides(axis), arena.bounds(axis, pool.radius)
+            for axis, reach in zip(AXES, reach_of(pool, up), strict=True):
+                sides, (low, high) = arena.sides(axis), arena.bounds(axis, reach)
                 free = {getattr(arena.edges, side).kind for side in sides} & {"open", "remove"}
                 if not free and (getattr(one, axis)[1] < low or getattr(one, axis)[0] > high):
                     yield (

@@ -6,12 +6,15 @@ goes on with a key or with a rule, by its name, or by its kind if there is one o
 
 import itertools
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import BaseModel
 
 from tinrocket.errors import OptionError, Problem, ScenarioError, UnknownNameError, nearest
 from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.numbers import Model
+from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.scenario import Scenario
 
 Value = float | int | str | bool
@@ -53,6 +56,58 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
     except ScenarioError as error:
         problems = [Problem(f"{path}={value}", str(problem)) for problem in error.problems]
         raise ScenarioError(problems) from None
+
+
+@dataclass(frozen=True, slots=True)
+class NumberPath:
+    """Where a path leads: to a key of a craft's start, or of one of its rules."""
+
+    craft: int
+    rule: int | None
+    key: str
+
+    def owner(self, scenario: Scenario) -> Model:
+        """Return what has the key."""
+        craft = scenario.craft[self.craft]
+        return craft.start if self.rule is None else craft.rules[self.rule]
+
+
+def number_path(scenario: Scenario, path: str) -> NumberPath | None:
+    """Return where a path leads, or None if that is no key of a craft's start or rules.
+
+    Raises
+    ------
+    UnknownNameError
+        If the path leads nowhere.
+    """
+    for index, craft in enumerate(scenario.craft):
+        if not path.startswith(f"{craft.name}."):
+            continue
+        rest = path.removeprefix(f"{craft.name}.")
+        model, table, key = _into_rule(craft, craft.model_dump(), rest, path)
+        if isinstance(model, MotionRule) and "." not in key:
+            _step(table, key, path, scenario, model)
+            number = next(n for n, rule in enumerate(craft.rules) if rule is model)
+            return NumberPath(index, number, key)
+        start, _, key = rest.partition(".")
+        if start == "start" and "." not in key:
+            _step(craft.start.model_dump(), key, path, scenario, craft.start)
+            return NumberPath(index, None, key)
+        break
+    with_value(scenario, path, _found(scenario, path))
+    return None
+
+
+def _found(scenario: Scenario, path: str) -> Value:
+    """Return what stands at a path that is no number of a craft."""
+    found: Any = scenario.model_dump()
+    craft = next((one for one in scenario.craft if path.startswith(f"{one.name}.")), None)
+    if craft is not None:
+        found, path = craft.model_dump(), path.removeprefix(f"{craft.name}.")
+    for step in path.split("."):
+        found = found.get(step) if isinstance(found, dict) else None
+    value: Value = found
+    return value
 
 
 def _into_rule(

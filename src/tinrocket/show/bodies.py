@@ -9,8 +9,8 @@ from matplotlib.axes import Axes
 from matplotlib.patches import Circle, Patch, Polygon
 
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.core.lower.angles import Heading
-from tinrocket.core.lower.contacts import Outline, hit_outlines_of, outlines
+from tinrocket.motion.angles import Heading
+from tinrocket.scenario.outlines import Outline, hit_outlines_of, outlines
 from tinrocket.show import theme
 
 STILL = "#dcd6c8"
@@ -45,7 +45,7 @@ def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
 
 
 def _patch(shape: Outline, x: float, y: float, angle: float, **style: Any) -> Patch:
-    corners = shape.corners
+    corners = np.array(shape.corners)
     if shape.turns:
         cos_a, sin_a = math.cos(angle), math.sin(angle)
         corners = corners @ np.array([[cos_a, sin_a], [-sin_a, cos_a]])

@@ -1,6 +1,5 @@
 """Fly a scenario with many numbers at once and see where each of them ends."""
 
-import itertools
 import math
 
 import numpy as np
@@ -8,21 +7,19 @@ import pandas as pd
 
 from tinrocket.analysis.simulate import paced, resolved_clock
 from tinrocket.analysis.trajectory import magnitude
-from tinrocket.core import hands, layout
-from tinrocket.core.batch import Progress, fly_variants
-from tinrocket.core.contacts.meetings import Meetings
-from tinrocket.core.custom import compiled
-from tinrocket.core.lower import lower
-from tinrocket.core.lower.angles import Heading
-from tinrocket.core.lower.tape import lower_tape
-from tinrocket.core.program import Program
-from tinrocket.core.stage.staging import Staging
 from tinrocket.errors import OptionError
+from tinrocket.flight.batch import Progress, fly_variants
+from tinrocket.flight.tape import sample_tape
+from tinrocket.motion.angles import Heading
+from tinrocket.motion.body import Body
+from tinrocket.plan.plan import Plan, plan_of
+from tinrocket.plan.varying import cells_of, columns_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.vary import Vary, combinations
+from tinrocket.scenario.vary import Vary
 
-Arrays = Program | Meetings | Staging
+MOST_STATES = 10_000_000
+"""Variants times craft whose last states fit into memory."""
 
 
 def sweep(
@@ -61,76 +58,46 @@ def sweep(
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
     """
-    base = lower(scenario)
-    program, custom = base.program, compiled(base.written)
-    if custom is None:
-        names = ", ".join(written.function.__name__ for written in base.written)
+    plan = plan_of(scenario)
+    if plan.plain_because is not None:
         raise OptionError(
-            f"a sweep needs rules that can be compiled, and one of {names} cannot; "
+            f"a sweep needs rules that can be compiled: {plan.plain_because}; "
             f"use compare, which flies it in plain Python"
         )
     count = math.prod(len(values) for values in vary.values())
-    numbers = np.empty((count, *program.numbers.shape))
-    starts = np.empty((count, *program.start.shape))
-    for index, (chosen, variant) in enumerate(combinations(scenario, vary)):
-        lowered = lower(variant)
-        same = (
-            lowered.columns == base.columns
-            and _alike(lowered.program, program, but=("numbers", "start"))
-            and _alike(lowered.meetings, base.meetings)
-            and _alike(lowered.staging, base.staging)
+    if count * len(scenario.fleet) > MOST_STATES:
+        raise OptionError(
+            f"{count:,} combinations are too many to keep; at most {MOST_STATES:,} states "
+            f"of all craft together: sweep in parts"
         )
-        if not same or variant.model_copy(update={"craft": scenario.craft}) != scenario:
-            raise OptionError(
-                f"{', '.join(chosen)}: a sweep varies the numbers of a craft's start and rules; "
-                f"to vary anything else, use compare"
-            )
-        numbers[index], starts[index] = lowered.program.numbers, lowered.program.start
+    columns = columns_of(vary)
+    varied = cells_of(plan, columns)
     clock = resolved_clock(scenario, scenario.clock.at_rate(rate) if rate is not None else None)
     pacing = paced(scenario, clock)
-    inputs = hands.inputs(base.columns, lower_tape(scenario, pacing).steps)
-    states, endings = fly_variants(
-        program,
-        custom,
-        base.meetings,
-        base.staging,
-        numbers,
-        starts,
-        pacing,
-        inputs,
-        threads,
-        progress,
-    )
-    finite = endings[:, 1] == layout.FLEW
-    states[~finite] = np.nan
-    return _table(scenario, vary, states[:, : len(scenario.fleet)], finite)
+    inputs = sample_tape(scenario, pacing).rows(plan.raw, pacing.steps.size)
+    states, failed = fly_variants(plan, varied, count, pacing, inputs, threads, progress)
+    states[failed >= 0] = np.nan
+    return _table(plan, columns, states[:, : len(scenario.fleet)], failed < 0)
 
 
-def _alike(one: Arrays, other: Arrays, but: tuple[str, ...] = ()) -> bool:
-    """Whether two tuples hold the same arrays, but for some."""
-    return all(
-        name in but or np.array_equal(getattr(one, name), getattr(other, name), equal_nan=True)
-        for name in one._fields
-    )
-
-
-def _table(scenario: Scenario, vary: Vary, states: np.ndarray, finite: np.ndarray) -> pd.DataFrame:
+def _table(
+    plan: Plan, columns: dict[str, np.ndarray], states: np.ndarray, finite: np.ndarray
+) -> pd.DataFrame:
+    scenario = plan.scenario
     number = len(scenario.fleet)
-    chosen = list(itertools.product(*vary.values()))
-    data: dict[str, object] = {
-        path: np.repeat([values[index] for values in chosen], number)
-        for index, path in enumerate(vary)
-    }
-    flat = states.reshape(-1, layout.STATE_WIDTH)
-    data["craft"] = [craft.name for craft in scenario.fleet] * len(states)
-    places = {"x": (layout.X, layout.LAPS_X), "y": (layout.Y, layout.LAPS_Y)}
+    data: dict[str, object] = {path: np.repeat(one, number) for path, one in columns.items()}
+    flat = states.reshape(-1, Body.size)
+    field = {name: flat[:, cell] for name, cell in Body.offsets.items()}
+    names = [craft.name for craft in scenario.fleet]
+    data["craft"] = pd.Categorical.from_codes(np.tile(np.arange(number), len(states)), names)
     for axis in AXES:
-        place, laps = (flat[:, column] for column in places[axis])
-        data[axis] = place
+        data[axis] = field[axis]
         periods = [scenario.arena_of(craft).period(axis) for craft in scenario.fleet]
-        data[f"{axis}_unwrapped"] = place + laps * np.tile(periods, len(states))
-    data["vx"], data["vy"] = flat[:, layout.VX], flat[:, layout.VY]
-    data["speed"] = magnitude(flat[:, layout.VX], flat[:, layout.VY])
-    data["heading"] = Heading.of(scenario.arena).to_degrees(flat[:, layout.HEADING])
+        data[f"{axis}_unwrapped"] = field[axis] + field[f"laps_{axis}"] * np.tile(
+            periods, len(states)
+        )
+    data["vx"], data["vy"] = field["vx"] * plan.unit, field["vy"] * plan.unit
+    data["speed"] = magnitude(field["vx"], field["vy"]) * plan.unit
+    data["heading"] = Heading.of(scenario.arena).to_degrees(field["heading"].copy())
     data["finite"] = np.repeat(finite, number)
     return pd.DataFrame(data)

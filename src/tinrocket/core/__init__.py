@@ -1,1 +1,0 @@
-"""How it moves: arrays in, arrays out, with no interface code."""

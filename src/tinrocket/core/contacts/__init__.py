@@ -1,1 +1,0 @@
-"""Where bodies meet, when, and what comes of it."""

@@ -1,1 +1,0 @@
-"""Who enters and leaves, and when a round is over."""

@@ -1,0 +1,1 @@
+"""Flying a plan: pacing and tape, flights that are run or stepped, and batches of variants."""

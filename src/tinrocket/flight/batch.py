@@ -1,0 +1,158 @@
+"""Many flights of one plan, with other numbers each, over all cores."""
+
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.flight.deck import Deck, Room
+from tinrocket.flight.pacing import Pacing
+from tinrocket.kernel.records import CELL
+from tinrocket.motion.body import Body
+from tinrocket.plan.batch import Slot
+from tinrocket.plan.plan import Plan
+from tinrocket.plan.varying import Cells
+
+Floats = NDArray[np.float64]
+Progress = Callable[[int, int], None]
+
+STEPS_A_CALL = 2_000_000
+"""Steps of all variants of one call, so that an interrupt is heard soon."""
+MOST_VARIANTS = 256
+"""Variants of one call; results do not depend on it."""
+
+
+def fly_variants(
+    plan: Plan,
+    varied: Sequence[Cells],
+    count: int,
+    pacing: Pacing,
+    inputs: Floats,
+    threads: int | None = None,
+    progress: Progress | None = None,
+) -> tuple[Floats, NDArray[np.int32]]:
+    """Fly variants of a plan and keep their last states.
+
+    Parameters
+    ----------
+    varied
+        Cells with a value for each of `count` variants, or one for all.
+    inputs
+        Shape (S, raw values), the same for all.
+    threads
+        As many as there are cores if not given.
+    progress
+        Called with how many variants are done, and of how many, after each call.
+
+    Returns
+    -------
+    states, failed
+        Shape (count, C, fields), after the last step.  Shape (count,): the craft whose
+        numbers blew up, or -1.
+    """
+    size = max(min(STEPS_A_CALL // max(len(inputs) * plan.crafts, 1), MOST_VARIANTS), 1)
+    moments = pacing.moments(plan.unit)
+    columns = np.empty((count, len(varied)))
+    for index, one in enumerate(varied):
+        columns[:, index] = one.values
+    states = np.empty((count, plan.crafts, Body.size))
+    failed = np.empty(count, np.int32)
+    plan.module()  # compiled once, not once in each thread
+
+    def fly_some(deck: "_BatchDeck", first: int) -> int:
+        chunk = slice(first, first + size)
+        deck.fly_batch(columns[chunk], states[chunk], failed[chunk])
+        return len(columns[chunk])
+
+    def decks() -> "_BatchDeck":
+        return _BatchDeck(plan, varied, size, moments, inputs)
+
+    firsts = range(0, count, size)
+    workers = min(threads or os.cpu_count() or 1, len(firsts))
+    done = 0
+    for finished in _spread(fly_some, decks, firsts, workers):
+        done += finished
+        if progress is not None:
+            progress(done, count)
+    return states, failed
+
+
+def _spread(
+    work: "Callable[[_BatchDeck, int], int]",
+    make: "Callable[[], _BatchDeck]",
+    firsts: Sequence[int],
+    workers: int,
+) -> Iterator[int]:
+    """Yield what each call finished, in this thread or from several, each with a memory."""
+    if workers <= 1:
+        deck = make()
+        for first in firsts:
+            yield work(deck, first)
+        return
+    free = [make() for _ in range(workers)]
+
+    def with_a_deck(first: int) -> int:
+        deck = free.pop()
+        try:
+            return work(deck, first)
+        finally:
+            free.append(deck)
+
+    pool = ThreadPoolExecutor(workers)
+    try:
+        yield from pool.map(with_a_deck, firsts)
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
+
+
+class _BatchDeck(Deck):
+    """A deck with room for the numbers and results of so many variants."""
+
+    def __init__(
+        self, plan: Plan, varied: Sequence[Cells], size: int, moments: Floats, inputs: Floats
+    ) -> None:
+        state = plan.state.stop - plan.state.start
+        bodies = plan.crafts * Body.size
+        sizes = {
+            "image": state,
+            "slots": len(varied) * Slot.size,
+            "columns": size * len(varied),
+            "out": size * bodies,
+            "failed": size,
+        }
+        room = Room(steps=len(inputs), columns=0, events=0, extra=sum(sizes.values()))
+        super().__init__(plan, room)
+        self.moments[:] = moments
+        self.inputs[:] = inputs
+        self.write_whole(plan.world, "steps", len(inputs))
+        place = plan.batch
+        self._at = {}
+        cell = self.extra
+        for name, cells in sizes.items():
+            self._at[name] = slice(cell, cell + cells)
+            self.write_whole(place, name, cell * CELL)
+            cell += cells
+        self.write_whole(place, "state", plan.state.start * CELL)
+        self.write_whole(place, "cells", state)
+        self.write_whole(place, "slot_count", len(varied))
+        self.write_whole(place, "column_count", len(varied))
+        self.machine.floats[self._at["image"]] = self.snapshot()
+        slots = 2 * self._at["slots"].start
+        for index, one in enumerate(varied):
+            self.machine.ints[slots + 2 * index * Slot.size] = one.cell * CELL
+            self.machine.ints[slots + 2 * (index * Slot.size + 1)] = index
+
+    def fly_batch(self, columns: Floats, states: Floats, failed: NDArray[np.int32]) -> None:
+        """Fly a variant for each row of numbers; fill in how all ended."""
+        count = len(columns)
+        floats = self.machine.floats
+        begin = self._at["columns"].start
+        floats[begin : begin + columns.size] = columns.ravel()
+        self.write_whole(self.plan.batch, "variants", count)
+        self.machine.call("fly_batch")
+        begin = self._at["out"].start
+        states[:] = floats[begin : begin + states.size].reshape(states.shape)
+        begin = 2 * self._at["failed"].start
+        failed[:] = self.machine.ints[begin : begin + 2 * count : 2]

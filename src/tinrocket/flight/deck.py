@@ -1,0 +1,148 @@
+"""A plan loaded into a memory of its own, with room for what a call needs and leaves behind."""
+
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.flight.plain import PlainMachine
+from tinrocket.kernel.machine import Machine
+from tinrocket.kernel.records import CELL
+from tinrocket.motion.world import Event, Moment
+from tinrocket.plan.memory import Place
+from tinrocket.plan.plan import EXPORTS, Plan
+
+Floats = NDArray[np.float64]
+
+MOST_EVENTS_A_STEP = 4096
+"""Events of one step for which there is always room."""
+
+
+@dataclass(frozen=True, slots=True)
+class Room:
+    """How much one call may take and leave.
+
+    Attributes
+    ----------
+    steps
+        Steps.
+    columns
+        Columns that are recorded of each craft; 0 if nothing is.
+    events
+        Events; a call ends early when only those of one step have room left.
+    extra
+        Further cells, for a batch.
+    """
+
+    steps: int
+    columns: int = 0
+    events: int = 2 * MOST_EVENTS_A_STEP
+    extra: int = 0
+
+
+class Machinery(Protocol):
+    """What runs a plan: compiled code, or plain Python."""
+
+    floats: Floats
+    ints: NDArray[np.int32]
+
+    def call(self, name: str) -> None:
+        """Call a function of the plan."""
+
+
+class Deck:
+    """A plan in a memory.
+
+    Attributes
+    ----------
+    moments, inputs, record
+        Views of the memory: what the steps of a call are handed, shape (steps, 2) and
+        (steps, raw values), and what they leave, shape (columns, craft, steps).
+    extra
+        The first of the further cells.
+    """
+
+    def __init__(self, plan: Plan, room: Room, *, plain: bool = False) -> None:
+        self.plan, self.room = plan, room
+        raw, crafts = len(plan.raw), plan.crafts
+        moments = plan.image.size
+        inputs = moments + room.steps * Moment.size
+        record = inputs + room.steps * raw
+        events = record + room.columns * crafts * room.steps
+        self.extra = events + (room.events + 1) * Event.size
+        cells = self.extra + room.extra
+        self.machine: Machinery = (
+            PlainMachine(plan, cells) if plain else Machine(plan.module(), EXPORTS, cells)
+        )
+        floats = self.machine.floats
+        self.moments = floats[moments:inputs].reshape(room.steps, Moment.size)
+        self.inputs = floats[inputs:record].reshape(room.steps, raw)
+        self.record = floats[record:events].reshape(room.columns, crafts, room.steps)
+        self._events = events
+        floats[: plan.image.size] = plan.image
+        self._places = {"moments": moments, "inputs": inputs, "record": record, "events": events}
+        self._tell()
+
+    def _tell(self) -> None:
+        """Write down where everything lies and how much room there is."""
+        plan, room = self.plan, self.room
+        for name, cell in self._places.items():
+            self.write_whole(plan.world, name, cell * CELL)
+        self.write_whole(plan.world, "record_columns", room.columns)
+        self.write_whole(plan.world, "record_length", room.steps)
+        self.write_whole(plan.world, "event_room", room.events)
+        if room.events:
+            self.write_whole(plan.world, "event_limit", room.events - MOST_EVENTS_A_STEP)
+
+    def whole(self, place: Place, name: str, index: int = 0) -> int:
+        """Return a whole number in a record."""
+        return int(self.machine.ints[2 * place.cell_of(index, name)])
+
+    def write_whole(self, place: Place, name: str, value: int, index: int = 0) -> None:
+        """Write a whole number into a record."""
+        self.machine.ints[2 * place.cell_of(index, name)] = value
+
+    def fly(self, steps: int) -> int:
+        """Take steps, whose moments and inputs are laid; return how many were taken."""
+        self.write_whole(self.plan.world, "steps", steps)
+        self.machine.call("fly")
+        return self.whole(self.plan.world, "steps")
+
+    @property
+    def failed(self) -> int:
+        """The craft whose numbers are no longer finite, or -1."""
+        return self.whole(self.plan.world, "failed")
+
+    @property
+    def event_count(self) -> int:
+        """How many events the last call had; more than there is room for are not kept."""
+        return self.whole(self.plan.world, "event_count")
+
+    def events(self) -> tuple[Floats, NDArray[np.int32]]:
+        """Return the events of the last call, as floats and as whole numbers."""
+        count = min(self.event_count, self.room.events)
+        begin, end = self._events, self._events + count * Event.size
+        floats = self.machine.floats[begin:end].reshape(count, Event.size).copy()
+        whole = self.machine.ints[2 * begin : 2 * end : 2].reshape(count, Event.size).copy()
+        return floats, whole
+
+    def snapshot(self) -> Floats:
+        """Return a copy of the whole state."""
+        return self.machine.floats[self.plan.state].copy()
+
+    def restore(self, state: Floats) -> None:
+        """Go back to a state."""
+        self.machine.floats[self.plan.state] = state
+
+    def restore_in(self, state: Floats) -> None:
+        """Go on from the state of another deck of the same layout, in the room of this one."""
+        self.restore(state)
+        self._tell()
+
+    def bodies(self) -> Floats:
+        """Return a copy of the records of all craft, shape (craft, fields)."""
+        place = self.plan.bodies
+        begin = place.cell
+        rows = self.machine.floats[begin : begin + place.count * place.kind.size]
+        return rows.reshape(place.count, place.kind.size).copy()

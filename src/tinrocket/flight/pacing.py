@@ -1,0 +1,245 @@
+"""When frames begin, which steps the game takes in them, and what is shown at their ends.
+
+All of it is computed from the index of the frame or of the step, before anything flies.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Counts = NDArray[np.int64]
+
+ROUNDING = 1e-9
+"""Moments closer than this are the same [s]."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Frames:
+    """What the screen gives the game.
+
+    Attributes
+    ----------
+    times
+        Shape (N + 1,): when each frame begins, and when the last one ends [s].
+    lengths
+        Shape (N,): how long each of them lasts [s].
+    """
+
+    times: Floats
+    lengths: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Pacing:
+    """What the game does with its frames: N of them, in which it takes S steps.
+
+    Attributes
+    ----------
+    times
+        Shape (N + 1,): when each frame begins, and when the last one ends [s].
+    steps, begins_at
+        Shape (S,): by how much each step moves the game on, and the game's time when it
+        begins [s].
+    begins, ends
+        Shape (S,): the span of real time that a step stands for [s].
+    frame
+        Shape (S,): index of the frame in which it is taken.
+    done
+        Shape (N + 1,): how many steps have been taken at each of `times`.
+    blend
+        Shape (N + 1,): how far what is shown lies from the last state but one to the
+        last; None if the last one is shown.
+    shown
+        Shape (N + 1,): the game's time of what is shown at each of `times` [s].
+    one_step_a_frame
+        Whether what is recorded after each step is what each frame shows.
+    """
+
+    times: Floats
+    steps: Floats
+    begins_at: Floats
+    begins: Floats
+    ends: Floats
+    frame: Counts
+    done: Counts
+    blend: Floats | None
+    shown: Floats
+
+    one_step_a_frame: bool
+
+    def moments(self, unit: float) -> Floats:
+        """Return when each step begins and how long it is, shape (S, 2), in units of time.
+
+        A step of a whole number of units is just that, however its seconds were rounded.
+        """
+        rows = np.stack([self.begins_at, self.steps], axis=1) * unit
+        if unit != 1.0:
+            whole = np.rint(rows)
+            np.copyto(rows, whole, where=np.abs(rows - whole) < ROUNDING)
+        return rows
+
+
+def steady(rate: float, duration: float) -> Frames:
+    """Return frames of 1 / `rate` s until `duration` is reached; frame n begins at n / rate."""
+    count = _frames_in(duration, rate)
+    return Frames(np.arange(count + 1) / rate, np.full(count, 1.0 / rate))
+
+
+def made_up(
+    rate: float,
+    duration: float,
+    jitter: float = 0.0,
+    seed: int = 0,
+    hitches: Sequence[tuple[float, float]] = (),
+) -> Frames:
+    """Return frames at a rate, uneven or with hitches.
+
+    Frame n begins at n / rate plus the sum of what the frames before it were longer or
+    shorter.  Jitter is uniform in [-jitter, jitter] s; a hitch (at, length) is the
+    length of the first frame that begins at or after `at`.
+    """
+    count = _frames_in(duration, rate)
+    random = np.random.default_rng(seed)
+    jittered = random.uniform(-jitter, jitter, count)
+    while True:
+        extra = jittered.copy()
+        for at, length in sorted(hitches):
+            frame = int(np.searchsorted(_begin(rate, extra), at - ROUNDING))
+            if frame < extra.size:
+                extra[frame] = length - 1.0 / rate
+        begins = _begin(rate, extra)
+        if begins[-1] >= duration - ROUNDING:
+            return _until(duration, begins, 1.0 / rate + extra)
+        jittered = np.append(jittered, random.uniform(-jitter, jitter, count))
+
+
+def captured(lengths: Sequence[float], duration: float) -> Frames:
+    """Return frames of these lengths [s], repeated from the start if they run out."""
+    once = np.asarray(lengths, dtype=np.float64)
+    repeats = int(np.ceil(duration / once.sum())) + 1
+    steps = np.tile(once, repeats)
+    whole = np.arange(repeats)[:, None] * once.sum()
+    begins = (whole + np.concatenate([[0.0], np.cumsum(once[:-1])])).ravel()
+    return _until(duration, np.append(begins, repeats * once.sum()), steps)
+
+
+def synchronised(frames: Frames, refresh: float, duration: float) -> Frames:
+    """Return the same work on a screen that shows a frame only at its own `refresh` rate.
+
+    A frame that is not done when the screen is due waits for the next time, so that it
+    lasts a whole number of refreshes.
+    """
+    waited = np.maximum(np.ceil(frames.lengths * refresh - ROUNDING * refresh), 1.0)
+    times = np.concatenate([[0.0], np.cumsum(waited)]) / refresh
+    return _until(duration, times, waited / refresh)
+
+
+def variable(frames: Frames, longest: float | None = None, part: float | None = None) -> Pacing:
+    """Return one step a frame, or several equal ones none of which is longer than `part`.
+
+    Parameters
+    ----------
+    longest
+        What is longer than this is lost to the game [s].
+    part
+        The longest step [s]; a frame longer than it is cut into equal parts.
+    """
+    given = frames.lengths if longest is None else np.minimum(frames.lengths, longest)
+    shown = frames.times if longest is None else np.concatenate([[0.0], np.cumsum(given)])
+    if part is None:
+        frame = np.arange(given.size)
+        begins, ends = frames.times[:-1], frames.times[1:]
+        done = np.arange(given.size + 1)
+        return Pacing(frames.times, given, shown[:-1], begins, ends, frame, done, None, shown, True)
+    parts = np.maximum(np.ceil(given / part - ROUNDING), 1.0).astype(np.int64)
+    done = np.concatenate([[0], np.cumsum(parts)])
+    frame = np.repeat(np.arange(given.size), parts)
+    nth = np.arange(frame.size) - done[frame]
+    steps = given[frame] / parts[frame]
+    real = np.diff(frames.times)[frame] / parts[frame]
+    begins = frames.times[frame] + nth * real
+    ends = frames.times[frame] + (nth + 1) * real
+    moments = shown[frame] + nth * steps
+    return Pacing(frames.times, steps, moments, begins, ends, frame, done, None, shown, False)
+
+
+def fixed(
+    frames: Frames,
+    rate: float,
+    longest: float | None = None,
+    most: int | None = None,
+    *,
+    drops: bool = True,
+    blends: bool = False,
+) -> Pacing:
+    """Return steps of 1 / `rate` s, as many in each frame as the time that has come together.
+
+    Step k begins at k / rate in the game's time: how many steps fit is asked of the whole
+    time that was given to the game, never of a running remainder.
+
+    Parameters
+    ----------
+    longest
+        What is longer than this in a frame is lost to the game [s].
+    most
+        Steps that a frame takes at the most.
+    drops
+        Whether whole steps past the most are dropped; otherwise later frames take them.
+    blends
+        Whether a state between the last two is shown, which is one step behind.
+    """
+    given = frames.times
+    if longest is not None:
+        given = np.concatenate([[0.0], np.cumsum(np.minimum(frames.lengths, longest))])
+    fit = np.floor(given * rate + ROUNDING * rate).astype(np.int64)
+    lost = np.zeros(given.size)
+    done = fit
+    if most is not None:
+        done, dropped = _capped(fit, most, drops=drops)
+        lost = dropped / rate
+    count = int(done[-1])
+    frame = np.repeat(np.arange(given.size - 1), np.diff(done))
+    steps = np.full(count, 1.0 / rate)
+    moments = np.arange(count) / rate
+    behind = (frames.times - given + lost)[frame + 1]
+    begins, ends = moments + behind, np.arange(1, count + 1) / rate + behind
+    if not blends:
+        shown = done / rate
+        plain = np.array_equal(done, np.arange(done.size))
+        return Pacing(frames.times, steps, moments, begins, ends, frame, done, None, shown, plain)
+    blend = np.clip((given - lost) * rate - done, 0.0, 1.0)
+    blend[blend < ROUNDING * rate] = 0.0
+    shown = np.where(done > 0, (done - 1 + blend) / rate, 0.0)
+    return Pacing(frames.times, steps, moments, begins, ends, frame, done, blend, shown, False)
+
+
+def _capped(fit: Counts, most: int, *, drops: bool) -> tuple[Counts, Counts]:
+    """Return steps taken and steps dropped at each moment, at most so many in a frame."""
+    done, dropped = np.zeros_like(fit), np.zeros_like(fit)
+    taken = gone = 0
+    for index, whole in enumerate(fit[1:].tolist(), start=1):
+        due = whole - taken - gone
+        taken += min(due, most)
+        if drops:
+            gone += max(due - most, 0)
+        done[index], dropped[index] = taken, gone
+    return done, dropped
+
+
+def _frames_in(duration: float, rate: float) -> int:
+    """Return how many whole frames reach `duration`, deaf to the last digit of the product."""
+    return max(int(np.ceil(round(duration * rate, 9))), 1)
+
+
+def _begin(rate: float, extra: Floats) -> Floats:
+    begins: Floats = np.arange(extra.size + 1) / rate
+    begins[1:] += np.cumsum(extra)
+    return begins
+
+
+def _until(duration: float, times: Floats, lengths: Floats) -> Frames:
+    count = int(np.searchsorted(times, duration - ROUNDING))
+    return Frames(times[: count + 1].copy(), lengths[:count].copy())

@@ -1,0 +1,53 @@
+"""A plan as plain Python: the same source and the same bits, slowly, under any debugger."""
+
+import linecache
+from typing import Any
+
+import numpy as np
+
+from tinrocket.kernel.machine import KernelTrap
+from tinrocket.kernel.records import Cells, Pointer
+from tinrocket.plan import batch
+from tinrocket.plan.memory import Place
+from tinrocket.plan.plan import Plan
+from tinrocket.plan.user_rules import called_plainly
+
+
+class PlainMachine:
+    """A memory, and the composed source that works on it."""
+
+    def __init__(self, plan: Plan, cells: int) -> None:
+        buffer = bytearray(8 * cells)
+        self.floats = np.frombuffer(buffer, np.float64)
+        self.ints = np.frombuffer(buffer, np.int32)
+        seen = Cells(buffer)
+        names: dict[str, Any] = {}
+        for name, value in plan.names.items():
+            names[name] = _pointer(value, seen) if isinstance(value, Place | tuple) else value
+        for name, function in plan.user_rules.items():
+            names[name] = called_plainly(function, plan.memory_of(function))
+        text = f"{plan.source}\n{batch.TEXT}"
+        file = f"<plan {plan.scenario.title or 'of a scenario'}>"
+        linecache.cache[file] = (len(text), None, text.splitlines(keepends=True), file)
+        exec(compile(text, file, "exec"), names)  # noqa: S102  # the plan's own source
+        self._names = names
+
+    def call(self, name: str) -> None:
+        """Call a function of the plan.
+
+        Raises
+        ------
+        KernelTrap
+            If plain Python refuses what it computes, such as a division by zero.
+        """
+        try:
+            self._names[name]()
+        except ArithmeticError as error:
+            raise KernelTrap(str(error)) from error
+
+
+def _pointer(value: Place | tuple[Place, int], cells: Cells) -> Pointer:
+    if isinstance(value, tuple):
+        place, index = value
+        return place.pointer(cells)[index]  # type: ignore[index,no-any-return]
+    return value.pointer(cells)

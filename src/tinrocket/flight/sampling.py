@@ -1,0 +1,60 @@
+"""Sampling a tape: what a game sees of an action when it looks at the start of a frame."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+
+def sample_presses(
+    begins: Floats, presses: Sequence[tuple[float, float]], *, buffered: bool
+) -> tuple[Floats, Floats, list[float]]:
+    """Sample a digital action.
+
+    Parameters
+    ----------
+    begins
+        Shape (N,): when each frame begins [s], growing.
+    presses
+        Intervals (down, up) [s]; the action is down from `down` to just before `up`.
+    buffered
+        Whether a press between two frames is kept for the later of them.
+
+    Returns
+    -------
+    values, again, lost
+        Shape (N,): 1 in frames that see the action down, else 0.  Shape (N,): 1 in frames that
+        are told of a new press although the frame before saw the action down.  When each
+        press began that no frame saw, or that fell into one frame with another.
+    """
+    values, again = np.zeros(begins.size), np.zeros(begins.size)
+    if not presses:
+        return values, again, []
+    down, up = np.asarray(presses, dtype=np.float64).T
+    first = np.searchsorted(begins, down)
+    past = np.searchsorted(begins, up)
+    unseen = (past == first) & (first < begins.size)
+    if buffered:
+        past = np.where(unseen, first + 1, past)
+        unseen[:] = False
+        unseen[1:] = (first[1:] == first[:-1]) & (first[1:] < begins.size)
+    for begin, end in zip(first.tolist(), past.tolist(), strict=True):
+        if buffered and 0 < begin < begins.size and values[begin - 1] != 0.0:
+            again[begin] = 1.0
+        values[begin:end] = 1.0
+    return values, again, down[unseen].tolist()
+
+
+def sample_values(begins: Floats, changes: Sequence[tuple[float, float]]) -> Floats:
+    """Sample an analog action: the last (time, value) at or before each frame, 0 before all."""
+    times, values = np.asarray(changes, dtype=np.float64).reshape(-1, 2).T
+    last = np.searchsorted(times, begins, side="right")
+    return np.concatenate([[0.0], values])[last]
+
+
+def sample_path(begins: Floats, points: Sequence[tuple[float, float, float]]) -> Floats:
+    """Sample a pointer's place, shape (2, N): straight between (time, x, y), still outside."""
+    t, x, y = np.asarray(points, dtype=np.float64).T
+    return np.stack([np.interp(begins, t, x), np.interp(begins, t, y)])

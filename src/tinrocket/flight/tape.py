@@ -1,0 +1,81 @@
+"""A tape as the game sees it: sampled where frames begin, and handed to the steps in them."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.flight import sampling
+from tinrocket.flight.pacing import Pacing
+from tinrocket.motion import signals
+from tinrocket.scenario.scenario import Scenario
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Seen:
+    """What a game sees of a tape.
+
+    Attributes
+    ----------
+    steps
+        Shape (S,) for each raw value: what the game is handed in each step.
+    frames
+        Shape (N + 1,) for each of the scenario's actions: its value at the frames' times.
+    lost
+        Time [s] and action of each tap that no step saw.
+    """
+
+    steps: dict[str, Floats]
+    frames: dict[str, Floats]
+    lost: tuple[tuple[float, str], ...]
+
+    def rows(self, raw: Mapping[str, int], count: int) -> Floats:
+        """Return a row for each of so many steps, with the raw values in their columns."""
+        table = np.zeros((count, len(raw)))
+        for name, column in raw.items():
+            table[:, column] = self.steps[name]
+        return table
+
+
+def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
+    """Sample the tape.
+
+    A frame in which no step is taken sees nothing for the game: what goes down and up
+    between two frames that take steps is lost, or kept for the later one if buffered.
+    """
+    tape = scenario.tape
+    begins, stepping = pacing.times, pacing.frame
+    frame_of_step: NDArray[np.int64] | slice = slice(None)
+    firsts: NDArray[np.bool_] | None = None
+    if not pacing.one_step_a_frame:
+        stepping, frame_of_step = np.unique(pacing.frame, return_inverse=True)
+        begins = np.append(pacing.times[stepping], pacing.times[-1])
+        firsts = np.diff(pacing.frame, prepend=-1) != 0
+    steps: dict[str, Floats] = {}
+    frames: dict[str, Floats] = {}
+    lost: list[tuple[float, str]] = []
+    for action in scenario.actions:
+        again = np.zeros(begins.size)
+        if action in tape.values:
+            seen = sampling.sample_values(begins, tape.values[action])
+        else:
+            seen, again, missed = sampling.sample_presses(
+                begins, tape.presses(action), buffered=tape.sampling == "buffered"
+            )
+            lost.extend((t, action) for t in missed)
+        steps[action] = seen[:-1][frame_of_step]
+        told = again[:-1][frame_of_step]
+        # of several steps in a frame the first is told
+        steps[signals.again(action).name] = told if firsts is None else told * firsts
+        frames[action] = seen
+        if stepping.size != pacing.times.size - 1:  # shown until the game looks again
+            last = np.searchsorted(begins, pacing.times, side="right") - 1
+            frames[action] = np.where(last >= 0, seen[np.maximum(last, 0)], 0.0)
+    for name, points in tape.pointers.items():
+        places = sampling.sample_path(begins[:-1], points)[:, frame_of_step]
+        for raw, row in zip(signals.pointer(name), places, strict=True):
+            steps[raw.name] = row
+    return Seen(steps, frames, tuple(sorted(lost)))

@@ -1,0 +1,1 @@
+"""What moves, each formula once, as kernels: rules, inputs, edges, contacts and the stage."""

@@ -1,0 +1,264 @@
+"""How a rule's data is bound to its kernel: which numbers, signals and memory it takes.
+
+A binding says nothing of where things lie; plans decide that.  Numbers may be arrays, one value
+for each variant of a sweep: bindings use arithmetic that takes both.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.kernel.records import Record
+from tinrocket.motion import scaling, signals
+from tinrocket.motion.angles import Heading
+from tinrocket.motion.signals import Component, Derived, Listened, Raw, When
+from tinrocket.scenario.numbers import Target, Timing, frames_in
+from tinrocket.scenario.rules import MotionRule
+from tinrocket.scenario.stick import Stick
+
+Amount = float | NDArray[np.float64]
+"""A number, or one for each variant."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Number:
+    """A number that can be changed, and how it depends on the length of the step."""
+
+    value: Amount
+    scaling: int = scaling.PLAIN
+
+
+@dataclass(frozen=True, slots=True)
+class FieldOf:
+    """A field of another craft, by its index."""
+
+    craft: int
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class IsThere:
+    """Whether another craft is there."""
+
+    craft: int
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Chances:
+    """Random numbers in a row, made once."""
+
+    values: NDArray[np.float64]
+
+
+Argument = Number | Listened | FieldOf | IsThere | Chances | float | bool
+"""What a kernel's parameter is given; plain numbers are part of the structure."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Step:
+    """A kernel with what it takes.
+
+    Parameters called `world`, `body`, `rule`, `memory` and `gathered` are given by the plan.
+    """
+
+    kernel: Callable[..., Any]
+    arguments: Mapping[str, Argument] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Bound:
+    """A rule as steps.
+
+    Attributes
+    ----------
+    steps
+        Taken when the rule may act.
+    listens
+        Taken in every step, whether or not the rule may act: what it must not miss.
+    memory
+        What it remembers, all zero at first.
+    lasts
+        The field of its memory in which stands until when it lasts, if others wait for that,
+        and whether that counts steps.
+    """
+
+    steps: tuple[Step, ...]
+    listens: tuple[Step, ...] = ()
+    memory: type[Record] | None = None
+    lasts: tuple[str, bool] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Context:
+    """What a binding may ask, and the rule's time scaling.
+
+    Attributes
+    ----------
+    timing
+        How the rule uses the length of the step.
+    frames
+        Tuned frames in a unit of time: the tuned rate, or 1 where numbers count per frame.
+    unit
+        Units of time in a second.
+    closed
+        Whether the craft's rules all act at once, in one exact expression.
+    pointing
+        From the craft's heading to where its picture points [rad].
+    """
+
+    timing: Timing
+    frames: float
+    unit: float
+    closed: bool
+    heading: Heading
+    sticks: Mapping[str, Stick]
+    craft: Mapping[str, int]
+    pools: Mapping[str, tuple[int, int]]
+    pointing: float
+
+    @property
+    def exact(self) -> bool:
+        """Whether the rule's timing is exact."""
+        return self.timing == "exact"
+
+    # Numbers
+
+    def plain(self, amount: Amount) -> Number:
+        """Return an amount as it is."""
+        return Number(amount)
+
+    def radians(self, degrees: Amount) -> Number:
+        """Return an angle, or a rate of turn, in rad."""
+        return Number(np.radians(degrees))
+
+    def times(self, amount: Amount) -> Number:
+        """Return an amount per unit of time, times the step; the rate itself in a closed form."""
+        if self.closed:
+            return Number(amount)
+        return self.step(amount)
+
+    def step(self, amount: Amount = 1.0) -> Number:
+        """Return an amount per unit of time, times the step."""
+        if self.timing == "frame":
+            return Number(amount / self.frames)
+        return Number(amount, scaling.TIMES)
+
+    def each(self, amount: Amount, when: When) -> Number:
+        """Return an amount for each press, or for each tuned frame held."""
+        if when != "held" or self.timing == "frame":
+            return Number(amount)
+        return Number(amount * self.frames, scaling.TIMES)
+
+    def kept(self, rate: Amount, at_tuned: Amount | None = None) -> Number:
+        """Return the share kept in a step of what decays at a rate.
+
+        `at_tuned` is what is kept in a tuned frame, where that is how it was typed.
+        """
+        if self.closed:
+            return Number(rate)
+        if self.timing == "frame":
+            return Number(np.exp(-rate / self.frames) if at_tuned is None else at_tuned)
+        linear = self.timing == "scaled"
+        return Number(rate, scaling.KEPT_LINEAR if linear else scaling.KEPT_EXACT)
+
+    def share(self, rate: Amount, at_tuned: Amount | None = None) -> Number:
+        """Return the share lost in a step of what decays at a rate."""
+        if self.timing == "frame":
+            return Number(-np.expm1(-rate / self.frames) if at_tuned is None else at_tuned)
+        linear = self.timing == "scaled"
+        return Number(rate, scaling.TIMES if linear else scaling.SHARE_EXACT)
+
+    def per_step(self) -> Number:
+        """Return 1 / step."""
+        if self.timing == "frame":
+            return Number(self.frames)
+        return Number(1.0, scaling.PER)
+
+    def per_second(self, rate: Amount) -> Amount:
+        """Return a rate in 1/s as one per unit of time."""
+        return rate / self.unit
+
+    def span(self, value: Any) -> tuple[Number, bool]:
+        """Return a span of time, and whether it counts steps."""
+        length, counted = span(value)
+        return Number(length if counted else length * self.unit), counted
+
+    # Signals
+
+    def action(self, name: str, rule: MotionRule) -> Listened:
+        """Return an action as the rule is bound to it."""
+        return signals.action(name, rule.when)
+
+    def direction(
+        self, rule: Any, when: When, *, normalised: bool = True, axis: str = "both"
+    ) -> tuple[Argument, Argument]:
+        """Return the direction that a rule takes from its four actions or its stick."""
+        if rule.stick:
+            return self.tilt(rule.stick)
+        right, left = signals.action(rule.right, when), signals.action(rule.left, when)
+        high, low = signals.action(rule.up, when), signals.action(rule.down, when)
+        if self.heading.up < 0:
+            high, low = low, high
+        if axis == "both" and normalised:
+            names = f"{rule.right}_{rule.left}_{rule.up}_{rule.down}"
+            both = Derived(names, signals.shortened, (right, left, high, low), results=2)
+            return Component(both, 0), Component(both, 1)
+        across = Derived(f"{rule.right}_{rule.left}", signals.difference, (right, left))
+        along = Derived(f"{rule.up}_{rule.down}", signals.difference, (high, low))
+        return (0.0 if axis == "y" else across), (0.0 if axis == "x" else along)
+
+    def tilt(self, name: str) -> tuple[Component, Component]:
+        """Return a stick's direction."""
+        stick = self.sticks[name]
+        made = signals.tilt_radial if stick.zone == "radial" else signals.tilt_axes
+        numbers = (self.heading.up, stick.dead_zone, stick.outer, stick.exponent)
+        along = Raw(stick.y) if stick.y else 0.0
+        given = (Raw(stick.x), along, *numbers, stick.magnitude == "full")
+        both = Derived(name, made, given, results=2)
+        return Component(both, 0), Component(both, 1)
+
+    def target(self, target: Target) -> dict[str, Argument]:
+        """Return where a target is, and whether it is there."""
+        if isinstance(target, tuple):
+            x, y = target
+            return {"target_x": Number(x), "target_y": Number(y), "there": True}
+        if target in self.craft:
+            index = self.craft[target]
+            place = {"target_x": FieldOf(index, "x"), "target_y": FieldOf(index, "y")}
+            return place | {"there": IsThere(index)}
+        pointed = signals.pointer(target)
+        return {"target_x": pointed[0], "target_y": pointed[1], "there": True}
+
+
+def span(value: Any) -> tuple[Amount, bool]:
+    """Return a span of time in s or in steps, and whether it counts steps."""
+    if isinstance(value, np.ndarray):
+        if value.dtype.kind == "f":
+            return value, False
+        return np.array([span(one)[0] for one in value.tolist()]), span(value[0])[1]
+    frames = frames_in(value)
+    return (float(value), False) if frames is None else (frames, True)
+
+
+Binding = Callable[[Any, Context], Bound]
+Function = TypeVar("Function", bound=Callable[..., Bound])
+BINDINGS: dict[type[MotionRule], Binding] = {}
+"""How each kind of rule is bound."""
+
+
+def binds(kind: type[MotionRule]) -> Callable[[Function], Function]:
+    """Declare a function to be how a kind of rule is bound."""
+
+    def declare(function: Function) -> Function:
+        BINDINGS[kind] = function
+        return function
+
+    return declare
+
+
+def bind(rule: MotionRule, context: Context) -> Bound:
+    """Return a rule as steps; its numbers count in the scenario's units."""
+    return BINDINGS[type(rule)](rule, context)

@@ -1,0 +1,73 @@
+"""A craft as the kernels see it."""
+
+from typing import Final
+
+from tinrocket.kernel.maths import sincos
+from tinrocket.kernel.records import Record
+from tinrocket.kernel.subset import kernel
+
+
+class Wall(Record):
+    """What a side of the arena does to a craft, and where."""
+
+    kind: int
+    at: float  # counted from its carrier's place, if it has one
+    restitution: float
+
+
+class Body(Record):
+    """A craft.  Speeds count in the scenario's unit of time, a second or a tuned frame.
+
+    What is recorded stands first: the fields up to `laps_y` always, the next two where they
+    can change.
+    """
+
+    x: float
+    y: float
+    vx: float
+    vy: float
+    heading: float  # rad, counted so that the craft points along (cos, sin)
+    laps_x: float
+    laps_y: float
+    height: float  # above the ground, in a hop
+    alive: float  # 1; 0 while it is not there; FROZEN or PAUSED: there, but does not move
+    spin: float  # rad per unit of time
+    touch_x: float  # -1 or 1 if the low or high wall held it in its last step, else 0
+    touch_y: float
+    aloft: float  # 1 while a hop lifts it over walls and bodies
+    born: float  # when it appeared
+    born_count: float  # how many steps came before it appeared
+    sight: float  # how far it looks along its heading for something to hit, in this step
+    before_x: float  # where it began the step, moved along by wraps
+    before_y: float
+    low_x: float  # bounds that the edges set it
+    high_x: float
+    low_y: float
+    high_y: float
+    faced: float  # the heading of which the next two are cosine and sine
+    face_x: float
+    face_y: float
+    time: float  # when the step begins, for rules of the user's
+    safe: float  # how long after it appears nothing hits it
+    index: int
+    walls: Wall  # four: low x, high x, low y, high y
+    carrier: int  # index of the craft from whose place its bounds are counted, or -1
+
+
+STATE: Final = Body.offsets["before_x"]
+"""Cells that say how a craft is: what a start and a new life set."""
+ALWAYS_RECORDED: Final = Body.offsets["laps_y"] + 1
+MOST_RECORDED: Final = Body.offsets["alive"] + 1
+
+FROZEN: Final = -1.0
+PAUSED: Final = -2.0  # between two rounds
+
+
+@kernel
+def face(body: Body) -> None:
+    """Work out where the heading points, if it has changed since."""
+    if body.heading != body.faced:
+        cos_h, sin_h = sincos(body.heading)
+        body.faced = body.heading
+        body.face_x = cos_h
+        body.face_y = sin_h

@@ -1,0 +1,54 @@
+"""What a contact makes of a velocity."""
+
+from tinrocket.kernel.intrinsics import sqrt
+from tinrocket.kernel.maths import sincos
+from tinrocket.kernel.subset import kernel
+
+
+@kernel
+def bounced(
+    vx: float, vy: float, nx: float, ny: float, restitution: float, always: bool
+) -> tuple[float, float]:
+    """Return the velocity thrown back along the normal, which points at the one that bounces.
+
+    v' = v - (1 + e) (v n) n if it moves in; `always` turns it round whichever way it moves,
+    as games do that only ask whether two overlap.
+    """
+    inward = vx * nx + vy * ny
+    if inward >= 0.0 and not always:
+        return vx, vy
+    thrown = (1.0 + restitution) * inward
+    return vx - thrown * nx, vy - thrown * ny
+
+
+@kernel
+def bounced_by_offset(
+    speed: float, nx: float, ny: float, offset: float, largest: float
+) -> tuple[float, float]:
+    """Return a velocity whose angle to the normal is a share of the largest one.
+
+    `offset` runs from -1 to 1 along the bat, counted to the left of the normal.
+    """
+    cos_a, sin_a = sincos(min(max(offset, -1.0), 1.0) * largest)
+    return speed * (nx * cos_a - ny * sin_a), speed * (nx * sin_a + ny * cos_a)
+
+
+@kernel
+def changed(vx: float, vy: float, factor: float, top: float, turn: float) -> tuple[float, float]:
+    """Return a velocity made faster, held at a top speed, and turned by an angle [rad]."""
+    speed = sqrt(vx * vx + vy * vy)
+    if speed == 0.0:
+        return vx, vy
+    share = min(speed * factor, max(top, 0.0)) / speed
+    vx, vy = share * vx, share * vy
+    if turn == 0.0:
+        return vx, vy
+    cos_a, sin_a = sincos(turn)
+    return vx * cos_a - vy * sin_a, vx * sin_a + vy * cos_a
+
+
+@kernel
+def blocked(vx: float, vy: float, nx: float, ny: float) -> tuple[float, float]:
+    """Return a velocity without what points into the other body."""
+    inward = min(vx * nx + vy * ny, 0.0)
+    return vx - inward * nx, vy - inward * ny

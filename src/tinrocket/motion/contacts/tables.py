@@ -1,0 +1,133 @@
+"""The contact tables: which bodies may meet, what they look like, and what then happens.
+
+Bodies are the craft, then the pieces of obstacles.  Most have one convex part.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.records import Floats, Ints, Record
+
+# Responses
+PASS: Final = 0  # nothing but the event
+BOUNCE: Final = 1
+BLOCK: Final = 2  # no further in, but along
+STOP: Final = 3  # both stand still from now on
+REMOVE: Final = 4  # one or both are gone
+SPLIT: Final = 5  # the first is gone, and smaller ones are there
+
+# How it is found that a pair meets
+OVERLAP: Final = 0
+SWEPT: Final = 1
+SIGHT: Final = 2  # by a ray along the heading
+
+CHANCES: Final = 4096
+"""Random numbers of a contact, after which they begin anew."""
+
+
+class Contact(Record):
+    """What happens when two bodies meet."""
+
+    response: int
+    detection: int
+    push_out: int  # whether bodies that overlap are put apart
+    restitution: float
+    largest_angle: float  # rad from the normal, by where on the bat it struck; 0: a mirror
+    velocity_transfer: float  # share of the bat's velocity that is added
+    random_angle: float  # largest random turn [rad]
+    speed_factor: float
+    max_speed: float
+    hard_hit_speed: float  # of the bat, above which a hit is a hard one
+    removes_one: int
+    removes_other: int
+    side: int  # that scores, or -1
+    points: float
+    pool: int  # the craft that a split sends from
+    pool_size: int
+    pieces: int
+    spread: float  # angle between the first and the last piece [rad]
+    piece_speed: float  # factor of the speed of what is split
+    chances: Floats
+
+
+class Pair(Record):
+    """Parts of two bodies that may meet."""
+
+    one: int  # the craft that responds
+    other: int  # the body it meets
+    contact: int
+    part_one: int
+    part_other: int
+    group: int  # the first pair of the two bodies and this contact
+    apart_x: float  # how far from each other their places can be when they meet
+    apart_y: float
+
+
+class Status(Record):
+    """What is remembered of a pair."""
+
+    touching: int
+    seen: int  # the last step, from 1, in which bodies of several parts were looked at
+
+
+class Part(Record):
+    """A convex polygon of one or more corners, rounded by a radius."""
+
+    first: int
+    past: int
+    radius: float
+    reach: float  # how far its farthest point is from its body's place
+    turns: int  # whether it turns with the heading
+
+
+class Point(Record):
+    """A place, or a corner counted from its body's place."""
+
+    x: float
+    y: float
+
+
+class Path(Record):
+    """Where a body goes in what is left of a step."""
+
+    at: float  # the fraction of the step at which the place is reached
+    x: float
+    y: float
+    way_x: float  # the way that a whole step would be from there
+    way_y: float
+    pace: float  # the way for each unit of velocity
+    there: int
+
+
+class Segment(Record):
+    """Where a body began and ended the step in which it was last asked what is near."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+
+class Contacts(Record):
+    """All of it.
+
+    `quiet_x` and `quiet_y` are how far the craft may be from where they ended the step in
+    which it was last asked what is near, before anything can meet; the first is below zero if
+    that is not known.
+    """
+
+    pairs: Pair
+    pair_count: int
+    status: Status
+    near: Ints  # pairs that may meet in what is left of a step
+    contacts: Contact
+    hits: Ints  # of each contact
+    parts: Part
+    corners: Point
+    paths: Path
+    segments: Segment
+    places: Point  # of the pieces of obstacles
+    place_count: int
+    shape: Point  # workspace for the corners of two parts
+    wall: Point
+    quiet_x: float
+    quiet_y: float

@@ -1,0 +1,264 @@
+"""What happens to a craft at the sides of the arena, one axis at a time."""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import floor
+from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body, Wall
+from tinrocket.motion.events import EDGE, note
+from tinrocket.motion.world import World
+
+OPEN: Final = 0
+WRAP: Final = 1
+CLAMP: Final = 2
+BOUNCE: Final = 3
+HOLD: Final = 4  # a clamp that leaves the speed alone
+REMOVE: Final = 5
+
+X_LOW: Final = 0
+X_HIGH: Final = 1
+Y_LOW: Final = 2
+Y_HIGH: Final = 3
+
+
+@kernel
+def wrap(position: float, low: float, high: float) -> tuple[float, float]:
+    """Return a position folded into [low, high), and the laps that were taken off it.
+
+    position = folded + laps * (high - low), however many arena widths were crossed.
+    """
+    period = high - low
+    laps = floor((position - low) / period)
+    folded = position - laps * period
+    if folded < low:  # the subtraction rounded down
+        folded = low
+    elif folded >= high:  # or up, onto the seam itself
+        folded = low
+        laps += 1.0
+    return folded, laps
+
+
+@kernel
+def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tuple[float, float]:
+    """Return how many pairs of bounces to skip, and the overshoot left after them.
+
+    A craft that is `overshoot` past the near wall bounces there, crosses the `span`,
+    bounces off the far wall and comes back.  Distances shrink with the restitutions
+    (`near`, `far`), so one such pair turns an overshoot d into q d - c, with q = near far
+    and c = span (1 + far).  Summed in closed form, so that a craft which would cross
+    the arena a million times in one frame costs no more than one which crosses twice.
+    """
+    q = near * far
+    c = span * (1.0 + far)
+    if q * overshoot <= c:
+        return 0.0, overshoot
+    if q == 1.0:
+        pairs = max(floor(overshoot / c) - 1.0, 0.0)
+        left = overshoot - pairs * c
+    else:  # d after k pairs is d q^k - c (1 - q^k) / (1 - q), which holds up for q next to 1
+        shrinks = log(q)
+        pairs = max(floor(-log1p(overshoot * (1.0 - q) / c) / shrinks) - 1.0, 0.0)
+        left = overshoot * pow(q, pairs) + c * expm1(pairs * shrinks) / (1.0 - q)
+    # an overshoot too large for its last digits to mean a place still ends within two pairs
+    return pairs, min(max(left, 0.0), c * (1.0 + q) / (q * q))
+
+
+@kernel
+def meet_walls(
+    position: float,
+    velocity: float,
+    touch: float,
+    low: float,
+    high: float,
+    aloft: bool,
+    walls: Wall,
+) -> tuple[float, float, float, float, float, float]:
+    """Bring a craft that left [low, high] along one axis to where its two walls put it.
+
+    A wrap keeps the speed and takes whole arena widths off the position.  A bounce keeps
+    `restitution` of the speed, and so of the way past the wall: the rest of the frame is
+    flown at the speed after the bounce.  A clamp puts the craft on the wall and removes
+    the velocity into it; a hold leaves the velocity, which keeps pushing.  A side that
+    removes lets the craft pass and counts it.
+
+    Parameters
+    ----------
+    position, velocity
+        Along the axis, after the step's motion rules.
+    touch
+        Below or above 0 if the low or the high wall held the craft in the step before, else 0.
+    low, high
+        Where the walls are in this step.
+    aloft
+        Whether the craft is above the walls: they do not act on it, but wraps do.
+    walls
+        The low one; the high one stands behind it.
+
+    Returns
+    -------
+    position, velocity
+        After the walls.
+    laps
+        Arena widths taken off the position by wrapping.
+    touch
+        -1 or 1 for this step, or 0.
+    hits_low, hits_high
+        How often each side was crossed or met.  A clamping wall counts only its first
+        touch.
+    """
+    kind_low, kind_high = walls.kind, walls[1].kind
+    if kind_low == WRAP:
+        position, laps = wrap(position, low, high)
+        return position, velocity, laps, 0.0, max(-laps, 0.0), max(laps, 0.0)
+    hits_low, hits_high, held = 0.0, 0.0, 0.0
+    if aloft:
+        return position, velocity, 0.0, held, hits_low, hits_high
+    back_low, back_high = walls.restitution, walls[1].restitution
+    if kind_low == BOUNCE and kind_high == BOUNCE:
+        span = high - low
+        if position > high:
+            pairs, left = skip_bounces(position - high, span, back_high, back_low)
+            position = high + left
+        else:
+            pairs, left = skip_bounces(low - position, span, back_low, back_high)
+            position = low - left
+        if pairs != 0.0:
+            velocity *= pow(back_low * back_high, pairs)
+        hits_low += pairs
+        hits_high += pairs
+    for _ in range(1000):
+        if position >= low and position <= high:
+            break
+        upper = position > high
+        wall = high if upper else low
+        kind = kind_high if upper else kind_low
+        restitution = back_high if upper else back_low
+        if kind == OPEN:
+            break
+        hits = 1.0
+        if kind == CLAMP or kind == HOLD:
+            held = 1.0 if upper else -1.0
+            hits = 0.0 if touch * held > 0.0 else 1.0
+            if kind == CLAMP and velocity * held > 0.0:
+                velocity = 0.0
+            position = wall
+        elif kind != REMOVE:
+            position = wall - restitution * (position - wall)
+            velocity = -restitution * velocity
+        if upper:
+            hits_high += hits
+        else:
+            hits_low += hits
+        if kind == REMOVE:
+            break
+    return position, velocity, 0.0, held, hits_low, hits_high
+
+
+@kernel
+def note_side(
+    world: World, body: Body, side: int, hits: float, x: float, y: float, speed: float
+) -> None:
+    """Write down that a side was met, if it was, and let a craft be gone that it removes.
+
+    Moment and place are where the straight way to (x, y), flown in this step, meets the
+    wall; the speed is the one on arrival.
+    """
+    if hits > 0.0:
+        x0, y0 = body.before_x, body.before_y
+        along = x - x0 if side <= X_HIGH else y - y0
+        if side == X_LOW:
+            behind = body.low_x - x0
+        elif side == X_HIGH:
+            behind = body.high_x - x0
+        elif side == Y_LOW:
+            behind = body.low_y - y0
+        else:
+            behind = body.high_y - y0
+        fraction = min(max(behind / along, 0.0), 1.0) if along != 0.0 else 0.0
+        event = note(world, EDGE, body.index, side)
+        event.fraction = fraction
+        event.count = hits
+        event.x = x0 + fraction * (x - x0)
+        event.y = y0 + fraction * (y - y0)
+        event.speed = speed
+        if body.walls[side].kind == REMOVE:
+            body.alive = 0.0
+
+
+@kernel
+def stays_on_seam(body: Body) -> bool:
+    """Whether a craft has not moved from the far side of a wrap, on which it began."""
+    rests_x = body.x == body.before_x and body.x == body.high_x and body.walls[0].kind == WRAP
+    rests_y = body.y == body.before_y and body.y == body.high_y and body.walls[2].kind == WRAP
+    inside_x = body.low_x <= body.x and body.x < body.high_x
+    inside_y = body.low_y <= body.y and body.y < body.high_y
+    return (rests_x or inside_x) and (rests_y or inside_y)
+
+
+@kernel
+def meet_sides(world: World, body: Body) -> bool:
+    """Bring a craft that left its bounds to where its sides put it, and write that down.
+
+    Returns
+    -------
+    Whether its numbers are finite; if not, nothing was done.
+    """
+    x1, y1 = body.x, body.y
+    if not is_finite(x1 + y1):
+        return False
+    if stays_on_seam(body):
+        return True
+    speed = hypot(body.vx, body.vy)
+    aloft = body.aloft != 0.0
+    held_x = body.touch_x if abs(body.touch_x) == world.count else 0.0
+    held_y = body.touch_y if abs(body.touch_y) == world.count else 0.0
+    x, vx, laps_x, touch_x, hits_left, hits_right = meet_walls(
+        x1, body.vx, held_x, body.low_x, body.high_x, aloft, body.walls
+    )
+    y, vy, laps_y, touch_y, hits_low, hits_high = meet_walls(
+        y1, body.vy, held_y, body.low_y, body.high_y, aloft, body.walls[2]
+    )
+    body.x = x
+    body.y = y
+    body.vx = vx
+    body.vy = vy
+    note_side(world, body, X_LOW, hits_left, x1, y1, speed)
+    note_side(world, body, X_HIGH, hits_right, x1, y1, speed)
+    note_side(world, body, Y_LOW, hits_low, x1, y1, speed)
+    note_side(world, body, Y_HIGH, hits_high, x1, y1, speed)
+    body.laps_x += laps_x
+    body.laps_y += laps_y
+    if laps_x != 0.0:
+        body.before_x -= laps_x * (body.high_x - body.low_x)
+    if laps_y != 0.0:
+        body.before_y -= laps_y * (body.high_y - body.low_y)
+    body.touch_x = touch_x * (world.count + 1.0)
+    body.touch_y = touch_y * (world.count + 1.0)
+    return True
+
+
+@kernel
+def carry(world: World) -> None:
+    """Put bounds that are counted from another craft's place to where that is now."""
+    for n in range(world.crafts):
+        body = world.bodies[n]
+        if body.carrier >= 0:
+            carrier = world.bodies[body.carrier]
+            body.low_x = _carried(body.walls, carrier.x)
+            body.high_x = _carried(body.walls[1], carrier.x)
+            body.low_y = _carried(body.walls[2], carrier.y)
+            body.high_y = _carried(body.walls[3], carrier.y)
+
+
+@kernel
+def _carried(wall: Wall, place: float) -> float:
+    return wall.at + place
+
+
+@kernel
+def settle(world: World, body: Body) -> bool:
+    """Bring a craft back to where the sides put it; return whether its numbers are finite."""
+    if not is_finite(body.vx + body.vy + body.heading):
+        return False
+    return meet_sides(world, body)

@@ -1,0 +1,74 @@
+"""Writing down what happened."""
+
+from typing import Final
+
+from tinrocket.kernel.maths import hypot
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+from tinrocket.motion.world import Event, World
+
+EDGE: Final = 0  # cause: the side
+RULE: Final = 1  # cause: the rule that began something
+NO_ROOM_FOR_RULE: Final = 2  # cause: the rule that found none in its pool
+CONTACT: Final = 3  # cause: the contact
+HARD_CONTACT: Final = 4
+EXPIRE: Final = 5  # its lifetime is over
+ENTER: Final = 6  # a spawner sent it
+CROWDED: Final = 7  # a spawner found no place for it
+NO_ROOM: Final = 8  # all of its pool are there already
+RESPAWN: Final = 9
+REVERSE: Final = 10  # a march came to its end and turned
+STRIDE: Final = 11  # of a march
+LIFE: Final = 12  # a life was lost
+ROUND: Final = 13  # a round began
+OVER: Final = 14  # the game; cause: the side that won, or -1
+
+
+@kernel
+def note(world: World, kind: int, craft: int, cause: int) -> Event:
+    """Return a new event at the end of the step; past the room, one that nobody reads."""
+    event = world.events[min(world.event_count, world.event_room)]
+    world.event_count += 1
+    event.step = world.step
+    event.kind = kind
+    event.craft = craft
+    event.cause = cause
+    event.other = -1
+    event.fraction = 1.0
+    event.count = 1.0
+    event.x = 0.0
+    event.y = 0.0
+    event.speed = 0.0
+    event.gap = 0.0
+    event.normal = 0.0
+    return event
+
+
+@kernel
+def note_body(world: World, kind: int, body: Body, fraction: float) -> Event:
+    """Return a new event where a craft is."""
+    event = note(world, kind, body.index, -1)
+    event.fraction = fraction
+    event.x = body.x
+    event.y = body.y
+    event.speed = hypot(body.vx, body.vy)
+    return event
+
+
+@kernel
+def note_rule(world: World, body: Body, rule: int, began: float, missed: float) -> None:
+    """Write down how much a rule began at the start of the step, and what found no room."""
+    if began > 0.0:
+        event = note(world, RULE, body.index, rule)
+        event.fraction = 0.0
+        event.count = began
+        event.x = body.x
+        event.y = body.y
+        event.speed = hypot(body.vx, body.vy)
+    if missed > 0.0:
+        event = note(world, NO_ROOM_FOR_RULE, body.index, rule)
+        event.fraction = 0.0
+        event.count = missed
+        event.x = body.x
+        event.y = body.y
+        event.speed = hypot(body.vx, body.vy)

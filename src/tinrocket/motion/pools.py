@@ -1,0 +1,41 @@
+"""Craft that are not there yet, and enter when something sends them."""
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+
+
+@kernel
+def free_of(pool: Body, size: int) -> int:
+    """Return which of a pool is not there, the first of them; -1 if all are."""
+    for n in range(size):
+        if pool[n].alive == 0.0:
+            return n
+    return -1
+
+
+@kernel
+def enter(body: Body, x: float, y: float, vx: float, vy: float) -> None:
+    """Let a craft appear at a place."""
+    body.x = x
+    body.y = y
+    body.vx = vx
+    body.vy = vy
+    body.before_x = x
+    body.before_y = y
+    body.laps_x = 0.0
+    body.laps_y = 0.0
+    body.height = 0.0
+    body.alive = 1.0
+    body.spin = 0.0
+    body.touch_x = 0.0
+    body.touch_y = 0.0
+    body.aloft = 0.0
+    body.sight = 0.0
+
+
+@kernel
+def begin_life(body: Body, heading: float, now: float, count: float) -> None:
+    """Say where a craft that appears points, and when that is."""
+    body.heading = heading
+    body.born = now
+    body.born_count = count

@@ -1,0 +1,23 @@
+"""Cruise: the velocity is a fixed speed along the heading."""
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.body import Body, face
+from tinrocket.scenario import rules
+
+
+@kernel
+def cruise(body: Body, speed: float, there: bool) -> None:
+    """v = speed (cos h, sin h), or rest if what it is after is not there."""
+    body.vx = 0.0
+    body.vy = 0.0
+    if there:
+        face(body)
+        body.vx = speed * body.face_x
+        body.vy = speed * body.face_y
+
+
+@binds(rules.Cruise)
+def bind(rule: rules.Cruise, context: Context) -> Bound:
+    """Its speed."""
+    return Bound((Step(cruise, {"speed": context.plain(rule.speed), "there": True}),))

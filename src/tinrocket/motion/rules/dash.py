@@ -1,0 +1,165 @@
+"""Dash: a burst of speed along a direction, for a while, and then not again for a while."""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import sqrt
+from tinrocket.kernel.maths import sincos
+from tinrocket.kernel.records import Record
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.motion.events import note_rule
+from tinrocket.motion.timers import after, is_over, moment_of
+from tinrocket.motion.world import SOON, World
+from tinrocket.scenario import rules
+
+ALONG: Final = {"heading": 0, "input": 1, "last": 2}
+AFTERWARDS: Final = {"keep": 0, "stop": 1, "restore": 2}
+STOP, RESTORE = AFTERWARDS["stop"], AFTERWARDS["restore"]
+
+
+class Dashing(Record):
+    """What a dash remembers."""
+
+    until: float  # when it is over
+    ready: float  # when the next may begin
+    along_x: float  # its direction
+    along_y: float
+    before_vx: float  # the velocity before it
+    before_vy: float
+    held: float  # 1 until the action is let go
+    on: float  # 1 while it lasts
+    last_x: float  # the direction held last
+    last_y: float
+
+
+@kernel
+def listen(memory: Dashing, action: float, input_x: float, input_y: float) -> None:
+    """Remember the direction held last, and that the action was let go."""
+    if input_x != 0.0 or input_y != 0.0:
+        length = sqrt(input_x * input_x + input_y * input_y)
+        memory.last_x = input_x / length
+        memory.last_y = input_y / length
+    if action == 0.0:
+        memory.held = 0.0
+
+
+@kernel
+def direction(
+    memory: Dashing, heading: float, along: int, input_x: float, input_y: float
+) -> tuple[float, float]:
+    """Return the direction of a dash that begins: the input's, the last one's or the heading's."""
+    given = input_x != 0.0 or input_y != 0.0
+    remembered = memory.last_x != 0.0 or memory.last_y != 0.0
+    if along != 0 and (given or (along == 2 and remembered)):
+        return memory.last_x, memory.last_y
+    return sincos(heading)
+
+
+@kernel
+def afterwards(
+    memory: Dashing, way: int, adds: bool, speed: float, vx: float, vy: float
+) -> tuple[float, float]:
+    """Return the velocity once the dash is over."""
+    if way == STOP:
+        return 0.0, 0.0
+    if way == RESTORE:
+        if adds:
+            return vx - memory.along_x * speed, vy - memory.along_y * speed
+        return memory.before_vx, memory.before_vy
+    return vx, vy
+
+
+@kernel
+def dash(
+    world: World,
+    body: Body,
+    memory: Dashing,
+    rule: int,
+    action: float,
+    input_x: float,
+    input_y: float,
+    speed: float,
+    adds: bool,
+    along: int,
+    duration: float,
+    counted: bool,
+    cooldown: float,
+    cooldown_counted: bool,
+    release: bool,
+    way: int,
+    exact: bool,
+) -> None:
+    """Begin, hold or end a dash.
+
+    While it lasts, the velocity is held at `speed` along its direction (or was raised by
+    it once); then it is kept, zero, or what it was before.  An exact dash that is due to
+    end a time s into the step ends there: the craft is put forward by (v - w) s, w being
+    the velocity after it, so that the move that follows adds up to v s + w (dt - s).
+    """
+    moment = moment_of(world, counted)
+    running = not is_over(memory.until, moment)
+    if memory.on != 0.0 and not running:
+        memory.on = 0.0
+        body.vx, body.vy = afterwards(memory, way, adds, speed, body.vx, body.vy)
+    patient = moment_of(world, cooldown_counted)
+    if action != 0.0 and memory.held == 0.0 and is_over(memory.ready, patient) and not running:
+        along_x, along_y = direction(memory, body.heading, along, input_x, input_y)
+        memory.along_x = along_x
+        memory.along_y = along_y
+        memory.before_vx = body.vx
+        memory.before_vy = body.vy
+        memory.until = after(moment, duration)
+        memory.ready = after(patient, cooldown)
+        memory.held = 1.0 if release else 0.0
+        running = duration > 0.0
+        memory.on = 1.0 if running else 0.0
+        if adds:
+            body.vx += along_x * speed
+            body.vy += along_y * speed
+        else:
+            body.vx = along_x * speed
+            body.vy = along_y * speed
+        note_rule(world, body, rule, 1.0, 0.0)
+    elif running and not adds:
+        body.vx = memory.along_x * speed
+        body.vy = memory.along_y * speed
+    if exact and not counted and running:
+        left = memory.until + SOON - world.now
+        if left < world.dt - SOON:
+            after_vx, after_vy = afterwards(memory, way, adds, speed, body.vx, body.vy)
+            body.x += (body.vx - after_vx) * left
+            body.y += (body.vy - after_vy) * left
+            body.vx = after_vx
+            body.vy = after_vy
+            memory.on = 0.0
+
+
+@binds(rules.Dash)
+def bind(rule: rules.Dash, context: Context) -> Bound:
+    """Its direction is listened to even while it is barred."""
+    ways: tuple[Argument, Argument] = (0.0, 0.0)
+    if rule.along != "heading":
+        ways = context.direction(rule, "held")
+    action = context.action(rule.action, rule)
+    inputs: dict[str, Argument] = {"action": action, "input_x": ways[0], "input_y": ways[1]}
+    duration, counted = context.span(rule.duration)
+    cooldown, cooldown_counted = context.span(rule.cooldown)
+    given: dict[str, Argument] = {
+        "speed": context.plain(rule.speed),
+        "adds": rule.adds,
+        "along": ALONG[rule.along],
+        "duration": duration,
+        "counted": counted,
+        "cooldown": cooldown,
+        "cooldown_counted": cooldown_counted,
+        "release": rule.release,
+        "way": AFTERWARDS[rule.after],
+        "exact": context.exact,
+    }
+    return Bound(
+        (Step(dash, inputs | given),),
+        listens=(Step(listen, inputs),),
+        memory=Dashing,
+        lasts=("until", counted),
+    )

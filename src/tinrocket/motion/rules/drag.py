@@ -1,0 +1,51 @@
+"""Drag: a share of the velocity, or of the rate of turn, is lost in each step."""
+
+import math
+
+import numpy as np
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Number, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.motion.rules.closed_form import Gathered
+from tinrocket.scenario import rules
+
+
+@kernel
+def drag(body: Body, kept: float) -> None:
+    """v *= kept, with kept = exp(-r dt) or its first order."""
+    body.vx *= kept
+    body.vy *= kept
+
+
+@kernel
+def drag_spin(body: Body, kept: float) -> None:
+    """The same for the rate of turn."""
+    body.spin *= kept
+
+
+@kernel
+def gather_drag(gathered: Gathered, kept: float) -> None:
+    """Add to the drag that the closed form spends; there a rate is handed over."""
+    gathered.resist += kept
+
+
+@binds(rules.Drag)
+def bind(rule: rules.Drag, context: Context) -> Bound:
+    """What is kept, from one of three forms."""
+    if rule.of == "velocity":
+        made = gather_drag if context.closed else drag
+    else:
+        made = drag_spin
+    return Bound((Step(made, {"kept": _kept(rule, context)}),))
+
+
+def _kept(rule: rules.Drag, context: Context) -> Number:
+    if rule.keep is not None:
+        tuned = context.frames * context.unit
+        at = rule.at or tuned
+        rate = context.per_second(-np.log(rule.keep) * at)
+        return context.kept(rate, rule.keep ** (at / tuned))
+    if rule.half_life is not None:
+        return context.kept(context.per_second(math.log(2.0) / rule.half_life))
+    return context.kept(context.per_second(0.0 if rule.rate is None else rule.rate))

@@ -1,0 +1,158 @@
+"""Fire: shots that leave along the heading, or a look along it for something to hit."""
+
+import numpy as np
+
+from tinrocket.kernel.maths import sincos
+from tinrocket.kernel.records import Floats, Record
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Argument, Bound, Chances, Context, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.motion.contacts.clearance import unsettle
+from tinrocket.motion.events import note_rule
+from tinrocket.motion.pools import begin_life, enter, free_of
+from tinrocket.motion.timers import moment_of
+from tinrocket.motion.world import SOON, World
+from tinrocket.scenario import rules
+
+MOST = 1000
+"""Shots that may be due in one step."""
+CHANCES = 1024
+"""Random numbers of a spread, after which they begin anew."""
+
+
+class Firing(Record):
+    """What a gun remembers."""
+
+    ready: float  # when the next shot is due
+    held: float  # whether the action was on in the step before
+    fired: int  # shots so far
+
+
+@kernel
+def listen(memory: Firing, action: float) -> None:
+    """Notice that the action was let go."""
+    if action == 0.0:
+        memory.held = 0.0
+
+
+@kernel
+def next_due(memory: Firing, moment: float, cooldown: float, carries: bool) -> float:
+    """Return when the next shot is due, and plan the one after it.
+
+    A shot is due once the cooldown after the one before it is over.  If it `carries`, the
+    cooldown runs from when that one was due, as long as the action is held: no step
+    comes too late then.  Otherwise it runs from the step that fires.
+    """
+    due = memory.ready
+    if memory.held == 0.0 or not carries:
+        due = moment - SOON
+    memory.ready = due + cooldown
+    memory.held = 1.0
+    return due
+
+
+@kernel
+def astray(memory: Firing, heading: float, spread: float, chances: Floats, count: int) -> float:
+    """Return the heading of the next shot, turned at random."""
+    turned = heading
+    if spread != 0.0:
+        turned = heading + spread * chances[memory.fired % count]
+    memory.fired += 1
+    return turned
+
+
+@kernel
+def fire(
+    world: World,
+    body: Body,
+    memory: Firing,
+    rule: int,
+    action: float,
+    speed: float,
+    cooldown: float,
+    counted: bool,
+    carries: bool,
+    inherit: float,
+    muzzle_x: float,
+    muzzle_y: float,
+    pointing: float,
+    spread: float,
+    chances: Floats,
+    chances_count: int,
+    shots: int,
+    exact: bool,
+    pool: int,
+    pool_size: int,
+    look: float,
+) -> None:
+    """Let shots appear that are due in this step.
+
+    Shots due before the step began are late by some time s; exact ones are put ahead by v s.
+    With a `look` there are no shots: how far is looked along the heading.
+    """
+    if action != 0.0:
+        moment = moment_of(world, counted)
+        cos_p, sin_p = sincos(body.heading + pointing)
+        out_x = body.x + muzzle_x * cos_p - muzzle_y * sin_p
+        out_y = body.y + muzzle_x * sin_p + muzzle_y * cos_p
+        fired, refused = 0.0, 0.0
+        for _ in range(MOST):
+            if memory.ready > moment:
+                break
+            due = next_due(memory, moment, cooldown, carries)
+            late = 0.0
+            if exact and not counted:
+                late = max(moment - due - SOON, 0.0)
+            if look > 0.0:
+                body.sight = look
+                fired += 1.0
+            else:
+                for _shot in range(shots):
+                    turned = astray(memory, body.heading, spread, chances, chances_count)
+                    along_x, along_y = sincos(turned)
+                    ux = speed * along_x + inherit * body.vx
+                    uy = speed * along_y + inherit * body.vy
+                    free = free_of(world.bodies[pool], pool_size)
+                    if free < 0:
+                        refused += 1.0
+                    else:
+                        fired += 1.0
+                        shot = world.bodies[pool + free]
+                        enter(shot, out_x + ux * late, out_y + uy * late, ux, uy)
+                        begin_life(shot, turned, world.now - late, world.count)
+            if cooldown == 0.0:
+                break
+        if fired > 0.0 or refused > 0.0:
+            unsettle(world)
+            note_rule(world, body, rule, fired, refused)
+
+
+@binds(rules.Fire)
+def bind(rule: rules.Fire, context: Context) -> Bound:
+    """Shots from a pool, or a look."""
+    pool, size = context.pools[rule.shots] if rule.shots else (0, 0)
+    left = -context.heading.clockwise  # which way is left of where the picture points
+    count = CHANCES if rule.spread else 1
+    chances = np.random.default_rng(rule.seed).uniform(-1.0, 1.0, count)
+    cooldown, counted = context.span(rule.cooldown)
+    action = {"action": context.action(rule.action, rule)}
+    given: dict[str, Argument] = {
+        "speed": context.plain(rule.speed),
+        "cooldown": cooldown,
+        "counted": counted,
+        "carries": rule.carry,
+        "inherit": context.plain(rule.inherit),
+        "muzzle_x": context.plain(rule.muzzle[0]),
+        "muzzle_y": context.plain(left * rule.muzzle[1]),
+        "pointing": context.pointing,
+        "spread": context.radians(rule.spread) if rule.spread else 0.0,
+        "chances": Chances(chances),
+        "chances_count": count,
+        "shots": rule.count,
+        "exact": context.exact,
+        "pool": pool,
+        "pool_size": size,
+        "look": context.plain(rule.range) if rule.range else 0.0,
+    }
+    listens = (Step(listen, action),)
+    return Bound((Step(fire, action | given),), listens=listens, memory=Firing)

@@ -1,0 +1,60 @@
+"""Flap: on a press, the rising speed is set or grows."""
+
+from tinrocket.kernel.intrinsics import INFINITE
+from tinrocket.kernel.records import Record
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.motion.events import note_rule
+from tinrocket.motion.timers import after, is_over, moment_of
+from tinrocket.motion.world import World
+from tinrocket.scenario import rules
+
+
+class Flapping(Record):
+    """What a flap remembers."""
+
+    ready: float  # when the next may be
+
+
+@kernel
+def flap(
+    world: World,
+    body: Body,
+    memory: Flapping,
+    rule: int,
+    action: float,
+    speed: float,
+    adds: bool,
+    top: float,
+    up: float,
+    cooldown: float,
+    counted: bool,
+) -> None:
+    """Set the rising speed to `speed`, or raise it by that if it `adds`; never above `top`.
+
+    `up` is 1 where y grows upward, else -1.
+    """
+    if action != 0.0:
+        moment = moment_of(world, counted)
+        if is_over(memory.ready, moment):
+            memory.ready = after(moment, cooldown)
+            rise = up * body.vy + speed if adds else speed
+            body.vy = up * min(rise, top)
+            note_rule(world, body, rule, 1.0, 0.0)
+
+
+@binds(rules.Flap)
+def bind(rule: rules.Flap, context: Context) -> Bound:
+    """Speeds as they are, and a cooldown."""
+    cooldown, counted = context.span(rule.cooldown)
+    given = {
+        "action": context.action(rule.action, rule),
+        "speed": context.plain(rule.speed),
+        "adds": rule.adds,
+        "top": INFINITE if rule.top is None else context.plain(rule.top),
+        "up": context.heading.up,
+        "cooldown": cooldown,
+        "counted": counted,
+    }
+    return Bound((Step(flap, given),), memory=Flapping)

@@ -1,0 +1,109 @@
+"""Follow and ease: the place goes to a target, by a share of the way or by a top speed."""
+
+import math
+
+import numpy as np
+
+from tinrocket.kernel.intrinsics import INFINITE, sqrt
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Amount, Argument, Bound, Context, Number, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.scenario import rules
+from tinrocket.scenario.view import View
+
+
+@kernel
+def follow(
+    body: Body,
+    target_x: float,
+    target_y: float,
+    there: bool,
+    share: float,
+    most: float,
+    per: float,
+) -> None:
+    """Go a share of the way to a target that is there, and never more than `most`.
+
+    With the share 1 - exp(-r dt) what remains after a time t is exp(-r t) of the distance, at
+    every frame rate.  The velocity is what it moved by; `per` is 1 over the step.
+    """
+    if there:
+        way_x = (target_x - body.x) * share
+        way_y = (target_y - body.y) * share
+        square = way_x * way_x + way_y * way_y
+        if square > most * most:
+            shorter = most / sqrt(square)
+            way_x *= shorter
+            way_y *= shorter
+        body.vx = way_x * per
+        body.vy = way_y * per
+        body.x += way_x
+        body.y += way_y
+
+
+@kernel
+def follow_x(
+    body: Body, target_x: float, there: bool, share: float, most: float, per: float
+) -> None:
+    """Follow along x alone."""
+    if there:
+        way_x = min(max((target_x - body.x) * share, -most), most)
+        body.vx = way_x * per
+        body.x += way_x
+
+
+@kernel
+def follow_y(
+    body: Body, target_y: float, there: bool, share: float, most: float, per: float
+) -> None:
+    """Follow along y alone."""
+    if there:
+        way_y = min(max((target_y - body.y) * share, -most), most)
+        body.vy = way_y * per
+        body.y += way_y
+
+
+def followed(
+    axis: str, target: dict[str, Argument], share: Argument, most: Argument, context: Context
+) -> Step:
+    """Return a follower along one axis or both."""
+    given: dict[str, Argument] = {"share": share, "most": most, "per": context.per_step()}
+    made = {"both": follow, "x": follow_x, "y": follow_y}[axis]
+    unused = {"x": ("target_y",), "y": ("target_x",), "both": ()}[axis]
+    return Step(made, {name: one for name, one in target.items() if name not in unused} | given)
+
+
+@binds(rules.Follow)
+def bind_follow(rule: rules.Follow, context: Context) -> Bound:
+    """At once, with a lag, or at a top speed."""
+    share: Argument = 1.0
+    if rule.lag is not None:
+        share = context.share(context.per_second(math.log(2.0) / rule.lag))
+    most: Argument = INFINITE if rule.speed is None else context.step(rule.speed)
+    return Bound((followed(rule.axis, context.target(rule.target), share, most, context),))
+
+
+@binds(rules.Ease)
+def bind_ease(rule: rules.Ease, context: Context) -> Bound:
+    """By a share of the distance."""
+    target = context.target(rule.target)
+    return Bound((followed(rule.axis, target, eased(rule, context), INFINITE, context),))
+
+
+def eased(form: rules.Ease | View, context: Context) -> Argument:
+    """Return the share of the distance that a step covers; 1 if no form of it is given."""
+    if form.share is not None:
+        tuned = context.frames * context.unit
+        at = form.share_at or tuned
+        with np.errstate(divide="ignore"):  # all of it at once is an infinite rate
+            rate: Amount = context.per_second(-np.log1p(-np.asarray(form.share)) * at)
+        typed = form.share if at == tuned else None
+        whole = np.asarray(form.share) == 1.0
+        if context.timing == "scaled" and np.any(whole):
+            rate = np.where(whole, context.frames, rate)
+            if np.all(whole):
+                return Number(np.ones_like(rate)[()])
+        return context.share(rate[()] if isinstance(rate, np.ndarray) else rate, typed)
+    if form.half_life is not None:
+        return context.share(context.per_second(math.log(2.0) / form.half_life))
+    return 1.0 if form.rate is None else context.share(context.per_second(form.rate))

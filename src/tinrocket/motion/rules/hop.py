@@ -1,0 +1,90 @@
+"""Hop: a short leap above the ground, with a timed return to where it began."""
+
+from tinrocket.kernel.records import Record
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.motion.events import note_rule
+from tinrocket.motion.timers import after, is_over, moment_of
+from tinrocket.motion.world import SOON, World
+from tinrocket.scenario import rules
+
+
+class Hopping(Record):
+    """What a hop remembers."""
+
+    until: float  # when it is over
+    ready: float  # when the next may begin
+    speed: float  # upward
+
+
+@kernel
+def hop(
+    world: World,
+    body: Body,
+    memory: Hopping,
+    rule: int,
+    action: float,
+    peak: float,
+    rise: float,
+    loss: float,
+    step: float,
+    duration: float,
+    counted: bool,
+    cooldown: float,
+    cooldown_counted: bool,
+    exact: bool,
+    over_walls: bool,
+) -> None:
+    """Leap to a given peak P and back within a given duration T.
+
+    The parabola is z = 4 P f (1 - f) with f = t / T.  Stepwise it is v0 = 4 P / T, then
+    v -= 8 P / T^2 step and z += v step; it ends when the ground is met or the time is over,
+    whichever is first, and so returns exactly.
+    """
+    moment = moment_of(world, counted)
+    patient = moment_of(world, cooldown_counted)
+    aloft = not is_over(memory.until, moment)
+    if action != 0.0 and is_over(memory.ready, patient) and not aloft:
+        memory.until = after(moment, duration)
+        memory.ready = after(patient, cooldown)
+        memory.speed = rise
+        aloft = True
+        note_rule(world, body, rule, 1.0, 0.0)
+    if aloft:
+        left = memory.until + SOON - moment - (1.0 if counted else world.dt)
+        if exact:
+            part = 1.0 - left / duration
+            body.height = 4.0 * peak * part * (1.0 - part)
+        else:
+            memory.speed -= loss
+            body.height += memory.speed * step
+        body.aloft = 1.0 if over_walls else 0.0
+        if left <= SOON or body.height <= 0.0:
+            memory.until = 0.0
+            aloft = False
+    if not aloft:
+        body.height = 0.0
+        body.aloft = 0.0
+
+
+@binds(rules.Hop)
+def bind(rule: rules.Hop, context: Context) -> Bound:
+    """The parabola's speeds, times the step."""
+    duration, counted = context.span(rule.duration)
+    cooldown, cooldown_counted = context.span(rule.cooldown)
+    length = duration.value / context.frames if counted else duration.value
+    given: dict[str, Argument] = {
+        "action": context.action(rule.action, rule),
+        "peak": context.plain(rule.height),
+        "rise": context.plain(4.0 * rule.height / length),
+        "loss": context.step(8.0 * rule.height / length**2),
+        "step": context.step(),
+        "duration": duration,
+        "counted": counted,
+        "cooldown": cooldown,
+        "cooldown_counted": cooldown_counted,
+        "exact": context.exact,
+        "over_walls": not rule.contacts,
+    }
+    return Bound((Step(hop, given),), memory=Hopping, lasts=("until", counted))

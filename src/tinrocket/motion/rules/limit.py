@@ -1,0 +1,51 @@
+"""Limit: a top speed for the whole velocity, for each axis, or for the rate of turn."""
+
+from tinrocket.kernel.intrinsics import INFINITE, sqrt
+from tinrocket.kernel.maths import hypot
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.scenario import rules
+
+
+@kernel
+def limit_speed(body: Body, top: float) -> None:
+    """Shorten the velocity to `top` along its own direction."""
+    square = body.vx * body.vx + body.vy * body.vy
+    if square > top * top:
+        # the square of a finite speed may overflow; hypot knows how not to, but is slow
+        speed = sqrt(square) if square < INFINITE else hypot(body.vx, body.vy)
+        share = top / speed
+        body.vx *= share
+        body.vy *= share
+
+
+@kernel
+def limit_x(body: Body, top: float) -> None:
+    """Hold the velocity along x within `top` either way."""
+    body.vx = min(max(body.vx, -top), top)
+
+
+@kernel
+def limit_y(body: Body, top: float) -> None:
+    """Hold the velocity along y within `top` either way."""
+    body.vy = min(max(body.vy, -top), top)
+
+
+@kernel
+def limit_spin(body: Body, top: float) -> None:
+    """Hold the rate of turn within `top` either way."""
+    body.spin = min(max(body.spin, -top), top)
+
+
+@binds(rules.Limit)
+def bind(rule: rules.Limit, context: Context) -> Bound:
+    """One of the three."""
+    if rule.speed is not None:
+        return Bound((Step(limit_speed, {"top": context.plain(rule.speed)}),))
+    if rule.spin is not None:
+        return Bound((Step(limit_spin, {"top": context.radians(rule.spin)}),))
+    by_axis = ((limit_x, rule.x), (limit_y, rule.y))
+    return Bound(
+        tuple(Step(made, {"top": context.plain(top)}) for made, top in by_axis if top is not None)
+    )

@@ -1,0 +1,66 @@
+"""Move: the position follows the velocity; rotate: the heading follows the rate of turn."""
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.body import Body, face
+from tinrocket.motion.rules.closed_form import move_closed
+from tinrocket.scenario import rules
+
+
+@kernel
+def move(body: Body, step: float) -> None:
+    """p += v step, with the velocity as it stands in the order of the rules.
+
+    After the rules that change the velocity this is semi-implicit Euler, before them
+    explicit Euler.
+    """
+    body.x += body.vx * step
+    body.y += body.vy * step
+
+
+@kernel
+def move_half(body: Body, before_vx: float, before_vy: float, step: float) -> None:
+    """p += (v_before + v) / 2 step.
+
+    For a constant acceleration a this is p + v dt + a dt^2 / 2 with the old velocity v: the
+    half-acceleration term.
+    """
+    body.x += 0.5 * (before_vx + body.vx) * step
+    body.y += 0.5 * (before_vy + body.vy) * step
+
+
+@kernel
+def rotate(body: Body, step: float) -> None:
+    """h += spin step."""
+    body.heading += body.spin * step
+
+
+@kernel
+def stride(body: Body, action: float, way: float) -> None:
+    """p += way (cos h, sin h)."""
+    if action != 0.0:
+        face(body)
+        body.x += action * way * body.face_x
+        body.y += action * way * body.face_y
+
+
+@binds(rules.Move)
+def bind_move(rule: rules.Move, context: Context) -> Bound:
+    """By Euler's rule, by halves, or in closed form."""
+    if context.closed:
+        return Bound((Step(move_closed, {"dt": context.step()}),))
+    made = move_half if rule.method == "half" else move
+    return Bound((Step(made, {"step": context.step()}),))
+
+
+@binds(rules.Rotate)
+def bind_rotate(rule: rules.Rotate, context: Context) -> Bound:
+    """The step."""
+    return Bound((Step(rotate, {"step": context.step()}),))
+
+
+@binds(rules.Stride)
+def bind_stride(rule: rules.Stride, context: Context) -> Bound:
+    """A way, at each press or in each frame held."""
+    way = context.each(rule.distance, rule.when)
+    return Bound((Step(stride, {"action": context.action(rule.action, rule), "way": way}),))

@@ -1,0 +1,30 @@
+"""Timer: runs for a while after a press; other rules act during it, or unless it runs."""
+
+from tinrocket.kernel.records import Record
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.timers import after, moment_of
+from tinrocket.motion.world import World
+from tinrocket.scenario import rules
+
+
+class Running(Record):
+    """What a timer remembers."""
+
+    until: float  # when it is over
+
+
+@kernel
+def timer(world: World, memory: Running, action: float, duration: float, counted: bool) -> None:
+    """Begin anew at each press."""
+    if action != 0.0:
+        memory.until = after(moment_of(world, counted), duration)
+
+
+@binds(rules.Timer)
+def bind(rule: rules.Timer, context: Context) -> Bound:
+    """Its duration."""
+    duration, counted = context.span(rule.duration)
+    action = context.action(rule.action, rule)
+    given = {"action": action, "duration": duration, "counted": counted}
+    return Bound((Step(timer, given),), memory=Running, lasts=("until", counted))

@@ -1,0 +1,22 @@
+"""Torque: the rate of turn grows while an action is held."""
+
+import numpy as np
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.scenario import rules
+
+
+@kernel
+def torque(body: Body, left: float, right: float, gain: float) -> None:
+    """spin += gain for each unit of input."""
+    body.spin += (right - left) * gain
+
+
+@binds(rules.Torque)
+def bind(rule: rules.Torque, context: Context) -> Bound:
+    """An angular acceleration, times the step."""
+    gain = context.times(context.heading.clockwise * np.radians(rule.accel))
+    given = {"left": context.action(rule.left, rule), "right": context.action(rule.right, rule)}
+    return Bound((Step(torque, given | {"gain": gain}),))

@@ -1,0 +1,37 @@
+"""Turn: the heading changes at a rate, or by a fixed angle at each press."""
+
+import numpy as np
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.body import Body
+from tinrocket.motion.rules.closed_form import Gathered
+from tinrocket.scenario import rules
+
+
+@kernel
+def turn(body: Body, left: float, right: float, angle: float) -> None:
+    """Turn by `angle` [rad] for each unit of input."""
+    body.heading += (right - left) * angle
+
+
+@kernel
+def gather_turn(gathered: Gathered, left: float, right: float, angle: float) -> None:
+    """Add to the rate of turn that the closed form spends."""
+    gathered.omega += (right - left) * angle
+
+
+@binds(rules.Turn)
+def bind_turn(rule: rules.Turn, context: Context) -> Bound:
+    """A rate, times the step."""
+    angle = context.times(context.heading.clockwise * np.radians(rule.rate))
+    inputs = {"left": context.action(rule.left, rule), "right": context.action(rule.right, rule)}
+    return Bound((Step(gather_turn if context.closed else turn, inputs | {"angle": angle}),))
+
+
+@binds(rules.Pivot)
+def bind_pivot(rule: rules.Pivot, context: Context) -> Bound:
+    """An angle, at each press or in each frame held."""
+    angle = context.each(context.heading.clockwise * np.radians(rule.angle), rule.when)
+    inputs = {"left": context.action(rule.left, rule), "right": context.action(rule.right, rule)}
+    return Bound((Step(turn, inputs | {"angle": angle}),))

@@ -1,0 +1,59 @@
+"""How long it is from one to the next, when that changes as the game goes on."""
+
+from typing import Final
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.stage.tables import (
+    BY_GONE,
+    BY_SCORE,
+    BY_TIME,
+    Interval,
+    point_total,
+)
+from tinrocket.motion.world import World
+
+MOST: Final = 1000
+"""Entries, or steps of a march, that may be due in one step of the game."""
+
+
+@kernel
+def time_played(world: World) -> float:
+    """Return the time by the end of the step, pauses left out."""
+    return world.now + world.dt - world.stage.paused_for
+
+
+@kernel
+def overdue(world: World, interval: Interval) -> float:
+    """Return how long ago the next was due, in units of time or steps; below 0 if it is not yet."""
+    ends = time_played(world)
+    if interval.counted != 0:
+        ends = world.count + 1.0 - world.stage.paused_count
+    return ends - interval.first - interval.due
+
+
+@kernel
+def prolong(world: World, interval: Interval, gone: float) -> float:
+    """Plan the next one, and return how long the interval is by now."""
+    by, share = interval.ramp_by, 0.0
+    if by == BY_TIME:
+        share = time_played(world) / interval.ramp_over
+    elif by == BY_SCORE:
+        share = point_total(world.stage) / interval.ramp_over
+    elif by == BY_GONE:
+        share = gone / interval.ramp_over
+    share = min(max(share, 0.0), 1.0)
+    every = interval.every + (interval.ramp_to - interval.every) * share
+    interval.due += every
+    return every
+
+
+@kernel
+def time_late(interval: Interval, late: float) -> float:
+    """Return how long before the end of the step it was due; what counts steps is never late."""
+    return 0.0 if interval.counted != 0 else max(late, 0.0)
+
+
+@kernel
+def fraction_of(world: World, behind: float) -> float:
+    """Return the fraction of the step after which something happened so long before its end."""
+    return 1.0 - behind / world.dt if world.dt > 0.0 else 1.0

@@ -1,0 +1,72 @@
+"""Craft whose time is over, and those that come back."""
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+from tinrocket.motion.events import EXPIRE, RESPAWN, note_body
+from tinrocket.motion.stage.tables import Life
+from tinrocket.motion.world import SOON, World
+
+
+@kernel
+def put_back(world: World, craft: int) -> None:
+    """Put a craft back to how it started, at the end of the step."""
+    body, start = world.bodies[craft], world.starts[craft]
+    body.x = start.x
+    body.y = start.y
+    body.vx = start.vx
+    body.vy = start.vy
+    body.heading = start.heading
+    body.laps_x = start.laps_x
+    body.laps_y = start.laps_y
+    body.height = start.height
+    body.alive = start.alive
+    body.spin = start.spin
+    body.touch_x = 0.0
+    body.touch_y = 0.0
+    body.aloft = 0.0
+    body.sight = 0.0
+    body.born = world.now + world.dt
+    body.born_count = world.count + 1.0
+
+
+@kernel
+def expire(world: World, life: Life, body: Body) -> None:
+    """Take away a craft whose lifetime is over by the end of the step."""
+    left = body.born + life.lifetime - world.now
+    fraction = left / world.dt if world.dt > 0.0 else 1.0
+    if life.lifetime_counted != 0:
+        fraction = body.born_count + life.lifetime - world.count
+    if fraction <= 1.0 + SOON:
+        body.alive = 0.0
+        note_body(world, EXPIRE, body, min(max(fraction, 0.0), 1.0))
+
+
+@kernel
+def come_back(world: World, life: Life, body: Body) -> None:
+    """Bring back a craft that has waited long enough."""
+    ends = world.count + 1.0 if life.respawn_counted != 0 else world.now + world.dt
+    if body.alive != 0.0:
+        life.gone = 0
+    elif life.gone == 0:
+        life.gone = 1
+        life.died = ends
+    waited = life.gone != 0 and ends - life.died >= life.respawn - SOON
+    if waited and life.respawns < life.respawn_times:
+        put_back(world, body.index)
+        if life.respawn_elsewhere != 0:
+            body.x = life.respawn_x
+            body.y = life.respawn_y
+        life.gone = 0
+        life.respawns += 1.0
+        note_body(world, RESPAWN, body, 1.0)
+
+
+@kernel
+def leave_and_return(world: World) -> None:
+    """Take away craft whose lifetime is over, and bring back those that wait for it."""
+    for craft in range(world.stage.life_count):
+        life, body = world.stage.lives[craft], world.bodies[craft]
+        if life.lifetime > 0.0 and body.alive != 0.0:
+            expire(world, life, body)
+        if life.respawn >= 0.0:
+            come_back(world, life, body)

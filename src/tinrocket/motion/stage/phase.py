@@ -1,0 +1,31 @@
+"""The end of a step: who leaves, who enters, and whether the round or the game is over."""
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.clearance import unsettle
+from tinrocket.motion.stage.life import leave_and_return
+from tinrocket.motion.stage.march import march_on
+from tinrocket.motion.stage.rounds import judge, resume
+from tinrocket.motion.stage.send import send
+from tinrocket.motion.world import SOON, World
+
+
+@kernel
+def conduct(world: World) -> None:
+    """Work out what happens on the stage by the end of the step.
+
+    In this order: who leaves or returns, who is sent, who marches, and whether a life is
+    lost, the round is over, or the game.  In a pause nothing of it happens, and no time
+    passes for it.
+    """
+    unsettle(world)  # it may put a craft anywhere
+    stage = world.stage
+    if stage.is_over != 0:
+        return
+    if stage.pause_ends != 0.0:
+        if world.now + world.dt >= stage.pause_ends - SOON:
+            resume(world)
+        return
+    leave_and_return(world)
+    send(world)
+    march_on(world)
+    judge(world)

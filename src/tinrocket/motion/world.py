@@ -1,0 +1,71 @@
+"""Everything one flight works with, as one record that leads to all others."""
+
+from typing import Final
+
+from tinrocket.kernel.records import Floats, Record
+from tinrocket.motion.body import Body
+from tinrocket.motion.contacts.tables import Contacts
+from tinrocket.motion.stage.tables import Stage
+
+SOON: Final = 1e-9
+"""Moments closer than this are the same, in units of time and in steps."""
+
+
+class Event(Record):
+    """Something that happened; see `events` for the kinds."""
+
+    step: int  # counted from the first of this call
+    kind: int
+    craft: int  # or -1
+    cause: int  # the side, the rule, the contact, or the side that scored
+    other: int  # the other body of a contact, or -1
+    fraction: float  # how far into the step, 0 to 1
+    count: float
+    x: float
+    y: float
+    speed: float
+    gap: float  # of a contact at the end of the step, below zero if they overlap
+    normal: float  # rad, from the other body
+
+
+class Moment(Record):
+    """When a step begins, and how long it is, in units of time."""
+
+    now: float
+    dt: float
+
+
+class Scaled(Record):
+    """A number that depends on the length of the step, and where its coefficient goes."""
+
+    kind: int
+    value: float
+    coefficient: Floats
+
+
+class World(Record):
+    """A flight."""
+
+    steps: int  # how many this call flies
+    step: int  # the one at hand, counted from the first of this call
+    now: float  # when it begins
+    count: float  # how many steps came before it, in the whole flight
+    dt: float  # how long it is
+    failed: int  # the craft whose numbers are no longer finite, or -1
+    failed_rule: int  # the last rule that was looked at, if rules are
+    moments: Moment
+    inputs: Floats  # a row for each step
+    bodies: Body
+    starts: Body
+    crafts: int  # a view is the last of them
+    scaled: Scaled
+    scaled_count: int
+    events: Event
+    event_room: int
+    event_count: int
+    event_limit: int  # after a step with so many the call ends
+    record: Floats  # a row of steps for each craft, for each column
+    record_columns: int
+    record_length: int
+    contacts: Contacts
+    stage: Stage

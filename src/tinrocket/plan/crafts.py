@@ -1,0 +1,117 @@
+"""How the craft of a scenario begin, and what the sides of the arena do to them."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from tinrocket.motion import edges
+from tinrocket.motion.binding import Amount, Bound, Context
+from tinrocket.motion.rules.follow import eased, followed
+from tinrocket.plan.entries import BoundRule, Entry
+from tinrocket.plan.memory import Place
+from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
+from tinrocket.scenario.craft import Start
+from tinrocket.scenario.outlines import reach_of
+from tinrocket.scenario.rules import Follow
+from tinrocket.scenario.scenario import Scenario
+
+EDGES = {
+    "open": edges.OPEN,
+    "wrap": edges.WRAP,
+    "clamp": edges.CLAMP,
+    "bounce": edges.BOUNCE,
+    "remove": edges.REMOVE,
+}
+BOUNDS = ("low_x", "high_x", "low_y", "high_y")
+
+
+def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place) -> None:
+    """Write how every craft begins, the view included, and what its sides do."""
+    index = 0
+    for craft in scenario.craft:
+        reach = reach_of(craft, context.heading.up)
+        middle, carrier = (0.0, 0.0), -1
+        if craft.within == "view" and scenario.view is not None:
+            middle = scenario.view.width / 2, scenario.view.height / 2
+            carrier = len(scenario.fleet)
+        sides = _sides(scenario.arena_of(craft), reach, middle)
+        for member in craft.members:
+            fields = start_fields(member.start, context)
+            there = float(craft.pool is None)
+            bodies.write(index, **fields, alive=there, safe=craft.safe * context.unit)
+            _write(bodies, walls, index, carrier, sides)
+            index += 1
+    if scenario.view is not None:
+        _write_view(scenario, bodies, walls, index)
+
+
+def start_fields(start: Start, context: Context) -> dict[str, Amount]:
+    """Return the fields of a body that a start decides."""
+    heading = context.heading
+    return {
+        "x": start.x,
+        "y": start.y,
+        "vx": start.vx,
+        "vy": start.vy,
+        "heading": heading.zero + heading.sign * np.radians(start.heading),
+        "spin": heading.sign * np.radians(start.spin),
+    }
+
+
+def _sides(
+    arena: Arena, reach: Reach, middle: tuple[float, float]
+) -> list[tuple[int, float, float]]:
+    """Return kind, place and restitution of each side, counted from the `middle`."""
+    sides: list[tuple[int, float, float]] = []
+    for axis, own, zero in zip(AXES, reach, middle, strict=True):
+        for side, place in zip(arena.sides(axis), arena.bounds(axis, own), strict=True):
+            edge: Edge = getattr(arena.edges, side)
+            kind = edges.HOLD if edge.keeps_speed else EDGES[edge.kind]
+            restitution = 1.0 if edge.restitution is None else edge.restitution
+            sides.append((kind, place - zero, restitution))
+    return sides
+
+
+def _write(
+    bodies: Place, walls: Place, index: int, carrier: int, sides: list[tuple[int, float, float]]
+) -> None:
+    """Write bounds and walls of one craft; open sides are nowhere, so that nothing meets them."""
+    bodies.write(index, index=index, carrier=carrier, faced=math.nan)
+    bodies.write(index, walls=(walls, 4 * index, "kind"))
+    for side, (name, (kind, at, restitution)) in enumerate(zip(BOUNDS, sides, strict=True)):
+        nowhere = math.inf if side % 2 else -math.inf
+        place = nowhere if kind == edges.OPEN else at
+        walls.write(4 * index + side, kind=kind, at=place, restitution=restitution)
+        bodies.write(index, **{name: place})
+
+
+def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> None:
+    """Write where a view begins and how far it may go: it is a craft that follows."""
+    view, arena = scenario.view, scenario.arena
+    assert view is not None
+    start = next(one.start for one in scenario.fleet if one.name == view.follow)
+    sizes = ((start.x, view.width, arena.width), (start.y, view.height, arena.height))
+    sides: list[tuple[int, float, float]] = []
+    for axis, (begin, seen, whole) in zip(AXES, sizes, strict=True):
+        low, high = seen / 2, whole - seen / 2
+        place = whole / 2 if view.axis not in ("both", axis) else begin
+        kind = edges.OPEN
+        if view.within == "arena":
+            place, kind = min(max(place, low), high), edges.CLAMP
+        bodies.write(index, **{axis: place})
+        sides += [(kind, low, 1.0), (kind, high, 1.0)]
+    bodies.write(index, alive=1.0)
+    _write(bodies, walls, index, -1, sides)
+
+
+def view_entry(scenario: Scenario, context: Context) -> Entry:
+    """Return a view as a craft with one rule."""
+    view = scenario.view
+    assert view is not None
+    paced = replace(context, timing=view.timing or scenario.timing)
+    target = context.target(view.follow)
+    step = followed(view.axis, target, eased(view, paced), math.inf, paced)
+    rule = BoundRule(Follow(target=view.follow), Bound((step,)), ())
+    return Entry(("view",), len(scenario.fleet), 1, (rule,), False, ((rule,),))
+

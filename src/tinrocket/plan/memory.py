@@ -1,0 +1,121 @@
+"""A layout of memory: which record lies where, and what stands in it before the first step.
+
+What never changes lies first, then the state, in one piece: a copy of that is a snapshot.
+"""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.kernel.records import CELL, Floats, Ints, Pointer, Record
+
+FIRST_CELL = 8
+"""Where the first record lies; address 0 stands for nothing."""
+
+
+@dataclass(slots=True, eq=False)
+class Place:
+    """Room for records of one kind, and what is in it.
+
+    Attributes
+    ----------
+    cell
+        Where it lies, once the layout is done.
+    """
+
+    kind: type[Pointer]
+    count: int
+    cells: NDArray[np.float64]
+    cell: int = -1
+    pointers: list[tuple[int, "Place", int]] = field(default_factory=list)
+
+    @property
+    def whole(self) -> NDArray[np.int32]:
+        """The same cells as whole numbers, two to a cell."""
+        return self.cells.view(np.int32)
+
+    def offset(self, index: int, name: str) -> int:
+        """Return the cell of a field, counted from where the place begins."""
+        assert issubclass(self.kind, Record)
+        return index * self.kind.size + self.kind.offsets[name]
+
+    def write(
+        self, index: int = 0, /, **values: "float | int | Place | tuple[Place, int, str]"
+    ) -> None:
+        """Write fields of one of the records; a place, or a field in one, by its address."""
+        assert issubclass(self.kind, Record)
+        for name, value in values.items():
+            cell, kind = self.offset(index, name), self.kind.fields[name]
+            if isinstance(value, Place):
+                self.pointers.append((cell, value, 0))
+            elif isinstance(value, tuple):
+                place, row, target = value
+                self.pointers.append((cell, place, place.offset(row, target)))
+            elif kind is int:
+                self.whole[2 * cell] = value
+            else:
+                self.cells[cell] = value
+
+    def write_rows(self, **columns: object) -> None:
+        """Write one value of each field for every record."""
+        assert issubclass(self.kind, Record)
+        size = self.kind.size
+        for name, column in columns.items():
+            begin = self.kind.offsets[name]
+            if self.kind.fields[name] is int:
+                self.whole[2 * begin :: 2 * size] = column
+            else:
+                self.cells[begin::size] = column
+
+    def cell_of(self, index: int, name: str) -> int:
+        """Return where a field lies in memory."""
+        return self.cell + self.offset(index, name)
+
+    def pointer(self, cells: object = None) -> Pointer:
+        """Return the first of the records, as kernels see it."""
+        return self.kind(cells, self.cell)  # type: ignore[arg-type]
+
+
+class Layout:
+    """Hands out room, and puts everything in its place in the end."""
+
+    def __init__(self) -> None:
+        self._still: list[Place] = []
+        self._state: list[Place] = []
+
+    def reserve(self, kind: type[Pointer], count: int = 1, *, state: bool = False) -> Place:
+        """Return room for so many records, all zero."""
+        place = Place(kind, count, np.zeros(max(count, 1) * kind.size))
+        (self._state if state else self._still).append(place)
+        return place
+
+    def row(self, values: object) -> Place:
+        """Return floats that never change."""
+        given = np.asarray(values, dtype=np.float64).ravel()
+        place = self.reserve(Floats, given.size)
+        place.cells[: given.size] = given
+        return place
+
+    def indices(self, values: object, *, state: bool = False) -> Place:
+        """Return whole numbers in a row."""
+        given = np.asarray(values, dtype=np.int32).ravel()
+        place = self.reserve(Ints, given.size, state=state)
+        place.whole[: 2 * given.size : 2] = given
+        return place
+
+    def done(self) -> tuple[NDArray[np.float64], int]:
+        """Return all memory as it is before the first step, and the cell where the state begins."""
+        cell, begins = FIRST_CELL, FIRST_CELL
+        for places in (self._still, self._state):
+            begins = cell
+            for place in places:
+                place.cell = cell
+                cell += place.cells.size
+        image = np.zeros(cell)
+        whole = image.view(np.int32)
+        for place in (*self._still, *self._state):
+            image[place.cell : place.cell + place.cells.size] = place.cells
+            for offset, other, behind in place.pointers:
+                whole[2 * (place.cell + offset)] = CELL * (other.cell + behind)
+        return image, begins

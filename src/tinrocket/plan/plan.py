@@ -1,0 +1,307 @@
+"""A plan: where everything of a scenario lies, and what moves it."""
+
+import ast
+import math
+import weakref
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import wasmtime
+from numpy.typing import NDArray
+
+from tinrocket.kernel import cache, machine, wat
+from tinrocket.kernel.check import Checker
+from tinrocket.kernel.records import Pointer
+from tinrocket.kernel.subset import SubsetError, parsed, source_of
+from tinrocket.motion.body import Body, Wall
+from tinrocket.motion.edges import REMOVE
+from tinrocket.motion.scaling import PLAIN
+from tinrocket.motion.world import Scaled, World
+from tinrocket.plan import batch
+from tinrocket.plan.compose import Composed, Composer, NumberPlace, Structure
+from tinrocket.plan.crafts import bodies_of, view_entry
+from tinrocket.plan.entries import Entry, context_of, entries
+from tinrocket.plan.memory import Layout, Place
+from tinrocket.plan.tables import body_names, contact_tables, has_stage, stage_tables
+from tinrocket.plan.user_rules import in_subset
+from tinrocket.scenario.rules import Hop
+from tinrocket.scenario.scenario import Scenario
+
+EXPORTS = ("fly", "fly_batch")
+
+
+@dataclass(slots=False, eq=False)
+class Plan:
+    """A scenario, ready to be flown.
+
+    Attributes
+    ----------
+    scenario
+        As it was given.
+    source
+        The composed function `fly`, which one step is one way through.
+    names
+        What its names stand for: kernels, numbers, and places of records.
+    image
+        All memory before the first step.
+    state
+        The cells of the image in which the state stands; what lies before never changes.
+    raw
+        What a game is handed in each step: the column of each raw value.
+    numbers
+        Where the numbers of rules lie.
+    world, bodies, starts, walls, scaled, batch
+        Where these records lie.
+    entries
+        The craft, bound; a view is the last of them.
+    body_names
+        Names of all bodies, by their index.
+    unit
+        Units of time in a second.
+    user_rules
+        Functions of the user's, by their names in the source.
+    """
+
+    scenario: Scenario
+    source: str
+    names: Mapping[str, Any]
+    image: NDArray[np.float64]
+    state: slice
+    raw: Mapping[str, int]
+    numbers: list[NumberPlace]
+    world: Place
+    bodies: Place
+    starts: Place
+    walls: Place
+    scaled: Place
+    batch: Place
+    entries: list[Entry]
+    body_names: tuple[str, ...]
+    unit: float
+    user_rules: Mapping[str, Callable[..., Any]] = field(default_factory=dict)
+
+    @property
+    def crafts(self) -> int:
+        """How many craft there are, the view included."""
+        return self.bodies.count
+
+    @cached_property
+    def plain_because(self) -> str | None:
+        """Why it can only be flown in plain Python, or None if it can be compiled."""
+        for function in self.user_rules.values():
+            try:
+                source, kinds = in_subset(function, self.memory_of(function))
+                Checker().function(source, kinds)
+            except (SubsetError, OSError) as error:
+                return f"{function.__name__} cannot be compiled ({error})"
+        return None
+
+    def memory_of(self, function: Callable[..., Any]) -> type | None:
+        """Return the record in which a rule of the user's remembers, if it does."""
+        for entry in self.entries:
+            for one in entry.rules:
+                if any(step.kernel is function for step in one.bound.steps):
+                    return one.bound.memory
+        return None
+
+    def rule_of(self, craft: int, rule: int) -> str:
+        """Return what a rule of a craft is called."""
+        return self.entry_of(craft).rules[rule].rule.label
+
+    def entry_of(self, craft: int) -> Entry:
+        """Return the entry that a craft is one of."""
+        return next(one for one in self.entries if craft < one.first + one.count)
+
+    @cached_property
+    def whole_state(self) -> bool:
+        """Whether height and life of a craft can change, so that they are worth recording."""
+        one = self.scenario
+        return (
+            any(isinstance(rule, Hop) for craft in one.craft for rule in craft.rules)
+            or any(contact.response in ("remove", "split") for contact in one.contact)
+            or any(craft.pool or craft.lifetime for craft in one.craft)
+            or one.rounds is not None
+            or bool((self.wall_kinds == REMOVE).any())
+        )
+
+    @property
+    def wall_kinds(self) -> NDArray[np.int32]:
+        """What each side does to each craft, shape (C, 4)."""
+        begin = 2 * Wall.offsets["kind"]
+        return self.walls.whole[begin :: 2 * Wall.size].reshape(-1, 4)
+
+    @property
+    def wall_places(self) -> NDArray[np.float64]:
+        """Where each side acts on each craft, shape (C, 4); open ones are nowhere."""
+        return self.walls.cells[Wall.offsets["at"] :: Wall.size].reshape(-1, 4)
+
+    @property
+    def carriers(self) -> NDArray[np.int32]:
+        """The craft from whose place the sides of each craft are counted, or -1."""
+        return self.bodies.whole[2 * Body.offsets["carrier"] :: 2 * Body.size]
+
+    @cached_property
+    def binary(self) -> bytes:
+        """The plan as a WebAssembly module, which any engine runs."""
+        return bytes(wasmtime.wat2wasm(self.text))
+
+    @cached_property
+    def text(self) -> str:
+        """The plan as WebAssembly text.
+
+        Raises
+        ------
+        SubsetError
+            If a rule of the user's leaves the subset.
+        """
+        checker = Checker()
+        names: dict[str, Any] = {}
+        for name, value in self.names.items():
+            names[name] = _pointer(value) if isinstance(value, Place | tuple) else value
+        for function in self.user_rules.values():
+            source, kinds = in_subset(function, self.memory_of(function))
+            checker.known[function] = checker.function(source, kinds)
+        for source in parsed(f"{self.source}\n{batch.TEXT}", names, "<plan>"):
+            names[source.tree.name] = handle = _Handle()
+            checker.known[handle] = checker.function(source)
+        return wat.module(checker.functions.values(), EXPORTS, 1)
+
+    @cached_property
+    def key(self) -> str:
+        """A digest of all that decides what the module is."""
+        places = [
+            f"{name} {value[0].kind.__name__} {value[0].cell} {value[1]}"
+            if isinstance(value, tuple)
+            else f"{name} {value.kind.__name__} {value.cell} {getattr(value.kind, 'fields', '')}"
+            if isinstance(value, Place)
+            else f"{name} {getattr(value, '__module__', '')} {getattr(value, '__qualname__', value)}"
+            for name, value in self.names.items()
+        ]
+        users = [ast.unparse(source_of(one).tree) for one in self.user_rules.values()]
+        return cache.key_of(self.source, "\n".join(places), *users)
+
+    def module(self) -> wasmtime.Module:
+        """Return the plan as machine code, compiled now if it is new."""
+        return machine.module_of(self.key, lambda: self.binary)
+
+
+class _Handle:
+    """Stands for a composed function where another one calls it."""
+
+    def __call__(self) -> None:
+        """Do nothing: only checked code calls it."""
+
+
+def _pointer(value: Place | tuple[Place, int]) -> Pointer:
+    if isinstance(value, tuple):
+        place, index = value
+        return place.pointer()[index]  # type: ignore[index,no-any-return]
+    return value.pointer()
+
+
+def make_plan(scenario: Scenario, *, checks: bool = False) -> Plan:
+    """Return a plan of a scenario.
+
+    Parameters
+    ----------
+    checks
+        Whether to look after each rule if the numbers are still finite.
+    """
+    given, scenario = scenario, scenario.in_one_unit()
+    layout = Layout()
+    context = context_of(scenario, None)
+    found = entries(scenario)
+    if scenario.view is not None:
+        found.append(view_entry(scenario, context))
+    crafts = found[-1].first + found[-1].count
+    world = layout.reserve(World, state=True)
+    bodies = layout.reserve(Body, crafts, state=True)
+    starts = layout.reserve(Body, crafts, state=True)
+    walls = layout.reserve(Wall, 4 * crafts)
+    names = body_names(scenario)
+    structure = Structure(
+        entries=found,
+        names=names,
+        bodies=bodies,
+        world=world,
+        carries=any(one.within == "view" for one in scenario.craft),
+        meets=bool(scenario.contact),
+        stages=has_stage(scenario),
+        checks=checks,
+    )
+    composed = Composer(structure, layout).compose()
+    before = composed.inputs.memory(layout)
+    kept = layout.reserve(batch.Batch)
+    known = {**composed.globals, **batch.NAMES, "batch": kept}
+    if before is not None:
+        known["before"] = before
+    bodies_of(scenario, context, bodies, walls)
+    scaled = _scaled(composed, layout)
+    world.write(
+        failed=-1,
+        bodies=bodies,
+        starts=starts,
+        crafts=crafts,
+        dt=math.nan,
+        scaled=scaled,
+        scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
+        event_limit=2**31 - 1,
+        contacts=contact_tables(scenario, context, layout),
+        stage=stage_tables(scenario, context, layout),
+    )
+    starts.cells[:] = bodies.cells
+    starts.pointers += bodies.pointers
+    image, begins = layout.done()
+    return Plan(
+        scenario=given,
+        source=composed.text,
+        names=known,
+        image=image,
+        state=slice(begins, image.size),
+        raw=composed.inputs.raw,
+        numbers=composed.numbers,
+        world=world,
+        bodies=bodies,
+        starts=starts,
+        walls=walls,
+        scaled=scaled,
+        batch=kept,
+        entries=found,
+        body_names=names,
+        unit=context.unit,
+        user_rules=composed.user_rules,
+    )
+
+
+def _scaled(composed: Composed, layout: Layout) -> Place:
+    """Return the numbers that depend on the length of the step."""
+    timed = [one for one in composed.numbers if one.number.scaling != PLAIN]
+    table = layout.reserve(Scaled, len(timed), state=True)
+    for row, one in enumerate(timed):
+        one.scaled = row
+        where = (one.place, one.index, one.field)
+        value = float(one.number.value)
+        table.write(row, kind=one.number.scaling, value=value, coefficient=where)
+    return table
+
+
+_plans: dict[int, tuple["weakref.ref[Scenario]", Plan]] = {}
+
+
+def plan_of(scenario: Scenario) -> Plan:
+    """Return the plan of a scenario, which is made once as long as the scenario lives."""
+    held = _plans.get(id(scenario))
+    if held is not None and held[0]() is scenario:
+        return held[1]
+    plan, key = make_plan(scenario), id(scenario)
+    plan.scenario = _own_copy(scenario)
+    _plans[key] = weakref.ref(scenario, lambda _gone: _plans.pop(key, None)), plan
+    return plan
+
+
+def _own_copy(scenario: Scenario) -> Scenario:
+    """Return an equal scenario: a plan must not keep alive what it is kept for."""
+    return scenario.model_copy()

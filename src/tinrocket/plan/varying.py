@@ -1,0 +1,174 @@
+"""Which cells a number by its path decides: for sweeps, and for flights that go on with another.
+
+A rule is bound again with its new number, or with a column of them, and what comes of it is
+written where the plan has it; no scenario is built for a variant.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import TypeAdapter, ValidationError
+
+from tinrocket.errors import OptionError, Problem, ScenarioError
+from tinrocket.motion.binding import Number
+from tinrocket.motion.scaling import PLAIN
+from tinrocket.plan.crafts import start_fields
+from tinrocket.plan.entries import bound_rules, context_of, signature
+from tinrocket.plan.plan import Plan
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.numbers import Model
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.vary import NumberPath, Value, number_path, with_value
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Cells:
+    """Cells of a plan's memory and what goes into them: a value, or one for each variant."""
+
+    cell: int
+    values: float | Floats
+
+
+def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells]:
+    """Return what has to be written for numbers, or columns of them, by their paths.
+
+    Raises
+    ------
+    OptionError
+        If a path is not a number of a craft's start or rules, or changes more than numbers.
+    UnknownNameError, ScenarioError
+        If a path does not exist, or a value does not fit.
+    """
+    scenario, found = plan.scenario, []
+    changes: dict[tuple[int, int | None], dict[str, Any]] = {}
+    for path, values in vary.items():
+        place = number_path(scenario, path)
+        if place is None:
+            raise OptionError(
+                f"{path}: a sweep varies the numbers of a craft's start and rules; "
+                f"to vary anything else, use compare"
+            )
+        _check(scenario, path, place, values)
+        changes.setdefault((place.craft, place.rule), {})[place.key] = values
+    for (craft, rule), keys in changes.items():
+        if rule is None:
+            found += _start_cells(plan, craft, keys)
+        else:
+            found += _rule_cells(plan, craft, rule, keys, vary)
+    return found
+
+
+def _check(scenario: Scenario, path: str, place: NumberPath, values: Any) -> None:
+    """Refuse values that do not fit: each by itself, and the outermost in the whole scenario."""
+    many = values.tolist() if isinstance(values, np.ndarray) else [values]
+    owner = place.owner(scenario)
+    kind = type(owner).model_fields[place.key]
+    each = TypeAdapter(list[kind.rebuild_annotation()])  # type: ignore[misc]
+    try:
+        each.validate_python(many)
+    except ValidationError as error:
+        wrong = many[int(error.errors()[0]["loc"][0])]
+        with_value(scenario, path, wrong)  # which says it in the words of a scenario
+        raise ScenarioError([Problem(f"{path}={wrong}", "does not fit there")]) from None
+    numbers = [one for one in many if isinstance(one, int | float)]
+    for value in {many[0], many[-1], *((min(numbers), max(numbers)) if numbers else ())}:
+        with_value(scenario, path, value)
+
+
+def _with_keys(model: Model, keys: Mapping[str, Any]) -> Any:
+    """Return a model with some fields replaced, by columns too, and their other forms dropped."""
+    update = {other: None for key in keys for other in getattr(model, "replaces", {}).get(key, ())}
+    plain = {
+        key: values.astype(float) if _is_numeric(values) else values
+        for key, values in keys.items()
+    }
+    return model.model_copy(update=update | plain)
+
+
+def _is_numeric(values: Any) -> bool:
+    return isinstance(values, np.ndarray) and values.dtype.kind in "iu"
+
+
+def _start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
+    scenario = plan.scenario.in_one_unit()
+    context = context_of(scenario, scenario.craft[craft])
+    first = sum(len(one.members) for one in scenario.craft[:craft])
+    found = []
+    for number, member in enumerate(scenario.craft[craft].members):
+        base = member.start
+        moved = {
+            key: values + (getattr(base, key) - getattr(scenario.craft[craft].start, key))
+            for key, values in keys.items()
+        }
+        before = start_fields(base, context)
+        for name, value in start_fields(_with_keys(base, moved), context).items():
+            if np.ndim(value) or value != before[name]:
+                cells = [one.cell_of(first + number, name) for one in (plan.bodies, plan.starts)]
+                found += [Cells(cell, value) for cell in cells]
+    return found
+
+
+def _rule_cells(
+    plan: Plan, craft: int, rule: int, keys: Mapping[str, Any], vary: Mapping[str, Any]
+) -> list[Cells]:
+    written = plan.scenario.craft[craft]
+    changed = _with_keys(written.rules[rule], keys)
+    rules = (*written.rules[:rule], changed, *written.rules[rule + 1 :])
+    scenario = plan.scenario
+    with_rules = written.model_copy(update={"rules": rules})
+    converted = _in_units(scenario, with_rules)
+    context = context_of(scenario, written)
+    before = bound_rules(_in_units(scenario, written), context, scenario.timing)[rule]
+    after = bound_rules(converted, context, scenario.timing)[rule]
+    if signature(before) != signature(after):
+        raise OptionError(
+            f"{', '.join(vary)}: changes more than numbers; to vary what a rule does, use compare"
+        )
+    found = []
+    for one in plan.numbers:
+        if one.craft != written.name or one.rule != rule:
+            continue
+        number = after.bound.steps[one.step].arguments[one.name]
+        assert isinstance(number, Number)
+        if number.scaling == PLAIN:
+            cell = one.place.cell_of(one.index, one.field)
+        else:
+            cell = plan.scaled.cell_of(one.scaled, "value")
+        found.append(Cells(cell, number.value))
+    return found
+
+
+def _in_units(scenario: Scenario, craft: Craft) -> Craft:
+    """Return a craft whose rules count in the scenario's units."""
+    to = scenario.units
+    return craft.with_rules(
+        lambda rule: rule.in_units(to, rule.units or to, scenario.tuned_at) | {"units": None}
+    )
+
+
+def columns_of(vary: Mapping[str, Sequence[Value]]) -> dict[str, NDArray[Any]]:
+    """Return a column for each path, so that their rows are all combinations of the values.
+
+    Raises
+    ------
+    OptionError
+        If a path has no values, or values of several kinds.
+    """
+    for path, values in vary.items():
+        if len(values) == 0:
+            raise OptionError(f"{path}: give at least one value to vary it over")
+        kinds = {isinstance(one, str) for one in values} | {
+            isinstance(one, bool) for one in values if isinstance(one, bool)
+        }
+        if len(kinds) > 1 or any(isinstance(one, bool) for one in values):
+            raise OptionError(f"{path}: a sweep varies numbers; to vary anything else, use compare")
+    grids = np.meshgrid(*(np.arange(len(values)) for values in vary.values()), indexing="ij")
+    return {
+        path: np.asarray(values)[grid.ravel()]
+        for (path, values), grid in zip(vary.items(), grids, strict=True)
+    }

@@ -1,0 +1,138 @@
+"""Shapes as convex polygons with rounded corners: what is drawn, and what can be hit."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from tinrocket.scenario import shapes
+from tinrocket.scenario.arena import Reach
+from tinrocket.scenario.craft import Craft
+
+Corner = tuple[float, float]
+
+ELLIPSE = 32
+"""Corners of an ellipse."""
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """A convex polygon blown up by a radius; its inside is to the left of its edges."""
+
+    corners: tuple[Corner, ...]
+    radius: float
+    turns: bool
+
+    @property
+    def reach(self) -> float:
+        """How far its farthest point is from its place."""
+        return math.sqrt(max(x * x + y * y for x, y in self.corners)) + self.radius
+
+    @property
+    def extent(self) -> tuple[float, float]:
+        """How far from its place it comes along x and along y, however it is turned."""
+        if self.turns:
+            return self.reach, self.reach
+        x, y = (max(map(abs, places)) for places in zip(*self.corners, strict=True))
+        return x + self.radius, y + self.radius
+
+    @property
+    def sides(self) -> Reach:
+        """How far it comes along x and along y, toward low and toward high coordinates."""
+        if self.turns:
+            return (self.reach, self.reach), (self.reach, self.reach)
+        x, y = zip(*self.corners, strict=True)
+        return (
+            (self.radius - min(x), self.radius + max(x)),
+            (self.radius - min(y), self.radius + max(y)),
+        )
+
+
+def reach_of(craft: Craft, up: float) -> Reach:
+    """Return how far what can be hit of a craft comes, toward low and high coordinates."""
+    if craft.shape is None and craft.hit is None:
+        return (craft.radius, craft.radius), (craft.radius, craft.radius)
+    sides = [one.sides for one in hit_outlines(craft, up)]
+    low_x, high_x, low_y, high_y = (
+        max(one[axis][end] for one in sides) for axis in (0, 1) for end in (0, 1)
+    )
+    return (low_x, high_x), (low_y, high_y)
+
+
+def hit_outlines(craft: Craft, up: float) -> list[Outline]:
+    """Return what of a craft can be hit."""
+    shape = craft.shape
+    if shape is None and craft.radius == 0.0 and craft.hit is None:
+        return [Outline(((0.0, 0.0),), 0.0, False)]
+    drawn = shape or shapes.Circle(radius=max(craft.radius, 1e-9))
+    return hit_outlines_of(drawn, craft.hit, up) or outlines(drawn, up)
+
+
+def hit_outlines_of(drawn: shapes.Shape, hit: shapes.Hit | None, up: float) -> list[Outline]:
+    """Return what can be hit of what is drawn; nothing if it is just that."""
+    if hit is None:
+        return []
+    if hit.shape is not None:
+        return outlines(hit.shape, up)
+    whole = outlines(drawn, up)
+    if hit.scale is not None:
+        return [_scaled(one, hit.scale) for one in whole]
+    return [inset(one, hit.inset or 0.0) for one in whole]
+
+
+def _scaled(one: Outline, size: float) -> Outline:
+    corners = tuple((x * size, y * size) for x, y in one.corners)
+    return Outline(corners, one.radius * size, one.turns)
+
+
+def outlines(shape: shapes.StillShape, up: float) -> list[Outline]:
+    """Return the convex parts of a shape: one, but of a mask; `up` is 1 where y grows upward."""
+    if not isinstance(shape, shapes.Mask):
+        return [outline(shape)]
+    middle_x, middle_y, size = len(shape.rows[0]) / 2, len(shape.rows) / 2, shape.scale
+    parts = []
+    for left, top, right, bottom in shape.rectangles:
+        low, high = sorted((-up * (top - middle_y), -up * (bottom - middle_y)))
+        x0, x1 = (left - middle_x) * size, (right - middle_x) * size
+        y0, y1 = low * size, high * size
+        parts.append(Outline(((x0, y0), (x1, y0), (x1, y1), (x0, y1)), 0.0, shape.turns))
+    return parts
+
+
+def outline(shape: shapes.ConvexShape) -> Outline:
+    """Return a convex shape as a rounded polygon."""
+    if isinstance(shape, shapes.Circle):
+        return Outline(((0.0, 0.0),), shape.radius, False)
+    if isinstance(shape, shapes.Segment):
+        return Outline(((0.0, 0.0), shape.to), 0.0, False)
+    if isinstance(shape, shapes.Polygon):
+        corners = shape.points
+        pairs = zip(corners, (*corners[1:], corners[0]), strict=True)
+        area = sum(ax * by - ay * bx for (ax, ay), (bx, by) in pairs)
+        return Outline(corners if area > 0 else corners[::-1], 0.0, shape.turns)
+    unit: Sequence[Corner]
+    if isinstance(shape, shapes.Box):
+        unit = ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0))
+    elif isinstance(shape, shapes.Diamond):
+        unit = ((1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0))
+    else:
+        angles = [n * (2 * math.pi / ELLIPSE) for n in range(ELLIPSE)]
+        unit = [(math.cos(angle), math.sin(angle)) for angle in angles]
+    half_x, half_y = shape.width / 2, shape.height / 2
+    return Outline(tuple((x * half_x, y * half_y) for x, y in unit), 0.0, shape.turns)
+
+
+def inset(drawn: Outline, by_px: float) -> Outline:
+    """Return an outline whose sides lie further in by some px; below zero further out."""
+    corners = drawn.corners
+    if len(corners) == 1:
+        return Outline(corners, max(drawn.radius - by_px, 0.0), drawn.turns)
+    inward = []
+    for (ax, ay), (bx, by) in zip(corners, (*corners[1:], corners[0]), strict=True):
+        length = math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay))
+        inward.append((-(by - ay) / length, (bx - ax) / length))
+    moved = []
+    for index, (x, y) in enumerate(corners):
+        (nx, ny), (mx, my) = inward[index], inward[index - 1]
+        share = by_px / (1.0 + nx * mx + ny * my)
+        moved.append((x + share * (nx + mx), y + share * (ny + my)))
+    return Outline(tuple(moved), drawn.radius, drawn.turns)
