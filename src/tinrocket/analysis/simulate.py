@@ -17,7 +17,7 @@ from tinrocket.flight.recording import Failure, record
 from tinrocket.flight.tape import Seen, sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import ALWAYS_RECORDED
-from tinrocket.plan.plan import Plan, plan_of
+from tinrocket.plan.plan import Plan, has_whole_state, plan_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
@@ -68,7 +68,7 @@ def simulate(
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
     pacing = paced(scenario, clock)
     seen, plan = sample_tape(scenario, pacing), plan_of(scenario)
-    block, names = _block(scenario, plan, pacing)
+    block, names = _block(scenario, pacing)
     recorded = slice(RECORDED, names.index("x_unwrapped"))
     count = len(scenario.fleet)
     direct = pacing.one_step_a_frame and scenario.view is None
@@ -76,7 +76,7 @@ def simulate(
     states = block[recorded]
     if not direct:
         states = np.empty((len(states), plan.crafts, pacing.steps.size + 1))
-    inputs = seen.rows(plan.raw, pacing.steps.size)
+    inputs = seen.columns(plan.raw)
     plain = plan.plain_because is not None
     happened, failure = record(plan, pacing, inputs, states, plain=plain)
     if failure is not None:
@@ -137,10 +137,10 @@ def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:
     return FlightError(name, plan.rule_of(failure.craft, failure.rule), frame, time, failure.trap)
 
 
-def _block(scenario: Scenario, plan: Plan, pacing: Pacing) -> tuple[Floats, list[str]]:
+def _block(scenario: Scenario, pacing: Pacing) -> tuple[Floats, list[str]]:
     """Return an empty block of numbers, a row for each column of the table, and their names."""
     names = NUMBERS.copy()
-    if plan.whole_state:
+    if has_whole_state(scenario):
         names[DERIVED:DERIVED] = WHOLE
     if pacing.shown is not pacing.times and not np.array_equal(pacing.shown, pacing.times):
         names.append("lag")

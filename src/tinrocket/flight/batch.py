@@ -29,7 +29,7 @@ def fly_variants(
     varied: Sequence[Cells],
     count: int,
     pacing: Pacing,
-    inputs: Floats,
+    inputs: Sequence[Floats],
     threads: int | None = None,
     progress: Progress | None = None,
 ) -> tuple[Floats, NDArray[np.int32]]:
@@ -40,7 +40,7 @@ def fly_variants(
     varied
         Cells with a value for each of `count` variants, or one for all.
     inputs
-        Shape (S, raw values), the same for all.
+        Shape (S,) for each raw value, the same for all.
     threads
         As many as there are cores if not given.
     progress
@@ -52,8 +52,7 @@ def fly_variants(
         Shape (count, C, fields), after the last step.  Shape (count,): the craft whose
         numbers blew up, or -1.
     """
-    size = max(min(STEPS_A_CALL // max(len(inputs) * plan.crafts, 1), MOST_VARIANTS), 1)
-    moments = pacing.moments(plan.unit)
+    size = max(min(STEPS_A_CALL // max(pacing.steps.size * plan.crafts, 1), MOST_VARIANTS), 1)
     columns = np.empty((count, len(varied)))
     for index, one in enumerate(varied):
         columns[:, index] = one.values
@@ -67,7 +66,7 @@ def fly_variants(
         return len(columns[chunk])
 
     def decks() -> "_BatchDeck":
-        return _BatchDeck(plan, varied, size, moments, inputs)
+        return _BatchDeck(plan, varied, size, pacing, inputs)
 
     firsts = range(0, count, size)
     workers = min(threads or os.cpu_count() or 1, len(firsts))
@@ -111,7 +110,12 @@ class _BatchDeck(Deck):
     """A deck with room for the numbers and results of so many variants."""
 
     def __init__(
-        self, plan: Plan, varied: Sequence[Cells], size: int, moments: Floats, inputs: Floats
+        self,
+        plan: Plan,
+        varied: Sequence[Cells],
+        size: int,
+        pacing: Pacing,
+        inputs: Sequence[Floats],
     ) -> None:
         state = plan.state.stop - plan.state.start
         bodies = plan.crafts * Body.size
@@ -122,11 +126,10 @@ class _BatchDeck(Deck):
             "out": size * bodies,
             "failed": size,
         }
-        room = Room(steps=len(inputs), columns=0, events=0, extra=sum(sizes.values()))
+        room = Room(steps=pacing.steps.size, columns=0, events=False, extra=sum(sizes.values()))
         super().__init__(plan, room)
-        self.moments[:] = moments
-        self.inputs[:] = inputs
-        self.write_whole(plan.world, "steps", len(inputs))
+        self.lay(pacing.moments(plan.unit), inputs, 0, room.steps)
+        self.write_whole(plan.world, "steps", room.steps)
         place = plan.batch
         self._at = {}
         cell = self.extra

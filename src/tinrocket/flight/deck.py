@@ -1,5 +1,7 @@
 """A plan loaded into a memory of its own, with room for what a call needs and leaves behind."""
 
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -7,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.flight.plain import PlainMachine
-from tinrocket.kernel.machine import Machine
+from tinrocket.kernel.machine import Machine, lent
 from tinrocket.kernel.records import CELL
 from tinrocket.motion.world import Event, Moment
 from tinrocket.plan.memory import Place
@@ -15,8 +17,8 @@ from tinrocket.plan.plan import EXPORTS, Plan
 
 Floats = NDArray[np.float64]
 
-MOST_EVENTS_A_STEP = 4096
-"""Events of one step for which there is always room."""
+EVENTS_A_CRAFT, EVENTS_A_STEP = 8, 4096
+"""Events of one step for which there is always room: of each craft, and besides."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,15 +32,39 @@ class Room:
     columns
         Columns that are recorded of each craft; 0 if nothing is.
     events
-        Events; a call ends early when only those of one step have room left.
+        Whether there is room for events.
     extra
         Further cells, for a batch.
     """
 
     steps: int
     columns: int = 0
-    events: int = 2 * MOST_EVENTS_A_STEP
+    events: bool = True
     extra: int = 0
+
+
+def cells_for(plan: Plan, room: Room) -> int:
+    """Return how many cells a plan takes with so much room."""
+    a_step = Moment.size + len(plan.raw) + room.columns * plan.crafts
+    events = (2 * _events_a_step(plan, room) + 1) * Event.size
+    return plan.image.size + room.steps * a_step + events + room.extra
+
+
+def _events_a_step(plan: Plan, room: Room) -> int:
+    """Return for how many events of one step there is always room."""
+    most = EVENTS_A_STEP + EVENTS_A_CRAFT * plan.crafts + plan.most_sent
+    return most if room.events else 0
+
+
+@contextmanager
+def loaded(plan: Plan, room: Room, *, plain: bool = False) -> Iterator["Deck"]:
+    """Lend a deck of a plan, in compiled code or in plain Python."""
+    cells = cells_for(plan, room)
+    if plain:
+        yield Deck(plan, room, PlainMachine(plan, cells))
+        return
+    with lent(plan.key, lambda: plan.binary, EXPORTS, cells) as machine:
+        yield Deck(plan, room, machine)
 
 
 class Machinery(Protocol):
@@ -63,18 +89,16 @@ class Deck:
         The first of the further cells.
     """
 
-    def __init__(self, plan: Plan, room: Room, *, plain: bool = False) -> None:
+    def __init__(self, plan: Plan, room: Room, machine: Machinery | None = None) -> None:
         self.plan, self.room = plan, room
         raw, crafts = len(plan.raw), plan.crafts
         moments = plan.image.size
         inputs = moments + room.steps * Moment.size
         record = inputs + room.steps * raw
         events = record + room.columns * crafts * room.steps
-        self.extra = events + (room.events + 1) * Event.size
-        cells = self.extra + room.extra
-        self.machine: Machinery = (
-            PlainMachine(plan, cells) if plain else Machine(plan.module(), EXPORTS, cells)
-        )
+        self.event_room = 2 * _events_a_step(plan, room)
+        self.extra = events + (self.event_room + 1) * Event.size
+        self.machine = machine or Machine(plan.module(), EXPORTS, cells_for(plan, room))
         floats = self.machine.floats
         self.moments = floats[moments:inputs].reshape(room.steps, Moment.size)
         self.inputs = floats[inputs:record].reshape(room.steps, raw)
@@ -91,9 +115,9 @@ class Deck:
             self.write_whole(plan.world, name, cell * CELL)
         self.write_whole(plan.world, "record_columns", room.columns)
         self.write_whole(plan.world, "record_length", room.steps)
-        self.write_whole(plan.world, "event_room", room.events)
-        if room.events:
-            self.write_whole(plan.world, "event_limit", room.events - MOST_EVENTS_A_STEP)
+        self.write_whole(plan.world, "event_room", self.event_room)
+        if room.events:  # a call ends when only those of one step have room left
+            self.write_whole(plan.world, "event_limit", self.event_room // 2)
 
     def whole(self, place: Place, name: str, index: int = 0) -> int:
         """Return a whole number in a record."""
@@ -102,6 +126,16 @@ class Deck:
     def write_whole(self, place: Place, name: str, value: int, index: int = 0) -> None:
         """Write a whole number into a record."""
         self.machine.ints[2 * place.cell_of(index, name)] = value
+
+    def lay(
+        self, pacing: tuple[Floats, Floats], inputs: Sequence[Floats], first: int, steps: int
+    ) -> None:
+        """Lay moments and raw values of so many steps from a given one on."""
+        taken = slice(first, first + steps)
+        for column, values in enumerate(pacing):
+            self.moments[:steps, column] = values[taken]
+        for column, values in enumerate(inputs):
+            self.inputs[:steps, column] = values[taken]
 
     def fly(self, steps: int) -> int:
         """Take steps, whose moments and inputs are laid; return how many were taken."""
@@ -121,7 +155,7 @@ class Deck:
 
     def events(self) -> tuple[Floats, NDArray[np.int32]]:
         """Return the events of the last call, as floats and as whole numbers."""
-        count = min(self.event_count, self.room.events)
+        count = min(self.event_count, self.event_room)
         begin, end = self._events, self._events + count * Event.size
         floats = self.machine.floats[begin:end].reshape(count, Event.size).copy()
         whole = self.machine.ints[2 * begin : 2 * end : 2].reshape(count, Event.size).copy()

@@ -70,16 +70,14 @@ class Pacing:
 
     one_step_a_frame: bool
 
-    def moments(self, unit: float) -> Floats:
-        """Return when each step begins and how long it is, shape (S, 2), in units of time.
+    def moments(self, unit: float) -> tuple[Floats, Floats]:
+        """Return when each step begins and how long it is, shape (S,), in units of time.
 
-        A step of a whole number of units is just that, however its seconds were rounded.
+        A whole number of units is just that, however its seconds were rounded.
         """
-        rows = np.stack([self.begins_at, self.steps], axis=1) * unit
-        if unit != 1.0:
-            whole = np.rint(rows)
-            np.copyto(rows, whole, where=np.abs(rows - whole) < ROUNDING)
-        return rows
+        if unit == 1.0:
+            return self.begins_at, self.steps
+        return _nearly_whole(self.begins_at * unit), _nearly_whole(self.steps * unit)
 
 
 def steady(rate: float, duration: float) -> Frames:
@@ -214,6 +212,12 @@ def fixed(
     blend[blend < ROUNDING * rate] = 0.0
     shown = np.where(done > 0, (done - 1 + blend) / rate, 0.0)
     return Pacing(frames.times, steps, moments, begins, ends, frame, done, blend, shown, False)
+
+
+def _nearly_whole(values: Floats) -> Floats:
+    whole = np.rint(values)
+    np.copyto(values, whole, where=np.abs(values - whole) < ROUNDING)
+    return values
 
 
 def _capped(fit: Counts, most: int, *, drops: bool) -> tuple[Counts, Counts]:

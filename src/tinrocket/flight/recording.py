@@ -1,12 +1,13 @@
 """One flight from beginning to end, recorded."""
 
 import time
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.flight.deck import MOST_EVENTS_A_STEP, Deck, Room
+from tinrocket.flight.deck import Deck, Room, loaded
 from tinrocket.flight.pacing import Pacing
 from tinrocket.kernel.machine import KernelTrap
 from tinrocket.motion.world import Event
@@ -17,6 +18,8 @@ Counts = NDArray[np.int32]
 
 CELLS_A_CALL = 1 << 18
 """Cells that the steps of one call may fill, so that they stay in the cache."""
+FIRST_STEPS = 64
+"""Steps of a first call whose pace is not known: contacts may be slow, and so is plain Python."""
 SECONDS_A_CALL = 0.1
 """How long a call may take, so that an interrupt is heard soon."""
 
@@ -78,14 +81,14 @@ class _Log:
 
 
 def record(
-    plan: Plan, pacing: Pacing, inputs: Floats, states: Floats, *, plain: bool = False
+    plan: Plan, pacing: Pacing, inputs: Sequence[Floats], states: Floats, *, plain: bool = False
 ) -> tuple[Events, Failure | None]:
     """Fly a plan.
 
     Parameters
     ----------
     inputs
-        Shape (S, raw values).
+        Shape (S,) for each raw value.
     states
         Filled: shape (columns, C, S + 1), the first fields of each craft before the first step
         and after each.
@@ -97,51 +100,62 @@ def record(
     events, failure
         What happened, and where the flight broke off, or None.
     """
-    count, moments = len(inputs), pacing.moments(plan.unit)
-    columns, crafts = states.shape[:2]
-    width = moments.shape[1] + inputs.shape[1] + columns * crafts
+    columns, count = states.shape[0], pacing.steps.size
+    width = 2 + len(inputs) + columns * plan.crafts
     room = Room(steps=max(min(CELLS_A_CALL // width, count), 1), columns=columns)
-    deck = Deck(plan, room, plain=plain)
-    states[:, :, 0] = deck.bodies()[:, :columns].T
-    log = _Log([], [], [])
-    first, length = 0, min(room.steps, 256)
-    while first < count:
-        steps = min(length, count - first)
-        deck.moments[:steps] = moments[first : first + steps]
-        deck.inputs[:steps] = inputs[first : first + steps]
-        before, began = deck.snapshot(), time.perf_counter()
-        try:
-            taken = deck.fly(steps)
-        except KernelTrap:
-            taken = -1
-        if taken < 0 or deck.failed >= 0:
-            done = _failure(plan, deck, before, steps, plain=plain)
-            return log.done(), Failure(done.craft, done.rule, first + done.step, done.trap)
-        if deck.event_count > deck.room.events:  # more than anybody thought: once more with room
-            room = Room(room.steps, columns, deck.event_count + 2 * MOST_EVENTS_A_STEP)
-            deck = Deck(plan, room, plain=plain)
-            deck.restore_in(before)
-            continue
-        log.add(deck, first)
-        states[:, :, first + 1 : first + taken + 1] = deck.record[:, :, :taken]
-        first += taken
-        spent = max(time.perf_counter() - began, 1e-6)
-        length = max(min(int(taken * SECONDS_A_CALL / spent), room.steps, 2 * length), 1)
-    return log.done(), None
+    with loaded(plan, room, plain=plain) as deck:
+        states[:, :, 0] = deck.bodies()[:, :columns].T
+        return _Flight(deck, pacing, inputs, states).fly(plain=plain)
 
 
-def _failure(plan: Plan, deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failure:
+class _Flight:
+    """A flight in calls that are long enough to be quick and short enough to be interrupted."""
+
+    def __init__(
+        self, deck: Deck, pacing: Pacing, inputs: Sequence[Floats], states: Floats
+    ) -> None:
+        self.deck, self.states, self.inputs = deck, states, inputs
+        self.count, self.moments = pacing.steps.size, pacing.moments(deck.plan.unit)
+        self.log = _Log([], [], [])
+
+    def fly(self, *, plain: bool) -> tuple[Events, Failure | None]:
+        """Fly to the end, or to where it breaks off."""
+        deck, count, first = self.deck, self.count, 0
+        quick = not (plain or deck.plan.meets)
+        length = deck.room.steps if quick else min(deck.room.steps, FIRST_STEPS)
+        while first < count:
+            steps = min(length, count - first)
+            before, began = deck.snapshot(), time.perf_counter()
+            try:
+                deck.lay(self.moments, self.inputs, first, steps)
+                taken = deck.fly(steps)
+            except KernelTrap:
+                taken = -1
+            if taken < 0 or deck.failed >= 0:
+                done = _failure(deck, before, steps, plain=plain)
+                return self.log.done(), replace(done, step=first + done.step)
+            if deck.event_count > deck.event_room:
+                raise RuntimeError("more events in one step than there is room for")
+            self.log.add(deck, first)
+            self.states[:, :, first + 1 : first + taken + 1] = deck.record[:, :, :taken]
+            first += taken
+            spent = max(time.perf_counter() - began, 1e-6)
+            length = min(int(taken * SECONDS_A_CALL / spent) + 1, deck.room.steps)
+        return self.log.done(), None
+
+
+def _failure(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failure:
     """Fly the steps of a call that failed once more, and look after every rule."""
-    checked = make_plan(plan.scenario, checks=True)
-    again = Deck(checked, Room(steps=steps, columns=0), plain=plain)
-    again.restore_in(before)
-    again.moments[:] = deck.moments[:steps]
-    again.inputs[:] = deck.inputs[:steps]
+    checked = make_plan(deck.plan.scenario, checks=True)
     trap = ""
-    try:
-        again.fly(steps)
-    except KernelTrap as stopped:
-        trap = str(stopped)
-    world = checked.world
-    rule = again.whole(world, "failed_rule")
-    return Failure(again.failed, rule, again.whole(world, "step"), trap)
+    with loaded(checked, Room(steps=steps), plain=plain) as again:
+        again.restore_in(before)
+        again.moments[:] = deck.moments[:steps]
+        again.inputs[:] = deck.inputs[:steps]
+        try:
+            again.fly(steps)
+        except KernelTrap as stopped:
+            trap = str(stopped)
+        world = checked.world
+        rule, step = (again.whole(world, name) for name in ("failed_rule", "step"))
+        return Failure(again.failed, rule, step, trap)

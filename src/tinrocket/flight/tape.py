@@ -32,12 +32,9 @@ class Seen:
     frames: dict[str, Floats]
     lost: tuple[tuple[float, str], ...]
 
-    def rows(self, raw: Mapping[str, int], count: int) -> Floats:
-        """Return a row for each of so many steps, with the raw values in their columns."""
-        table = np.zeros((count, len(raw)))
-        for name, column in raw.items():
-            table[:, column] = self.steps[name]
-        return table
+    def columns(self, raw: Mapping[str, int]) -> list[Floats]:
+        """Return the raw values in the order of their columns."""
+        return [self.steps[name] for name in raw]
 
 
 def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:

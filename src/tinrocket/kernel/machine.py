@@ -7,7 +7,8 @@ functions that work on it; a thread that flies has its own.
 import ctypes
 import os
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from functools import lru_cache
 
 import numpy as np
@@ -18,6 +19,8 @@ from tinrocket.kernel import cache
 from tinrocket.kernel.records import CELL
 
 PAGE = 65536
+MOST_IDLE, MOST_IDLE_CELLS = 4, 1 << 22
+"""Machines that are kept for later, and how large these may be."""
 MOST_MODULES = 64
 """Modules that a process holds."""
 
@@ -69,6 +72,30 @@ def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
     return module
 
 
+_idle: list[tuple[int, str, "Machine"]] = []
+
+
+@contextmanager
+def lent(
+    key: str, binary: Callable[[], bytes], exports: Sequence[str], cells: int
+) -> Iterator["Machine"]:
+    """Lend a machine of at least so many cells, whatever was in them, as long as it is used.
+
+    Fresh memory costs more than a short flight does, so that a few are kept for the next.
+    """
+    here = os.getpid(), key
+    machine = None
+    for index, (process, kind, one) in enumerate(_idle):
+        if (process, kind) == here and one.cells >= cells:
+            machine = _idle.pop(index)[2]
+            break
+    machine = machine or Machine(module_of(key, binary), exports, cells)
+    yield machine  # one that failed is not lent again
+    if machine.cells <= MOST_IDLE_CELLS:
+        _idle.append((*here, machine))
+        del _idle[:-MOST_IDLE]
+
+
 class Machine:
     """A memory and the functions that work on it.
 
@@ -90,6 +117,11 @@ class Machine:
         whole = (ctypes.c_ubyte * (pages * PAGE)).from_address(start)
         self.floats: NDArray[np.float64] = np.frombuffer(whole, np.float64)
         self.ints: NDArray[np.int32] = np.frombuffer(whole, np.int32)
+
+    @property
+    def cells(self) -> int:
+        """How many cells there are."""
+        return self.floats.size
 
     def call(self, name: str) -> None:
         """Call a function that takes nothing and gives nothing but what it leaves in memory.

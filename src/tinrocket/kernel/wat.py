@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from tinrocket.kernel import tree
+from tinrocket.kernel.inlining import put_in_line
 from tinrocket.kernel.tree import Kind
 
 FLOAT_OPERATORS = {"+": "add", "-": "sub", "*": "mul", "/": "div"}
@@ -14,7 +15,9 @@ INT_COMPARISONS = {"<": "lt_s", "<=": "le_s", ">": "gt_s", ">=": "ge_s", "==": "
 
 def module(functions: Iterable[tree.Function], exports: Sequence[str], pages: int) -> str:
     """Return a module that imports its memory and exports some of its functions."""
-    printed = [_Printer(one).text(export=one.name in exports) for one in functions]
+    every = list(functions)
+    put_in_line(every)
+    printed = [_Printer(one).text(export=one.name in exports) for one in every]
     memory = f'(import "flight" "memory" (memory {pages}))'
     return "\n".join(["(module", memory, *printed, ")"])
 

@@ -7,7 +7,7 @@ from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # n
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import Body, Wall
 from tinrocket.motion.events import EDGE, note
-from tinrocket.motion.world import World
+from tinrocket.motion.world import Arrival, World
 
 OPEN: Final = 0
 WRAP: Final = 1
@@ -156,85 +156,99 @@ def meet_walls(
 
 
 @kernel
-def note_side(
-    world: World, body: Body, side: int, hits: float, x: float, y: float, speed: float
-) -> None:
-    """Write down that a side was met, if it was, and let a craft be gone that it removes.
+def bound_of(body: Body, side: int) -> float:
+    """Return where a side is in this step."""
+    if side < Y_LOW:
+        return body.low_x if side == X_LOW else body.high_x
+    return body.low_y if side == Y_LOW else body.high_y
 
-    Moment and place are where the straight way to (x, y), flown in this step, meets the
-    wall; the speed is the one on arrival.
+
+@kernel
+def note_side(world: World, body: Body, side: int, hits: float, arrival: Arrival) -> None:
+    """Write down that a side was met, and let a craft be gone that it removes.
+
+    Moment and place are where the straight way flown in this step meets the wall; the speed
+    is the one on arrival.
     """
-    if hits > 0.0:
-        x0, y0 = body.before_x, body.before_y
-        along = x - x0 if side <= X_HIGH else y - y0
-        if side == X_LOW:
-            behind = body.low_x - x0
-        elif side == X_HIGH:
-            behind = body.high_x - x0
-        elif side == Y_LOW:
-            behind = body.low_y - y0
-        else:
-            behind = body.high_y - y0
-        fraction = min(max(behind / along, 0.0), 1.0) if along != 0.0 else 0.0
-        event = note(world, EDGE, body.index, side)
-        event.fraction = fraction
-        event.count = hits
-        event.x = x0 + fraction * (x - x0)
-        event.y = y0 + fraction * (y - y0)
-        event.speed = speed
-        if body.walls[side].kind == REMOVE:
-            body.alive = 0.0
+    x0, y0 = body.before_x, body.before_y
+    along_x, along_y = arrival.x - x0, arrival.y - y0
+    along = along_x if side <= X_HIGH else along_y
+    behind = bound_of(body, side) - (x0 if side <= X_HIGH else y0)
+    fraction = min(max(behind / along, 0.0), 1.0) if along != 0.0 else 0.0
+    event = note(world, EDGE, body.index, side)
+    event.fraction = fraction
+    event.count = hits
+    event.x = x0 + fraction * along_x
+    event.y = y0 + fraction * along_y
+    event.speed = hypot(arrival.vx, arrival.vy)
+    if body.walls[side].kind == REMOVE:
+        body.alive = 0.0
 
 
 @kernel
-def stays_on_seam(body: Body) -> bool:
-    """Whether a craft has not moved from the far side of a wrap, on which it began."""
-    rests_x = body.x == body.before_x and body.x == body.high_x and body.walls[0].kind == WRAP
-    rests_y = body.y == body.before_y and body.y == body.high_y and body.walls[2].kind == WRAP
-    inside_x = body.low_x <= body.x and body.x < body.high_x
-    inside_y = body.low_y <= body.y and body.y < body.high_y
-    return (rests_x or inside_x) and (rests_y or inside_y)
+def meet_x(world: World, body: Body, arrival: Arrival) -> None:
+    """Bring a craft that left its bounds along x to where its sides put it."""
+    touch = body.touch_x if abs(body.touch_x) == world.count else 0.0
+    low, high = body.low_x, body.high_x
+    x, vx, laps, held, hits_low, hits_high = meet_walls(
+        body.x, body.vx, touch, low, high, body.aloft != 0.0, body.walls
+    )
+    body.x = x
+    body.vx = vx
+    body.laps_x += laps
+    body.touch_x = held * (world.count + 1.0)
+    if hits_low > 0.0:
+        note_side(world, body, X_LOW, hits_low, arrival)
+    if hits_high > 0.0:
+        note_side(world, body, X_HIGH, hits_high, arrival)
 
 
 @kernel
-def meet_sides(world: World, body: Body) -> bool:
+def meet_y(world: World, body: Body, arrival: Arrival) -> None:
+    """Bring a craft that left its bounds along y to where its sides put it."""
+    touch = body.touch_y if abs(body.touch_y) == world.count else 0.0
+    low, high = body.low_y, body.high_y
+    y, vy, laps, held, hits_low, hits_high = meet_walls(
+        body.y, body.vy, touch, low, high, body.aloft != 0.0, body.walls[2]
+    )
+    body.y = y
+    body.vy = vy
+    body.laps_y += laps
+    body.touch_y = held * (world.count + 1.0)
+    if hits_low > 0.0:
+        note_side(world, body, Y_LOW, hits_low, arrival)
+    if hits_high > 0.0:
+        note_side(world, body, Y_HIGH, hits_high, arrival)
+
+
+@kernel
+def settle(world: World, body: Body) -> bool:
     """Bring a craft that left its bounds to where its sides put it, and write that down.
+
+    A craft that has not moved from the far side of a wrap, on which it began, stays there.
 
     Returns
     -------
     Whether its numbers are finite; if not, nothing was done.
     """
-    x1, y1 = body.x, body.y
-    if not is_finite(x1 + y1):
+    if not is_finite(body.x + body.y + body.vx + body.vy + body.heading):
         return False
-    if stays_on_seam(body):
-        return True
-    speed = hypot(body.vx, body.vy)
-    aloft = body.aloft != 0.0
-    held_x = body.touch_x if abs(body.touch_x) == world.count else 0.0
-    held_y = body.touch_y if abs(body.touch_y) == world.count else 0.0
-    x, vx, laps_x, touch_x, hits_left, hits_right = meet_walls(
-        x1, body.vx, held_x, body.low_x, body.high_x, aloft, body.walls
-    )
-    y, vy, laps_y, touch_y, hits_low, hits_high = meet_walls(
-        y1, body.vy, held_y, body.low_y, body.high_y, aloft, body.walls[2]
-    )
-    body.x = x
-    body.y = y
-    body.vx = vx
-    body.vy = vy
-    note_side(world, body, X_LOW, hits_left, x1, y1, speed)
-    note_side(world, body, X_HIGH, hits_right, x1, y1, speed)
-    note_side(world, body, Y_LOW, hits_low, x1, y1, speed)
-    note_side(world, body, Y_HIGH, hits_high, x1, y1, speed)
-    body.laps_x += laps_x
-    body.laps_y += laps_y
-    if laps_x != 0.0:
-        body.before_x -= laps_x * (body.high_x - body.low_x)
-    if laps_y != 0.0:
-        body.before_y -= laps_y * (body.high_y - body.low_y)
-    body.touch_x = touch_x * (world.count + 1.0)
-    body.touch_y = touch_y * (world.count + 1.0)
+    arrival = world.arrival
+    arrival.x = body.x
+    arrival.y = body.y
+    arrival.vx = body.vx
+    arrival.vy = body.vy
+    rests_x = body.x == body.before_x and body.x == body.high_x and body.walls[0].kind == WRAP
+    rests_y = body.y == body.before_y and body.y == body.high_y and body.walls[2].kind == WRAP
+    laps_x, laps_y = body.laps_x, body.laps_y
+    if not (rests_x or (body.low_x <= body.x and body.x < body.high_x)):
+        meet_x(world, body, arrival)
+    if not (rests_y or (body.low_y <= body.y and body.y < body.high_y)):
+        meet_y(world, body, arrival)
+    if body.laps_x != laps_x:
+        body.before_x -= (body.laps_x - laps_x) * (body.high_x - body.low_x)
+    if body.laps_y != laps_y:
+        body.before_y -= (body.laps_y - laps_y) * (body.high_y - body.low_y)
     return True
 
 
@@ -255,10 +269,3 @@ def carry(world: World) -> None:
 def _carried(wall: Wall, place: float) -> float:
     return wall.at + place
 
-
-@kernel
-def settle(world: World, body: Body) -> bool:
-    """Bring a craft back to where the sides put it; return whether its numbers are finite."""
-    if not is_finite(body.vx + body.vy + body.heading):
-        return False
-    return meet_sides(world, body)

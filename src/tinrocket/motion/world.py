@@ -28,6 +28,15 @@ class Event(Record):
     normal: float  # rad, from the other body
 
 
+class Arrival(Record):
+    """How a craft left its bounds, before any side acts on it."""
+
+    x: float
+    y: float
+    vx: float
+    vy: float
+
+
 class Moment(Record):
     """When a step begins, and how long it is, in units of time."""
 
@@ -67,5 +76,6 @@ class World(Record):
     record: Floats  # a row of steps for each craft, for each column
     record_columns: int
     record_length: int
+    arrival: Arrival
     contacts: Contacts
     stage: Stage

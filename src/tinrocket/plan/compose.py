@@ -23,6 +23,7 @@ from tinrocket.motion.binding import (
     Number,
     Step,
 )
+from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.clearance import anything_near, still_quiet
 from tinrocket.motion.contacts.phase import meet
 from tinrocket.motion.edges import carry, settle
@@ -36,7 +37,18 @@ from tinrocket.plan.inputs import Inputs
 from tinrocket.plan.memory import Layout, Place
 
 RESERVED = (*RESIDENT, *CLOCK, "world", "body", "bodies", "batch", "before", "step", "moment")
+RESERVED += ("record", "length", "moments", "paced", "recording", "limit", "whole", "inside", "before_x", "before_y")
 RESERVED += ("inputs", "row", "k", "before_vx", "before_vy", "fly", "fly_batch", *vars(builtins))
+
+
+LOADED = [f"{name} = body.{name}" for name in RESIDENT]
+STORED = [f"body.{name} = {name}" for name in RESIDENT]
+SYNCED = ["world.now = now", "world.count = count", "world.step = step"]
+OUTSIDE = [
+    "whole = vx + vy + heading",  # an infinity or a NaN among them makes the sum one
+    "inside = body.low_x <= x and x < body.high_x and body.low_y <= y and y < body.high_y",
+    "if not (inside and whole - whole == 0.0):",
+]
 
 
 @dataclass(slots=True, eq=False)
@@ -103,6 +115,12 @@ class Structure:
         Where their records lie.
     carries, meets, stages
         Whether bounds move, bodies may meet, and the stage has something to do.
+    may_leave
+        Whether an edge takes craft away.
+    columns
+        How many fields of a craft are recorded, if it is.
+    records
+        Whether states and events are kept, as of a single flight.
     checks
         Whether to look after each rule if the numbers are still finite.
     """
@@ -114,6 +132,9 @@ class Structure:
     carries: bool
     meets: bool
     stages: bool
+    may_leave: bool
+    columns: int
+    records: bool
     checks: bool = False
 
 
@@ -129,38 +150,64 @@ class Composer:
         self.names.globals["world"] = structure.world
         self.names.globals["bodies"] = structure.bodies
         self._crafts: dict[int, str] = {}
+        one = structure.entries[0]
+        alone = len(structure.entries) == 1 and one.count == 1
+        self.lone = alone and not (structure.meets or structure.stages or structure.checks)
+        self.keeps_to_itself = False
+        self.header: list[str] = []
 
     def compose(self) -> Composed:
         """Return the whole of it."""
         blocks = []
         for entry in self.of.entries:
             blocks += [f"# {', '.join(entry.names[:3])}", *self.entry(entry), ""]
-        sensed = self.inputs.lines()
-        lines = ["world.event_count = 0", "for step in range(world.steps):"]
-        lines += indented([*self.clock(), *sensed, *self.begun(), *blocks, *self.ended()])
+        lines = [
+            *self.begun(),
+            "for step in range(world.steps):",
+            *indented([*self.clock(), *self.inputs.lines()]),
+            *indented([*self.carried(), *blocks, *self.ended()]),
+            *([*STORED, "world.count = count"] if self.lone else []),
+        ]
         text = "\n".join(["def fly() -> None:", *indented(lines)])
         return Composed(text, self.names.globals, self.inputs, self.numbers, self.user_rules)
 
     def call(self, kernel: Callable[..., Any]) -> str:
+        """Return the name under which a kernel is called."""
         return self.names.of_global(kernel.__name__, kernel)
 
-    def clock(self) -> list[str]:
-        return [
-            "moment = world.moments[step]",
-            "now = moment.now",
-            "count = world.count",
-            "dt = moment.dt",
-            "if dt != world.dt:",
-            f"    {self.call(rescale)}(world, dt)",
-            "world.now = now",
-            "world.step = step",
-            "",
-        ]
-
     def begun(self) -> list[str]:
+        """Return what is looked up once for all steps."""
+        lines = [
+            "world.event_count = 0",
+            "moments = world.moments",
+            *(["inputs = world.inputs"] if self.inputs.raw else []),
+            "count = world.count",
+            "paced = world.dt",
+        ]
+        if self.of.records:
+            lines += ["recording = world.record_columns > 0", "limit = world.event_limit"]
+        if self.of.records and self.lone:
+            lines += ["record = world.record", "length = world.record_length"]
+        return [*lines, *self.header, *LOADED] if self.lone else lines
+
+    def clock(self) -> list[str]:
+        """Return how a step begins."""
+        lines = [
+            "moment = moments[step]",
+            "now = moment.now",
+            "dt = moment.dt",
+            "if dt != paced:",
+            f"    {self.call(rescale)}(world, dt)",
+            "    paced = dt",
+        ]
+        return [*lines, *([] if self.lone and self.keeps_to_itself else SYNCED), ""]
+
+    def carried(self) -> list[str]:
+        """Return how bounds are moved along."""
         return [f"{self.call(carry)}(world)", ""] if self.of.carries else []
 
     def ended(self) -> list[str]:
+        """Return how a step ends."""
         lines = []
         if self.of.meets:
             quiet, near = self.call(still_quiet), self.call(anything_near)
@@ -170,13 +217,21 @@ class Composer:
             ]
         if self.of.stages:
             lines.append(f"{self.call(conduct)}(world)")
-        lines += [
-            f"{self.call(record_all)}(world)",
-            "world.count = count + 1.0",
-            "if world.event_count >= world.event_limit:",
-            "    world.steps = step + 1",
-            "    break",
-        ]
+        recorded = [f"{self.call(record_all)}(world)"]
+        if self.lone:  # written where it is, because around a call nothing stays in a register
+            names = list(Body.fields)[: self.of.columns]
+            recorded = [
+                f"record[step + {column} * length] = "
+                f"{name if name in RESIDENT else f'body.{name}'}"
+                for column, name in enumerate(names)
+            ]
+        if self.of.records:
+            lines += ["if recording:", *indented(recorded)]
+        lines.append("count += 1.0")
+        if not (self.lone and self.keeps_to_itself):
+            lines.append("world.count = count")
+        if self.of.records:
+            lines += ["if world.event_count >= limit:", "    world.steps = step + 1", "    break"]
         return lines
 
     # One entry
@@ -208,29 +263,50 @@ class Composer:
     ) -> list[str]:
         """Return rules between lines that load a craft, bound it and store it."""
         many = entry.count > 1
-        lines = []
-        for name, place, each in header:
-            known = self.names.of_global(f"{entry.names[0]}_{name}", place)
+        place = f"bodies[{entry.first} + k]" if many else self.craft(entry.first)
+        lines = [f"body = {place}"]
+        for name, room, each in header:
+            known = self.names.of_global(f"{entry.names[0]}_{name}", room)
             lines.append(f"{name} = {known}[k]" if many and each else f"{name} = {known}")
-        stored = [f"body.{name} = {name}" for name in RESIDENT]
-        inside = "body.low_x <= x and x < body.high_x and body.low_y <= y and y < body.high_y"
+        if self.lone:
+            self.header = lines
+            self.keeps_to_itself = not any("world" in line for line in moves)
+            return self.moved_alone(entry, moves)
         moved = [
-            *(f"{name} = body.{name}" for name in RESIDENT),
+            *LOADED,
             "body.before_x = x",
             "body.before_y = y",
             *self.before(moves),
             *moves,
-            *stored,
-            f"if not ({inside} and {self.call(is_finite)}(vx + vy + heading)):",
-            f"    if not {self.call(settle)}(world, body):",
-            "        world.failed = body.index",
-            "        return",
+            *STORED,
+            *OUTSIDE,
+            *indented(self.settled()),
         ]
-        first = f"bodies[{entry.first}" + (" + k]" if many else "]")
-        if not many:
-            first = self.craft(entry.first)
-        body = [f"body = {first}", *lines, "if body.alive > 0.0:", *indented(moved)]
+        body = [*lines, "if body.alive > 0.0:", *indented(moved)]
         return [f"for k in range({entry.count}):", *indented(body)] if many else body
+
+    def moved_alone(self, entry: Entry, moves: Sequence[str]) -> list[str]:
+        """Return rules of a craft that nothing else moves: it stays in variables all along."""
+        moved = [
+            "before_x = x",
+            "before_y = y",
+            *self.before(moves),
+            *moves,
+            *OUTSIDE,
+            *indented(["body.before_x = before_x", "body.before_y = before_y", *STORED, *SYNCED]),
+            *indented([*self.settled(), *LOADED]),
+        ]
+        if self.of.may_leave:
+            return ["if body.alive > 0.0:", *indented(moved)]
+        return moved
+
+    def settled(self) -> list[str]:
+        """Return what is done with a craft that left its bounds, or whose numbers blew up."""
+        return [
+            f"if not {self.call(settle)}(world, body):",
+            "    world.failed = body.index",
+            "    return",
+        ]
 
     @staticmethod
     def before(moves: Iterable[str]) -> list[str]:
@@ -306,10 +382,10 @@ class Composer:
         passed = ["body", *([given["memory"]] if "memory" in given else []), *arguments.values()]
         shown = [one if isinstance(one, str) else ast.unparse(one) for one in passed]
         return [
-            *(f"body.{one} = {one}" for one in RESIDENT),
+            *STORED,
             "body.time = now",
             f"{name}({', '.join(shown)})",
-            *(f"{one} = body.{one}" for one in RESIDENT),
+            *LOADED,
         ]
 
     def argument(

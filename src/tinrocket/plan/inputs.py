@@ -56,7 +56,7 @@ class Inputs:
         """Return the lines that read the raw values of a step and make the signals of them."""
         lines = []
         if self.raw:
-            lines += ["inputs = world.inputs", f"row = step * {len(self.raw)}"]
+            lines.append(f"row = step * {len(self.raw)}")
         for one in self._order:
             variables = self._variables[one]
             if isinstance(one, Raw):

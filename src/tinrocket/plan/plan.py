@@ -16,10 +16,10 @@ from tinrocket.kernel import cache, machine, wat
 from tinrocket.kernel.check import Checker
 from tinrocket.kernel.records import Pointer
 from tinrocket.kernel.subset import SubsetError, parsed, source_of
-from tinrocket.motion.body import Body, Wall
-from tinrocket.motion.edges import REMOVE
+from tinrocket.motion.body import ALWAYS_RECORDED, MOST_RECORDED, Body, Wall
 from tinrocket.motion.scaling import PLAIN
-from tinrocket.motion.world import Scaled, World
+from tinrocket.motion.stage.intervals import MOST
+from tinrocket.motion.world import Arrival, Scaled, World
 from tinrocket.plan import batch
 from tinrocket.plan.compose import Composed, Composer, NumberPlace, Structure
 from tinrocket.plan.crafts import bodies_of, view_entry
@@ -27,6 +27,8 @@ from tinrocket.plan.entries import Entry, context_of, entries
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.tables import body_names, contact_tables, has_stage, stage_tables
 from tinrocket.plan.user_rules import in_subset
+from tinrocket.scenario.arena import SIDES
+from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.rules import Hop
 from tinrocket.scenario.scenario import Scenario
 
@@ -115,17 +117,16 @@ class Plan:
         """Return the entry that a craft is one of."""
         return next(one for one in self.entries if craft < one.first + one.count)
 
-    @cached_property
-    def whole_state(self) -> bool:
-        """Whether height and life of a craft can change, so that they are worth recording."""
+    @property
+    def meets(self) -> bool:
+        """Whether bodies may meet."""
+        return bool(self.scenario.contact)
+
+    @property
+    def most_sent(self) -> int:
+        """The most that spawners and marches may have due in one step."""
         one = self.scenario
-        return (
-            any(isinstance(rule, Hop) for craft in one.craft for rule in craft.rules)
-            or any(contact.response in ("remove", "split") for contact in one.contact)
-            or any(craft.pool or craft.lifetime for craft in one.craft)
-            or one.rounds is not None
-            or bool((self.wall_kinds == REMOVE).any())
-        )
+        return MOST * (sum(len(each.spawns) for each in one.spawner) + len(one.march))
 
     @property
     def wall_kinds(self) -> NDArray[np.int32]:
@@ -202,11 +203,13 @@ def _pointer(value: Place | tuple[Place, int]) -> Pointer:
     return value.pointer()
 
 
-def make_plan(scenario: Scenario, *, checks: bool = False) -> Plan:
+def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False) -> Plan:
     """Return a plan of a scenario.
 
     Parameters
     ----------
+    records
+        Whether states and events are kept; a batch does without.
     checks
         Whether to look after each rule if the numbers are still finite.
     """
@@ -230,6 +233,9 @@ def make_plan(scenario: Scenario, *, checks: bool = False) -> Plan:
         carries=any(one.within == "view" for one in scenario.craft),
         meets=bool(scenario.contact),
         stages=has_stage(scenario),
+        columns=MOST_RECORDED if has_whole_state(scenario) else ALWAYS_RECORDED,
+        may_leave=any(_removes(scenario, one) for one in scenario.craft),
+        records=records,
         checks=checks,
     )
     composed = Composer(structure, layout).compose()
@@ -249,6 +255,7 @@ def make_plan(scenario: Scenario, *, checks: bool = False) -> Plan:
         scaled=scaled,
         scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
         event_limit=2**31 - 1,
+        arrival=layout.reserve(Arrival),
         contacts=contact_tables(scenario, context, layout),
         stage=stage_tables(scenario, context, layout),
     )
@@ -276,6 +283,22 @@ def make_plan(scenario: Scenario, *, checks: bool = False) -> Plan:
     )
 
 
+def has_whole_state(scenario: Scenario) -> bool:
+    """Whether height and life of a craft can change, so that they are worth recording."""
+    return (
+        any(isinstance(rule, Hop) for craft in scenario.craft for rule in craft.rules)
+        or any(contact.response in ("remove", "split") for contact in scenario.contact)
+        or any(craft.pool or craft.lifetime for craft in scenario.craft)
+        or scenario.rounds is not None
+        or any(_removes(scenario, craft) for craft in scenario.craft)
+    )
+
+
+def _removes(scenario: Scenario, craft: Craft) -> bool:
+    edges = scenario.arena_of(craft).edges
+    return any(getattr(edges, side).kind == "remove" for side in SIDES)
+
+
 def _scaled(composed: Composed, layout: Layout) -> Place:
     """Return the numbers that depend on the length of the step."""
     timed = [one for one in composed.numbers if one.number.scaling != PLAIN]
@@ -288,15 +311,16 @@ def _scaled(composed: Composed, layout: Layout) -> Place:
     return table
 
 
-_plans: dict[int, tuple["weakref.ref[Scenario]", Plan]] = {}
+_plans: dict[tuple[int, bool], tuple["weakref.ref[Scenario]", Plan]] = {}
 
 
-def plan_of(scenario: Scenario) -> Plan:
+def plan_of(scenario: Scenario, *, records: bool = True) -> Plan:
     """Return the plan of a scenario, which is made once as long as the scenario lives."""
-    held = _plans.get(id(scenario))
+    key = id(scenario), records
+    held = _plans.get(key)
     if held is not None and held[0]() is scenario:
         return held[1]
-    plan, key = make_plan(scenario), id(scenario)
+    plan = make_plan(scenario, records=records)
     plan.scenario = _own_copy(scenario)
     _plans[key] = weakref.ref(scenario, lambda _gone: _plans.pop(key, None)), plan
     return plan

@@ -58,7 +58,7 @@ def sweep(
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
     """
-    plan = plan_of(scenario)
+    plan = plan_of(scenario, records=False)
     if plan.plain_because is not None:
         raise OptionError(
             f"a sweep needs rules that can be compiled: {plan.plain_because}; "
@@ -74,7 +74,7 @@ def sweep(
     varied = cells_of(plan, columns)
     clock = resolved_clock(scenario, scenario.clock.at_rate(rate) if rate is not None else None)
     pacing = paced(scenario, clock)
-    inputs = sample_tape(scenario, pacing).rows(plan.raw, pacing.steps.size)
+    inputs = sample_tape(scenario, pacing).columns(plan.raw)
     states, failed = fly_variants(plan, varied, count, pacing, inputs, threads, progress)
     states[failed >= 0] = np.nan
     return _table(plan, columns, states[:, : len(scenario.fleet)], failed < 0)

@@ -19,7 +19,7 @@ PART_1, PART_2, PART_3 = 1.570796251296997, 7.549789415861596e-08, 5.39030252995
 PART_4 = 3.2820035428735005e-22
 TWO_PI = 6.283185307179586
 PI, PI_LOW = 3.141592653589793, 1.2246467991473532e-16
-NEAR, FAR = 1.6e6, 8.0e8
+NEAR, FAR = 2.0e4, 8.0e8
 
 # (sin r / r - 1) / z and (cos r - 1 + z / 2) / z^2 with z = r^2, for |r| <= pi / 4
 S0, S1, S2 = -0.16666666666666666, 0.008333333333330827, -0.0001984126983657571
@@ -62,45 +62,52 @@ def folded(x: float) -> float:
 
 
 @kernel
-def quadrant(x: float) -> tuple[int, float, float]:
-    """Return q, r and r_low with x = (q + 4 n) pi / 2 + r + r_low and |r| <= pi / 4.
+def near_quadrant(x: float) -> tuple[int, float, float]:
+    """Return k mod 4, r and r_low with x = k pi / 2 + r + r_low and |r| <= pi / 4.
 
     Subtracts k pi / 2 in parts whose products with k are exact (W. J. Cody and W. Waite,
     "Software Manual for the Elementary Functions", 1980).
     """
-    if abs(x) < NEAR:
-        k = floor(x * TWO_OVER_PI + 0.5)
-        r, low = two_sum(x - k * HALF_1, -(k * HALF_2))
-        low = low - k * HALF_3
-    else:
-        if not abs(x) < INFINITE:
-            return 0, NOT_A_NUMBER, 0.0
-        x = folded(x)
-        k = floor(x * TWO_OVER_PI + 0.5)
-        r, low = two_sum((x - k * PART_1) - k * PART_2, -(k * PART_3))
-        low = low - k * PART_4
-    whole = r + low
-    return int(k) & 3, whole, (r - whole) + low
+    k = floor(x * TWO_OVER_PI + 0.5)
+    first, second = x - k * HALF_1, k * HALF_2
+    r = first - second
+    return int(k) & 3, r, ((first - r) - second) - k * HALF_3
+
+
+@kernel
+def far_quadrant(x: float) -> tuple[int, float, float]:
+    """Return the same for angles of more turns."""
+    if not abs(x) < INFINITE:
+        return 0, NOT_A_NUMBER, 0.0
+    x = folded(x)
+    k = floor(x * TWO_OVER_PI + 0.5)
+    rest, low = two_sum((x - k * PART_1) - k * PART_2, -(k * PART_3))
+    low = low - k * PART_4
+    r = rest + low
+    return int(k) & 3, r, (rest - r) + low
 
 
 @kernel
 def sincos(x: float) -> tuple[float, float]:
     """Return the cosine and the sine of an angle [rad]: where a heading points."""
-    q, r, low = quadrant(x)
+    if abs(x) < NEAR:
+        q, r, low = near_quadrant(x)
+    else:
+        q, r, low = far_quadrant(x)
     z = r * r
-    series = S0 + z * (S1 + z * (S2 + z * (S3 + z * (S4 + z * S5))))
-    s = r + (r * z * series + low * (1.0 - 0.5 * z))
+    zz = z * z
+    # in pairs of terms, which do not wait for each other (G. Estrin, 1960)
+    series = (S0 + z * S1) + zz * ((S2 + z * S3) + zz * (S4 + z * S5))
     half = 0.5 * z
+    s = r + (r * z * series + low * (1.0 - half))
     near = 1.0 - half
-    series = C0 + z * (C1 + z * (C2 + z * (C3 + z * (C4 + z * C5))))
-    c = near + (((1.0 - near) - half) + (z * z * series - r * low))
-    if q == 0:
-        return c, s
-    if q == 1:
-        return -s, c
-    if q == 2:
-        return -c, -s
-    return s, -c
+    series = (C0 + z * C1) + zz * ((C2 + z * C3) + zz * (C4 + z * C5))
+    c = near + (((1.0 - near) - half) + (zz * series - r * low))
+    turned = (q & 1) != 0
+    along = s if turned else c
+    across = c if turned else s
+    left = q == 1 or q == 2
+    return -along if left else along, -across if q > 1 else across
 
 
 @kernel

@@ -1,11 +1,13 @@
 """Limit: a top speed for the whole velocity, for each axis, or for the rate of turn."""
 
 from tinrocket.kernel.intrinsics import INFINITE, sqrt
-from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules
+
+TINY = 1e-160
+"""Makes the square of every finite speed finite."""
 
 
 @kernel
@@ -13,9 +15,11 @@ def limit_speed(body: Body, top: float) -> None:
     """Shorten the velocity to `top` along its own direction."""
     square = body.vx * body.vx + body.vy * body.vy
     if square > top * top:
-        # the square of a finite speed may overflow; hypot knows how not to, but is slow
-        speed = sqrt(square) if square < INFINITE else hypot(body.vx, body.vy)
-        share = top / speed
+        if square == INFINITE:  # of a speed that is none yet
+            body.vx *= TINY
+            body.vy *= TINY
+            square = body.vx * body.vx + body.vy * body.vy
+        share = top / sqrt(square)
         body.vx *= share
         body.vy *= share
 

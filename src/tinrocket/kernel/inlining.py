@@ -1,0 +1,185 @@
+"""Putting small functions in line, because a call costs more than they do.
+
+A function can be put in line if it neither loops nor returns early.  Around a call the machine
+keeps no float in a register, so that a sum and its rounding error would cost ten sums.
+"""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import fields, is_dataclass, replace
+from typing import Any
+
+from tinrocket.kernel import tree
+
+LARGEST = 120
+"""Nodes of a function that is put in line."""
+
+
+def put_in_line(functions: Iterable[tree.Function]) -> None:
+    """Replace calls of small functions by what these do, in all functions, in place."""
+    done: set[int] = set()
+    for function in functions:
+        _Caller(function, done).work()
+
+
+class _Caller:
+    """One function, whose calls are looked at; what it calls has its turn before it."""
+
+    def __init__(self, function: tree.Function, done: set[int]) -> None:
+        self.function, self.done = function, done
+        self.count = 0
+
+    def work(self) -> None:
+        if id(self.function) not in self.done:
+            self.done.add(id(self.function))
+            self.function.body = self.block(self.function.body)
+
+    def block(self, body: Sequence[tree.Statement]) -> list[tree.Statement]:
+        return [done for one in body for done in self.statement(one)]
+
+    def statement(self, one: tree.Statement) -> list[tree.Statement]:
+        before: list[tree.Statement] = []
+        match one:
+            case tree.Assign(names, [tree.Call() as call]):
+                call = self.arguments(call, before)
+                if self.fits(call):
+                    return [*before, *self.opened(call, names)]
+                return [*before, tree.Assign(names, [call])]
+            case tree.Assign(names, values):
+                values = [self.hoisted(one_of_them, before) for one_of_them in values]
+                return [*before, tree.Assign(names, values)]
+            case tree.Store(address, offset, value):
+                address, value = self.hoisted(address, before), self.hoisted(value, before)
+                return [*before, tree.Store(address, offset, value)]
+            case tree.If(test, yes, no):
+                test = self.hoisted(test, before)
+                return [*before, tree.If(test, self.block(yes), self.block(no))]
+            case tree.Loop(name, first, past, inside):
+                first, past = self.hoisted(first, before), self.hoisted(past, before)
+                return [*before, tree.Loop(name, first, past, self.block(inside))]
+            case tree.Return(values):
+                values = [self.hoisted(one_of_them, before) for one_of_them in values]
+                return [*before, tree.Return(values)]
+            case tree.Do(tree.Call() as call):
+                call = self.arguments(call, before)
+                if self.fits(call) and not call.function.results:
+                    return [*before, *self.opened(call, ())]
+                return [*before, tree.Do(call)]
+        return [one]
+
+    def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
+        """Return a call whose arguments have been looked at, and what it calls too."""
+        _Caller(call.function, self.done).work()
+        return replace(call, arguments=[self.hoisted(one, before) for one in call.arguments])
+
+    def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
+        """Return an expression with calls that are always made put in line before it."""
+        match one:
+            case tree.Call():
+                one = self.arguments(one, before)
+                if self.fits(one) and isinstance(one.kind, type) and _is_pure(one.function):
+                    name = self.variable("result", one.kind)
+                    before += self.opened(one, (name,))
+                    return tree.Local(one.kind, name)
+                return one
+            case tree.Logic(kind, word, left, right):
+                return tree.Logic(kind, word, self.hoisted(left, before), right)
+            case tree.Choose(kind, test, yes, no):
+                return tree.Choose(kind, self.hoisted(test, before), yes, no)
+            case tree.Instruction(kind, name, arguments):
+                return tree.Instruction(kind, name, [self.hoisted(v, before) for v in arguments])
+        return _changed(one, lambda inner: self.hoisted(inner, before))
+
+    def fits(self, call: tree.Call) -> bool:
+        body = call.function.body
+        if not body or call.function is self.function:
+            return False
+        last = body[-1]
+        rest = body[:-1] if isinstance(last, tree.Return) else body
+        if call.function.results and not isinstance(last, tree.Return):
+            return False
+        return not any(map(_returns_or_loops, rest)) and _size(body) <= LARGEST
+
+    def variable(self, name: str, kind: tree.Kind) -> str:
+        self.count += 1
+        unique = f"{name}.{self.count}"
+        self.function.variables[unique] = kind
+        return unique
+
+    def opened(self, call: tree.Call, names: Sequence[str]) -> list[tree.Statement]:
+        """Return what a called function does, with variables of its own."""
+        inner = call.function
+        renamed = {
+            name: self.variable(name, kind)
+            for name, kind in (inner.parameters | inner.variables).items()
+        }
+        lines: list[tree.Statement] = [
+            tree.Assign([renamed[name]], [value])
+            for name, value in zip(inner.parameters, call.arguments, strict=True)
+        ]
+        for one in inner.body:
+            copy = _renamed(one, renamed)
+            if not isinstance(copy, tree.Return):
+                lines.append(copy)
+            elif names:
+                lines.append(tree.Assign(list(names), copy.values))
+        return lines
+
+
+def _changed(one: Any, change: Callable[[tree.Expression], tree.Expression]) -> Any:
+    """Return a node with its direct expressions changed."""
+    update = {}
+    for part in fields(one):
+        value = getattr(one, part.name)
+        if isinstance(value, tree.Expression):
+            update[part.name] = change(value)
+    return replace(one, **update) if update else one
+
+
+def _renamed(one: Any, names: dict[str, str]) -> Any:
+    """Return a copy of a statement or expression with other variables."""
+    if isinstance(one, tree.Local):
+        return tree.Local(one.kind, names[one.name])
+    if isinstance(one, tree.Assign):
+        values = [_renamed(value, names) for value in one.values]
+        return tree.Assign([names[name] for name in one.names], values)
+    if isinstance(one, tree.Function) or not is_dataclass(one):
+        return one
+    update = {}
+    for part in fields(one):
+        value = getattr(one, part.name)
+        if isinstance(value, list | tuple) and part.name != "kind":
+            update[part.name] = [_renamed(inner, names) for inner in value]
+        elif is_dataclass(value) and not isinstance(value, type):
+            update[part.name] = _renamed(value, names)
+    return replace(one, **update)  # type: ignore[type-var]
+
+
+def _parts(one: Any) -> Iterable[Any]:
+    """Yield a node and all within it."""
+    yield one
+    if isinstance(one, tree.Function) or not is_dataclass(one):
+        return
+    for part in fields(one):
+        value = getattr(one, part.name)
+        for inner in value if isinstance(value, list | tuple) else (value,):
+            if is_dataclass(inner) and not isinstance(inner, type):
+                yield from _parts(inner)
+
+
+def _size(body: Sequence[tree.Statement]) -> int:
+    return sum(1 for one in body for _ in _parts(one))
+
+
+def _returns_or_loops(one: tree.Statement) -> bool:
+    return any(isinstance(part, tree.Return | tree.Loop | tree.Leave) for part in _parts(one))
+
+
+def _is_pure(function: tree.Function) -> bool:
+    """Whether a function changes nothing but its own variables."""
+    for one in function.body:
+        for part in _parts(one):
+            if isinstance(part, tree.Store | tree.Do):
+                return False
+            if isinstance(part, tree.Call) and not _is_pure(part.function):
+                return False
+    return True
