@@ -79,9 +79,7 @@ class FlightError(TinRocketError, ArithmeticError):
         Index of the frame and the moment at which it began [s].
     """
 
-    def __init__(
-        self, craft: str, rule: str, frame: int, time: float, stopped: str = ""
-    ) -> None:
+    def __init__(self, craft: str, rule: str, frame: int, time: float, stopped: str = "") -> None:
         self.craft, self.rule, self.frame, self.time = craft, rule, frame, time
         when = f"frame {frame} at {time:.6g} s"
         if stopped:

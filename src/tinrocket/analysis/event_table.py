@@ -55,7 +55,10 @@ def events_table(
     # a view meets the ends of the world in silence
     seen = np.flatnonzero(events.craft < len(scenario.fleet))
     rows = zip(
-        *(column[seen].tolist() for column in (events.kind, events.craft, events.cause, events.other)),
+        *(
+            column[seen].tolist()
+            for column in (events.kind, events.craft, events.cause, events.other)
+        ),
         strict=True,
     )
     labels, scoring, points = [], [], []

@@ -48,7 +48,9 @@ def presented(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
         origin = np.where((carriers >= 0)[:, None], result[place][carriers], 0.0) + low
         wraps = period > 0.0
         over = np.zeros_like(result[place])
-        np.divide(result[place] - origin, period, out=over, where=np.broadcast_to(wraps, over.shape))
+        np.divide(
+            result[place] - origin, period, out=over, where=np.broadcast_to(wraps, over.shape)
+        )
         over = np.floor(over)
         result[place] -= over * period
         result[laps] += over

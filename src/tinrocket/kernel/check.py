@@ -530,5 +530,3 @@ def _loaded(target: ast.expr) -> ast.expr:
     for node in ast.walk(copy):
         ast.copy_location(node, target)
     return copy
-
-

@@ -135,5 +135,3 @@ class Machine:
             self._functions[name](self._store)
         except (wasmtime.Trap, wasmtime.WasmtimeError) as trap:
             raise KernelTrap(str(trap).strip().splitlines()[-1].strip()) from None
-
-

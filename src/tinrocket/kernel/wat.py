@@ -159,9 +159,7 @@ class _Printer:
                     self.expression(value)
                 self.emit(f"call ${function.name}")
 
-    def binary(
-        self, kind: Kind, word: str, left: tree.Expression, right: tree.Expression
-    ) -> None:
+    def binary(self, kind: Kind, word: str, left: tree.Expression, right: tree.Expression) -> None:
         if isinstance(right, tree.Constant) and kind is not float:
             if word == "+" and right.value == 0:
                 self.expression(left)

@@ -268,4 +268,3 @@ def carry(world: World) -> None:
 @kernel
 def _carried(wall: Wall, place: float) -> float:
     return wall.at + place
-

@@ -85,9 +85,7 @@ def difference(plus: float, minus: float) -> float:
 
 
 @kernel
-def shortened(
-    right: float, left: float, high: float, low: float
-) -> tuple[float, float]:
+def shortened(right: float, left: float, high: float, low: float) -> tuple[float, float]:
     """Return the direction of four actions, no longer than 1."""
     across, along = right - left, high - low
     square = across * across + along * along

@@ -37,7 +37,18 @@ from tinrocket.plan.inputs import Inputs
 from tinrocket.plan.memory import Layout, Place
 
 RESERVED = (*RESIDENT, *CLOCK, "world", "body", "bodies", "batch", "before", "step", "moment")
-RESERVED += ("record", "length", "moments", "paced", "recording", "limit", "whole", "inside", "before_x", "before_y")
+RESERVED += (
+    "record",
+    "length",
+    "moments",
+    "paced",
+    "recording",
+    "limit",
+    "whole",
+    "inside",
+    "before_x",
+    "before_y",
+)
 RESERVED += ("inputs", "row", "k", "before_vx", "before_vy", "fly", "fly_batch", *vars(builtins))
 
 
@@ -155,16 +166,19 @@ class Composer:
         self.lone = alone and not (structure.meets or structure.stages or structure.checks)
         self.keeps_to_itself = False
         self.header: list[str] = []
+        self.moves: Sequence[str] = ()
 
     def compose(self) -> Composed:
         """Return the whole of it."""
         blocks = []
         for entry in self.of.entries:
             blocks += [f"# {', '.join(entry.names[:3])}", *self.entry(entry), ""]
+        sensed = self.inputs.lines()
+        self.keeps_to_itself = not any("world" in line for line in (*self.moves, *sensed))
         lines = [
             *self.begun(),
             "for step in range(world.steps):",
-            *indented([*self.clock(), *self.inputs.lines()]),
+            *indented([*self.clock(), *sensed]),
             *indented([*self.carried(), *blocks, *self.ended()]),
             *([*STORED, "world.count = count"] if self.lone else []),
         ]
@@ -221,8 +235,7 @@ class Composer:
         if self.lone:  # written where it is, because around a call nothing stays in a register
             names = list(Body.fields)[: self.of.columns]
             recorded = [
-                f"record[step + {column} * length] = "
-                f"{name if name in RESIDENT else f'body.{name}'}"
+                f"record[step + {column} * length] = {name if name in RESIDENT else f'body.{name}'}"
                 for column, name in enumerate(names)
             ]
         if self.of.records:
@@ -269,8 +282,7 @@ class Composer:
             known = self.names.of_global(f"{entry.names[0]}_{name}", room)
             lines.append(f"{name} = {known}[k]" if many and each else f"{name} = {known}")
         if self.lone:
-            self.header = lines
-            self.keeps_to_itself = not any("world" in line for line in moves)
+            self.header, self.moves = lines, moves
             return self.moved_alone(entry, moves)
         moved = [
             *LOADED,
@@ -388,9 +400,7 @@ class Composer:
             *LOADED,
         ]
 
-    def argument(
-        self, one: Argument, own: "_Numbers", rule: int, step: int, name: str
-    ) -> ast.expr:
+    def argument(self, one: Argument, own: "_Numbers", rule: int, step: int, name: str) -> ast.expr:
         """Return an argument as the expression that stands for it."""
         match one:
             case bool() | int() | float():
@@ -434,9 +444,7 @@ class _Numbers:
             unique = Names(self.fields).new(wanted)
             self.fields[unique] = float
             self._known[key] = unique
-            self.found.append(
-                (rule, step, name, unique)
-            )
+            self.found.append((rule, step, name, unique))
         return ast.Attribute(ast.Name(self.variable), self._known[key])
 
     def place(self) -> Place:
@@ -462,4 +470,3 @@ def _number_record(fields: dict[str, type]) -> type[Record]:
 def indented(lines: Iterable[str]) -> list[str]:
     """Return lines one level deeper."""
     return [f"    {line}" if line else line for line in lines]
-

@@ -114,4 +114,3 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     step = followed(view.axis, target, eased(view, paced), math.inf, paced)
     rule = BoundRule(Follow(target=view.follow), Bound((step,)), ())
     return Entry(("view",), len(scenario.fleet), 1, (rule,), False, ((rule,),))
-

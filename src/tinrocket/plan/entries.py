@@ -126,9 +126,7 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
 
 def pools(scenario: Scenario, index: Mapping[str, int]) -> dict[str, tuple[int, int]]:
     """Return the first craft of each pool, and how many there are."""
-    return {
-        one.name: (index[one.members[0].name], one.pool) for one in scenario.craft if one.pool
-    }
+    return {one.name: (index[one.members[0].name], one.pool) for one in scenario.craft if one.pool}
 
 
 def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRule, ...]:

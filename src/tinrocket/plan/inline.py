@@ -99,7 +99,10 @@ class Inliner:
             return None
         used = [n.id for n in ast.walk(body[0].value) if isinstance(n, ast.Name)]
         for name, one in given.items():
-            if not isinstance(one, ast.Name | ast.Constant | ast.Attribute) and used.count(name) > 1:
+            if (
+                not isinstance(one, ast.Name | ast.Constant | ast.Attribute)
+                and used.count(name) > 1
+            ):
                 return None
         found: ast.expr = _Replacer(self, source.names, dict(given)).visit(deepcopy(body[0].value))
         return found

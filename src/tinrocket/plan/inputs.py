@@ -62,9 +62,7 @@ class Inputs:
             if isinstance(one, Raw):
                 lines.append(f"{variables[0]} = inputs[row + {self.raw[one.name]}]")
                 continue
-            parameters = [
-                name for name in _parameters(one) if name != "world"
-            ]
+            parameters = [name for name in _parameters(one) if name != "world"]
             given = dict(zip(parameters, map(self.value, one.arguments), strict=True))
             given["world"] = ast.Name("world")
             lines += self._made(one, given, variables)
@@ -73,9 +71,7 @@ class Inputs:
                 lines.append(f"before.{name} = {self._variables[raw][0]}")
         return [*lines, ""] if lines else []
 
-    def _made(
-        self, one: Derived, given: dict[str, ast.expr], variables: list[str]
-    ) -> list[str]:
+    def _made(self, one: Derived, given: dict[str, ast.expr], variables: list[str]) -> list[str]:
         inliner = Inliner(self.names)
         shown = inliner.expression(one.kernel, given)
         if shown is not None:

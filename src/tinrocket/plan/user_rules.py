@@ -73,7 +73,9 @@ class SeenCraft:
         setattr(self._place(name), name, float(value))
 
 
-def called_plainly(function: Callable[..., Any], memory: type[Record] | None) -> Callable[..., None]:
+def called_plainly(
+    function: Callable[..., Any], memory: type[Record] | None
+) -> Callable[..., None]:
     """Return a user's rule as the composed text calls it, in plain Python."""
     if memory is None:
         return lambda body, *given: function(SeenCraft(body, None), *given)

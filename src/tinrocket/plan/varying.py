@@ -84,8 +84,7 @@ def _with_keys(model: Model, keys: Mapping[str, Any]) -> Any:
     """Return a model with some fields replaced, by columns too, and their other forms dropped."""
     update = {other: None for key in keys for other in getattr(model, "replaces", {}).get(key, ())}
     plain = {
-        key: values.astype(float) if _is_numeric(values) else values
-        for key, values in keys.items()
+        key: values.astype(float) if _is_numeric(values) else values for key, values in keys.items()
     }
     return model.model_copy(update=update | plain)
 

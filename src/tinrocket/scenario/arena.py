@@ -99,9 +99,7 @@ class Arena(Model):
             return "left", "right"
         return ("bottom", "top") if self.y_axis == "up" else ("top", "bottom")
 
-    def bounds(
-        self, axis: Axis, reach: tuple[float, float] = (0.0, 0.0)
-    ) -> tuple[float, float]:
+    def bounds(self, axis: Axis, reach: tuple[float, float] = (0.0, 0.0)) -> tuple[float, float]:
         """Return the coordinates at which the low and the high side act on a craft.
 
         A margin moves a side outward; a wall that clamps or bounces is met by what can be

@@ -161,7 +161,9 @@ def atan2(y: float, x: float) -> float:
         below, below_low = two_sum(large, small)
         t, low = two_quotient(small - large, below, below_low)
     z = t * t
-    series = A0 + z * (A1 + z * (A2 + z * (A3 + z * (A4 + z * (A5 + z * (A6 + z * (A7 + z * A8)))))))
+    series = A0 + z * (
+        A1 + z * (A2 + z * (A3 + z * (A4 + z * (A5 + z * (A6 + z * (A7 + z * A8))))))
+    )
     angle, rest = two_sum(base, t)
     rest += (low + base_low) + t * z * series
     if high > wide:
