@@ -1,48 +1,20 @@
 """The table of events: what happened, when in real time, to which craft."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.flight.event_labels import CONTACTS, EventLabel, event_label
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.recording import Events
 from tinrocket.motion import events as kinds
 from tinrocket.motion.angles import Heading
 from tinrocket.plan.plan import Plan
-from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
-
-STAGE_KINDS = {
-    kinds.EXPIRE: "expire",
-    kinds.ENTER: "enter",
-    kinds.CROWDED: "crowded",
-    kinds.NO_ROOM: "no room",
-    kinds.RESPAWN: "respawn",
-    kinds.REVERSE: "turn",
-    kinds.STRIDE: "step",
-    kinds.LIFE: "life lost",
-    kinds.ROUND: "round",
-    kinds.OVER: "over",
-}
-CONTACTS = (kinds.CONTACT, kinds.HARD_CONTACT)
-CONTACT_KINDS = {"remove": "hit", "count": "pass"}
-
-
-@dataclass(frozen=True, slots=True)
-class EventLabel:
-    """What an event is called, and what took part in it."""
-
-    kind: str
-    craft: str
-    edge: str = ""
-    rule: str = ""
-    other: str = ""
-
 
 def events_table(
     scenario: Scenario,
@@ -63,7 +35,7 @@ def events_table(
     )
     labels, scoring, points = [], [], []
     for row, numbers in zip(seen.tolist(), rows, strict=True):
-        labels.append(_label(scenario, plan, *numbers))
+        labels.append(event_label(plan, *numbers))
         kind, _craft, cause, _other = numbers
         contact = scenario.contact[cause] if kind in CONTACTS else None
         if contact is not None and contact.scores:
@@ -107,28 +79,6 @@ def _placed(places: Floats, kind: NDArray[np.int32], rows: NDArray[np.int64]) ->
 
 def _texts(texts: Iterable[str]) -> "np.ndarray[tuple[int], np.dtype[np.str_]]":
     return np.array(list(texts), dtype=str)
-
-
-def _label(
-    scenario: Scenario, plan: Plan, kind: int, craft: int, cause: int, other: int
-) -> EventLabel:
-    if craft < 0:
-        side = scenario.sides[cause] if kind == kinds.OVER and cause >= 0 else ""
-        return EventLabel(STAGE_KINDS[kind], "", other=side)
-    one = scenario.fleet[craft]
-    if kind in STAGE_KINDS:
-        return EventLabel(STAGE_KINDS[kind], one.name)
-    if kind in CONTACTS:
-        response = scenario.contact[cause].response
-        called = CONTACT_KINDS.get(response, response)
-        hard = kind == kinds.HARD_CONTACT
-        return EventLabel("hard hit" if hard else called, one.name, other=plan.body_names[other])
-    if kind != kinds.EDGE:
-        rule = plan.entry_of(craft).rules[cause].rule
-        called = rule.rule if kind == kinds.RULE else "no room"
-        return EventLabel(called, one.name, rule=rule.label)
-    side = [side for axis in AXES for side in scenario.arena.sides(axis)][cause]
-    return EventLabel(getattr(scenario.arena_of(one).edges, side).kind, one.name, edge=side)
 
 
 def _degrees(scenario: Scenario, radians: Floats) -> Floats:

@@ -130,11 +130,8 @@ def paced(scenario: Scenario, clock: Clock) -> Pacing:
 
 def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:
     frame = int(pacing.frame[failure.step])
-    time = float(pacing.times[frame])
-    if failure.craft < 0:
-        return FlightError("", "", frame, time, failure.trap)
-    name = plan.body_names[failure.craft]
-    return FlightError(name, plan.rule_of(failure.craft, failure.rule), frame, time, failure.trap)
+    names = plan.named(failure.craft, failure.rule)
+    return FlightError(*names, frame, float(pacing.times[frame]), failure.trap)
 
 
 def _block(scenario: Scenario, pacing: Pacing) -> tuple[Floats, list[str]]:

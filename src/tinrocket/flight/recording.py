@@ -132,7 +132,7 @@ class _Flight:
             except KernelTrap:
                 taken = -1
             if taken < 0 or deck.failed >= 0:
-                done = _failure(deck, before, steps, plain=plain)
+                done = failure_of(deck, before, steps, plain=plain)
                 return self.log.done(), replace(done, step=first + done.step)
             if deck.event_count > deck.event_room:
                 raise RuntimeError("more events in one step than there is room for")
@@ -144,7 +144,7 @@ class _Flight:
         return self.log.done(), None
 
 
-def _failure(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failure:
+def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failure:
     """Fly the steps of a call that failed once more, and look after every rule."""
     checked = make_plan(deck.plan.scenario, checks=True)
     trap = ""

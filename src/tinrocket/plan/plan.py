@@ -109,9 +109,11 @@ class Plan:
                     return one.bound.memory
         return None
 
-    def rule_of(self, craft: int, rule: int) -> str:
-        """Return what a rule of a craft is called."""
-        return self.entry_of(craft).rules[rule].rule.label
+    def named(self, craft: int, rule: int) -> tuple[str, str]:
+        """Return what a craft and one of its rules are called; nothing if there is none."""
+        if craft < 0:
+            return "", ""
+        return self.body_names[craft], self.entry_of(craft).rules[rule].rule.label
 
     def entry_of(self, craft: int) -> Entry:
         """Return the entry that a craft is one of."""

@@ -1,0 +1,55 @@
+"""What events are called, and what took part in them."""
+
+from dataclasses import dataclass
+
+from tinrocket.motion import events as kinds
+from tinrocket.plan.plan import Plan
+from tinrocket.scenario.arena import AXES
+
+STAGE_KINDS = {
+    kinds.EXPIRE: "expire",
+    kinds.ENTER: "enter",
+    kinds.CROWDED: "crowded",
+    kinds.NO_ROOM: "no room",
+    kinds.RESPAWN: "respawn",
+    kinds.REVERSE: "turn",
+    kinds.STRIDE: "step",
+    kinds.LIFE: "life lost",
+    kinds.ROUND: "round",
+    kinds.OVER: "over",
+}
+CONTACTS = (kinds.CONTACT, kinds.HARD_CONTACT)
+CONTACT_KINDS = {"remove": "hit", "count": "pass"}
+
+
+@dataclass(frozen=True, slots=True)
+class EventLabel:
+    """What an event is called, and what took part in it."""
+
+    kind: str
+    craft: str
+    edge: str = ""
+    rule: str = ""
+    other: str = ""
+
+
+def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> EventLabel:
+    """Return what an event is called."""
+    scenario = plan.scenario
+    if craft < 0:
+        side = scenario.sides[cause] if kind == kinds.OVER and cause >= 0 else ""
+        return EventLabel(STAGE_KINDS[kind], "", other=side)
+    one = scenario.fleet[craft]
+    if kind in STAGE_KINDS:
+        return EventLabel(STAGE_KINDS[kind], one.name)
+    if kind in CONTACTS:
+        response = scenario.contact[cause].response
+        called = CONTACT_KINDS.get(response, response)
+        hard = kind == kinds.HARD_CONTACT
+        return EventLabel("hard hit" if hard else called, one.name, other=plan.body_names[other])
+    if kind != kinds.EDGE:
+        rule = plan.entry_of(craft).rules[cause].rule
+        called = rule.rule if kind == kinds.RULE else "no room"
+        return EventLabel(called, one.name, rule=rule.label)
+    side = [side for axis in AXES for side in scenario.arena.sides(axis)][cause]
+    return EventLabel(getattr(scenario.arena_of(one).edges, side).kind, one.name, edge=side)

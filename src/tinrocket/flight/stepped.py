@@ -1,0 +1,235 @@
+"""A flight that is taken step by step, as a game takes its steps."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Self
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.errors import FlightError, OptionError, UnknownNameError, nearest
+from tinrocket.flight.clock import lower_clock
+from tinrocket.flight.deck import Deck, Room, cells_for
+from tinrocket.flight.event_labels import EventLabel, event_label
+from tinrocket.flight.plain import PlainMachine
+from tinrocket.flight.recording import failure_of
+from tinrocket.flight.tape import sample_tape
+from tinrocket.kernel.machine import KernelTrap
+from tinrocket.motion.angles import Heading
+from tinrocket.motion.body import Body
+from tinrocket.motion.world import Event
+from tinrocket.plan.plan import make_plan
+from tinrocket.plan.varying import cells_of
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.vary import Value, with_value
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class CraftState:
+    """How a craft is: px, px/s, degrees as the arena counts them, degrees/s."""
+
+    x: float
+    y: float
+    vx: float
+    vy: float
+    heading: float
+    spin: float
+    height: float
+    alive: bool
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Snapshot:
+    """All that a flight is at a moment."""
+
+    state: Floats
+    scenario: Scenario
+    steps: int
+    base: float
+    since: int
+    dt: float
+
+
+class Flight:
+    """A scenario that is flown one step at a time, with inputs given by whoever plays it.
+
+    Parameters
+    ----------
+    scenario
+        What to fly; its tape is used by `run` alone.
+    plain
+        Whether to fly in plain Python: the same bits, under any debugger.
+
+    Attributes
+    ----------
+    scenario
+        With the numbers as they are by now.
+    steps
+        How many were taken.
+    """
+
+    def __init__(self, scenario: Scenario, *, plain: bool = False) -> None:
+        self.scenario = scenario
+        plan = make_plan(scenario)
+        room = Room(steps=1)
+        plain = plain or plan.plain_because is not None
+        self._plain = plain
+        self._deck = Deck(plan, room, PlainMachine(plan, cells_for(plan, room)) if plain else None)
+        self.steps = 0
+        self._base, self._since, self._dt = 0.0, 0, math.nan
+        clock = scenario.clock
+        rate = scenario.tuned_at if clock.rate is None else clock.rate
+        self._usual = 1.0 / (clock.step_rate or rate)
+
+    @property
+    def time(self) -> float:
+        """How much time has passed in the game [s]."""
+        return self._base + self._since * self._dt if self._since else self._base
+
+    @property
+    def source(self) -> str:
+        """The update function that every step is one way through."""
+        return self._deck.plan.source
+
+    def step(
+        self, inputs: Mapping[str, float] | None = None, dt: float | None = None
+    ) -> tuple[EventLabel, ...]:
+        """Take one step.
+
+        Parameters
+        ----------
+        inputs
+            Values of actions, by their names, and of pointers as ``name x`` and ``name y``;
+            what is left out is 0.
+        dt
+            Length of the step [s]; that of the scenario's clock if not given.
+
+        Returns
+        -------
+        What happened in it.
+
+        Raises
+        ------
+        UnknownNameError
+            If nothing listens to an input.
+        OptionError
+            If the step is not longer than nothing.
+        FlightError
+            If the numbers blow up.
+        """
+        dt = self._usual if dt is None else dt
+        if not 0.0 < dt < math.inf:
+            raise OptionError(f"a step takes some time, not {dt:g} s")
+        deck, raw = self._deck, self._deck.plan.raw
+        row = np.zeros(len(raw))
+        for name, value in (inputs or {}).items():
+            if name in raw:
+                row[raw[name]] = value
+            elif name not in self.scenario.actions:
+                known = [one for one in raw if not one.endswith(" again")]
+                raise UnknownNameError(f"nothing listens to '{name}'{nearest(name, known)}")
+        return self._take(dt, row)
+
+    def _take(self, dt: float, row: Floats) -> tuple[EventLabel, ...]:
+        deck, unit = self._deck, self._deck.plan.unit
+        deck.moments[0] = self.time * unit, dt * unit
+        deck.inputs[0] = row
+        before = deck.snapshot()
+        try:
+            deck.fly(1)
+            stopped = deck.failed >= 0
+        except KernelTrap:
+            stopped = True
+        if stopped:
+            failure = failure_of(deck, before, 1, plain=self._plain)
+            deck.restore(before)
+            names = deck.plan.named(failure.craft, failure.rule)
+            raise FlightError(*names, self.steps, self.time, failure.trap)
+        self._count(dt)
+        _floats, whole = deck.events()
+        wanted = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
+        seen = [row for row in whole[:, wanted].tolist() if row[1] < len(self.scenario.fleet)]
+        return tuple(event_label(deck.plan, *numbers) for numbers in seen)
+
+    def _count(self, dt: float) -> None:
+        """Count steps of one length, so that no time is a running sum of them."""
+        if dt != self._dt:
+            self._base, self._since, self._dt = self.time, 0, dt
+        self._since += 1
+        self.steps += 1
+
+    def run(self) -> Self:
+        """Fly on to the end with the scenario's own tape and clock; return the flight."""
+        clock = self.scenario.clock
+        pacing = lower_clock(clock, self.scenario.tuned_at, self.scenario.duration)
+        columns = sample_tape(self.scenario, pacing).columns(self._deck.plan.raw)
+        first = int(np.searchsorted(pacing.begins_at, self.time - 1e-9))
+        for index in range(first, pacing.steps.size):
+            row = np.array([column[index] for column in columns])
+            self._take(float(pacing.steps[index]), row)
+        return self
+
+    def state(self, craft: str) -> CraftState:
+        """Return how a craft is by now.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is no such craft.
+        """
+        names = [one.name for one in self.scenario.fleet]
+        if craft not in names:
+            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
+        row = self._deck.bodies()[names.index(craft)]
+        values = {name: float(row[cell]) for name, cell in Body.offsets.items()}
+        heading, unit = Heading.of(self.scenario.arena), self._deck.plan.unit
+        return CraftState(
+            x=values["x"],
+            y=values["y"],
+            vx=values["vx"] * unit,
+            vy=values["vy"] * unit,
+            heading=math.degrees(heading.sign * (values["heading"] - heading.zero)),
+            spin=math.degrees(heading.sign * values["spin"]) * unit,
+            height=values["height"],
+            alive=values["alive"] != 0.0,
+        )
+
+    def set(self, path: str, value: Value) -> None:
+        """Go on with another number, by the path that `vary` takes.
+
+        Raises
+        ------
+        OptionError
+            If that is not a number of a craft's start or rules.
+        UnknownNameError, ScenarioError
+            If the path does not exist, or the value does not fit.
+        """
+        plan, floats = self._deck.plan, self._deck.machine.floats
+        changed = with_value(self.scenario, path, value)
+        bodies = range(plan.bodies.cell, plan.bodies.cell + plan.bodies.cells.size)
+        for one in cells_of(plan, {path: value}):
+            if one.cell not in bodies:  # where a craft is by now is not where it starts
+                floats[one.cell] = one.values
+        floats[plan.world.cell_of(0, "dt")] = math.nan  # so that coefficients follow
+        self.scenario = plan.scenario = changed
+
+    def snapshot(self) -> Snapshot:
+        """Return all that the flight is now, to go back to."""
+        state = self._deck.snapshot()
+        return Snapshot(state, self.scenario, self.steps, self._base, self._since, self._dt)
+
+    def restore(self, snapshot: Snapshot) -> None:
+        """Go back to a moment of this flight, or of a copy of it."""
+        self._deck.restore_in(snapshot.state)
+        self.scenario = self._deck.plan.scenario = snapshot.scenario
+        self.steps, self._base = snapshot.steps, snapshot.base
+        self._since, self._dt = snapshot.since, snapshot.dt
+
+    def copy(self) -> "Flight":
+        """Return a flight that goes its own way from here."""
+        other = Flight(self.scenario, plain=self._plain)
+        other.restore(self.snapshot())
+        return other
