@@ -16,6 +16,7 @@ from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
 
+
 def events_table(
     scenario: Scenario,
     plan: Plan,

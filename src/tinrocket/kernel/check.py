@@ -5,7 +5,6 @@ float is wanted, as in Python.  What is not in the subset is refused with its fi
 """
 
 import ast
-
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from types import ModuleType
 from typing import Any, NoReturn, get_args, get_origin

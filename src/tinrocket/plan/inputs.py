@@ -1,6 +1,7 @@
 """The inputs of a plan: which raw values a game is handed, and what is made of them in a step."""
 
 import ast
+
 from tinrocket.kernel.records import Record, record
 from tinrocket.motion.signals import Before, Component, Derived, Listened, Raw
 from tinrocket.plan.inline import Inliner, Names

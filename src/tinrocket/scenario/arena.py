@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from tinrocket.scenario.numbers import Fraction, Model, Name, NotNegative, Positive
+from tinrocket.scenario.numbers import Distance, Fraction, Model, Name, Size
 
 Side = Literal["left", "right", "top", "bottom"]
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
@@ -28,7 +28,7 @@ class Edge(Model):
     """What one side of the arena does to a craft that reaches it."""
 
     kind: EdgeKind
-    margin: NotNegative = 0.0
+    margin: Distance = 0.0
     """How far outside the side it happens [px]."""
     restitution: Fraction | None = None
     """Share of the speed into the wall that a bounce gives back; 1 if not given."""
@@ -84,8 +84,8 @@ class Edges(Model):
 class Arena(Model):
     """The playfield: x runs from 0 to `width`, y from 0 to `height`."""
 
-    width: Positive
-    height: Positive
+    width: Size
+    height: Size
     y_axis: Literal["up", "down"] = "down"
     """Which way y grows on the screen."""
     unit: Name = "px"

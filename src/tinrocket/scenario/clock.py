@@ -4,14 +4,14 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Model, Name, NotNegative, Positive, Rate
+from tinrocket.scenario.numbers import Model, Name, PositiveSeconds, Rate, Seconds
 
 
 class Hitch(Model):
     """One frame that takes long: the first to begin at or after `at`."""
 
-    at: NotNegative
-    length: Positive
+    at: Seconds
+    length: PositiveSeconds
     """How long that frame lasts [s]."""
 
 
@@ -22,14 +22,14 @@ class Clock(Model):
     """What the clock is called in tables and pictures, instead of a description."""
     rate: Rate | None = None
     """Frames per second; the scenario's `tuned_at` if not given."""
-    jitter: NotNegative = 0.0
+    jitter: Seconds = 0.0
     """Each frame is longer or shorter by up to this much [s], evenly spread."""
     seed: int = Field(default=0, strict=True, ge=0)
     """Of the jitter."""
     hitches: tuple[Hitch, ...] = ()
-    frame_times: tuple[Positive, ...] | None = None
+    frame_times: tuple[PositiveSeconds, ...] | None = None
     """Captured lengths of frames [s]; repeated from the start if they run out."""
-    max_dt: Positive | None = None
+    max_dt: PositiveSeconds | None = None
     """The longest step the game takes, however long the frame lasted [s]."""
     refresh: Rate | None = None
     """Screens per second: a frame that misses its time waits for the next."""
@@ -41,7 +41,7 @@ class Clock(Model):
     """What happens to the time of further steps: lost to the game, or made up for later."""
     blend: bool = False
     """Whether a state between the last two fixed steps is shown, one step behind."""
-    part: Positive | None = None
+    part: PositiveSeconds | None = None
     """Longest step [s]: a longer frame is cut into equal parts."""
 
     @model_validator(mode="after")

@@ -4,10 +4,11 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Model, Name, NotNegative, Positive, Speed
+from tinrocket.scenario.numbers import Factor, Model, Name, PositiveFactor, Quantity, Speed
 
-Degrees = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, lt=90)]
-Restitution = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=1.5)]
+Degrees = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, lt=90), Quantity("deg")]
+FullAngle = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=360), Quantity("deg")]
+Restitution = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=1.5), Quantity("")]
 
 
 Find = Literal["swept", "overlap"]
@@ -32,9 +33,9 @@ class Contact(Model):
     """A craft with a `pool`: what the first of the two is split into."""
     pieces: Pieces = 2
     """How many of them."""
-    fan: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=360)] = 60.0
+    fan: FullAngle = 60.0
     """Degrees between the ways of the first and the last piece."""
-    piece_speed: NotNegative = 1.0
+    piece_speed: Factor = 1.0
     """Factor of the speed of what is split."""
     scores: Name | None = None
     """The side or player that a hit scores for."""
@@ -49,13 +50,13 @@ class Contact(Model):
     """The outgoing angle: as the incoming one, or by where on the other body it struck."""
     largest_angle: Degrees = 60.0
     """Degrees from the normal, at the end of the other body."""
-    bat_share: NotNegative = 0.0
+    bat_share: Factor = 0.0
     """Share of the other body's velocity that is added."""
     kick: Degrees = 0.0
     """Degrees by which a bounce may turn at random, either way."""
     seed: int = Field(default=0, strict=True, ge=0)
     """Of the kicks."""
-    faster: Positive = 1.0
+    faster: PositiveFactor = 1.0
     """Factor of the speed at each hit."""
     top: Speed | None = None
     """Speed that a hit cannot pass [px/s]."""

@@ -12,13 +12,16 @@ from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Edges
 from tinrocket.scenario.numbers import (
+    Angle,
+    Distance,
     LastingSpan,
+    Length,
     Model,
     Name,
-    NotNegative,
-    Number,
+    Seconds,
     Span,
     Timing,
+    TurnRate,
     Velocity,
 )
 from tinrocket.scenario.rules import MotionRule, Rule
@@ -30,13 +33,13 @@ Count = Annotated[int, Field(strict=True, ge=1, le=1000)]
 class Start(Model):
     """The state before the first frame."""
 
-    x: Number
-    y: Number
+    x: Length
+    y: Length
     vx: Velocity = 0.0
     vy: Velocity = 0.0
-    heading: Number = 0.0
+    heading: Angle = 0.0
     """Degrees, counted as the arena counts them."""
-    spin: Velocity = 0.0
+    spin: TurnRate = 0.0
     """Rate of turn [degrees/s], as torque builds up."""
 
 
@@ -45,7 +48,7 @@ class Grid(Model):
 
     columns: Count = 1
     rows: Count = 1
-    step: tuple[Number, Number]
+    step: tuple[Length, Length]
     """From one column to the next, and from one row to the next [px]."""
 
 
@@ -55,7 +58,7 @@ class Respawn(Model):
     spans: ClassVar[tuple[str, ...]] = ("after",)
 
     after: Span
-    at: tuple[Number, Number] | None = None
+    at: tuple[Length, Length] | None = None
     """Where [px]; at its start if not given."""
     times: Count | None = None
     """How often; always if not given."""
@@ -74,10 +77,10 @@ class Craft(Model):
     grid: Grid | None = None
     lifetime: LastingSpan | None = None
     """After which it is gone; it stays if not given."""
-    safe: NotNegative = 0.0
+    safe: Seconds = 0.0
     """Seconds after it appears in which nothing hits it."""
     respawn: Respawn | None = None
-    radius: NotNegative = 0.0
+    radius: Distance = 0.0
     """Hit radius: clamping and bouncing walls hold the craft this far off [px]."""
     shape: Shape | None = None
     """What is drawn; a circle of the hit radius if not given."""
@@ -93,7 +96,7 @@ class Craft(Model):
     """What the sides do to this craft; the arena's edges if not given."""
     within: Literal["arena", "view"] = "arena"
     """Whose sides they are: the arena's, or those of the view, which moves."""
-    art_offset: Number = 0.0
+    art_offset: Angle = 0.0
     """Degrees from the heading to where the picture points; the motion does not use it."""
     rules: tuple[Rule, ...] = Field(min_length=1)
 

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
-from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.rules import Fire, Move
 from tinrocket.scenario.stage_checks import stage_problems
 

@@ -25,27 +25,51 @@ LARGEST = 1e9
 
 
 @dataclass(frozen=True, slots=True)
-class PerTime:
-    """Marks a number that is counted `power` times per unit of time (2: acceleration)."""
+class Quantity:
+    """Marks what a number counts: its unit, and how often that is per unit of time.
 
-    power: int
+    Every number of a scenario carries one, so that none can be forgotten where units change.
+    """
+
+    unit: str
+    per_time: int = 0
+    """1 of a speed, 2 of an acceleration: these count per tuned frame if units say so."""
 
 
-Number = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=-LARGEST, le=LARGEST)]
-NotNegative = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=LARGEST)]
-Positive = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=LARGEST)]
-Fraction = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=1)]
-Rate = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1e6)]
-"""Frames per second."""
+Plain = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=-LARGEST, le=LARGEST)]
+PlainNotNegative = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=LARGEST)]
+PlainPositive = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=LARGEST)]
 
-Velocity = Annotated[Number, PerTime(1)]
-Speed = Annotated[NotNegative, PerTime(1)]
-Acceleration = Annotated[Number, PerTime(2)]
-Deceleration = Annotated[NotNegative, PerTime(2)]
-"""An acceleration whose direction is known, so never negative."""
-Name = Annotated[str, Field(min_length=1, max_length=200)]
-Keep = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1)]
+Number = Annotated[Plain, Quantity("")]
+"""A number of whatever its owner says."""
+Factor = Annotated[PlainNotNegative, Quantity("")]
+PositiveFactor = Annotated[PlainPositive, Quantity("")]
+Fraction = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=1), Quantity("")]
+Keep = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1), Quantity("")]
 """A fraction kept each frame."""
+Rate = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1e6), Quantity("frames/s")]
+Length = Annotated[Plain, Quantity("px")]
+Distance = Annotated[PlainNotNegative, Quantity("px")]
+Size = Annotated[PlainPositive, Quantity("px")]
+Angle = Annotated[Plain, Quantity("deg")]
+Moment = Annotated[Plain, Quantity("s")]
+Seconds = Annotated[PlainNotNegative, Quantity("s")]
+PositiveSeconds = Annotated[PlainPositive, Quantity("s")]
+Decay = Annotated[PlainNotNegative, Quantity("1/s")]
+"""In 1/s, whatever the units: like a half-life it is a matter of seconds."""
+PositiveDecay = Annotated[PlainPositive, Quantity("1/s")]
+Points = Annotated[PlainPositive, Quantity("points")]
+
+Velocity = Annotated[Plain, Quantity("px/s", 1)]
+Speed = Annotated[PlainNotNegative, Quantity("px/s", 1)]
+PositiveSpeed = Annotated[PlainPositive, Quantity("px/s", 1)]
+Acceleration = Annotated[Plain, Quantity("px/s^2", 2)]
+Deceleration = Annotated[PlainNotNegative, Quantity("px/s^2", 2)]
+"""An acceleration whose direction is known, so never negative."""
+TurnRate = Annotated[Plain, Quantity("deg/s", 1)]
+TurnSpeed = Annotated[PlainNotNegative, Quantity("deg/s", 1)]
+TurnAcceleration = Annotated[Plain, Quantity("deg/s^2", 2)]
+Name = Annotated[str, Field(min_length=1, max_length=200)]
 
 _FRAMES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*frames?\s*")
 
@@ -75,9 +99,9 @@ def _lasting(value: Any) -> Any:
     return span
 
 
-Span = Annotated[float | str, BeforeValidator(_span)]
+Span = Annotated[float | str, BeforeValidator(_span), Quantity("s")]
 """A length of time: seconds, or a text such as ``24 frames``, counted at any frame rate."""
-LastingSpan = Annotated[float | str, BeforeValidator(_lasting)]
+LastingSpan = Annotated[float | str, BeforeValidator(_lasting), Quantity("s")]
 """A span above zero."""
 
 
@@ -91,11 +115,12 @@ def _place(value: Any) -> Any:
     raise ValueError("must be the name of a craft or of a pointer, or a place such as [120, 80]")
 
 
-Target = Annotated[str | tuple[float, float], BeforeValidator(_place)]
+Target = Annotated[str | tuple[float, float], BeforeValidator(_place), Quantity("px")]
 """What a rule heads for: a craft or pointer by its name, or a place [x, y]."""
 MaybeTarget = Annotated[
     str | tuple[float, float] | None,
     BeforeValidator(lambda value: None if value is None else _place(value)),
+    Quantity("px"),
 ]
 """The same, or nothing."""
 
@@ -155,20 +180,20 @@ class Model(BaseModel, metaclass=_Explaining):
             return {}
         converted = {}
         for name, field in type(self).model_fields.items():
-            value, mark = getattr(self, name), _mark(field.annotation, *field.metadata)
-            if value is not None and mark is not None:
-                scale = tuned_at**mark.power
+            value, mark = getattr(self, name), quantity(field.annotation, *field.metadata)
+            if value is not None and mark is not None and mark.per_time:
+                scale = tuned_at**mark.per_time
                 converted[name] = value * scale if to == "per_second" else value / scale
         return converted
 
 
-def _mark(annotation: object, *metadata: object) -> PerTime | None:
-    """Return the mark of a field, which an optional one carries inside its union."""
+def quantity(annotation: object, *metadata: object) -> Quantity | None:
+    """Return what a field counts, which an optional one carries inside its union."""
     for found in metadata:
-        if isinstance(found, PerTime):
+        if isinstance(found, Quantity):
             return found
     for part in get_args(annotation):
-        inner = _mark(part, *getattr(part, "__metadata__", ()))
+        inner = quantity(part, *getattr(part, "__metadata__", ()))
         if inner is not None:
             return inner
     return None

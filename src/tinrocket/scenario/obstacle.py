@@ -1,7 +1,7 @@
 """What stands still on the bench: single pieces, and rows or grids of them."""
 
 from tinrocket.scenario.craft import Count
-from tinrocket.scenario.numbers import Model, Name, Number
+from tinrocket.scenario.numbers import Length, Model, Name
 from tinrocket.scenario.shapes import Point, StillShape
 
 
@@ -16,7 +16,7 @@ class Obstacle(Model):
     """Further names under which contacts find it."""
     columns: Count = 1
     rows: Count = 1
-    step: tuple[Number, Number] = (0.0, 0.0)
+    step: tuple[Length, Length] = (0.0, 0.0)
     """From one column to the next, and from one row to the next [px]."""
 
     @property

@@ -11,14 +11,14 @@ from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.contact import Contact, Find
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
-from tinrocket.scenario.numbers import Model, Name, Rate, Timing, Units
+from tinrocket.scenario.numbers import Model, Name, Quantity, Rate, Timing, Units
 from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.stage import March, Rounds, Spawner
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
 from tinrocket.scenario.view import View
 
-Duration = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=36000)]
+Duration = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=36000), Quantity("s")]
 
 
 class Scenario(Model):
@@ -121,7 +121,12 @@ class Scenario(Model):
                 )
             )
             crafts.append(converted)
-        return self.model_copy(update={"units": to, "craft": tuple(crafts)})
+        contacts = tuple(
+            one.model_copy(update=one.in_units(to, self.units, self.tuned_at))
+            for one in self.contact
+        )
+        update = {"units": to, "craft": tuple(crafts), "contact": contacts}
+        return self.model_copy(update=update)
 
     def with_timing(self, timing: Timing) -> "Scenario":
         """Return the same scenario with every rule using the frame's length this way."""

@@ -8,21 +8,21 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Model, Number, Positive
+from tinrocket.scenario.numbers import Length, Model, PositiveFactor, Size
 
-Point = tuple[Number, Number]
+Point = tuple[Length, Length]
 
 
 class Circle(Model):
     """A circle about the place of its body."""
 
     kind: Literal["circle"] = "circle"
-    radius: Positive
+    radius: Size
 
 
 class _Sized(Model):
-    width: Positive
-    height: Positive
+    width: Size
+    height: Size
     turns: bool = False
     """Whether it turns with the heading: width is then along it."""
 
@@ -92,7 +92,7 @@ class Mask(Model):
     kind: Literal["mask"] = "mask"
     rows: tuple[str, ...] = Field(min_length=1)
     """Rows of the picture from the top, a `#` for each pixel that can be hit, else a point."""
-    scale: Positive = 1.0
+    scale: Size = 1.0
     """Size of a pixel [px]."""
     turns: bool = False
 
@@ -165,9 +165,9 @@ def inside(shape: "ConvexShape | Mask", x: float, y: float, up: float) -> bool:
 class Hit(Model):
     """What of a craft can be hit, made from what is drawn, or something else."""
 
-    scale: Positive | None = None
+    scale: PositiveFactor | None = None
     """Its size, as a factor of what is drawn."""
-    inset: Number | None = None
+    inset: Length | None = None
     """By how much it lies inside what is drawn [px]; below zero outside."""
     shape: Shape | None = None
 

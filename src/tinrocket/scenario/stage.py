@@ -7,12 +7,16 @@ from pydantic import BeforeValidator, Field, model_validator
 from tinrocket.scenario.craft import Count
 from tinrocket.scenario.numbers import (
     LARGEST,
+    Distance,
     LastingSpan,
+    Length,
     Model,
     Name,
-    NotNegative,
-    Number,
-    Positive,
+    Points,
+    PositiveFactor,
+    PositiveSeconds,
+    Quantity,
+    Seconds,
     Span,
     Timing,
     frames_in,
@@ -30,7 +34,7 @@ def _range(value: object) -> object:
     raise ValueError("must be a number, or a range such as [40, 600], the smaller number first")
 
 
-Range = Annotated[tuple[float, float], BeforeValidator(_range)]
+Range = Annotated[tuple[float, float], BeforeValidator(_range), Quantity("px")]
 """A number, or two between which one is picked at random."""
 
 
@@ -41,7 +45,7 @@ class Ramp(Model):
 
     to: Span
     """What it is in the end; counted as the interval is."""
-    over: Positive
+    over: PositiveFactor
     """Seconds, points, or craft of a march that are gone, until then."""
     by: Literal["time", "score", "gone"] = "time"
 
@@ -77,7 +81,7 @@ class Spawner(_Repeating):
     """Of each of them from the place, such as the two halves of a gate [px]."""
     clear_of: tuple[Name, ...] = ()
     """Craft or groups near which nothing appears."""
-    clearance: NotNegative = 0.0
+    clearance: Distance = 0.0
     """How near [px]."""
     seed: int = Field(default=0, strict=True, ge=0)
     timing: Timing | None = None
@@ -100,11 +104,11 @@ class March(_Repeating):
     name: Name
     moves: Name
     """A craft with a `grid`, or a group."""
-    step: Number
+    step: Length
     """Along x, at first [px]."""
-    down: Number = 0.0
+    down: Length = 0.0
     """Down the screen at each end [px]."""
-    between: tuple[Number, Number]
+    between: tuple[Length, Length]
     """Where the places of its craft may be along x [px]."""
 
     @model_validator(mode="after")
@@ -117,15 +121,15 @@ class March(_Repeating):
 class Rounds(Model):
     """When a round is over, and when the game."""
 
-    first_to: Positive | None = None
+    first_to: Points | None = None
     """Points at which a side has won."""
-    time_limit: Positive | None = None
+    time_limit: PositiveSeconds | None = None
     """Seconds of play, pauses left out; then who leads has won."""
     lives: Count | None = None
     """How often the craft may be removed until the game is over."""
     of: Name | None = None
     """The craft whose lives are counted."""
-    pause: NotNegative = 0.0
+    pause: Seconds = 0.0
     """Seconds between two rounds, in which everything stands still."""
     by_score: bool = True
     """Whether each score ends a round."""

@@ -7,8 +7,8 @@ from itertools import product
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
-from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.rules import Fire
 from tinrocket.scenario.shapes import inside
 

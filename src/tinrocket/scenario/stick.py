@@ -4,9 +4,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Model, Name, Positive
+from tinrocket.scenario.numbers import Model, Name, PositiveFactor, Quantity
 
-Share = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=1)]
+Share = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=1), Quantity("")]
 
 
 class Stick(Model):
@@ -20,7 +20,7 @@ class Stick(Model):
     """Tilt below which there is no input."""
     outer: Share = 1.0
     """Tilt from which the input is full."""
-    exponent: Positive = 1.0
+    exponent: PositiveFactor = 1.0
     """Of the response between them: above 1 finer near the middle."""
     zone: Literal["radial", "axes"] = "radial"
     """Whether the tilt is measured as a whole, or along each axis by itself."""

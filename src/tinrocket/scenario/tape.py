@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Model, Name, Number, Positive
+from tinrocket.scenario.numbers import Length, Model, Moment, Name, Number, PositiveSeconds
 
 Sampling = Literal["polled", "buffered"]
 NotEmpty = Field(min_length=1)
@@ -20,15 +20,15 @@ class Tape(Model):
     """
 
     sampling: Sampling = "polled"
-    holds: dict[Name, tuple[tuple[Number, Number], ...]] = Field(default_factory=dict)
+    holds: dict[Name, tuple[tuple[Moment, Moment], ...]] = Field(default_factory=dict)
     """For each action the intervals (down, up) in which it is held [s]."""
-    taps: dict[Name, tuple[Number, ...]] = Field(default_factory=dict)
+    taps: dict[Name, tuple[Moment, ...]] = Field(default_factory=dict)
     """For each action the moments at which it is tapped [s]."""
-    tap_length: Positive = 0.02
+    tap_length: PositiveSeconds = 0.02
     """How long a tap is down [s]."""
-    values: dict[Name, tuple[tuple[Number, Number], ...]] = Field(default_factory=dict)
+    values: dict[Name, tuple[tuple[Moment, Number], ...]] = Field(default_factory=dict)
     """For each analog action the changes (time, new value); 0 before the first."""
-    pointers: dict[Name, Annotated[tuple[tuple[Number, Number, Number], ...], NotEmpty]] = Field(
+    pointers: dict[Name, Annotated[tuple[tuple[Moment, Length, Length], ...], NotEmpty]] = Field(
         default_factory=dict
     )
     """For each pointer the points (time, x, y) of its way, straight between them."""

@@ -5,7 +5,16 @@ from typing import ClassVar, Literal, Self
 
 from pydantic import model_validator
 
-from tinrocket.scenario.numbers import Keep, Model, Name, Positive, Rate, Timing
+from tinrocket.scenario.numbers import (
+    Keep,
+    Model,
+    Name,
+    PositiveDecay,
+    PositiveSeconds,
+    Rate,
+    Size,
+    Timing,
+)
 
 
 class View(Model):
@@ -22,16 +31,16 @@ class View(Model):
 
     follow: Name
     """Name of the craft."""
-    width: Positive
-    height: Positive
+    width: Size
+    height: Size
     axis: Literal["both", "x", "y"] = "both"
     """Along which it follows; along the other it stays in the middle of the arena."""
     share: Keep | None = None
     """Fraction of the distance to the craft covered each frame at the rate `share_at`."""
     share_at: Rate | None = None
-    half_life: Positive | None = None
+    half_life: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered."""
-    rate: Positive | None = None
+    rate: PositiveDecay | None = None
     """Of the approach, in 1/s.  With none of the three the view is locked to the craft."""
     within: Literal["arena", "nothing"] = "arena"
     """Whether it stops where the arena ends."""

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BeforeValidator
 
-from tinrocket.scenario.numbers import Model, Name, NotNegative, Target, Timing, Units
+from tinrocket.scenario.numbers import Model, Name, Seconds, Target, Timing, Units
 
 When = Literal["held", "pressed", "released"]
 """Whether an action counts while it is down, or in the step in which it went down or up."""
@@ -43,9 +43,7 @@ class MotionRule(Model):
     """Action without which the rule does nothing."""
     when: When = "held"
     """Whether its actions count while held, or when pressed or released."""
-    during: Annotated[Name | tuple[NotNegative, NotNegative] | None, BeforeValidator(_during)] = (
-        None
-    )
+    during: Annotated[Name | tuple[Seconds, Seconds] | None, BeforeValidator(_during)] = None
     """The only window [from, until) of the game's time [s], or the timer, in which it acts."""
     unless: Name | None = None
     """Timer while which it does nothing: the name of a timer, dash or hop of the craft."""

@@ -4,7 +4,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Name, Number, Positive, Span, Speed
+from tinrocket.scenario.numbers import Length, Name, Number, Size, Span, Speed
 from tinrocket.scenario.rules.base import MotionRule, When
 
 Shots = Annotated[int, Field(strict=True, ge=1, le=100)]
@@ -22,7 +22,7 @@ class Fire(MotionRule):
     rule: Literal["fire"] = "fire"
     shots: Name | None = None
     """A craft with a `pool`, whose next member is sent."""
-    range: Positive | None = None
+    range: Size | None = None
     """How far it looks along the heading [px], instead of sending shots."""
     speed: Speed = 0.0
     """Of the shots along the heading [px/s]."""
@@ -32,7 +32,7 @@ class Fire(MotionRule):
     """Whether the cooldown runs from when a shot was due, not from the step that fired it."""
     inherit: Number = 0.0
     """Share of the craft's own velocity that shots begin with."""
-    muzzle: tuple[Number, Number] = (0.0, 0.0)
+    muzzle: tuple[Length, Length] = (0.0, 0.0)
     """Where they leave [px]: along where the picture points, and to the left of that."""
     spread: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=180)] = 0.0
     """Degrees by which a shot may go astray at random, either way."""

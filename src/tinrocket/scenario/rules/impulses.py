@@ -7,10 +7,10 @@ from pydantic import model_validator
 from tinrocket.scenario.numbers import (
     Acceleration,
     Deceleration,
+    Distance,
     LastingSpan,
     Name,
-    NotNegative,
-    Positive,
+    PositiveSpeed,
     Span,
     Speed,
     Velocity,
@@ -50,7 +50,7 @@ class Fall(MotionRule):
     """px/s^2."""
     speed: Speed | None = None
     """Constant speed [px/s], instead of an acceleration."""
-    terminal: Positive | None = None
+    terminal: PositiveSpeed | None = None
     """Speed that an accelerated fall approaches [px/s]: df/dt = accel (1 - f / terminal)."""
     glide: Speed | None = None
     """While its action is held, no falling faster than this [px/s]."""
@@ -142,7 +142,7 @@ class Hop(_OnAction):
     times: ClassVar[bool] = True
 
     rule: Literal["hop"] = "hop"
-    height: NotNegative
+    height: Distance
     """At the peak [px]."""
     duration: LastingSpan
     cooldown: Span = 0.0

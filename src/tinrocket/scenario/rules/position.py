@@ -2,7 +2,7 @@
 
 from typing import ClassVar, Literal
 
-from tinrocket.scenario.numbers import Name, Number
+from tinrocket.scenario.numbers import Length, Name
 from tinrocket.scenario.rules.base import MotionRule, When
 
 
@@ -12,7 +12,7 @@ class Stride(MotionRule):
     steers: ClassVar[bool] = True
 
     rule: Literal["stride"] = "stride"
-    distance: Number
+    distance: Length
     """px."""
     action: Name = "stride"
     when: When = "pressed"

@@ -7,13 +7,14 @@ from pydantic import model_validator
 
 from tinrocket.scenario.numbers import (
     Acceleration,
+    Decay,
     Deceleration,
     Keep,
     Name,
-    NotNegative,
-    Positive,
+    PositiveSeconds,
     Rate,
     Speed,
+    TurnSpeed,
     Velocity,
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
@@ -132,9 +133,9 @@ class Drag(MotionRule):
     """Fraction of the velocity kept each frame at the rate `at`."""
     at: Rate | None = None
     """Frames per second that `keep` is counted at; the scenario's `tuned_at` if not given."""
-    half_life: Positive | None = None
+    half_life: PositiveSeconds | None = None
     """Seconds in which half of the velocity is lost."""
-    rate: NotNegative | None = None
+    rate: Decay | None = None
     """r itself, in 1/s."""
     of: Literal["velocity", "spin"] = "velocity"
     """Whether it brakes the flight, or the rate of turn that torque has built up."""
@@ -166,7 +167,7 @@ class Limit(MotionRule):
     speed: Speed | None = None
     x: Speed | None = None
     y: Speed | None = None
-    spin: Speed | None = None
+    spin: TurnSpeed | None = None
     """Degrees/s."""
 
     @model_validator(mode="after")

@@ -2,7 +2,7 @@
 
 from typing import ClassVar, Literal
 
-from tinrocket.scenario.numbers import Acceleration, Name, Number, Velocity
+from tinrocket.scenario.numbers import Angle, Name, TurnAcceleration, TurnRate
 from tinrocket.scenario.rules.base import MotionRule, When
 
 
@@ -24,7 +24,7 @@ class Turn(_LeftAndRight):
     """The heading changes at a constant rate while an action is held."""
 
     rule: Literal["turn"] = "turn"
-    rate: Velocity
+    rate: TurnRate
     """Degrees per second (per frame with per-frame units)."""
 
     @property
@@ -37,7 +37,7 @@ class Pivot(_LeftAndRight):
     """The heading changes by a fixed angle at each press, or in each frame held."""
 
     rule: Literal["pivot"] = "pivot"
-    angle: Number
+    angle: Angle
     """Degrees."""
     when: When = "pressed"
 
@@ -46,7 +46,7 @@ class Torque(_LeftAndRight):
     """The rate of turn grows while an action is held; `rotate` then turns by it."""
 
     rule: Literal["torque"] = "torque"
-    accel: Acceleration
+    accel: TurnAcceleration
     """Degrees/s^2."""
 
 

@@ -10,10 +10,12 @@ from tinrocket.scenario.numbers import (
     Keep,
     MaybeTarget,
     Name,
-    Positive,
+    PositiveDecay,
+    PositiveSeconds,
     Rate,
     Speed,
     Target,
+    TurnSpeed,
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
 
@@ -27,7 +29,7 @@ class Aim(MotionRule):
     at: MaybeTarget = None
     stick: Name | None = None
     """A stick whose direction is aimed along, instead of a target."""
-    rate: Speed | None = None
+    rate: TurnSpeed | None = None
     """Most degrees per second; at once if not given."""
 
     @model_validator(mode="after")
@@ -68,7 +70,7 @@ class Follow(_Targeted):
     axis: Literal["both", "x", "y"] = "both"
     speed: Speed | None = None
     """Top speed [px/s]; none if not given."""
-    lag: Positive | None = None
+    lag: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered; at once if not given."""
 
 
@@ -90,9 +92,9 @@ class Ease(_Targeted):
     """Fraction of the distance covered each frame at the rate `share_at`."""
     share_at: Rate | None = None
     """Frames per second that `share` is counted at; the scenario's `tuned_at` if not given."""
-    half_life: Positive | None = None
+    half_life: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered."""
-    rate: Positive | None = None
+    rate: PositiveDecay | None = None
     """Of the approach, in 1/s."""
 
     @model_validator(mode="after")
@@ -114,7 +116,7 @@ class Chase(_Targeted):
     """px/s straight at the target, or along the heading if it is steered."""
     accel: Deceleration | None = None
     """px/s^2 toward the target, instead of a speed."""
-    turn: Speed | None = None
+    turn: TurnSpeed | None = None
     """Most degrees per second that the heading turns toward the target."""
 
     @model_validator(mode="after")
