@@ -18,8 +18,6 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
-
-import tinrocket as tr
 from tinrocket.core import hands
 from tinrocket.core import opcodes as op
 from tinrocket.core.batch import fly_variants
@@ -29,6 +27,8 @@ from tinrocket.core.lower import lower
 from tinrocket.core.lower.clock import lower_clock
 from tinrocket.core.lower.tape import lower_tape
 from tinrocket.core.stage.staging import EMPTY_STAGE
+
+import tinrocket as tr
 
 sys.path.insert(0, str(Path(__file__).parent))
 import plain_loop

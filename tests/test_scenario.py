@@ -156,7 +156,7 @@ BAD = {
         '[[craft]]\nname = "mouse"\nstart = { x = 1, y = 1 }\nrules = [{ rule = "move" }]\n[tape',
         ["two are named 'mouse'"],
     ),
-    "no kind": ('rule = "move"', 'method = "half"', ["has no key 'rule'", "valid: turn, pivot"]),
+    "no kind": ('rule = "move"', 'method = "half"', ["has no key 'rule'", "valid: aim, chase"]),
 }
 
 

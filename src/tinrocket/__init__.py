@@ -28,6 +28,9 @@ if TYPE_CHECKING:
     from tinrocket.errors import TinRocketError as TinRocketError
     from tinrocket.errors import TrajectoryError as TrajectoryError
     from tinrocket.errors import UnknownNameError as UnknownNameError
+    from tinrocket.flight.stepped import CraftState as CraftState
+    from tinrocket.flight.stepped import Flight as Flight
+    from tinrocket.flight.stepped import Snapshot as Snapshot
     from tinrocket.scenario.arena import Angles as Angles
     from tinrocket.scenario.arena import Arena as Arena
     from tinrocket.scenario.arena import Edge as Edge
@@ -45,31 +48,7 @@ if TYPE_CHECKING:
     from tinrocket.scenario.mask_file import read_mask as read_mask
     from tinrocket.scenario.obstacle import Obstacle as Obstacle
     from tinrocket.scenario.registry import motion_rule as motion_rule
-    from tinrocket.scenario.rules import Aim as Aim
-    from tinrocket.scenario.rules import Chase as Chase
-    from tinrocket.scenario.rules import Cruise as Cruise
-    from tinrocket.scenario.rules import Custom as Custom
-    from tinrocket.scenario.rules import Dash as Dash
-    from tinrocket.scenario.rules import Drag as Drag
-    from tinrocket.scenario.rules import Drive as Drive
-    from tinrocket.scenario.rules import Ease as Ease
-    from tinrocket.scenario.rules import Fall as Fall
-    from tinrocket.scenario.rules import Fire as Fire
-    from tinrocket.scenario.rules import Flap as Flap
-    from tinrocket.scenario.rules import Follow as Follow
-    from tinrocket.scenario.rules import Force as Force
-    from tinrocket.scenario.rules import Hop as Hop
-    from tinrocket.scenario.rules import Lift as Lift
-    from tinrocket.scenario.rules import Limit as Limit
-    from tinrocket.scenario.rules import Move as Move
-    from tinrocket.scenario.rules import Pivot as Pivot
-    from tinrocket.scenario.rules import Rotate as Rotate
-    from tinrocket.scenario.rules import Snap as Snap
-    from tinrocket.scenario.rules import Stride as Stride
-    from tinrocket.scenario.rules import Thrust as Thrust
-    from tinrocket.scenario.rules import Timer as Timer
-    from tinrocket.scenario.rules import Torque as Torque
-    from tinrocket.scenario.rules import Turn as Turn
+    from tinrocket.scenario.rules import *
     from tinrocket.scenario.scenario import Scenario as Scenario
     from tinrocket.scenario.shapes import Box as Box
     from tinrocket.scenario.shapes import Circle as Circle
@@ -105,6 +84,7 @@ _HOMES = {
     "analysis.trajectory": "Trajectory",
     "analysis.trajectory_file": "read_trajectory write_trajectory",
     "demos": "demo_names read_demo",
+    "flight.stepped": "CraftState Flight Snapshot",
     "errors": "FileError FlightError MissingExtraError OptionError Problem ScenarioError "
     "TinRocketError TrajectoryError UnknownNameError",
     "scenario.arena": "Angles Arena Edge Edges",
@@ -115,8 +95,6 @@ _HOMES = {
     "scenario.mask_file": "read_mask",
     "scenario.obstacle": "Obstacle",
     "scenario.registry": "motion_rule",
-    "scenario.rules": "Aim Chase Cruise Custom Dash Drag Drive Ease Fall Fire Flap Follow Force "
-    "Hop Lift Limit Move Pivot Rotate Snap Stride Thrust Timer Torque Turn",
     "scenario.scenario": "Scenario",
     "scenario.shapes": "Box Circle Diamond Ellipse Hit Mask Polygon Segment",
     "scenario.stage": "March Ramp Rounds Spawner",
@@ -133,18 +111,28 @@ _HOMES = {
 }
 _HOME = {name: home for home, names in _HOMES.items() for name in names.split()}
 
-__all__ = ["__version__", *sorted(_HOME)]  # noqa: PLE0604  # names, each a str
+
+def _rules() -> list[str]:
+    """Return the names of the motion rules, which only their own files list."""
+    rules = import_module("tinrocket.scenario.rules")
+    return [kind.__name__ for kind in rules.KINDS]
 
 
 def __getattr__(name: str) -> object:
     """Load a public name from its home and keep it."""
-    if name not in _HOME:
+    if name == "__all__":
+        return ["__version__", *sorted((*_HOME, *_rules()))]
+    home = _HOME.get(name)
+    if home is None and name[:1].isupper() and name in _rules():
+        home = "scenario.rules"
+    if home is None:
         raise AttributeError(f"module 'tinrocket' has no attribute '{name}'")
-    value = getattr(import_module(f"tinrocket.{_HOME[name]}"), name)
+    value = getattr(import_module(f"tinrocket.{home}"), name)
     globals()[name] = value
     return value
 
 
 def __dir__() -> list[str]:
     """Return the public names, loaded or not."""
-    return __all__
+    names: list[str] = __getattr__("__all__")  # type: ignore[assignment]
+    return names

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from tinrocket.kernel.machine import KernelTrap
+from tinrocket.kernel.machine import TrapError
 from tinrocket.kernel.records import Cells, Pointer
 from tinrocket.plan import batch
 from tinrocket.plan.memory import Place
@@ -37,13 +37,13 @@ class PlainMachine:
 
         Raises
         ------
-        KernelTrap
+        TrapError
             If plain Python refuses what it computes, such as a division by zero.
         """
         try:
             self._names[name]()
         except ArithmeticError as error:
-            raise KernelTrap(str(error)) from error
+            raise TrapError(str(error)) from error
 
 
 def _pointer(value: Place | tuple[Place, int], cells: Cells) -> Pointer:

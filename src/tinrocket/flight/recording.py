@@ -3,13 +3,14 @@
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.flight.deck import Deck, Room, loaded
 from tinrocket.flight.pacing import Pacing
-from tinrocket.kernel.machine import KernelTrap
+from tinrocket.kernel.machine import TrapError
 from tinrocket.motion.world import Event
 from tinrocket.plan.plan import Plan, make_plan
 
@@ -72,7 +73,7 @@ class _Log:
         floats = np.concatenate(self.floats) if self.floats else np.empty((0, width))
         whole = np.concatenate(self.whole) if self.whole else np.empty((0, width), np.int32)
         steps = np.concatenate(self.steps) if self.steps else np.empty(0, np.int64)
-        columns = {
+        columns: dict[str, Any] = {
             name: (whole if kind is int else floats)[:, Event.offsets[name]]
             for name, kind in Event.fields.items()
             if name != "step"
@@ -129,7 +130,7 @@ class _Flight:
             try:
                 deck.lay(self.moments, self.inputs, first, steps)
                 taken = deck.fly(steps)
-            except KernelTrap:
+            except TrapError:
                 taken = -1
             if taken < 0 or deck.failed >= 0:
                 done = failure_of(deck, before, steps, plain=plain)
@@ -154,7 +155,7 @@ def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failur
         again.inputs[:] = deck.inputs[:steps]
         try:
             again.fly(steps)
-        except KernelTrap as stopped:
+        except TrapError as stopped:
             trap = str(stopped)
         world = checked.world
         rule, step = (again.whole(world, name) for name in ("failed_rule", "step"))

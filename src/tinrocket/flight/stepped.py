@@ -15,7 +15,7 @@ from tinrocket.flight.event_labels import EventLabel, event_label
 from tinrocket.flight.plain import PlainMachine
 from tinrocket.flight.recording import failure_of
 from tinrocket.flight.tape import sample_tape
-from tinrocket.kernel.machine import KernelTrap
+from tinrocket.kernel.machine import TrapError
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
 from tinrocket.motion.world import Event
@@ -123,7 +123,7 @@ class Flight:
         dt = self._usual if dt is None else dt
         if not 0.0 < dt < math.inf:
             raise OptionError(f"a step takes some time, not {dt:g} s")
-        deck, raw = self._deck, self._deck.plan.raw
+        raw = self._deck.plan.raw
         row = np.zeros(len(raw))
         for name, value in (inputs or {}).items():
             if name in raw:
@@ -141,7 +141,7 @@ class Flight:
         try:
             deck.fly(1)
             stopped = deck.failed >= 0
-        except KernelTrap:
+        except TrapError:
             stopped = True
         if stopped:
             failure = failure_of(deck, before, 1, plain=self._plain)

@@ -128,7 +128,8 @@ class _Signature:
             isinstance(returns, ast.Constant) and returns.value is None
         ):
             kind = _annotated(source, returns)
-            self.results = get_args(kind) if get_origin(kind) is tuple else (kind,)
+            origin: object = get_origin(kind)
+            self.results = get_args(kind) if origin is tuple else (kind,)
 
 
 def _annotated(source: Source, annotation: ast.expr) -> Kind:
@@ -416,11 +417,12 @@ class _Body:
         ops: Sequence[ast.cmpop],
         others: Sequence[ast.expr],
     ) -> tree.Expression:
-        parts, result = [left, *others], None
+        parts: list[ast.expr] = [left, *others]
+        result: tree.Expression | None = None
         for index, op in enumerate(ops):
             if type(op) not in COMPARISONS:
                 self.refuse(node, "compare with < <= > >= == or !=")
-            if 0 < index and not isinstance(parts[index], ast.Name | ast.Constant | ast.Attribute):
+            if index > 0 and not isinstance(parts[index], ast.Name | ast.Constant | ast.Attribute):
                 self.refuse(node, "give the value between two comparisons a name")
             one, other = self.alike(
                 node, self.expression(parts[index]), self.expression(parts[index + 1])
@@ -434,16 +436,16 @@ class _Body:
         function = self.global_value(node.func)
         if function is None:
             self.refuse(node, f"'{ast.unparse(node.func)}' is not known here")
-        function = SUBSTITUTES.get(function, function)  # type: ignore[call-overload]
+        function = SUBSTITUTES.get(function, function) if callable(function) else function
         if function in (abs, min, max, float, int, bool):
             return self.builtin(node, function)
         if function in INTRINSICS:
-            return self.intrinsic(node, function.__name__)  # type: ignore[union-attr]
+            return self.intrinsic(node, function.__name__)
         if function not in KERNELS and function not in self.checker.known:
             self.refuse(
                 node, f"'{ast.unparse(node.func)}' is no kernel; declare it one, or do without it"
             )
-        called = self.checker.called(function)  # type: ignore[arg-type]
+        called = self.checker.called(function)
         given = dict(zip(called.parameters, node.args, strict=False))
         given |= {one.arg: one.value for one in node.keywords if one.arg}
         if len(node.args) + len(node.keywords) != len(called.parameters) or set(given) != set(

@@ -87,7 +87,8 @@ class _Caller:
                 return tree.Choose(kind, self.hoisted(test, before), yes, no)
             case tree.Instruction(kind, name, arguments):
                 return tree.Instruction(kind, name, [self.hoisted(v, before) for v in arguments])
-        return _changed(one, lambda inner: self.hoisted(inner, before))
+        changed: tree.Expression = _changed(one, lambda inner: self.hoisted(inner, before))
+        return changed
 
     def fits(self, call: tree.Call) -> bool:
         body = call.function.body

@@ -43,8 +43,8 @@ def copysign(x: float, y: float) -> float:
 
 def copy_cells(target: Pointer, source: Pointer, count: int) -> None:
     """Copy so many cells from one place to another."""
-    floats, at = target._cells.floats, target._at  # noqa: SLF001  # its own memory
-    begin = source._at  # noqa: SLF001
+    floats, at = target._cells.floats, target._at  # its own memory
+    begin = source._at
     floats[at : at + count] = floats[begin : begin + count]
 
 

@@ -10,6 +10,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import lru_cache
+from typing import cast
 
 import numpy as np
 import wasmtime
@@ -25,7 +26,7 @@ MOST_MODULES = 64
 """Modules that a process holds."""
 
 
-class KernelTrap(ArithmeticError):
+class TrapError(ArithmeticError):
     """A kernel did what no kernel may do, such as reaching past its memory; it was stopped."""
 
 
@@ -112,9 +113,9 @@ class Machine:
         self._memory = wasmtime.Memory(self._store, wasmtime.MemoryType(limits))
         instance = wasmtime.Instance(self._store, module, [self._memory])
         found = instance.exports(self._store)
-        self._functions = {name: found[name] for name in exports}
+        self._functions = {name: cast("wasmtime.Func", found[name]) for name in exports}
         start = ctypes.cast(self._memory.data_ptr(self._store), ctypes.c_void_p).value or 0
-        whole = (ctypes.c_ubyte * (pages * PAGE)).from_address(start)
+        whole = memoryview((ctypes.c_ubyte * (pages * PAGE)).from_address(start)).cast("B")
         self.floats: NDArray[np.float64] = np.frombuffer(whole, np.float64)
         self.ints: NDArray[np.int32] = np.frombuffer(whole, np.int32)
 
@@ -128,10 +129,10 @@ class Machine:
 
         Raises
         ------
-        KernelTrap
+        TrapError
             If it had to be stopped.
         """
         try:
             self._functions[name](self._store)
         except (wasmtime.Trap, wasmtime.WasmtimeError) as trap:
-            raise KernelTrap(str(trap).strip().splitlines()[-1].strip()) from None
+            raise TrapError(str(trap).strip().splitlines()[-1].strip()) from None

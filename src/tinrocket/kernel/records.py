@@ -5,6 +5,7 @@ numbers, or places of other records.  `record[n]` is the n-th alike record behin
 the place of the first stands for a whole table.
 """
 
+import inspect
 from typing import Any, ClassVar, Self, get_type_hints
 
 CELL = 8
@@ -77,7 +78,7 @@ class Record(Pointer):
     """The cell of each field, counted from the record's place."""
 
     def __init_subclass__(cls) -> None:
-        own = cls.__dict__.get("__annotations__", {})
+        own = inspect.get_annotations(cls)
         hints = get_type_hints(cls, localns={cls.__name__: cls})
         cls.fields = {name: hints[name] for name in own}
         cls.offsets = {name: cell for cell, name in enumerate(own)}

@@ -155,8 +155,8 @@ class _Printer:
             case tree.Instruction(_kind, name, arguments):
                 self.instruction(name, arguments)
             case tree.Call(_kind, function, arguments):
-                for value in arguments:
-                    self.expression(value)
+                for argument in arguments:
+                    self.expression(argument)
                 self.emit(f"call ${function.name}")
 
     def binary(self, kind: Kind, word: str, left: tree.Expression, right: tree.Expression) -> None:

@@ -79,7 +79,7 @@ class Bound:
     listens
         Taken in every step, whether or not the rule may act: what it must not miss.
     memory
-        What it remembers, all zero at first.
+        What it remembers, all zero at first but for `begins`.
     lasts
         The field of its memory in which stands until when it lasts, if others wait for that,
         and whether that counts steps.
@@ -88,6 +88,7 @@ class Bound:
     steps: tuple[Step, ...]
     listens: tuple[Step, ...] = ()
     memory: type[Record] | None = None
+    begins: Mapping[str, float] = field(default_factory=dict)
     lasts: tuple[str, bool] | None = None
 
 
@@ -227,7 +228,10 @@ class Context:
             return {"target_x": Number(x), "target_y": Number(y), "there": True}
         if target in self.craft:
             index = self.craft[target]
-            place = {"target_x": FieldOf(index, "x"), "target_y": FieldOf(index, "y")}
+            place: dict[str, Argument] = {
+                "target_x": FieldOf(index, "x"),
+                "target_y": FieldOf(index, "y"),
+            }
             return place | {"there": IsThere(index)}
         pointed = signals.pointer(target)
         return {"target_x": pointed[0], "target_y": pointed[1], "there": True}

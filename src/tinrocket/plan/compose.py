@@ -36,22 +36,12 @@ from tinrocket.plan.inline import CLOCK, RESIDENT, Inliner, Names
 from tinrocket.plan.inputs import Inputs
 from tinrocket.plan.memory import Layout, Place
 
-RESERVED = (*RESIDENT, *CLOCK, "world", "body", "bodies", "batch", "before", "step", "moment")
-RESERVED += (
-    "record",
-    "length",
-    "moments",
-    "paced",
-    "recording",
-    "limit",
-    "whole",
-    "inside",
-    "before_x",
-    "before_y",
+RESERVED = (
+    *(*RESIDENT, *CLOCK, "world", "body", "bodies", "batch", "before", "step", "moment", "k"),
+    *("record", "length", "moments", "paced", "recording", "limit", "whole", "inside", "inputs"),
+    *("row", "before_x", "before_y", "before_vx", "before_vy", "fly", "fly_batch"),
+    *vars(builtins),
 )
-RESERVED += ("inputs", "row", "k", "before_vx", "before_vy", "fly", "fly_batch", *vars(builtins))
-
-
 LOADED = [f"{name} = body.{name}" for name in RESIDENT]
 STORED = [f"body.{name} = {name}" for name in RESIDENT]
 SYNCED = ["world.now = now", "world.count = count", "world.step = step"]
@@ -257,6 +247,8 @@ class Composer:
             if one.bound.memory is not None:
                 name = self.names.new(one.rule.label)
                 place = self.layout.reserve(one.bound.memory, entry.count, state=True)
+                for row in range(entry.count):
+                    place.write(row, **one.bound.begins)
                 header.append((name, place, True))
                 memories[index] = name
         gathered = ""
@@ -391,8 +383,8 @@ class Composer:
         """Return a call of a user's rule: the craft is stored for it, and loaded again."""
         name = self.names.of_global(step.kernel.__name__, step.kernel)
         self.user_rules[name] = step.kernel
-        passed = ["body", *([given["memory"]] if "memory" in given else []), *arguments.values()]
-        shown = [one if isinstance(one, str) else ast.unparse(one) for one in passed]
+        own = [given["memory"]] if "memory" in given else []
+        shown = ["body", *(ast.unparse(one) for one in (*own, *arguments.values()))]
         return [
             *STORED,
             "body.time = now",

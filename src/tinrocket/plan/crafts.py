@@ -39,7 +39,8 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
         for member in craft.members:
             fields = start_fields(member.start, context)
             there = float(craft.pool is None)
-            bodies.write(index, **fields, alive=there, safe=craft.safe * context.unit)
+            bodies.write(index, **{name: float(value) for name, value in fields.items()})
+            bodies.write(index, alive=there, safe=craft.safe * context.unit)
             _write(bodies, walls, index, carrier, sides)
             index += 1
     if scenario.view is not None:

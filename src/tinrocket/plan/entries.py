@@ -159,6 +159,5 @@ def _gates(
         gates.append(Derived(f"{rule.label}_window", within, (begins, ends)))
     elif rule.during is not None:
         gates.append(Wait(timers[rule.during], runs=True))
-    for name in ([rule.unless] if rule.unless else []) + (locks if rule.steers else []):
-        gates.append(Wait(timers[name], runs=False))
-    return gates
+    barring = ([rule.unless] if rule.unless else []) + (locks if rule.steers else [])
+    return gates + [Wait(timers[name], runs=False) for name in barring]

@@ -161,7 +161,9 @@ class _Replacer(ast.NodeTransformer):
 
     def hands_on_body(self, call: ast.Call) -> bool:
         """Whether the craft that is being moved is handed on, whose fields are variables."""
-        return any(_is_body(self.replaced.get(one.id)) for one in call.args if _is_name(one))
+        return any(
+            _is_body(self.replaced.get(one.id)) for one in call.args if isinstance(one, ast.Name)
+        )
 
     def arguments(self, kernel: Callable[..., Any], call: ast.Call) -> dict[str, ast.expr]:
         """Return the arguments of a call by their parameters."""
@@ -170,7 +172,7 @@ class _Replacer(ast.NodeTransformer):
         given |= {one.arg: one.value for one in call.keywords if one.arg}
         return {name: self.visit(deepcopy(one)) for name, one in given.items()}
 
-    def visit_Name(self, node: ast.Name) -> ast.expr:  # noqa: N802  # as ast wants it
+    def visit_Name(self, node: ast.Name) -> ast.expr:  # as ast wants it
         if node.id in self.replaced:
             return deepcopy(self.replaced[node.id])
         value = self.known.get(node.id)
@@ -182,16 +184,16 @@ class _Replacer(ast.NodeTransformer):
             return node
         return ast.Name(self.inliner.names.of_global(node.id, value))
 
-    def visit_Attribute(self, node: ast.Attribute) -> ast.expr:  # noqa: N802
+    def visit_Attribute(self, node: ast.Attribute) -> ast.expr:
         base = self.visit(node.value)
-        if _is_name(base):
+        if isinstance(base, ast.Name):
             if base.id == "body" and node.attr in RESIDENT:
                 return ast.Name(node.attr)
             if base.id == "world" and node.attr in CLOCK:
                 return ast.Name(node.attr)
         return ast.Attribute(base, node.attr)
 
-    def visit_Call(self, node: ast.Call) -> ast.expr:  # noqa: N802
+    def visit_Call(self, node: ast.Call) -> ast.expr:
         inner = self.called(node)
         if inner is not None:
             given = self.arguments(inner, node)
@@ -203,22 +205,22 @@ class _Replacer(ast.NodeTransformer):
         self.generic_visit(node)
         return _folded_call(node)
 
-    def visit_BinOp(self, node: ast.BinOp) -> ast.expr:  # noqa: N802
+    def visit_BinOp(self, node: ast.BinOp) -> ast.expr:
         self.generic_visit(node)
         return _folded_sum(node)
 
-    def visit_Compare(self, node: ast.Compare) -> ast.expr:  # noqa: N802
+    def visit_Compare(self, node: ast.Compare) -> ast.expr:
         self.generic_visit(node)
         parts = [node.left, *node.comparators]
         if all(isinstance(one, ast.Constant) for one in parts):
             return ast.Constant(bool(_value(node)))
         return node
 
-    def visit_UnaryOp(self, node: ast.UnaryOp) -> ast.expr:  # noqa: N802
+    def visit_UnaryOp(self, node: ast.UnaryOp) -> ast.expr:
         self.generic_visit(node)
         return ast.Constant(_value(node)) if isinstance(node.operand, ast.Constant) else node
 
-    def visit_BoolOp(self, node: ast.BoolOp) -> ast.expr:  # noqa: N802
+    def visit_BoolOp(self, node: ast.BoolOp) -> ast.expr:
         self.generic_visit(node)
         decides = isinstance(node.op, ast.Or)
         left = []
@@ -234,7 +236,7 @@ class _Replacer(ast.NodeTransformer):
             return left[0]
         return ast.BoolOp(node.op, left)
 
-    def visit_IfExp(self, node: ast.IfExp) -> ast.expr:  # noqa: N802
+    def visit_IfExp(self, node: ast.IfExp) -> ast.expr:
         self.generic_visit(node)
         if isinstance(node.test, ast.Constant):
             return node.body if node.test.value else node.orelse
@@ -242,10 +244,6 @@ class _Replacer(ast.NodeTransformer):
 
 
 _BUILTINS = ("abs", "min", "max", "float", "int", "bool", "range")
-
-
-def _is_name(node: ast.expr | None) -> bool:
-    return isinstance(node, ast.Name)
 
 
 def _is_body(node: ast.expr | None) -> bool:

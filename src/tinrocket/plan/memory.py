@@ -4,6 +4,7 @@ What never changes lies first, then the state, in one piece: a copy of that is a
 """
 
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,7 +58,7 @@ class Place:
             else:
                 self.cells[cell] = value
 
-    def write_rows(self, **columns: object) -> None:
+    def write_rows(self, **columns: Any) -> None:
         """Write one value of each field for every record."""
         assert issubclass(self.kind, Record)
         size = self.kind.size

@@ -1,6 +1,5 @@
 """A plan: where everything of a scenario lies, and what moves it."""
 
-import ast
 import math
 import weakref
 from collections.abc import Callable, Mapping
@@ -15,7 +14,7 @@ from numpy.typing import NDArray
 from tinrocket.kernel import cache, machine, wat
 from tinrocket.kernel.check import Checker
 from tinrocket.kernel.records import Pointer
-from tinrocket.kernel.subset import SubsetError, parsed, source_of
+from tinrocket.kernel.subset import SubsetError, parsed
 from tinrocket.motion.body import ALWAYS_RECORDED, MOST_RECORDED, Body, Wall
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.motion.stage.intervals import MOST
@@ -26,7 +25,7 @@ from tinrocket.plan.crafts import bodies_of, view_entry
 from tinrocket.plan.entries import Entry, context_of, entries
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.tables import body_names, contact_tables, has_stage, stage_tables
-from tinrocket.plan.user_rules import in_subset
+from tinrocket.plan.user_rules import described, in_subset
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.rules import Hop
@@ -175,20 +174,21 @@ class Plan:
     @cached_property
     def key(self) -> str:
         """A digest of all that decides what the module is."""
-        places = [
-            f"{name} {value[0].kind.__name__} {value[0].cell} {value[1]}"
-            if isinstance(value, tuple)
-            else f"{name} {value.kind.__name__} {value.cell} {getattr(value.kind, 'fields', '')}"
-            if isinstance(value, Place)
-            else f"{name} {getattr(value, '__module__', '')} {getattr(value, '__qualname__', value)}"
-            for name, value in self.names.items()
-        ]
-        users = [ast.unparse(source_of(one).tree) for one in self.user_rules.values()]
-        return cache.key_of(self.source, "\n".join(places), *users)
+        names = [f"{name} {_described(value)}" for name, value in self.names.items()]
+        users = [described(one) for one in self.user_rules.values()]
+        return cache.key_of(self.source, "\n".join(names), *users)
 
     def module(self) -> wasmtime.Module:
         """Return the plan as machine code, compiled now if it is new."""
         return machine.module_of(self.key, lambda: self.binary)
+
+
+def _described(value: Any) -> str:
+    """Return what a name stands for, as a text that differs where the module would."""
+    if isinstance(value, Place | tuple):
+        place, index = value if isinstance(value, tuple) else (value, 0)
+        return f"{place.kind.__name__} {place.cell} {index} {getattr(place.kind, 'fields', '')}"
+    return f"{getattr(value, '__module__', '')} {getattr(value, '__qualname__', value)}"
 
 
 class _Handle:

@@ -7,6 +7,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.kernel import records
 from tinrocket.motion.binding import Context, span
 from tinrocket.motion.contacts import tables as contacts
 from tinrocket.motion.stage import tables as stage
@@ -248,7 +249,7 @@ def stage_tables(scenario: Scenario, context: Context, layout: Layout) -> Place:
         marches=marches,
         march_count=len(scenario.march),
         marchers=layout.indices(marchers),
-        scores=layout.reserve(stage.Floats, len(scenario.sides), state=True),
+        scores=layout.reserve(records.Floats, len(scenario.sides), state=True),
         sides=len(scenario.sides),
     )
     _write_rounds(whole, scenario, context, called, layout)

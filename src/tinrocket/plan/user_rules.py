@@ -1,14 +1,16 @@
-"""Rules of the user's own, as kernels: their craft is a body, and a record of what they remember."""
+"""Rules of the user's own as kernels: their craft is a body, with a record of its own beside."""
 
 import ast
 from collections.abc import Callable, Mapping
 from copy import deepcopy
 from typing import Any
 
+from tinrocket.errors import OptionError, nearest
 from tinrocket.kernel.records import Record
 from tinrocket.kernel.subset import Source, source_of
 from tinrocket.kernel.tree import Kind
 from tinrocket.motion.body import Body
+from tinrocket.scenario.registry import SEEN
 
 
 def in_subset(
@@ -33,22 +35,30 @@ def in_subset(
     return Source(tree, source.names, source.file, source.first_line), kinds
 
 
+def described(function: Callable[..., Any]) -> str:
+    """Return a rule's text, and the numbers that it takes from around it."""
+    source = source_of(function)
+    used = {one.id for one in ast.walk(source.tree) if isinstance(one, ast.Name)}
+    numbers = {
+        name: source.names[name]
+        for name in sorted(used)
+        if isinstance(source.names.get(name), int | float)
+    }
+    return f"{ast.unparse(source.tree)} {numbers}"
+
+
 class _Remembered(ast.NodeTransformer):
     """Reads and writes what is remembered where it lies."""
 
     def __init__(self, craft: str, memory: type[Record]) -> None:
         self.craft, self.memory = craft, memory
 
-    def visit_Attribute(self, node: ast.Attribute) -> ast.expr:  # noqa: N802  # as ast wants it
+    def visit_Attribute(self, node: ast.Attribute) -> ast.expr:  # as ast wants it
         self.generic_visit(node)
         of_craft = isinstance(node.value, ast.Name) and node.value.id == self.craft
         if of_craft and node.attr in self.memory.fields:
             node.value = ast.copy_location(ast.Name("memory", ast.Load()), node)
         return node
-
-
-SEEN = ("x", "y", "vx", "vy", "heading", "spin", "height", "time")
-"""What a rule of the user's sees of its craft, beside what it remembers itself."""
 
 
 class SeenCraft:
@@ -61,8 +71,14 @@ class SeenCraft:
         object.__setattr__(self, "_memory", memory)
 
     def _place(self, name: str) -> Record:
-        memory = self._memory
-        return memory if memory is not None and name in memory.fields else self._body
+        memory: Record | None = self._memory
+        if memory is not None and name in memory.fields:
+            return memory
+        if name not in SEEN:
+            known = (*SEEN, *(memory.fields if memory is not None else ()))
+            raise OptionError(f"a craft has no '{name}'{nearest(name, known)}")
+        body: Body = self._body
+        return body
 
     def __getattr__(self, name: str) -> Any:
         """Return a field of the craft, or what the rule remembers."""

@@ -6,6 +6,7 @@ written where the plan has it; no scenario is built for a variant.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import GenericAlias
 from typing import Any
 
 import numpy as np
@@ -68,7 +69,8 @@ def _check(scenario: Scenario, path: str, place: NumberPath, values: Any) -> Non
     many = values.tolist() if isinstance(values, np.ndarray) else [values]
     owner = place.owner(scenario)
     kind = type(owner).model_fields[place.key]
-    each = TypeAdapter(list[kind.rebuild_annotation()])  # type: ignore[misc]
+    lists: Any = GenericAlias(list, (kind.rebuild_annotation(),))
+    each: TypeAdapter[Any] = TypeAdapter(lists)
     try:
         each.validate_python(many)
     except ValidationError as error:

@@ -89,7 +89,8 @@ def _table(
     flat = states.reshape(-1, Body.size)
     field = {name: flat[:, cell] for name, cell in Body.offsets.items()}
     names = [craft.name for craft in scenario.fleet]
-    data["craft"] = pd.Categorical.from_codes(np.tile(np.arange(number), len(states)), names)
+    codes = np.tile(np.arange(number), len(states))
+    data["craft"] = pd.Categorical.from_codes(codes, pd.Index(names))
     for axis in AXES:
         data[axis] = field[axis]
         periods = [scenario.arena_of(craft).period(axis) for craft in scenario.fleet]

@@ -143,7 +143,7 @@ def pow(x: float, y: float) -> float:  # noqa: A001  # what it is called
     if x < 0.0 and floor(y) != y:
         return NOT_A_NUMBER
     turned = -1.0 if x < 0.0 and odd else 1.0
-    if size == 0.0 or size == INFINITE or abs(y) == INFINITE:  # noqa: PLR1714  # no sets here
+    if size == 0.0 or size == INFINITE or abs(y) == INFINITE:  # no sets here
         if size == 1.0:
             return 1.0
         grows = (size > 1.0) == (y > 0.0)

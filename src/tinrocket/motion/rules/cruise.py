@@ -8,7 +8,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def cruise(body: Body, speed: float, there: bool) -> None:
-    """v = speed (cos h, sin h), or rest if what it is after is not there."""
+    """V = speed (cos h, sin h), or rest if what it is after is not there."""
     body.vx = 0.0
     body.vy = 0.0
     if there:

@@ -1,20 +1,27 @@
 """Custom: a rule of the user's own, called with the craft, the step, its inputs and numbers."""
 
-from tinrocket.motion.binding import Bound, Context, Step, binds
+from functools import lru_cache
+
+from tinrocket.kernel.records import Record, record
+from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.scenario import rules
 from tinrocket.scenario.registry import REGISTERED
+
+
+@lru_cache
+def memory_of(names: tuple[str, ...]) -> type[Record]:
+    """Return the record in which a rule remembers floats of these names."""
+    return record("Remembered", dict.fromkeys(names, float))
 
 
 @binds(rules.Custom)
 def bind(rule: rules.Custom, context: Context) -> Bound:
     """Inputs by their actions, and numbers by their names."""
     known = REGISTERED[rule.function]
-    inputs = {
-        name: context.action(action, rule)
-        for name, action in zip(known.inputs, rule.own_actions, strict=True)
-    }
-    numbers = {
-        name: context.plain(rule.numbers.get(name, default))
-        for name, default in known.numbers.items()
-    }
-    return Bound((Step(known.function, {"dt": context.step()} | inputs | numbers),))
+    given: dict[str, Argument] = {"dt": context.step()}
+    for name, action in zip(known.inputs, rule.own_actions, strict=True):
+        given[name] = context.action(action, rule)
+    for name, default in known.numbers.items():
+        given[name] = context.plain(rule.numbers.get(name, default))
+    memory = memory_of(tuple(known.remembers)) if known.remembers else None
+    return Bound((Step(known.function, given),), memory=memory, begins=known.remembers)

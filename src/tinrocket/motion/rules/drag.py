@@ -13,7 +13,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def drag(body: Body, kept: float) -> None:
-    """v *= kept, with kept = exp(-r dt) or its first order."""
+    """V *= kept, with kept = exp(-r dt) or its first order."""
     body.vx *= kept
     body.vy *= kept
 
@@ -33,10 +33,8 @@ def gather_drag(gathered: Gathered, kept: float) -> None:
 @binds(rules.Drag)
 def bind(rule: rules.Drag, context: Context) -> Bound:
     """What is kept, from one of three forms."""
-    if rule.of == "velocity":
-        made = gather_drag if context.closed else drag
-    else:
-        made = drag_spin
+    of_flight = gather_drag if context.closed else drag
+    made = of_flight if rule.of == "velocity" else drag_spin
     return Bound((Step(made, {"kept": _kept(rule, context)}),))
 
 

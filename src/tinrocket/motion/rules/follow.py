@@ -1,6 +1,7 @@
 """Follow and ease: the place goes to a target, by a share of the way or by a top speed."""
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
@@ -68,9 +69,11 @@ def followed(
 ) -> Step:
     """Return a follower along one axis or both."""
     given: dict[str, Argument] = {"share": share, "most": most, "per": context.per_step()}
-    made = {"both": follow, "x": follow_x, "y": follow_y}[axis]
+    kernels: dict[str, Callable[..., None]] = {"both": follow, "x": follow_x, "y": follow_y}
     unused = {"x": ("target_y",), "y": ("target_x",), "both": ()}[axis]
-    return Step(made, {name: one for name, one in target.items() if name not in unused} | given)
+    return Step(
+        kernels[axis], {name: one for name, one in target.items() if name not in unused} | given
+    )
 
 
 @binds(rules.Follow)

@@ -9,7 +9,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def force(body: Body, on_x: float, on_y: float, gain_x: float, gain_y: float) -> None:
-    """v += (input x gain), each axis by itself."""
+    """V += (input x gain), each axis by itself."""
     body.vx += on_x * gain_x
     body.vy += on_y * gain_y
 

@@ -9,7 +9,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def move(body: Body, step: float) -> None:
-    """p += v step, with the velocity as it stands in the order of the rules.
+    """P += v step, with the velocity as it stands in the order of the rules.
 
     After the rules that change the velocity this is semi-implicit Euler, before them
     explicit Euler.
@@ -20,7 +20,7 @@ def move(body: Body, step: float) -> None:
 
 @kernel
 def move_half(body: Body, before_vx: float, before_vy: float, step: float) -> None:
-    """p += (v_before + v) / 2 step.
+    """P += (v_before + v) / 2 step.
 
     For a constant acceleration a this is p + v dt + a dt^2 / 2 with the old velocity v: the
     half-acceleration term.
@@ -31,13 +31,13 @@ def move_half(body: Body, before_vx: float, before_vy: float, step: float) -> No
 
 @kernel
 def rotate(body: Body, step: float) -> None:
-    """h += spin step."""
+    """H += spin step."""
     body.heading += body.spin * step
 
 
 @kernel
 def stride(body: Body, action: float, way: float) -> None:
-    """p += way (cos h, sin h)."""
+    """P += way (cos h, sin h)."""
     if action != 0.0:
         face(body)
         body.x += action * way * body.face_x

@@ -8,7 +8,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def snap(body: Body, below: float) -> None:
-    """v = 0 if |v| < below."""
+    """V = 0 if |v| < below."""
     if body.vx * body.vx + body.vy * body.vy < below * below:
         body.vx = 0.0
         body.vy = 0.0

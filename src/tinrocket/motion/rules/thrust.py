@@ -15,7 +15,7 @@ def push(forward: float, backward: float, gain: float, reverse: float) -> float:
 
 @kernel
 def thrust(body: Body, forward: float, backward: float, gain: float, reverse: float) -> None:
-    """v += push (cos h, sin h)."""
+    """V += push (cos h, sin h)."""
     gained = push(forward, backward, gain, reverse)
     if gained != 0.0:
         face(body)

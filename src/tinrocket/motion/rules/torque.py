@@ -10,7 +10,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def torque(body: Body, left: float, right: float, gain: float) -> None:
-    """spin += gain for each unit of input."""
+    """Spin += gain for each unit of input."""
     body.spin += (right - left) * gain
 
 

@@ -72,7 +72,7 @@ def winner_by_points(stage: Stage) -> int:
     """Return the last side that has the points to win, or -1."""
     winner = -1
     for side in range(stage.sides):
-        if 0.0 < stage.first_to and stage.first_to <= stage.scores[side]:
+        if stage.first_to > 0.0 and stage.first_to <= stage.scores[side]:
             winner = side
     return winner
 

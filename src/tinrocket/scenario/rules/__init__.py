@@ -1,73 +1,37 @@
-"""The motion rules: one data class for each step of the per-frame arithmetic."""
+"""The motion rules: one data class for each step of the per-frame arithmetic.
 
-from typing import Annotated
+A file names its rules in ``__all__``; nothing else lists them.
+"""
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Annotated, Union
 
 from pydantic import Field
 
-from tinrocket.scenario.rules.base import MotionRule
-from tinrocket.scenario.rules.custom import Custom
-from tinrocket.scenario.rules.fire import Fire
-from tinrocket.scenario.rules.impulses import Dash, Fall, Flap, Hop, Lift, Timer
-from tinrocket.scenario.rules.position import Move, Stride
-from tinrocket.scenario.rules.speed import Cruise, Drag, Drive, Force, Limit, Snap, Thrust
-from tinrocket.scenario.rules.steering import Pivot, Rotate, Torque, Turn
-from tinrocket.scenario.rules.targets import Aim, Chase, Ease, Follow
+from tinrocket.scenario.rules.base import MotionRule as MotionRule
+from tinrocket.scenario.rules.custom import *
+from tinrocket.scenario.rules.fire import *
+from tinrocket.scenario.rules.impulses import *
+from tinrocket.scenario.rules.position import *
+from tinrocket.scenario.rules.speed import *
+from tinrocket.scenario.rules.steering import *
+from tinrocket.scenario.rules.targets import *
 
-__all__ = [
-    "Aim",
-    "Chase",
-    "Cruise",
-    "Custom",
-    "Dash",
-    "Drag",
-    "Drive",
-    "Ease",
-    "Fall",
-    "Fire",
-    "Flap",
-    "Follow",
-    "Force",
-    "Hop",
-    "Lift",
-    "Limit",
-    "MotionRule",
-    "Move",
-    "Pivot",
-    "Rotate",
-    "Rule",
-    "Snap",
-    "Stride",
-    "Thrust",
-    "Timer",
-    "Torque",
-    "Turn",
-]
 
-Rule = Annotated[
-    Turn
-    | Pivot
-    | Torque
-    | Rotate
-    | Thrust
-    | Drive
-    | Cruise
-    | Force
-    | Drag
-    | Limit
-    | Snap
-    | Aim
-    | Follow
-    | Ease
-    | Chase
-    | Flap
-    | Fall
-    | Lift
-    | Dash
-    | Hop
-    | Timer
-    | Fire
-    | Custom
-    | Stride
-    | Move,
-    Field(discriminator="rule"),
-]
+def _kinds(base: type[MotionRule]) -> Iterator[type[MotionRule]]:
+    """Yield every rule that has a kind of its own."""
+    for one in base.__subclasses__():
+        if one.model_fields["rule"].default is not None and not one.__name__.startswith("_"):
+            yield one
+        yield from _kinds(one)
+
+
+KINDS: tuple[type[MotionRule], ...] = tuple(
+    sorted(_kinds(MotionRule), key=lambda one: one.__name__)
+)
+"""Every kind of rule."""
+
+if TYPE_CHECKING:
+    Rule = MotionRule
+else:
+    Rule = Annotated[Union[KINDS], Field(discriminator="rule")]  # noqa: UP007  # made at run time

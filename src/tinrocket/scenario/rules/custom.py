@@ -9,6 +9,8 @@ from tinrocket.scenario.numbers import Name, Number
 from tinrocket.scenario.registry import REGISTERED
 from tinrocket.scenario.rules.base import MotionRule
 
+__all__ = ["Custom"]
+
 
 class Custom(MotionRule):
     """A user's own motion rule, by the name it was registered under.

@@ -7,6 +7,8 @@ from pydantic import Field, model_validator
 from tinrocket.scenario.numbers import Length, Name, Number, Size, Span, Speed
 from tinrocket.scenario.rules.base import MotionRule, When
 
+__all__ = ["Fire"]
+
 Shots = Annotated[int, Field(strict=True, ge=1, le=100)]
 
 

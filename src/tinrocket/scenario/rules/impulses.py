@@ -17,6 +17,8 @@ from tinrocket.scenario.numbers import (
 )
 from tinrocket.scenario.rules.base import MotionRule, When
 
+__all__ = ["Dash", "Fall", "Flap", "Hop", "Lift", "Timer"]
+
 
 class _OnAction(MotionRule):
     action: Name

@@ -5,6 +5,8 @@ from typing import ClassVar, Literal
 from tinrocket.scenario.numbers import Length, Name
 from tinrocket.scenario.rules.base import MotionRule, When
 
+__all__ = ["Move", "Stride"]
+
 
 class Stride(MotionRule):
     """A fixed way along the heading at each press, or in each frame held."""

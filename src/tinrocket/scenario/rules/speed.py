@@ -19,6 +19,8 @@ from tinrocket.scenario.numbers import (
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
 
+__all__ = ["Cruise", "Drag", "Drive", "Force", "Limit", "Snap", "Thrust"]
+
 
 class Thrust(MotionRule):
     """Acceleration along the heading while an action is held."""

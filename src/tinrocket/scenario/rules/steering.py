@@ -5,6 +5,8 @@ from typing import ClassVar, Literal
 from tinrocket.scenario.numbers import Angle, Name, TurnAcceleration, TurnRate
 from tinrocket.scenario.rules.base import MotionRule, When
 
+__all__ = ["Pivot", "Rotate", "Torque", "Turn"]
+
 
 class _LeftAndRight(MotionRule):
     steers: ClassVar[bool] = True

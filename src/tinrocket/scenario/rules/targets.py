@@ -19,6 +19,8 @@ from tinrocket.scenario.numbers import (
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
 
+__all__ = ["Aim", "Chase", "Ease", "Follow"]
+
 
 class Aim(MotionRule):
     """The heading follows a target or a stick, at a limited rate or at once."""
