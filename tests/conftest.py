@@ -1,8 +1,9 @@
 """What the tests share: building scenarios, and running the command line."""
 
-import subprocess
+import gc
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 import tinrocket as tr
+from tinrocket.cli.main import main
 
 settings.register_profile(
     "project", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
@@ -49,18 +51,38 @@ def scenario(
     )
 
 
-Cli = Callable[..., "subprocess.CompletedProcess[str]"]
+@dataclass(frozen=True)
+class Done:
+    """What a command left behind."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+Cli = Callable[..., Done]
 
 
 @pytest.fixture
-def cli(tmp_path: Path) -> Cli:
-    """Run the command line as a user would, in an empty directory."""
+def cli(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> Cli:
+    """Run the command line as a user would, in an empty directory, without a new process."""
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("COLUMNS", "80")
 
-    def run(*arguments: str | Path, ok: bool = True) -> "subprocess.CompletedProcess[str]":
-        command: Sequence[str] = [sys.executable, "-m", "tinrocket", *map(str, arguments)]
-        done = subprocess.run(
-            command, cwd=tmp_path, capture_output=True, text=True, encoding="utf-8", check=False
-        )
+    def run(*arguments: str | Path, ok: bool = True) -> Done:
+        monkeypatch.setattr(sys, "argv", ["tinrocket", *map(str, arguments)])
+        capsys.readouterr()
+        code: int | str | None = 0
+        try:
+            main()
+        except SystemExit as left:
+            code = left.code
+        finally:
+            gc.enable()
+        said = capsys.readouterr()
+        done = Done(int(code or 0), said.out, said.err)
         if ok:
             assert done.returncode == 0, done.stderr
         return done

@@ -8,7 +8,7 @@ import ast
 import keyword
 import re
 from collections.abc import Callable, Iterable, Mapping
-from copy import deepcopy
+from functools import lru_cache
 from typing import Any
 
 from tinrocket.kernel.subset import KERNELS, source_of
@@ -69,42 +69,35 @@ class Inliner:
             What its results are given to.
         """
         source = source_of(kernel)
-        body = _without_docstring(source.tree.body)
-        assigned = {
-            node.id
-            for one in body
-            for node in ast.walk(one)
-            if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store)
-        }
         replaced = dict(given)
         before: list[ast.stmt] = []
-        for name in sorted(assigned):
+        for name in _assigned_in(kernel):
             fresh = ast.Name(self.names.new(name))
             if name in replaced:
                 before.append(_assigned([fresh], replaced[name]))
             replaced[name] = fresh
         visitor = _Replacer(self, source.names, replaced)
-        done = [*before, *self._block(deepcopy(body), visitor, targets)]
+        done = [*before, *self._block(_fresh_body(kernel), visitor, targets)]
         return [ast.fix_missing_locations(one) for one in done]
 
     def expression(
         self, kernel: Callable[..., Any], given: Mapping[str, ast.expr]
     ) -> ast.expr | None:
         """Return the one expression that a kernel returns, if that is all it does."""
-        source = source_of(kernel)
-        body = _without_docstring(source.tree.body)
-        if len(body) != 1 or not isinstance(body[0], ast.Return) or body[0].value is None:
+        used = _names_of_the_one(kernel)
+        if used is None:
             return None
-        if isinstance(body[0].value, ast.Tuple):
-            return None
-        used = [n.id for n in ast.walk(body[0].value) if isinstance(n, ast.Name)]
         for name, one in given.items():
             if (
                 not isinstance(one, ast.Name | ast.Constant | ast.Attribute)
                 and used.count(name) > 1
             ):
                 return None
-        found: ast.expr = _Replacer(self, source.names, dict(given)).visit(deepcopy(body[0].value))
+        returned = _fresh_body(kernel)[0]
+        assert isinstance(returned, ast.Return)
+        found: ast.expr = _Replacer(self, source_of(kernel).names, dict(given)).visit(
+            returned.value
+        )
         return found
 
     def _block(
@@ -170,11 +163,11 @@ class _Replacer(ast.NodeTransformer):
         parameters = [one.arg for one in source_of(kernel).tree.args.args]
         given = dict(zip(parameters, call.args, strict=False))
         given |= {one.arg: one.value for one in call.keywords if one.arg}
-        return {name: self.visit(deepcopy(one)) for name, one in given.items()}
+        return {name: self.visit(one) for name, one in given.items()}
 
     def visit_Name(self, node: ast.Name) -> ast.expr:  # as ast wants it
         if node.id in self.replaced:
-            return deepcopy(self.replaced[node.id])
+            return self.replaced[node.id]
         value = self.known.get(node.id)
         if isinstance(value, bool | int) or (
             isinstance(value, float) and abs(value) < float("inf")
@@ -196,10 +189,12 @@ class _Replacer(ast.NodeTransformer):
     def visit_Call(self, node: ast.Call) -> ast.expr:
         inner = self.called(node)
         if inner is not None:
-            given = self.arguments(inner, node)
-            shown = self.inliner.expression(inner, given)
-            if shown is not None:
-                return shown
+            if _names_of_the_one(inner) is not None:
+                given = self.arguments(inner, node)
+                shown = self.inliner.expression(inner, given)
+                if shown is not None:
+                    return shown
+                return _folded_call(ast.Call(self.visit(node.func), list(given.values()), []))
             if self.hands_on_body(node):
                 raise TypeError(f"{inner.__name__} takes a body, and returns early")
         self.generic_visit(node)
@@ -280,6 +275,37 @@ def _folded_sum(node: ast.BinOp) -> ast.expr:
 def _assigned(targets: list[ast.expr], value: ast.expr) -> ast.stmt:
     target = targets[0] if len(targets) == 1 else ast.Tuple(targets)
     return ast.Assign([target], value, lineno=1)
+
+
+@lru_cache(maxsize=None)
+def _text(kernel: Callable[..., Any]) -> str:
+    return ast.unparse(source_of(kernel).tree)
+
+
+def _fresh_body(kernel: Callable[..., Any]) -> list[ast.stmt]:
+    """Return a kernel's statements, to be changed: reading them anew is quicker than a copy."""
+    tree = ast.parse(_text(kernel)).body[0]
+    assert isinstance(tree, ast.FunctionDef)
+    return _without_docstring(tree.body)
+
+
+@lru_cache(maxsize=None)
+def _assigned_in(kernel: Callable[..., Any]) -> tuple[str, ...]:
+    """Return the names to which a kernel assigns."""
+    nodes = (node for one in _fresh_body(kernel) for node in ast.walk(one))
+    stored = {n.id for n in nodes if isinstance(n, ast.Name) and isinstance(n.ctx, ast.Store)}
+    return tuple(sorted(stored))
+
+
+@lru_cache(maxsize=None)
+def _names_of_the_one(kernel: Callable[..., Any]) -> tuple[str, ...] | None:
+    """Return the names in the one expression that a kernel returns, if that is all it does."""
+    body = _fresh_body(kernel)
+    if len(body) != 1 or not isinstance(body[0], ast.Return) or body[0].value is None:
+        return None
+    if isinstance(body[0].value, ast.Tuple):
+        return None
+    return tuple(n.id for n in ast.walk(body[0].value) if isinstance(n, ast.Name))
 
 
 def _without_docstring(body: list[ast.stmt]) -> list[ast.stmt]:
