@@ -64,9 +64,7 @@ Cli = Callable[..., Done]
 
 
 @pytest.fixture
-def cli(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> Cli:
+def cli(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Cli:
     """Run the command line as a user would, in an empty directory, without a new process."""
     monkeypatch.chdir(tmp_path)
     monkeypatch.setenv("COLUMNS", "80")

@@ -183,3 +183,55 @@ def test_a_clamp_that_keeps_the_speed_goes_on_pushing():
     last = flown.frames.iloc[-1]
     assert (last["x"], last["vx"], last["vy"]) == (92, 300, -3)
     assert len(flown.events) == 1
+
+
+def test_what_begins_on_the_far_side_of_a_wrap_is_not_folded_back():
+    """Only who crosses a seam is: at rest it stays there, inward it leaves without an event."""
+    wait = {"rule": "drive", "speed": 50, "axis": "x"}
+    tape = {"holds": {"left": [[0.25, 0.65]], "right": [[0.7, 9]]}}
+    arena = {"width": 100, "edges": "wrap"}
+    flown = tr.simulate(scenario(wait, MOVE, start={"x": 100}, arena=arena, tape=tape), rate=20)
+    x = flown.frames["x"].to_numpy()
+    assert x[:6].tolist() == [100.0] * 6
+    assert x[7] == pytest.approx(95.0)
+    steps = np.diff(flown.frames["x_unwrapped"])
+    assert np.abs(steps).max() == pytest.approx(2.5)
+    assert flown.events["kind"].tolist() == ["wrap"]  # on the way back, to the right
+
+
+SHAPES = {  # how far it comes toward low and high x, and low and high y
+    "box": ({"kind": "box", "width": 40, "height": 10}, (20, 20, 5, 5)),
+    "turning box": ({"kind": "box", "width": 40, "height": 30, "turns": True}, (25, 25, 25, 25)),
+    "hook": ({"kind": "polygon", "points": [[-4, -9], [30, -9], [-4, 2]]}, (4, 30, 9, 2)),
+    "mask": ({"kind": "mask", "rows": ["##..", "#..."], "scale": 10}, (20, 0, 10, 10)),
+}
+
+
+@pytest.mark.parametrize("edge", ["clamp", "bounce"])
+@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize(("vx", "vy"), [(-400, -400), (400, 400)])
+def test_walls_are_met_by_what_can_be_hit(name, edge, vx, vy):
+    shape, (left, right, low, high) = SHAPES[name]
+    data = {"name": "tin", "start": {"x": 80, "y": 80, "vx": vx, "vy": vy}, "rules": [MOVE]}
+    arena = {"width": 160, "height": 160, "y_axis": "up", "edges": edge}
+    one = tr.Scenario.from_data({"duration": 3, "arena": arena, "craft": [data | {"shape": shape}]})
+    flown = tr.simulate(one, rate=60)
+    first = flown.events.groupby("edge").first()
+    want = {"left": left, "bottom": low} if vx < 0 else {"right": 160 - right, "top": 160 - high}
+    for edge_name, place in want.items():
+        axis = "x" if edge_name in ("left", "right") else "y"
+        assert first.loc[edge_name, axis] == pytest.approx(place)
+    if edge == "clamp":
+        last = flown.frames.iloc[-1]
+        assert (last["x"], last["y"]) == pytest.approx(tuple(want.values()))
+
+
+@pytest.mark.parametrize(("inset", "stands_off"), [({"inset": 4}, 6), ({"scale": 0.5}, 5)])
+def test_walls_are_met_by_the_hit_shape_not_the_drawn_one(inset, stands_off):
+    shape = {"kind": "circle", "radius": 10}
+    data = {"name": "tin", "start": {"x": 50, "y": 50, "vx": -90}, "shape": shape, "hit": inset}
+    arena = {"width": 100, "height": 100, "edges": "clamp"}
+    one = tr.Scenario.from_data(
+        {"duration": 2, "arena": arena, "craft": [data | {"rules": [MOVE]}]}
+    )
+    assert tr.simulate(one).frames["x"].iloc[-1] == stands_off

@@ -155,6 +155,25 @@ def test_dash_covers_speed_times_duration_at_every_rate(rate, speed, duration, a
     assert flown.events["kind"].tolist() == ["dash"]
 
 
+@pytest.mark.parametrize("barred", [True, False])
+def test_a_barred_dash_still_hears_directions_and_releases(barred):
+    """What is held and let go while it may not begin counts as soon as it may."""
+    rules = (
+        {"rule": "timer", "name": "dazed", "duration": 1.0, "action": "daze"},
+        {"rule": "dash", "speed": 100, "along": "last", "release": True, "action": "go"}
+        | ({"unless": "dazed"} if barred else {}),
+        MOVE,
+    )
+    tape = {
+        "taps": {"daze": [0.3], "go": [0.1, 1.4]},
+        "holds": {"right": [[0.0, 0.2]], "up": [[0.5, 0.7]], "go": [[0.1, 0.6]]},
+    }
+    flown = fly(*rules, rate=20, tape=tape)
+    assert flown.events.query("kind == 'dash'")["t"].tolist() == pytest.approx([0.1, 1.4])
+    last = flown.frames.iloc[-1]
+    assert (last["vx"], last["vy"]) == pytest.approx((0, 100))  # up, which was held last
+
+
 @pytest.mark.parametrize("normalise", [True, False])
 @pytest.mark.parametrize("numbers", [{"speed": 120}, {"accel": 60}, {"speed": 120, "accel": 1e5}])
 def test_diagonal_equals_straight_when_normalised(numbers, normalise):

@@ -197,3 +197,25 @@ def test_sweeps_fly_shots_and_rounds_as_single_flights_do():
     for other in ("corks.lifetime", "corks.safe"):
         with pytest.raises(tr.OptionError, match="a sweep varies the numbers"):
             tr.sweep(one, {other: [0.5]})
+
+
+@pytest.mark.parametrize("rows", [["##"], ["#.", "##", ".#"]])
+def test_a_look_passes_the_gaps_of_a_mask_and_stops_at_its_parts(rows):
+    """Bodies and their parts are numbered apart; what stands nearest is hit where it begins."""
+    look = {"rule": "fire", "range": 500, "when": "pressed"}
+    start = {"name": "mouse", "start": {"x": 0, "y": 0}, "rules": [look, MOVE]}
+    mask = {"kind": "mask", "rows": rows, "scale": 10}
+    obstacles = [
+        {"name": "sign", "at": [100, 300], "shape": {"kind": "mask", "rows": ["#.#"], "scale": 9}},
+        {"name": "comb", "at": [200, 0], "shape": mask},
+        {"name": "tin", "at": [300, 0], "shape": {"kind": "circle", "radius": 7}},
+    ]
+    contacts = [
+        {"between": ["mouse", other], "find": "sight", "response": "count"}
+        for other in ("sign", "comb", "tin")
+    ]
+    tape = {"taps": {"fire": [0.1]}}
+    flown = tr.simulate(world(start, obstacle=obstacles, contact=contacts, tape=tape), rate=60)
+    hit = flown.events[flown.events["kind"] == "pass"]
+    assert hit["other"].tolist() == ["comb"]
+    assert hit["x"].iloc[0] == pytest.approx(190)

@@ -35,8 +35,11 @@ def events_table(
         strict=True,
     )
     labels, scoring, points = [], [], []
+    known: dict[tuple[int, ...], EventLabel] = {}  # most events are alike
     for row, numbers in zip(seen.tolist(), rows, strict=True):
-        labels.append(event_label(plan, *numbers))
+        if numbers not in known:
+            known[numbers] = event_label(plan, *numbers)
+        labels.append(known[numbers])
         kind, _craft, cause, _other = numbers
         contact = scenario.contact[cause] if kind in CONTACTS else None
         if contact is not None and contact.scores:

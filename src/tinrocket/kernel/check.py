@@ -156,9 +156,10 @@ class _Body:
     def refuse(self, node: ast.AST, why: str) -> NoReturn:
         raise SubsetError(self.source, node, why)
 
-    def unknown(self, node: ast.AST) -> NoReturn:
-        what = type(node).__name__
-        self.refuse(node, f"'{what}' is not in the subset; {INSTEAD.get(type(node), 'leave it')}")
+    def unknown(self, node: ast.AST, part: ast.AST | None = None) -> NoReturn:
+        kind = type(part or node)
+        instead = INSTEAD.get(kind, "do without it")
+        self.refuse(node, f"'{kind.__name__}' is not in the subset; {instead}")
 
     # Statements
 
@@ -396,7 +397,7 @@ class _Body:
         self, node: ast.expr, left: ast.expr, op: ast.operator, right: ast.expr
     ) -> tree.Expression:
         if type(op) not in OPERATORS:
-            self.unknown(op if type(op) in INSTEAD else node)
+            self.unknown(node, op)
         word = OPERATORS[type(op)]
         one, other = self.expression(left), self.expression(right)
         if word == "/":

@@ -51,8 +51,10 @@ def degrees(radians: float) -> float:
 def folded(x: float) -> float:
     """Return an angle past all measure less whole turns of the float nearest to 2 pi, exactly."""
     size = abs(x)
+    if size < FAR:
+        return x
     for _ in range(1100):
-        if size < FAR:
+        if size < TWO_PI:
             break
         turns = TWO_PI * power_of_two(min(exponent(size) - 2, 1021))
         if turns > size:

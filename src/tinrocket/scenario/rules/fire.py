@@ -4,11 +4,12 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Length, Name, Number, Size, Span, Speed
+from tinrocket.scenario.numbers import Length, Name, Number, Quantity, Size, Span, Speed
 from tinrocket.scenario.rules.base import MotionRule, When
 
 __all__ = ["Fire"]
 
+HalfTurn = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=180), Quantity("deg")]
 Shots = Annotated[int, Field(strict=True, ge=1, le=100)]
 
 
@@ -36,7 +37,7 @@ class Fire(MotionRule):
     """Share of the craft's own velocity that shots begin with."""
     muzzle: tuple[Length, Length] = (0.0, 0.0)
     """Where they leave [px]: along where the picture points, and to the left of that."""
-    spread: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=180)] = 0.0
+    spread: HalfTurn = 0.0
     """Degrees by which a shot may go astray at random, either way."""
     count: Shots = 1
     """Shots at a time."""
