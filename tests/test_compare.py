@@ -127,3 +127,15 @@ def test_sweep_ends_where_single_flights_end():
         tr.sweep(one, {"rocket.timing": ["exact"]})
     wild = scenario({"rule": "drag", "rate": 2}, MOVE, start={"vx": 1}, duration=60.0)
     assert tr.sweep(wild, {"top.drag.rate": [2, 1e8]})["finite"].tolist() == [True, False]
+
+
+def test_what_would_not_fit_into_memory_is_refused_and_told_what_to_use():
+    vary = {"rocket.thrust.accel": list(range(200, 4200))}
+    with pytest.raises(tr.OptionError, match="12,000 runs .* use sweep, which keeps only how"):
+        tr.compare(tr.read_demo("rocket"), vary=vary)
+    with pytest.raises(tr.OptionError, match="combinations are too many to keep"):
+        tr.sweep(tr.read_demo("rocket"), vary | {"rocket.drag.half_life": list(range(1, 9999))})
+    seen = []
+    few = {"rocket.thrust.accel": [200, 300]}
+    tr.compare(tr.read_demo("rocket"), rates=[30], vary=few, progress=lambda *n: seen.append(n))
+    assert seen == [(1, 2), (2, 2)]

@@ -44,7 +44,7 @@ def halves(x: float) -> tuple[float, float]:
 @kernel
 def early(x: float, most: float) -> float:
     """Return from several places, out of loops too."""
-    if x != x:  # noqa: PLR0124
+    if x != x:
         return 0.0
     for n in range(3, 40):
         if n == 5:
@@ -63,7 +63,7 @@ def mixed(a: float, b: float) -> float:
     low, high = halves(a)
     whole = int(max(min(a, 90.0), -90.0)) % 7 + (3 if b > 0.0 else 4) * 2
     bits = (whole & 5 | 2) << 2 >> 1
-    small = abs(a) < 1.0 and b != 0.0 or not a <= b < 10.0
+    small = (abs(a) < 1.0 and b != 0.0) or not a <= b < 10.0
     total = low - high * 0.5 + float(whole) - float(bits) + float(small)
     total -= sqrt(abs(b)) + floor(b) - power_of_two(exponent(abs(a) + 1.0))
     high, low = low, high
@@ -134,9 +134,9 @@ def test_what_is_not_in_the_subset_is_refused_by_its_line(text):
     board = Board(Cells(bytearray(64)), 1)
     source = f"def wrong(x: float) -> float:\n    {text}\n    return x\n"
     names = {"halves": halves, "board": board, "floor": floor}
+    (wrong,) = parsed(source, names, "toys.py")
     with pytest.raises(SubsetError, match=REFUSED[text]):
-        for one in parsed(source, names, "toys.py"):
-            Checker().function(one)
+        Checker().function(wrong)
 
 
 @kernel

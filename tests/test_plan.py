@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
+from tinrocket.flight import recording
 from tinrocket.plan.plan import make_plan
 from tinrocket.scenario import numbers
 
@@ -279,8 +280,6 @@ def test_an_interrupt_ends_a_long_flight_soon(tmp_path):
 
 
 def test_results_do_not_depend_on_how_many_steps_a_call_takes(monkeypatch):
-    from tinrocket.flight import recording
-
     one = tr.read_demo("popgun")
     whole = tr.simulate(one)
     monkeypatch.setattr(recording, "CELLS_A_CALL", 5000)

@@ -13,6 +13,7 @@ from tinrocket.analysis.outcomes import match_events
 from tinrocket.analysis.simulate import MOST_FRAMES, resolved_clock, simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, nearest
+from tinrocket.flight.batch import Progress
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
@@ -21,6 +22,9 @@ Against = Literal["tuned", "fine", "base"]
 
 TOLERANCE = 2.0
 """How far a flight may be from the reference and still agree with it [px]."""
+
+MOST_ROWS = 5_000_000
+"""Frames of all runs and craft together that are kept side by side, about a gigabyte."""
 
 FINE = 128
 """The fine run has this many frames for each tuned one."""
@@ -159,6 +163,7 @@ def compare(
     against: Against = "tuned",
     tolerance: float = TOLERANCE,
     on_screen: bool = False,
+    progress: Progress | None = None,
 ) -> Comparison:
     """Fly a scenario at several frame rates and compare each flight with a reference.
 
@@ -182,11 +187,13 @@ def compare(
         Largest distance that still counts as the same [px].
     on_screen
         Whether to compare what is seen in the scenario's view, instead of the world.
+    progress
+        Called after each run with how many are done, and of how many.
 
     Raises
     ------
     OptionError
-        If an argument is out of range.
+        If an argument is out of range, or all runs together would not fit into memory.
     UnknownNameError, ScenarioError
         If a path to vary does not exist, or a value or rate does not fit.
     """
@@ -198,16 +205,37 @@ def compare(
         )
     if len(rates) == 0 and len(clocks) == 0:
         rates = (30.0, 60.0, 144.0)
+    count = _check_size(scenario, rates, clocks, vary or {})
     base = reference_flight(scenario, "tuned") if against == "base" else None
     runs: list[Run] = []
     for chosen, variant in combinations(scenario, vary):
         reference = base or reference_flight(variant, against)
         paced = [*(variant.clock.at_rate(float(rate)) for rate in rates), *clocks]
-        runs.extend(
-            _run(label(chosen), variant, resolved_clock(variant, clock), reference, on_screen)
-            for clock in paced
-        )
+        for clock in paced:
+            resolved = resolved_clock(variant, clock)
+            runs.append(_run(label(chosen), variant, resolved, reference, on_screen))
+            if progress is not None:
+                progress(len(runs), count)
     return Comparison(scenario, tuple(runs), against, tolerance)
+
+
+def _check_size(
+    scenario: Scenario, rates: Sequence[float], clocks: Sequence[Clock], vary: Vary
+) -> int:
+    """Return how many runs there will be; refuse more than fit into memory."""
+    variants = math.prod(len(values) for values in vary.values())
+    paced = [*rates, *(clock.rate or scenario.tuned_at for clock in clocks)]
+    # each variant has a reference beside its runs
+    frames = scenario.duration * (sum(paced) + scenario.tuned_at)
+    rows = variants * frames * len(scenario.fleet)
+    count = variants * len(paced)
+    if rows > MOST_ROWS:
+        raise OptionError(
+            f"{count:,} runs would keep {rows:,.0f} frames side by side, and at most "
+            f"{MOST_ROWS:,} fit into memory; use sweep, which keeps only how each variant ends, "
+            f"or compare fewer variants, rates or seconds at a time"
+        )
+    return count
 
 
 def reference_flight(scenario: Scenario, against: Against) -> Trajectory:

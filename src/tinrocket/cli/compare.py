@@ -42,7 +42,13 @@ def compare(
     """Fly a scenario at several frame rates and say where and by how much runs part."""
     from tinrocket.analysis.compare import Against
     from tinrocket.analysis.compare import compare as fly_and_compare
-    from tinrocket.cli.output import as_json, parse_rates, print_comparison, write_comparison
+    from tinrocket.cli.output import (
+        as_json,
+        parse_rates,
+        print_comparison,
+        progress_bar,
+        write_comparison,
+    )
     from tinrocket.scenario.clock import Clock
     from tinrocket.scenario.csv_file import read_frame_times
     from tinrocket.scenario.toml_file import read_scenario
@@ -52,15 +58,17 @@ def compare(
         Clock(name=path.stem, frame_times=read_frame_times(path)) for path in frame_times or ()
     ]
     reference: Against = against  # type: ignore[assignment]  # compare() says so if it is none
-    comparison = fly_and_compare(
-        read_scenario(scenario),
-        rates=parse_rates(rates),
-        clocks=clocks,
-        vary=parse_vary(vary or ()),
-        against=reference,
-        tolerance=tolerance,
-        on_screen=screen,
-    )
+    with progress_bar("flying") as progress:
+        comparison = fly_and_compare(
+            read_scenario(scenario),
+            rates=parse_rates(rates),
+            clocks=clocks,
+            vary=parse_vary(vary or ()),
+            against=reference,
+            tolerance=tolerance,
+            on_screen=screen,
+            progress=progress,
+        )
     written = write_comparison(comparison, out) if out else []
     if json:
         typer.echo(as_json(comparison))

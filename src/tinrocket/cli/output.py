@@ -2,7 +2,9 @@
 
 import json
 import re
-from collections.abc import Iterable
+import sys
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,6 +21,20 @@ def console() -> "Console":
     from rich.console import Console
 
     return Console(highlight=False)
+
+
+@contextmanager
+def progress_bar(what: str) -> Iterator[Callable[[int, int], None] | None]:
+    """Show how far a long command is, on a terminal alone; a short one is over before."""
+    if not sys.stderr.isatty():
+        yield None
+        return
+    from rich.console import Console
+    from rich.progress import Progress
+
+    with Progress(console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task(what, total=None)
+        yield lambda done, total: bar.update(task, completed=done, total=total)
 
 
 def parse_rates(text: str, option: str = "--rates") -> list[float]:

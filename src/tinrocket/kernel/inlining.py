@@ -6,6 +6,7 @@ keeps no float in a register, so that a sum and its rounding error would cost te
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import fields, is_dataclass, replace
+from itertools import islice
 from typing import Any
 
 from tinrocket.kernel import tree
@@ -17,15 +18,16 @@ LARGEST = 120
 def put_in_line(functions: Iterable[tree.Function]) -> None:
     """Replace calls of small functions by what these do, in all functions, in place."""
     done: set[int] = set()
+    known: dict[int, bool] = {}
     for function in functions:
-        _Caller(function, done).work()
+        _Caller(function, done, known).work()
 
 
 class _Caller:
     """One function, whose calls are looked at; what it calls has its turn before it."""
 
-    def __init__(self, function: tree.Function, done: set[int]) -> None:
-        self.function, self.done = function, done
+    def __init__(self, function: tree.Function, done: set[int], known: dict[int, bool]) -> None:
+        self.function, self.done, self.known = function, done, known
         self.count = 0
 
     def work(self) -> None:
@@ -68,7 +70,7 @@ class _Caller:
 
     def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
         """Return a call whose arguments have been looked at, and what it calls too."""
-        _Caller(call.function, self.done).work()
+        _Caller(call.function, self.done, self.known).work()
         return replace(call, arguments=[self.hoisted(one, before) for one in call.arguments])
 
     def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
@@ -91,14 +93,13 @@ class _Caller:
         return changed
 
     def fits(self, call: tree.Call) -> bool:
-        body = call.function.body
-        if not body or call.function is self.function:
+        """Whether what is called can be put in line, here as anywhere."""
+        function = call.function
+        if not function.body or function is self.function:
             return False
-        last = body[-1]
-        rest = body[:-1] if isinstance(last, tree.Return) else body
-        if call.function.results and not isinstance(last, tree.Return):
-            return False
-        return not any(map(_returns_or_loops, rest)) and _size(body) <= LARGEST
+        if id(function) not in self.known:
+            self.known[id(function)] = _fits(function)
+        return self.known[id(function)]
 
     def variable(self, name: str, kind: tree.Kind) -> str:
         self.count += 1
@@ -124,6 +125,15 @@ class _Caller:
             elif names:
                 lines.append(tree.Assign(list(names), copy.values))
         return lines
+
+
+def _fits(function: tree.Function) -> bool:
+    body = function.body
+    last = body[-1]
+    rest = body[:-1] if isinstance(last, tree.Return) else body
+    if function.results and not isinstance(last, tree.Return):
+        return False
+    return _size(body) <= LARGEST and not any(map(_returns_or_loops, rest))
 
 
 def _changed(one: Any, change: Callable[[tree.Expression], tree.Expression]) -> Any:
@@ -168,7 +178,9 @@ def _parts(one: Any) -> Iterable[Any]:
 
 
 def _size(body: Sequence[tree.Statement]) -> int:
-    return sum(1 for one in body for _ in _parts(one))
+    """Return how many nodes there are, as far as that matters."""
+    nodes = (part for one in body for part in _parts(one))
+    return sum(1 for _ in islice(nodes, LARGEST + 1))
 
 
 def _returns_or_loops(one: tree.Statement) -> bool:

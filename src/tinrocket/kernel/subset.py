@@ -3,13 +3,17 @@
 import ast
 import builtins
 import inspect
+import linecache
 import textwrap
 from collections import ChainMap
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, TypeVar
 
 Function = TypeVar("Function", bound=Callable[..., Any])
+
+PACKAGE = __name__.partition(".")[0]
 
 KERNELS: set[Callable[..., Any]] = set()
 """Every function that was declared a kernel."""
@@ -62,15 +66,40 @@ def source_of(function: Callable[..., Any]) -> Source:
         If it has none, as of a function typed at a prompt.
     """
     if function not in _read:
-        lines, first = inspect.getsourcelines(function)
-        tree = ast.parse(textwrap.dedent("".join(lines))).body[0]
-        if not isinstance(tree, ast.FunctionDef):
-            raise OSError(f"{function.__qualname__} is no plain function")
+        tree, first = _standing(function) or _anywhere(function)
         free = inspect.getclosurevars(function).nonlocals
         names = {**vars(builtins), **function.__globals__, **free}
         file = inspect.getsourcefile(function) or "?"
         _read[function] = Source(tree, names, file, first)
     return _read[function]
+
+
+@cache
+def _functions_of(file: str) -> dict[tuple[str, int], ast.FunctionDef]:
+    """Return the functions of a module, by name and first line."""
+    tree = ast.parse("".join(linecache.getlines(file)))
+    functions = (one for one in tree.body if isinstance(one, ast.FunctionDef))
+    return {
+        (one.name, min(part.lineno for part in (one, *one.decorator_list))): one
+        for one in functions
+    }
+
+
+def _standing(function: Callable[..., Any]) -> tuple[ast.FunctionDef, int] | None:
+    """Return a function of the package's own modules: these are read once and do not change."""
+    if not (function.__module__ or "").startswith(f"{PACKAGE}."):
+        return None
+    code = function.__code__
+    found = _functions_of(code.co_filename).get((code.co_name, code.co_firstlineno))
+    return (found, 1) if found else None
+
+
+def _anywhere(function: Callable[..., Any]) -> tuple[ast.FunctionDef, int]:
+    lines, first = inspect.getsourcelines(function)
+    tree = ast.parse(textwrap.dedent("".join(lines))).body[0]
+    if not isinstance(tree, ast.FunctionDef):
+        raise OSError(f"{function.__qualname__} is no plain function")
+    return tree, first
 
 
 def parsed(text: str, names: dict[str, Any], file: str) -> list[Source]:

@@ -8,7 +8,7 @@ import ast
 import keyword
 import re
 from collections.abc import Callable, Iterable, Mapping
-from functools import lru_cache
+from functools import cache
 from typing import Any
 
 from tinrocket.kernel.subset import KERNELS, source_of
@@ -95,6 +95,7 @@ class Inliner:
                 return None
         returned = _fresh_body(kernel)[0]
         assert isinstance(returned, ast.Return)
+        assert returned.value is not None
         found: ast.expr = _Replacer(self, source_of(kernel).names, dict(given)).visit(
             returned.value
         )
@@ -277,7 +278,7 @@ def _assigned(targets: list[ast.expr], value: ast.expr) -> ast.stmt:
     return ast.Assign([target], value, lineno=1)
 
 
-@lru_cache(maxsize=None)
+@cache
 def _text(kernel: Callable[..., Any]) -> str:
     return ast.unparse(source_of(kernel).tree)
 
@@ -289,7 +290,7 @@ def _fresh_body(kernel: Callable[..., Any]) -> list[ast.stmt]:
     return _without_docstring(tree.body)
 
 
-@lru_cache(maxsize=None)
+@cache
 def _assigned_in(kernel: Callable[..., Any]) -> tuple[str, ...]:
     """Return the names to which a kernel assigns."""
     nodes = (node for one in _fresh_body(kernel) for node in ast.walk(one))
@@ -297,7 +298,7 @@ def _assigned_in(kernel: Callable[..., Any]) -> tuple[str, ...]:
     return tuple(sorted(stored))
 
 
-@lru_cache(maxsize=None)
+@cache
 def _names_of_the_one(kernel: Callable[..., Any]) -> tuple[str, ...] | None:
     """Return the names in the one expression that a kernel returns, if that is all it does."""
     body = _fresh_body(kernel)

@@ -138,7 +138,7 @@ class _Explaining(ModelMetaclass):
 class Model(BaseModel, metaclass=_Explaining):
     """Frozen data; a key that does not exist is an error, never ignored."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     spans: ClassVar[tuple[str, ...]] = ()
     """Keys that may be counted in frames."""
 
