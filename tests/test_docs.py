@@ -1,7 +1,6 @@
 """The documentation shows real output from real runs, and names everything there is."""
 
 import inspect
-import os
 import re
 import subprocess
 import sys
@@ -23,27 +22,25 @@ def lines(text):
     return [line.rstrip() for line in text.strip().splitlines()]
 
 
-@pytest.mark.parametrize("page", [README, REFERENCE], ids=["readme", "reference"])
-def test_python_examples(page, tmp_path):
-    code, output = re.findall(r"```python\n(.*?)```\n\n```\n(.*?)```", page, re.DOTALL)[0]
+EXAMPLE = re.compile(r"```python\n(.*?)```\n\n```\n(.*?)```", re.DOTALL)
+EXAMPLES = [*EXAMPLE.findall(README), *EXAMPLE.findall(REFERENCE)]
+
+
+@pytest.mark.parametrize("example", range(len(EXAMPLES)))
+def test_python_examples(example, tmp_path):
+    """Each is a program of its own, in a file, as a reader would run it."""
+    code, output = EXAMPLES[example]
+    assert len(EXAMPLES) == README.count("```python") + REFERENCE.count("```python")
+    (tmp_path / "example.py").write_text(code, encoding="utf-8")
     done = subprocess.run(
-        [sys.executable, "-c", code], cwd=tmp_path, capture_output=True, text=True, check=True
+        [sys.executable, "example.py"], cwd=tmp_path, capture_output=True, text=True, check=True
     )
     assert lines(done.stdout) == lines(output)
 
 
-def test_readme_demo_output(tmp_path):
+def test_readme_demo_output(cli):
     output = re.findall(r"```\n\$ tinrocket demo\n(.*?)```", README, re.DOTALL)[0]
-    done = subprocess.run(
-        [sys.executable, "-m", "tinrocket", "demo"],
-        cwd=tmp_path,
-        env=os.environ | {"COLUMNS": "80"},
-        capture_output=True,
-        text=True,
-        encoding="utf-8",
-        check=True,
-    )
-    assert lines(done.stdout) == lines(output)
+    assert lines(cli("demo").stdout) == lines(output)
 
 
 @pytest.mark.parametrize("name", [name for name in tr.__all__ if name != "__version__"])
