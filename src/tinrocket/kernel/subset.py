@@ -80,7 +80,7 @@ def _functions_of(file: str) -> dict[tuple[str, int], ast.FunctionDef]:
     tree = ast.parse("".join(linecache.getlines(file)))
     functions = (one for one in tree.body if isinstance(one, ast.FunctionDef))
     return {
-        (one.name, min(part.lineno for part in (one, *one.decorator_list))): one
+        (one.name, min([one.lineno, *(part.lineno for part in one.decorator_list)])): one
         for one in functions
     }
 
