@@ -53,9 +53,9 @@ def test_a_browser_flies_a_demo_with_the_same_bits(name, tmp_path):
         length=8 * (plan.state.stop - plan.state.start),
     )
     (tmp_path / "flight.html").write_text(page, encoding="utf-8")
+    where = (f"--user-data-dir={tmp_path / 'profile'}", (tmp_path / "flight.html").as_uri())
     shown = subprocess.run(
-        [str(CHROMIUM), *QUIET, f"--user-data-dir={tmp_path / 'profile'}"]
-        + ["--virtual-time-budget=20000", "--dump-dom", (tmp_path / "flight.html").as_uri()],
+        [str(CHROMIUM), *QUIET, "--virtual-time-budget=20000", "--dump-dom", *where],
         capture_output=True,
         text=True,
         check=True,
