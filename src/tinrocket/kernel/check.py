@@ -135,8 +135,11 @@ class _Signature:
 def _annotated(source: Source, annotation: ast.expr) -> Kind:
     if isinstance(annotation, ast.Constant) and isinstance(annotation.value, str):
         annotation = ast.parse(annotation.value, mode="eval").body
-    text = compile(ast.Expression(annotation), source.file, "eval")
-    return eval(text, dict(source.names))  # noqa: S307  # an annotation, as Python evaluates it
+    if isinstance(annotation, ast.Name) and annotation.id in source.names:
+        return source.names[annotation.id]
+    if isinstance(annotation, ast.Subscript) and isinstance(annotation.slice, ast.Tuple):
+        return tuple[tuple(_annotated(source, one) for one in annotation.slice.elts)]  # type: ignore[misc]
+    raise SubsetError(source, annotation, f"'{ast.unparse(annotation)}' is no type of a kernel")
 
 
 class _Body:

@@ -5,7 +5,8 @@ keeps no float in a register, so that a sum and its rounding error would cost te
 """
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import fields, is_dataclass, replace
+from dataclasses import fields, replace
+from functools import cache
 from itertools import islice
 from typing import Any
 
@@ -136,45 +137,45 @@ def _fits(function: tree.Function) -> bool:
     return _size(body) <= LARGEST and not any(map(_returns_or_loops, rest))
 
 
+@cache
+def _named(kind: type) -> tuple[str, ...]:
+    """Return the fields of a kind of node."""
+    return tuple(one.name for one in fields(kind))
+
+
 def _changed(one: Any, change: Callable[[tree.Expression], tree.Expression]) -> Any:
     """Return a node with its direct expressions changed."""
-    update = {}
-    for part in fields(one):
-        value = getattr(one, part.name)
-        if isinstance(value, tree.Expression):
-            update[part.name] = change(value)
-    return replace(one, **update) if update else one
+    values = [getattr(one, name) for name in _named(type(one))]
+    if not any(isinstance(value, tree.Expression) for value in values):
+        return one
+    return type(one)(*(change(v) if isinstance(v, tree.Expression) else v for v in values))
 
 
 def _renamed(one: Any, names: dict[str, str]) -> Any:
     """Return a copy of a statement or expression with other variables."""
+    if isinstance(one, list | tuple):
+        return [_renamed(inner, names) for inner in one]
+    if not isinstance(one, tree.Expression | tree.Statement):
+        return one
     if isinstance(one, tree.Local):
         return tree.Local(one.kind, names[one.name])
     if isinstance(one, tree.Assign):
-        values = [_renamed(value, names) for value in one.values]
-        return tree.Assign([names[name] for name in one.names], values)
-    if isinstance(one, tree.Function) or not is_dataclass(one):
-        return one
-    update = {}
-    for part in fields(one):
-        value = getattr(one, part.name)
-        if isinstance(value, list | tuple) and part.name != "kind":
-            update[part.name] = [_renamed(inner, names) for inner in value]
-        elif is_dataclass(value) and not isinstance(value, type):
-            update[part.name] = _renamed(value, names)
-    return replace(one, **update)  # type: ignore[type-var]
+        return tree.Assign([names[name] for name in one.names], _renamed(one.values, names))
+    if isinstance(one, tree.Expression):
+        parts = (getattr(one, name) for name in _named(type(one))[1:])
+        return type(one)(one.kind, *(_renamed(part, names) for part in parts))
+    return type(one)(*(_renamed(getattr(one, name), names) for name in _named(type(one))))
 
 
 def _parts(one: Any) -> Iterable[Any]:
     """Yield a node and all within it."""
-    yield one
-    if isinstance(one, tree.Function) or not is_dataclass(one):
-        return
-    for part in fields(one):
-        value = getattr(one, part.name)
-        for inner in value if isinstance(value, list | tuple) else (value,):
-            if is_dataclass(inner) and not isinstance(inner, type):
-                yield from _parts(inner)
+    if isinstance(one, list | tuple):
+        for inner in one:
+            yield from _parts(inner)
+    elif isinstance(one, tree.Expression | tree.Statement):
+        yield one
+        for name in _named(type(one)):
+            yield from _parts(getattr(one, name))
 
 
 def _size(body: Sequence[tree.Statement]) -> int:

@@ -67,8 +67,9 @@ def source_of(function: Callable[..., Any]) -> Source:
     """
     if function not in _read:
         tree, first = _standing(function) or _anywhere(function)
-        free = inspect.getclosurevars(function).nonlocals
-        names = {**vars(builtins), **function.__globals__, **free}
+        held = (cell.cell_contents for cell in function.__closure__ or ())
+        free = dict(zip(function.__code__.co_freevars, held, strict=True))
+        names = ChainMap(free, function.__globals__, vars(builtins))
         file = inspect.getsourcefile(function) or "?"
         _read[function] = Source(tree, names, file, first)
     return _read[function]

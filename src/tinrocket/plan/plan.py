@@ -1,8 +1,10 @@
 """A plan: where everything of a scenario lies, and what moves it."""
 
+import gc
 import math
 import weakref
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -159,6 +161,10 @@ class Plan:
         SubsetError
             If a rule of the user's leaves the subset.
         """
+        with collector_paused():
+            return self._printed()
+
+    def _printed(self) -> str:
         checker = Checker()
         names: dict[str, Any] = {}
         for name, value in self.names.items():
@@ -189,6 +195,22 @@ def _described(value: Any) -> str:
         place, index = value if isinstance(value, tuple) else (value, 0)
         return f"{place.kind.__name__} {place.cell} {index} {getattr(place.kind, 'fields', '')}"
     return f"{getattr(value, '__module__', '')} {getattr(value, '__qualname__', value)}"
+
+
+@contextmanager
+def collector_paused() -> Iterator[None]:
+    """Let nobody look for reference cycles meanwhile.
+
+    Making trees sets the collector off, which then goes through all that pandas has loaded: that
+    took longer than checking and printing.
+    """
+    runs = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if runs:
+            gc.enable()
 
 
 class _Handle:

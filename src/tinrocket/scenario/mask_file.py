@@ -2,8 +2,6 @@
 
 from pathlib import Path
 
-from PIL import Image, UnidentifiedImageError
-
 from tinrocket.errors import FileError
 from tinrocket.scenario.shapes import Mask
 
@@ -32,6 +30,8 @@ def read_mask(path: Path | str, scale: float = 1.0, *, turns: bool = False) -> M
     ScenarioError
         If no pixel of it can be hit.
     """
+    from PIL import Image, UnidentifiedImageError  # noqa: PLC0415  # few scenarios have masks
+
     try:
         with Image.open(path) as picture:
             clear = picture.has_transparency_data
