@@ -5,8 +5,7 @@ keeps no float in a register, so that a sum and its rounding error would cost te
 """
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import fields, replace
-from functools import cache
+from dataclasses import replace
 from itertools import islice
 from typing import Any
 
@@ -137,10 +136,10 @@ def _fits(function: tree.Function) -> bool:
     return _size(body) <= LARGEST and not any(map(_returns_or_loops, rest))
 
 
-@cache
-def _named(kind: type) -> tuple[str, ...]:
-    """Return the fields of a kind of node."""
-    return tuple(one.name for one in fields(kind))
+def _named(kind: Any) -> Sequence[str]:
+    """Return the fields of a kind of node, in their order."""
+    names: Sequence[str] = kind.__match_args__
+    return names
 
 
 def _changed(one: Any, change: Callable[[tree.Expression], tree.Expression]) -> Any:
