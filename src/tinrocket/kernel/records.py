@@ -116,10 +116,16 @@ def _access(kind: type, cell: int) -> Any:
             self._cells.ints[2 * (self._at + cell)] = value
 
         return property(get_int, set_int)
+    if kind is bool:
+
+        def get_bool(self: Record) -> bool:
+            return self._cells.ints[2 * (self._at + cell)] != 0
+
+        return property(get_bool)
     if issubclass(kind, Pointer):
 
         def get_place(self: Record) -> Pointer:
             return kind(self._cells, self._cells.ints[2 * (self._at + cell)] // CELL)
 
         return property(get_place)
-    raise TypeError(f"a field is a float, an int or a record, not {kind.__name__}")
+    raise TypeError(f"a field is a float, an int, a bool or a record, not {kind.__name__}")

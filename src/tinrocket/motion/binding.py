@@ -61,7 +61,8 @@ Argument = Number | Listened | FieldOf | IsThere | Chances | float | bool
 class Step:
     """A kernel with what it takes.
 
-    Parameters called `world`, `body`, `rule`, `memory` and `gathered` are given by the plan.
+    Parameters called `world`, `body`, `rule`, `memory` and `gathered` are given by the plan.  A
+    kernel with many numbers takes them as fields of one parameter called `own`.
     """
 
     kernel: Callable[..., Any]

@@ -6,7 +6,7 @@ from tinrocket.kernel.intrinsics import floor
 from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import Body, Wall
-from tinrocket.motion.events import EDGE, note
+from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.world import Arrival, World
 
 OPEN: Final = 0
@@ -175,12 +175,8 @@ def note_side(world: World, body: Body, side: int, hits: float, arrival: Arrival
     along = along_x if side <= X_HIGH else along_y
     behind = bound_of(body, side) - (x0 if side <= X_HIGH else y0)
     fraction = min(max(behind / along, 0.0), 1.0) if along != 0.0 else 0.0
-    event = note(world, EDGE, body.index, side)
-    event.fraction = fraction
-    event.count = hits
-    event.x = x0 + fraction * along_x
-    event.y = y0 + fraction * along_y
-    event.speed = hypot(arrival.vx, arrival.vy)
+    event, speed = note(world, EDGE, body.index, side), hypot(arrival.vx, arrival.vy)
+    place(event, fraction, hits, x0 + fraction * along_x, y0 + fraction * along_y, speed)
     if body.walls[side].kind == REMOVE:
         body.alive = 0.0
 

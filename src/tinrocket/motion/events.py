@@ -45,30 +45,27 @@ def note(world: World, kind: int, craft: int, cause: int) -> Event:
 
 
 @kernel
-def note_body(world: World, kind: int, body: Body, fraction: float) -> Event:
-    """Return a new event where a craft is."""
-    event = note(world, kind, body.index, -1)
+def place(event: Event, fraction: float, count: float, x: float, y: float, speed: float) -> None:
+    """Say when within the step an event happened, how often, where, and at what speed."""
     event.fraction = fraction
-    event.x = body.x
-    event.y = body.y
-    event.speed = hypot(body.vx, body.vy)
-    return event
+    event.count = count
+    event.x = x
+    event.y = y
+    event.speed = speed
+
+
+@kernel
+def note_body(world: World, kind: int, body: Body, fraction: float) -> None:
+    """Write down that something happened where a craft is."""
+    speed = hypot(body.vx, body.vy)
+    place(note(world, kind, body.index, -1), fraction, 1.0, body.x, body.y, speed)
 
 
 @kernel
 def note_rule(world: World, body: Body, rule: int, began: float, missed: float) -> None:
     """Write down how much a rule began at the start of the step, and what found no room."""
+    speed = hypot(body.vx, body.vy)
     if began > 0.0:
-        event = note(world, RULE, body.index, rule)
-        event.fraction = 0.0
-        event.count = began
-        event.x = body.x
-        event.y = body.y
-        event.speed = hypot(body.vx, body.vy)
+        place(note(world, RULE, body.index, rule), 0.0, began, body.x, body.y, speed)
     if missed > 0.0:
-        event = note(world, NO_ROOM_FOR_RULE, body.index, rule)
-        event.fraction = 0.0
-        event.count = missed
-        event.x = body.x
-        event.y = body.y
-        event.speed = hypot(body.vx, body.vy)
+        place(note(world, NO_ROOM_FOR_RULE, body.index, rule), 0.0, missed, body.x, body.y, speed)

@@ -19,6 +19,10 @@ CLOCK = ("now", "count", "dt")
 """Fields of the world that are variables in a step."""
 
 
+OWN = "own"
+"""The parameter whose fields are a rule's numbers and choices, each given by its name."""
+
+
 class Names:
     """Names in use in one composed function, and what its global names stand for."""
 
@@ -69,7 +73,7 @@ class Inliner:
             What its results are given to.
         """
         source = source_of(kernel)
-        replaced = dict(given)
+        replaced = dict(given) | {OWN: ast.Name(OWN)}
         before: list[ast.stmt] = []
         for name in _assigned_in(kernel):
             fresh = ast.Name(self.names.new(name))
@@ -185,6 +189,8 @@ class _Replacer(ast.NodeTransformer):
                 return ast.Name(node.attr)
             if base.id == "world" and node.attr in CLOCK:
                 return ast.Name(node.attr)
+            if base.id == OWN:
+                return self.replaced[node.attr]
         return ast.Attribute(base, node.attr)
 
     def visit_Call(self, node: ast.Call) -> ast.expr:

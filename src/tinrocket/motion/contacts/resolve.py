@@ -23,7 +23,7 @@ from tinrocket.motion.contacts.tables import (
     Contact,
     Pair,
 )
-from tinrocket.motion.events import CONTACT, HARD_CONTACT, note
+from tinrocket.motion.events import CONTACT, HARD_CONTACT, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.stage.tables import score
 from tinrocket.motion.world import World
@@ -176,10 +176,7 @@ def handle_contact(world: World, n: int, nx: float, ny: float, room: float) -> N
     if not solid:
         contacts.status[pair.group].touching = 1
     event = note(world, HARD_CONTACT if hard else CONTACT, pair.one, pair.contact)
-    event.fraction = path.at
-    event.x = x
-    event.y = y
-    event.speed = hypot(vx - wx, vy - wy)
+    place(event, path.at, 1.0, x, y, hypot(vx - wx, vy - wy))
     event.other = pair.other
     event.gap = float(n)  # the pair, until the step is over
     event.normal = atan2(ny, nx)

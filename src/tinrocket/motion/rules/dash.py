@@ -70,6 +70,21 @@ def afterwards(
     return vx, vy
 
 
+class DashNumbers(Record):
+    """Of one dash."""
+
+    speed: float
+    adds: bool
+    along: int
+    duration: float
+    counted: bool
+    cooldown: float
+    cooldown_counted: bool
+    release: bool
+    way: int
+    exact: bool
+
+
 @kernel
 def dash(
     world: World,
@@ -79,16 +94,7 @@ def dash(
     action: float,
     input_x: float,
     input_y: float,
-    speed: float,
-    adds: bool,
-    along: int,
-    duration: float,
-    counted: bool,
-    cooldown: float,
-    cooldown_counted: bool,
-    release: bool,
-    way: int,
-    exact: bool,
+    own: DashNumbers,
 ) -> None:
     """Begin, hold or end a dash.
 
@@ -97,37 +103,37 @@ def dash(
     end a time s into the step ends there: the craft is put forward by (v - w) s, w being
     the velocity after it, so that the move that follows adds up to v s + w (dt - s).
     """
-    moment = moment_of(world, counted)
+    moment = moment_of(world, own.counted)
     running = not is_over(memory.until, moment)
     if memory.on != 0.0 and not running:
         memory.on = 0.0
-        body.vx, body.vy = afterwards(memory, way, adds, speed, body.vx, body.vy)
-    patient = moment_of(world, cooldown_counted)
+        body.vx, body.vy = afterwards(memory, own.way, own.adds, own.speed, body.vx, body.vy)
+    patient = moment_of(world, own.cooldown_counted)
     if action != 0.0 and memory.held == 0.0 and is_over(memory.ready, patient) and not running:
-        along_x, along_y = direction(memory, body.heading, along, input_x, input_y)
+        along_x, along_y = direction(memory, body.heading, own.along, input_x, input_y)
         memory.along_x = along_x
         memory.along_y = along_y
         memory.before_vx = body.vx
         memory.before_vy = body.vy
-        memory.until = after(moment, duration)
-        memory.ready = after(patient, cooldown)
-        memory.held = 1.0 if release else 0.0
-        running = duration > 0.0
+        memory.until = after(moment, own.duration)
+        memory.ready = after(patient, own.cooldown)
+        memory.held = 1.0 if own.release else 0.0
+        running = own.duration > 0.0
         memory.on = 1.0 if running else 0.0
-        if adds:
-            body.vx += along_x * speed
-            body.vy += along_y * speed
+        if own.adds:
+            body.vx += along_x * own.speed
+            body.vy += along_y * own.speed
         else:
-            body.vx = along_x * speed
-            body.vy = along_y * speed
+            body.vx = along_x * own.speed
+            body.vy = along_y * own.speed
         note_rule(world, body, rule, 1.0, 0.0)
-    elif running and not adds:
-        body.vx = memory.along_x * speed
-        body.vy = memory.along_y * speed
-    if exact and not counted and running:
+    elif running and not own.adds:
+        body.vx = memory.along_x * own.speed
+        body.vy = memory.along_y * own.speed
+    if own.exact and not own.counted and running:
         left = memory.until + SOON - world.now
         if left < world.dt - SOON:
-            after_vx, after_vy = afterwards(memory, way, adds, speed, body.vx, body.vy)
+            after_vx, after_vy = afterwards(memory, own.way, own.adds, own.speed, body.vx, body.vy)
             body.x += (body.vx - after_vx) * left
             body.y += (body.vy - after_vy) * left
             body.vx = after_vx

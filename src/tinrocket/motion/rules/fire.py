@@ -61,6 +61,26 @@ def astray(memory: Firing, heading: float, spread: float, chances: Floats, count
     return turned
 
 
+class FireNumbers(Record):
+    """Of one gun."""
+
+    speed: float
+    cooldown: float
+    counted: bool
+    carries: bool
+    inherit: float
+    muzzle_x: float
+    muzzle_y: float
+    pointing: float
+    spread: float
+    chances_count: int
+    shots: int
+    exact: bool
+    pool: int
+    pool_size: int
+    look: float
+
+
 @kernel
 def fire(
     world: World,
@@ -68,22 +88,8 @@ def fire(
     memory: Firing,
     rule: int,
     action: float,
-    speed: float,
-    cooldown: float,
-    counted: bool,
-    carries: bool,
-    inherit: float,
-    muzzle_x: float,
-    muzzle_y: float,
-    pointing: float,
-    spread: float,
     chances: Floats,
-    chances_count: int,
-    shots: int,
-    exact: bool,
-    pool: int,
-    pool_size: int,
-    look: float,
+    own: FireNumbers,
 ) -> None:
     """Let shots appear that are due in this step.
 
@@ -91,36 +97,36 @@ def fire(
     With a `look` there are no shots: how far is looked along the heading.
     """
     if action != 0.0:
-        moment = moment_of(world, counted)
-        cos_p, sin_p = sincos(body.heading + pointing)
-        out_x = body.x + muzzle_x * cos_p - muzzle_y * sin_p
-        out_y = body.y + muzzle_x * sin_p + muzzle_y * cos_p
+        moment = moment_of(world, own.counted)
+        cos_p, sin_p = sincos(body.heading + own.pointing)
+        out_x = body.x + own.muzzle_x * cos_p - own.muzzle_y * sin_p
+        out_y = body.y + own.muzzle_x * sin_p + own.muzzle_y * cos_p
         fired, refused = 0.0, 0.0
         for _ in range(MOST):
             if memory.ready > moment:
                 break
-            due = next_due(memory, moment, cooldown, carries)
+            due = next_due(memory, moment, own.cooldown, own.carries)
             late = 0.0
-            if exact and not counted:
+            if own.exact and not own.counted:
                 late = max(moment - due - SOON, 0.0)
-            if look > 0.0:
-                body.sight = look
+            if own.look > 0.0:
+                body.sight = own.look
                 fired += 1.0
             else:
-                for _shot in range(shots):
-                    turned = astray(memory, body.heading, spread, chances, chances_count)
+                for _shot in range(own.shots):
+                    turned = astray(memory, body.heading, own.spread, chances, own.chances_count)
                     along_x, along_y = sincos(turned)
-                    ux = speed * along_x + inherit * body.vx
-                    uy = speed * along_y + inherit * body.vy
-                    free = free_of(world.bodies[pool], pool_size)
+                    ux = own.speed * along_x + own.inherit * body.vx
+                    uy = own.speed * along_y + own.inherit * body.vy
+                    free = free_of(world.bodies[own.pool], own.pool_size)
                     if free < 0:
                         refused += 1.0
                     else:
                         fired += 1.0
-                        shot = world.bodies[pool + free]
+                        shot = world.bodies[own.pool + free]
                         enter(shot, out_x + ux * late, out_y + uy * late, ux, uy)
                         begin_life(shot, turned, world.now - late, world.count)
-            if cooldown == 0.0:
+            if own.cooldown == 0.0:
                 break
         if fired > 0.0 or refused > 0.0:
             unsettle(world)

@@ -17,6 +17,17 @@ class Flapping(Record):
     ready: float  # when the next may be
 
 
+class FlapNumbers(Record):
+    """Of one flap."""
+
+    speed: float
+    adds: bool
+    top: float
+    up: float
+    cooldown: float
+    counted: bool
+
+
 @kernel
 def flap(
     world: World,
@@ -24,23 +35,18 @@ def flap(
     memory: Flapping,
     rule: int,
     action: float,
-    speed: float,
-    adds: bool,
-    top: float,
-    up: float,
-    cooldown: float,
-    counted: bool,
+    own: FlapNumbers,
 ) -> None:
     """Set the rising speed to `speed`, or raise it by that if it `adds`; never above `top`.
 
     `up` is 1 where y grows upward, else -1.
     """
     if action != 0.0:
-        moment = moment_of(world, counted)
+        moment = moment_of(world, own.counted)
         if is_over(memory.ready, moment):
-            memory.ready = after(moment, cooldown)
-            rise = up * body.vy + speed if adds else speed
-            body.vy = up * min(rise, top)
+            memory.ready = after(moment, own.cooldown)
+            rise = own.up * body.vy + own.speed if own.adds else own.speed
+            body.vy = own.up * min(rise, own.top)
             note_rule(world, body, rule, 1.0, 0.0)
 
 

@@ -18,6 +18,21 @@ class Hopping(Record):
     speed: float  # upward
 
 
+class HopNumbers(Record):
+    """Of one hop."""
+
+    peak: float
+    rise: float
+    loss: float
+    step: float
+    duration: float
+    counted: bool
+    cooldown: float
+    cooldown_counted: bool
+    exact: bool
+    over_walls: bool
+
+
 @kernel
 def hop(
     world: World,
@@ -25,16 +40,7 @@ def hop(
     memory: Hopping,
     rule: int,
     action: float,
-    peak: float,
-    rise: float,
-    loss: float,
-    step: float,
-    duration: float,
-    counted: bool,
-    cooldown: float,
-    cooldown_counted: bool,
-    exact: bool,
-    over_walls: bool,
+    own: HopNumbers,
 ) -> None:
     """Leap to a given peak P and back within a given duration T.
 
@@ -42,24 +48,24 @@ def hop(
     v -= 8 P / T^2 step and z += v step; it ends when the ground is met or the time is over,
     whichever is first, and so returns exactly.
     """
-    moment = moment_of(world, counted)
-    patient = moment_of(world, cooldown_counted)
+    moment = moment_of(world, own.counted)
+    patient = moment_of(world, own.cooldown_counted)
     aloft = not is_over(memory.until, moment)
     if action != 0.0 and is_over(memory.ready, patient) and not aloft:
-        memory.until = after(moment, duration)
-        memory.ready = after(patient, cooldown)
-        memory.speed = rise
+        memory.until = after(moment, own.duration)
+        memory.ready = after(patient, own.cooldown)
+        memory.speed = own.rise
         aloft = True
         note_rule(world, body, rule, 1.0, 0.0)
     if aloft:
-        left = memory.until + SOON - moment - (1.0 if counted else world.dt)
-        if exact:
-            part = 1.0 - left / duration
-            body.height = 4.0 * peak * part * (1.0 - part)
+        left = memory.until + SOON - moment - (1.0 if own.counted else world.dt)
+        if own.exact:
+            part = 1.0 - left / own.duration
+            body.height = 4.0 * own.peak * part * (1.0 - part)
         else:
-            memory.speed -= loss
-            body.height += memory.speed * step
-        body.aloft = 1.0 if over_walls else 0.0
+            memory.speed -= own.loss
+            body.height += memory.speed * own.step
+        body.aloft = 1.0 if own.over_walls else 0.0
         if left <= SOON or body.height <= 0.0:
             memory.until = 0.0
             aloft = False

@@ -4,7 +4,7 @@ from typing import Final
 
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note
+from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
 from tinrocket.motion.stage.tables import CHANCES, Spawner, SpawnerPart
@@ -63,11 +63,8 @@ def send_part(
             enter(body, px, py, vx, vy)
             body.spin = start.spin
             begin_life(body, start.heading, world.now + world.dt - ahead, world.count + 1.0)
-    event = note(world, kind, craft, -1)
-    event.fraction = fraction_of(world, behind)
-    event.x = px
-    event.y = py
-    event.speed = hypot(vx, vy)
+    speed = hypot(vx, vy)
+    place(note(world, kind, craft, -1), fraction_of(world, behind), 1.0, px, py, speed)
 
 
 @kernel
