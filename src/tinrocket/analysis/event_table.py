@@ -26,7 +26,7 @@ def events_table(
 ) -> pd.DataFrame:
     """Return what was written down, and the taps that were lost, in order of time."""
     # a view meets the ends of the world in silence
-    seen = np.flatnonzero(events.craft < len(scenario.fleet))
+    seen = np.flatnonzero(events.craft < len(scenario.all_craft))
     rows = zip(
         *(
             column[seen].tolist()

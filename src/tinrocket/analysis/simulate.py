@@ -70,7 +70,7 @@ def simulate(
     seen, plan = sample_tape(scenario, pacing), plan_of(scenario)
     block, names = _block(scenario, pacing)
     recorded = slice(RECORDED, names.index("x_unwrapped"))
-    count = len(scenario.fleet)
+    count = len(scenario.all_craft)
     direct = pacing.one_step_a_frame and scenario.view is None
     # one block for all numbers, because pandas takes it as it is
     states = block[recorded]
@@ -95,7 +95,7 @@ def simulate(
         title=scenario.title,
         clock=clock.describe(),
         rate=clock.rate or (pacing.times.size - 1) / float(pacing.times[-1]),
-        bodies={craft.name: Body.of(scenario, craft) for craft in scenario.fleet},
+        bodies={craft.name: Body.of(scenario, craft) for craft in scenario.all_craft},
         obstacles=scenario.obstacle,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
     )
@@ -119,7 +119,7 @@ def paced(scenario: Scenario, clock: Clock) -> Pacing:
     else:
         rate = clock.rate or scenario.tuned_at
     steps = clock.step_rate or (1.0 / clock.part if clock.part else rate)
-    if scenario.duration * max(rate, steps) * len(scenario.fleet) > MOST_FRAMES:
+    if scenario.duration * max(rate, steps) * len(scenario.all_craft) > MOST_FRAMES:
         what = f"{rate:g} fps" if rate >= steps else f"{steps:g} steps per second"
         raise OptionError(
             f"{scenario.duration:g} s at {what} is too long to record; "
@@ -144,7 +144,7 @@ def _block(scenario: Scenario, pacing: Pacing) -> tuple[Floats, list[str]]:
     if scenario.view is not None:
         names += ["view_x", "view_y"]
     names += [ACTION + action for action in scenario.actions]
-    return np.empty((len(names), len(scenario.fleet), pacing.times.size)), names
+    return np.empty((len(names), len(scenario.all_craft), pacing.times.size)), names
 
 
 def _frames_table(
@@ -160,7 +160,7 @@ def _frames_table(
     column = dict(zip(names, block, strict=True))
     column["t"][:] = pacing.times
     for axis in AXES:
-        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.fleet]
+        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.all_craft]
         path = column[f"{axis}_unwrapped"]
         np.multiply(column[f"laps_{axis}"], np.array(periods)[:, None], out=path)
         path += column[axis]
@@ -182,7 +182,7 @@ def _frames_table(
         block.reshape(len(names), -1).T, numbered, columns=range(1, len(names) + 1), copy=False
     )
     owners = np.repeat(np.arange(count, dtype=np.min_scalar_type(-count)), length)
-    crafts = _labels(tuple(craft.name for craft in scenario.fleet))
+    crafts = _labels(tuple(craft.name for craft in scenario.all_craft))
     owned = pd.Categorical.from_codes(owners, crafts, validate=False)
     table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
     table.columns = _labels(("craft", *names))

@@ -39,7 +39,7 @@ def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> Ev
     if craft < 0:
         side = scenario.sides[cause] if kind == kinds.OVER and cause >= 0 else ""
         return EventLabel(STAGE_KINDS[kind], "", other=side)
-    one = scenario.fleet[craft]
+    one = scenario.all_craft[craft]
     if kind in STAGE_KINDS:
         return EventLabel(STAGE_KINDS[kind], one.name)
     if kind in CONTACTS:

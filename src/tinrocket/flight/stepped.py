@@ -151,7 +151,7 @@ class Flight:
         self._count(dt)
         _floats, whole = deck.events()
         wanted = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
-        seen = [row for row in whole[:, wanted].tolist() if row[1] < len(self.scenario.fleet)]
+        seen = [row for row in whole[:, wanted].tolist() if row[1] < len(self.scenario.all_craft)]
         return tuple(event_label(deck.plan, *numbers) for numbers in seen)
 
     def _count(self, dt: float) -> None:
@@ -180,7 +180,7 @@ class Flight:
         UnknownNameError
             If there is no such craft.
         """
-        names = [one.name for one in self.scenario.fleet]
+        names = [one.name for one in self.scenario.all_craft]
         if craft not in names:
             raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
         row = self._deck.bodies()[names.index(craft)]

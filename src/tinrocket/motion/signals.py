@@ -10,7 +10,7 @@ from typing import Any, Literal
 from tinrocket.kernel.intrinsics import sqrt
 from tinrocket.kernel.maths import pow, sign  # noqa: A004  # what it is called
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 
 When = Literal["held", "pressed", "released"]
 
@@ -130,7 +130,7 @@ def tilt_axes(
 @kernel
 def within(world: World, begins: float, ends: float) -> float:
     """Return 1 from a moment to just before another, by when the step begins, else 0."""
-    moment = world.now + SOON
+    moment = world.now + TIME_EPSILON
     return 1.0 if moment >= begins and moment < ends else 0.0
 
 

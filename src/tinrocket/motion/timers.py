@@ -1,10 +1,10 @@
 """Spans of time and cooldowns: the one way in which anything waits.
 
-A moment that is waited for is kept early by SOON, so that it can be compared as it is.
+A moment that is waited for is kept early by TIME_EPSILON, so that it can be compared as it is.
 """
 
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 
 
 @kernel
@@ -16,7 +16,7 @@ def moment_of(world: World, counted: bool) -> float:
 @kernel
 def after(moment: float, span: float) -> float:
     """Return when a span that begins at a moment is over."""
-    return moment + span - SOON
+    return moment + span - TIME_EPSILON
 
 
 @kernel

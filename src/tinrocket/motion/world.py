@@ -7,7 +7,7 @@ from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.tables import Contacts
 from tinrocket.motion.stage.tables import Stage
 
-SOON: Final = 1e-9
+TIME_EPSILON: Final = 1e-9
 """Moments closer than this are the same, in units of time and in steps."""
 
 

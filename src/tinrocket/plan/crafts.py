@@ -34,7 +34,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
         middle, carrier = (0.0, 0.0), -1
         if craft.within == "view" and scenario.view is not None:
             middle = scenario.view.width / 2, scenario.view.height / 2
-            carrier = len(scenario.fleet)
+            carrier = len(scenario.all_craft)
         sides = _sides(scenario.arena_of(craft), reach, middle)
         for member in craft.members:
             fields = start_fields(member.start, context)
@@ -91,7 +91,7 @@ def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> 
     """Write where a view begins and how far it may go: it is a craft that follows."""
     view, arena = scenario.view, scenario.arena
     assert view is not None
-    start = next(one.start for one in scenario.fleet if one.name == view.follow)
+    start = next(one.start for one in scenario.all_craft if one.name == view.follow)
     sizes = ((start.x, view.width, arena.width), (start.y, view.height, arena.height))
     sides: list[tuple[int, float, float]] = []
     for axis, (begin, seen, whole) in zip(AXES, sizes, strict=True):
@@ -114,4 +114,4 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     target = context.target(view.follow)
     step = followed(view.axis, target, eased(view, paced), math.inf, paced)
     rule = BoundRule(Follow(target=view.follow), Bound((step,)), ())
-    return Entry(("view",), len(scenario.fleet), 1, (rule,), False, ((rule,),))
+    return Entry(("view",), len(scenario.all_craft), 1, (rule,), False, ((rule,),))

@@ -109,7 +109,7 @@ def _shape(one: Argument) -> object:
 def context_of(scenario: Scenario, craft: Craft | None) -> Context:
     """Return what bindings of a craft may ask."""
     heading = Heading.of(scenario.arena)
-    index = {one.name: number for number, one in enumerate(scenario.fleet)}
+    index = {one.name: number for number, one in enumerate(scenario.all_craft)}
     per_frame = scenario.units == "per_frame"
     return Context(
         timing=scenario.timing,

@@ -23,10 +23,11 @@ from tinrocket.motion.stage.intervals import MOST
 from tinrocket.motion.world import Arrival, Scaled, World
 from tinrocket.plan import batch
 from tinrocket.plan.compose import Composed, Composer, NumberPlace, Structure
+from tinrocket.plan.contact_tables import body_names, contact_tables
 from tinrocket.plan.crafts import bodies_of, view_entry
 from tinrocket.plan.entries import Entry, context_of, entries
 from tinrocket.plan.memory import Layout, Place
-from tinrocket.plan.tables import body_names, contact_tables, has_stage, stage_tables
+from tinrocket.plan.stage_tables import has_stage, stage_tables
 from tinrocket.plan.user_rules import described, in_subset
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft

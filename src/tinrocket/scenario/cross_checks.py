@@ -95,7 +95,7 @@ def _size_of(craft: Craft) -> str:
 
 
 def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
-    names = [other.name for other in scenario.fleet]
+    names = [other.name for other in scenario.all_craft]
     target = rule.heads_for
     if target == craft.name:
         yield f"'{target}' would head for itself; name another craft or a pointer"
@@ -137,10 +137,10 @@ def _closed_form(craft: Craft) -> Iterator[str]:
 
 
 def _contacts(scenario: Scenario) -> Iterator[str]:
-    moving = [name for craft in scenario.fleet for name in (craft.name, *craft.groups)]
+    moving = [name for craft in scenario.all_craft for name in (craft.name, *craft.groups)]
     still = [name for one in scenario.obstacle for name in (one.name, *one.groups)]
     counts = Counter(
-        [*(craft.name for craft in scenario.fleet), *(o.name for o in scenario.obstacle)]
+        [*(craft.name for craft in scenario.all_craft), *(o.name for o in scenario.obstacle)]
     )
     for one in scenario.obstacle:
         if counts[one.name] > 1:
@@ -154,7 +154,7 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
             hint = nearest(second, [*moving, *still])
             yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
         if contact.find == "sight":
-            eyes = [c for c in scenario.fleet if first in (c.name, *c.groups)]
+            eyes = [c for c in scenario.all_craft if first in (c.name, *c.groups)]
             if not any(isinstance(r, Fire) and r.range for c in eyes for r in c.rules):
                 yield (
                     f"contact#{number}.find: '{first}' has no rule 'fire' with a 'range', "

@@ -66,14 +66,14 @@ class Scenario(Model):
         return tuple(dict.fromkeys((*listened, *tilted)))
 
     @cached_property
-    def fleet(self) -> tuple[Craft, ...]:
+    def all_craft(self) -> tuple[Craft, ...]:
         """Every craft, with each of a pool or grid by itself, in the order of the file."""
         return tuple(member for craft in self.craft for member in craft.members)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """Return a copy that does not keep the fleet of the one it is made from."""
         copy = super().model_copy(update=update, deep=deep)
-        copy.__dict__.pop("fleet", None)
+        copy.__dict__.pop("all_craft", None)
         return copy
 
     @property

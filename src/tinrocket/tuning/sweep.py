@@ -65,7 +65,7 @@ def sweep(
             f"use compare, which flies it in plain Python"
         )
     count = math.prod(len(values) for values in vary.values())
-    if count * len(scenario.fleet) > MOST_STATES:
+    if count * len(scenario.all_craft) > MOST_STATES:
         raise OptionError(
             f"{count:,} combinations are too many to keep; at most {MOST_STATES:,} states "
             f"of all craft together: sweep in parts"
@@ -77,23 +77,23 @@ def sweep(
     inputs = sample_tape(scenario, pacing).columns(plan.raw)
     states, failed = fly_variants(plan, varied, count, pacing, inputs, threads, progress)
     states[failed >= 0] = np.nan
-    return _table(plan, columns, states[:, : len(scenario.fleet)], failed < 0)
+    return _table(plan, columns, states[:, : len(scenario.all_craft)], failed < 0)
 
 
 def _table(
     plan: Plan, columns: dict[str, np.ndarray], states: np.ndarray, finite: np.ndarray
 ) -> pd.DataFrame:
     scenario = plan.scenario
-    number = len(scenario.fleet)
+    number = len(scenario.all_craft)
     data: dict[str, object] = {path: np.repeat(one, number) for path, one in columns.items()}
     flat = states.reshape(-1, Body.size)
     field = {name: flat[:, cell] for name, cell in Body.offsets.items()}
-    names = [craft.name for craft in scenario.fleet]
+    names = [craft.name for craft in scenario.all_craft]
     codes = np.tile(np.arange(number), len(states))
     data["craft"] = pd.Categorical.from_codes(codes, pd.Index(names))
     for axis in AXES:
         data[axis] = field[axis]
-        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.fleet]
+        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.all_craft]
         data[f"{axis}_unwrapped"] = field[axis] + field[f"laps_{axis}"] * np.tile(
             periods, len(states)
         )

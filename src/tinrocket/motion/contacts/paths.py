@@ -4,7 +4,7 @@ from tinrocket.kernel.maths import sincos
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import gap
 from tinrocket.motion.contacts.tables import Pair, Part, Path, Point
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 
 
 @kernel
@@ -47,7 +47,7 @@ def begin_paths(world: World) -> None:
         path.way_x = 0.0
         path.way_y = 0.0
         path.pace = 0.0
-        safe = world.now < body.born + body.safe - SOON
+        safe = world.now < body.born + body.safe - TIME_EPSILON
         path.there = 0 if safe or body.alive == 0.0 or body.aloft != 0.0 else 1
         if body.alive > 0.0:
             vx, vy = body.vx, body.vy

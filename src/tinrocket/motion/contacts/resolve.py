@@ -72,7 +72,7 @@ def split(world: World, pair: Pair) -> None:
 
 
 @kernel
-def thrown_back(
+def bounced_velocity(
     world: World, pair: Pair, nx: float, ny: float, wx: float, wy: float
 ) -> tuple[float, float]:
     """Return the velocity after a bounce off the other body, which moves at (wx, wy)."""
@@ -149,7 +149,7 @@ def resolve(world: World, pair: Pair, nx: float, ny: float) -> bool:
             vx, vy = blocked(body.vx - wx, body.vy - wy, nx, ny)
             vx, vy = vx + wx, vy + wy
         else:
-            vx, vy = thrown_back(world, pair, nx, ny, wx, wy)
+            vx, vy = bounced_velocity(world, pair, nx, ny, wx, wy)
         body.vx = vx
         body.vy = vy
         path = contacts.paths[pair.one]

@@ -10,7 +10,7 @@ from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import note_rule
 from tinrocket.motion.timers import after, is_over, moment_of
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 from tinrocket.scenario import rules
 
 ALONG: Final = {"heading": 0, "input": 1, "last": 2}
@@ -131,8 +131,8 @@ def dash(
         body.vx = memory.along_x * own.speed
         body.vy = memory.along_y * own.speed
     if own.exact and not own.counted and running:
-        left = memory.until + SOON - world.now
-        if left < world.dt - SOON:
+        left = memory.until + TIME_EPSILON - world.now
+        if left < world.dt - TIME_EPSILON:
             after_vx, after_vy = afterwards(memory, own.way, own.adds, own.speed, body.vx, body.vy)
             body.x += (body.vx - after_vx) * left
             body.y += (body.vy - after_vy) * left

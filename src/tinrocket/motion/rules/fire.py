@@ -11,7 +11,7 @@ from tinrocket.motion.contacts.clearance import unsettle
 from tinrocket.motion.events import note_rule
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.timers import moment_of
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 from tinrocket.scenario import rules
 
 MOST = 1000
@@ -45,7 +45,7 @@ def next_due(memory: Firing, moment: float, cooldown: float, carries: bool) -> f
     """
     due = memory.ready
     if memory.held == 0.0 or not carries:
-        due = moment - SOON
+        due = moment - TIME_EPSILON
     memory.ready = due + cooldown
     memory.held = 1.0
     return due
@@ -108,7 +108,7 @@ def fire(
             due = next_due(memory, moment, own.cooldown, own.carries)
             late = 0.0
             if own.exact and not own.counted:
-                late = max(moment - due - SOON, 0.0)
+                late = max(moment - due - TIME_EPSILON, 0.0)
             if own.look > 0.0:
                 body.sight = own.look
                 fired += 1.0

@@ -6,7 +6,7 @@ from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import note_rule
 from tinrocket.motion.timers import after, is_over, moment_of
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 from tinrocket.scenario import rules
 
 
@@ -58,7 +58,7 @@ def hop(
         aloft = True
         note_rule(world, body, rule, 1.0, 0.0)
     if aloft:
-        left = memory.until + SOON - moment - (1.0 if own.counted else world.dt)
+        left = memory.until + TIME_EPSILON - moment - (1.0 if own.counted else world.dt)
         if own.exact:
             part = 1.0 - left / own.duration
             body.height = 4.0 * own.peak * part * (1.0 - part)
@@ -66,7 +66,7 @@ def hop(
             memory.speed -= own.loss
             body.height += memory.speed * own.step
         body.aloft = 1.0 if own.over_walls else 0.0
-        if left <= SOON or body.height <= 0.0:
+        if left <= TIME_EPSILON or body.height <= 0.0:
             memory.until = 0.0
             aloft = False
     if not aloft:

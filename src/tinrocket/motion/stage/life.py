@@ -4,7 +4,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import EXPIRE, RESPAWN, note_body
 from tinrocket.motion.stage.tables import Life
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 
 
 @kernel
@@ -36,7 +36,7 @@ def expire(world: World, life: Life, body: Body) -> None:
     fraction = left / world.dt if world.dt > 0.0 else 1.0
     if life.lifetime_counted != 0:
         fraction = body.born_count + life.lifetime - world.count
-    if fraction <= 1.0 + SOON:
+    if fraction <= 1.0 + TIME_EPSILON:
         body.alive = 0.0
         note_body(world, EXPIRE, body, min(max(fraction, 0.0), 1.0))
 
@@ -50,7 +50,7 @@ def come_back(world: World, life: Life, body: Body) -> None:
     elif life.gone == 0:
         life.gone = 1
         life.died = ends
-    waited = life.gone != 0 and ends - life.died >= life.respawn - SOON
+    waited = life.gone != 0 and ends - life.died >= life.respawn - TIME_EPSILON
     if waited and life.respawns < life.respawn_times:
         put_back(world, body.index)
         if life.respawn_elsewhere != 0:

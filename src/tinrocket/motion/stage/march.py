@@ -4,7 +4,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.events import REVERSE, STRIDE, note_body
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
 from tinrocket.motion.stage.tables import March
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 
 
 @kernel
@@ -18,8 +18,8 @@ def survey(world: World, march: March, way: float) -> tuple[int, float, bool]:
         else:
             leader = body.index if leader < 0 else leader
             ahead = body.x + way
-            past_high = way > 0.0 and ahead > march.most_x + SOON
-            past_low = way < 0.0 and ahead < march.least_x - SOON
+            past_high = way > 0.0 and ahead > march.most_x + TIME_EPSILON
+            past_low = way < 0.0 and ahead < march.least_x - TIME_EPSILON
             turns = turns or past_high or past_low
     return leader, gone, turns
 
@@ -41,7 +41,7 @@ def march_on(world: World) -> None:
         march = world.stage.marches[number]
         for _ in range(MOST):
             late = overdue(world, march.interval)
-            if late < -SOON:
+            if late < -TIME_EPSILON:
                 break
             way = -march.step if march.turned != 0 else march.step
             leader, gone, turns = survey(world, march, way)

@@ -5,8 +5,8 @@ from tinrocket.motion.contacts.clearance import unsettle
 from tinrocket.motion.stage.life import leave_and_return
 from tinrocket.motion.stage.march import march_on
 from tinrocket.motion.stage.rounds import judge, resume
-from tinrocket.motion.stage.send import send
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.stage.spawn import spawn
+from tinrocket.motion.world import TIME_EPSILON, World
 
 
 @kernel
@@ -22,10 +22,10 @@ def conduct(world: World) -> None:
     if stage.is_over != 0:
         return
     if stage.pause_ends != 0.0:
-        if world.now + world.dt >= stage.pause_ends - SOON:
+        if world.now + world.dt >= stage.pause_ends - TIME_EPSILON:
             resume(world)
         return
     leave_and_return(world)
-    send(world)
+    spawn(world)
     march_on(world)
     judge(world)

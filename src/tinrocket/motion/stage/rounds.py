@@ -6,7 +6,7 @@ from tinrocket.motion.body import PAUSED
 from tinrocket.motion.events import LIFE, OVER, ROUND, note
 from tinrocket.motion.stage.life import put_back
 from tinrocket.motion.stage.tables import Stage
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 
 
 @kernel
@@ -102,7 +102,7 @@ def judge(world: World) -> None:
         lost = life_is_lost(world)
         over = over or (lost and stage.lives_lost >= stage.lives_given)
     limit = stage.time_limit + stage.paused_for - world.now
-    if not over and stage.time_limit > 0.0 and limit <= world.dt + SOON:
+    if not over and stage.time_limit > 0.0 and limit <= world.dt + TIME_EPSILON:
         winner = leading(stage)
         over = True
         fraction = min(max(limit / world.dt, 0.0), 1.0) if world.dt > 0.0 else 1.0

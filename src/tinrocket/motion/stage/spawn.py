@@ -8,7 +8,7 @@ from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
 from tinrocket.motion.stage.tables import CHANCES, Spawner, SpawnerPart
-from tinrocket.motion.world import SOON, World
+from tinrocket.motion.world import TIME_EPSILON, World
 
 TRIES: Final = 16
 """Random places that a spawner tries before it finds none."""
@@ -42,7 +42,7 @@ def find_place(world: World, spawner: Spawner) -> tuple[bool, float, float]:
 
 
 @kernel
-def send_part(
+def spawn_part(
     world: World, spawner: Spawner, part: SpawnerPart, found: bool, x: float, y: float, late: float
 ) -> None:
     """Let one of what a spawner sends appear, if there is room; write down what came of it."""
@@ -68,17 +68,17 @@ def send_part(
 
 
 @kernel
-def send(world: World) -> None:
+def spawn(world: World) -> None:
     """Let everything appear that a spawner is due to send by the end of the step."""
     for number in range(world.stage.spawner_count):
         spawner = world.stage.spawners[number]
         for _ in range(MOST):
             late = overdue(world, spawner.interval)
-            if late < -SOON:
+            if late < -TIME_EPSILON:
                 break
             every = prolong(world, spawner.interval, 0.0)
             found, x, y = find_place(world, spawner)
             for n in range(spawner.first_part, spawner.past_part):
-                send_part(world, spawner, world.stage.parts[n], found, x, y, late)
+                spawn_part(world, spawner, world.stage.parts[n], found, x, y, late)
             if every <= 0.0:
                 break
