@@ -1,6 +1,7 @@
 """Many flights of one plan, with other numbers each, over all cores."""
 
 import os
+import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 
@@ -18,8 +19,8 @@ from tinrocket.plan.varying import Cells
 Floats = NDArray[np.float64]
 Progress = Callable[[int, int], None]
 
-STEPS_A_CALL = 2_000_000
-"""Steps of all variants of one call, so that an interrupt is heard soon."""
+SECONDS_A_CALL = 0.1
+"""How long a call may take, so that an interrupt is heard soon, unless one variant takes longer."""
 MOST_VARIANTS = 256
 """Variants of one call; results do not depend on it."""
 
@@ -52,26 +53,28 @@ def fly_variants(
         Shape (count, C, fields), after the last step.  Shape (count,): the craft whose
         numbers blew up, or -1.
     """
-    size = max(min(STEPS_A_CALL // max(pacing.steps.size * plan.crafts, 1), MOST_VARIANTS), 1)
     columns = np.empty((count, len(varied)))
     for index, one in enumerate(varied):
         columns[:, index] = one.values
     states = np.empty((count, plan.crafts, Body.size))
     failed = np.empty(count, np.int32)
-    plan.module()  # compiled once, not once in each thread
 
-    def fly_some(deck: "_BatchDeck", first: int) -> int:
+    def fly_some(deck: "_BatchDeck", first: int, size: int) -> int:
         chunk = slice(first, first + size)
         deck.fly_batch(columns[chunk], states[chunk], failed[chunk])
         return len(columns[chunk])
 
-    def decks() -> "_BatchDeck":
-        return _BatchDeck(plan, varied, size, pacing, inputs)
+    def make() -> "_BatchDeck":
+        return _BatchDeck(plan, varied, MOST_VARIANTS, pacing, inputs)
 
-    firsts = range(0, count, size)
+    deck, began = make(), time.perf_counter()
+    done = fly_some(deck, 0, 1)  # by which the pace is known
+    spent = max(time.perf_counter() - began, 1e-6)
+    size = max(min(int(SECONDS_A_CALL / spent), MOST_VARIANTS), 1)
+    firsts = range(1, count, size)
     workers = min(threads or os.cpu_count() or 1, len(firsts))
-    done = 0
-    for finished in _spread(fly_some, decks, firsts, workers):
+    free = [deck, *(make() for _ in range(workers - 1))]
+    for finished in _spread(lambda one, first: fly_some(one, first, size), free, firsts):
         done += finished
         if progress is not None:
             progress(done, count)
@@ -79,18 +82,13 @@ def fly_variants(
 
 
 def _spread(
-    work: "Callable[[_BatchDeck, int], int]",
-    make: "Callable[[], _BatchDeck]",
-    firsts: Sequence[int],
-    workers: int,
+    work: "Callable[[_BatchDeck, int], int]", free: "list[_BatchDeck]", firsts: Sequence[int]
 ) -> Iterator[int]:
-    """Yield what each call finished, in this thread or from several, each with a memory."""
-    if workers <= 1:
-        deck = make()
+    """Yield what each call finished, in this thread or from as many as there are decks."""
+    if len(free) == 1:
         for first in firsts:
-            yield work(deck, first)
+            yield work(free[0], first)
         return
-    free = [make() for _ in range(workers)]
 
     def with_a_deck(first: int) -> int:
         deck = free.pop()
@@ -99,7 +97,7 @@ def _spread(
         finally:
             free.append(deck)
 
-    pool = ThreadPoolExecutor(workers)
+    pool = ThreadPoolExecutor(len(free))
     try:
         yield from pool.map(with_a_deck, firsts)
     finally:
