@@ -264,3 +264,18 @@ def carry(world: World) -> None:
 @kernel
 def _carried(wall: Wall, place: float) -> float:
     return wall.at + place
+
+
+@kernel
+def unsound(world: World) -> int:
+    """Return the first craft whose numbers are no longer finite, or -1.
+
+    A place that is not finite is noticed at once, because it lies in no bounds; what else
+    is not makes a place so as soon as it matters, and at the end of a call at the latest.
+    """
+    for n in range(world.crafts):
+        body = world.bodies[n]
+        whole = body.x + body.y + body.vx + body.vy + body.heading + body.spin
+        if body.alive != 0.0 and not is_finite(whole):
+            return n
+    return -1

@@ -26,7 +26,7 @@ from tinrocket.motion.binding import (
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.clearance import anything_near, still_quiet
 from tinrocket.motion.contacts.phase import meet
-from tinrocket.motion.edges import carry, settle
+from tinrocket.motion.edges import carry, settle, unsound
 from tinrocket.motion.recording import record_all
 from tinrocket.motion.rules.closed_form import Gathered
 from tinrocket.motion.scaling import PLAIN, rescale
@@ -38,18 +38,16 @@ from tinrocket.plan.memory import Layout, Place
 
 RESERVED = (
     *(*RESIDENT, *CLOCK, "world", "body", "bodies", "batch", "before", "step", "moment", "k"),
-    *("record", "length", "moments", "paced", "recording", "limit", "whole", "inside", "inputs"),
+    *("record", "length", "moments", "paced", "recording", "limit", "inputs"),
     *("row", "before_x", "before_y", "before_vx", "before_vy", "fly", "fly_batch"),
     *vars(builtins),
 )
 LOADED = [f"{name} = body.{name}" for name in RESIDENT]
 STORED = [f"body.{name} = {name}" for name in RESIDENT]
 SYNCED = ["world.now = now", "world.count = count", "world.step = step"]
-OUTSIDE = [
-    "whole = vx + vy + heading",  # an infinity or a NaN among them makes the sum one
-    "inside = body.low_x <= x and x < body.high_x and body.low_y <= y and y < body.high_y",
-    "if not (inside and whole - whole == 0.0):",
-]
+# what is not a number is not inside either; sides that are open lie at infinity
+INSIDE = "body.low_x <= x and x < body.high_x and body.low_y <= y and y < body.high_y"
+OUTSIDE = [f"if not ({INSIDE}):"]
 
 
 @dataclass(slots=True, eq=False)
@@ -171,6 +169,7 @@ class Composer:
             *indented([*self.clock(), *sensed]),
             *indented([*self.carried(), *blocks, *self.ended()]),
             *([*STORED, "world.count = count"] if self.lone else []),
+            f"world.failed = {self.call(unsound)}(world)",
         ]
         text = "\n".join(["def fly() -> None:", *indented(lines)])
         return Composed(text, self.names.globals, self.inputs, self.numbers, self.user_rules)
