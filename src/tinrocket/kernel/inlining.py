@@ -11,7 +11,7 @@ from typing import Any
 
 from tinrocket.kernel import tree
 
-LARGEST = 120
+LARGEST = 160
 """Nodes of a function that is put in line."""
 
 

@@ -32,12 +32,24 @@ from tinrocket.motion.rules.closed_form import Gathered
 from tinrocket.motion.scaling import PLAIN, rescale
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.plan.entries import BoundRule, Entry, Wait
-from tinrocket.plan.inline import CLOCK, RESIDENT, Inliner, Names
+from tinrocket.plan.inline import CLOCK, FACE, RESIDENT, Inliner, Names
 from tinrocket.plan.inputs import Inputs
 from tinrocket.plan.memory import Layout, Place
 
 RESERVED = (
-    *(*RESIDENT, *CLOCK, "world", "body", "bodies", "batch", "before", "step", "moment", "k"),
+    *(
+        *RESIDENT,
+        *FACE,
+        *CLOCK,
+        "world",
+        "body",
+        "bodies",
+        "batch",
+        "before",
+        "step",
+        "moment",
+        "k",
+    ),
     *("record", "length", "moments", "paced", "recording", "limit", "inputs"),
     *("row", "before_x", "before_y", "before_vx", "before_vy", "fly", "fly_batch"),
     *vars(builtins),
@@ -273,7 +285,9 @@ class Composer:
             known = self.names.of_global(f"{entry.names[0]}_{name}", room)
             lines.append(f"{name} = {known}[k]" if many and each else f"{name} = {known}")
         if self.lone:
-            self.header, self.moves = lines, moves
+            faces = any(FACE[0] in line for line in moves)
+            self.header = lines + [f"{name} = body.{name}" for name in FACE if faces]
+            self.moves = moves
             return self.moved_alone(entry, moves)
         moved = [
             *LOADED,
@@ -373,7 +387,8 @@ class Composer:
         }
         if step.kernel not in KERNELS:
             return self.user_rule(step, arguments, given)
-        done = Inliner(self.names).statements(step.kernel, given | arguments)
+        resident = (*RESIDENT, *FACE) if self.lone else RESIDENT
+        done = Inliner(self.names, resident).statements(step.kernel, given | arguments)
         return [line for one in done for line in ast.unparse(one).splitlines()]
 
     def user_rule(

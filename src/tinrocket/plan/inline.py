@@ -7,7 +7,7 @@ variables, so that they stay in registers.
 import ast
 import keyword
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cache
 from typing import Any
 
@@ -15,6 +15,8 @@ from tinrocket.kernel.subset import KERNELS, source_of
 
 RESIDENT = ("x", "y", "vx", "vy", "heading")
 """Fields of a body that are variables while its rules run."""
+FACE = ("faced", "face_x", "face_y")
+"""And of a body that nothing else moves: the heading that was last asked for, and its direction."""
 CLOCK = ("now", "count", "dt")
 """Fields of the world that are variables in a step."""
 
@@ -54,8 +56,8 @@ class Names:
 class Inliner:
     """Puts kernels in line within one composed function, whose names it keeps apart."""
 
-    def __init__(self, names: Names) -> None:
-        self.names = names
+    def __init__(self, names: Names, resident: Collection[str] = RESIDENT) -> None:
+        self.names, self.resident = names, resident
 
     def statements(
         self,
@@ -185,7 +187,7 @@ class _Replacer(ast.NodeTransformer):
     def visit_Attribute(self, node: ast.Attribute) -> ast.expr:
         base = self.visit(node.value)
         if isinstance(base, ast.Name):
-            if base.id == "body" and node.attr in RESIDENT:
+            if base.id == "body" and node.attr in self.inliner.resident:
                 return ast.Name(node.attr)
             if base.id == "world" and node.attr in CLOCK:
                 return ast.Name(node.attr)
