@@ -181,12 +181,18 @@ def _frames_table(
     table = pd.DataFrame(
         block.reshape(len(names), -1).T, numbered, columns=range(1, len(names) + 1), copy=False
     )
-    owners = np.repeat(np.arange(count, dtype=np.min_scalar_type(-count)), length)
-    crafts = _labels(tuple(craft.name for craft in scenario.all_craft))
-    owned = pd.Categorical.from_codes(owners, crafts, validate=False)
+    owned = _owners(tuple(craft.name for craft in scenario.all_craft), length).copy()
     table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
     table.columns = _labels(("craft", *names))
     return table
+
+
+@lru_cache(maxsize=8)
+def _owners(crafts: tuple[str, ...], length: int) -> "pd.Categorical[str]":
+    """Return whose row it is; flights are asked for again and again with other numbers."""
+    count = len(crafts)
+    owners = np.repeat(np.arange(count, dtype=np.min_scalar_type(-count)), length)
+    return pd.Categorical.from_codes(owners, _labels(crafts), validate=False)
 
 
 @lru_cache

@@ -300,5 +300,7 @@ def wrapped(path: Floats, seam: tuple[float, float] | None) -> tuple[Floats, Flo
 def magnitude(x: Floats, y: Floats) -> Floats:
     """Return sqrt(x^2 + y^2): quickly, or where that overflows as hypot does it."""
     with np.errstate(over="ignore"):
-        lengths: Floats = np.sqrt(x * x + y * y)
-    return np.hypot(x, y) if np.isinf(lengths).any() else lengths
+        lengths: Floats = x * x
+        lengths += y * y
+        np.sqrt(lengths, out=lengths)
+    return np.hypot(x, y) if lengths.max(initial=0.0) == np.inf else lengths

@@ -51,7 +51,7 @@ RESERVED = (
         "k",
     ),
     *("record", "length", "moments", "paced", "recording", "limit", "inputs"),
-    *("row", "before_x", "before_y", "before_vx", "before_vy", "fly", "fly_batch"),
+    *("row", "taken", "before_x", "before_y", "before_vx", "before_vy", "fly", "fly_batch"),
     *vars(builtins),
 )
 LOADED = [f"{name} = body.{name}" for name in RESIDENT]
@@ -235,10 +235,10 @@ class Composer:
         recorded = [f"{self.call(record_all)}(world)"]
         if self.lone:  # written where it is, because around a call nothing stays in a register
             names = list(Body.fields)[: self.of.columns]
-            recorded = [
-                f"record[step + {column} * length] = {name if name in RESIDENT else f'body.{name}'}"
-                for column, name in enumerate(names)
-            ]
+            shown = [name if name in RESIDENT else f"body.{name}" for name in names]
+            recorded = ["row = step", f"record[row] = {shown[0]}"]
+            for one in shown[1:]:
+                recorded += ["row += length", f"record[row] = {one}"]
         if self.of.records:
             lines += ["if recording:", *indented(recorded)]
         lines.append("count += 1.0")

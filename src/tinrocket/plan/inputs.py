@@ -57,11 +57,11 @@ class Inputs:
         """Return the lines that read the raw values of a step and make the signals of them."""
         lines = []
         if self.raw:
-            lines.append(f"row = step * {len(self.raw)}")
+            lines.append(f"taken = step * {len(self.raw)}")
         for one in self._order:
             variables = self._variables[one]
             if isinstance(one, Raw):
-                lines.append(f"{variables[0]} = inputs[row + {self.raw[one.name]}]")
+                lines.append(f"{variables[0]} = inputs[taken + {self.raw[one.name]}]")
                 continue
             parameters = [name for name in _parameters(one) if name != "world"]
             given = dict(zip(parameters, map(self.value, one.arguments), strict=True))
