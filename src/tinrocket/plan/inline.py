@@ -83,8 +83,7 @@ class Inliner:
                 before.append(_assigned([fresh], replaced[name]))
             replaced[name] = fresh
         visitor = _Replacer(self, source.names, replaced)
-        done = [*before, *self._block(_fresh_body(kernel), visitor, targets)]
-        return [ast.fix_missing_locations(one) for one in done]
+        return [*before, *self._block(_fresh_body(kernel), visitor, targets)]
 
     def expression(
         self, kernel: Callable[..., Any], given: Mapping[str, ast.expr]
@@ -134,7 +133,7 @@ class Inliner:
                 return [ast.If(folded, yes or [ast.Pass()], no)]
             case ast.For(target=target, iter=over, body=inside):
                 inside = self._block(inside, visitor, targets)
-                return [ast.For(visitor.visit(target), visitor.visit(over), inside, [])]
+                return [ast.For(visitor.visit(target), visitor.visit(over), inside, [], lineno=1)]
         changed = visitor.visit(one)
         if (
             isinstance(changed, ast.AugAssign)
