@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
@@ -277,6 +278,35 @@ def test_an_interrupt_ends_a_long_flight_soon(tmp_path):
     os.kill(child.pid, signal.SIGINT)
     _out, said = child.communicate(timeout=20)
     assert said.splitlines()[-1] == "KeyboardInterrupt"
+
+
+def test_flights_in_many_threads_keep_out_of_each_others_memory():
+    demos = [tr.read_demo(name) for name in ("rocket", "popgun", "sparrow")]
+    rates = [30.0, 60.0, 144.0]
+    alone = [tr.simulate(one, rate=rate).frames["x"].sum() for one in demos for rate in rates]
+    with ThreadPoolExecutor(6) as pool:
+        for _ in range(4):
+            flown = [pool.submit(tr.simulate, one, rate) for one in demos for rate in rates]
+            assert [one.result().frames["x"].sum() for one in flown] == alone
+
+
+@pytest.mark.skipif(not hasattr(os, "fork"), reason="this system does not fork")
+def test_a_fork_flies_with_an_engine_of_its_own():
+    one = tr.read_demo("rocket")
+    here = float(tr.simulate(one).frames["x"].sum())
+    script = (
+        "import os, sys, tinrocket as tr\n"
+        "one = tr.read_demo('rocket')\n"
+        "tr.simulate(one)\n"
+        "if os.fork() == 0:\n"
+        "    print(repr(float(tr.simulate(one).frames['x'].sum())), flush=True)\n"
+        "    os._exit(0)\n"
+        "os.wait()\n"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True
+    )
+    assert float(done.stdout) == here
 
 
 def test_results_do_not_depend_on_how_many_steps_a_call_takes(monkeypatch):

@@ -10,6 +10,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import lru_cache
+from threading import Lock
 from typing import cast
 
 import numpy as np
@@ -74,6 +75,7 @@ def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
 
 
 _idle: list[tuple[int, str, "Machine"]] = []
+_idle_lock = Lock()
 
 
 @contextmanager
@@ -84,17 +86,19 @@ def lent(
 
     Fresh memory costs more than a short flight does, so that a few are kept for the next.
     """
-    here = os.getpid(), key
-    machine = None
-    for index, (process, kind, one) in enumerate(_idle):
-        if (process, kind) == here and one.cells >= cells:
-            machine = _idle.pop(index)[2]
-            break
+    here, machine = (os.getpid(), key), None
+    with _idle_lock:
+        for held in _idle:
+            if held[:2] == here and held[2].cells >= cells:
+                _idle.remove(held)
+                machine = held[2]
+                break
     machine = machine or Machine(module_of(key, binary), exports, cells)
     yield machine  # one that failed is not lent again
     if machine.cells <= MOST_IDLE_CELLS:
-        _idle.append((*here, machine))
-        del _idle[:-MOST_IDLE]
+        with _idle_lock:
+            _idle.append((*here, machine))
+            del _idle[:-MOST_IDLE]
 
 
 class Machine:
