@@ -134,6 +134,8 @@ class Deck:
         taken = slice(first, first + steps)
         for column, values in enumerate(pacing):
             self.moments[:steps, column] = values[taken]
+        lengths = self.moments[:steps, 1]
+        self.write_whole(self.plan.world, "uneven", int((lengths != lengths[0]).any()))
         for column, values in enumerate(inputs):
             self.inputs[:steps, column] = values[taken]
 

@@ -151,6 +151,7 @@ def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failur
     trap = ""
     with loaded(checked, Room(steps=steps), plain=plain) as again:
         again.restore_in(before)
+        again.write_whole(checked.world, "uneven", 1)  # look at every step's length
         again.moments[:] = deck.moments[:steps]
         again.inputs[:] = deck.inputs[:steps]
         try:

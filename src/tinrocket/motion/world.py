@@ -62,6 +62,7 @@ class World(Record):
     dt: float  # how long it is
     failed: int  # the craft whose numbers are no longer finite, or -1
     failed_rule: int  # the last rule that was looked at, if rules are
+    uneven: int  # whether the steps of this call are of several lengths
     moments: Moment
     inputs: Floats  # a row for each step
     bodies: Body

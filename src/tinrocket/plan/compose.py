@@ -6,6 +6,7 @@ and a debugger can step through.
 
 import ast
 import builtins
+import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -50,12 +51,13 @@ RESERVED = (
         "moment",
         "k",
     ),
-    *("record", "length", "moments", "paced", "recording", "limit", "inputs"),
+    *("record", "length", "moments", "paced", "uneven", "recording", "limit", "inputs"),
     *("row", "taken", "before_x", "before_y", "before_vx", "before_vy", "fly", "fly_batch"),
     *vars(builtins),
 )
 LOADED = [f"{name} = body.{name}" for name in RESIDENT]
 STORED = [f"body.{name} = {name}" for name in RESIDENT]
+NOW = "now = moments[step].now"
 SYNCED = ["world.now = now", "world.count = count", "world.step = step"]
 # what is not a number is not inside either; sides that are open lie at infinity
 INSIDE = "body.low_x <= x and x < body.high_x and body.low_y <= y and y < body.high_y"
@@ -175,10 +177,11 @@ class Composer:
             blocks += [f"# {', '.join(entry.names[:3])}", *self.entry(entry), ""]
         sensed = self.inputs.lines()
         self.keeps_to_itself = not any("world" in line for line in (*self.moves, *sensed))
+        asked = self.moves if self.lone else blocks
         lines = [
             *self.begun(),
             "for step in range(world.steps):",
-            *indented([*self.clock(), *sensed]),
+            *indented([*self.clock("\n".join((*asked, *sensed))), *sensed]),
             *indented([*self.carried(), *blocks, *self.ended()]),
             *([*STORED, "world.count = count"] if self.lone else []),
             f"world.failed = {self.call(unsound)}(world)",
@@ -198,6 +201,10 @@ class Composer:
             *(["inputs = world.inputs"] if self.inputs.raw else []),
             "count = world.count",
             "paced = world.dt",
+            "if world.steps > 0 and moments[0].dt != paced:",
+            "    paced = moments[0].dt",
+            f"    {self.call(rescale)}(world, paced)",
+            "uneven = world.uneven != 0",
         ]
         if self.of.records:
             lines += ["recording = world.record_columns > 0", "limit = world.event_limit"]
@@ -205,17 +212,20 @@ class Composer:
             lines += ["record = world.record", "length = world.record_length"]
         return [*lines, *self.header, *LOADED] if self.lone else lines
 
-    def clock(self) -> list[str]:
-        """Return how a step begins."""
+    def clock(self, text: str) -> list[str]:
+        """Return how a step begins, and of its moment what the text asks for."""
         lines = [
-            "moment = moments[step]",
-            "now = moment.now",
-            "dt = moment.dt",
-            "if dt != paced:",
-            f"    {self.call(rescale)}(world, dt)",
-            "    paced = dt",
+            "if uneven:",
+            "    if moments[step].dt != paced:",
+            "        paced = moments[step].dt",
+            f"        {self.call(rescale)}(world, paced)",
         ]
-        return [*lines, *([] if self.lone and self.keeps_to_itself else SYNCED), ""]
+        synced = not (self.lone and self.keeps_to_itself)
+        if synced or re.search(r"\bnow\b", text):
+            lines.append(NOW)
+        if re.search(r"\bdt\b", text):
+            lines.append("dt = paced")
+        return [*lines, *(SYNCED if synced else []), ""]
 
     def carried(self) -> list[str]:
         """Return how bounds are moved along."""
@@ -310,7 +320,8 @@ class Composer:
             *self.before(moves),
             *moves,
             *OUTSIDE,
-            *indented(["body.before_x = before_x", "body.before_y = before_y", *STORED, *SYNCED]),
+            *indented(["body.before_x = before_x", "body.before_y = before_y", *STORED]),
+            *indented([NOW, *SYNCED]),
             *indented([*self.settled(), *LOADED]),
         ]
         if self.of.may_leave:
