@@ -139,3 +139,44 @@ def test_what_would_not_fit_into_memory_is_refused_and_told_what_to_use():
     few = {"rocket.thrust.accel": [200, 300]}
     tr.compare(tr.read_demo("rocket"), rates=[30], vary=few, progress=lambda *n: seen.append(n))
     assert seen == [(1, 2), (2, 2)]
+
+
+@pytest.mark.parametrize(
+    ("demo", "vary"),
+    [
+        ("popgun", {"popgun.fire.seed": [1, 2]}),
+        ("popgun", {"popgun.fire.count": [1, 2]}),
+        ("popgun", {"popgun.fire.spread": [0.0, 5.0]}),
+        ("popgun", {"popgun.fire.cooldown": ["3 frames", "6 frames"]}),
+        ("rocket", {"rocket.move.method": ["half", "euler"]}),
+        ("rocket", {"rocket.limit.x": [100.0, 200.0]}),
+        ("sparrow", {"sparrow.flap.adds": [True, False]}),
+        ("rocket", {"timing": ["frame", "exact"]}),
+        ("rocket", {"rocket.radius": [1.0, 2.0]}),
+    ],
+)
+def test_what_is_no_mere_number_is_left_to_compare(demo, vary):
+    with pytest.raises(tr.OptionError, match="use compare"):
+        tr.sweep(tr.read_demo(demo), vary)
+
+
+@pytest.mark.parametrize(
+    ("demo", "vary"),
+    [
+        ("ladybird", {"ladybird.drive.accel": [100, 700], "ladybird.start.y": [50.0, 90.0]}),
+        ("mouse", {"mouse.dash.speed": [200.0, 400.0], "mouse.dash.duration": [0.1, 0.25]}),
+        ("sparrow", {"sparrow.fall.accel": [500.0, 900.0], "sparrow.flap.speed": [150, 300]}),
+        ("rocket", {"rocket.drag.half_life": [0.3, 2.0], "rocket.start.heading": [0.0, 90.0]}),
+        ("popgun", {"popgun.fire.cooldown": [0.2, 0.5], "popgun.drive.speed": [60.0, 90.0]}),
+        ("marble", {"marble.start.vy": [40.0, 90.0], "marble.start.vx": [-200.0, 260.0]}),
+    ],
+)
+def test_swept_numbers_of_every_demo_end_where_single_flights_end(demo, vary):
+    one = tr.read_demo(demo)
+    swept = tr.sweep(one, vary, rate=50)
+    for _index, row in swept.iterrows():
+        variant = one
+        for path in vary:
+            variant = tr.with_value(variant, path, row[path])
+        last = tr.simulate(variant, rate=50).of(row["craft"]).iloc[-1]
+        assert row[["x", "y", "vx", "vy"]].tolist() == last[["x", "y", "vx", "vy"]].tolist()

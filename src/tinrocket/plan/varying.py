@@ -20,7 +20,7 @@ from tinrocket.plan.crafts import start_fields
 from tinrocket.plan.entries import bound_rules, context_of, signature
 from tinrocket.plan.plan import Plan
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.numbers import Model
+from tinrocket.scenario.numbers import Model, quantity
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import NumberPath, Value, number_path, with_value
 
@@ -49,7 +49,7 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
     changes: dict[tuple[int, int | None], dict[str, Any]] = {}
     for path, values in vary.items():
         place = number_path(scenario, path)
-        if place is None:
+        if place is None or not _counts(place, scenario):
             raise OptionError(
                 f"{path}: a sweep varies the numbers of a craft's start and rules; "
                 f"to vary anything else, use compare"
@@ -62,6 +62,12 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
         else:
             found += _rule_cells(plan, craft, rule, keys, vary)
     return found
+
+
+def _counts(place: NumberPath, scenario: Scenario) -> bool:
+    """Whether what stands at a path is a number, and no choice, name or seed."""
+    field = type(place.owner(scenario)).model_fields[place.key]
+    return quantity(field.annotation, *field.metadata) is not None
 
 
 def _check(scenario: Scenario, path: str, place: NumberPath, values: Any) -> None:

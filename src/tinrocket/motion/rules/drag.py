@@ -41,7 +41,7 @@ def bind(rule: rules.Drag, context: Context) -> Bound:
 def _kept(rule: rules.Drag, context: Context) -> Number:
     if rule.keep is not None:
         tuned = context.frames * context.unit
-        at = rule.at or tuned
+        at = tuned if rule.at is None else rule.at
         rate = context.per_second(-np.log(rule.keep) * at)
         return context.kept(rate, rule.keep ** (at / tuned))
     if rule.half_life is not None:

@@ -69,7 +69,7 @@ def bind(rule: rules.Drive, context: Context) -> Bound:
         given = {"speed": speed, "gain": gain, "loss": gain if lost is None else lost}
         kernels = {"x": drive_x, "y": drive_y}
         return Bound(tuple(Step(kernels[one], {"way": ways[one]} | given) for one in axes))
-    accel = context.times(rule.accel or 0.0)
+    accel = context.times(0.0 if rule.accel is None else rule.accel)
     pushed = forced(context, ways["x"], ways["y"], gain_x=accel, gain_y=accel)
     if lost is None:
         return Bound((pushed,))

@@ -138,7 +138,8 @@ def bind(rule: rules.Fire, context: Context) -> Bound:
     """Shots from a pool, or a look."""
     pool, size = context.pools[rule.shots] if rule.shots else (0, 0)
     left = -context.heading.clockwise  # which way is left of where the picture points
-    count = CHANCES if rule.spread else 1
+    strays = bool(np.any(rule.spread))
+    count = CHANCES if strays else 1
     chances = np.random.default_rng(rule.seed).uniform(-1.0, 1.0, count)
     cooldown, counted = context.span(rule.cooldown)
     action = {"action": context.action(rule.action, rule)}
@@ -151,14 +152,14 @@ def bind(rule: rules.Fire, context: Context) -> Bound:
         "muzzle_x": context.plain(rule.muzzle[0]),
         "muzzle_y": context.plain(left * rule.muzzle[1]),
         "pointing": context.pointing,
-        "spread": context.radians(rule.spread) if rule.spread else 0.0,
+        "spread": context.radians(rule.spread) if strays else 0.0,
         "chances": Chances(chances),
         "chances_count": count,
         "shots": rule.count,
         "exact": context.exact,
         "pool": pool,
         "pool_size": size,
-        "look": context.plain(rule.range) if rule.range else 0.0,
+        "look": 0.0 if rule.range is None else context.plain(rule.range),
     }
     listens = (Step(listen, action),)
     return Bound((Step(fire, action | given),), listens=listens, memory=Firing)
