@@ -75,6 +75,21 @@ def test_batches_take_it_when_it_can_be_compiled():
         assert flown.frames["vx"].iloc[-1] == vx
 
 
+def test_its_own_numbers_are_swept_and_changed_on_the_way():
+    one = scenario(*RULES, tape=TAPE)
+    path, drag = "top.vent.numbers.strength", "top.drag.rate"
+    swept = tr.sweep(one, {path: [-90, 0.0, 250.0], drag: [0.1, 2.0]})
+    for _index, row in swept.iterrows():
+        variant = tr.with_value(tr.with_value(one, path, row[path]), drag, row[drag])
+        assert tr.simulate(variant).frames["vx"].iloc[-1] == row["vx"]
+    flight = tr.Flight(one)
+    flight.set(path, 60.0)
+    flight.step({"vent": 1.0}, dt=0.1)
+    assert flight.state("top").vx == pytest.approx(60 * 0.1 * (1 - 0.05))
+    with pytest.raises(tr.UnknownNameError, match="no 'strong'; did you mean 'strength'"):
+        tr.sweep(one, {"top.vent.numbers.strong": [1.0, 2.0]})
+
+
 def test_its_failures_are_named():
     @tr.motion_rule
     def wild(craft, dt):

@@ -14,15 +14,15 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
 from tinrocket.errors import OptionError, Problem, ScenarioError
-from tinrocket.motion.binding import Number
+from tinrocket.motion import binding
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.plan.crafts import start_fields
 from tinrocket.plan.entries import bound_rules, context_of, signature
 from tinrocket.plan.plan import Plan
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.numbers import Model, quantity
+from tinrocket.scenario.numbers import Model, Number, quantity
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.vary import NumberPath, Value, number_path, with_value
+from tinrocket.scenario.vary import OWN_NUMBERS, NumberPath, Value, number_path, with_value
 
 Floats = NDArray[np.float64]
 
@@ -66,6 +66,8 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
 
 def _counts(place: NumberPath, scenario: Scenario) -> bool:
     """Whether what stands at a path is a number, and no choice, name or seed."""
+    if place.key.startswith(OWN_NUMBERS):
+        return True
     field = type(place.owner(scenario)).model_fields[place.key]
     return quantity(field.annotation, *field.metadata) is not None
 
@@ -73,9 +75,9 @@ def _counts(place: NumberPath, scenario: Scenario) -> bool:
 def _check(scenario: Scenario, path: str, place: NumberPath, values: Any) -> None:
     """Refuse values that do not fit: each by itself, and the outermost in the whole scenario."""
     many = values.tolist() if isinstance(values, np.ndarray) else [values]
-    owner = place.owner(scenario)
-    kind = type(owner).model_fields[place.key]
-    lists: Any = GenericAlias(list, (kind.rebuild_annotation(),))
+    fields, own = type(place.owner(scenario)).model_fields, place.key.startswith(OWN_NUMBERS)
+    kind: Any = Number if own else fields[place.key].rebuild_annotation()
+    lists: Any = GenericAlias(list, (kind,))
     each: TypeAdapter[Any] = TypeAdapter(lists)
     try:
         each.validate_python(many)
@@ -94,6 +96,9 @@ def _with_keys(model: Model, keys: Mapping[str, Any]) -> Any:
     plain = {
         key: values.astype(float) if _is_numeric(values) else values for key, values in keys.items()
     }
+    own = {key.removeprefix(OWN_NUMBERS): plain.pop(key) for key in keys if OWN_NUMBERS in key}
+    if own:
+        plain["numbers"] = getattr(model, "numbers", {}) | own
     return model.model_copy(update=update | plain)
 
 
@@ -141,7 +146,7 @@ def _rule_cells(
         if one.craft != written.name or one.rule != rule:
             continue
         number = after.bound.steps[one.step].arguments[one.name]
-        assert isinstance(number, Number)
+        assert isinstance(number, binding.Number)
         if number.scaling == PLAIN:
             cell = one.place.cell_of(one.index, one.field)
         else:

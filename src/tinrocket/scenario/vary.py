@@ -58,6 +58,10 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
         raise ScenarioError(problems) from None
 
 
+OWN_NUMBERS = "numbers."
+"""Where a rule of the user's keeps its numbers."""
+
+
 @dataclass(frozen=True, slots=True)
 class NumberPath:
     """Where a path leads: to a key of a craft's start, or of one of its rules."""
@@ -85,8 +89,9 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
             continue
         rest = path.removeprefix(f"{craft.name}.")
         model, table, key = _into_rule(craft, craft.model_dump(), rest, path)
-        if isinstance(model, MotionRule) and "." not in key:
-            _step(table, key, path, scenario, model)
+        if isinstance(model, MotionRule) and ("." not in key or key.startswith(OWN_NUMBERS)):
+            own = key.removeprefix(OWN_NUMBERS)  # of a rule of the user's
+            _step(table["numbers"] if own != key else table, own, path, scenario, model)
             number = next(n for n, rule in enumerate(craft.rules) if rule is model)
             return NumberPath(index, number, key)
         start, _, key = rest.partition(".")
