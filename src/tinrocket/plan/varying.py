@@ -6,21 +6,19 @@ written where the plan has it; no scenario is built for a variant.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from types import GenericAlias
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import TypeAdapter, ValidationError
 
-from tinrocket.errors import OptionError, Problem, ScenarioError
+from tinrocket.errors import OptionError
 from tinrocket.motion import binding
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.plan.crafts import start_fields
 from tinrocket.plan.entries import bound_rules, context_of, signature
 from tinrocket.plan.plan import Plan
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.numbers import Model, Number, quantity
+from tinrocket.scenario.numbers import Model, quantity
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import OWN_NUMBERS, NumberPath, Value, number_path, with_value
 
@@ -54,7 +52,7 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
                 f"{path}: a sweep varies the numbers of a craft's start and rules; "
                 f"to vary anything else, use compare"
             )
-        _check(scenario, path, place, values)
+        _check(scenario, path, values)
         changes.setdefault((place.craft, place.rule), {})[place.key] = values
     for (craft, rule), keys in changes.items():
         if rule is None:
@@ -72,22 +70,23 @@ def _counts(place: NumberPath, scenario: Scenario) -> bool:
     return quantity(field.annotation, *field.metadata) is not None
 
 
-def _check(scenario: Scenario, path: str, place: NumberPath, values: Any) -> None:
-    """Refuse values that do not fit: each by itself, and the outermost in the whole scenario."""
-    many = values.tolist() if isinstance(values, np.ndarray) else [values]
-    fields, own = type(place.owner(scenario)).model_fields, place.key.startswith(OWN_NUMBERS)
-    kind: Any = Number if own else fields[place.key].rebuild_annotation()
-    lists: Any = GenericAlias(list, (kind,))
-    each: TypeAdapter[Any] = TypeAdapter(lists)
-    try:
-        each.validate_python(many)
-    except ValidationError as error:
-        wrong = many[int(error.errors()[0]["loc"][0])]
-        with_value(scenario, path, wrong)  # which says it in the words of a scenario
-        raise ScenarioError([Problem(f"{path}={wrong}", "does not fit there")]) from None
-    numbers = [one for one in many if isinstance(one, int | float)]
-    for value in {many[0], many[-1], *((min(numbers), max(numbers)) if numbers else ())}:
+def _check(scenario: Scenario, path: str, values: Any) -> None:
+    """Refuse values that do not fit, in the words of a scenario.
+
+    What a number may be is a range, whole or not, so that of many the outermost and one with a
+    fraction tell for all; texts, such as spans with their units, are asked one by one.
+    """
+    outermost = {values} if not isinstance(values, np.ndarray) else _telling(values)
+    for value in outermost:
         with_value(scenario, path, value)
+
+
+def _telling(values: NDArray[Any]) -> set[Value]:
+    """Return those of many values that fit only when all of them do."""
+    if values.dtype.kind not in "fiu":
+        return set(values.tolist())
+    kinds = (values[~np.isfinite(values)], values[values != np.floor(values)])
+    return {values.min().item(), values.max().item(), *(one[0].item() for one in kinds if one.size)}
 
 
 def _with_keys(model: Model, keys: Mapping[str, Any]) -> Any:
@@ -174,10 +173,8 @@ def columns_of(vary: Mapping[str, Sequence[Value]]) -> dict[str, NDArray[Any]]:
     for path, values in vary.items():
         if len(values) == 0:
             raise OptionError(f"{path}: give at least one value to vary it over")
-        kinds = {isinstance(one, str) for one in values} | {
-            isinstance(one, bool) for one in values if isinstance(one, bool)
-        }
-        if len(kinds) > 1 or any(isinstance(one, bool) for one in values):
+        kinds = {"text" if issubclass(kind, str) else kind for kind in set(map(type, values))}
+        if bool in kinds or ("text" in kinds and len(kinds) > 1):
             raise OptionError(f"{path}: a sweep varies numbers; to vary anything else, use compare")
     grids = np.meshgrid(*(np.arange(len(values)) for values in vary.values()), indexing="ij")
     return {
