@@ -129,6 +129,22 @@ def test_sweep_ends_where_single_flights_end():
     assert tr.sweep(wild, {"top.drag.rate": [2, 1e8]})["finite"].tolist() == [True, False]
 
 
+@pytest.mark.parametrize(
+    ("path", "wrong", "says"),
+    [
+        ("rocket.drag.keep", math.nan, "must be a finite number, not nan"),
+        ("rocket.drag.keep", -math.inf, "must be a finite number, not -inf"),
+        ("rocket.drag.keep", 1.5, "must be at most 1, not 1.5"),
+        ("rocket.drag.keep", 0.0, "must be greater than 0, not 0.0"),
+        ("popgun.fire.cooldown", "6 parsecs", "not '6 parsecs'"),
+    ],
+)
+def test_one_wrong_value_among_many_is_refused_in_the_words_of_a_scenario(path, wrong, says):
+    fits = "3 frames" if isinstance(wrong, str) else 0.5
+    with pytest.raises(tr.ScenarioError, match=rf"{path}={wrong}: .*{says}"):
+        tr.sweep(tr.read_demo(path.partition(".")[0]), {path: [fits, wrong, fits, fits]})
+
+
 def test_what_would_not_fit_into_memory_is_refused_and_told_what_to_use():
     vary = {"rocket.thrust.accel": list(range(200, 4200))}
     with pytest.raises(tr.OptionError, match="12,000 runs .* use sweep, which keeps only how"):
