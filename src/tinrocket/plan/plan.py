@@ -22,11 +22,13 @@ from tinrocket.motion.scaling import PLAIN
 from tinrocket.motion.stage.intervals import MOST
 from tinrocket.motion.world import Arrival, Scaled, World
 from tinrocket.plan import batch
-from tinrocket.plan.compose import Composed, Composer, NumberPlace, Structure
+from tinrocket.plan.compose import Composed, Composer
 from tinrocket.plan.contact_tables import body_names, contact_tables
 from tinrocket.plan.crafts import bodies_of, view_entry
 from tinrocket.plan.entries import Entry, context_of, entries
 from tinrocket.plan.memory import Layout, Place
+from tinrocket.plan.numbers import NumberPlace
+from tinrocket.plan.scope import Structure
 from tinrocket.plan.stage_tables import has_stage, stage_tables
 from tinrocket.plan.user_rules import described, in_subset
 from tinrocket.scenario.arena import SIDES
