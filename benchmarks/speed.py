@@ -23,7 +23,7 @@ import tinrocket as tr
 from tinrocket.flight.batch import fly_variants
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.tape import sample_tape
-from tinrocket.plan.plan import plan_of
+from tinrocket.plan.making import plan_of
 from tinrocket.plan.varying import cells_of, columns_of
 
 sys.path.insert(0, str(Path(__file__).parent))

@@ -13,7 +13,7 @@ from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.deck import Deck, Room
 from tinrocket.flight.tape import sample_tape
 from tinrocket.kernel.machine import PAGE
-from tinrocket.plan.plan import make_plan
+from tinrocket.plan.making import make_plan
 
 CHROMIUM = shutil.which("chromium") or shutil.which("chromium-browser")
 QUIET = (

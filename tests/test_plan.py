@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 import tinrocket as tr
 from tinrocket.flight import recording
-from tinrocket.plan.plan import make_plan
+from tinrocket.plan.making import make_plan
 from tinrocket.scenario import numbers
 
 from .conftest import MOVE, THRUST, scenario, world

@@ -17,7 +17,8 @@ from tinrocket.flight.recording import Failure, record
 from tinrocket.flight.tape import Seen, sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import ALWAYS_RECORDED
-from tinrocket.plan.plan import Plan, has_whole_state, plan_of
+from tinrocket.plan.making import has_whole_state, plan_of
+from tinrocket.plan.plan import Plan
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario

@@ -12,7 +12,8 @@ from tinrocket.flight.deck import Deck, Room, loaded
 from tinrocket.flight.pacing import Pacing
 from tinrocket.kernel.machine import TrapError
 from tinrocket.motion.world import Event
-from tinrocket.plan.plan import Plan, make_plan
+from tinrocket.plan.making import make_plan
+from tinrocket.plan.plan import Plan
 
 Floats = NDArray[np.float64]
 Counts = NDArray[np.int32]

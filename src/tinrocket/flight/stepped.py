@@ -19,7 +19,7 @@ from tinrocket.kernel.machine import TrapError
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
 from tinrocket.motion.world import Event
-from tinrocket.plan.plan import make_plan
+from tinrocket.plan.making import make_plan
 from tinrocket.plan.varying import cells_of
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Value, with_value

@@ -12,7 +12,8 @@ from tinrocket.flight.batch import Progress, fly_variants
 from tinrocket.flight.tape import sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
-from tinrocket.plan.plan import Plan, plan_of
+from tinrocket.plan.making import plan_of
+from tinrocket.plan.plan import Plan
 from tinrocket.plan.varying import cells_of, columns_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario

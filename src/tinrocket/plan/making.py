@@ -1,0 +1,149 @@
+"""Making a plan of a scenario: its entries composed, its tables laid out in memory."""
+
+import math
+import weakref
+
+from tinrocket.motion.body import ALWAYS_RECORDED, MOST_RECORDED, Body, Wall
+from tinrocket.motion.scaling import PLAIN
+from tinrocket.motion.world import Arrival, Scaled, World
+from tinrocket.plan import batch
+from tinrocket.plan.compose import Composed, Composer
+from tinrocket.plan.contact_tables import body_names, contact_tables
+from tinrocket.plan.crafts import bodies_of, view_entry
+from tinrocket.plan.entries import context_of, entries
+from tinrocket.plan.memory import Layout, Place
+from tinrocket.plan.plan import Plan
+from tinrocket.plan.scope import Structure
+from tinrocket.plan.stage_tables import has_stage, stage_tables
+from tinrocket.scenario.arena import SIDES
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.rules import Hop
+from tinrocket.scenario.scenario import Scenario
+
+
+def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False) -> Plan:
+    """Return a plan of a scenario.
+
+    Parameters
+    ----------
+    records
+        Whether states and events are kept; a batch does without.
+    checks
+        Whether to look after each rule if the numbers are still finite.
+    """
+    given, scenario = scenario, scenario.in_one_unit()
+    layout = Layout()
+    context = context_of(scenario, None)
+    found = entries(scenario)
+    if scenario.view is not None:
+        found.append(view_entry(scenario, context))
+    crafts = found[-1].first + found[-1].count
+    world = layout.reserve(World, state=True)
+    bodies = layout.reserve(Body, crafts, state=True)
+    starts = layout.reserve(Body, crafts, state=True)
+    walls = layout.reserve(Wall, 4 * crafts)
+    names = body_names(scenario)
+    structure = Structure(
+        entries=found,
+        names=names,
+        bodies=bodies,
+        world=world,
+        carries=any(one.within == "view" for one in scenario.craft),
+        meets=bool(scenario.contact),
+        stages=has_stage(scenario),
+        columns=MOST_RECORDED if has_whole_state(scenario) else ALWAYS_RECORDED,
+        may_leave=any(_removes(scenario, one) for one in scenario.craft),
+        records=records,
+        checks=checks,
+    )
+    composed = Composer(structure, layout).compose()
+    before = composed.inputs.memory(layout)
+    kept = layout.reserve(batch.Batch)
+    known = {**composed.globals, **batch.NAMES, "batch": kept}
+    if before is not None:
+        known["before"] = before
+    bodies_of(scenario, context, bodies, walls)
+    scaled = _scaled(composed, layout)
+    world.write(
+        failed=-1,
+        bodies=bodies,
+        starts=starts,
+        crafts=crafts,
+        dt=math.nan,
+        scaled=scaled,
+        scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
+        event_limit=2**31 - 1,
+        arrival=layout.reserve(Arrival),
+        contacts=contact_tables(scenario, context, layout),
+        stage=stage_tables(scenario, context, layout),
+    )
+    starts.cells[:] = bodies.cells
+    starts.pointers += bodies.pointers
+    image, begins = layout.done()
+    return Plan(
+        scenario=given,
+        source=composed.text,
+        names=known,
+        image=image,
+        state=slice(begins, image.size),
+        raw=composed.inputs.raw,
+        numbers=composed.numbers,
+        world=world,
+        bodies=bodies,
+        starts=starts,
+        walls=walls,
+        scaled=scaled,
+        batch=kept,
+        entries=found,
+        body_names=names,
+        unit=context.unit,
+        user_rules=composed.user_rules,
+    )
+
+
+def has_whole_state(scenario: Scenario) -> bool:
+    """Whether height and life of a craft can change, so that they are worth recording."""
+    return (
+        any(isinstance(rule, Hop) for craft in scenario.craft for rule in craft.rules)
+        or any(contact.response in ("remove", "split") for contact in scenario.contact)
+        or any(craft.pool or craft.lifetime for craft in scenario.craft)
+        or scenario.rounds is not None
+        or any(_removes(scenario, craft) for craft in scenario.craft)
+    )
+
+
+def _removes(scenario: Scenario, craft: Craft) -> bool:
+    edges = scenario.arena_of(craft).edges
+    return any(getattr(edges, side).kind == "remove" for side in SIDES)
+
+
+def _scaled(composed: Composed, layout: Layout) -> Place:
+    """Return the numbers that depend on the length of the step."""
+    timed = [one for one in composed.numbers if one.number.scaling != PLAIN]
+    table = layout.reserve(Scaled, len(timed), state=True)
+    for row, one in enumerate(timed):
+        one.scaled = row
+        where = (one.place, one.index, one.field)
+        value = float(one.number.value)
+        table.write(row, kind=one.number.scaling, value=value, coefficient=where)
+    return table
+
+
+_plans: dict[tuple[int, bool], tuple["weakref.ref[Scenario]", Plan]] = {}
+
+
+def plan_of(scenario: Scenario, *, records: bool = True) -> Plan:
+    """Return the plan of a scenario, which is made once as long as the scenario lives."""
+    key = id(scenario), records
+    held = _plans.get(key)
+    if held is not None and held[0]() is scenario:
+        return held[1]
+    plan = make_plan(scenario, records=records)
+    plan.scenario = _own_copy(scenario)
+    _plans[key] = weakref.ref(scenario, lambda _gone: _plans.pop(key, None)), plan
+    return plan
+
+
+def _own_copy(scenario: Scenario) -> Scenario:
+    """Return an equal scenario: a plan must not keep alive what it is kept for."""
+    return scenario.model_copy()
