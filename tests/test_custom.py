@@ -2,11 +2,13 @@
 
 import linecache
 import math
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
 
 import tinrocket as tr
+from tinrocket.plan.making import plan_of
 
 from .conftest import MOVE, scenario, world
 
@@ -65,6 +67,50 @@ def test_what_cannot_be_compiled_flies_in_plain_python():
     assert flown["vx"].iloc[-1] == pytest.approx(vx, rel=1e-12)
     with pytest.raises(tr.OptionError, match=r"line \d+, in from_a_table: .FANS. is no number"):
         tr.sweep(one, {"top.drag.rate": [0.5, 1.0]})
+
+
+def tallies(craft, dt, fan, k=2.0):
+    n = int(craft.x)
+    craft.vx = n * n * n * n * 1e-6 + abs(n - 30) + (fan > 0) - -(craft.x > 26) + int(fan > 0)
+    for i in range(4):
+        n += i + bool(fan)
+    craft.vy = min(n, 40) % 7 if craft.x and (fan or craft.vx > 3) else -n
+
+
+def hashes(craft, dt, fan, k=2.0):
+    craft.vx = int(craft.x * 1000) * 73856093 % 1000 * 0.1 + (1 << 33) * 1e-9
+
+
+def either(craft, dt, fan, k=2.0):
+    craft.vx = (fan or k) + (fan and 3.0 * k)
+
+
+@pytest.mark.parametrize(("function", "fits"), [(tallies, True), (hashes, False), (either, False)])
+def test_whole_numbers_and_truths_are_those_of_python(function, fits):
+    tr.motion_rule(function)
+    own, tape = {"rule": "custom", "function": function.__name__}, {"fan": [[0.2, 1.4]]}
+    one = scenario(own, MOVE, tape={"holds": tape}, start={"x": 25, "y": 60})
+    flown = tr.simulate(one, rate=60)
+    assert (plan_of(one).plain_because is None) == fits
+    craft = SimpleNamespace(x=25.0, y=60.0, vx=0.0, vy=0.0)
+    for n in range(120):
+        function(craft, 1 / 60, float(0.2 <= n / 60 < 1.4))
+        craft.x, craft.y = craft.x + craft.vx / 60, craft.y + craft.vy / 60
+    places = flown.frames.iloc[-1][["x", "y", "vx", "vy"]].tolist()
+    assert places == pytest.approx([craft.x, craft.y, craft.vx, craft.vy], rel=1e-12)
+
+
+def doubles(craft, dt):
+    n = 1
+    for _ in range(40):
+        n = n + n
+    craft.vx = n * 1e-12
+
+
+def test_whole_numbers_end_with_a_sentence_and_never_wrap_around():
+    tr.motion_rule(doubles)
+    with pytest.raises(tr.FlightError, match="'top' in rule 'custom' was stopped, frame 0 .*overf"):
+        tr.simulate(scenario({"rule": "custom", "function": "doubles"}, MOVE))
 
 
 def test_batches_take_it_when_it_can_be_compiled():

@@ -64,6 +64,8 @@ def mixed(a: float, b: float) -> float:
     whole = int(max(min(a, 90.0), -90.0)) % 7 + (3 if b > 0.0 else 4) * 2
     bits = (whole & 5 | 2) << 2 >> 1
     small = (abs(a) < 1.0 and b != 0.0) or not a <= b < 10.0
+    signed = -int(min(abs(a), 9.0)) + abs(whole - 4) - max(whole, bits) + min(bits, 5) - -(b > 0.0)
+    whole += abs(signed) + int(a > b) + bool(b)
     total = low - high * 0.5 + float(whole) - float(bits) + float(small)
     total -= sqrt(abs(b)) + floor(b) - power_of_two(exponent(abs(a) + 1.0))
     high, low = low, high
@@ -121,6 +123,7 @@ REFUSED = {
     "x = len(x)": "'len' is no kernel; declare it one",
     "x = nowhere": "'nowhere' is not known here",
     "n = 0\n    n = 0.5 * x": "line 3.*'n' is a whole number; write 0.0 at first",
+    "x = x or 1.0": "line 2.*'and' and 'or' give one of two numbers here",
     "x = x % 2.0": "'%' is for whole numbers; write x - floor",
     "for n in (1, 2):\n        x += 1.0": "a loop is 'for n in range",
     "a, b = x": "only a kernel with several results",

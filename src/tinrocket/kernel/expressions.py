@@ -101,19 +101,14 @@ class Expressions:
             case ast.UnaryOp(op=ast.Not(), operand=operand):
                 return tree.Not(bool, self.truth(operand))
             case ast.UnaryOp(op=ast.USub(), operand=operand):
-                of = self.expression(operand)
+                of = self.number(operand)
                 if isinstance(of, tree.Constant):
                     return tree.Constant(of.kind, -of.value)
                 return tree.Instruction(of.kind, "negative", [of])
             case ast.Compare(left=left, ops=ops, comparators=others):
                 return self.compare(node, left, ops, others)
-            case ast.BoolOp(op=op, values=values):
-                word = "and" if isinstance(op, ast.And) else "or"
-                all_of_them = [self.truth(one) for one in values]
-                result = all_of_them[-1]
-                for one in reversed(all_of_them[:-1]):
-                    result = tree.Logic(bool, word, one, result)
-                return result
+            case ast.BoolOp():
+                return self.logic(node, self.comparison)
             case ast.IfExp(test=test, body=yes, orelse=no):
                 one, other = self.alike(node, self.expression(yes), self.expression(no))
                 return tree.Choose(one.kind, self.truth(test), one, other)
@@ -210,11 +205,30 @@ class Expressions:
         one, other = self.alike(node, one, other)
         if one.kind is bool:
             one, other = self.wanted(left, one, int), self.wanted(right, other, int)
+        if self.source.foreign and one.kind is int:
+            return self.of_any_size(node, word, one, other)
         if one.kind not in (float, int):
             self.refuse(node, f"'{word}' is for numbers")
         if word in OF_WHOLE and one.kind is not int:
             self.refuse(node, f"'{word}' is for whole numbers; write x - floor(x / y) * y")
         return tree.Binary(one.kind, word, one, other)
+
+    def of_any_size(
+        self, node: ast.expr, word: str, one: tree.Expression, other: tree.Expression
+    ) -> tree.Expression:
+        """Return an operation on whole numbers that never wraps around.
+
+        A float holds every sum and product of two of 32 bits as well as it holds Python's own:
+        a product stays one, and a sum that is too large for a whole number is a trap.
+        """
+        if word in ("<<", ">>"):
+            self.refuse(node, f"'{word}' would end at 32 bits")
+        if word not in ("+", "-", "*"):
+            return tree.Binary(int, word, one, other)
+        whole = isinstance(one, tree.Constant) and isinstance(other, tree.Constant)
+        floats = self.wanted(node, one, float), self.wanted(node, other, float)
+        result = tree.Binary(float, word, *floats)
+        return result if word == "*" and not whole else tree.Convert(int, result)
 
     def compare(
         self,
@@ -270,23 +284,21 @@ class Expressions:
 
     def builtin(self, node: ast.Call, function: object) -> tree.Expression:
         """Return one of the builtins that are instructions."""
-        given = [self.expression(one) for one in node.args]
         if function in (min, max):
-            if len(given) != 2:
+            if len(node.args) != 2:
                 self.refuse(node, "give min and max two values")
-            one, other = self.alike(node, *given)
+            one, other = self.alike(node, *(self.number(one) for one in node.args))
             word = "min" if function is min else "max"
             return tree.Instruction(one.kind, word, [one, other])
-        if len(given) != 1:
+        if len(node.args) != 1:
             self.refuse(node, "it takes one value")
-        if function is abs:
-            return tree.Instruction(given[0].kind, "abs", given)
         if function is bool:
             return self.truth(node.args[0])
+        given = self.number(node.args[0])
+        if function is abs:
+            return tree.Instruction(given.kind, "abs", [given])
         wanted = float if function is float else int
-        if given[0].kind is wanted:
-            return given[0]
-        return tree.Convert(wanted, given[0])
+        return given if given.kind is wanted else tree.Convert(wanted, given)
 
     def intrinsic(self, node: ast.Call, name: str) -> tree.Expression:
         """Return an instruction of the machine."""
@@ -299,8 +311,32 @@ class Expressions:
         ]
         return tree.Instruction(GIVES.get(name, float), name, given)
 
+    def number(self, node: ast.expr) -> tree.Expression:
+        """Return an expression as a number, which a comparison is too: 0 or 1."""
+        value = self.expression(node)
+        return self.wanted(node, value, int) if value.kind is bool else value
+
+    def logic(self, node: ast.BoolOp, of: Callable[[ast.expr], tree.Expression]) -> tree.Expression:
+        """Return ``and`` or ``or`` of what its operands are read as."""
+        word = "and" if isinstance(node.op, ast.And) else "or"
+        *others, result = [of(one) for one in node.values]
+        for one in reversed(others):
+            result = tree.Logic(bool, word, one, result)
+        return result
+
+    def comparison(self, node: ast.expr) -> tree.Expression:
+        """Return an operand whose value counts, and not only whether it is true."""
+        value = self.expression(node)
+        if value.kind is not bool:  # Python gives that very value
+            self.refuse(
+                node, "'and' and 'or' give one of two numbers here; write '... if ... else'"
+            )
+        return value
+
     def truth(self, node: ast.expr) -> tree.Expression:
         """Return an expression as a condition."""
+        if isinstance(node, ast.BoolOp):
+            return self.logic(node, self.truth)
         value = self.expression(node)
         if value.kind is bool:
             return value

@@ -40,12 +40,16 @@ class Source:
         What its global names stand for.
     file, first_line
         Where it stands, for messages.
+    foreign
+        Whether it was not written for the machine, whose whole numbers have 32 bits: then they
+        are not to wrap around.
     """
 
     tree: ast.FunctionDef
     names: Mapping[str, Any]
     file: str
     first_line: int = 1
+    foreign: bool = False
 
 
 def kernel(function: Function) -> Function:

@@ -217,15 +217,14 @@ class _Printer:
             word += "" if kind == "f64" else "_s"
             self.emit(f"{other} {one} {other} {one} {kind}.{word} select")
             return
+        if name == "abs" and kind == "i32":
+            whole = self.held(arguments[0])
+            self.emit(f"{whole} i32.const 0 {whole} i32.sub {whole} i32.const 0 i32.ge_s select")
+            return
         if name == "negative" and kind == "i32":
             self.emit("i32.const 0")
         for value in arguments:
             self.expression(value)
-        if name == "abs" and kind == "i32":
-            held = self.spare("i32")
-            self.emit(f"local.tee ${held} i32.const 0 local.get ${held} i32.sub")
-            self.emit(f"local.get ${held} local.get ${held} i32.const 0 i32.ge_s select")
-            return
         instructions = {
             "copy_cells": "i32.const 3 i32.shl memory.copy",
             "copysign": "f64.copysign",

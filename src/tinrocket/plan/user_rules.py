@@ -32,7 +32,7 @@ def in_subset(
         _Remembered(parameters[0], memory).visit(tree)
         tree.args.args.insert(1, ast.arg("memory"))
         kinds["memory"] = memory
-    return Source(tree, source.names, source.file, source.first_line), kinds
+    return Source(tree, source.names, source.file, source.first_line, foreign=True), kinds
 
 
 def described(function: Callable[..., Any]) -> str:
