@@ -109,8 +109,26 @@ def doubles(craft, dt):
 
 def test_whole_numbers_end_with_a_sentence_and_never_wrap_around():
     tr.motion_rule(doubles)
-    with pytest.raises(tr.FlightError, match="'top' in rule 'custom' was stopped, frame 0 .*overf"):
+    with pytest.raises(
+        tr.FlightError, match="'top' in rule 'custom' was stopped, frame 0 .*beyond 32 bits"
+    ):
         tr.simulate(scenario({"rule": "custom", "function": "doubles"}, MOVE))
+
+
+def shares(craft, dt, k=2.0):
+    craft.vx += min(5.0, 1.0 / k)
+
+
+def test_what_python_would_stop_is_stopped_and_the_other_variants_fly_on():
+    tr.motion_rule(shares)
+    one = scenario({"rule": "custom", "function": "shares", "numbers": {"k": 2.0}}, MOVE)
+    shared = [0.5, 0.0, *range(1, 40)]
+    swept = tr.sweep(one, {"top.custom.numbers.k": shared}, rate=60)
+    assert swept["finite"].tolist() == [k != 0.0 for k in shared]
+    expected = [120 * 5 if k == 0.0 else sum([min(5.0, 1 / k)] * 120) for k in shared]
+    np.testing.assert_array_equal(swept["vx"][swept["finite"]], np.delete(expected, 1))
+    with pytest.raises(tr.FlightError, match="rule 'custom' was stopped, .*: division by zero"):
+        tr.simulate(tr.with_value(one, "top.custom.numbers.k", 0.0))
 
 
 def test_batches_take_it_when_it_can_be_compiled():
@@ -139,7 +157,7 @@ def test_its_own_numbers_are_swept_and_changed_on_the_way():
 def test_its_failures_are_named():
     @tr.motion_rule
     def wild(craft, dt):
-        craft.x = craft.x / 0.0 if craft.vx > 9.9 else craft.x
+        craft.x = craft.x * 1e200 * 1e200 if craft.vx > 9.9 else craft.x
 
     one = scenario({"rule": "force", "x": 20}, {"rule": "custom", "function": "wild"}, MOVE)
     with pytest.raises(tr.FlightError, match="'top'.*rule 'custom', frame 29 at 0.483333 s"):

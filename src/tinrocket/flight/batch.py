@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from tinrocket.flight.deck import Deck, Room
 from tinrocket.flight.pacing import Pacing
+from tinrocket.kernel.machine import TrapError
 from tinrocket.kernel.records import CELL
 from tinrocket.motion.body import Body
 from tinrocket.plan.batch import Slot
@@ -51,7 +52,7 @@ def fly_variants(
     -------
     states, failed
         Shape (count, C, fields), after the last step.  Shape (count,): the craft whose
-        numbers blew up, or -1.
+        numbers blew up, or -1; of a variant that was stopped, the first.
     """
     columns = np.empty((count, len(varied)))
     for index, one in enumerate(varied):
@@ -61,8 +62,16 @@ def fly_variants(
 
     def fly_some(deck: "_BatchDeck", first: int, size: int) -> int:
         chunk = slice(first, first + size)
-        deck.fly_batch(columns[chunk], states[chunk], failed[chunk])
-        return len(columns[chunk])
+        flown = len(columns[chunk])
+        try:
+            deck.fly_batch(columns[chunk], states[chunk], failed[chunk])
+        except TrapError:  # of which one, flying them one by one tells
+            if flown == 1:
+                failed[chunk] = 0
+            else:
+                for one in range(first, first + flown):
+                    fly_some(deck, one, 1)
+        return flown
 
     def make() -> "_BatchDeck":
         return _BatchDeck(plan, varied, MOST_VARIANTS, pacing, inputs)

@@ -202,6 +202,8 @@ class Expressions:
         one, other = self.expression(left), self.expression(right)
         if word == "/":
             one, other = self.wanted(left, one, float), self.wanted(right, other, float)
+            if self.source.foreign and not (isinstance(other, tree.Constant) and other.value):
+                other = tree.Instruction(float, "divisor", [other])
         one, other = self.alike(node, one, other)
         if one.kind is bool:
             one, other = self.wanted(left, one, int), self.wanted(right, other, int)

@@ -27,6 +27,14 @@ MOST_MODULES = 64
 """Modules that a process holds."""
 
 
+SAID = {
+    "integer divide by zero": "division by zero",
+    "integer overflow": "a whole number beyond 32 bits",
+    "invalid conversion to integer": "not a number cannot be whole",
+}
+"""What the machine's words for a stop mean here."""
+
+
 class TrapError(ArithmeticError):
     """A kernel did what no kernel may do, such as reaching past its memory; it was stopped."""
 
@@ -139,4 +147,5 @@ class Machine:
         try:
             self._functions[name](self._store)
         except (wasmtime.Trap, wasmtime.WasmtimeError) as trap:
-            raise TrapError(str(trap).strip().splitlines()[-1].strip()) from None
+            told = str(trap).strip().splitlines()[-1].strip().removeprefix("wasm trap: ")
+            raise TrapError(SAID.get(told, told)) from None

@@ -221,6 +221,11 @@ class _Printer:
             whole = self.held(arguments[0])
             self.emit(f"{whole} i32.const 0 {whole} i32.sub {whole} i32.const 0 i32.ge_s select")
             return
+        if name == "divisor":  # as Python has it: what is divided by zero stops there
+            divisor = self.held(arguments[0])
+            self.emit(f"{divisor} f64.const 0 f64.eq if i32.const 0 i32.const 0 i32.div_s drop end")
+            self.emit(divisor)
+            return
         if name == "negative" and kind == "i32":
             self.emit("i32.const 0")
         for value in arguments:
