@@ -121,7 +121,7 @@ def shares(craft, dt, k=2.0):
 
 def test_what_python_would_stop_is_stopped_and_the_other_variants_fly_on():
     tr.motion_rule(shares)
-    one = scenario({"rule": "custom", "function": "shares", "numbers": {"k": 2.0}}, MOVE)
+    one = scenario({"rule": "custom", "function": "shares"}, MOVE)  # whose k has its default
     shared = [0.5, 0.0, *range(1, 40)]
     swept = tr.sweep(one, {"top.custom.numbers.k": shared}, rate=60)
     assert swept["finite"].tolist() == [k != 0.0 for k in shared]

@@ -14,7 +14,7 @@ from pydantic import BaseModel
 from tinrocket.errors import OptionError, Problem, ScenarioError, UnknownNameError, nearest
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model
-from tinrocket.scenario.rules import MotionRule
+from tinrocket.scenario.rules import Custom, MotionRule
 from tinrocket.scenario.scenario import Scenario
 
 Value = float | int | str | bool
@@ -129,7 +129,10 @@ def _into_rule(
                     f"{path}: '{craft.name}' has {len(same)} rules of the kind '{label}'; "
                     f"give them names and use these"
                 )
-            return rule, table["rules"][same[0]], rest.removeprefix(f"{label}.")
+            found = table["rules"][same[0]]
+            if isinstance(rule, Custom):  # a number with a default is there to be varied too
+                found["numbers"] = rule.own_numbers
+            return rule, found, rest.removeprefix(f"{label}.")
     return craft, table, rest
 
 

@@ -21,7 +21,7 @@ def bind(rule: rules.Custom, context: Context) -> Bound:
     given: dict[str, Argument] = {"dt": context.step()}
     for name, action in zip(known.inputs, rule.own_actions, strict=True):
         given[name] = context.action(action, rule)
-    for name, default in known.numbers.items():
-        given[name] = context.plain(rule.numbers.get(name, default))
+    for name, number in rule.own_numbers.items():
+        given[name] = context.plain(number)
     memory = memory_of(tuple(known.remembers)) if known.remembers else None
     return Bound((Step(known.function, given),), memory=memory, begins=known.remembers)

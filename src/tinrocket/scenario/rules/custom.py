@@ -50,3 +50,8 @@ class Custom(MotionRule):
     def own_actions(self) -> tuple[str, ...]:
         """An action for each input of the function."""
         return tuple(self.inputs.get(name, name) for name in REGISTERED[self.function].inputs)
+
+    @property
+    def own_numbers(self) -> dict[str, float]:
+        """What each number of the function is, by its default if not given."""
+        return {**REGISTERED[self.function].numbers, **self.numbers}
