@@ -17,6 +17,7 @@ STAGE_KINDS = {
     kinds.LIFE: "life lost",
     kinds.ROUND: "round",
     kinds.OVER: "over",
+    kinds.SQUEEZE: "squeezed",
 }
 CONTACTS = (kinds.CONTACT, kinds.HARD_CONTACT)
 CONTACT_KINDS = {"remove": "hit", "count": "pass"}
@@ -40,13 +41,16 @@ def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> Ev
         side = scenario.sides[cause] if kind == kinds.OVER and cause >= 0 else ""
         return EventLabel(STAGE_KINDS[kind], "", other=side)
     one = scenario.all_craft[craft]
+    met = plan.body_names[other] if other >= 0 else ""
     if kind in STAGE_KINDS:
-        return EventLabel(STAGE_KINDS[kind], one.name)
+        return EventLabel(STAGE_KINDS[kind], one.name, other=met)
+    if kind == kinds.PARTED:
+        return EventLabel("parted", one.name, other=met)
     if kind in CONTACTS:
         response = scenario.contact[cause].response
         called = CONTACT_KINDS.get(response, response)
         hard = kind == kinds.HARD_CONTACT
-        return EventLabel("hard hit" if hard else called, one.name, other=plan.body_names[other])
+        return EventLabel("hard hit" if hard else called, one.name, other=met)
     if kind != kinds.EDGE:
         rule = plan.entry_of(craft).rules[cause].rule
         called = rule.rule if kind == kinds.RULE else "no room"

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from tinrocket.flight.pacing import Pacing
 from tinrocket.motion.body import Body
-from tinrocket.motion.edges import WRAP
+from tinrocket.motion.sides import WRAP
 from tinrocket.plan.plan import Plan
 
 Floats = NDArray[np.float64]

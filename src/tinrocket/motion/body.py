@@ -49,6 +49,10 @@ class Body(Record):
     face_y: float
     time: float  # when the step begins, for rules of the user's
     safe: float  # how long after it appears nothing hits it
+    push_x: float  # what pushes it has added to the velocity in this step
+    push_y: float
+    movement: int  # STRAIGHT or CURVED
+    meets: int  # whether it may meet another body within a step
     index: int
     walls: Wall  # four: low x, high x, low y, high y
     carrier: int  # index of the craft from whose place its bounds are counted, or -1
@@ -58,6 +62,9 @@ STATE: Final = Body.offsets["before_x"]
 """Cells that say how a craft is: what a start and a new life set."""
 ALWAYS_RECORDED: Final = Body.offsets["laps_y"] + 1
 MOST_RECORDED: Final = Body.offsets["alive"] + 1
+
+STRAIGHT: Final = 0  # through a step, at the speed at its end: what adding speeds up does
+CURVED: Final = 1  # on the parabola of its push: by halves, or in closed form
 
 FROZEN: Final = -1.0
 PAUSED: Final = -2.0  # between two rounds

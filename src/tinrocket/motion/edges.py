@@ -1,25 +1,25 @@
 """What happens to a craft at the sides of the arena, one axis at a time."""
 
-from typing import Final
-
 from tinrocket.kernel.intrinsics import floor
 from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import Body, Wall
+from tinrocket.motion.body import CURVED, Body, Wall
+from tinrocket.motion.contacts.walls import fly_between_sides
 from tinrocket.motion.events import EDGE, note, place
+from tinrocket.motion.sides import (
+    BOUNCE,
+    CLAMP,
+    HOLD,
+    OPEN,
+    REMOVE,
+    WRAP,
+    X_HIGH,
+    X_LOW,
+    Y_HIGH,
+    Y_LOW,
+    bound_of,
+)
 from tinrocket.motion.world import Arrival, World
-
-OPEN: Final = 0
-WRAP: Final = 1
-CLAMP: Final = 2
-BOUNCE: Final = 3
-HOLD: Final = 4  # a clamp that leaves the speed alone
-REMOVE: Final = 5
-
-X_LOW: Final = 0
-X_HIGH: Final = 1
-Y_LOW: Final = 2
-Y_HIGH: Final = 3
 
 
 @kernel
@@ -156,14 +156,6 @@ def meet_walls(
 
 
 @kernel
-def bound_of(body: Body, side: int) -> float:
-    """Return where a side is in this step."""
-    if side < Y_LOW:
-        return body.low_x if side == X_LOW else body.high_x
-    return body.low_y if side == Y_LOW else body.high_y
-
-
-@kernel
 def note_side(world: World, body: Body, side: int, hits: float, arrival: Arrival) -> None:
     """Write down that a side was met, and let a craft be gone that it removes.
 
@@ -218,6 +210,29 @@ def meet_y(world: World, body: Body, arrival: Arrival) -> None:
 
 
 @kernel
+def take_down(arrival: Arrival, body: Body) -> None:
+    """Take down how a craft comes to the sides."""
+    arrival.x = body.x
+    arrival.y = body.y
+    arrival.vx = body.vx
+    arrival.vy = body.vy
+    arrival.before_x = body.before_x
+    arrival.before_y = body.before_y
+    arrival.laps_x = body.laps_x
+    arrival.laps_y = body.laps_y
+    arrival.touch_x = body.touch_x
+    arrival.touch_y = body.touch_y
+    arrival.alive = body.alive
+
+
+@kernel
+def bounces(walls: Wall) -> bool:
+    """Whether any of the four sides throws back."""
+    across = walls.kind == BOUNCE or walls[1].kind == BOUNCE
+    return across or walls[2].kind == BOUNCE or walls[3].kind == BOUNCE
+
+
+@kernel
 def settle(world: World, body: Body) -> bool:
     """Bring a craft that left its bounds to where its sides put it, and write that down.
 
@@ -229,11 +244,14 @@ def settle(world: World, body: Body) -> bool:
     """
     if not is_finite(body.x + body.y + body.vx + body.vy + body.heading):
         return False
-    arrival = world.arrival
-    arrival.x = body.x
-    arrival.y = body.y
-    arrival.vx = body.vx
-    arrival.vy = body.vy
+    arrival = world.arrivals[body.index]
+    take_down(arrival, body)
+    arrival.count = world.count + 1.0
+    if body.meets != 0:
+        world.crossed = world.count + 1.0
+    if body.movement == CURVED and bounces(body.walls):
+        fly_between_sides(world, body.index)
+        return True
     rests_x = body.x == body.before_x and body.x == body.high_x and body.walls[0].kind == WRAP
     rests_y = body.y == body.before_y and body.y == body.high_y and body.walls[2].kind == WRAP
     laps_x, laps_y = body.laps_x, body.laps_y

@@ -22,6 +22,8 @@ STRIDE: Final = 11  # of a march
 LIFE: Final = 12  # a life was lost
 ROUND: Final = 13  # a round began
 OVER: Final = 14  # the game; cause: the side that won, or -1
+SQUEEZE: Final = 15  # nowhere to go between two bodies, or a step without an end
+PARTED: Final = 16  # a contact that lasted is over; cause: the contact
 
 
 @kernel
@@ -55,10 +57,42 @@ def place(event: Event, fraction: float, count: float, x: float, y: float, speed
 
 
 @kernel
-def note_body(world: World, kind: int, body: Body, fraction: float) -> None:
+def note_body(world: World, kind: int, body: Body, fraction: float) -> Event:
     """Write down that something happened where a craft is."""
-    speed = hypot(body.vx, body.vy)
-    place(note(world, kind, body.index, -1), fraction, 1.0, body.x, body.y, speed)
+    event, speed = note(world, kind, body.index, -1), hypot(body.vx, body.vy)
+    place(event, fraction, 1.0, body.x, body.y, speed)
+    return event
+
+
+@kernel
+def first_of_step(world: World) -> int:
+    """Return the row of the first event of the step at hand."""
+    row = min(world.event_count, world.event_room)
+    for _ in range(world.event_room):
+        if row == 0 or world.events[row - 1].step != world.step:
+            break
+        row -= 1
+    return row
+
+
+@kernel
+def move_event(world: World, to: int, row: int) -> None:
+    """Copy an event to an earlier row."""
+    if to == row:
+        return
+    event, one = world.events[to], world.events[row]
+    event.step = one.step
+    event.kind = one.kind
+    event.craft = one.craft
+    event.cause = one.cause
+    event.other = one.other
+    event.fraction = one.fraction
+    event.count = one.count
+    event.x = one.x
+    event.y = one.y
+    event.speed = one.speed
+    event.gap = one.gap
+    event.normal = one.normal
 
 
 @kernel

@@ -29,12 +29,23 @@ class Event(Record):
 
 
 class Arrival(Record):
-    """How a craft left its bounds, before any side acts on it."""
+    """How a craft came to the sides of the arena, before any of them acts on it.
 
+    While contacts are worked out it may hold how the craft is behind them instead.
+    """
+
+    count: float  # of the step, from 1
     x: float
     y: float
     vx: float
     vy: float
+    before_x: float
+    before_y: float
+    laps_x: float
+    laps_y: float
+    touch_x: float
+    touch_y: float
+    alive: float
 
 
 class Moment(Record):
@@ -77,6 +88,7 @@ class World(Record):
     record: Floats  # a row of steps for each craft, for each column
     record_columns: int
     record_length: int
-    arrival: Arrival
+    arrivals: Arrival
+    crossed: float  # the last step, from 1, in which one that may meet others met a side
     contacts: Contacts
     stage: Stage

@@ -131,7 +131,7 @@ class Composer:
         if self.of.meets:
             quiet, near = self.scope.call(still_quiet), self.scope.call(anything_near)
             lines += [
-                f"if not {quiet}(world) and {near}(world):",
+                f"if world.crossed == world.count + 1.0 or (not {quiet}(world) and {near}(world)):",
                 f"    {self.scope.call(meet)}(world)",
             ]
         if self.of.stages:
@@ -183,6 +183,7 @@ class Composer:
             *self.before(moves),
             *moves,
             *STORED,
+            *self.pushed(entry),
             *OUTSIDE,
             *indented(self.settled()),
         ]
@@ -197,6 +198,7 @@ class Composer:
             *self.before(moves),
             *moves,
             *OUTSIDE,
+            *indented(self.pushed(entry)),
             *indented(["body.before_x = before_x", "body.before_y = before_y", *STORED]),
             *indented([NOW, *SYNCED]),
             *indented([*self.settled(), *LOADED]),
@@ -212,6 +214,11 @@ class Composer:
             "    world.failed = body.index",
             "    return",
         ]
+
+    @staticmethod
+    def pushed(entry: Entry) -> list[str]:
+        """Return lines that keep what pushed the craft, if anything asks for it."""
+        return ["body.push_x = push_x", "body.push_y = push_y"] if entry.feels_push else []
 
     @staticmethod
     def before(moves: Iterable[str]) -> list[str]:

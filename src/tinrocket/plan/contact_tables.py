@@ -45,19 +45,10 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout) -> Plac
     crafts = len(scenario.all_craft) + (scenario.view is not None)
     whole.write(segments=layout.reserve(contacts.Segment, crafts, state=True), quiet_x=-1.0)
     if not scenario.contact:
+        whole.write(paths=layout.reserve(contacts.Path, crafts, state=True))
         return whole
     bodies = _Bodies(scenario, context.heading.up)
-    pairs = bodies.pairs(scenario)
-    rows = np.array(pairs, dtype=np.int64).reshape(-1, 6)
-    extents = np.array([one.extent for one in bodies.parts])
-    # who looks for something to hit may do so from afar
-    close = np.array([np.inf if one.find == "sight" else CLOSE for one in scenario.contact])
-    apart = extents[rows[:, 3]] + extents[rows[:, 4]] + close[rows[:, 2]][:, None]
-    table = layout.reserve(contacts.Pair, len(pairs))
-    if pairs:
-        names = ("one", "other", "contact", "part_one", "part_other", "group")
-        table.write_rows(**dict(zip(names, rows.T, strict=True)))
-        table.write_rows(apart_x=apart[:, 0], apart_y=apart[:, 1])
+    table, pairs = _pairs(scenario, bodies, layout)
     places = np.array(bodies.places, dtype=np.float64).reshape(-1, 2)
     segments = layout.reserve(contacts.Segment, crafts + len(places), state=True)
     paths = layout.reserve(contacts.Path, crafts + len(places), state=True)
@@ -70,11 +61,14 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout) -> Plac
         there[still] = 1
         paths.write_rows(there=there)
     corners = max(len(one.corners) for one in bodies.parts)
+    first_of, of_body = _by_body(pairs, crafts + len(places))
     whole.write(
         pairs=table,
         pair_count=len(pairs),
         status=layout.reserve(contacts.Status, len(pairs), state=True),
-        near=layout.indices(np.zeros(len(pairs))),
+        near=layout.reserve(contacts.Near, len(pairs)),
+        first_of=layout.indices(first_of),
+        of_body=layout.indices(of_body),
         contacts=_contacts(scenario, context, layout),
         hits=layout.indices(np.zeros(len(scenario.contact)), state=True),
         parts=bodies.part_table(layout),
@@ -101,25 +95,46 @@ class _Bodies:
         self.parts = [part for body in bodies for part in body]
         self.first = np.concatenate([[0], np.cumsum([len(body) for body in bodies])]).tolist()
         self.places = [piece[1:] for piece, _of in pieces]
+        self.masses = [_mass(one.mass) for one in scenario.all_craft] + [math.inf for _ in view]
         self.called: list[set[str]] = [{one.name, *one.groups} for one in scenario.all_craft]
         self.called += [set() for _ in view]
         self.called += [{one[0], of.name, *of.groups} for one, of in pieces]
 
-    def pairs(self, scenario: Scenario) -> list[tuple[int, ...]]:
-        """Return one, other, contact, both parts and group of every pair of parts."""
-        pairs: list[tuple[int, ...]] = []
+    def meeting(self, scenario: Scenario) -> list[tuple[int, int, int, bool]]:
+        """Return one, other and contact of all that may meet, and whether each responds to both.
+
+        Two that push at each other, named both ways round, are one pair: as those of a group
+        that meets itself.
+        """
+        found: list[tuple[int, int, int, bool]] = []
+        known: dict[tuple[int, int], int] = {}
         for index, contact in enumerate(scenario.contact):
             first, second = contact.between
             ones = [n for n in range(self.crafts) if first in self.called[n]]
             others = [n for n, names in enumerate(self.called) if second in names]
+            solid = contact.response in ("bounce", "block")
             for one, other in product(ones, others):
-                if other != one:
-                    both = product(self._parts_of(one), self._parts_of(other))
-                    group = len(pairs)
-                    pairs += [(one, other, index, *parts, group) for parts in both]
-        return pairs
+                back = known.get((other, one)) if solid else None
+                if back is not None:
+                    found[back] = (*found[back][:3], True)
+                elif other != one:
+                    if solid:
+                        known.setdefault((one, other), len(found))
+                    found.append((one, other, index, False))
+        return found
 
-    def _parts_of(self, body: int) -> range:
+    def gives(self, one: int, other: int, mutual: bool) -> tuple[float, float]:
+        """Return 1 / mass of the two of a pair, 0 for what no hit of the other moves.
+
+        Without a mass of its own, who responds weighs 1, and who is only met is not moved.
+        """
+        first, second = self.masses[one] or 1.0, math.inf
+        if other < self.crafts:
+            second = self.masses[other] or (1.0 if mutual else math.inf)
+        return 1.0 / first, 1.0 / second
+
+    def parts_of(self, body: int) -> range:
+        """Return the indices of a body's parts."""
         return range(self.first[body], self.first[body + 1])
 
     def part_table(self, layout: Layout) -> Place:
@@ -133,6 +148,42 @@ class _Bodies:
             turns=[one.turns for one in self.parts],
         )
         return table
+
+
+def _mass(given: float | str | None) -> float | None:
+    return math.inf if isinstance(given, str) else given
+
+
+def _pairs(scenario: Scenario, bodies: _Bodies, layout: Layout) -> tuple[Place, NDArray[np.int64]]:
+    """Return the table of all pairs of parts that may meet, and one and other of each."""
+    rows: list[tuple[int, ...]] = []
+    gives: list[tuple[float, float]] = []
+    for one, other, index, mutual in bodies.meeting(scenario):
+        parts = list(product(bodies.parts_of(one), bodies.parts_of(other)))
+        group, alone = len(rows), int(len(parts) == 1)
+        rows += [(one, other, index, *both, group, alone) for both in parts]
+        gives += [bodies.gives(one, other, mutual)] * len(parts)
+    pairs = np.array(rows, dtype=np.int64).reshape(-1, 7)
+    extents = np.array([part.extent for part in bodies.parts])
+    # who looks for something to hit may do so from afar
+    close = np.array([np.inf if one.find == "sight" else CLOSE for one in scenario.contact])
+    apart = extents[pairs[:, 3]] + extents[pairs[:, 4]] + close[pairs[:, 2]][:, None]
+    table = layout.reserve(contacts.Pair, len(pairs))
+    if len(pairs):
+        names = ("one", "other", "contact", "part_one", "part_other", "group", "alone")
+        table.write_rows(**dict(zip(names, pairs.T, strict=True)))
+        give = np.array(gives)
+        table.write_rows(give_one=give[:, 0], give_other=give[:, 1])
+        table.write_rows(apart_x=apart[:, 0], apart_y=apart[:, 1])
+    return table, pairs[:, :2]
+
+
+def _by_body(pairs: NDArray[np.int64], bodies: int) -> tuple[NDArray[np.int64], ...]:
+    """Return where the pairs of each body begin in a list of pairs by body, and that list."""
+    numbers = np.repeat(np.arange(len(pairs)), 2)
+    order = np.argsort(pairs.ravel(), kind="stable")
+    counts = np.bincount(pairs.ravel(), minlength=bodies)
+    return np.concatenate([[0], np.cumsum(counts)]), numbers[order]
 
 
 def _points(layout: Layout, places: Floats) -> Place:
@@ -166,6 +217,7 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
             pieces=one.pieces,
             spread=math.radians(one.fan),
             piece_speed=one.piece_speed,
+            holds=int(one.squeeze == "hold"),
             chances=layout.row(_random_turns(one)),
         )
     return table

@@ -5,10 +5,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from tinrocket.motion import edges
+from tinrocket.motion import sides as side_kinds
 from tinrocket.motion.binding import Amount, Bound, Context
+from tinrocket.motion.body import CURVED, STRAIGHT
 from tinrocket.motion.rules.follow import eased, followed
-from tinrocket.plan.entries import BoundRule, Entry
+from tinrocket.plan.entries import BoundRule, Entry, feels_push, is_curved, meeting_craft
 from tinrocket.plan.memory import Place
 from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
 from tinrocket.scenario.craft import Start
@@ -17,18 +18,18 @@ from tinrocket.scenario.rules import Follow
 from tinrocket.scenario.scenario import Scenario
 
 EDGES = {
-    "open": edges.OPEN,
-    "wrap": edges.WRAP,
-    "clamp": edges.CLAMP,
-    "bounce": edges.BOUNCE,
-    "remove": edges.REMOVE,
+    "open": side_kinds.OPEN,
+    "wrap": side_kinds.WRAP,
+    "clamp": side_kinds.CLAMP,
+    "bounce": side_kinds.BOUNCE,
+    "remove": side_kinds.REMOVE,
 }
 BOUNDS = ("low_x", "high_x", "low_y", "high_y")
 
 
 def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place) -> None:
     """Write how every craft begins, the view included, and what its sides do."""
-    index = 0
+    index, meeting = 0, meeting_craft(scenario)
     for craft in scenario.craft:
         reach = reach_of(craft, context.heading.up)
         middle, carrier = (0.0, 0.0), -1
@@ -36,11 +37,14 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             middle = scenario.view.width / 2, scenario.view.height / 2
             carrier = len(scenario.all_craft)
         sides = _sides(scenario.arena_of(craft), reach, middle)
+        movement = CURVED if is_curved(craft) and feels_push(scenario, craft, meeting) else STRAIGHT
+        meets = int(not meeting.isdisjoint((craft.name, *craft.groups)))
         for member in craft.members:
             fields = start_fields(member.start, context)
             there = float(craft.pool is None)
             bodies.write(index, **{name: float(value) for name, value in fields.items()})
             bodies.write(index, alive=there, safe=craft.safe * context.unit)
+            bodies.write(index, movement=movement, meets=meets)
             _write(bodies, walls, index, carrier, sides)
             index += 1
     if scenario.view is not None:
@@ -68,7 +72,7 @@ def _sides(
     for axis, own, zero in zip(AXES, reach, middle, strict=True):
         for side, place in zip(arena.sides(axis), arena.bounds(axis, own), strict=True):
             edge: Edge = getattr(arena.edges, side)
-            kind = edges.HOLD if edge.keeps_speed else EDGES[edge.kind]
+            kind = side_kinds.HOLD if edge.keeps_speed else EDGES[edge.kind]
             restitution = 1.0 if edge.restitution is None else edge.restitution
             sides.append((kind, place - zero, restitution))
     return sides
@@ -82,7 +86,7 @@ def _write(
     bodies.write(index, walls=(walls, 4 * index, "kind"))
     for side, (name, (kind, at, restitution)) in enumerate(zip(BOUNDS, sides, strict=True)):
         nowhere = math.inf if side % 2 else -math.inf
-        place = nowhere if kind == edges.OPEN else at
+        place = nowhere if kind == side_kinds.OPEN else at
         walls.write(4 * index + side, kind=kind, at=place, restitution=restitution)
         bodies.write(index, **{name: place})
 
@@ -97,9 +101,9 @@ def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> 
     for axis, (begin, seen, whole) in zip(AXES, sizes, strict=True):
         low, high = seen / 2, whole - seen / 2
         place = whole / 2 if view.axis not in ("both", axis) else begin
-        kind = edges.OPEN
+        kind = side_kinds.OPEN
         if view.within == "arena":
-            place, kind = min(max(place, low), high), edges.CLAMP
+            place, kind = min(max(place, low), high), side_kinds.CLAMP
         bodies.write(index, **{axis: place})
         sides += [(kind, low, 1.0), (kind, high, 1.0)]
     bodies.write(index, alive=1.0)
@@ -114,4 +118,4 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     target = context.target(view.follow)
     step = followed(view.axis, target, eased(view, paced), math.inf, paced)
     rule = BoundRule(Follow(target=view.follow), Bound((step,)), ())
-    return Entry(("view",), len(scenario.all_craft), 1, (rule,), False, ((rule,),))
+    return Entry(("view",), len(scenario.all_craft), 1, (rule,), False, False, ((rule,),))

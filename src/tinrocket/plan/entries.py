@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.binding import Argument, Bound, Chances, Context, Number, bind
 from tinrocket.motion.signals import Derived, Listened, within
+from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Timing
-from tinrocket.scenario.rules import Dash, MotionRule
+from tinrocket.scenario.rules import Dash, MotionRule, Move
 from tinrocket.scenario.scenario import Scenario
 
 
@@ -46,6 +47,9 @@ class Entry:
         Index of its first member among all craft, and how many there are.
     rules
         Of the first of them.
+    feels_push
+        Whether it matters within a step what pushes it: it may lie on something, or is thrown
+        back by walls while its path is curved.
     alike
         The rules of each craft of the file: they differ in nothing but numbers.
     """
@@ -55,6 +59,7 @@ class Entry:
     count: int
     rules: tuple[BoundRule, ...]
     closed: bool
+    feels_push: bool
     alike: tuple[tuple[BoundRule, ...], ...]
 
 
@@ -62,12 +67,14 @@ def entries(scenario: Scenario) -> list[Entry]:
     """Return the craft of a scenario in the order of the file, alike neighbours as one."""
     found: list[Entry] = []
     first, before = 0, None
+    meeting = meeting_craft(scenario)
     for craft in scenario.craft:
         context = context_of(scenario, craft)
         count = len(craft.members)
         closed = craft.stepping == "closed_form"
         rules = bound_rules(craft, context, scenario.timing)
-        structure = (closed, *map(signature, rules)) if count == 1 else None
+        feels = feels_push(scenario, craft, meeting)
+        structure = (closed, feels, *map(signature, rules)) if count == 1 else None
         if structure is not None and structure == before:
             last = found[-1]
             found[-1] = replace(
@@ -77,10 +84,31 @@ def entries(scenario: Scenario) -> list[Entry]:
                 alike=(*last.alike, rules),
             )
         else:
-            found.append(Entry((craft.name,), first, count, rules, closed, (rules,)))
+            found.append(Entry((craft.name,), first, count, rules, closed, feels, (rules,)))
         before = structure
         first += count
     return found
+
+
+def is_curved(craft: Craft) -> bool:
+    """Whether a craft's path through a step is a parabola: it moves by halves or in closed form."""
+    halves = any(isinstance(rule, Move) and rule.method == "half" for rule in craft.rules)
+    return halves or craft.stepping == "closed_form"
+
+
+def meeting_craft(scenario: Scenario) -> set[str]:
+    """Return the names by which craft are called that may meet others within a step."""
+    swept = [one for one in scenario.contact if (one.find or scenario.find) == "swept"]
+    return {name for one in swept for name in one.between}
+
+
+def feels_push(scenario: Scenario, craft: Craft, meeting: set[str]) -> bool:
+    """Whether it matters within a step what pushes a craft."""
+    edges = scenario.arena_of(craft).edges
+    thrown = any(getattr(edges, side).kind == "bounce" for side in SIDES)
+    pushed = any(rule.pushes for rule in craft.rules)
+    meets = not meeting.isdisjoint((craft.name, *craft.groups))
+    return pushed and (meets or (thrown and is_curved(craft)))
 
 
 def signature(one: BoundRule) -> tuple[object, ...]:

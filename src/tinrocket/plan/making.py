@@ -73,7 +73,7 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         scaled=scaled,
         scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
         event_limit=2**31 - 1,
-        arrival=layout.reserve(Arrival),
+        arrivals=layout.reserve(Arrival, crafts, state=True),
         contacts=contact_tables(scenario, context, layout),
         stage=stage_tables(scenario, context, layout),
     )

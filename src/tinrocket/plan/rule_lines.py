@@ -9,7 +9,7 @@ import numpy as np
 from tinrocket.kernel.maths import is_finite
 from tinrocket.kernel.subset import KERNELS
 from tinrocket.motion.binding import Argument, Chances, FieldOf, IsThere, Number, Step
-from tinrocket.motion.rules.closed_form import Gathered
+from tinrocket.motion.rules.closed_form import Gathered, move_closed
 from tinrocket.plan.entries import BoundRule, Entry, Wait
 from tinrocket.plan.inline import FACE, RESIDENT, Inliner
 from tinrocket.plan.memory import Place
@@ -53,12 +53,28 @@ class RuleLines:
     def lines(self) -> list[str]:
         """Return all of them, in the user's order."""
         moves = []
+        if self.entry.feels_push:
+            moves += ["push_x = 0.0", "push_y = 0.0"]
         for index, one in enumerate(self.entry.rules):
-            moves += self.rule(index, one)
+            lines = self.rule(index, one)
+            if self.entry.feels_push:
+                lines = self.pushing(one, lines)
+            moves += lines
         if self.numbers.fields:
             place = self.numbers.reserve(self.scope.layout)
             self.header.append((self.numbers.variable, place, len(self.entry.alike) > 1))
         return moves
+
+    def pushing(self, one: BoundRule, lines: list[str]) -> list[str]:
+        """Return the lines of a rule between those that take down what it adds as a push."""
+        axes = ("x", "y")
+        if self.entry.closed and any(step.kernel is move_closed for step in one.bound.steps):
+            kept = f"{self.gathered}.kept"
+            return [*lines, *(f"push_{axis} = v{axis} - before_v{axis} * {kept}" for axis in axes)]
+        if self.entry.closed or not one.rule.pushes:
+            return lines
+        begun = [f"push_{axis} -= v{axis}" for axis in axes]
+        return [*begun, *lines, *(f"push_{axis} += v{axis}" for axis in axes)]
 
     def rule(self, index: int, one: BoundRule) -> list[str]:
         """Return the lines of one rule."""

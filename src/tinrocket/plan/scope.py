@@ -25,7 +25,18 @@ RESERVED = (
         "k",
     ),
     *("record", "length", "moments", "paced", "uneven", "recording", "limit", "inputs"),
-    *("row", "taken", "before_x", "before_y", "before_vx", "before_vy", "fly", "fly_batch"),
+    *(
+        "row",
+        "taken",
+        "before_x",
+        "before_y",
+        "before_vx",
+        "before_vy",
+        "push_x",
+        "push_y",
+        "fly",
+        "fly_batch",
+    ),
     *vars(builtins),
 )
 

@@ -43,6 +43,11 @@ class Contact(Model):
     """How much it scores."""
     push_out: bool = True
     """Whether bodies that overlap are put apart."""
+    squeeze: Literal["overlap", "hold"] = "overlap"
+    """What becomes of the second where it squeezes the first against what does not give way.
+
+    It passes over the first, or is held up by it.
+    """
     restitution: Restitution = 1.0
     lively: bool = False
     """Says that a restitution above 1 is meant."""

@@ -18,6 +18,7 @@ from tinrocket.scenario.numbers import (
     Length,
     Model,
     Name,
+    Quantity,
     Seconds,
     Span,
     Timing,
@@ -27,6 +28,7 @@ from tinrocket.scenario.numbers import (
 from tinrocket.scenario.rules import MotionRule, Rule
 from tinrocket.scenario.shapes import Hit, Mask, Shape
 
+Mass = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0), Quantity("")]
 Count = Annotated[int, Field(strict=True, ge=1, le=1000)]
 
 
@@ -77,6 +79,12 @@ class Craft(Model):
     grid: Grid | None = None
     lifetime: LastingSpan | None = None
     """After which it is gone; it stays if not given."""
+    mass: Mass | Literal["immovable"] | None = None
+    """What it weighs where bodies bounce off each other, or that no hit moves it.
+
+    If not given, it weighs 1 against those with which it responds to each other, and no hit by
+    others moves it: a bat.
+    """
     safe: Seconds = 0.0
     """Seconds after it appears in which nothing hits it."""
     respawn: Respawn | None = None

@@ -1,4 +1,4 @@
-"""Gap and time of impact of two rounded convex polygons.
+"""The gap between two rounded convex polygons, and the normal along which they touch.
 
 Every shape is a convex polygon of one or more corners, blown up by a radius: a circle is a
 point, a capsule a segment, a box four corners.  So one piece of geometry serves all pairs.
@@ -11,8 +11,15 @@ from tinrocket.kernel.intrinsics import INFINITE, sqrt
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.tables import Point
 
-NEVER: Final = 2.0
-"""A fraction of a step that is not reached."""
+SLOP: Final = 1e-8
+"""How deep two may be in each other and still only touch [px].
+
+The rounding of a long slide stays below, so that it is not taken for a way in.
+"""
+DEEP: Final = 2e-7
+"""From this depth on two are put apart [px]; less is left to their ways."""
+BLURRED: Final = 1e-6
+"""Corners nearer than this give no direction: what lies between them is rounding [px]."""
 
 
 @kernel
@@ -24,23 +31,50 @@ def edge_normal(a: Point, b: Point) -> tuple[float, float, float]:
 
 
 @kernel
+def reach_along(corner: Point, nx: float, ny: float, other: Point, others: int) -> float:
+    """Return how far the nearest corner of `other` lies beyond a corner, along a normal."""
+    least = INFINITE
+    for k in range(others):
+        least = min(least, (other[k].x - corner.x) * nx + (other[k].y - corner.y) * ny)
+    return least
+
+
+@kernel
 def separation(one: Point, count: int, other: Point, others: int) -> tuple[float, float, float]:
     """Return the largest distance along a normal of `one` by which `other` lies outside of it.
 
     Negative if it overlaps along all of them: the depth along the shallowest.  The
-    normal points from `one` to `other`; `one` has at least two corners.
+    normal points from `one` to `other`; `one` has at least two corners.  A segment has its two
+    ends as well.
     """
     best, normal_x, normal_y = -INFINITE, 0.0, 0.0
     for i in range(count):
         corner, following = one[i], one[i + 1 if i + 1 < count else 0]
         nx, ny, _length = edge_normal(corner, following)
-        least = INFINITE
-        for k in range(others):
-            reach = (other[k].x - corner.x) * nx + (other[k].y - corner.y) * ny
-            least = min(least, reach)
-        if least > best:
-            best, normal_x, normal_y = least, nx, ny
+        reach = reach_along(corner, nx, ny, other, others)
+        if reach > best:
+            best, normal_x, normal_y = reach, nx, ny
+        if count == 2:
+            beyond = reach_along(corner, ny, -nx, other, others)
+            if beyond > best:
+                best, normal_x, normal_y = beyond, ny, -nx
     return best, normal_x, normal_y
+
+
+@kernel
+def parting_axis(one: Point, count: int, other: Point, others: int) -> tuple[float, float, float]:
+    """Return by how much two polygons are apart along the best normal of both, and that normal.
+
+    Below zero if they overlap.  The normal points from `one` to `other`.
+    """
+    apart, nx, ny = -INFINITE, 1.0, 0.0
+    if count > 1:
+        apart, nx, ny = separation(one, count, other, others)
+    if others > 1:
+        back, mx, my = separation(other, others, one, count)
+        if back > apart:
+            apart, nx, ny = back, -mx, -my
+    return apart, nx, ny
 
 
 @kernel
@@ -70,15 +104,10 @@ def gap(
 ) -> tuple[float, float, float]:
     """Return the gap between two shapes, negative if they overlap, and the unit normal.
 
-    The normal points from `one` to `other`; `radius` is the sum of their radii.
+    The normal points from `one` to `other`; `radius` is the sum of their radii.  Where the
+    polygons inside touch, it is the one that parts them.
     """
-    apart, nx, ny = -INFINITE, 1.0, 0.0
-    if count > 1:
-        apart, nx, ny = separation(one, count, other, others)
-    if others > 1:
-        back, mx, my = separation(other, others, one, count)
-        if back > apart:
-            apart, nx, ny = back, -mx, -my
+    apart, nx, ny = parting_axis(one, count, other, others)
     # at exactly 0 a point may lie on the line of a segment and yet far from its ends
     if apart < 0.0 and (count > 1 or others > 1):
         return apart - radius, nx, ny
@@ -88,92 +117,7 @@ def gap(
         if back_square < square:
             dx, dy, square = -ex, -ey, back_square
     distance = sqrt(square)
-    if distance > 0.0:
+    blurred = distance < BLURRED and (count > 1 or others > 1)
+    if distance > 0.0 and not blurred:
         nx, ny = dx / distance, dy / distance
     return distance - radius, nx, ny
-
-
-@kernel
-def meets_corner(ax: float, ay: float, dx: float, dy: float, radius: float) -> float:
-    """Return the fraction of the way d after which a point at a comes within `radius` of 0."""
-    size = dx * dx + dy * dy
-    toward = ax * dx + ay * dy
-    if toward >= 0.0 or size == 0.0:
-        return NEVER
-    room = ax * ax + ay * ay - radius * radius
-    root = toward * toward - size * room
-    if root < 0.0:
-        return NEVER
-    # the smaller root, without taking the difference of near numbers
-    return max(room / (sqrt(root) - toward), 0.0)
-
-
-@kernel
-def impact_corners(
-    one: Point, count: int, other: Point, others: int, radius: float, dx: float, dy: float
-) -> tuple[float, float, float]:
-    """Return when a corner of `other`, moved by d, meets one of `one`, and the normal."""
-    best, normal_x, normal_y = NEVER, 0.0, 0.0
-    for k in range(others):
-        px, py = other[k].x, other[k].y
-        for i in range(count):
-            ax, ay = px - one[i].x, py - one[i].y
-            t = meets_corner(ax, ay, dx, dy, radius)
-            if t < best and t <= 1.0:
-                nx, ny = ax + t * dx, ay + t * dy
-                length = sqrt(nx * nx + ny * ny)
-                if length > 0.0:
-                    best, normal_x, normal_y = t, nx / length, ny / length
-    return best, normal_x, normal_y
-
-
-@kernel
-def impact_edges(
-    one: Point, count: int, other: Point, others: int, radius: float, dx: float, dy: float
-) -> tuple[float, float, float]:
-    """Return when a corner of `other`, moved by d, meets an edge of `one`, and the normal."""
-    best, normal_x, normal_y = NEVER, 0.0, 0.0
-    for i in range(count):
-        corner, following = one[i], one[i + 1 if i + 1 < count else 0]
-        ax, ay = corner.x, corner.y
-        nx, ny, length = edge_normal(corner, following)
-        speed = dx * nx + dy * ny
-        if speed < 0.0:
-            for k in range(others):
-                px, py = other[k].x - ax, other[k].y - ay
-                height = px * nx + py * ny - radius
-                t = max(height, 0.0) / -speed
-                if t < best and t <= 1.0 and height >= -1e-6 * (1.0 + radius):
-                    along = (py + t * dy) * nx - (px + t * dx) * ny
-                    if -1e-12 * length <= along and along <= length * (1.0 + 1e-12):
-                        best, normal_x, normal_y = t, nx, ny
-    return best, normal_x, normal_y
-
-
-@kernel
-def impact(
-    one: Point, count: int, other: Point, others: int, radius: float, dx: float, dy: float
-) -> tuple[float, float, float]:
-    """Return when `other`, moved by d, comes to touch `one`: a fraction of d, and the normal.
-
-    NEVER if it does not, or is moving away.  The two must not overlap; the normal points
-    from `one` to `other`.
-
-    Notes
-    -----
-    First contact of two rounded convex polygons is a corner of one with an edge of the
-    other moved out by the radius, or with its corner within the radius.  Both are solved
-    in closed form, for the corners of each against the features of the other.
-    """
-    best, normal_x, normal_y = NEVER, 0.0, 0.0
-    if radius > 0.0 or count == 1 or others == 1:
-        best, normal_x, normal_y = impact_corners(one, count, other, others, radius, dx, dy)
-    if count > 1:
-        t, nx, ny = impact_edges(one, count, other, others, radius, dx, dy)
-        if t < best:
-            best, normal_x, normal_y = t, nx, ny
-    if others > 1:
-        t, nx, ny = impact_edges(other, others, one, count, radius, -dx, -dy)
-        if t < best:
-            best, normal_x, normal_y = t, -nx, -ny
-    return best, normal_x, normal_y

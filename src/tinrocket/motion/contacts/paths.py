@@ -1,10 +1,13 @@
 """Bodies on their ways through a step: where they are, and what they look like there."""
 
+from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.maths import sincos
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import CURVED, Body
 from tinrocket.motion.contacts.geometry import gap
+from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.tables import Pair, Part, Path, Point
-from tinrocket.motion.world import TIME_EPSILON, World
+from tinrocket.motion.world import TIME_EPSILON, Arrival, World
 
 
 @kernel
@@ -36,36 +39,109 @@ def both_radii(world: World, pair: Pair) -> float:
 
 
 @kernel
+def set_out(path: Path, x: float, y: float) -> None:
+    """Begin a step at a place, standing still."""
+    path.at = 0.0
+    path.x = x
+    path.y = y
+    path.moved = 0
+    path.stuck = 0
+    path.met = 0
+    path.heaped = 0
+    path.close = 0
+    path.last_x = x
+    path.last_y = y
+    path.crossed = 0
+    path.side_at = NEVER
+    halt(path)
+
+
+@kernel
+def lay_path(path: Path, body: Body, x: float, y: float, wx: float, wy: float, dt: float) -> None:
+    """Lay the path of a craft through a step, from a place all of the way w.
+
+    What pushes it goes on pushing: where its way of moving counts that, by halves or in closed
+    form, the path is the parabola with this push, and the velocity the one that it has there.
+    Otherwise it is straight.
+    """
+    vx, vy = body.vx, body.vy
+    set_out(path, x, y)
+    path.end_vx = vx
+    path.end_vy = vy
+    square = vx * vx + vy * vy
+    pace = (wx * vx + wy * vy) / square if square > 0.0 else 0.0
+    path.pace = pace if pace > 0.0 else dt
+    path.way_x = wx
+    path.way_y = wy
+    if body.movement == CURVED:
+        path.pace = dt
+        path.curve_x = 0.5 * body.push_x * dt
+        path.curve_y = 0.5 * body.push_y * dt
+        path.way_x = wx - path.curve_x
+        path.way_y = wy - path.curve_y
+        body.vx = vx - body.push_x
+        body.vy = vy - body.push_y
+    span(path)
+
+
+@kernel
+def span(path: Path) -> None:
+    """Work out how far a body may come in this step."""
+    path.reach_x = abs(path.way_x) + abs(path.curve_x)
+    path.reach_y = abs(path.way_y) + abs(path.curve_y)
+
+
+@kernel
+def swap(body: Body, arrival: Arrival) -> None:
+    """Exchange how a craft is behind the sides of the arena with how it came to them."""
+    body.x, arrival.x = arrival.x, body.x
+    body.y, arrival.y = arrival.y, body.y
+    body.vx, arrival.vx = arrival.vx, body.vx
+    body.vy, arrival.vy = arrival.vy, body.vy
+    body.before_x, arrival.before_x = arrival.before_x, body.before_x
+    body.before_y, arrival.before_y = arrival.before_y, body.before_y
+    body.laps_x, arrival.laps_x = arrival.laps_x, body.laps_x
+    body.laps_y, arrival.laps_y = arrival.laps_y, body.laps_y
+    body.touch_x, arrival.touch_x = arrival.touch_x, body.touch_x
+    body.touch_y, arrival.touch_y = arrival.touch_y, body.touch_y
+    body.alive, arrival.alive = arrival.alive, body.alive
+
+
+@kernel
 def begin_paths(world: World) -> None:
-    """Lay the paths of all bodies in this step, straight from where they were to where they are."""
+    """Lay the paths of all bodies in this step, from where they were to where they are.
+
+    Who met a side of the arena goes as if there were none, until it is clear who is near.
+    """
     contacts, paths = world.contacts, world.contacts.paths
     for n in range(world.crafts):
-        body, path = world.bodies[n], paths[n]
-        path.at = 0.0
-        path.x = body.x
-        path.y = body.y
-        path.way_x = 0.0
-        path.way_y = 0.0
-        path.pace = 0.0
+        body, path, arrival = world.bodies[n], paths[n], world.arrivals[n]
+        crossed = arrival.count == world.count + 1.0
+        if crossed:
+            swap(body, arrival)
         safe = world.now < body.born + body.safe - TIME_EPSILON
         path.there = 0 if safe or body.alive == 0.0 or body.aloft != 0.0 else 1
         if body.alive > 0.0:
-            vx, vy = body.vx, body.vy
             wx, wy = body.x - body.before_x, body.y - body.before_y
-            path.x = body.x - wx
-            path.y = body.y - wy
-            path.way_x = wx
-            path.way_y = wy
-            square = vx * vx + vy * vy
-            pace = (wx * vx + wy * vy) / square if square > 0.0 else 0.0
-            path.pace = pace if pace > 0.0 else world.dt
+            lay_path(path, body, body.x - wx, body.y - wy, wx, wy, world.dt)
+        else:
+            set_out(path, body.x, body.y)
+            path.pace = 0.0
+            path.end_vx = body.vx
+            path.end_vy = body.vy
+        if path.stuck_in == world.count and world.count > 0.0:
+            path.close = 2  # what it meets where it is has begun
+        path.end_x = body.x
+        path.end_y = body.y
+        if crossed:
+            path.crossed = 1
+            if body.x < body.low_x or body.x >= body.high_x:
+                path.reach_x = INFINITE  # it may wrap, or be thrown back
+            if body.y < body.low_y or body.y >= body.high_y:
+                path.reach_y = INFINITE
     for n in range(contacts.place_count):
-        place, path = contacts.places[n], paths[world.crafts + n]
-        path.at = 0.0
-        path.x = place.x
-        path.y = place.y
-        path.way_x = 0.0
-        path.way_y = 0.0
+        path = paths[world.crafts + n]
+        set_out(path, contacts.places[n].x, contacts.places[n].y)
         path.pace = 0.0
 
 
@@ -73,18 +149,26 @@ def begin_paths(world: World) -> None:
 def too_far(world: World, pair: Pair) -> bool:
     """Whether a pair is too far apart to meet in this step, by the boxes around both."""
     one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
-    far_x = pair.apart_x + abs(one.way_x) + abs(other.way_x)
-    far_y = pair.apart_y + abs(one.way_y) + abs(other.way_y)
+    far_x = pair.apart_x + one.reach_x + other.reach_x
+    far_y = pair.apart_y + one.reach_y + other.reach_y
     return abs(one.x - other.x) > far_x or abs(one.y - other.y) > far_y
 
 
 @kernel
-def advance(path: Path, moment: float) -> None:
-    """Move a body along its path to a later fraction of the step."""
+def advance(world: World, n: int, moment: float) -> None:
+    """Move a body along its path to a later fraction of the step, at the speed it has there."""
+    path = world.contacts.paths[n]
     share = moment - path.at
-    path.x += share * path.way_x
-    path.y += share * path.way_y
-    path.at = moment
+    if share > 0.0:
+        path.x += (path.way_x + path.curve_x * share) * share
+        path.y += (path.way_y + path.curve_y * share) * share
+        path.at = moment
+        if path.curve_x != 0.0 or path.curve_y != 0.0:
+            gain_x, gain_y = 2.0 * path.curve_x * share, 2.0 * path.curve_y * share
+            path.way_x += gain_x
+            path.way_y += gain_y
+            world.bodies[n].vx += gain_x / path.pace
+            world.bodies[n].vy += gain_y / path.pace
 
 
 @kernel
@@ -92,11 +176,16 @@ def halt(path: Path) -> None:
     """Let a body stay where it is for the rest of the step."""
     path.way_x = 0.0
     path.way_y = 0.0
+    path.curve_x = 0.0
+    path.curve_y = 0.0
+    path.reach_x = 0.0
+    path.reach_y = 0.0
+    path.side_at = NEVER
 
 
 @kernel
-def gap_at_end(world: World, pair: Pair) -> tuple[float, float, float]:
-    """Return gap and normal of a pair where its bodies are at the end of the step."""
+def gap_now(world: World, pair: Pair) -> tuple[float, float, float]:
+    """Return gap and normal of a pair where its bodies stand on their paths."""
     contacts = world.contacts
     one, other = contacts.paths[pair.one], contacts.paths[pair.other]
     part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
@@ -109,14 +198,13 @@ def gap_at_end(world: World, pair: Pair) -> tuple[float, float, float]:
 @kernel
 def nearest_parts(world: World, group: int) -> tuple[float, float, float, int]:
     """Return gap and normal where two bodies of several parts are nearest, and the pair."""
-    contacts = world.contacts
-    pairs = contacts.pairs
-    room, normal_x, normal_y = gap_at_end(world, pairs[group])
+    pairs = world.contacts.pairs
+    room, normal_x, normal_y = gap_now(world, pairs[group])
     found = group
-    for n in range(group + 1, contacts.pair_count):
+    for n in range(group + 1, world.contacts.pair_count):
         if pairs[n].group != group:
             break
-        other_room, nx, ny = gap_at_end(world, pairs[n])
+        other_room, nx, ny = gap_now(world, pairs[n])
         if other_room < room:
             room, normal_x, normal_y, found = other_room, nx, ny, n
     return room, normal_x, normal_y, found

@@ -22,6 +22,19 @@ def bounced(
 
 
 @kernel
+def shared_impulse(
+    vx: float, vy: float, nx: float, ny: float, restitution: float, give: float
+) -> float:
+    """Return the impulse between two that come together at a relative velocity.
+
+    j = -(1 + e) (v n) / (1 / m1 + 1 / m2), 0 if they part; `give` is the sum below.  The first
+    gets j / m1 along the normal, the other as much momentum against it.
+    """
+    inward = min(vx * nx + vy * ny, 0.0)
+    return -(1.0 + restitution) * inward / give
+
+
+@kernel
 def bounced_by_offset(
     speed: float, nx: float, ny: float, offset: float, largest: float
 ) -> tuple[float, float]:

@@ -47,17 +47,21 @@ class Contact(Record):
     spread: float  # angle between the first and the last piece [rad]
     piece_speed: float  # factor of the speed of what is split
     chances: Floats
+    holds: int  # whether a squeeze holds the other, instead of letting it pass over the first
 
 
 class Pair(Record):
     """Parts of two bodies that may meet."""
 
     one: int  # the craft that responds
-    other: int  # the body it meets
+    other: int  # the body it meets; with a mass, it responds as well
+    give_one: float  # 1 / mass; 0 for what no hit moves
+    give_other: float
     contact: int
     part_one: int
     part_other: int
     group: int  # the first pair of the two bodies and this contact
+    alone: int  # whether it is all of its group
     apart_x: float  # how far from each other their places can be when they meet
     apart_y: float
 
@@ -67,6 +71,12 @@ class Status(Record):
 
     touching: int
     seen: int  # the last step, from 1, in which bodies of several parts were looked at
+    near: int  # its place among those that may meet in this step, from 1; 0 if it is not
+    squeezed: int  # 1 if the first could not be put out of the other; 2 in the next step
+    squeezed_x: float  # the normal along which that was tried
+    squeezed_y: float
+    load: float  # what rest asked of it in its last step, with which the next one begins
+    load_of_way: float
 
 
 class Part(Record):
@@ -87,15 +97,47 @@ class Point(Record):
 
 
 class Path(Record):
-    """Where a body goes in what is left of a step."""
+    """Where a body goes in what is left of a step: at + way d + curve d^2 after a share d of it."""
 
     at: float  # the fraction of the step at which the place is reached
     x: float
     y: float
-    way_x: float  # the way that a whole step would be from there
+    way_x: float  # the way that a whole step would be from there, at the speed of that moment
     way_y: float
+    curve_x: float  # half of how much the way grows in a whole step
+    curve_y: float
     pace: float  # the way for each unit of velocity
+    reach_x: float  # how far from the place it may come in this step
+    reach_y: float
     there: int
+    crossed: int  # whether it met a side of the arena in this step
+    moved: int  # whether something it met has changed its way
+    stuck: int  # whether it stands still for the rest of the step
+    heaped: int  # whether it rests against another that a hit moves
+    met: int  # how often it has met something in this step
+    side: int  # the next side that it meets, and when; NEVER if it meets none
+    side_at: float
+    last_x: float  # where it last met something
+    last_y: float
+    close: int  # how often that was where it had met something just before
+    stuck_in: float  # the last step, from 1, in which it stood still
+    end_x: float  # how it ends the step if it meets nothing
+    end_y: float
+    end_vx: float
+    end_vy: float
+
+
+class Near(Record):
+    """A pair that may meet in what is left of the step."""
+
+    pair: int
+    moment: float  # NEVER if it does not
+    normal_x: float
+    normal_y: float
+    gap: float  # before it, below zero if they overlap
+    rests: int  # whether one lies on the other
+    load: float  # what it bears, as momentum
+    slack: float  # the speed at which it would just close its gap in what is left of the step
 
 
 class Segment(Record):
@@ -118,7 +160,10 @@ class Contacts(Record):
     pairs: Pair
     pair_count: int
     status: Status
-    near: Ints  # pairs that may meet in what is left of a step
+    near: Near
+    near_count: int
+    first_of: Ints  # where the pairs of each body begin in the next, and where the last ends
+    of_body: Ints  # pairs by body
     contacts: Contact
     hits: Ints  # of each contact
     parts: Part

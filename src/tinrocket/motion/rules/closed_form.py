@@ -29,6 +29,7 @@ class Gathered(Record):
     resist: float  # drag, per unit of time
     force_x: float
     force_y: float
+    kept: float  # the share of the velocity that drag left in the last move
 
 
 @kernel
@@ -102,6 +103,7 @@ def move_closed(body: Body, gathered: Gathered, dt: float) -> None:
     body.vy = body.vy * kept + force_y * dt * first
     body.vy += push * dt * (cos_h * pair_im + sin_h * pair_re)
     body.heading += gathered.omega * dt
+    gathered.kept = kept
     gathered.omega = 0.0
     gathered.push = 0.0
     gathered.resist = 0.0

@@ -28,6 +28,8 @@ class MotionRule(Model):
     """For each key that is one form of a number: the keys of its other forms."""
     steers: ClassVar[bool] = False
     """Whether it is the player's steering, which a dash can switch off."""
+    pushes: ClassVar[bool] = False
+    """Whether it adds to the velocity bit by bit, as a force does: it goes on within a step."""
     times: ClassVar[bool] = False
     """Whether it has a timer that other rules can wait for."""
 

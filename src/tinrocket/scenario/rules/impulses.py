@@ -47,6 +47,8 @@ class Flap(_OnAction):
 class Fall(MotionRule):
     """Down the screen: at constant acceleration, at constant speed, or to a terminal speed."""
 
+    pushes: ClassVar[bool] = True
+
     rule: Literal["fall"] = "fall"
     accel: Deceleration | None = None
     """px/s^2."""
@@ -80,6 +82,7 @@ class Fall(MotionRule):
 class Lift(_OnAction):
     """While held, a force against gravity; and always a steady force along x."""
 
+    pushes: ClassVar[bool] = True
     steers: ClassVar[bool] = True
 
     rule: Literal["lift"] = "lift"

@@ -25,6 +25,7 @@ __all__ = ["Cruise", "Drag", "Drive", "Force", "Limit", "Snap", "Thrust"]
 class Thrust(MotionRule):
     """Acceleration along the heading while an action is held."""
 
+    pushes: ClassVar[bool] = True
     steers: ClassVar[bool] = True
 
     rule: Literal["thrust"] = "thrust"
@@ -54,6 +55,7 @@ class Drive(MotionRule):
     brings it to rest along an axis without input.
     """
 
+    pushes: ClassVar[bool] = True
     steers: ClassVar[bool] = True
 
     rule: Literal["drive"] = "drive"
@@ -109,6 +111,8 @@ class Cruise(MotionRule):
 
 class Force(MotionRule):
     """A constant acceleration: gravity, wind, a current."""
+
+    pushes: ClassVar[bool] = True
 
     rule: Literal["force"] = "force"
     x: Acceleration = 0.0

@@ -113,6 +113,8 @@ class Chase(_Targeted):
     Without a target that is still there the craft stands still, or is no longer pushed.
     """
 
+    pushes: ClassVar[bool] = True
+
     rule: Literal["chase"] = "chase"
     speed: Speed | None = None
     """px/s straight at the target, or along the heading if it is steered."""

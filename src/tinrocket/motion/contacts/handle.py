@@ -1,0 +1,124 @@
+"""What becomes of a pair in contact: who is put where, who is gone, and what is written down."""
+
+from tinrocket.kernel.intrinsics import sqrt
+from tinrocket.kernel.maths import atan2, hypot, sincos
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.geometry import DEEP
+from tinrocket.motion.contacts.near import is_solid
+from tinrocket.motion.contacts.paths import halt, span
+from tinrocket.motion.contacts.respond import freeze, throw, velocity_of
+from tinrocket.motion.contacts.squeeze import put_apart
+from tinrocket.motion.contacts.tables import OVERLAP, PASS, REMOVE, SPLIT, STOP, Pair
+from tinrocket.motion.events import CONTACT, HARD_CONTACT, note, place
+from tinrocket.motion.pools import begin_life, enter, free_of
+from tinrocket.motion.stage.tables import score
+from tinrocket.motion.world import World
+
+
+@kernel
+def split(world: World, pair: Pair) -> None:
+    """Put pieces in the place of the first of a pair, fanned out along its way."""
+    contact = world.contacts.contacts[pair.contact]
+    body, path = world.bodies[pair.one], world.contacts.paths[pair.one]
+    share, pieces = contact.piece_speed, contact.pieces
+    for piece in range(pieces):
+        turn = 0.0
+        if pieces > 1:
+            turn = contact.spread * (float(piece) / (float(pieces) - 1.0) - 0.5)
+        cos_t, sin_t = sincos(turn)
+        vx = share * (body.vx * cos_t - body.vy * sin_t)
+        vy = share * (body.vx * sin_t + body.vy * cos_t)
+        free = free_of(world.bodies[contact.pool], contact.pool_size)
+        if free >= 0:
+            part = world.bodies[contact.pool + free]
+            enter(part, path.x, path.y, vx, vy)
+            born = world.now + path.at * world.dt
+            begin_life(part, atan2(vy, vx), born, world.count + path.at)
+            own = world.contacts.paths[contact.pool + free]
+            own.at = path.at
+            own.x = path.x
+            own.y = path.y
+            own.pace = world.dt
+            halt(own)
+            own.way_x = vx * world.dt
+            own.way_y = vy * world.dt
+            own.moved = 1
+            own.there = 1 if part.safe == 0.0 else 0
+            span(own)
+
+
+@kernel
+def take_away(world: World, body: int) -> None:
+    """Let a body be gone; it stays where it was hit."""
+    path = world.contacts.paths[body]
+    path.there = 0
+    if body < world.crafts:
+        world.bodies[body].alive = 0.0
+        path.moved = 1
+        halt(path)
+
+
+@kernel
+def resolve(world: World, pair: Pair, nx: float, ny: float) -> bool:
+    """Change velocity, way and presence of a pair in contact; return whether it was hard.
+
+    The normal points from the other body to the craft that responds.
+    """
+    contacts = world.contacts
+    contact = contacts.contacts[pair.contact]
+    response = contact.response
+    wx, wy = velocity_of(world, pair.other)
+    hard = sqrt(wx * wx + wy * wy) > contact.hard_hit_speed
+    if contact.side >= 0:
+        score(world.stage, contact.side, contact.points)
+    if response == REMOVE or response == SPLIT:
+        if contact.removes_one != 0:
+            take_away(world, pair.one)
+        if contact.removes_other != 0:
+            take_away(world, pair.other)
+        if response == SPLIT:
+            split(world, pair)
+    elif response == STOP:
+        freeze(world, pair.one)
+        freeze(world, pair.other)
+    elif response != PASS:
+        throw(world, pair, nx, ny)
+    contacts.hits[pair.contact] += 1
+    return hard
+
+
+@kernel
+def handle_contact(world: World, n: int, nx: float, ny: float, room: float) -> None:
+    """Let a pair that touches respond, put it apart if it overlaps, and write down that it began.
+
+    What lasts from the step before, or from earlier in this one, has begun already.
+    """
+    contacts = world.contacts
+    pair = contacts.pairs[n]
+    contact, path = contacts.contacts[pair.contact], contacts.paths[pair.one]
+    status = contacts.status[pair.group]
+    vx, vy = velocity_of(world, pair.one)
+    wx, wy = velocity_of(world, pair.other)
+    solid = is_solid(contact)
+    lasts = status.touching != 0 or (solid and (status.squeezed != 0 or path.close > 1))
+    deep = room < -DEEP or (room < 0.0 and contact.detection == OVERLAP)
+    if deep and solid and contact.push_out != 0:
+        put_apart(world, n, nx, ny, -room)
+        if status.squeezed == 1:
+            return
+    x, y, at = path.x, path.y, path.at
+    hard = resolve(world, pair, nx, ny)
+    status.touching = 1
+    if solid:
+        ux, uy = velocity_of(world, pair.one)
+        zx, zy = velocity_of(world, pair.other)
+        outward = (ux - zx) * nx + (uy - zy) * ny
+        if outward > 1e-9 * (hypot(ux, uy) + hypot(zx, zy)):
+            status.touching = 0
+    if lasts:
+        return
+    event = note(world, HARD_CONTACT if hard else CONTACT, pair.one, pair.contact)
+    place(event, at, 1.0, x, y, hypot(vx - wx, vy - wy))
+    event.other = pair.other
+    event.gap = float(n)  # the pair, until the step is over
+    event.normal = atan2(ny, nx)

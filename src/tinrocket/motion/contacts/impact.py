@@ -1,0 +1,239 @@
+"""When two rounded convex polygons come to touch, one of them moved along a parabola.
+
+The way in a step is d s + c s^2, where s runs from 0 to 1; c is zero for all that moves
+straight.  Shapes that slide along each other are at a gap of nothing but rounding, and must not
+catch on corners that they pass: an impact counts only if it would take the one deeper than SLOP
+into the other.  When they touch is then worked out without that.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import sqrt
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.geometry import SLOP, edge_normal, parting_axis
+from tinrocket.motion.contacts.tables import Point
+
+NEVER: Final = 2.0
+"""A fraction of a step that is not reached."""
+END: Final = 1.0 + 1e-6
+"""Until when it must be clear that one comes into the other, if they touch by the end."""
+ENTERED: Final = 1e-11
+"""How near to a depth counts as at it [px]."""
+
+
+@kernel
+def falls_to_zero(height: float, slope: float, bend: float) -> float:
+    """Return the first s >= 0 at which height + slope s + bend s^2 is no longer above zero."""
+    if height <= 0.0:
+        return 0.0
+    if bend == 0.0:
+        return height / -slope if slope < 0.0 else NEVER
+    square = slope * slope - 4.0 * bend * height
+    if square < 0.0:
+        return NEVER
+    # the smaller root that is ahead, without taking the difference of near numbers
+    under = sqrt(square) - slope
+    return 2.0 * height / under if under > 0.0 else NEVER
+
+
+@kernel
+def meets_point(ax: float, ay: float, dx: float, dy: float, radius: float) -> float:
+    """Return the fraction of the way d after which a point at a comes within `radius` of 0."""
+    size = dx * dx + dy * dy
+    toward = ax * dx + ay * dy
+    if toward >= 0.0 or size == 0.0:
+        return NEVER
+    room = ax * ax + ay * ay - radius * radius
+    root = toward * toward - size * room
+    if root < 0.0:
+        return NEVER
+    return max(room / (sqrt(root) - toward), 0.0)
+
+
+@kernel
+def meets_point_in_bend(
+    ax: float, ay: float, dx: float, dy: float, cx: float, cy: float, radius: float
+) -> float:
+    """Return when a point at a, on the way d s + c s^2, comes within `radius` of 0.
+
+    Notes
+    -----
+    Over a stretch h of the way the parabola is nowhere farther from its chord than |c| h^2 / 4.
+    So it is safe to go on along the chord until that is left of the gap; the stretch shrinks
+    with the gap, which makes the rest of it fall as a square.
+    """
+    bend, s = sqrt(cx * cx + cy * cy), 0.0
+    for _ in range(80):
+        px, py = ax + (dx + cx * s) * s, ay + (dy + cy * s) * s
+        vx, vy = dx + 2.0 * cx * s, dy + 2.0 * cy * s
+        room = sqrt(px * px + py * py) - radius
+        if room <= ENTERED:
+            return s if px * vx + py * vy < 0.0 else NEVER
+        h = 2.0 * room / (sqrt(vx * vx + vy * vy) + sqrt(2.0 * room * bend))
+        h = min(h, END - s)
+        wx, wy = (vx + cx * h) * h, (vy + cy * h) * h
+        t = meets_point(px, py, wx, wy, radius + 0.25 * bend * h * h)
+        s += min(t, 1.0) * h
+        if s >= END:
+            return NEVER
+    return NEVER
+
+
+@kernel
+def meets_corner(
+    ax: float, ay: float, dx: float, dy: float, cx: float, cy: float, radius: float
+) -> float:
+    """Return when a point at a comes within `radius` of 0, deeper than a touch."""
+    inner = radius - SLOP if radius > SLOP else radius
+    if cx == 0.0 and cy == 0.0:
+        if meets_point(ax, ay, dx, dy, inner) > END:
+            return NEVER
+        return meets_point(ax, ay, dx, dy, radius)
+    if meets_point_in_bend(ax, ay, dx, dy, cx, cy, inner) > END:
+        return NEVER
+    return meets_point_in_bend(ax, ay, dx, dy, cx, cy, radius)
+
+
+@kernel
+def impact_corners(
+    one: Point,
+    count: int,
+    other: Point,
+    others: int,
+    radius: float,
+    dx: float,
+    dy: float,
+    cx: float,
+    cy: float,
+) -> tuple[float, float, float]:
+    """Return when a corner of `other` meets one of `one`, and the normal."""
+    best, normal_x, normal_y = NEVER, 0.0, 0.0
+    for k in range(others):
+        px, py = other[k].x, other[k].y
+        for i in range(count):
+            ax, ay = px - one[i].x, py - one[i].y
+            t = meets_corner(ax, ay, dx, dy, cx, cy, radius)
+            if t < best and t <= 1.0:
+                nx, ny = ax + (dx + cx * t) * t, ay + (dy + cy * t) * t
+                length = sqrt(nx * nx + ny * ny)
+                if length > 0.0:
+                    best, normal_x, normal_y = t, nx / length, ny / length
+    return best, normal_x, normal_y
+
+
+@kernel
+def impact_edges(
+    one: Point,
+    count: int,
+    other: Point,
+    others: int,
+    radius: float,
+    dx: float,
+    dy: float,
+    cx: float,
+    cy: float,
+) -> tuple[float, float, float]:
+    """Return when a corner of `other` meets an edge of `one`, and the normal."""
+    best, normal_x, normal_y = NEVER, 0.0, 0.0
+    for i in range(count):
+        corner, following = one[i], one[i + 1 if i + 1 < count else 0]
+        ax, ay = corner.x, corner.y
+        nx, ny, length = edge_normal(corner, following)
+        slope, bend = dx * nx + dy * ny, cx * nx + cy * ny
+        if slope < 0.0 or bend < 0.0:
+            for k in range(others):
+                px, py = other[k].x - ax, other[k].y - ay
+                height = px * nx + py * ny - radius
+                if height > -SLOP and falls_to_zero(height + SLOP, slope, bend) <= END:
+                    t = falls_to_zero(height, slope, bend)
+                    qx, qy = px + (dx + cx * t) * t, py + (dy + cy * t) * t
+                    along = qy * nx - qx * ny
+                    inside = -1e-12 * length <= along and along <= length * (1.0 + 1e-12)
+                    if t < best and t <= 1.0 and inside:
+                        best, normal_x, normal_y = t, nx, ny
+    return best, normal_x, normal_y
+
+
+@kernel
+def impact_sharp(
+    one: Point,
+    count: int,
+    other: Point,
+    others: int,
+    dx: float,
+    dy: float,
+    cx: float,
+    cy: float,
+) -> tuple[float, float, float]:
+    """Return when two polygons without a radius come to overlap, and the normal.
+
+    Notes
+    -----
+    They do when no normal of either parts them any more.  The normal along which they are
+    farthest apart says how long they cannot meet at least; gone so far, another may part them.
+    The last to do so is the one along which they meet.
+    """
+    apart, nx, ny = parting_axis(one, count, other, others)
+    s, normal_x, normal_y, touch = 0.0, nx, ny, NEVER
+    for _ in range(64):
+        slope = (dx + 2.0 * cx * s) * nx + (dy + 2.0 * cy * s) * ny
+        bend = cx * nx + cy * ny
+        if apart <= ENTERED - SLOP:
+            if s == 0.0:  # they touch already
+                return (0.0 if slope < 0.0 else NEVER), nx, ny
+            return touch, normal_x, normal_y
+        step = falls_to_zero(apart + SLOP, slope, bend)
+        normal_x, normal_y = nx, ny
+        touch = s + falls_to_zero(apart, slope, bend)
+        if s + step > END or touch > 1.0:
+            return NEVER, nx, ny
+        x0, y0 = (dx + cx * s) * s, (dy + cy * s) * s
+        s += step
+        shift(other, others, (dx + cx * s) * s - x0, (dy + cy * s) * s - y0)
+        apart, nx, ny = parting_axis(one, count, other, others)
+    return NEVER, nx, ny
+
+
+@kernel
+def shift(corners: Point, count: int, dx: float, dy: float) -> None:
+    """Move corners."""
+    for k in range(count):
+        corners[k].x += dx
+        corners[k].y += dy
+
+
+@kernel
+def impact(
+    one: Point,
+    count: int,
+    other: Point,
+    others: int,
+    radius: float,
+    dx: float,
+    dy: float,
+    cx: float,
+    cy: float,
+) -> tuple[float, float, float]:
+    """Return when `other`, on the way d s + c s^2, comes to touch `one`, and the normal.
+
+    NEVER if it does not, or is moving away.  The two must not overlap by more than SLOP; the
+    normal points from `one` to `other`.  The corners of `other` may be left elsewhere.
+
+    Notes
+    -----
+    First contact of two rounded convex polygons is a corner of one with an edge of the
+    other moved out by the radius, or with its corner within the radius.  Both are solved
+    in closed form, for the corners of each against the features of the other.
+    """
+    if radius == 0.0 and count > 1 and others > 1:
+        return impact_sharp(one, count, other, others, dx, dy, cx, cy)
+    best, normal_x, normal_y = impact_corners(one, count, other, others, radius, dx, dy, cx, cy)
+    if count > 1:
+        t, nx, ny = impact_edges(one, count, other, others, radius, dx, dy, cx, cy)
+        if t < best:
+            best, normal_x, normal_y = t, nx, ny
+    if others > 1:
+        t, nx, ny = impact_edges(other, others, one, count, radius, -dx, -dy, -cx, -cy)
+        if t < best:
+            best, normal_x, normal_y = t, -nx, -ny
+    return best, normal_x, normal_y

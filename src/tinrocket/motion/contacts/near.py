@@ -1,0 +1,143 @@
+"""Which pairs may meet in what is left of a step, and when each of them does."""
+
+from tinrocket.kernel.intrinsics import INFINITE
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
+from tinrocket.motion.contacts.impact import NEVER, impact
+from tinrocket.motion.contacts.paths import both_radii, heading_of, outline, too_far
+from tinrocket.motion.contacts.tables import (
+    BLOCK,
+    BOUNCE,
+    STOP,
+    SWEPT,
+    Contact,
+    Near,
+)
+from tinrocket.motion.world import World
+
+
+@kernel
+def is_solid(contact: Contact) -> bool:
+    """Whether the two push at each other."""
+    return contact.response == BOUNCE or contact.response == BLOCK or contact.response == STOP
+
+
+@kernel
+def foresee(world: World, near: Near) -> None:
+    """Work out when a pair next meets in this step, the normal there, and the gap before it.
+
+    Those that pass through each other meet again once they have parted; those that are squeezed
+    or stand still do not.
+    """
+    contacts = world.contacts
+    pair = contacts.pairs[near.pair]
+    contact, status = contacts.contacts[pair.contact], contacts.status[pair.group]
+    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    near.moment = NEVER
+    near.gap = INFINITE
+    if one.there == 0 or other.there == 0:
+        return
+    solid = is_solid(contact)
+    still = pair.give_one == 0.0 or one.stuck != 0
+    if solid and still and (pair.give_other == 0.0 or other.stuck != 0):
+        return
+    if status.squeezed == 1 and pair.give_other == 0.0:
+        return
+    now = max(one.at, other.at)
+    left, share, back = 1.0 - now, now - one.at, now - other.at
+    x = one.x + (one.way_x + one.curve_x * share) * share
+    y = one.y + (one.way_y + one.curve_y * share) * share
+    ox = other.x + (other.way_x + other.curve_x * back) * back
+    oy = other.y + (other.way_y + other.curve_y * back) * back
+    dx = one.way_x + 2.0 * one.curve_x * share - other.way_x - 2.0 * other.curve_x * back
+    dy = one.way_y + 2.0 * one.curve_y * share - other.way_y - 2.0 * other.curve_y * back
+    cx, cy = one.curve_x - other.curve_x, one.curve_y - other.curve_y
+    far_x = pair.apart_x + (abs(dx) + abs(cx)) * left
+    far_y = pair.apart_y + (abs(dy) + abs(cy)) * left
+    if abs(x - ox) > far_x or abs(y - oy) > far_y:
+        if not solid and pair.alone != 0:
+            status.touching = 0
+        return
+    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
+    corners = outline(world, contacts.shape, part, heading_of(world, pair.one), x, y)
+    others = outline(world, contacts.wall, wall, heading_of(world, pair.other), ox, oy)
+    radius = both_radii(world, pair)
+    room, nx, ny = gap(contacts.wall, others, contacts.shape, corners, radius)
+    near.gap = room
+    near.normal_x = nx
+    near.normal_y = ny
+    if room < -SLOP:
+        closes = (dx * nx + dy * ny + (cx * nx + cy * ny) * left) * left < -SLOP
+        if (solid and (closes or room < -DEEP)) or (not solid and status.touching == 0):
+            near.moment = now
+        return
+    if not solid and status.touching != 0:
+        if room <= SLOP or pair.alone == 0:
+            return
+        status.touching = 0
+    dx, dy, cx, cy = dx * left, dy * left, cx * left * left, cy * left * left
+    t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, dx, dy, cx, cy)
+    if t <= 1.0:
+        near.moment = now + t * left
+        near.normal_x = nx
+        near.normal_y = ny
+
+
+@kernel
+def join(world: World, n: int) -> None:
+    """Take up a pair among those that may meet in this step, if it may."""
+    contacts = world.contacts
+    pair, status = contacts.pairs[n], contacts.status[n]
+    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    if status.near != 0 or one.there == 0 or other.there == 0 or too_far(world, pair):
+        return
+    if contacts.contacts[pair.contact].detection != SWEPT:
+        return
+    near = contacts.near[contacts.near_count]
+    contacts.near_count += 1
+    status.near = contacts.near_count
+    near.pair = n
+
+
+@kernel
+def gather_near(world: World) -> None:
+    """List the swept pairs that may meet in this step."""
+    contacts = world.contacts
+    contacts.near_count = 0
+    for n in range(contacts.pair_count):
+        status = contacts.status[n]
+        status.near = 0
+        if status.squeezed == 1:
+            status.squeezed = 2  # tried again
+        join(world, n)
+
+
+@kernel
+def renew(world: World, body: int) -> None:
+    """Foresee anew what a body meets, whose way has changed."""
+    contacts = world.contacts
+    for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
+        n = contacts.of_body[place]
+        if contacts.status[n].near == 0:
+            join(world, n)
+        listed = contacts.status[n].near
+        if listed != 0:
+            foresee(world, contacts.near[listed - 1])
+
+
+@kernel
+def earliest(world: World) -> tuple[float, int]:
+    """Return when the next pair meets, and its place in the list, or -1.
+
+    Ties go to those that touch already, then in the order of the pairs.
+    """
+    contacts = world.contacts
+    best, found, lasts, first = NEVER, -1, 0, 0
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        if near.moment <= best and near.moment < NEVER:
+            touching = contacts.status[contacts.pairs[near.pair].group].touching
+            earlier = near.moment < best or touching > lasts
+            if earlier or (touching == lasts and near.pair < first):
+                best, found, lasts, first = near.moment, place, touching, near.pair
+    return best, found

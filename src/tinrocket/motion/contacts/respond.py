@@ -1,0 +1,216 @@
+"""What a contact makes of the velocities and ways of a pair."""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import sqrt
+from tinrocket.kernel.maths import hypot
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import FROZEN
+from tinrocket.motion.contacts.paths import halt
+from tinrocket.motion.contacts.response_laws import (
+    blocked,
+    bounced,
+    bounced_by_offset,
+    changed,
+    shared_impulse,
+)
+from tinrocket.motion.contacts.tables import BLOCK, CHANCES, OVERLAP, Pair, Path
+from tinrocket.motion.world import World
+
+SETTLES: Final = 1e-3
+"""What a bounce may have of a push and yet end, if it keeps all of the speed."""
+TINY: Final = 1e-9
+"""What is nothing beside a push."""
+
+
+@kernel
+def velocity_of(world: World, body: int) -> tuple[float, float]:
+    """Return the velocity of a body; what stands still has none."""
+    if body < world.crafts and world.contacts.paths[body].stuck == 0:
+        return world.bodies[body].vx, world.bodies[body].vy
+    return 0.0, 0.0
+
+
+@kernel
+def give_of(path: Path, give: float) -> float:
+    """Return how much a body gives way to a hit: 1 / mass, and 0 if it stands still."""
+    return give if path.stuck == 0 else 0.0
+
+
+@kernel
+def bounced_velocity(
+    world: World, pair: Pair, nx: float, ny: float, wx: float, wy: float
+) -> tuple[float, float]:
+    """Return the velocity after a bounce off the other body, which moves at (wx, wy)."""
+    contacts = world.contacts
+    contact, body = contacts.contacts[pair.contact], world.bodies[pair.one]
+    vx, vy = body.vx, body.vy
+    always = contact.push_out == 0 and contact.detection == OVERLAP
+    if contact.largest_angle != 0.0:
+        one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+        speed = sqrt(vx * vx + vy * vy) * contact.restitution
+        left = (one.x - other.x) * -ny + (one.y - other.y) * nx
+        reach = contacts.parts[pair.part_other].reach
+        offset = left / reach if reach > 0.0 else 0.0
+        vx, vy = bounced_by_offset(speed, nx, ny, offset, contact.largest_angle)
+    else:
+        vx, vy = bounced(vx, vy, nx, ny, contact.restitution, always)
+    vx, vy = vx + contact.velocity_transfer * wx, vy + contact.velocity_transfer * wy
+    vx, vy = effects_on(world, pair, vx, vy)
+    if not always:  # never slower than the bat that comes after it
+        vx, vy = blocked(vx - wx, vy - wy, nx, ny)
+        vx, vy = vx + wx, vy + wy
+    return vx, vy
+
+
+@kernel
+def effects_on(world: World, pair: Pair, vx: float, vy: float) -> tuple[float, float]:
+    """Return a velocity made faster, held at a top speed and turned at random, as it is said."""
+    contacts = world.contacts
+    contact = contacts.contacts[pair.contact]
+    turn = contact.random_angle
+    if turn != 0.0:
+        turn *= contact.chances[contacts.hits[pair.contact] % CHANCES]
+    return changed(vx, vy, contact.speed_factor, contact.max_speed, turn)
+
+
+@kernel
+def give_velocity(world: World, n: int, vx: float, vy: float) -> None:
+    """Give a craft a velocity, and with it another way for the rest of the step."""
+    body, path = world.bodies[n], world.contacts.paths[n]
+    path.way_x += (vx - body.vx) * path.pace
+    path.way_y += (vy - body.vy) * path.pace
+    body.vx = vx
+    body.vy = vy
+    path.moved = 1
+
+
+@kernel
+def throw(world: World, pair: Pair, nx: float, ny: float) -> None:
+    """Let a pair bounce, or be blocked.
+
+    What has no mass of its own is not moved by it: the first then bounces as games do it, off a
+    bat that goes on as before.  Between two with a mass momentum is kept.
+    """
+    contacts = world.contacts
+    contact = contacts.contacts[pair.contact]
+    one, other = world.bodies[pair.one], contacts.paths[pair.other]
+    give_one = give_of(contacts.paths[pair.one], pair.give_one)
+    give_other = give_of(other, pair.give_other)
+    restitution = 0.0 if contact.response == BLOCK else contact.restitution
+    wx, wy = velocity_of(world, pair.other)
+    if give_other == 0.0:
+        if contact.response == BLOCK:
+            vx, vy = blocked(one.vx - wx, one.vy - wy, nx, ny)
+            give_velocity(world, pair.one, vx + wx, vy + wy)
+        else:
+            vx, vy = bounced_velocity(world, pair, nx, ny, wx, wy)
+            give_velocity(world, pair.one, vx, vy)
+    else:
+        vx, vy = velocity_of(world, pair.one)
+        impulse = shared_impulse(vx - wx, vy - wy, nx, ny, restitution, give_one + give_other)
+        ux, uy = wx - impulse * give_other * nx, wy - impulse * give_other * ny
+        if give_one != 0.0:
+            vx, vy = vx + impulse * give_one * nx, vy + impulse * give_one * ny
+            if contact.response != BLOCK:
+                vx, vy = effects_on(world, pair, vx, vy)
+            give_velocity(world, pair.one, vx, vy)
+        if contact.response != BLOCK:
+            ux, uy = effects_on(world, pair, ux, uy)
+        give_velocity(world, pair.other, ux, uy)
+    come_to_rest(world, pair, nx, ny, restitution)
+    keep_apart(world, pair, nx, ny)
+
+
+@kernel
+def push_of(world: World, body: int) -> tuple[float, float]:
+    """Return the velocity that a body gets from what pushes it in this step."""
+    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
+        return 0.0, 0.0
+    return world.bodies[body].push_x, world.bodies[body].push_y
+
+
+@kernel
+def press_of(world: World, pair: Pair, nx: float, ny: float) -> float:
+    """Return the speed below which a pair that gives back less than it gets rests on each other.
+
+    It is what pushes the first against what no hit moves in a step; in a heap of bodies, any of
+    which may press on the others, all that pushes the one that is pushed more.
+    """
+    px, py = push_of(world, pair.one)
+    qx, qy = push_of(world, pair.other)
+    paths = world.contacts.paths
+    heaped = paths[pair.one].heaped != 0 or paths[pair.other].heaped != 0
+    if heaped or (pair.give_one > 0.0 and pair.give_other > 0.0):
+        return max(hypot(px, py), hypot(qx, qy))
+    return max((qx - px) * nx + (qy - py) * ny, 0.0)
+
+
+@kernel
+def come_to_rest(world: World, pair: Pair, nx: float, ny: float, restitution: float) -> None:
+    """Let a pair rest on each other whose bounce would be undone by what pushes them together.
+
+    One that keeps all of its speed only does if that would happen a thousand times in a step.
+    """
+    undone = press_of(world, pair, nx, ny)
+    if restitution >= 1.0:
+        undone *= SETTLES
+    if undone <= 0.0:
+        return
+    give_one = give_of(world.contacts.paths[pair.one], pair.give_one)
+    give_other = give_of(world.contacts.paths[pair.other], pair.give_other)
+    vx, vy = velocity_of(world, pair.one)
+    wx, wy = velocity_of(world, pair.other)
+    outward = (vx - wx) * nx + (vy - wy) * ny
+    if outward > undone or give_one + give_other == 0.0:
+        return
+    lost = outward / (give_one + give_other)
+    if give_one != 0.0:
+        give_velocity(world, pair.one, vx - lost * give_one * nx, vy - lost * give_one * ny)
+    if give_other != 0.0:
+        give_velocity(world, pair.other, wx + lost * give_other * nx, wy + lost * give_other * ny)
+
+
+@kernel
+def keep_apart(world: World, pair: Pair, nx: float, ny: float) -> None:
+    """Take from the ways, and from the push of two at rest, all that leads into one another."""
+    one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
+    give_one, give_other = give_of(one, pair.give_one), give_of(other, pair.give_other)
+    both = give_one + give_other
+    if both == 0.0:
+        return
+    give_one, give_other = give_one / both, give_other / both
+    inward = (one.way_x - other.way_x) * nx + (one.way_y - other.way_y) * ny
+    if inward < 0.0:
+        turn_way(one, -inward * give_one * nx, -inward * give_one * ny)
+        turn_way(other, inward * give_other * nx, inward * give_other * ny)
+    pushed = (one.curve_x - other.curve_x) * nx + (one.curve_y - other.curve_y) * ny
+    if pushed < 0.0 and inward <= TINY * -pushed:
+        bend(one, -pushed * give_one * nx, -pushed * give_one * ny)
+        bend(other, pushed * give_other * nx, pushed * give_other * ny)
+
+
+@kernel
+def turn_way(path: Path, dx: float, dy: float) -> None:
+    """Change the way of a body."""
+    path.way_x += dx
+    path.way_y += dy
+
+
+@kernel
+def bend(path: Path, dx: float, dy: float) -> None:
+    """Change what a push makes of the way of a body."""
+    path.curve_x += dx
+    path.curve_y += dy
+
+
+@kernel
+def freeze(world: World, body: int) -> None:
+    """Let a body stand still from now on."""
+    if body < world.crafts:
+        craft = world.bodies[body]
+        craft.alive = FROZEN
+        craft.vx = 0.0
+        craft.vy = 0.0
+        world.contacts.paths[body].moved = 1
+        halt(world.contacts.paths[body])

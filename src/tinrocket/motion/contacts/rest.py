@@ -1,0 +1,235 @@
+"""Bodies that lie on each other: what leads them into one another is held up, all at once.
+
+Which pairs rest is known when the step begins: they touch, and did not come together before what
+pushes them did its part.  What holds them up is found by going round the pairs until nothing
+leads into anything any more (projected Gauss-Seidel), from what it was in the step before.
+
+Bodies that bounce off each other without an end, each time with less, come to rest the same way.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.maths import hypot
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import CURVED
+from tinrocket.motion.contacts.near import is_solid
+from tinrocket.motion.contacts.paths import advance, gap_now
+from tinrocket.motion.contacts.respond import press_of
+from tinrocket.motion.contacts.tables import BOUNCE, Near, Pair
+from tinrocket.motion.world import World
+
+TOUCHES: Final = 1e-7
+"""The largest gap of a pair at rest [px]."""
+ROUNDS: Final = 300
+ENOUGH: Final = 1e-9
+"""What may be left, as a share of what was there."""
+
+
+@kernel
+def straighten(world: World, body: int) -> None:
+    """Let a craft fly what is left of the step straight, at the velocity that it ends with."""
+    if body >= world.crafts:
+        return
+    craft, path = world.bodies[body], world.contacts.paths[body]
+    left = 1.0 - path.at
+    if path.curve_x != 0.0 or path.curve_y != 0.0:
+        craft.vx += 2.0 * path.curve_x * left / path.pace
+        craft.vy += 2.0 * path.curve_y * left / path.pace
+        path.way_x += path.curve_x * left
+        path.way_y += path.curve_y * left
+        path.curve_x = 0.0
+        path.curve_y = 0.0
+
+
+@kernel
+def speed_of(world: World, body: int, ways: bool) -> tuple[float, float]:
+    """Return the velocity of a body, or that of its way."""
+    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
+        return 0.0, 0.0
+    path = world.contacts.paths[body]
+    if ways:
+        return path.way_x / path.pace, path.way_y / path.pace
+    return world.bodies[body].vx, world.bodies[body].vy
+
+
+@kernel
+def unpushed_velocity(world: World, body: int) -> tuple[float, float]:
+    """Return the velocity of a body without what pushes it in this step."""
+    if body >= world.crafts:
+        return 0.0, 0.0
+    craft = world.bodies[body]
+    if craft.movement == CURVED:
+        return craft.vx, craft.vy
+    return craft.vx - craft.push_x, craft.vy - craft.push_y
+
+
+@kernel
+def parting(world: World, pair: Pair, nx: float, ny: float, ways: bool) -> float:
+    """Return how fast a pair parts along the normal; below zero if it closes."""
+    vx, vy = speed_of(world, pair.one, ways)
+    wx, wy = speed_of(world, pair.other, ways)
+    return (vx - wx) * nx + (vy - wy) * ny
+
+
+@kernel
+def rests(world: World, near: Near) -> bool:
+    """Whether a pair lies on each other: it touches, and comes together by pushes alone."""
+    contacts = world.contacts
+    pair = contacts.pairs[near.pair]
+    contact = contacts.contacts[pair.contact]
+    if not is_solid(contact) or pair.give_one + pair.give_other == 0.0:
+        return False
+    # what gives back less than it gets rests as soon as its bounces are less than a push
+    pushed = press_of(world, pair, near.normal_x, near.normal_y)
+    if contact.response == BOUNCE and contact.restitution >= 1.0:
+        pushed = 0.0
+    vx, vy = unpushed_velocity(world, pair.one)
+    wx, wy = unpushed_velocity(world, pair.other)
+    if near.gap > TOUCHES:  # in a heap that hardly moves it closes within the step
+        heaped = contacts.paths[pair.one].heaped != 0 or contacts.paths[pair.other].heaped != 0
+        moves = hypot(vx - wx, vy - wy) > 2.0 * pushed
+        if moves or near.gap > pushed * world.dt or not (heaped or pair.give_other > 0.0):
+            return False
+    before = (vx - wx) * near.normal_x + (vy - wy) * near.normal_y
+    return abs(before) <= pushed + 1e-9 * (1.0 + hypot(vx, vy) + hypot(wx, wy))
+
+
+@kernel
+def hold_up(world: World, body: int, dx: float, dy: float, ways: bool) -> None:
+    """Change the velocity of a craft, or its way alone where that is not the velocity's."""
+    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
+        return
+    craft, path = world.bodies[body], world.contacts.paths[body]
+    if not ways:
+        craft.vx += dx
+        craft.vy += dy
+    if ways or craft.movement != CURVED:
+        path.way_x += dx * path.pace
+        path.way_y += dy * path.pace
+    path.moved = 1
+
+
+@kernel
+def bear(world: World, near: Near, load: float, ways: bool) -> None:
+    """Let a pair bear a load between them."""
+    pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
+    hold_up(world, pair.one, load * pair.give_one * nx, load * pair.give_one * ny, ways)
+    hold_up(world, pair.other, -load * pair.give_other * nx, -load * pair.give_other * ny, ways)
+
+
+@kernel
+def bear_once(world: World, near: Near, ways: bool) -> float:
+    """Let a pair at rest close no more; return by how much its velocities changed."""
+    pair = world.contacts.pairs[near.pair]
+    give = pair.give_one + pair.give_other
+    parts = parting(world, pair, near.normal_x, near.normal_y, ways)
+    load = max(near.load - (parts + near.slack) / give, 0.0)
+    more = load - near.load
+    bear(world, near, more, ways)
+    near.load = load
+    return abs(more) * give
+
+
+@kernel
+def go_round(world: World, ways: bool) -> None:
+    """Go round all pairs at rest until none of them closes."""
+    contacts, worst, last = world.contacts, 0.0, world.contacts.near_count - 1
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        if near.rests != 0:
+            pair = contacts.pairs[near.pair]
+            parts = parting(world, pair, near.normal_x, near.normal_y, ways)
+            worst = max(worst, -parts - near.slack)
+            status = contacts.status[near.pair]
+            near.load = status.load_of_way if ways else status.load
+            bear(world, near, near.load, ways)
+    for turn in range(ROUNDS):
+        changed = 0.0
+        for place in range(contacts.near_count):
+            near = contacts.near[place if turn % 2 == 0 else last - place]
+            if near.rests != 0:
+                changed = max(changed, bear_once(world, near, ways))
+        if changed <= ENOUGH * worst:
+            break
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        status = contacts.status[near.pair]
+        if near.rests != 0 and ways:
+            status.load_of_way = near.load
+        elif near.rests != 0:
+            status.load = near.load
+
+
+@kernel
+def hold_all(world: World) -> None:
+    """Hold up all pairs at rest: their velocities, and ways that are not those of velocities."""
+    contacts, curved = world.contacts, False
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        if near.rests != 0:
+            pair = contacts.pairs[near.pair]
+            curved = curved or world.bodies[pair.one].movement == CURVED
+            straighten(world, pair.one)
+            straighten(world, pair.other)
+    go_round(world, False)
+    if curved:
+        go_round(world, True)
+
+
+@kernel
+def find_heaps(world: World) -> None:
+    """Notice who rests against another that a hit moves."""
+    contacts = world.contacts
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        pair = contacts.pairs[near.pair]
+        if pair.give_one > 0.0 and pair.give_other > 0.0 and rests(world, near):
+            contacts.paths[pair.one].heaped = 1
+            contacts.paths[pair.other].heaped = 1
+
+
+@kernel
+def rest(world: World) -> bool:
+    """Hold up all that lies on something as the step begins; return whether anything does."""
+    contacts, any_rests = world.contacts, False
+    find_heaps(world)
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        status = contacts.status[near.pair]
+        near.rests = 1 if rests(world, near) else 0
+        if near.rests == 0:
+            status.load = 0.0
+            status.load_of_way = 0.0
+        else:
+            near.slack = max(near.gap, 0.0) / world.dt
+            any_rests = True
+    if any_rests:
+        hold_all(world)
+    return any_rests
+
+
+@kernel
+def calm(world: World, moment: float, close: float) -> None:
+    """Let all that touch, or nearly do, come to rest against each other at a moment."""
+    contacts = world.contacts
+    for n in range(world.crafts):
+        if contacts.paths[n].there != 0:
+            advance(world, n, moment)
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        pair = contacts.pairs[near.pair]
+        status = contacts.status[near.pair]
+        near.rests = 0
+        status.load = 0.0
+        status.load_of_way = 0.0
+        there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
+        gives = pair.give_one + pair.give_other > 0.0
+        if there and gives and is_solid(contacts.contacts[pair.contact]):
+            room, nx, ny = gap_now(world, pair)
+            if room <= close:
+                near.rests = 1
+                near.normal_x = nx
+                near.normal_y = ny
+                near.slack = 0.0
+                contacts.status[pair.group].touching = 1
+    hold_all(world)

@@ -1,0 +1,110 @@
+"""All that bodies and sides of the arena do to each other within a step, in order of time."""
+
+from typing import Final
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.handle import handle_contact
+from tinrocket.motion.contacts.impact import NEVER
+from tinrocket.motion.contacts.near import earliest, foresee, gather_near, renew
+from tinrocket.motion.contacts.paths import advance, span
+from tinrocket.motion.contacts.rest import calm, rest
+from tinrocket.motion.contacts.squeeze import count_meeting, restlessness
+from tinrocket.motion.contacts.tables import SPLIT
+from tinrocket.motion.contacts.walls import foresee_side, meet_side
+from tinrocket.motion.events import CONTACT, note, place
+from tinrocket.motion.world import World
+
+MOST: Final = 100_000_000
+"""More than bodies can meet before all of them stand still."""
+
+
+@kernel
+def go_on(world: World, body: int) -> None:
+    """Foresee anew what becomes of a body that has met something."""
+    if body < world.crafts:
+        path = world.contacts.paths[body]
+        span(path)
+        foresee_side(world.bodies[body], path)
+    renew(world, body)
+
+
+@kernel
+def prepare(world: World) -> None:
+    """Foresee what all that are near meet, and hold up what lies on something."""
+    contacts = world.contacts
+    gather_near(world)
+    for place_ in range(contacts.near_count):
+        foresee(world, contacts.near[place_])
+    if rest(world):
+        for n in range(world.crafts):
+            if contacts.paths[n].moved != 0:
+                go_on(world, n)
+        for place_ in range(contacts.near_count):
+            near = contacts.near[place_]
+            pair = contacts.pairs[near.pair]
+            status = contacts.status[pair.group]
+            if near.rests != 0 and near.load > 0.0 and status.touching == 0:
+                status.touching = 1
+                path = contacts.paths[pair.one]
+                event = note(world, CONTACT, pair.one, pair.contact)
+                place(event, 0.0, 1.0, path.x, path.y, 0.0)
+                event.other = pair.other
+                event.gap = float(near.pair)
+    for n in range(world.crafts):
+        path = contacts.paths[n]
+        if path.crossed != 0 or path.moved != 0:
+            foresee_side(world.bodies[n], path)
+
+
+@kernel
+def next_side(world: World) -> tuple[float, int]:
+    """Return when a craft next meets a side of the arena, and which craft, or -1."""
+    best, found = NEVER, -1
+    for n in range(world.crafts):
+        if world.contacts.paths[n].side_at < best:
+            best, found = world.contacts.paths[n].side_at, n
+    return best, found
+
+
+@kernel
+def meet_pair(world: World, listed: int) -> None:
+    """Bring a pair to where it touches, and let it respond."""
+    contacts = world.contacts
+    near = contacts.near[listed]
+    pair = contacts.pairs[near.pair]
+    advance(world, pair.one, near.moment)
+    if pair.other < world.crafts:
+        advance(world, pair.other, near.moment)
+    handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
+    count_meeting(world, pair.one)
+    count_meeting(world, pair.other)
+    restless = max(restlessness(world, pair.one), restlessness(world, pair.other))
+    if restless > 0.0 and contacts.contacts[pair.contact].restitution < 1.0:
+        calm(world, near.moment, restless)
+        for n in range(world.crafts):
+            if contacts.paths[n].moved != 0:
+                go_on(world, n)
+    go_on(world, pair.one)
+    go_on(world, pair.other)
+    contact = contacts.contacts[pair.contact]
+    if contact.response == SPLIT:
+        for n in range(contact.pool, contact.pool + contact.pool_size):
+            if world.bodies[n].alive != 0.0:
+                go_on(world, n)
+
+
+@kernel
+def sequence(world: World) -> None:
+    """Let swept pairs and sides act, the earliest first; at one moment, bodies before sides."""
+    prepare(world)
+    for _ in range(MOST):
+        moment, listed = earliest(world)
+        side_at, craft = next_side(world)
+        if listed < 0 and craft < 0:
+            break
+        if listed >= 0 and moment <= side_at:
+            meet_pair(world, listed)
+        else:
+            meet_side(world, craft)
+            count_meeting(world, craft)
+            go_on(world, craft)

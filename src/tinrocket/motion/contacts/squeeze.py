@@ -1,0 +1,193 @@
+"""Bodies that are put out of each other, and those that have nowhere to go.
+
+A body between a bat and a wall is squeezed: the wall holds, and the bat passes over it or is held,
+as the contact says.  The same becomes of one that meets so much within a step that no end of it is
+in sight: it stands still until the next step, and nothing passes through what stands still.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.geometry import SLOP, gap
+from tinrocket.motion.contacts.impact import impact
+from tinrocket.motion.contacts.near import is_solid
+from tinrocket.motion.contacts.paths import both_radii, gap_now, halt, heading_of, outline
+from tinrocket.motion.contacts.respond import give_of
+from tinrocket.motion.contacts.tables import SWEPT
+from tinrocket.motion.events import SQUEEZE, note_body
+from tinrocket.motion.sides import BOUNCE, CLAMP, HOLD
+from tinrocket.motion.world import World
+
+MOST: Final = 1000
+"""What one body may meet in a step."""
+MOST_CLOSE: Final = 100
+"""How often it may do so without getting anywhere."""
+CLOSE: Final = 1e-7
+"""How far it must get for that [px]."""
+NEARLY: Final = 1e-3
+"""Over which gaps those that bounce without an end come to rest [px]."""
+
+
+@kernel
+def way_of(world: World, body: int, n: int, dx: float, dy: float) -> float:
+    """Return the share of a way d that a body can be moved before the other of a pair stops it."""
+    contacts = world.contacts
+    pair = contacts.pairs[n]
+    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    if abs(one.x - other.x) > pair.apart_x + abs(dx):
+        return 1.0
+    if abs(one.y - other.y) > pair.apart_y + abs(dy):
+        return 1.0
+    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
+    corners = outline(world, contacts.shape, part, heading_of(world, pair.one), one.x, one.y)
+    angle = heading_of(world, pair.other)
+    others = outline(world, contacts.wall, wall, angle, other.x, other.y)
+    if body == pair.other:
+        dx, dy = -dx, -dy
+    radius = both_radii(world, pair)
+    room, nx, ny = gap(contacts.wall, others, contacts.shape, corners, radius)
+    if room < -SLOP:
+        return 0.0 if dx * nx + dy * ny < 0.0 else 1.0
+    t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, dx, dy, 0.0, 0.0)
+    return min(t, 1.0)
+
+
+@kernel
+def way_to_sides(world: World, body: int, dx: float, dy: float) -> float:
+    """Return the share of a way d that a craft can be moved before a side stops it."""
+    craft, path, share = world.bodies[body], world.contacts.paths[body], 1.0
+    for side in range(4):
+        kind = craft.walls[side].kind
+        if kind == BOUNCE or kind == CLAMP or kind == HOLD:
+            room, way = path.x - craft.low_x, -dx
+            if side == 1:
+                room, way = craft.high_x - path.x, dx
+            elif side == 2:
+                room, way = path.y - craft.low_y, -dy
+            elif side == 3:
+                room, way = craft.high_y - path.y, dy
+            if way > max(room, 0.0):
+                share = min(share, max(room, 0.0) / way)
+    return share
+
+
+@kernel
+def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
+    """Move a craft by d, but not into what no hit moves; return the share that it was moved.
+
+    The group `beside` of pairs does not stop it.
+    """
+    contacts = world.contacts
+    path, share = contacts.paths[body], way_to_sides(world, body, dx, dy)
+    for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
+        n = contacts.of_body[place]
+        pair = contacts.pairs[n]
+        contact = contacts.contacts[pair.contact]
+        gives = pair.give_other if pair.one == body else pair.give_one
+        facing = pair.other if pair.one == body else pair.one
+        stands = gives == 0.0 or contacts.paths[facing].stuck != 0
+        swept = is_solid(contact) and contact.detection == SWEPT
+        if stands and swept and pair.group != beside and contacts.paths[facing].there != 0:
+            share = min(share, way_of(world, body, n, dx, dy))
+    path.x += share * dx
+    path.y += share * dy
+    path.moved = 1
+    return share
+
+
+@kernel
+def put_apart(world: World, n: int, nx: float, ny: float, depth: float) -> None:
+    """Put a pair apart that overlaps by a depth; if there is no room, it is squeezed."""
+    contacts = world.contacts
+    pair = contacts.pairs[n]
+    status = contacts.status[pair.group]
+    give_one = give_of(contacts.paths[pair.one], pair.give_one)
+    give_other = give_of(contacts.paths[pair.other], pair.give_other)
+    both = give_one + give_other
+    turned = status.squeezed_x * nx + status.squeezed_y * ny < 0.5
+    if both == 0.0 or (status.squeezed == 2 and turned):  # it is not put through the other
+        status.squeezed = 1
+        return
+    left = depth
+    if give_other > 0.0:
+        part = depth * give_other / both
+        left -= part * put(world, pair.other, pair.group, -part * nx, -part * ny)
+    if give_one > 0.0:
+        left -= left * put(world, pair.one, pair.group, left * nx, left * ny)
+    if left > SLOP and contacts.contacts[pair.contact].holds != 0 and pair.other < world.crafts:
+        left -= left * put(world, pair.other, pair.group, -left * nx, -left * ny)
+        contacts.paths[pair.other].stuck = 1
+        halt(contacts.paths[pair.other])
+    if left > SLOP and pair.give_other == 0.0:
+        begins = status.squeezed == 0
+        status.squeezed = 1
+        status.squeezed_x = nx
+        status.squeezed_y = ny
+        if begins:
+            note_squeeze(world, pair.one, pair.other)
+
+
+@kernel
+def note_squeeze(world: World, body: int, other: int) -> None:
+    """Write down that a craft is squeezed from now on."""
+    event = note_body(world, SQUEEZE, world.bodies[body], world.contacts.paths[body].at)
+    event.other = other
+
+
+@kernel
+def squeeze(world: World, body: int) -> None:
+    """Let a craft that stands still be squeezed by all that move and touch it."""
+    contacts = world.contacts
+    begins, other = True, -1
+    for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
+        pair = contacts.pairs[contacts.of_body[place]]
+        contact, status = contacts.contacts[pair.contact], contacts.status[pair.group]
+        facing = pair.other if pair.one == body else pair.one
+        there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
+        moves = facing < world.crafts and pair.give_other == 0.0
+        if is_solid(contact) and contact.detection == SWEPT and there and moves:
+            room, nx, ny = gap_now(world, pair)
+            if room <= CLOSE:
+                begins = begins and status.squeezed == 0
+                status.squeezed = 1
+                status.squeezed_x = nx
+                status.squeezed_y = ny
+                other = facing
+                if contact.holds != 0 and pair.one == body and pair.give_other == 0.0:
+                    contacts.paths[facing].stuck = 1
+                    contacts.paths[facing].moved = 1
+                    halt(contacts.paths[facing])
+    if begins:
+        note_squeeze(world, body, other)
+
+
+@kernel
+def count_meeting(world: World, body: int) -> None:
+    """Count what a craft meets, and let it stand still for the rest of a step without an end."""
+    if body >= world.crafts:
+        return
+    path = world.contacts.paths[body]
+    path.met += 1
+    got = abs(path.x - path.last_x) + abs(path.y - path.last_y)
+    path.close = path.close + 1 if got < CLOSE else 0
+    path.last_x = path.x
+    path.last_y = path.y
+    if path.met > MOST or path.close > MOST_CLOSE:
+        path.stuck = 1
+        path.stuck_in = world.count + 1.0
+        path.moved = 1
+        halt(path)
+        world.bodies[body].vx = 0.0
+        world.bodies[body].vy = 0.0
+        squeeze(world, body)
+
+
+@kernel
+def restlessness(world: World, body: int) -> float:
+    """Return over which gaps a craft should come to rest that bounces without an end; 0: none."""
+    if body >= world.crafts:
+        return 0.0
+    path = world.contacts.paths[body]
+    if path.close == 8 or path.close == 24 or path.close == 56:
+        return CLOSE
+    return NEARLY if path.met % 64 == 48 else 0.0

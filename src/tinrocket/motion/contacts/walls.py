@@ -1,0 +1,161 @@
+"""The sides of the arena on a body's path through a step, in order of time."""
+
+from typing import Final
+
+from tinrocket.kernel.maths import hypot
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
+from tinrocket.motion.contacts.paths import advance, halt, lay_path
+from tinrocket.motion.contacts.tables import Path
+from tinrocket.motion.events import EDGE, note, place
+from tinrocket.motion.sides import (
+    BOUNCE,
+    HOLD,
+    OPEN,
+    REMOVE,
+    WRAP,
+    X_HIGH,
+    X_LOW,
+    Y_HIGH,
+    Y_LOW,
+    bound_of,
+)
+from tinrocket.motion.world import World
+
+MOST: Final = 4096
+"""Sides that one craft meets in a step; then it stands still."""
+SETTLES: Final = 1e-3
+"""A bounce that keeps all of the speed ends once a push makes thousands of it in a step."""
+
+
+@kernel
+def side_moment(body: Body, path: Path, side: int) -> float:
+    """Return when a body on its path meets a side from inside, or is moving on beyond it."""
+    kind = body.walls[side].kind
+    if kind == OPEN or (body.aloft != 0.0 and kind != WRAP):
+        return NEVER
+    bound = bound_of(body, side)
+    across = side <= X_HIGH
+    at = path.x if across else path.y
+    way = path.way_x if across else path.way_y
+    curve = path.curve_x if across else path.curve_y
+    outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
+    room, way, curve = outward * (bound - at), outward * way, outward * curve
+    if room <= 0.0 and way <= 0.0 and (way < 0.0 or curve <= 0.0):
+        return NEVER  # it comes in, or stays where it is
+    moment = path.at + falls_to_zero(room, -way, -curve)
+    return moment if moment <= 1.0 else NEVER
+
+
+@kernel
+def foresee_side(body: Body, path: Path) -> None:
+    """Work out the next side that a body meets, and when; ties go in the order of the sides."""
+    path.side_at = NEVER
+    if body.alive <= 0.0 or path.stuck != 0:
+        return
+    for side in range(4):
+        moment = side_moment(body, path, side)
+        if moment < path.side_at:
+            path.side_at = moment
+            path.side = side
+
+
+@kernel
+def comes_to_rest(restitution: float, outward: float, pushed: float) -> bool:
+    """Whether a body stays at a side that throws it back: a push would undo that within the step.
+
+    Parameters
+    ----------
+    outward, pushed
+        The way into the side in a whole step, and how much the push adds to it.
+    """
+    undone = pushed if restitution < 1.0 else SETTLES * pushed
+    return pushed > 0.0 and restitution * outward <= undone
+
+
+@kernel
+def has_begun(world: World, touch: float, outward: float) -> bool:
+    """Whether a side holds a body since before: in its last step, or since earlier in this one."""
+    return touch * outward > 0.0 and abs(touch) >= world.count
+
+
+@kernel
+def meet_side(world: World, n: int) -> None:
+    """Let a side act on a body that its path has brought there, and write it down."""
+    body, path = world.bodies[n], world.contacts.paths[n]
+    side = path.side
+    advance(world, n, path.side_at)
+    wall, bound = body.walls[side], bound_of(body, side)
+    kind, across = wall.kind, side <= X_HIGH
+    speed = hypot(body.vx, body.vy)
+    velocity = body.vx if across else body.vy
+    way = path.way_x if across else path.way_y
+    curve = path.curve_x if across else path.curve_y
+    before, held, counts, lap = bound, 0.0, True, 0.0
+    outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
+    touch = body.touch_x if across else body.touch_y
+    if kind == WRAP:
+        lap = outward
+        bound = opposite_of(body, side)
+    elif kind == REMOVE:
+        body.alive = 0.0
+        path.there = 0
+    elif kind == BOUNCE and not comes_to_rest(
+        wall.restitution, way * outward, 2.0 * curve * outward
+    ):
+        velocity, way = -wall.restitution * velocity, -wall.restitution * way
+    else:
+        held = outward
+        counts = not has_begun(world, touch, outward)
+        if kind == HOLD and curve * outward > 0.0:
+            velocity += 2.0 * curve * (1.0 - path.at) / path.pace
+        if kind != HOLD and velocity * outward > 0.0:
+            velocity = 0.0
+        way = 0.0
+        if curve * outward > 0.0:
+            curve = 0.0
+    x = before if across else path.x
+    y = path.y if across else before
+    if across:
+        path.x, path.way_x, path.curve_x, body.vx = bound, way, curve, velocity
+        body.laps_x += lap
+        body.before_x -= lap * (body.high_x - body.low_x)
+        if held != 0.0:
+            body.touch_x = held * (world.count + 1.0)
+    else:
+        path.y, path.way_y, path.curve_y, body.vy = bound, way, curve, velocity
+        body.laps_y += lap
+        body.before_y -= lap * (body.high_y - body.low_y)
+        if held != 0.0:
+            body.touch_y = held * (world.count + 1.0)
+    if counts and path.close <= 1:
+        place(note(world, EDGE, n, side), path.at, 1.0, x, y, speed)
+
+
+@kernel
+def opposite_of(body: Body, side: int) -> float:
+    """Return where the side across is."""
+    if side == X_LOW:
+        return body.high_x
+    if side == X_HIGH:
+        return body.low_x
+    return body.high_y if side == Y_LOW else body.low_y
+
+
+@kernel
+def fly_between_sides(world: World, n: int) -> None:
+    """Fly the step at hand of a craft that meets nothing but sides, on its parabola."""
+    body, path, arrival = world.bodies[n], world.contacts.paths[n], world.arrivals[n]
+    wx, wy = arrival.x - body.before_x, arrival.y - body.before_y
+    lay_path(path, body, arrival.x - wx, arrival.y - wy, wx, wy, world.dt)
+    for _ in range(MOST):
+        foresee_side(body, path)
+        if path.side_at > 1.0:
+            break
+        meet_side(world, n)
+    if path.side_at <= 1.0:
+        halt(path)
+    advance(world, n, 1.0)
+    body.x = path.x
+    body.y = path.y

@@ -1,0 +1,26 @@
+"""The four sides of the arena, as a craft meets them: their kinds, and where they are."""
+
+from typing import Final
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+
+OPEN: Final = 0
+WRAP: Final = 1
+CLAMP: Final = 2
+BOUNCE: Final = 3
+HOLD: Final = 4  # a clamp that leaves the speed alone
+REMOVE: Final = 5
+
+X_LOW: Final = 0
+X_HIGH: Final = 1
+Y_LOW: Final = 2
+Y_HIGH: Final = 3
+
+
+@kernel
+def bound_of(body: Body, side: int) -> float:
+    """Return where a side is in this step."""
+    if side < Y_LOW:
+        return body.low_x if side == X_LOW else body.high_x
+    return body.low_y if side == Y_LOW else body.high_y

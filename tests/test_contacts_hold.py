@@ -1,0 +1,274 @@
+"""What comes after the first touch: pushing, squeezing, sliding, resting, many at once."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import tinrocket as tr
+
+from .conftest import MOVE, world
+
+UP = {"width": 2000, "height": 2000, "edges": "open", "y_axis": "up"}
+HALF = {"rule": "move", "method": "half"}
+BALL = {"kind": "circle", "radius": 6.0}
+
+
+def box(width, height):
+    return {"kind": "box", "width": width, "height": height}
+
+
+def toy(name, x, y, vx=0.0, vy=0.0, shape=BALL, rules=(MOVE,), **rest):
+    start = {"x": x, "y": y, "vx": vx, "vy": vy}
+    return {"name": name, "start": start, "shape": shape, "rules": list(rules)} | rest
+
+
+def fall(accel=900.0):
+    return {"rule": "fall", "accel": accel}
+
+
+def bench(*crafts, **rest):
+    return world(*crafts, **({"arena": UP, "timing": "exact"} | rest))
+
+
+def kinds(flown):
+    return flown.events["kind"].value_counts().to_dict()
+
+
+def states(flown, names):
+    each = [flown.of(name)[["x", "y", "vx", "vy"]].to_numpy() for name in names]
+    return np.stack(each)
+
+
+SHAPES = {
+    "crate": box(20, 20),
+    "ball": {"kind": "circle", "radius": 10.0},
+    "diamond": {"kind": "diamond", "width": 20, "height": 20},
+}
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("shape", SHAPES)
+@pytest.mark.parametrize("response", ["block", "bounce"])
+def test_a_slide_along_flush_boxes_loses_nothing(shape, response, rate):
+    """90 px/s for 3 s over planks whose joints are no round numbers, pressed on by gravity."""
+    planks = {"name": "plank", "at": [90, 100], "shape": box(30.1, 20), "columns": 12}
+    planks |= {"step": [30.1, 0]}
+    slider = toy("slider", 100, 120, vx=90, shape=SHAPES[shape], rules=[fall(), MOVE])
+    contact = [{"between": ["slider", "plank"], "response": response, "restitution": 0.4}]
+    last = tr.simulate(bench(slider, obstacle=[planks], contact=contact, duration=3), rate=rate)
+    end = last.frames.iloc[-1]
+    assert (end["x"], end["vx"]) == pytest.approx((370, 90), rel=1e-9)
+    assert end["y"] == pytest.approx(120, abs=1e-6)
+    parted = kinds(last).pop("parted", 0)
+    assert kinds(last)[response] - parted in (1, 2)  # what began lasts, or is over
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("slope", [10.0, 23.7, 45.0])
+@pytest.mark.parametrize("move", [MOVE, HALF])
+def test_down_a_ramp_a_crate_slides_by_its_own_arithmetic(slope, rate, move):
+    """Along the ramp it is a plain loop with g sin a."""
+    a, long, h = math.radians(slope), 400, 10
+    cos_a, sin_a = math.cos(a), math.sin(a)
+    ramp = [[0, 0], [long * cos_a, -long * sin_a], [0, -long * sin_a]]
+    turned = [
+        [x * cos_a + y * sin_a, y * cos_a - x * sin_a]
+        for x, y in ((-h, -h), (h, -h), (h, h), (-h, h))
+    ]
+    x, y = 100 + 40 * cos_a + h * sin_a, 100 - 40 * sin_a + h * cos_a
+    crate = toy("crate", x, y, shape={"kind": "polygon", "points": turned}, rules=[fall(), move])
+    below = [{"name": "ramp", "at": [100, 100], "shape": {"kind": "polygon", "points": ramp}}]
+    contact = [{"between": ["crate", "ramp"], "response": "block"}]
+    flown = tr.simulate(bench(crate, obstacle=below, contact=contact, duration=0.8), rate=rate)
+    way, speed = 0.0, 0.0
+    for _ in range(len(flown.frames) - 1):
+        before = speed
+        speed += 900 * sin_a / rate
+        way += (speed if move is MOVE else (before + speed) / 2) / rate
+    end = flown.frames.iloc[-1]
+    assert math.dist((x, y), (end["x"], end["y"])) == pytest.approx(way, rel=1e-9)
+    assert kinds(flown) == {"block": 1}
+
+
+@pytest.mark.parametrize("rate", [10, 30, 144])
+@pytest.mark.parametrize("speed", [50.0, 1000.0, 2003.7, 20000.0])
+@pytest.mark.parametrize("drag", [0.0, 2.0])
+def test_a_bat_pushes_a_marble_along(speed, rate, drag):
+    rules = [{"rule": "drag", "rate": drag}, MOVE] if drag else [MOVE]
+    bat = toy("bat", 100, 100, vx=speed, shape=box(20, 80))
+    pushed = bench(toy("marble", 140, 110, rules=rules), bat)
+    contact = [tr.Contact(between=("marble", "bat"))]
+    flown = tr.simulate(pushed.model_copy(update={"contact": tuple(contact)}), rate=rate)
+    ahead = flown.of("marble")["x"].to_numpy() - flown.of("bat")["x"].to_numpy() - 16
+    assert ahead[-1] == pytest.approx(0, abs=1e-8)
+    assert ahead.min() > -1e-6
+    assert kinds(flown) == {"bounce": 1}
+
+
+@pytest.mark.parametrize("rate", [10, 60])
+@pytest.mark.parametrize("squeeze", ["overlap", "hold"])
+@pytest.mark.parametrize("wall", ["obstacle", "side"])
+def test_between_a_bat_and_a_wall_a_marble_is_squeezed(wall, squeeze, rate):
+    """The wall at 300 holds; the bat passes over it, or stands still before it."""
+    bat = toy("bat", 100, 100, vx=300, shape=box(20, 80))
+    marble = toy("marble", 140, 110, vx=50)
+    contact, rest = [{"between": ["marble", "bat"], "squeeze": squeeze}], {}
+    if wall == "side":
+        marble |= {"edges": dict.fromkeys(("left", "top", "bottom"), "open")}
+        marble["edges"]["right"] = "bounce"
+        rest["arena"] = UP | {"width": 300}
+    else:
+        contact.append({"between": ["marble", "wall"]})
+        rest["obstacle"] = [{"name": "wall", "at": [310, 100], "shape": box(20, 200)}]
+    flown = tr.simulate(bench(marble, bat, contact=contact, duration=1.5, **rest), rate=rate)
+    met = kinds(flown)
+    assert flown.of("marble")["x"].max() <= 294 + 1e-6
+    assert flown.of("marble")["x"].iloc[-1] == pytest.approx(294, abs=1e-6)
+    expected = 278 if squeeze == "hold" else 550
+    assert flown.of("bat")["x"].iloc[-1] == pytest.approx(expected, abs=1e-6)
+    assert met["squeezed"] == 1
+    assert met.get("parted", 0) == (squeeze == "overlap")
+    assert met["bounce"] < 10
+
+
+CORNERS = st.sampled_from(["circle", "box", "diamond", "polygon"])
+
+
+def shape_of(kind, r):
+    return {
+        "circle": {"kind": "circle", "radius": r},
+        "box": box(2 * r, 1.6 * r),
+        "diamond": {"kind": "diamond", "width": 2 * r, "height": 1.7 * r},
+        "polygon": {"kind": "polygon", "points": [[-r, -0.6 * r], [r, -0.7 * r], [0.3 * r, r]]},
+    }[kind]
+
+
+@settings(max_examples=25)
+@given(
+    rate=st.sampled_from([10.0, 30.0, 240.0]),
+    pen=st.sampled_from(["none", "obstacles", "sides"]),
+    top=st.sampled_from([400.0, 1e5]),
+    bodies=st.lists(
+        st.tuples(CORNERS, st.floats(6, 20), st.floats(0.3, 5), st.floats(0, 1), st.floats(0, 7)),
+        min_size=2,
+        max_size=12,
+    ),
+)
+def test_momentum_and_energy_are_kept_and_nobody_leaves_a_pen(rate, pen, top, bodies):
+    crafts = []
+    for n, (kind, size, mass, share, angle) in enumerate(bodies):
+        speed = top * (0.1 + 0.9 * share) if pen != "none" else 400 * share
+        at = 100.0 + 60 * (n % 4), 100.0 + 60 * (n // 4)
+        flies = speed * math.cos(angle), speed * math.sin(angle)
+        shape = shape_of(kind, size)
+        crafts.append(toy(f"b{n}", *at, *flies, shape=shape, mass=mass, groups=["all"]))
+    contact, rest = [{"between": ["all", "all"]}], {}
+    if pen == "obstacles":
+        slabs = ((200, 20, 600, 40), (200, 380, 600, 40), (20, 200, 40, 600), (380, 200, 40, 600))
+        rest["obstacle"] = [
+            {"name": f"w{n}", "groups": ["walls"], "at": [x, y], "shape": box(w, h)}
+            for n, (x, y, w, h) in enumerate(slabs)
+        ]
+        contact.append({"between": ["all", "walls"]})
+    elif pen == "sides":
+        rest["arena"] = UP | {"width": 380, "height": 380, "edges": "bounce"}
+    flown = tr.simulate(bench(*crafts, contact=contact, duration=0.5, **rest), rate=rate)
+    state = states(flown, [f"b{n}" for n in range(len(bodies))])
+    mass = np.array([body[2] for body in bodies])[:, None, None]
+    energy = (mass * state[:, :, 2:] ** 2).sum((0, 2))
+    np.testing.assert_allclose(energy, energy[0], rtol=1e-9)
+    if pen == "none":
+        momentum = (mass * state[:, :, 2:]).sum(0)
+        scale = np.abs(mass * state[:, :, 2:]).sum() / state.shape[1] + 1e-9
+        assert np.abs(momentum - momentum[0]).max() <= 1e-9 * scale
+    else:
+        low, high = (40, 360) if pen == "obstacles" else (0, 380)
+        assert state[:, :, :2].min() > low
+        assert state[:, :, :2].max() < high
+
+
+def test_two_of_unequal_mass_part_as_physics_says():
+    """v1' = ((m1 - e m2) v1 + (1 + e) m2 v2) / (m1 + m2); who is immovable is not moved."""
+    contact = [{"between": ["a", "b"], "restitution": 0.5}, {"between": ["b", "a"]}]
+    for weight, after in ((3.0, (-12.5, 37.5)), ("immovable", (-50.0, 0.0))):
+        pair = bench(toy("a", 100, 100, vx=100), toy("b", 150, 100, mass=weight), contact=contact)
+        state = states(tr.simulate(pair, rate=60), ["a", "b"])
+        assert state[:, -1, 2] == pytest.approx(after)
+    cradle = [toy(f"c{n}", 100 + 12 * n, 100, groups=["row"]) for n in range(5)]
+    cradle[0]["start"] |= {"x": 50, "vx": 90}
+    swing = bench(*cradle, contact=[{"between": ["row", "row"]}])
+    speeds = states(tr.simulate(swing, rate=60), [f"c{n}" for n in range(5)])[:, -1, 2]
+    assert speeds == pytest.approx([0, 0, 0, 0, 90], abs=1e-9)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("floor", ["side", "obstacle"])
+@pytest.mark.parametrize("way", ["half", "closed form", "euler"])
+def test_a_ball_dropped_comes_back_to_its_height(way, floor, rate):
+    """From 100 px, restitution 1, for a minute; adding speeds up it may miss by v dt."""
+    rules = [fall(), HALF if way == "half" else MOVE]
+    ball = toy("ball", 100, 106, rules=rules)
+    if way == "closed form":
+        ball["stepping"] = "closed_form"
+    rest = {}
+    if floor == "side":
+        ball["edges"] = {"left": "open", "right": "open", "top": "open", "bottom": "bounce"}
+    else:
+        rest["obstacle"] = [{"name": "floor", "at": [100, -10], "shape": box(400, 20)}]
+        rest["contact"] = [{"between": ["ball", "floor"]}]
+    frames = tr.simulate(bench(ball, duration=60, **rest), rate=rate).frames
+    y, vy = frames["y"].to_numpy() - 6, frames["vy"].to_numpy()
+    energy = y + vy**2 / 1800
+    assert y.min() >= -1e-6
+    if way == "euler":
+        assert y.max() <= 100 + math.sqrt(2 * 900 * 100) / rate
+    else:
+        np.testing.assert_allclose(energy, 100, rtol=1e-9)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("move", [MOVE, HALF])
+def test_a_ball_comes_to_rest_and_a_stack_stays(move, rate):
+    """Bounces die out; then nothing happens any more, and crates lie flush on each other."""
+    crates = [toy(f"c{n}", 60 + n, 52 + 22 * n, shape=box(20, 20)) for n in range(5)]
+    crates.append(toy("ball", 150, 160))
+    for one in crates:
+        one |= {"rules": [fall(), move], "groups": ["all"]}
+    floor = {"name": "floor", "at": [100, 20], "shape": box(600, 40)}
+    contact = [{"between": ["all", name], "restitution": 0.3} for name in ("all", "floor")]
+    flown = tr.simulate(bench(*crates, obstacle=[floor], contact=contact, duration=6), rate=rate)
+    state = states(flown, [one["name"] for one in crates])
+    assert np.abs(state[:, -rate:, 2:]).max() < 1e-6
+    heights = [50.0, 70.0, 90.0, 110.0, 130.0, 46.0]
+    assert state[:, -1, 1].tolist() == pytest.approx(heights, abs=1e-5)
+    assert flown.events["t"].max() < 5
+    assert kinds(flown).keys() <= {"bounce", "parted"}
+
+
+@pytest.mark.parametrize("rate", [4, 30])
+def test_bodies_and_sides_act_in_one_order_of_time(rate):
+    """A shot that a side would take hits the tin before it; one that wraps meets a wall first."""
+    sides = {"left": "remove", "right": "remove", "top": "open", "bottom": "open"}
+    shot = toy("shot", 100, 50, vx=4000, shape={"kind": "circle", "radius": 2.0}, edges=sides)
+    tin = {"name": "tin", "at": [290, 50], "shape": box(8, 30)}
+    hit = [{"between": ["shot", "tin"], "response": "remove"}]
+    gone = tr.simulate(
+        bench(shot, obstacle=[tin], contact=hit, arena=UP | {"width": 300}), rate=rate
+    )
+    assert kinds(gone) == {"hit": 1}
+    assert gone.events["t"].iloc[0] == pytest.approx((290 - 4 - 2 - 100) / 4000)
+    around = toy("ball", 100, 50, vx=1000, edges="wrap")
+    wall = {"name": "wall", "at": [250, 50], "shape": box(4, 100)}
+    back = [{"between": ["ball", "wall"]}]
+    arena = UP | {"width": 300}
+    flown = tr.simulate(
+        bench(around, obstacle=[wall], contact=back, arena=arena, duration=0.6), rate=rate
+    )
+    # onto the wall at 242, back and around by the left side, onto its back at 258, around again
+    assert flown.events["kind"].tolist() == ["bounce", "wrap", "bounce", "wrap"]
+    assert flown.events["t"].tolist() == pytest.approx([0.142, 0.384, 0.426, 0.468])
+    last = flown.frames.iloc[-1]
+    assert last["x"] == pytest.approx(1000 * (last["t"] - 0.468), abs=1e-6)
