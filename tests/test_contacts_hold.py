@@ -260,12 +260,12 @@ def test_bodies_and_sides_act_in_one_order_of_time(rate):
     )
     assert kinds(gone) == {"hit": 1}
     assert gone.events["t"].iloc[0] == pytest.approx((290 - 4 - 2 - 100) / 4000)
+    arena = UP | {"width": 300}
     around = toy("ball", 100, 50, vx=1000, edges="wrap")
     wall = {"name": "wall", "at": [250, 50], "shape": box(4, 100)}
     back = [{"between": ["ball", "wall"]}]
-    arena = UP | {"width": 300}
     flown = tr.simulate(
-        bench(around, obstacle=[wall], contact=back, arena=arena, duration=0.6), rate=rate
+        bench(around, obstacle=[wall], contact=back, arena=arena, duration=0.5), rate=rate
     )
     # onto the wall at 242, back and around by the left side, onto its back at 258, around again
     assert flown.events["kind"].tolist() == ["bounce", "wrap", "bounce", "wrap"]

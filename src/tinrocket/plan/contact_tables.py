@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from tinrocket.motion.binding import Context
 from tinrocket.motion.contacts import tables as contacts
+from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
@@ -39,8 +40,11 @@ def body_names(scenario: Scenario) -> tuple[str, ...]:
     return (*(craft.name for craft in scenario.all_craft), *view, *pieces)
 
 
-def contact_tables(scenario: Scenario, context: Context, layout: Layout) -> Place:
-    """Return which bodies may meet, what they look like, and what then happens."""
+def contact_tables(scenario: Scenario, context: Context, layout: Layout, *, pushed: bool) -> Place:
+    """Return which bodies may meet, what they look like, and what then happens.
+
+    `pushed` says whether any that may lie on something is pushed.
+    """
     whole = layout.reserve(contacts.Contacts, state=True)
     crafts = len(scenario.all_craft) + (scenario.view is not None)
     whole.write(segments=layout.reserve(contacts.Segment, crafts, state=True), quiet_x=-1.0)
@@ -59,14 +63,21 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout) -> Plac
             segments.write_rows(**{f"{kind}0": padded, f"{kind}1": padded})
         there = np.zeros(crafts + len(places), dtype=np.int32)
         there[still] = 1
-        paths.write_rows(there=there)
+        paths.write_rows(there=there, side_at=np.full(there.size, NEVER))
+        paths.write_rows(
+            **{
+                kind: np.concatenate([np.zeros(crafts), places[:, axis]])
+                for axis, kind in enumerate(("x", "y"))
+            }
+        )
     corners = max(len(one.corners) for one in bodies.parts)
     first_of, of_body = _by_body(pairs, crafts + len(places))
     whole.write(
         pairs=table,
         pair_count=len(pairs),
         status=layout.reserve(contacts.Status, len(pairs), state=True),
-        near=layout.reserve(contacts.Near, len(pairs)),
+        holds=layout.reserve(contacts.Hold, len(pairs), state=True),
+        near=layout.reserve(contacts.Near, len(pairs), state=True),
         first_of=layout.indices(first_of),
         of_body=layout.indices(of_body),
         contacts=_contacts(scenario, context, layout),
@@ -75,8 +86,7 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout) -> Plac
         corners=_points(layout, np.concatenate([one.corners for one in bodies.parts])),
         paths=paths,
         segments=segments,
-        places=_points(layout, places),
-        place_count=len(places),
+        pushed=int(pushed),
         shape=layout.reserve(contacts.Point, corners),
         wall=layout.reserve(contacts.Point, corners),
     )

@@ -9,7 +9,14 @@ from tinrocket.motion import sides as side_kinds
 from tinrocket.motion.binding import Amount, Bound, Context
 from tinrocket.motion.body import CURVED, STRAIGHT
 from tinrocket.motion.rules.follow import eased, followed
-from tinrocket.plan.entries import BoundRule, Entry, feels_push, is_curved, meeting_craft
+from tinrocket.plan.entries import (
+    BoundRule,
+    Entry,
+    feels_push,
+    giving_craft,
+    is_curved,
+    meeting_craft,
+)
 from tinrocket.plan.memory import Place
 from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
 from tinrocket.scenario.craft import Start
@@ -29,7 +36,7 @@ BOUNDS = ("low_x", "high_x", "low_y", "high_y")
 
 def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place) -> None:
     """Write how every craft begins, the view included, and what its sides do."""
-    index, meeting = 0, meeting_craft(scenario)
+    index, meeting, giving = 0, meeting_craft(scenario), giving_craft(scenario)
     for craft in scenario.craft:
         reach = reach_of(craft, context.heading.up)
         middle, carrier = (0.0, 0.0), -1
@@ -37,7 +44,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             middle = scenario.view.width / 2, scenario.view.height / 2
             carrier = len(scenario.all_craft)
         sides = _sides(scenario.arena_of(craft), reach, middle)
-        movement = CURVED if is_curved(craft) and feels_push(scenario, craft, meeting) else STRAIGHT
+        movement = CURVED if is_curved(craft) and feels_push(scenario, craft, giving) else STRAIGHT
         meets = int(not meeting.isdisjoint((craft.name, *craft.groups)))
         for member in craft.members:
             fields = start_fields(member.start, context)

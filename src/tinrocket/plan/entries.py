@@ -67,13 +67,13 @@ def entries(scenario: Scenario) -> list[Entry]:
     """Return the craft of a scenario in the order of the file, alike neighbours as one."""
     found: list[Entry] = []
     first, before = 0, None
-    meeting = meeting_craft(scenario)
+    giving = giving_craft(scenario)
     for craft in scenario.craft:
         context = context_of(scenario, craft)
         count = len(craft.members)
         closed = craft.stepping == "closed_form"
         rules = bound_rules(craft, context, scenario.timing)
-        feels = feels_push(scenario, craft, meeting)
+        feels = feels_push(scenario, craft, giving)
         structure = (closed, feels, *map(signature, rules)) if count == 1 else None
         if structure is not None and structure == before:
             last = found[-1]
@@ -102,13 +102,20 @@ def meeting_craft(scenario: Scenario) -> set[str]:
     return {name for one in swept for name in one.between}
 
 
-def feels_push(scenario: Scenario, craft: Craft, meeting: set[str]) -> bool:
+def giving_craft(scenario: Scenario) -> set[str]:
+    """Return the names of craft that may lie on something, as they give way to what they meet."""
+    swept = [one for one in scenario.contact if (one.find or scenario.find) == "swept"]
+    first = {one.between[0] for one in swept if one.response in ("bounce", "block")}
+    return first | {one.name for one in scenario.craft if one.mass is not None}
+
+
+def feels_push(scenario: Scenario, craft: Craft, giving: set[str]) -> bool:
     """Whether it matters within a step what pushes a craft."""
     edges = scenario.arena_of(craft).edges
     thrown = any(getattr(edges, side).kind == "bounce" for side in SIDES)
     pushed = any(rule.pushes for rule in craft.rules)
-    meets = not meeting.isdisjoint((craft.name, *craft.groups))
-    return pushed and (meets or (thrown and is_curved(craft)))
+    gives = not giving.isdisjoint((craft.name, *craft.groups))
+    return pushed and (gives or (thrown and is_curved(craft)))
 
 
 def signature(one: BoundRule) -> tuple[object, ...]:

@@ -74,7 +74,9 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
         event_limit=2**31 - 1,
         arrivals=layout.reserve(Arrival, crafts, state=True),
-        contacts=contact_tables(scenario, context, layout),
+        contacts=contact_tables(
+            scenario, context, layout, pushed=any(one.feels_push for one in found)
+        ),
         stage=stage_tables(scenario, context, layout),
     )
     starts.cells[:] = bodies.cells

@@ -62,7 +62,10 @@ def foresee(world: World, near: Near) -> None:
     corners = outline(world, contacts.shape, part, heading_of(world, pair.one), x, y)
     others = outline(world, contacts.wall, wall, heading_of(world, pair.other), ox, oy)
     radius = both_radii(world, pair)
-    room, nx, ny = gap(contacts.wall, others, contacts.shape, corners, radius)
+    room, nx, ny = INFINITE, 0.0, 0.0
+    meets_now = abs(x - ox) <= pair.apart_x and abs(y - oy) <= pair.apart_y
+    if meets_now or contacts.pushed != 0:
+        room, nx, ny = gap(contacts.wall, others, contacts.shape, corners, radius)
     near.gap = room
     near.normal_x = nx
     near.normal_y = ny
@@ -103,13 +106,14 @@ def join(world: World, n: int) -> None:
 def gather_near(world: World) -> None:
     """List the swept pairs that may meet in this step."""
     contacts = world.contacts
+    for place in range(contacts.near_count):
+        contacts.status[contacts.near[place].pair].near = 0
     contacts.near_count = 0
     for n in range(contacts.pair_count):
-        status = contacts.status[n]
-        status.near = 0
-        if status.squeezed == 1:
-            status.squeezed = 2  # tried again
-        join(world, n)
+        if contacts.status[n].squeezed == 1:
+            contacts.status[n].squeezed = 2  # tried again
+        if not too_far(world, contacts.pairs[n]):
+            join(world, n)
 
 
 @kernel

@@ -109,11 +109,11 @@ def swap(body: Body, arrival: Arrival) -> None:
 
 @kernel
 def begin_paths(world: World) -> None:
-    """Lay the paths of all bodies in this step, from where they were to where they are.
+    """Lay the paths of all craft in this step, from where they were to where they are.
 
     Who met a side of the arena goes as if there were none, until it is clear who is near.
     """
-    contacts, paths = world.contacts, world.contacts.paths
+    paths = world.contacts.paths
     for n in range(world.crafts):
         body, path, arrival = world.bodies[n], paths[n], world.arrivals[n]
         crossed = arrival.count == world.count + 1.0
@@ -139,10 +139,6 @@ def begin_paths(world: World) -> None:
                 path.reach_x = INFINITE  # it may wrap, or be thrown back
             if body.y < body.low_y or body.y >= body.high_y:
                 path.reach_y = INFINITE
-    for n in range(contacts.place_count):
-        path = paths[world.crafts + n]
-        set_out(path, contacts.places[n].x, contacts.places[n].y)
-        path.pace = 0.0
 
 
 @kernel

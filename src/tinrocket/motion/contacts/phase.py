@@ -109,7 +109,8 @@ def meet(world: World) -> None:
         return
     paths, bodies = world.contacts.paths, world.bodies
     begin_paths(world)
-    forget_sides(world)
+    if world.crossed == world.count + 1.0:
+        forget_sides(world)
     since = first_of_step(world)
     sequence(world)
     end_paths(world)

@@ -118,7 +118,8 @@ def throw(world: World, pair: Pair, nx: float, ny: float) -> None:
         if contact.response != BLOCK:
             ux, uy = effects_on(world, pair, ux, uy)
         give_velocity(world, pair.other, ux, uy)
-    come_to_rest(world, pair, nx, ny, restitution)
+    if contacts.pushed != 0:
+        come_to_rest(world, pair, nx, ny, restitution)
     keep_apart(world, pair, nx, ny)
 
 

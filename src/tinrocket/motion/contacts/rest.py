@@ -140,8 +140,8 @@ def go_round(world: World, ways: bool) -> None:
             pair = contacts.pairs[near.pair]
             parts = parting(world, pair, near.normal_x, near.normal_y, ways)
             worst = max(worst, -parts - near.slack)
-            status = contacts.status[near.pair]
-            near.load = status.load_of_way if ways else status.load
+            hold = contacts.holds[near.pair]
+            near.load = hold.load_of_way if ways else hold.load
             bear(world, near, near.load, ways)
     for turn in range(ROUNDS):
         changed = 0.0
@@ -153,11 +153,11 @@ def go_round(world: World, ways: bool) -> None:
             break
     for place in range(contacts.near_count):
         near = contacts.near[place]
-        status = contacts.status[near.pair]
+        hold = contacts.holds[near.pair]
         if near.rests != 0 and ways:
-            status.load_of_way = near.load
+            hold.load_of_way = near.load
         elif near.rests != 0:
-            status.load = near.load
+            hold.load = near.load
 
 
 @kernel
@@ -195,11 +195,11 @@ def rest(world: World) -> bool:
     find_heaps(world)
     for place in range(contacts.near_count):
         near = contacts.near[place]
-        status = contacts.status[near.pair]
+        hold = contacts.holds[near.pair]
         near.rests = 1 if rests(world, near) else 0
         if near.rests == 0:
-            status.load = 0.0
-            status.load_of_way = 0.0
+            hold.load = 0.0
+            hold.load_of_way = 0.0
         else:
             near.slack = max(near.gap, 0.0) / world.dt
             any_rests = True
@@ -218,10 +218,10 @@ def calm(world: World, moment: float, close: float) -> None:
     for place in range(contacts.near_count):
         near = contacts.near[place]
         pair = contacts.pairs[near.pair]
-        status = contacts.status[near.pair]
+        hold = contacts.holds[near.pair]
         near.rests = 0
-        status.load = 0.0
-        status.load_of_way = 0.0
+        hold.load = 0.0
+        hold.load_of_way = 0.0
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
         gives = pair.give_one + pair.give_other > 0.0
         if there and gives and is_solid(contacts.contacts[pair.contact]):

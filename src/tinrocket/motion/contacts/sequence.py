@@ -9,7 +9,7 @@ from tinrocket.motion.contacts.near import earliest, foresee, gather_near, renew
 from tinrocket.motion.contacts.paths import advance, span
 from tinrocket.motion.contacts.rest import calm, rest
 from tinrocket.motion.contacts.squeeze import count_meeting, restlessness
-from tinrocket.motion.contacts.tables import SPLIT
+from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, SPLIT
 from tinrocket.motion.contacts.walls import foresee_side, meet_side
 from tinrocket.motion.events import CONTACT, note, place
 from tinrocket.motion.world import World
@@ -35,7 +35,7 @@ def prepare(world: World) -> None:
     gather_near(world)
     for place_ in range(contacts.near_count):
         foresee(world, contacts.near[place_])
-    if rest(world):
+    if contacts.pushed != 0 and rest(world):
         for n in range(world.crafts):
             if contacts.paths[n].moved != 0:
                 go_on(world, n)
@@ -85,8 +85,10 @@ def meet_pair(world: World, listed: int) -> None:
             if contacts.paths[n].moved != 0:
                 go_on(world, n)
     go_on(world, pair.one)
-    go_on(world, pair.other)
     contact = contacts.contacts[pair.contact]
+    throws = contact.response == BOUNCE or contact.response == BLOCK
+    if not throws or pair.give_other > 0.0 or contacts.paths[pair.other].stuck != 0:
+        go_on(world, pair.other)
     if contact.response == SPLIT:
         for n in range(contact.pool, contact.pool + contact.pool_size):
             if world.bodies[n].alive != 0.0:

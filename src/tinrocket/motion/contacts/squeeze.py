@@ -100,11 +100,11 @@ def put_apart(world: World, n: int, nx: float, ny: float, depth: float) -> None:
     """Put a pair apart that overlaps by a depth; if there is no room, it is squeezed."""
     contacts = world.contacts
     pair = contacts.pairs[n]
-    status = contacts.status[pair.group]
+    status, hold = contacts.status[pair.group], contacts.holds[pair.group]
     give_one = give_of(contacts.paths[pair.one], pair.give_one)
     give_other = give_of(contacts.paths[pair.other], pair.give_other)
     both = give_one + give_other
-    turned = status.squeezed_x * nx + status.squeezed_y * ny < 0.5
+    turned = hold.squeezed_x * nx + hold.squeezed_y * ny < 0.5
     if both == 0.0 or (status.squeezed == 2 and turned):  # it is not put through the other
         status.squeezed = 1
         return
@@ -121,8 +121,8 @@ def put_apart(world: World, n: int, nx: float, ny: float, depth: float) -> None:
     if left > SLOP and pair.give_other == 0.0:
         begins = status.squeezed == 0
         status.squeezed = 1
-        status.squeezed_x = nx
-        status.squeezed_y = ny
+        hold.squeezed_x = nx
+        hold.squeezed_y = ny
         if begins:
             note_squeeze(world, pair.one, pair.other)
 
@@ -150,8 +150,9 @@ def squeeze(world: World, body: int) -> None:
             if room <= CLOSE:
                 begins = begins and status.squeezed == 0
                 status.squeezed = 1
-                status.squeezed_x = nx
-                status.squeezed_y = ny
+                hold = contacts.holds[pair.group]
+                hold.squeezed_x = nx
+                hold.squeezed_y = ny
                 other = facing
                 if contact.holds != 0 and pair.one == body and pair.give_other == 0.0:
                     contacts.paths[facing].stuck = 1

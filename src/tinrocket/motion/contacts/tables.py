@@ -73,9 +73,14 @@ class Status(Record):
     seen: int  # the last step, from 1, in which bodies of several parts were looked at
     near: int  # its place among those that may meet in this step, from 1; 0 if it is not
     squeezed: int  # 1 if the first could not be put out of the other; 2 in the next step
-    squeezed_x: float  # the normal along which that was tried
+
+
+class Hold(Record):
+    """What is remembered of a pair that is at rest, or squeezed."""
+
+    squeezed_x: float  # the normal along which it was tried to put the first out of the other
     squeezed_y: float
-    load: float  # what rest asked of it in its last step, with which the next one begins
+    load: float  # what rest asked of the pair in its last step, with which the next one begins
     load_of_way: float
 
 
@@ -160,6 +165,7 @@ class Contacts(Record):
     pairs: Pair
     pair_count: int
     status: Status
+    holds: Hold
     near: Near
     near_count: int
     first_of: Ints  # where the pairs of each body begin in the next, and where the last ends
@@ -170,9 +176,8 @@ class Contacts(Record):
     corners: Point
     paths: Path
     segments: Segment
-    places: Point  # of the pieces of obstacles
-    place_count: int
     shape: Point  # workspace for the corners of two parts
     wall: Point
     quiet_x: float
     quiet_y: float
+    pushed: int  # whether anything that may lie on something is pushed
