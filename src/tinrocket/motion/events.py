@@ -98,8 +98,19 @@ def move_event(world: World, to: int, row: int) -> None:
 @kernel
 def note_rule(world: World, body: Body, rule: int, began: float, missed: float) -> None:
     """Write down how much a rule began at the start of the step, and what found no room."""
+    note_rule_at(world, body, rule, began, missed, 0.0)
+
+
+@kernel
+def note_rule_at(
+    world: World, body: Body, rule: int, began: float, missed: float, late: float
+) -> None:
+    """Write down how much a rule began some time before the start of the step."""
+    fraction = -late / world.dt if world.dt > 0.0 else 0.0
     speed = hypot(body.vx, body.vy)
     if began > 0.0:
-        place(note(world, RULE, body.index, rule), 0.0, began, body.x, body.y, speed)
+        event = note(world, RULE, body.index, rule)
+        place(event, fraction, began, body.x, body.y, speed)
     if missed > 0.0:
-        place(note(world, NO_ROOM_FOR_RULE, body.index, rule), 0.0, missed, body.x, body.y, speed)
+        event = note(world, NO_ROOM_FOR_RULE, body.index, rule)
+        place(event, fraction, missed, body.x, body.y, speed)

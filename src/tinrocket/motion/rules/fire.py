@@ -8,7 +8,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.binding import Argument, Bound, Chances, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.clearance import unsettle
-from tinrocket.motion.events import note_rule
+from tinrocket.motion.events import note_rule, note_rule_at
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.timers import moment_of
 from tinrocket.motion.world import TIME_EPSILON, World
@@ -126,6 +126,10 @@ def fire(
                         shot = world.bodies[own.pool + free]
                         enter(shot, out_x + ux * late, out_y + uy * late, ux, uy)
                         begin_life(shot, turned, world.now - late, world.count)
+            if late > 0.0:  # it was due before the step began
+                note_rule_at(world, body, rule, fired, refused, late)
+                unsettle(world)
+                fired, refused = 0.0, 0.0
             if own.cooldown == 0.0:
                 break
         if fired > 0.0 or refused > 0.0:

@@ -68,5 +68,8 @@ def leave_and_return(world: World) -> None:
         life, body = world.stage.lives[craft], world.bodies[craft]
         if life.lifetime > 0.0 and body.alive != 0.0:
             expire(world, life, body)
+        if body.alive == 0.0 and life.was_gone == 0:
+            life.losses += 1.0
         if life.respawn >= 0.0:
             come_back(world, life, body)
+        life.was_gone = 1 if body.alive == 0.0 else 0

@@ -81,9 +81,9 @@ def winner_by_points(stage: Stage) -> int:
 def life_is_lost(world: World) -> bool:
     """Whether the craft whose lives are counted was removed since it was last looked at."""
     stage = world.stage
-    there = world.bodies[stage.living].alive != 0.0
-    lost = not there and stage.missed == 0
-    stage.missed = 0 if there else 1
+    losses = stage.lives[stage.living].losses
+    lost = losses > stage.losses_seen
+    stage.losses_seen = losses
     if lost:
         stage.lives_lost += 1.0
         note(world, LIFE, -1, -1)

@@ -27,6 +27,8 @@ class Life(Record):
     respawn_x: float
     respawn_y: float
     gone: int  # whether it was found gone
+    was_gone: int  # whether it was gone at the end of the last step
+    losses: float  # how often it has been removed
     died: float  # when that was
     respawns: float  # so far
 
@@ -114,7 +116,7 @@ class Stage(Record):
     is_over: int
     scored: int  # how many scores there were
     scored_seen: int  # how many when last looked at
-    missed: int  # whether the loss of a life has been seen
+    losses_seen: float  # how often the craft whose lives are counted was gone, when last looked at
 
 
 @kernel
