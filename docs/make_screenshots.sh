@@ -7,7 +7,7 @@ trap 'rm -rf "$work"' EXIT
 
 tinrocket demo --out "$work/out" > /dev/null
 cp "$work"/out/{paths,series,drift}.png docs/screenshots/
-for demo in sparrow ladybird mouse marble popgun; do
+for demo in sparrow ladybird mouse marble tray popgun; do
   tinrocket demo "$demo" --out "$work/$demo" > /dev/null
   cp "$work/$demo/paths.png" "docs/screenshots/$demo.png"
 done

@@ -38,7 +38,7 @@ def scene(start, *, shape=BALL, still=(), contact=None, timing="exact", duration
 
 def begun(flown):
     """The events of a run but for those that say that a contact is over."""
-    return flown.events.query("kind != 'parted'")
+    return flown.events.query("kind != 'separation'")
 
 
 def to_circle(x, y, at, shape):
@@ -324,7 +324,7 @@ def test_stop_remove_and_count(find):
         assert tuple(last) == alive
         assert gone.events["kind"].tolist() == ["hit"]
     passed = hit({"response": "count", "find": find}, RIGHT, {})
-    assert passed.events["kind"].tolist() == ["pass", "parted"]
+    assert passed.events["kind"].tolist() == ["pass", "separation"]
     assert passed.of("ball")["x"].iloc[-1] == pytest.approx(-140)
 
 

@@ -62,7 +62,7 @@ def test_a_slide_along_flush_boxes_loses_nothing(shape, response, rate):
     end = last.frames.iloc[-1]
     assert (end["x"], end["vx"]) == pytest.approx((370, 90), rel=1e-9)
     assert end["y"] == pytest.approx(120, abs=1e-6)
-    parted = kinds(last).pop("parted", 0)
+    parted = kinds(last).pop("separation", 0)
     assert kinds(last)[response] - parted in (1, 2)  # what began lasts, or is over
 
 
@@ -129,8 +129,8 @@ def test_between_a_bat_and_a_wall_a_marble_is_squeezed(wall, squeeze, rate):
     assert flown.of("marble")["x"].iloc[-1] == pytest.approx(294, abs=1e-6)
     expected = 278 if squeeze == "hold" else 550
     assert flown.of("bat")["x"].iloc[-1] == pytest.approx(expected, abs=1e-6)
-    assert met["squeezed"] == 1
-    assert met.get("parted", 0) == (squeeze == "overlap")
+    assert met["squeeze"] == 1
+    assert met.get("separation", 0) == (squeeze == "overlap")
     assert met["bounce"] < 10
 
 
@@ -245,7 +245,7 @@ def test_a_ball_comes_to_rest_and_a_stack_stays(move, rate):
     heights = [50.0, 70.0, 90.0, 110.0, 130.0, 46.0]
     assert state[:, -1, 1].tolist() == pytest.approx(heights, abs=1e-5)
     assert flown.events["t"].max() < 5
-    assert kinds(flown).keys() <= {"bounce", "parted"}
+    assert kinds(flown).keys() <= {"bounce", "separation"}
 
 
 @pytest.mark.parametrize("rate", [4, 30])

@@ -78,7 +78,8 @@ def events_table(
 
 def _placed(places: Floats, kind: NDArray[np.int32], rows: NDArray[np.int64]) -> Floats:
     """Return places; what concerns the game as a whole has none."""
-    return np.where(kind >= kinds.LIFE, np.nan, places[rows])
+    of_game = np.isin(kind, (kinds.LIFE, kinds.ROUND, kinds.OVER))
+    return np.where(of_game, np.nan, places[rows])
 
 
 def _texts(texts: Iterable[str]) -> "np.ndarray[tuple[int], np.dtype[np.str_]]":

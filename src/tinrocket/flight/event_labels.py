@@ -17,7 +17,7 @@ STAGE_KINDS = {
     kinds.LIFE: "life lost",
     kinds.ROUND: "round",
     kinds.OVER: "over",
-    kinds.SQUEEZE: "squeezed",
+    kinds.SQUEEZE: "squeeze",
 }
 CONTACTS = (kinds.CONTACT, kinds.HARD_CONTACT)
 CONTACT_KINDS = {"remove": "hit", "count": "pass"}
@@ -45,7 +45,7 @@ def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> Ev
     if kind in STAGE_KINDS:
         return EventLabel(STAGE_KINDS[kind], one.name, other=met)
     if kind == kinds.PARTED:
-        return EventLabel("parted", one.name, other=met)
+        return EventLabel("separation", one.name, other=met)
     if kind in CONTACTS:
         response = scenario.contact[cause].response
         called = CONTACT_KINDS.get(response, response)

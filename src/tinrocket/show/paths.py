@@ -42,6 +42,8 @@ MARKS = {
     "expire": ".",
 }
 """What events look like on a path; those of rules are smaller than contacts."""
+MARK_EVERY = 8.0
+"""Marks nearer to each other than about this are one [px]."""
 IMPULSES = ("flap", "dash", "hop", "fire", "expire")
 
 
@@ -180,12 +182,17 @@ def _dots(
 
 
 def _events(ax: Axes, trajectory: Trajectory, color: str | tuple[float, ...]) -> None:
-    """Draw what happened, where it happened; smaller where many of a pool take part."""
+    """Draw what happened, where it happened; smaller where many of a pool take part.
+
+    Marks of one kind that would lie on each other are one.
+    """
     events = trajectory.events
     pooled = events["craft"].map(lambda craft: trajectory.pooled(craft) != craft).astype(bool)
     for kind, sign in MARKS.items():
         for small in (False, True):
             met = events[(events["kind"] == kind) & (pooled == small)]
+            spots = (met[["x", "y"]] / MARK_EVERY).round()
+            met = met[~spots.duplicated()]
             size, width = (7, 0) if kind in IMPULSES else (6, 1.5) if small else (9, 2)
             ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
 

@@ -76,8 +76,8 @@ def meet_pair(world: World, listed: int) -> None:
     if pair.other < world.crafts:
         advance(world, pair.other, near.moment)
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
-    count_meeting(world, pair.one)
-    count_meeting(world, pair.other)
+    count_meeting(world, pair.one, pair.other)
+    count_meeting(world, pair.other, pair.one)
     restless = max(restlessness(world, pair.one), restlessness(world, pair.other))
     if restless > 0.0 and contacts.contacts[pair.contact].restitution < 1.0:
         calm(world, near.moment, restless)
@@ -108,5 +108,5 @@ def sequence(world: World) -> None:
             meet_pair(world, listed)
         else:
             meet_side(world, craft)
-            count_meeting(world, craft)
+            count_meeting(world, craft, -1)
             go_on(world, craft)

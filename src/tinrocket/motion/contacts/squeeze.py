@@ -135,10 +135,13 @@ def note_squeeze(world: World, body: int, other: int) -> None:
 
 
 @kernel
-def squeeze(world: World, body: int) -> None:
-    """Let a craft that stands still be squeezed by all that move and touch it."""
+def squeeze(world: World, body: int, other: int) -> None:
+    """Let a craft that stands still be squeezed by all that move and touch it.
+
+    `other` is what it met last, in case there is none.
+    """
     contacts = world.contacts
-    begins, other = True, -1
+    begins = world.contacts.paths[body].stuck_in != world.count
     for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
         pair = contacts.pairs[contacts.of_body[place]]
         contact, status = contacts.contacts[pair.contact], contacts.status[pair.group]
@@ -163,9 +166,9 @@ def squeeze(world: World, body: int) -> None:
 
 
 @kernel
-def count_meeting(world: World, body: int) -> None:
+def count_meeting(world: World, body: int, other: int) -> None:
     """Count what a craft meets, and let it stand still for the rest of a step without an end."""
-    if body >= world.crafts:
+    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return
     path = world.contacts.paths[body]
     path.met += 1
@@ -175,12 +178,12 @@ def count_meeting(world: World, body: int) -> None:
     path.last_y = path.y
     if path.met > MOST or path.close > MOST_CLOSE:
         path.stuck = 1
-        path.stuck_in = world.count + 1.0
         path.moved = 1
         halt(path)
         world.bodies[body].vx = 0.0
         world.bodies[body].vy = 0.0
-        squeeze(world, body)
+        squeeze(world, body, other)
+        path.stuck_in = world.count + 1.0
 
 
 @kernel
