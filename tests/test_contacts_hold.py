@@ -272,3 +272,85 @@ def test_bodies_and_sides_act_in_one_order_of_time(rate):
     assert flown.events["t"].tolist() == pytest.approx([0.142, 0.384, 0.426, 0.468])
     last = flown.frames.iloc[-1]
     assert last["x"] == pytest.approx(1000 * (last["t"] - 0.468), abs=1e-6)
+
+
+@pytest.mark.parametrize("restitution", [1.0, 0.7])
+def test_a_side_puts_a_bean_back_onto_itself_and_turns_it_round(restitution):
+    """As a plain loop does it: y = floor and vy = -e vy, to the last bit."""
+    onto = {"kind": "bounce", "restitution": restitution, "onto": True}
+    bean = toy("bean", 100, 20.0, vx=1.3, rules=[fall(0.31), MOVE])
+    bean["edges"] = {"left": "open", "right": "open", "top": "open", "bottom": onto}
+    game = {"units": "per_frame", "timing": "frame", "arena": UP, "duration": 3.0}
+    flown = tr.simulate(world(bean, **game), rate=60)
+    y, vy, expected = 20.0, 0.0, [20.0]
+    for _ in range(180):
+        vy -= 0.31
+        y += vy
+        if y < 6.0:
+            y, vy = 6.0, -restitution * vy
+        expected.append(y)
+    assert flown.frames["y"].tolist() == expected
+
+
+def test_pieces_fly_all_ways_round_or_at_random_at_a_speed_of_their_own():
+    bits = {"name": "bits", "pool": 6, "rules": [MOVE]}
+    pin = [{"name": "pin", "at": [200, 100], "shape": box(10, 50)}]
+    hit = {"between": ["pot", "pin"], "response": "split", "into": "bits", "pieces": 6, "fan": 360}
+    for more, turns in (({}, 60.0), ({"directions": "random", "seed": 3}, None)):
+        contact = [hit | {"piece_velocity": 80} | more]
+        flown = tr.simulate(
+            bench(toy("pot", 100, 100, vx=500), bits, obstacle=pin, contact=contact)
+        )
+        last = states(flown, [f"bits {n}" for n in range(1, 7)])[:, -1]
+        assert np.hypot(last[:, 2], last[:, 3]) == pytest.approx(80)
+        ways = np.sort(np.degrees(np.arctan2(last[:, 3], last[:, 2])) % 360)
+        if turns:
+            np.testing.assert_allclose(np.diff(ways), turns)
+        else:
+            assert len(set(ways.round(6))) == 6
+            assert not np.allclose(np.diff(ways), 60)
+
+
+@pytest.mark.parametrize("units", ["per_second", "per_frame"])
+def test_a_hit_adds_along_an_axis_and_only_a_hard_one_has_effects(units):
+    scale = 1 / 60 if units == "per_frame" else 1.0
+    speeds = {"vx": -200 * scale}
+
+    def after(contact, bat=0.0):
+        ball = toy("ball", 160, 110, **speeds)
+        other = toy("bat", 100, 100, vx=bat * scale, shape=box(20, 80))
+        one = {"between": ["ball", "bat"]} | contact
+        end = tr.simulate(bench(ball, other, contact=[one], units=units, duration=1), rate=60)
+        return end.of("ball").iloc[-1][["vx", "vy"]].tolist()
+
+    assert after({"adds_x": 30 * scale, "adds_y": -7 * scale}) == pytest.approx([230, -7])
+    picks = {after({"adds_y": [-40 * scale, 40 * scale], "seed": n})[1] for n in range(8)}
+    assert sorted(picks) == pytest.approx([-40, 40])
+    for bat, faster in ((20.0, 200.0), (60.0, 300.0)):
+        hard = {"faster": 1.5, "effects_above": 50 * scale}
+        assert after(hard, bat)[0] == pytest.approx(faster)
+        soft = {"faster": 1.5, "effects_below": 50 * scale}
+        assert after(soft, bat)[0] == pytest.approx(500 - faster)
+
+
+@pytest.mark.parametrize("find", ["overlap", "swept"])
+def test_a_shot_takes_the_first_or_all_and_a_contact_ends_what_it_says(find):
+    tins = [toy(f"tin {n}", 200 + 3 * n, 100, shape=box(6, 20), groups=["tins"]) for n in range(3)]
+    for pierces, left in ((False, 2), (True, 0)):
+        hit = {"between": ["shot", "tins"], "response": "remove", "removes": "both", "find": find}
+        one = bench(toy("shot", 20, 100, vx=1800), *tins, contact=[hit | {"pierces": pierces}])
+        flown = tr.simulate(one, rate=10)
+        alive = [flown.of(f"tin {n}")["alive"].iloc[-1] for n in range(3)]
+        assert sum(alive) == left
+        assert flown.of("shot")["alive"].iloc[-1] == 0
+    wall = [{"name": "wall", "at": [200, 100], "shape": box(10, 90)}]
+    for ends, told in (("life", ["life lost"] * 2 + ["over"]), ("round", []), ("game", ["over"])):
+        meets = [{"between": ["toy", "wall"], "find": find, "ends": ends}]
+        rounds = {"lives": 2, "of": "toy", "resets": []}
+        back = toy("toy", 100, 100, vx=300, edges="bounce")
+        one = bench(back, obstacle=wall, contact=meets, rounds=rounds, duration=5)
+        events = tr.simulate(one, rate=60).events
+        kind, hits = events["kind"], (events["other"] == "wall").sum()
+        assert kind[kind.isin(["life lost", "over"])].tolist() == told
+        assert (kind == "round").sum() == {"life": 1, "round": hits, "game": 0}[ends]
+        assert hits > 3 if ends == "round" else hits == len(told) - (ends == "life")

@@ -10,6 +10,7 @@ from tinrocket.motion.sides import (
     BOUNCE,
     CLAMP,
     HOLD,
+    ONTO,
     OPEN,
     REMOVE,
     WRAP,
@@ -78,9 +79,9 @@ def meet_walls(
 
     A wrap keeps the speed and takes whole arena widths off the position.  A bounce keeps
     `restitution` of the speed, and so of the way past the wall: the rest of the frame is
-    flown at the speed after the bounce.  A clamp puts the craft on the wall and removes
-    the velocity into it; a hold leaves the velocity, which keeps pushing.  A side that
-    removes lets the craft pass and counts it.
+    flown at the speed after the bounce, or not at all by one that puts the craft onto the wall.
+    A clamp puts the craft on the wall and removes the velocity into it; a hold leaves the
+    velocity, which keeps pushing.  A side that removes lets the craft pass and counts it.
 
     Parameters
     ----------
@@ -143,6 +144,9 @@ def meet_walls(
             if kind == CLAMP and velocity * held > 0.0:
                 velocity = 0.0
             position = wall
+        elif kind == ONTO:
+            position = wall
+            velocity = -restitution * velocity
         elif kind != REMOVE:
             position = wall - restitution * (position - wall)
             velocity = -restitution * velocity

@@ -11,6 +11,7 @@ CLAMP: Final = 2
 BOUNCE: Final = 3
 HOLD: Final = 4  # a clamp that leaves the speed alone
 REMOVE: Final = 5
+ONTO: Final = 6  # a bounce that puts the craft back onto the wall
 
 X_LOW: Final = 0
 X_HIGH: Final = 1

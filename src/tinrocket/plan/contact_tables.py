@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from tinrocket.motion.binding import Context
 from tinrocket.motion.contacts import tables as contacts
 from tinrocket.motion.contacts.impact import NEVER
+from tinrocket.motion.stage import tables as stage
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
@@ -28,6 +29,12 @@ DETECTIONS = {
     "overlap": contacts.OVERLAP,
     "swept": contacts.SWEPT,
     "sight": contacts.SIGHT,
+}
+ENDS = {
+    None: stage.ENDS_NOTHING,
+    "life": stage.ENDS_LIFE,
+    "round": stage.ENDS_ROUND,
+    "game": stage.ENDS_GAME,
 }
 CLOSE = 1e-6
 """What boxes around bodies are larger, so that rounding hides no contact [px]."""
@@ -205,6 +212,7 @@ def _points(layout: Layout, places: Floats) -> Place:
 def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
     table = layout.reserve(contacts.Contact, len(scenario.contact))
     for index, one in enumerate(scenario.contact):
+        picks = 1 if len(one.adds_x) == len(one.adds_y) == 1 else contacts.CHANCES
         pool, size = context.pools[one.into] if one.into else (0, 0)
         table.write(
             index,
@@ -227,6 +235,15 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
             pieces=one.pieces,
             spread=math.radians(one.fan),
             piece_speed=one.piece_speed,
+            piece_velocity=-1.0 if one.piece_velocity is None else one.piece_velocity,
+            random_pieces=int(one.directions == "random"),
+            pierces=int(one.pierces),
+            ends=ENDS[one.ends],
+            adds_count=picks,
+            adds_x=layout.row(np.random.default_rng(one.seed).choice(one.adds_x, picks)),
+            adds_y=layout.row(np.random.default_rng([one.seed, 1]).choice(one.adds_y, picks)),
+            effects_above=0.0 if one.effects_above is None else one.effects_above,
+            effects_below=math.inf if one.effects_below is None else one.effects_below,
             holds=int(one.squeeze == "hold"),
             chances=layout.row(_random_turns(one)),
         )
@@ -234,6 +251,6 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
 
 
 def _random_turns(contact: Contact) -> Floats:
-    if contact.kick == 0.0:
+    if contact.kick == 0.0 and contact.directions != "random":
         return np.zeros(1)
     return np.random.default_rng(contact.seed).uniform(-1.0, 1.0, contacts.CHANCES)

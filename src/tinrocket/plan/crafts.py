@@ -80,6 +80,7 @@ def _sides(
         for side, place in zip(arena.sides(axis), arena.bounds(axis, own), strict=True):
             edge: Edge = getattr(arena.edges, side)
             kind = side_kinds.HOLD if edge.keeps_speed else EDGES[edge.kind]
+            kind = side_kinds.ONTO if edge.onto else kind
             restitution = 1.0 if edge.restitution is None else edge.restitution
             sides.append((kind, place - zero, restitution))
     return sides

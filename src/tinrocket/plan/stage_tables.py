@@ -18,9 +18,10 @@ RAMPS = {"time": stage.BY_TIME, "score": stage.BY_SCORE, "gone": stage.BY_GONE}
 
 def has_stage(scenario: Scenario) -> bool:
     """Whether anything happens on the stage."""
+    ends = any(one.ends for one in scenario.contact)
     leaves = any(craft.lifetime or craft.respawn for craft in scenario.craft)
     staged = scenario.spawner or scenario.march or scenario.rounds or scenario.sides
-    return bool(leaves or staged)
+    return bool(leaves or staged or ends)
 
 
 def stage_tables(scenario: Scenario, context: Context, layout: Layout) -> Place:

@@ -32,6 +32,8 @@ class Edge(Model):
     """How far outside the side it happens [px]."""
     restitution: Fraction | None = None
     """Share of the speed into the wall that a bounce gives back; 1 if not given."""
+    onto: bool = False
+    """Whether a bounce puts the craft back onto the side, as simple games do, and not beyond."""
     keeps_speed: bool = False
     """Whether a clamp acts on the place only, so that the speed goes on pushing."""
 
@@ -41,6 +43,8 @@ class Edge(Model):
             raise ValueError(
                 f"restitution belongs to a bounce, not to an edge of kind '{self.kind}'"
             )
+        if self.onto and self.kind != "bounce":
+            raise ValueError(f"onto belongs to a bounce, not to an edge of kind '{self.kind}'")
         if self.keeps_speed and self.kind != "clamp":
             raise ValueError(
                 f"keeps_speed belongs to a clamp, not to an edge of kind '{self.kind}'"

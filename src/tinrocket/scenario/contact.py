@@ -2,15 +2,33 @@
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
-from tinrocket.scenario.numbers import Factor, Model, Name, PositiveFactor, Quantity, Speed
+from tinrocket.scenario.numbers import (
+    Factor,
+    Model,
+    Name,
+    PositiveFactor,
+    Quantity,
+    Speed,
+    Velocity,
+)
 
 Degrees = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, lt=90), Quantity("deg")]
 FullAngle = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=360), Quantity("deg")]
 Restitution = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=1.5), Quantity("")]
 
 
+def _several(value: object) -> object:
+    return (value,) if isinstance(value, int | float) and not isinstance(value, bool) else value
+
+
+Amounts = Annotated[
+    tuple[Velocity, ...],
+    BeforeValidator(_several),
+    Field(min_length=1, max_length=100),
+    Quantity("px/s", per_time=1),
+]
 Find = Literal["swept", "overlap"]
 """At the time of impact within the step, or by asking at its end whether they overlap."""
 Pieces = Annotated[int, Field(strict=True, ge=1, le=100)]
@@ -37,6 +55,14 @@ class Contact(Model):
     """Degrees between the ways of the first and the last piece."""
     piece_speed: Factor = 1.0
     """Factor of the speed of what is split."""
+    piece_velocity: Speed | None = None
+    """A speed of their own that the pieces begin with instead [px/s]."""
+    directions: Literal["fan", "random"] = "fan"
+    """Whether the pieces are spread evenly over the fan, or each goes a random way within it."""
+    pierces: bool = False
+    """Whether who is removed still meets, in the same step, all others that it would have met."""
+    ends: Literal["life", "round", "game"] | None = None
+    """What each of these contacts ends or costs, by itself."""
     scores: Name | None = None
     """The side or player that a hit scores for."""
     points: int = Field(default=1, strict=True, ge=-1000, le=1000)
@@ -65,6 +91,14 @@ class Contact(Model):
     """Factor of the speed at each hit."""
     top: Speed | None = None
     """Speed that a hit cannot pass [px/s]."""
+    adds_x: Amounts = (0.0,)
+    """What a hit adds to the velocity along x: one amount, or several to pick from [px/s]."""
+    adds_y: Amounts = (0.0,)
+    """The same along y [px/s]."""
+    effects_above: Speed | None = None
+    """Speed of the other body up to which a hit makes nothing faster, adds and turns [px/s]."""
+    effects_below: Speed | None = None
+    """Speed of the other body from which on it does not [px/s]."""
     hard_above: Speed | None = None
     """Speed of the other body above which a hit is a hard one [px/s]."""
 

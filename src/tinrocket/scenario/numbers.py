@@ -171,19 +171,24 @@ class Model(BaseModel, metaclass=_Explaining):
                 changes[name] = tuple(one.in_seconds(tuned_at) for one in value)
         return self.model_copy(update=changes) if changes else self
 
-    def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, float]:
+    def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
         """Return the fields that count per time, converted from `given` to `to` units.
 
         One unit per second is ``tuned_at ** -power`` per frame.
         """
         if to == given:
             return {}
-        converted = {}
+        converted: dict[str, Any] = {}
         for name, field in type(self).model_fields.items():
             value, mark = getattr(self, name), quantity(field.annotation, *field.metadata)
             if value is not None and mark is not None and mark.per_time:
                 scale = tuned_at**mark.per_time
-                converted[name] = value * scale if to == "per_second" else value / scale
+                per_second = to == "per_second"
+                if isinstance(value, tuple):
+                    many = (one * scale if per_second else one / scale for one in value)
+                    converted[name] = tuple(many)
+                else:
+                    converted[name] = value * scale if per_second else value / scale
         return converted
 
 

@@ -1,5 +1,7 @@
 """What becomes of a pair in contact: who is put where, who is gone, and what is written down."""
 
+from typing import Final
+
 from tinrocket.kernel.intrinsics import sqrt
 from tinrocket.kernel.maths import atan2, hypot, sincos
 from tinrocket.kernel.subset import kernel
@@ -8,26 +10,47 @@ from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import halt, span
 from tinrocket.motion.contacts.respond import freeze, throw, velocity_of
 from tinrocket.motion.contacts.squeeze import put_apart
-from tinrocket.motion.contacts.tables import OVERLAP, PASS, REMOVE, SPLIT, STOP, Pair
+from tinrocket.motion.contacts.tables import (
+    CHANCES,
+    OVERLAP,
+    PASS,
+    REMOVE,
+    SPLIT,
+    STOP,
+    Pair,
+)
 from tinrocket.motion.events import CONTACT, HARD_CONTACT, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
-from tinrocket.motion.stage.tables import score
+from tinrocket.motion.stage.tables import ENDS_NOTHING, score
 from tinrocket.motion.world import World
+
+FULL: Final = 6.283185
+"""A fan of all ways round, in which the first would be the last [rad]."""
 
 
 @kernel
 def split(world: World, pair: Pair) -> None:
     """Put pieces in the place of the first of a pair, fanned out along its way."""
-    contact = world.contacts.contacts[pair.contact]
+    contacts = world.contacts
+    contact = contacts.contacts[pair.contact]
     body, path = world.bodies[pair.one], world.contacts.paths[pair.one]
     share, pieces = contact.piece_speed, contact.pieces
     for piece in range(pieces):
         turn = 0.0
-        if pieces > 1:
-            turn = contact.spread * (float(piece) / (float(pieces) - 1.0) - 0.5)
+        if contact.random_pieces != 0:
+            row = contacts.hits[pair.contact] * pieces + piece
+            turn = 0.5 * contact.spread * contact.chances[row % CHANCES]
+        elif pieces > 1:  # a full circle has no two ends
+            gaps = float(pieces) if contact.spread >= FULL else float(pieces) - 1.0
+            turn = contact.spread * (float(piece) / gaps - 0.5)
         cos_t, sin_t = sincos(turn)
-        vx = share * (body.vx * cos_t - body.vy * sin_t)
-        vy = share * (body.vx * sin_t + body.vy * cos_t)
+        vx, vy = share * body.vx, share * body.vy
+        speed = hypot(body.vx, body.vy)
+        if contact.piece_velocity >= 0.0:
+            vx, vy = contact.piece_velocity, 0.0
+            if speed > 0.0:
+                vx, vy = vx * body.vx / speed, vx * body.vy / speed
+        vx, vy = vx * cos_t - vy * sin_t, vx * sin_t + vy * cos_t
         free = free_of(world.bodies[contact.pool], contact.pool_size)
         if free >= 0:
             part = world.bodies[contact.pool + free]
@@ -48,9 +71,12 @@ def split(world: World, pair: Pair) -> None:
 
 
 @kernel
-def take_away(world: World, body: int) -> None:
-    """Let a body be gone; it stays where it was hit."""
+def take_away(world: World, body: int, pierces: bool) -> None:
+    """Let a body be gone; it stays where it was hit, unless it `pierces` all that it meets."""
     path = world.contacts.paths[body]
+    if pierces and body < world.crafts:
+        path.leaves = 1
+        return
     path.there = 0
     if body < world.crafts:
         world.bodies[body].alive = 0.0
@@ -71,11 +97,13 @@ def resolve(world: World, pair: Pair, nx: float, ny: float) -> bool:
     hard = sqrt(wx * wx + wy * wy) > contact.hard_hit_speed
     if contact.side >= 0:
         score(world.stage, contact.side, contact.points)
+    if contact.ends != ENDS_NOTHING:
+        world.stage.asked = max(world.stage.asked, contact.ends)
     if response == REMOVE or response == SPLIT:
         if contact.removes_one != 0:
-            take_away(world, pair.one)
+            take_away(world, pair.one, contact.pierces != 0)
         if contact.removes_other != 0:
-            take_away(world, pair.other)
+            take_away(world, pair.other, False)
         if response == SPLIT:
             split(world, pair)
     elif response == STOP:

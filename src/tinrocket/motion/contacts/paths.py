@@ -48,6 +48,7 @@ def set_out(path: Path, x: float, y: float) -> None:
     path.stuck = 0
     path.met = 0
     path.heaped = 0
+    path.leaves = 0
     path.close = 0
     path.last_x = x
     path.last_y = y

@@ -118,6 +118,10 @@ def meet(world: World) -> None:
     for n in range(world.crafts):
         if bodies[n].sight != 0.0:
             cast_ray(world, n)
+    for n in range(world.crafts):
+        if paths[n].leaves != 0:
+            paths[n].there = 0
+            bodies[n].alive = 0.0
     note_ends(world)
     for n in range(world.crafts):
         bodies[n].x = paths[n].x

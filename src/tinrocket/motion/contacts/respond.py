@@ -56,7 +56,7 @@ def bounced_velocity(
     else:
         vx, vy = bounced(vx, vy, nx, ny, contact.restitution, always)
     vx, vy = vx + contact.velocity_transfer * wx, vy + contact.velocity_transfer * wy
-    vx, vy = effects_on(world, pair, vx, vy)
+    vx, vy = effects_on(world, pair, vx, vy, hypot(wx, wy))
     if not always:  # never slower than the bat that comes after it
         vx, vy = blocked(vx - wx, vy - wy, nx, ny)
         vx, vy = vx + wx, vy + wy
@@ -64,10 +64,17 @@ def bounced_velocity(
 
 
 @kernel
-def effects_on(world: World, pair: Pair, vx: float, vy: float) -> tuple[float, float]:
-    """Return a velocity made faster, held at a top speed and turned at random, as it is said."""
+def effects_on(world: World, pair: Pair, vx: float, vy: float, bat: float) -> tuple[float, float]:
+    """Return a velocity made faster, added to, held at a top speed and turned, as it is said.
+
+    `bat` is the speed of the other body.
+    """
     contacts = world.contacts
-    contact = contacts.contacts[pair.contact]
+    contact, hits = contacts.contacts[pair.contact], contacts.hits[pair.contact]
+    if bat < contact.effects_above or bat > contact.effects_below:
+        return vx, vy
+    row = hits % contact.adds_count
+    vx, vy = vx + contact.adds_x[row], vy + contact.adds_y[row]
     turn = contact.random_angle
     if turn != 0.0:
         turn *= contact.chances[contacts.hits[pair.contact] % CHANCES]
@@ -113,10 +120,10 @@ def throw(world: World, pair: Pair, nx: float, ny: float) -> None:
         if give_one != 0.0:
             vx, vy = vx + impulse * give_one * nx, vy + impulse * give_one * ny
             if contact.response != BLOCK:
-                vx, vy = effects_on(world, pair, vx, vy)
+                vx, vy = effects_on(world, pair, vx, vy, hypot(wx, wy))
             give_velocity(world, pair.one, vx, vy)
         if contact.response != BLOCK:
-            ux, uy = effects_on(world, pair, ux, uy)
+            ux, uy = effects_on(world, pair, ux, uy, hypot(wx, wy))
         give_velocity(world, pair.other, ux, uy)
     if contacts.pushed != 0:
         come_to_rest(world, pair, nx, ny, restitution)

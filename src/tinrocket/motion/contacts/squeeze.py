@@ -15,7 +15,7 @@ from tinrocket.motion.contacts.paths import both_radii, gap_now, halt, heading_o
 from tinrocket.motion.contacts.respond import give_of
 from tinrocket.motion.contacts.tables import SWEPT
 from tinrocket.motion.events import SQUEEZE, note_body
-from tinrocket.motion.sides import BOUNCE, CLAMP, HOLD
+from tinrocket.motion.sides import BOUNCE, CLAMP, HOLD, ONTO
 from tinrocket.motion.world import World
 
 MOST: Final = 1000
@@ -58,7 +58,7 @@ def way_to_sides(world: World, body: int, dx: float, dy: float) -> float:
     craft, path, share = world.bodies[body], world.contacts.paths[body], 1.0
     for side in range(4):
         kind = craft.walls[side].kind
-        if kind == BOUNCE or kind == CLAMP or kind == HOLD:
+        if kind == BOUNCE or kind == ONTO or kind == CLAMP or kind == HOLD:
             room, way = path.x - craft.low_x, -dx
             if side == 1:
                 room, way = craft.high_x - path.x, dx

@@ -46,6 +46,15 @@ class Contact(Record):
     pieces: int
     spread: float  # angle between the first and the last piece [rad]
     piece_speed: float  # factor of the speed of what is split
+    piece_velocity: float  # their own speed instead; below 0 if they have none
+    random_pieces: int  # whether each goes a random way
+    pierces: int  # whether who is removed stays there for others to the end of the step
+    ends: int  # ENDS_NOTHING, or what it ends
+    adds_x: Floats  # amounts to add to the velocity, picked at random
+    adds_y: Floats
+    adds_count: int
+    effects_above: float  # speeds of the other between which a hit has effects
+    effects_below: float
     chances: Floats
     holds: int  # whether a squeeze holds the other, instead of letting it pass over the first
 
@@ -119,6 +128,7 @@ class Path(Record):
     moved: int  # whether something it met has changed its way
     stuck: int  # whether it stands still for the rest of the step
     heaped: int  # whether it rests against another that a hit moves
+    leaves: int  # whether it is gone when the step ends
     met: int  # how often it has met something in this step
     side: int  # the next side that it meets, and when; NEVER if it meets none
     side_at: float

@@ -12,6 +12,7 @@ from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
     BOUNCE,
     HOLD,
+    ONTO,
     OPEN,
     REMOVE,
     WRAP,
@@ -105,6 +106,8 @@ def meet_side(world: World, n: int) -> None:
         wall.restitution, way * outward, 2.0 * curve * outward
     ):
         velocity, way = -wall.restitution * velocity, -wall.restitution * way
+    elif kind == ONTO:
+        velocity, way, curve = -wall.restitution * velocity, 0.0, 0.0
     else:
         held = outward
         counts = not has_begun(world, touch, outward)

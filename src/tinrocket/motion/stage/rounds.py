@@ -5,7 +5,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import PAUSED
 from tinrocket.motion.events import LIFE, OVER, ROUND, note
 from tinrocket.motion.stage.life import put_back
-from tinrocket.motion.stage.tables import Stage
+from tinrocket.motion.stage.tables import ENDS_GAME, ENDS_LIFE, ENDS_NOTHING, ENDS_ROUND, Stage
 from tinrocket.motion.world import TIME_EPSILON, World
 
 
@@ -78,11 +78,14 @@ def winner_by_points(stage: Stage) -> int:
 
 
 @kernel
-def life_is_lost(world: World) -> bool:
-    """Whether the craft whose lives are counted was removed since it was last looked at."""
+def life_is_lost(world: World, asked: bool) -> bool:
+    """Whether the craft whose lives are counted was removed since it was last looked at.
+
+    Or whether a contact `asked` for a life.
+    """
     stage = world.stage
     losses = stage.lives[stage.living].losses
-    lost = losses > stage.losses_seen
+    lost = asked or losses > stage.losses_seen
     stage.losses_seen = losses
     if lost:
         stage.lives_lost += 1.0
@@ -97,9 +100,12 @@ def judge(world: World) -> None:
     scored = stage.scored != stage.scored_seen
     stage.scored_seen = stage.scored
     winner = winner_by_points(stage)
-    over, lost, fraction = winner >= 0, False, 1.0
+    asked, stage.asked = stage.asked, ENDS_NOTHING
+    over, lost, fraction = winner >= 0 or asked == ENDS_GAME, False, 1.0
+    if asked == ENDS_GAME and winner < 0:
+        winner = leading(stage)
     if stage.lives_given > 0.0:
-        lost = life_is_lost(world)
+        lost = life_is_lost(world, asked == ENDS_LIFE)
         over = over or (lost and stage.lives_lost >= stage.lives_given)
     limit = stage.time_limit + stage.paused_for - world.now
     if not over and stage.time_limit > 0.0 and limit <= world.dt + TIME_EPSILON:
@@ -111,5 +117,5 @@ def judge(world: World) -> None:
         stand_still(world)
         event = note(world, OVER, -1, winner)
         event.fraction = fraction
-    elif (scored and stage.by_score != 0) or lost:
+    elif (scored and stage.by_score != 0) or lost or asked == ENDS_ROUND:
         pause(world)

@@ -11,6 +11,12 @@ BY_TIME: Final = 1
 BY_SCORE: Final = 2
 BY_GONE: Final = 3  # how many of a march are no longer there
 
+# What a contact may end, the greatest last
+ENDS_NOTHING: Final = 0
+ENDS_LIFE: Final = 1
+ENDS_ROUND: Final = 2
+ENDS_GAME: Final = 3
+
 CHANCES: Final = 4096
 """Random places of a spawner, after which they begin anew."""
 
@@ -113,6 +119,7 @@ class Stage(Record):
     paused_for: float  # all pauses that are over
     paused_count: float  # and their steps
     lives_lost: float
+    asked: int  # what contacts of this step end
     is_over: int
     scored: int  # how many scores there were
     scored_seen: int  # how many when last looked at
