@@ -9,6 +9,7 @@ Bodies that bounce off each other without an end, each time with less, come to r
 
 from typing import Final
 
+from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED
@@ -20,8 +21,12 @@ from tinrocket.motion.world import World
 
 TOUCHES: Final = 1e-7
 """The largest gap of a pair at rest [px]."""
-ROUNDS: Final = 300
-ENOUGH: Final = 1e-9
+ROUNDS: Final = 2000
+STALLS: Final = 0.8
+"""A hundred rounds that leave more than this of the changes lead nowhere."""
+ASLEEP: Final = 0.005
+"""What share of a push still counts as nothing in a heap."""
+ENOUGH: Final = 1e-7
 """What may be left, as a share of what was there."""
 
 
@@ -143,6 +148,7 @@ def go_round(world: World, ways: bool) -> None:
             hold = contacts.holds[near.pair]
             near.load = hold.load_of_way if ways else hold.load
             bear(world, near, near.load, ways)
+    before = INFINITE
     for turn in range(ROUNDS):
         changed = 0.0
         for place in range(contacts.near_count):
@@ -151,6 +157,10 @@ def go_round(world: World, ways: bool) -> None:
                 changed = max(changed, bear_once(world, near, ways))
         if changed <= ENOUGH * worst:
             break
+        if turn % 100 == 99:
+            if changed > STALLS * before:  # between a bat and a wall there is no end of it
+                break
+            before = changed
     for place in range(contacts.near_count):
         near = contacts.near[place]
         hold = contacts.holds[near.pair]
@@ -174,6 +184,25 @@ def hold_all(world: World) -> None:
     go_round(world, False)
     if curved:
         go_round(world, True)
+
+
+@kernel
+def fall_asleep(world: World) -> None:
+    """Let those of a heap stand still whose support leaves them next to nothing of their push.
+
+    Whatever is not held up gains far more than that in a step.
+    """
+    contacts = world.contacts
+    for n in range(world.crafts):
+        path, body = contacts.paths[n], world.bodies[n]
+        if path.heaped != 0 and path.stuck == 0:
+            least = ASLEEP * hypot(body.push_x, body.push_y)
+            if hypot(body.vx, body.vy) <= least:
+                body.vx = 0.0
+                body.vy = 0.0
+                path.way_x = 0.0
+                path.way_y = 0.0
+                path.moved = 1
 
 
 @kernel
@@ -205,6 +234,7 @@ def rest(world: World) -> bool:
             any_rests = True
     if any_rests:
         hold_all(world)
+        fall_asleep(world)
     return any_rests
 
 
