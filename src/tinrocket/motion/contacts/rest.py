@@ -239,8 +239,8 @@ def rest(world: World) -> bool:
 
 
 @kernel
-def calm(world: World, moment: float, close: float) -> None:
-    """Let all that touch, or nearly do, come to rest against each other at a moment."""
+def calm(world: World, moment: float) -> None:
+    """Let all that touch come to rest against each other at a moment."""
     contacts = world.contacts
     for n in range(world.crafts):
         if contacts.paths[n].there != 0:
@@ -256,7 +256,7 @@ def calm(world: World, moment: float, close: float) -> None:
         gives = pair.give_one + pair.give_other > 0.0
         if there and gives and is_solid(contacts.contacts[pair.contact]):
             room, nx, ny = gap_now(world, pair)
-            if room <= close:
+            if room <= TOUCHES:
                 near.rests = 1
                 near.normal_x = nx
                 near.normal_y = ny

@@ -8,7 +8,7 @@ from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.near import earliest, foresee, gather_near, renew
 from tinrocket.motion.contacts.paths import advance, span
 from tinrocket.motion.contacts.rest import calm, rest
-from tinrocket.motion.contacts.squeeze import count_meeting, restlessness
+from tinrocket.motion.contacts.squeeze import count_meeting, is_restless
 from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, SPLIT
 from tinrocket.motion.contacts.walls import foresee_side, meet_side
 from tinrocket.motion.events import CONTACT, note, place
@@ -78,9 +78,9 @@ def meet_pair(world: World, listed: int) -> None:
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
     count_meeting(world, pair.one, pair.other)
     count_meeting(world, pair.other, pair.one)
-    restless = max(restlessness(world, pair.one), restlessness(world, pair.other))
-    if restless > 0.0 and contacts.contacts[pair.contact].restitution < 1.0:
-        calm(world, near.moment, restless)
+    restless = is_restless(world, pair.one) or is_restless(world, pair.other)
+    if restless and contacts.contacts[pair.contact].restitution < 1.0:
+        calm(world, near.moment)
         for n in range(world.crafts):
             if contacts.paths[n].moved != 0:
                 go_on(world, n)

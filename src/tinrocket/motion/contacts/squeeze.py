@@ -24,8 +24,6 @@ MOST_CLOSE: Final = 100
 """How often it may do so without getting anywhere."""
 CLOSE: Final = 1e-7
 """How far it must get for that [px]."""
-NEARLY: Final = 1e-3
-"""Over which gaps those that bounce without an end come to rest [px]."""
 
 
 @kernel
@@ -187,11 +185,9 @@ def count_meeting(world: World, body: int, other: int) -> None:
 
 
 @kernel
-def restlessness(world: World, body: int) -> float:
-    """Return over which gaps a craft should come to rest that bounces without an end; 0: none."""
+def is_restless(world: World, body: int) -> bool:
+    """Whether a craft bounces in one place without an end, and should come to rest there."""
     if body >= world.crafts:
-        return 0.0
-    path = world.contacts.paths[body]
-    if path.close == 8 or path.close == 24 or path.close == 56:
-        return CLOSE
-    return NEARLY if path.met % 64 == 48 else 0.0
+        return False
+    close = world.contacts.paths[body].close
+    return close == 8 or close == 24 or close == 56
