@@ -354,3 +354,36 @@ def test_a_shot_takes_the_first_or_all_and_a_contact_ends_what_it_says(find):
         assert kind[kind.isin(["life lost", "over"])].tolist() == told
         assert (kind == "round").sum() == {"life": 1, "round": hits, "game": 0}[ends]
         assert hits > 3 if ends == "round" else hits == len(told) - (ends == "life")
+
+
+@pytest.mark.parametrize("move", [MOVE, HALF])
+@pytest.mark.parametrize("rows", [2, 3])
+def test_a_heap_of_marbles_comes_to_rest_where_geometry_says(rows, move):
+    """Three of radius 8 on the floor of a tray 50 px wide, the others in the gaps above them."""
+    r, wide, heap = 8.0, 50.0, []
+    for row in range(rows):
+        for n in range(3 - row):
+            x, y = 48.4 + 16.8 * n + 8.2 * row, 49 + 17 * row
+            marble = toy(f"m{row}{n}", x, y, shape={"kind": "circle", "radius": r})
+            heap.append(marble | {"rules": [fall(), move], "groups": ["all"]})
+    slabs = (
+        ("floor", 150, 20, 600, 40),
+        ("near", 20, 300, 40, 800),
+        ("far", 60 + wide, 300, 40, 800),
+    )
+    tray = [
+        {"name": name, "groups": ["tray"], "at": [x, y], "shape": box(w, h)}
+        for name, x, y, w, h in slabs
+    ]
+    contact = [{"between": ["all", name], "restitution": 0.5} for name in ("all", "tray")]
+    flown = tr.simulate(bench(*heap, obstacle=tray, contact=contact, duration=5), rate=60)
+    state = states(flown, [one["name"] for one in heap])
+    assert np.abs(state[:, -60:, 2:]).max() < 1e-6
+    assert flown.events["t"].max() < 4
+    places = state[:, -1, :2]
+    apart = np.linalg.norm(places[:, None] - places[None], axis=2) + 1e3 * np.eye(len(heap))
+    assert apart.min() > 2 * r - 1e-6
+    assert places[:3, 1] == pytest.approx(48, abs=1e-6)  # the lowest are on the floor
+    for one in range(3, len(heap)):  # every other one lies on two below it
+        below = (places[:, 1] < places[one, 1] - 1) & (apart[one] < 2 * r + 1e-3)
+        assert below.sum() == 2
