@@ -71,6 +71,14 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
     assert math.isnan(tr.compare(tr.read_demo("rocket"), [60]).table["departs_at"].iloc[0])
 
 
+@pytest.mark.parametrize("name", tr.demo_names())
+def test_run_tells_of_every_craft_of_a_demo(cli: Cli, name):
+    cli("new", "toy", "--from", name)
+    done = cli("run", "toy.toml", "--rate", "30")
+    assert done.stderr == ""
+    assert all(f"{craft.name}: " in done.stdout for craft in tr.read_demo(name).craft)
+
+
 @pytest.mark.parametrize(
     ("arguments", "said"),
     [

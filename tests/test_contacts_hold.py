@@ -387,3 +387,17 @@ def test_a_heap_of_marbles_comes_to_rest_where_geometry_says(rows, move):
     for one in range(3, len(heap)):  # every other one lies on two below it
         below = (places[:, 1] < places[one, 1] - 1) & (apart[one] < 2 * r + 1e-3)
         assert below.sum() == 2
+
+
+@pytest.mark.parametrize("rate", [30, 50, 144, 240])
+def test_a_row_that_a_ruler_presses_against_a_rim_holds_it_up(rate):
+    """Six balls 22 px wide before the rim at 608: none jumps out, and the ruler is held at 469."""
+    one, tuned = tr.read_demo("tray"), tr.simulate(tr.read_demo("tray"), rate=60)
+    flown = tr.simulate(one, rate=rate)
+    assert kinds(flown)["squeeze"] == 1
+    names = list(flown.craft)
+    for moment in (3.0, 5.0, 7.0):
+        for name in names:
+            here, there = flown.at(moment, name), tuned.at(moment, name)
+            assert math.dist((here["x"], here["y"]), (there["x"], there["y"])) < 2
+    assert flown.of("ruler")["x"].iloc[-1] == pytest.approx(608 - 6 * 22 - 7, abs=1e-4)

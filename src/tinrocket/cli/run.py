@@ -47,7 +47,8 @@ def run(
     )
     for craft, members in flight.families.items():
         if members != (craft,):
-            there = sum(int(flight.of(name)["alive"].iloc[-1]) for name in members)
+            last_of = [flight.of(name).iloc[-1] for name in members]
+            there = sum(int(last.get("alive", 1)) for last in last_of)
             out.print(f"{craft}: {there} of {len(members)} are there at the end", markup=False)
             continue
         track = flight.of(craft)

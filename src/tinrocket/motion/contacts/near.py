@@ -41,7 +41,7 @@ def foresee(world: World, near: Near) -> None:
     still = pair.give_one == 0.0 or one.stuck != 0
     if solid and still and (pair.give_other == 0.0 or other.stuck != 0):
         return
-    if status.squeezed == 1 and pair.give_other == 0.0:
+    if status.squeezed == 1 and pair.give_other == 0.0 and contact.holds == 0:
         return
     now = max(one.at, other.at)
     left, share, back = 1.0 - now, now - one.at, now - other.at

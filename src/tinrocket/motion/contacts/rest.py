@@ -14,8 +14,9 @@ from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED
 from tinrocket.motion.contacts.near import is_solid
-from tinrocket.motion.contacts.paths import advance, gap_now
+from tinrocket.motion.contacts.paths import advance, gap_now, halt
 from tinrocket.motion.contacts.respond import press_of
+from tinrocket.motion.contacts.squeeze import note_squeeze
 from tinrocket.motion.contacts.tables import BOUNCE, Near, Pair
 from tinrocket.motion.world import World
 
@@ -136,8 +137,8 @@ def bear_once(world: World, near: Near, ways: bool) -> float:
 
 
 @kernel
-def go_round(world: World, ways: bool) -> None:
-    """Go round all pairs at rest until none of them closes."""
+def go_round(world: World, ways: bool) -> bool:
+    """Go round all pairs at rest until none of them closes; return whether that has an end."""
     contacts, worst, last = world.contacts, 0.0, world.contacts.near_count - 1
     for place in range(contacts.near_count):
         near = contacts.near[place]
@@ -148,7 +149,7 @@ def go_round(world: World, ways: bool) -> None:
             hold = contacts.holds[near.pair]
             near.load = hold.load_of_way if ways else hold.load
             bear(world, near, near.load, ways)
-    before = INFINITE
+    before, ends = INFINITE, True
     for turn in range(ROUNDS):
         changed = 0.0
         for place in range(contacts.near_count):
@@ -159,6 +160,7 @@ def go_round(world: World, ways: bool) -> None:
             break
         if turn % 100 == 99:
             if changed > STALLS * before:  # between a bat and a wall there is no end of it
+                ends = False
                 break
             before = changed
     for place in range(contacts.near_count):
@@ -168,6 +170,37 @@ def go_round(world: World, ways: bool) -> None:
             hold.load_of_way = near.load
         elif near.rests != 0:
             hold.load = near.load
+    return ends
+
+
+@kernel
+def yield_bats(world: World) -> bool:
+    """Let bats that press on a row with nowhere to go be held, or pass over it; return if any does.
+
+    What was tried to hold up the row is taken back.
+    """
+    contacts, any_yields = world.contacts, False
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        pair = contacts.pairs[near.pair]
+        status, contact = contacts.status[pair.group], contacts.contacts[pair.contact]
+        if near.rests != 0:
+            bear(world, near, -near.load, False)
+            wx, wy = speed_of(world, pair.other, False)
+            presses = wx * near.normal_x + wy * near.normal_y > 0.0
+            if near.load > 0.0 and pair.give_other == 0.0 and presses:
+                any_yields = True
+                if status.squeezed == 0:
+                    note_squeeze(world, pair.one, pair.other)
+                status.squeezed = 1
+                if contact.holds != 0:
+                    contacts.paths[pair.other].stuck = 1
+                    contacts.paths[pair.other].moved = 1
+                    halt(contacts.paths[pair.other])
+                else:
+                    near.rests = 0
+            contacts.holds[near.pair].load = 0.0
+    return any_yields
 
 
 @kernel
@@ -181,7 +214,8 @@ def hold_all(world: World) -> None:
             curved = curved or world.bodies[pair.one].movement == CURVED
             straighten(world, pair.one)
             straighten(world, pair.other)
-    go_round(world, False)
+    if not go_round(world, False) and yield_bats(world):
+        go_round(world, False)
     if curved:
         go_round(world, True)
 
