@@ -96,6 +96,7 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout, *, push
         pushed=int(pushed),
         shape=layout.reserve(contacts.Point, corners),
         wall=layout.reserve(contacts.Point, corners),
+        way=layout.reserve(contacts.Way),
     )
     return whole
 

@@ -11,7 +11,7 @@ from typing import Final
 from tinrocket.kernel.intrinsics import sqrt
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, edge_normal, parting_axis
-from tinrocket.motion.contacts.tables import Point
+from tinrocket.motion.contacts.tables import Point, Way
 
 NEVER: Final = 2.0
 """A fraction of a step that is not reached."""
@@ -19,6 +19,16 @@ END: Final = 1.0 + 1e-6
 """Until when it must be clear that one comes into the other, if they touch by the end."""
 ENTERED: Final = 1e-11
 """How near to a depth counts as at it [px]."""
+
+
+@kernel
+def lay_way(way: Way, dx: float, dy: float, cx: float, cy: float) -> Way:
+    """Write down a way, and return it."""
+    way.dx = dx
+    way.dy = dy
+    way.cx = cx
+    way.cy = cy
+    return way
 
 
 @kernel
@@ -80,10 +90,9 @@ def meets_point_in_bend(
 
 
 @kernel
-def meets_corner(
-    ax: float, ay: float, dx: float, dy: float, cx: float, cy: float, radius: float
-) -> float:
+def meets_corner(ax: float, ay: float, way: Way, radius: float) -> float:
     """Return when a point at a comes within `radius` of 0, deeper than a touch."""
+    dx, dy, cx, cy = way.dx, way.dy, way.cx, way.cy
     inner = radius - SLOP if radius > SLOP else radius
     if cx == 0.0 and cy == 0.0:
         if meets_point(ax, ay, dx, dy, inner) > END:
@@ -101,10 +110,7 @@ def impact_corners(
     other: Point,
     others: int,
     radius: float,
-    dx: float,
-    dy: float,
-    cx: float,
-    cy: float,
+    way: Way,
 ) -> tuple[float, float, float]:
     """Return when a corner of `other` meets one of `one`, and the normal."""
     best, normal_x, normal_y = NEVER, 0.0, 0.0
@@ -112,9 +118,9 @@ def impact_corners(
         px, py = other[k].x, other[k].y
         for i in range(count):
             ax, ay = px - one[i].x, py - one[i].y
-            t = meets_corner(ax, ay, dx, dy, cx, cy, radius)
+            t = meets_corner(ax, ay, way, radius)
             if t < best and t <= 1.0:
-                nx, ny = ax + (dx + cx * t) * t, ay + (dy + cy * t) * t
+                nx, ny = ax + (way.dx + way.cx * t) * t, ay + (way.dy + way.cy * t) * t
                 length = sqrt(nx * nx + ny * ny)
                 if length > 0.0:
                     best, normal_x, normal_y = t, nx / length, ny / length
@@ -128,12 +134,14 @@ def impact_edges(
     other: Point,
     others: int,
     radius: float,
-    dx: float,
-    dy: float,
-    cx: float,
-    cy: float,
+    way: Way,
+    sign: float,
 ) -> tuple[float, float, float]:
-    """Return when a corner of `other` meets an edge of `one`, and the normal."""
+    """Return when a corner of `other` meets an edge of `one`, and the normal.
+
+    `sign` is -1 where `one` goes the way, and `other` so to say the way back.
+    """
+    dx, dy, cx, cy = sign * way.dx, sign * way.dy, sign * way.cx, sign * way.cy
     best, normal_x, normal_y = NEVER, 0.0, 0.0
     for i in range(count):
         corner, following = one[i], one[i + 1 if i + 1 < count else 0]
@@ -160,10 +168,7 @@ def impact_sharp(
     count: int,
     other: Point,
     others: int,
-    dx: float,
-    dy: float,
-    cx: float,
-    cy: float,
+    way: Way,
 ) -> tuple[float, float, float]:
     """Return when two polygons without a radius come to overlap, and the normal.
 
@@ -173,6 +178,7 @@ def impact_sharp(
     farthest apart says how long they cannot meet at least; gone so far, another may part them.
     The last to do so is the one along which they meet.
     """
+    dx, dy, cx, cy = way.dx, way.dy, way.cx, way.cy
     apart, nx, ny = parting_axis(one, count, other, others)
     s, normal_x, normal_y, touch = 0.0, nx, ny, NEVER
     for _ in range(64):
@@ -209,10 +215,7 @@ def impact(
     other: Point,
     others: int,
     radius: float,
-    dx: float,
-    dy: float,
-    cx: float,
-    cy: float,
+    way: Way,
 ) -> tuple[float, float, float]:
     """Return when `other`, on the way d s + c s^2, comes to touch `one`, and the normal.
 
@@ -226,14 +229,14 @@ def impact(
     in closed form, for the corners of each against the features of the other.
     """
     if radius == 0.0 and count > 1 and others > 1:
-        return impact_sharp(one, count, other, others, dx, dy, cx, cy)
-    best, normal_x, normal_y = impact_corners(one, count, other, others, radius, dx, dy, cx, cy)
+        return impact_sharp(one, count, other, others, way)
+    best, normal_x, normal_y = impact_corners(one, count, other, others, radius, way)
     if count > 1:
-        t, nx, ny = impact_edges(one, count, other, others, radius, dx, dy, cx, cy)
+        t, nx, ny = impact_edges(one, count, other, others, radius, way, 1.0)
         if t < best:
             best, normal_x, normal_y = t, nx, ny
     if others > 1:
-        t, nx, ny = impact_edges(other, others, one, count, radius, -dx, -dy, -cx, -cy)
+        t, nx, ny = impact_edges(other, others, one, count, radius, way, -1.0)
         if t < best:
             best, normal_x, normal_y = t, -nx, -ny
     return best, normal_x, normal_y

@@ -3,7 +3,7 @@
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
-from tinrocket.motion.contacts.impact import NEVER, impact
+from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.paths import both_radii, heading_of, outline, too_far
 from tinrocket.motion.contacts.tables import (
     BLOCK,
@@ -78,8 +78,9 @@ def foresee(world: World, near: Near) -> None:
         if room <= SLOP or pair.alone == 0:
             return
         status.touching = 0
-    dx, dy, cx, cy = dx * left, dy * left, cx * left * left, cy * left * left
-    t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, dx, dy, cx, cy)
+    square = left * left
+    way = lay_way(contacts.way, dx * left, dy * left, cx * square, cy * square)
+    t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, way)
     if t <= 1.0:
         near.moment = now + t * left
         near.normal_x = nx

@@ -4,7 +4,7 @@ from tinrocket.kernel.maths import sincos
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.handle import handle_contact
-from tinrocket.motion.contacts.impact import NEVER, impact
+from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import heading_of, nearest_parts, outline
 from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact
@@ -67,7 +67,8 @@ def cast_ray(world: World, craft: int) -> None:
             corners = outline(world, contacts.wall, part, angle, other.x, other.y)
             eye.x = x
             eye.y = y
-            t, nx, ny = impact(contacts.wall, corners, eye, 1, part.radius, dx, dy, 0.0, 0.0)
+            way = lay_way(contacts.way, dx, dy, 0.0, 0.0)
+            t, nx, ny = impact(contacts.wall, corners, eye, 1, part.radius, way)
             if t < best:
                 best, found, normal_x, normal_y = t, n, nx, ny
     if found >= 0 and best <= 1.0:

@@ -9,7 +9,7 @@ from typing import Final
 
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
-from tinrocket.motion.contacts.impact import impact
+from tinrocket.motion.contacts.impact import impact, lay_way
 from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import both_radii, gap_now, halt, heading_of, outline
 from tinrocket.motion.contacts.respond import give_of
@@ -46,7 +46,8 @@ def way_of(world: World, body: int, n: int, dx: float, dy: float) -> float:
     room, nx, ny = gap(contacts.wall, others, contacts.shape, corners, radius)
     if room < -SLOP:
         return 0.0 if dx * nx + dy * ny < 0.0 else 1.0
-    t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, dx, dy, 0.0, 0.0)
+    way = lay_way(contacts.way, dx, dy, 0.0, 0.0)
+    t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, way)
     return min(t, 1.0)
 
 

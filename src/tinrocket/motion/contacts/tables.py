@@ -142,6 +142,15 @@ class Path(Record):
     end_vy: float
 
 
+class Way(Record):
+    """The way of one body against another in what is left of a step: d s + c s^2, s from 0 to 1."""
+
+    dx: float
+    dy: float
+    cx: float
+    cy: float
+
+
 class Near(Record):
     """A pair that may meet in what is left of the step."""
 
@@ -188,6 +197,7 @@ class Contacts(Record):
     segments: Segment
     shape: Point  # workspace for the corners of two parts
     wall: Point
+    way: Way
     quiet_x: float
     quiet_y: float
     pushed: int  # whether anything that may lie on something is pushed

@@ -7,6 +7,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path
+from tinrocket.motion.contacts.respond import SETTLES
 from tinrocket.motion.contacts.tables import Path
 from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
@@ -26,8 +27,6 @@ from tinrocket.motion.world import World
 
 MOST: Final = 4096
 """Sides that one craft meets in a step; then it stands still."""
-SETTLES: Final = 1e-3
-"""A bounce that keeps all of the speed ends once a push makes thousands of it in a step."""
 
 
 @kernel
