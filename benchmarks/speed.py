@@ -103,7 +103,7 @@ def twelve_rules() -> tr.Scenario:
         tr.Drag(rate=rate),
         tr.Limit(speed=top),
         tr.Limit(x=top_x, y=top_y, name="by axis"),
-        tr.Snap(below=still),
+        tr.StopBelow(below=still),
         tr.Move(),
     )
     held: dict[str, tuple[tuple[float, float], ...]] = {
@@ -314,7 +314,7 @@ def heaps() -> None:
 
 
 RALLY = {"width": 640.0, "height": 360.0, "radius": 7.0, "half_x": 5.0, "half_y": 42.0}
-RALLY |= {"chase": 700.0, "faster": 1.02, "top": 900.0}
+RALLY |= {"chase": 700.0, "speed_factor": 1.02, "top": 900.0}
 
 
 def rally() -> tr.Scenario:
@@ -343,7 +343,9 @@ def rally() -> tr.Scenario:
         tr.Obstacle(name=f"rim {y:g}", at=(width / 2, y), shape=rim, groups=("rims",))
         for y in (-20.0, height + 20.0)
     )
-    quick = tr.Contact(between=("ball", "bats"), faster=RALLY["faster"], top=RALLY["top"])
+    quick = tr.Contact(
+        between=("ball", "bats"), speed_factor=RALLY["speed_factor"], max_speed=RALLY["top"]
+    )
     return tr.Scenario(
         duration=60.0,
         timing="exact",

@@ -35,7 +35,7 @@ def scenario(
     arena: dict[str, Any] | None = None,
     tape: dict[str, Any] | None = None,
     radius: float = 0.0,
-    timing: str = "scaled",
+    timing: str = "dt",
     **rest: Any,
 ) -> tr.Scenario:
     """Return a scenario with one craft, 'top', on an open bench unless said otherwise."""

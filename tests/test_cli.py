@@ -68,7 +68,7 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
     assert (tmp_path / "here" / "there" / "paths.png").exists()
     shown = cli("compare", "mine.toml", "--rates", "60").stdout
     assert "1 of 1 runs agree" in shown
-    assert math.isnan(tr.compare(tr.read_demo("rocket"), [60]).table["departs_at"].iloc[0])
+    assert math.isnan(tr.compare(tr.read_demo("rocket"), [60]).table["diverges_at"].iloc[0])
 
 
 @pytest.mark.parametrize("name", tr.demo_names())

@@ -295,7 +295,13 @@ def test_a_side_puts_a_bean_back_onto_itself_and_turns_it_round(restitution):
 def test_pieces_fly_all_ways_round_or_at_random_at_a_speed_of_their_own():
     bits = {"name": "bits", "pool": 6, "rules": [MOVE]}
     pin = [{"name": "pin", "at": [200, 100], "shape": box(10, 50)}]
-    hit = {"between": ["pot", "pin"], "response": "split", "into": "bits", "pieces": 6, "fan": 360}
+    hit = {
+        "between": ["pot", "pin"],
+        "response": "split",
+        "into": "bits",
+        "pieces": 6,
+        "spread": 360,
+    }
     for more, turns in (({}, 60.0), ({"directions": "random", "seed": 3}, None)):
         contact = [hit | {"piece_velocity": 80} | more]
         flown = tr.simulate(
@@ -327,31 +333,36 @@ def test_a_hit_adds_along_an_axis_and_only_a_hard_one_has_effects(units):
     picks = {after({"adds_y": [-40 * scale, 40 * scale], "seed": n})[1] for n in range(8)}
     assert sorted(picks) == pytest.approx([-40, 40])
     for bat, faster in ((20.0, 200.0), (60.0, 300.0)):
-        hard = {"faster": 1.5, "effects_above": 50 * scale}
+        hard = {"speed_factor": 1.5, "effects_above": 50 * scale}
         assert after(hard, bat)[0] == pytest.approx(faster)
-        soft = {"faster": 1.5, "effects_below": 50 * scale}
+        soft = {"speed_factor": 1.5, "effects_below": 50 * scale}
         assert after(soft, bat)[0] == pytest.approx(500 - faster)
 
 
-@pytest.mark.parametrize("find", ["overlap", "swept"])
-def test_a_shot_takes_the_first_or_all_and_a_contact_ends_what_it_says(find):
+@pytest.mark.parametrize("detection", ["overlap", "swept"])
+def test_a_shot_takes_the_first_or_all_and_a_contact_ends_what_it_says(detection):
     tins = [toy(f"tin {n}", 200 + 3 * n, 100, shape=box(6, 20), groups=["tins"]) for n in range(3)]
     for pierces, left in ((False, 2), (True, 0)):
-        hit = {"between": ["shot", "tins"], "response": "remove", "removes": "both", "find": find}
+        hit = {
+            "between": ["shot", "tins"],
+            "response": "remove",
+            "removes": "both",
+            "detection": detection,
+        }
         one = bench(toy("shot", 20, 100, vx=1800), *tins, contact=[hit | {"pierces": pierces}])
         flown = tr.simulate(one, rate=10)
         alive = [flown.of(f"tin {n}")["alive"].iloc[-1] for n in range(3)]
         assert sum(alive) == left
         assert flown.of("shot")["alive"].iloc[-1] == 0
     wall = [{"name": "wall", "at": [200, 100], "shape": box(10, 90)}]
-    for ends, told in (("life", ["life lost"] * 2 + ["over"]), ("round", []), ("game", ["over"])):
-        meets = [{"between": ["toy", "wall"], "find": find, "ends": ends}]
-        rounds = {"lives": 2, "of": "toy", "resets": []}
+    for ends, told in (("life", ["life_lost"] * 2 + ["over"]), ("round", []), ("game", ["over"])):
+        meets = [{"between": ["toy", "wall"], "detection": detection, "ends": ends}]
+        rounds = {"lives": 2, "lives_of": "toy", "resets": []}
         back = toy("toy", 100, 100, vx=300, edges="bounce")
         one = bench(back, obstacle=wall, contact=meets, rounds=rounds, duration=5)
         events = tr.simulate(one, rate=60).events
         kind, hits = events["kind"], (events["other"] == "wall").sum()
-        assert kind[kind.isin(["life lost", "over"])].tolist() == told
+        assert kind[kind.isin(["life_lost", "over"])].tolist() == told
         assert (kind == "round").sum() == {"life": 1, "round": hits, "game": 0}[ends]
         assert hits > 3 if ends == "round" else hits == len(told) - (ends == "life")
 

@@ -39,7 +39,7 @@ RULES = (
 )
 
 
-@pytest.mark.parametrize(("timing", "rate"), [("scaled", 60), ("scaled", 33), ("frame", 144)])
+@pytest.mark.parametrize(("timing", "rate"), [("dt", 60), ("dt", 33), ("frame", 144)])
 def test_a_rule_of_ones_own_is_the_loop_written_by_hand(timing, rate):
     flown = tr.simulate(scenario(*RULES, tape=TAPE, timing=timing, start={"y": 60}), rate=rate)
     step = 1 / 60 if timing == "frame" else 1 / rate
@@ -228,7 +228,7 @@ def burner_by_hand(craft, dt, thrust, burn=0.5, accel=100.0):
 def test_it_remembers_for_each_craft_and_sees_the_time(function, down, burn):
     rule = {"rule": "custom", "function": function, "numbers": {"burn": burn}}
     twins = [
-        {"name": name, "start": {"x": 0, "y": 0}, "timing": "scaled", "rules": [rule, MOVE]}
+        {"name": name, "start": {"x": 0, "y": 0}, "timing": "dt", "rules": [rule, MOVE]}
         | {"rules": [rule | {"inputs": {"thrust": key}}, MOVE]}
         for name, key in (("one", "thrust"), ("other", "never"))
     ]

@@ -46,7 +46,7 @@ def test_frame_timing_is_the_games_own_loop():
             {"rule": "drag", "keep": 0.985},
             {"rule": "limit", "speed": 4.2},
             {"rule": "limit", "x": 4.0, "name": "sideways"},
-            {"rule": "snap", "below": 0.02},
+            {"rule": "stop_below", "below": 0.02},
             MOVE,
             start={"x": 320, "y": 200, "heading": -90},
             arena={
@@ -75,13 +75,13 @@ def test_frame_timing_is_the_games_own_loop():
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144])
-@pytest.mark.parametrize("timing", ["frame", "scaled", "exact"])
+@pytest.mark.parametrize("timing", ["frame", "dt", "exact"])
 def test_terminal_speed_of_thrust_then_drag(timing, rate):
     a, keep = 300.0, 0.97
     r = -math.log(keep) * 60
     push, kept = {
         "frame": (a / 60, keep),
-        "scaled": (a / rate, 1 - r / rate),
+        "dt": (a / rate, 1 - r / rate),
         "exact": (a / rate, math.exp(-r / rate)),
     }[timing]
     rules = (THRUST, {"rule": "drag", "keep": keep}, MOVE)
@@ -207,7 +207,9 @@ def test_limit_and_snap_against_their_definitions(vx, vy, top, below):
     clipped = (np.clip(vx, -top, top), vy)
     assert after({"rule": "limit", "x": top}) == pytest.approx(clipped)
     if abs(speed - below) > 1e-9:
-        assert after({"rule": "snap", "below": below}) == ((0, 0) if speed < below else (vx, vy))
+        assert after({"rule": "stop_below", "below": below}) == (
+            (0, 0) if speed < below else (vx, vy)
+        )
 
 
 @given(

@@ -154,7 +154,7 @@ def test_fixed_steps_are_the_same_states_at_every_frame_rate(rate):
     one = scenario(*TURNED, tape=held, timing="frame")
     truth = tr.simulate(one, rate=60).frames
     for blend in (False, True):
-        clock = tr.Clock(rate=rate, step_rate=60, blend=blend)
+        clock = tr.Clock(rate=rate, step_rate=60, interpolate=blend)
         flown = tr.simulate(one, clock=clock).frames
         done = np.array([Fraction(n, rate) * 60 for n in range(len(flown))])
         whole = np.array([int(d) for d in done])
@@ -188,8 +188,8 @@ def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, 
         rate=rate,
         hitches=(tr.Hitch(at=at, length=round(length, 3)),),
         step_rate=steps,
-        most_steps=most,
-        surplus="kept" if kept else "dropped",
+        max_steps=most,
+        backlog="kept" if kept else "dropped",
     )
     flown = tr.simulate(scenario(MOVE, start={"vx": steps}), clock=clock).frames
     lengths = [Fraction(x).limit_denominator(1000 * rate) for x in np.diff(flown["t"])]
@@ -211,7 +211,7 @@ def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, 
 
 def test_semi_fixed_steps_cut_a_frame_into_equal_parts():
     lengths = (0.01, 0.05, 0.031)
-    cut = tr.Clock(frame_times=lengths, part=0.015)
+    cut = tr.Clock(frame_times=lengths, max_step=0.015)
     parts = (0.01, *[0.0125] * 4, *[0.031 / 3] * 3)
     one = scenario(*TURNED, tape=TWISTED, duration=0.182)
     flown = tr.simulate(one, clock=cut).frames.iloc[:: len(lengths)]
@@ -226,8 +226,8 @@ def test_events_tell_real_time_whatever_the_steps():
     one = scenario(MOVE, start={"x": 40, "y": 50, "vx": 100}, arena=arena, duration=3.0)
     for clock in (
         tr.Clock(rate=31),
-        tr.Clock(rate=144, step_rate=60, blend=True),
-        tr.Clock(rate=20, part=0.013),
+        tr.Clock(rate=144, step_rate=60, interpolate=True),
+        tr.Clock(rate=20, max_step=0.013),
     ):
         met = tr.simulate(one, clock=clock).events["t"]
         np.testing.assert_allclose(met, [0.6, 1.6, 2.6], atol=1e-9)
@@ -248,8 +248,8 @@ def test_a_frame_that_misses_the_screen_waits_for_the_next(rate, refresh, shown)
 def test_taps_between_steps_are_lost_or_kept(sampling):
     """At 240 fps and 60 steps a second most frames take no step: a short tap may fall there."""
     taps = [0.1 + 0.001 * n + 0.05 * n for n in range(20)]
-    tape = {"sampling": sampling, "taps": {"stride": taps}, "tap_length": 0.005}
-    rule = {"rule": "stride", "distance": 1}
+    tape = {"sampling": sampling, "taps": {"move_by": taps}, "tap_length": 0.005}
+    rule = {"rule": "move_by", "distance": 1}
     clock = tr.Clock(rate=240, step_rate=60)
     flown = tr.simulate(scenario(rule, tape=tape), clock=clock)
     looks = [n / 240 for n in range(480) if (n + 1) % 4 == 0]  # frames that complete a step

@@ -39,7 +39,7 @@ RULES = st.one_of(
     st.builds(lambda a, b: {"rule": "hop", "height": a, "duration": b}, SMALL, SMALL),
     st.builds(lambda a: {"rule": "aim", "at": [50.0, 20.0], "rate": a}, SMALL),
     st.builds(lambda a: {"rule": "chase", "target": "other", "accel": a}, SMALL),
-    st.builds(lambda a: {"rule": "snap", "below": a}, SMALL),
+    st.builds(lambda a: {"rule": "stop_below", "below": a}, SMALL),
     st.sampled_from([MOVE, {"rule": "move", "method": "half"}, {"rule": "rotate"}]),
 )
 EDGE = st.sampled_from(["wrap", "clamp", "bounce", "open", "remove"])
@@ -54,7 +54,7 @@ def scenarios(draw):
             "name": name,
             "start": {"x": 30, "y": draw(st.floats(20, 80)), "vx": draw(NUMBER), "spin": 20},
             "shape": {"kind": "box", "width": 14, "height": 6, "turns": name == "other"},
-            "timing": draw(st.sampled_from(["frame", "scaled", "exact"])),
+            "timing": draw(st.sampled_from(["frame", "dt", "exact"])),
             "edges": draw(EDGE),
             "rules": [
                 one
@@ -70,7 +70,7 @@ def scenarios(draw):
         for key in draw(st.lists(st.sampled_from(KEYS), max_size=5, unique=True))
     }
     contact = {"between": ["one", "other"], "response": draw(st.sampled_from(["bounce", "block"]))}
-    contact |= {"find": draw(st.sampled_from(["swept", "overlap"])), "kick": 20.0}
+    contact |= {"detection": draw(st.sampled_from(["swept", "overlap"])), "random_angle": 20.0}
     one = tr.Scenario.from_data(
         {
             "duration": 1,
@@ -106,7 +106,7 @@ def test_any_scenario_gives_the_same_bits_compiled_and_plain(one, rate):
 
 
 @pytest.mark.parametrize("name", tr.demo_names())
-@pytest.mark.parametrize("timing", ["frame", "scaled", "exact"])
+@pytest.mark.parametrize("timing", ["frame", "dt", "exact"])
 def test_demos_give_the_same_bits_compiled_and_plain(name, timing):
     one = tr.read_demo(name).with_timing(timing).model_copy(update={"duration": 2.5})
     fast, slow = (flight.run() for flight in endings(one, 60.0))
@@ -136,7 +136,7 @@ def test_alike_craft_are_a_loop_and_keep_their_own_numbers():
         | {"rules": [{"rule": "force", "x": float(n)}, MOVE]}
         for n in range(50)
     ]
-    one = world(*many, timing="scaled")
+    one = world(*many, timing="dt")
     assert make_plan(one).source.count("numbers.move_step") == 2  # along x and along y
     last = tr.simulate(one, rate=50).frames.groupby("craft", observed=True)["vx"].last()
     assert last.tolist() == pytest.approx([2.0 * n for n in range(50)])
@@ -196,7 +196,7 @@ def test_thresholds_that_are_met_exactly_in_frames_are_met(keep):
         rules = (
             {"rule": "drive", "accel": drive, "axis": "x"},
             {"rule": "drag", "keep": keep},
-            {"rule": "snap", "below": below},
+            {"rule": "stop_below", "below": below},
             MOVE,
         )
         tape = {"holds": {"right": [[0, 0.4]]}}
@@ -250,11 +250,11 @@ def test_contacts_count_in_the_scenarios_units_too():
     bat = {"name": "bat", "start": {"x": 60, "y": 0, "vx": -3}, "shape": {"kind": "circle"}}
     bat["shape"] |= {"radius": 5}
     ball = bat | {"name": "ball", "start": {"x": 0, "y": 0, "vx": 2}}
-    contact = {"between": ["ball", "bat"], "top": 2.5, "hard_above": 2.9}
+    contact = {"between": ["ball", "bat"], "max_speed": 2.5, "hard_hit_speed": 2.9}
     data = [one | {"rules": [MOVE]} for one in (bat, ball)]
     one = world(*data, contact=[contact], units="per_frame", timing="frame")
     flown = tr.simulate(one, rate=60)
-    assert flown.events["kind"].tolist() == ["hard hit"]
+    assert flown.events["kind"].tolist() == ["hard_hit"]
     assert flown.of("ball")["speed"].iloc[-1] == pytest.approx(3 * 60)  # the bat is faster
     again = tr.simulate(one.per_second(), rate=60)
     np.testing.assert_allclose(again.frames["x"], flown.frames["x"], atol=1e-9)

@@ -13,7 +13,7 @@ import tinrocket as tr
 from .conftest import HALF, MOVE, scenario
 
 RATES = [24, 60, 144]
-TIMINGS = ["frame", "scaled", "exact"]
+TIMINGS = ["frame", "dt", "exact"]
 always = {"go": [[0, 100]]}
 
 
@@ -112,7 +112,7 @@ def test_ease_and_lag_arrive_alike_at_every_rate(rate):
     """What remains after t is exp(-r t) of the distance."""
     r = -60 * math.log(0.9)
     for rule in (
-        {"rule": "ease", "share": 0.1},
+        {"rule": "ease", "fraction": 0.1},
         {"rule": "ease", "half_life": math.log(2) / r},
         {"rule": "ease", "rate": r},
         {"rule": "follow", "lag": math.log(2) / r},
@@ -122,7 +122,7 @@ def test_ease_and_lag_arrive_alike_at_every_rate(rate):
         np.testing.assert_allclose(100 - flown["x"], 100 * left, rtol=1e-9, atol=1e-9)
         np.testing.assert_allclose(50 - flown["y"], 50 * left, rtol=1e-9, atol=1e-9)
         np.testing.assert_allclose(flown["vx"][1:], np.diff(flown["x"]) * rate, atol=1e-6)
-    typed = fly({"rule": "ease", "share": 0.1, "target": [100, 50]}, rate=rate, timing="frame")
+    typed = fly({"rule": "ease", "fraction": 0.1, "target": [100, 50]}, rate=rate, timing="frame")
     steps = np.arange(len(typed.frames))
     np.testing.assert_allclose(100 - typed.frames["x"], 100 * 0.9**steps, atol=1e-9)
 
@@ -203,7 +203,7 @@ def test_drive_speeds_up_and_brakes_at_constant_rates(rate):
 def test_stick_shapes_what_the_thumb_does():
     """Below the dead zone nothing, from the outer threshold on all, between them by exponent."""
     tilts = [0.0, 0.1, 0.3, 0.5, 0.9, 1.0]
-    stick = {"x": "sx", "y": "sy", "dead_zone": 0.2, "outer": 0.8, "exponent": 2.0}
+    stick = {"x": "sx", "y": "sy", "dead_zone": 0.2, "saturation": 0.8, "exponent": 2.0}
     tape = {"values": {"sx": [[n, 0.6 * t] for n, t in enumerate(tilts)]}}
     tape["values"]["sy"] = [[n, 0.8 * t] for n, t in enumerate(tilts)]
     rule = {"rule": "drive", "speed": 100, "stick": "thumb"}
@@ -223,7 +223,7 @@ def test_stick_shapes_what_the_thumb_does():
 
 
 @pytest.mark.parametrize("rate", RATES)
-@pytest.mark.parametrize("timing", ["scaled", "exact"])
+@pytest.mark.parametrize("timing", ["dt", "exact"])
 def test_aim_turns_the_short_way_at_its_rate(rate, timing):
     rule = {"rule": "aim", "at": [-100, -1e-9], "rate": 90}
     flown = fly(rule, rate=rate, start={"heading": 100}, timing=timing).frames
@@ -237,7 +237,7 @@ def decayed(timing, r, rate):
     """Share of a spin that is left after a step, as each timing promises."""
     return {
         "frame": math.exp(-r / 60),
-        "scaled": 1 - r / rate,
+        "dt": 1 - r / rate,
         "exact": math.exp(-r / rate),
     }[timing]
 
@@ -252,7 +252,7 @@ STEPWISE = {
         lambda n, s, k: 40 * n * s,
     ),
     "pivot held": (
-        [{"rule": "pivot", "angle": 3, "left": "go", "when": "held"}],
+        [{"rule": "turn_by", "angle": 3, "left": "go", "when": "held"}],
         *({}, "heading", lambda n, s, k: 180 * n * s),
     ),
     "torque": (SPIN, {}, "heading", lambda n, s, k: 90 * s * s * n * (n + 1) / 2),
@@ -293,7 +293,12 @@ STEPWISE = {
         [{"rule": "drag", "rate": 2}, MOVE],
         *({"vx": 80}, "x", lambda n, s, k: 80 * s * k * (1 - k**n) / (1 - k)),
     ),
-    "snap": ([MOVE, {"rule": "snap", "below": 9}], {"vx": 8.9}, "x", lambda n, s, k: 8.9 * s),
+    "stop_below": (
+        [MOVE, {"rule": "stop_below", "below": 9}],
+        {"vx": 8.9},
+        "x",
+        lambda n, s, k: 8.9 * s,
+    ),
     "aim along a stick": (
         [{"rule": "aim", "stick": "thumb", "rate": 30}],
         *({"heading": -80}, "heading", lambda n, s, k: np.minimum(-80 + 30 * n * s, 0)),
@@ -311,7 +316,7 @@ STEPWISE = {
         *({}, "y", lambda n, s, k: np.minimum(16 * n * s, 80)),
     ),
     "stride held": (
-        [{"rule": "stride", "distance": 2, "action": "go", "when": "held"}],
+        [{"rule": "move_by", "distance": 2, "action": "go", "when": "held"}],
         *({"heading": 30}, "x", lambda n, s, k: 120 * n * s * math.cos(math.pi / 6)),
     ),
 }
@@ -347,7 +352,7 @@ def test_chase_closes_in_and_stops_when_there_is_nothing_to_chase(rate):
     gap = flown.of("mouse")["x"].to_numpy() - flown.of("magnet")["x"].to_numpy()
     t = flown.of("magnet")["t"].to_numpy()
     np.testing.assert_allclose(gap, np.maximum(200 - 100 * t, 0), atol=1e-9)  # arrives on the spot
-    past = chasing({"speed": 160}, rate, timing="scaled")
+    past = chasing({"speed": 160}, rate, timing="dt")
     apart = past.of("mouse")["x"].to_numpy() - past.of("magnet")["x"].to_numpy()
     assert apart.min() < -0.1  # the mistake: it overshoots, and turns back
     edges = {"left": "open", "right": "remove", "top": "open", "bottom": "open"}
@@ -403,7 +408,7 @@ def test_closed_form_of_a_craft_against_an_independent_solver(drag, turn, accel,
 @pytest.mark.parametrize("rate", RATES)
 def test_rules_act_when_they_are_bound_to(rate):
     """A window, a timer and its absence, a press and a release; each adds its own speed."""
-    gain = {"rule": "stride", "distance": 1, "action": "go", "when": "held"}
+    gain = {"rule": "move_by", "distance": 1, "action": "go", "when": "held"}
     on = {
         "window": {"during": [0.5, 1.5]},
         "timer": {"during": "boost"},

@@ -38,7 +38,7 @@ def as_games_do(cooldown, rate, seconds):
 
 
 @pytest.mark.parametrize("rate", RATES)
-@pytest.mark.parametrize("timing", ["frame", "scaled", "exact"])
+@pytest.mark.parametrize("timing", ["frame", "dt", "exact"])
 def test_rate_of_fire_held_for_a_minute(rate, timing):
     """With the remainder carried 600 shots at any rate; without, or in frames, as games have it."""
     brief = {"pool": 40, "lifetime": 0.2}
@@ -110,7 +110,7 @@ def test_debris_is_random_by_its_seed():
 def test_more_shots_than_the_limit_are_counted(rate):
     """A pool of three, shots that live for 0.5 s, one each 0.1 s: every fifth ones find room."""
     flown = shoot({"cooldown": 0.1}, cork={"pool": 3, "lifetime": 0.5}, rate=rate, duration=2.0)
-    refused = flown.events[flown.events["kind"] == "no room"]
+    refused = flown.events[flown.events["kind"] == "pool_empty"]
     assert len(shots(flown)) + refused["count"].sum() == 20
     living = flown.frames[(flown.frames["craft"] != "mouse") & (flown.frames["alive"] == 1)]
     assert living.groupby(level=0).size().max() == 3
@@ -142,7 +142,7 @@ def test_a_look_along_the_heading_hits_what_is_nearest():
         {"name": name, "at": at, "shape": TIN, "groups": ["tins"]}
         for name, at in (("far", [90, 3]), ("near", [50, -4]), ("aside", [30, 15]))
     ]
-    contact = {"between": ["mouse", "tins"], "find": "sight", "response": "remove"}
+    contact = {"between": ["mouse", "tins"], "detection": "sight", "response": "remove"}
     looks = {"shots": None, "range": 100, "cooldown": 0.5}
     flown = shoot(
         looks, obstacle=tins, contact=[contact | {"scores": "mouse"}], duration=1.9, cork={}
@@ -156,14 +156,14 @@ def test_a_look_along_the_heading_hits_what_is_nearest():
     assert "hit" not in set(close.events["kind"])
 
 
-@pytest.mark.parametrize("find", ["swept", "overlap"])
-def test_what_is_split_flies_on_in_pieces(find):
+@pytest.mark.parametrize("detection", ["swept", "overlap"])
+def test_what_is_split_flies_on_in_pieces(detection):
     """Three at half the speed, fanned out by 90 degrees about the way it had."""
     rock = {"name": "rock", "start": {"x": 100, "y": 0, "vx": -80}, "rules": [MOVE], "radius": 6}
     chip = {"name": "chip", "pool": 4, "rules": [MOVE], "radius": 2, "edges": "open"}
     wall = {"name": "wall", "at": [0, 0], "shape": {"kind": "box", "width": 20, "height": 400}}
-    how = {"response": "split", "into": "chip", "pieces": 3, "fan": 90, "piece_speed": 0.5}
-    contact = [{"between": ["rock", "wall"], "find": find} | how]
+    how = {"response": "split", "into": "chip", "pieces": 3, "spread": 90, "piece_speed": 0.5}
+    contact = [{"between": ["rock", "wall"], "detection": detection} | how]
     flown = tr.simulate(world(rock, chip, obstacle=[wall], contact=contact), rate=50)
     assert flown.events["kind"].tolist() == ["split"]
     last = flown.frames[(flown.frames.index == 100) & (flown.frames["alive"] == 1)]
@@ -171,7 +171,7 @@ def test_what_is_split_flies_on_in_pieces(find):
     angles = np.radians([135, 180, 225])
     np.testing.assert_allclose(last["vx"], 40 * np.cos(angles), atol=1e-9)
     np.testing.assert_allclose(last["vy"], 40 * np.sin(angles), atol=1e-9)
-    if find == "swept":
+    if detection == "swept":
         left = 2.0 - 84 / 80  # it met the wall after 84 px
         np.testing.assert_allclose(last["x"], 16 + 40 * np.cos(angles) * left, atol=1e-9)
 
@@ -181,7 +181,7 @@ def test_hits_are_ignored_for_a_while_after_appearing():
     tins = [{"name": f"tin {x}", "at": [x, 0], "shape": TIN} for x in (35, 95)]
     contact = [{"between": ["cork", one["name"]], "response": "remove"} for one in tins]
     for safe, other, t in ((0.0, "tin 35", 0.1), (0.2, "tin 95", 0.3)):
-        flown = shoot({"cooldown": 99}, cork={"safe": safe}, obstacle=tins, contact=contact)
+        flown = shoot({"cooldown": 99}, cork={"invulnerable": safe}, obstacle=tins, contact=contact)
         met = flown.events[flown.events["kind"] == "hit"].iloc[0]
         assert (met["other"], met["t"]) == (other, pytest.approx(t))
 
@@ -194,7 +194,7 @@ def test_sweeps_fly_shots_and_rounds_as_single_flights_do():
         last = tr.simulate(tr.with_value(one, path, cooldown)).frames.groupby("craft").tail(1)
         for column in ("x", "y", "vx", "vy"):
             assert rows[column].tolist() == last[column].tolist()
-    for other in ("corks.lifetime", "corks.safe"):
+    for other in ("corks.lifetime", "corks.invulnerable"):
         with pytest.raises(tr.OptionError, match="a sweep varies the numbers"):
             tr.sweep(one, {other: [0.5]})
 
@@ -211,7 +211,7 @@ def test_a_look_passes_the_gaps_of_a_mask_and_stops_at_its_parts(rows):
         {"name": "tin", "at": [300, 0], "shape": {"kind": "circle", "radius": 7}},
     ]
     contacts = [
-        {"between": ["mouse", other], "find": "sight", "response": "count"}
+        {"between": ["mouse", other], "detection": "sight", "response": "count"}
         for other in ("sign", "comb", "tin")
     ]
     tape = {"taps": {"fire": [0.1]}}

@@ -90,7 +90,7 @@ def test_paths_break_at_seams_and_meet_them():
     flight = tr.simulate(one, rate=12)
     x, y = broken_at_seams(flight.frames, flight)
     gaps = np.flatnonzero(np.isnan(x))
-    laps = flight.frames[["laps_x", "laps_y"]].diff().iloc[1:].any(axis=1)
+    laps = flight.frames[["wraps_x", "wraps_y"]].diff().iloc[1:].any(axis=1)
     assert len(gaps) == laps.sum()
     for piece in np.split(np.arange(len(x)), gaps):
         inside = piece[~np.isnan(x[piece])]

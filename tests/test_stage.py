@@ -33,7 +33,7 @@ def test_spawners_send_on_time_and_exact_ones_to_where_it_would_be(rate):
     last = flown.frames[flown.frames.index == flown.frames.index.max()]
     x = np.sort(last["x"][last["alive"] == 1])[::-1]
     np.testing.assert_allclose(x, 10 + 90 * (last["t"].iloc[0] - due), atol=1e-9)
-    late = of_kind(spawn(rate, timing="scaled"), "enter")  # at 10 px when the step ends
+    late = of_kind(spawn(rate, timing="dt"), "enter")  # at 10 px when the step ends
     assert set(late["x"]) == {10.0}
     counted = of_kind(spawn(rate, every="30 frames"), "enter")
     assert counted["t"].to_numpy() == pytest.approx(30 / rate * np.arange(1, len(counted) + 1))
@@ -59,11 +59,11 @@ def test_random_places_keep_clear_of_craft_and_of_what_is_full():
     assert far.min() >= 120 - 2  # put ahead by less than a step
     assert far.max() <= 100 * 2**0.5 + 2
     crowded = spawn(60, craft=[TOP], x=500, y=520, clear_of=["top"], clearance=120)
-    assert set(crowded.events["kind"]) == {"crowded"}
+    assert set(crowded.events["kind"]) == {"spawn_blocked"}
     full = spawn(60, crate={"pool": 3})
-    assert full.events["kind"].tolist() == ["enter"] * 3 + ["no room"] * 5
+    assert full.events["kind"].tolist() == ["enter"] * 3 + ["pool_empty"] * 5
     freed = spawn(60, crate={"pool": 3, "lifetime": 1.5})
-    assert "no room" not in set(freed.events["kind"])
+    assert "pool_empty" not in set(freed.events["kind"])
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -81,7 +81,7 @@ def test_a_march_steps_turns_and_comes_down(rate):
         else:
             x = x + way
         places.append((x[2], y))
-    steps = of_kind(flown, "step", "turn")
+    steps = of_kind(flown, "march_step", "march_turn")
     assert steps["t"].to_numpy() == pytest.approx(0.25 * np.arange(1, 49))
     last = flown.of("tin 3")
     shown = [
@@ -120,7 +120,7 @@ def test_rounds_pause_and_the_first_to_three_wins(rate):
     assert after["x"].nunique() == 1
     assert flown.frames["score.left"].iloc[-1] == 3
     assert flown.frames["score.left"].is_monotonic_increasing
-    ended = rally({"first_to": 3, "pause": 0.8, "over": "end"}, rate)
+    ended = rally({"first_to": 3, "pause": 0.8, "at_end": "end"}, rate)
     assert ended.duration == pytest.approx(over["t"].iloc[0], abs=1.01 / rate)
     assert of_kind(ended, "over")["other"].tolist() == ["left"]
 
@@ -148,9 +148,9 @@ def test_lives_are_lost_and_the_craft_comes_back(rate):
     start = {"x": 900, "y": 0, "vx": 100}
     mouse = {"name": "mouse", "start": start, "rules": [MOVE], "edges": out}
     mouse |= {"respawn": {"after": 1.0}}
-    rounds = {"lives": 3, "of": "mouse", "resets": [], "by_score": False}
+    rounds = {"lives": 3, "lives_of": "mouse", "resets": [], "by_score": False}
     flown = tr.simulate(world(mouse, rounds=rounds, duration=9.0), rate=rate)
-    lost, back = of_kind(flown, "life lost"), of_kind(flown, "respawn")["t"].to_numpy()
+    lost, back = of_kind(flown, "life_lost"), of_kind(flown, "respawn")["t"].to_numpy()
     assert len(lost) == 3
     assert back == pytest.approx([2, 4], abs=2.1 / rate)
     removed = of_kind(flown, "remove")["t"].to_numpy()
@@ -230,10 +230,10 @@ WRONG = [
     ("step = [40, 0]", "step = [240, 0]", "craft.tins 4.start.x: 780 is outside the arena"),
     ('into = "corks"', "", "a response 'split' and the pool it is split 'into' go together"),
     ('into = "corks"', 'into = "mouse"', "contact#1.into: there is no craft 'mouse' with a 'pool'"),
-    ('response = "split"\ninto = "corks"', 'find = "sight"', "not made to bounce"),
+    ('response = "split"\ninto = "corks"', 'detection = "sight"', "not made to bounce"),
     (
         'response = "split"\ninto = "corks"',
-        'find = "sight"\nresponse = "remove"',
+        'detection = "sight"\nresponse = "remove"',
         "'corks' has no rule 'fire' with a 'range', so it sees nothing",
     ),
     ('spawns = ["corks"]', 'spawns = ["mouse"]', "spawner.belt.spawns: there is no craft 'mouse'"),
@@ -256,11 +256,15 @@ WRONG = [
     ('moves = "tins"', 'moves = "tin"', "march.shelf.moves: 'tin' is nobody's name; did you mean"),
     ("between = [20, 600]", "between = [600, 20]", "two places along x, the smaller first"),
     ('scores = "mouse"', "", "rounds.first_to: no contact scores for anyone"),
-    ("first_to = 4", "lives = 3", "'lives' and 'of', the craft they are counted of, go together"),
     (
         "first_to = 4",
-        "lives = 3\nof = 'moose'",
-        "rounds.of: there is no craft 'moose'; did you mean",
+        "lives = 3",
+        "'lives' and 'lives_of', the craft they are counted of, go together",
+    ),
+    (
+        "first_to = 4",
+        "lives = 3\nlives_of = 'moose'",
+        "rounds.lives_of: there is no craft 'moose'; did you mean",
     ),
     ("first_to = 4", "resets = ['moose']", "rounds.resets: 'moose' is nobody's name"),
 ]

@@ -36,7 +36,7 @@ def test_between_frames_and_across_seams(t):
         np.testing.assert_allclose(np.exp(turn * got[axis]), np.exp(turn * path), atol=1e-9)
         assert got[axis].between(-5, size + 5).all()
         laps = np.floor((got[f"{axis}_unwrapped"] + 5) / (size + 10))
-        assert got[f"laps_{axis}"].tolist() == laps.tolist()
+        assert got[f"wraps_{axis}"].tolist() == laps.tolist()
     np.testing.assert_allclose(got["speed"], np.hypot(130, 75))
 
 

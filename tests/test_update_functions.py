@@ -102,7 +102,7 @@ FLAPPER = {
     },
     "start": {"x": 20, "y": 100, "vx": 1.25},
     "rules": [
-        {"rule": "flap", "speed": 3.1, "adds": True, "top": 4.0, "cooldown": "20 frames"},
+        {"rule": "flap", "speed": 3.1, "adds": True, "max_speed": 4.0, "cooldown": "20 frames"},
         {"rule": "fall", "accel": 0.17, "glide": 0.8},
         {"rule": "move"},
     ],
@@ -134,14 +134,14 @@ STEPPER = {
     "start": {"x": 200, "y": 150},
     "columns": ["x", "y", "heading"],
     "rules": [
-        {"rule": "pivot", "angle": 90},
-        {"rule": "stride", "distance": 24},
+        {"rule": "turn_by", "angle": 90},
+        {"rule": "move_by", "distance": 24},
         {"rule": "timer", "name": "wound", "action": "wind", "duration": "60 frames"},
         {"rule": "cruise", "speed": 0.5, "during": "wound"},
         {"rule": "cruise", "speed": 0, "unless": "wound", "name": "rest"},
         {"rule": "move"},
     ],
-    "hands": {"left": (41, 3), "right": (67, 9, 5), "stride": (17, 4), "wind": (200, 2, 30)},
+    "hands": {"left": (41, 3), "right": (67, 9, 5), "move_by": (17, 4), "wind": (200, 2, 30)},
 }
 
 
@@ -182,7 +182,7 @@ SPINNER = {
         {"rule": "fall", "accel": 0.08},
         {"rule": "force", "x": 0.02, "during": (300, 400)},  # in frames; see the test
         {"rule": "drag", "keep": 0.99},
-        {"rule": "snap", "below": 0.05},
+        {"rule": "stop_below", "below": 0.05},
         {"rule": "move"},
     ],
     "hands": {"right": (80, 25), "left": (95, 35, 20), "thrust": (60, 33), "lift": (50, 30, 7)},
@@ -342,7 +342,13 @@ STICK_FLIER = {
         {"rule": "move"},
     ],
     "sticks": {
-        "thumb": {"x": "tilt x", "y": "tilt y", "dead_zone": 0.2, "outer": 0.9, "exponent": 1.5}
+        "thumb": {
+            "x": "tilt x",
+            "y": "tilt y",
+            "dead_zone": 0.2,
+            "saturation": 0.9,
+            "exponent": 1.5,
+        }
     },
     "values": {
         "tilt x": lambda n: (n // 40 % 5 - 2) / 2,

@@ -36,7 +36,7 @@ def test_an_eased_view_lags_by_what_easing_leaves(rate):
     """Frame timing: the gap settles at v dt (1 - s) / s; exact: at v dt e / (1 - e), at any rate
     near v / r."""
     share, v = 0.1, 60.0
-    shown = {"share": share, "within": "nothing"}
+    shown = {"fraction": share, "within": "nothing"}
     typed = fly(shown | {"timing": "frame"}, vx=v, rate=rate, duration=8.0).frames.iloc[-1]
     left = (1 - share) / share
     assert typed["x"] - typed["view_x"] - 200 == pytest.approx(v / rate * left, rel=1e-6)
@@ -48,7 +48,9 @@ def test_an_eased_view_lags_by_what_easing_leaves(rate):
     assert gap == pytest.approx(v / r, abs=v / rate)
 
 
-@pytest.mark.parametrize("clock", [tr.Clock(rate=60), tr.Clock(rate=100, step_rate=60, blend=True)])
+@pytest.mark.parametrize(
+    "clock", [tr.Clock(rate=60), tr.Clock(rate=100, step_rate=60, interpolate=True)]
+)
 def test_a_strip_comes_back_ahead_when_the_view_has_passed_it(clock):
     """Two slats of the ground, 250 px apart, that wrap within the view's sides and a margin."""
     slats = [

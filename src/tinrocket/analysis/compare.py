@@ -87,7 +87,7 @@ class Comparison:
 
         variant, clock, fps, craft, verdict (agrees, drifts, outcome differs); missing,
         extra and shifted (late or early) events, lost_taps; lag_ms, by how much what is shown
-        lies behind on average; departs_at [s], when the
+        lies behind on average; diverges_at [s], when the
         distance first passes the tolerance, NaN if never; drift_max, drift_rms,
         drift_final and unwrapped_max [px], all NaN for a pool or a march.
         """
@@ -111,7 +111,7 @@ class Comparison:
             "shifted": int(status.get("late", 0) + status.get("early", 0)),
             "lost_taps": run.flight.lost_taps,
             "lag_ms": run.flight.lag * 1000.0,
-            "departs_at": math.nan if departs is None else departs,
+            "diverges_at": math.nan if departs is None else departs,
             "drift_max": drift.largest if drift else math.nan,
             "drift_rms": drift.rms if drift else math.nan,
             "drift_final": drift.final if drift else math.nan,

@@ -11,7 +11,7 @@ from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
 
-BENDS = ("bounce", "hard hit", "block")
+BENDS = ("bounce", "hard_hit", "block")
 """Events at which a path has a corner."""
 
 
@@ -115,6 +115,6 @@ def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:
     bent = []
     for axis, path in zip(AXES, paths, strict=True):
         low, high = flight.seam(axis, craft) or (0.0, 0.0)
-        laps = track[f"laps_{axis}"].to_numpy()[after - 1]
+        laps = track[f"wraps_{axis}"].to_numpy()[after - 1]
         bent.append(np.insert(path, after, met[axis] + laps * (high - low)))
     return np.insert(t, after, met["t"]), bent[0], bent[1]

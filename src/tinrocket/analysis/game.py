@@ -19,10 +19,10 @@ def with_game(flight: Trajectory, scenario: Scenario) -> Trajectory:
         mine = events[(events["kind"] == "score") & (events["other"] == side)]
         frames[SCORE + side] = _so_far(mine, frames)
     if rounds is not None and rounds.lives is not None:
-        lost = events[events["kind"] == "life lost"]
+        lost = events[events["kind"] == "life_lost"]
         frames["lives"] = rounds.lives - _so_far(lost, frames)
     over = events[events["kind"] == "over"]
-    if rounds is None or rounds.over != "end" or over.empty:
+    if rounds is None or rounds.at_end != "end" or over.empty:
         return replace(flight, frames=frames)
     last = int(over["frame"].iloc[0]) + 1
     kept = events[events["frame"] < last]

@@ -119,7 +119,7 @@ def paced(scenario: Scenario, clock: Clock) -> Pacing:
         rate = len(clock.frame_times) / sum(clock.frame_times)
     else:
         rate = clock.rate or scenario.tuned_at
-    steps = clock.step_rate or (1.0 / clock.part if clock.part else rate)
+    steps = clock.step_rate or (1.0 / clock.max_step if clock.max_step else rate)
     if scenario.duration * max(rate, steps) * len(scenario.all_craft) > MOST_FRAMES:
         what = f"{rate:g} fps" if rate >= steps else f"{steps:g} steps per second"
         raise OptionError(
@@ -163,7 +163,7 @@ def _frames_table(
     for axis in AXES:
         periods = [scenario.arena_of(craft).period(axis) for craft in scenario.all_craft]
         path = column[f"{axis}_unwrapped"]
-        np.multiply(column[f"laps_{axis}"], np.array(periods)[:, None], out=path)
+        np.multiply(column[f"wraps_{axis}"], np.array(periods)[:, None], out=path)
         path += column[axis]
     if plan.unit != 1.0:  # speeds fly per tuned frame, and are told per second
         column["vx"] *= plan.unit

@@ -25,7 +25,7 @@ SCORE = "score."
 """What the columns that hold the points of a side begin with."""
 
 FRAME_COLUMNS = [
-    *("craft", "t", "x", "y", "vx", "vy", "heading", "laps_x", "laps_y"),
+    *("craft", "t", "x", "y", "vx", "vy", "heading", "wraps_x", "wraps_y"),
     *("x_unwrapped", "y_unwrapped", "speed"),
 ]
 EVENT_COLUMNS = [
@@ -90,7 +90,7 @@ class Trajectory:
     frames
         A row for each craft and frame, the start included, by number of the frame: craft,
         t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
-        one turn], laps_x, laps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
+        one turn], wraps_x, wraps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
         action a column ``in.<action>`` with its value as sampled at that moment.  Where they
         can be anything but plain: height above the ground [px], alive (0 while the craft is
         not there), a column ``score.<side>`` for each side, lives, lag of what is shown behind
@@ -126,11 +126,12 @@ class Trajectory:
         """A row for each event, in order of time.
 
         t [s]; kind: of an edge (wrap, clamp, bounce, remove), of a rule (flap, dash, hop, fire,
-        no room), of a contact (bounce, hard hit, block, stop, split, hit, pass) and its score,
-        of the stage (expire, enter, crowded, respawn, turn, life lost, round, over), or
-        lost_tap; craft, edge, rule, other, action, x, y [px], speed on arrival [px/s], gap
-        [px] and normal [deg] of a contact, count (crossings within the one step, shots,
-        points), and the frame in which it happened.  Times lie within the frame.
+        pool_empty), of a contact (bounce, hard_hit, block, stop, split, hit, pass) and its
+        score, of the stage (expire, enter, spawn_blocked, respawn, march_step, march_turn,
+        life_lost, round, over), or lost_tap; craft, edge, rule, other, action, x, y [px],
+        speed on arrival [px/s], gap [px] and normal [deg] of a contact, count (crossings
+        within the one step, shots, points), and the frame in which it happened.  Times lie
+        within the frame.
         """
         return self.make_events()
 
@@ -198,7 +199,7 @@ class Trajectory:
             corner = f"view_{axis}"
             frames[axis] -= frames[corner]
             periods = {name: body.arena.period(axis) for name, body in bound.items()}
-            laps = frames[f"laps_{axis}"] * frames["craft"].map(periods).astype(float).fillna(0.0)
+            laps = frames[f"wraps_{axis}"] * frames["craft"].map(periods).astype(float).fillna(0.0)
             frames[f"{axis}_unwrapped"] = frames[axis] + laps
             events[axis] -= np.interp(events["t"], first["t"], first[corner])
         seen = {
@@ -274,7 +275,7 @@ class Trajectory:
             if body is not None and body.in_view:
                 origin = np.interp(moments, times, track[f"view_{axis}"])
             folded, laps = wrapped(path - origin, self.seam(axis, name))
-            state[axis], state[f"laps_{axis}"] = folded + origin, laps
+            state[axis], state[f"wraps_{axis}"] = folded + origin, laps
         between = ("vx", "vy", "heading", "height", "lag", "view_x", "view_y")
         for column in (name for name in between if name in track):
             state[column] = np.interp(moments, times, track[column])

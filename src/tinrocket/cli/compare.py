@@ -31,7 +31,7 @@ def compare(
         ),
     ] = None,
     screen: Annotated[
-        bool, typer.Option("--screen", help="Compare what is seen in the view, not the world.")
+        bool, typer.Option("--view", help="Compare what is seen in the view, not the world.")
     ] = False,
     tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
     out: Annotated[

@@ -19,9 +19,9 @@ def demo(
     from tinrocket.scenario.vary import Vary
 
     scenario = read_demo(name)
-    timings = ("frame", "scaled", "exact")
+    timings = ("frame", "dt", "exact")
     vary: Vary = {"timing": timings}
     if scenario.contact:  # by the frame and by overlap, as games begin, and the cure of both
-        vary = {"timing": ("frame", "exact"), "find": ("overlap", "swept")}
+        vary = {"timing": ("frame", "exact"), "detection": ("overlap", "swept")}
     comparison = compare(scenario, vary=vary)
     print_comparison(comparison, write_comparison(comparison, out))

@@ -12,7 +12,7 @@ def run(
         float | None, typer.Option(help="Frames per second, instead of the scenario's clock.")
     ] = None,
     screen: Annotated[
-        bool, typer.Option("--screen", help="Places as seen in the view, not in the world.")
+        bool, typer.Option("--view", help="Places as seen in the view, not in the world.")
     ] = False,
     csv: Annotated[
         Path | None, typer.Option(help="Write the trajectory here (.csv or .parquet).")

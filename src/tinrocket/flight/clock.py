@@ -17,12 +17,12 @@ def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing
     if clock.refresh is not None:
         frames = pacing.synchronised(frames, clock.refresh, duration)
     if clock.step_rate is None:
-        return pacing.variable(frames, clock.max_dt, clock.part)
+        return pacing.variable(frames, clock.max_dt, clock.max_step)
     return pacing.fixed(
         frames,
         clock.step_rate,
         clock.max_dt,
-        clock.most_steps,
-        drops=clock.surplus == "dropped",
-        blends=clock.blend,
+        clock.max_steps,
+        drops=clock.backlog == "dropped",
+        blends=clock.interpolate,
     )

@@ -9,12 +9,12 @@ from tinrocket.scenario.arena import AXES
 STAGE_KINDS = {
     kinds.EXPIRE: "expire",
     kinds.ENTER: "enter",
-    kinds.CROWDED: "crowded",
-    kinds.NO_ROOM: "no room",
+    kinds.CROWDED: "spawn_blocked",
+    kinds.NO_ROOM: "pool_empty",
     kinds.RESPAWN: "respawn",
-    kinds.REVERSE: "turn",
-    kinds.STRIDE: "step",
-    kinds.LIFE: "life lost",
+    kinds.REVERSE: "march_turn",
+    kinds.STRIDE: "march_step",
+    kinds.LIFE: "life_lost",
     kinds.ROUND: "round",
     kinds.OVER: "over",
     kinds.SQUEEZE: "squeeze",
@@ -50,10 +50,10 @@ def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> Ev
         response = scenario.contact[cause].response
         called = CONTACT_KINDS.get(response, response)
         hard = kind == kinds.HARD_CONTACT
-        return EventLabel("hard hit" if hard else called, one.name, other=met)
+        return EventLabel("hard_hit" if hard else called, one.name, other=met)
     if kind != kinds.EDGE:
         rule = plan.entry_of(craft).rules[cause].rule
-        called = rule.rule if kind == kinds.RULE else "no room"
+        called = rule.rule if kind == kinds.RULE else "pool_empty"
         return EventLabel(called, one.name, rule=rule.label)
     side = [side for axis in AXES for side in scenario.arena.sides(axis)][cause]
     return EventLabel(getattr(scenario.arena_of(one).edges, side).kind, one.name, edge=side)

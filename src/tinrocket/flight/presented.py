@@ -11,7 +11,7 @@ from tinrocket.plan.plan import Plan
 Floats = NDArray[np.float64]
 
 X, Y = Body.offsets["x"], Body.offsets["y"]
-LAPS_X, LAPS_Y = Body.offsets["laps_x"], Body.offsets["laps_y"]
+LAPS_X, LAPS_Y = Body.offsets["wraps_x"], Body.offsets["wraps_y"]
 ALIVE = Body.offsets["alive"]
 
 

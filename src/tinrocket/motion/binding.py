@@ -163,14 +163,14 @@ class Context:
             return Number(rate)
         if self.timing == "frame":
             return Number(np.exp(-rate / self.frames) if at_tuned is None else at_tuned)
-        linear = self.timing == "scaled"
+        linear = self.timing == "dt"
         return Number(rate, scaling.KEPT_LINEAR if linear else scaling.KEPT_EXACT)
 
     def share(self, rate: Amount, at_tuned: Amount | None = None) -> Number:
         """Return the share lost in a step of what decays at a rate."""
         if self.timing == "frame":
             return Number(-np.expm1(-rate / self.frames) if at_tuned is None else at_tuned)
-        linear = self.timing == "scaled"
+        linear = self.timing == "dt"
         return Number(rate, scaling.TIMES if linear else scaling.SHARE_EXACT)
 
     def per_step(self) -> Number:
@@ -216,7 +216,7 @@ class Context:
         """Return a stick's direction."""
         stick = self.sticks[name]
         made = signals.tilt_radial if stick.zone == "radial" else signals.tilt_axes
-        numbers = (self.heading.up, stick.dead_zone, stick.outer, stick.exponent)
+        numbers = (self.heading.up, stick.dead_zone, stick.saturation, stick.exponent)
         along = Raw(stick.y) if stick.y else 0.0
         given = (Raw(stick.x), along, *numbers, stick.magnitude == "full")
         both = Derived(name, made, given, results=2)

@@ -18,7 +18,7 @@ class Wall(Record):
 class Body(Record):
     """A craft.  Speeds count in the scenario's unit of time, a second or a tuned frame.
 
-    What is recorded stands first: the fields up to `laps_y` always, the next two where they
+    What is recorded stands first: the fields up to `wraps_y` always, the next two where they
     can change.
     """
 
@@ -27,8 +27,8 @@ class Body(Record):
     vx: float
     vy: float
     heading: float  # rad, counted so that the craft points along (cos, sin)
-    laps_x: float
-    laps_y: float
+    wraps_x: float
+    wraps_y: float
     height: float  # above the ground, in a hop
     alive: float  # 1; 0 while it is not there; FROZEN or PAUSED: there, but does not move
     spin: float  # rad per unit of time
@@ -48,7 +48,7 @@ class Body(Record):
     face_x: float
     face_y: float
     time: float  # when the step begins, for rules of the user's
-    safe: float  # how long after it appears nothing hits it
+    invulnerable: float  # how long after it appears nothing hits it
     push_x: float  # what pushes it has added to the velocity in this step
     push_y: float
     movement: int  # STRAIGHT or CURVED
@@ -60,7 +60,7 @@ class Body(Record):
 
 STATE: Final = Body.offsets["before_x"]
 """Cells that say how a craft is: what a start and a new life set."""
-ALWAYS_RECORDED: Final = Body.offsets["laps_y"] + 1
+ALWAYS_RECORDED: Final = Body.offsets["wraps_y"] + 1
 MOST_RECORDED: Final = Body.offsets["alive"] + 1
 
 STRAIGHT: Final = 0  # through a step, at the speed at its end: what adding speeds up does

@@ -187,7 +187,7 @@ def meet_x(world: World, body: Body, arrival: Arrival) -> None:
     )
     body.x = x
     body.vx = vx
-    body.laps_x += laps
+    body.wraps_x += laps
     body.touch_x = held * (world.count + 1.0)
     if hits_low > 0.0:
         note_side(world, body, X_LOW, hits_low, arrival)
@@ -205,7 +205,7 @@ def meet_y(world: World, body: Body, arrival: Arrival) -> None:
     )
     body.y = y
     body.vy = vy
-    body.laps_y += laps
+    body.wraps_y += laps
     body.touch_y = held * (world.count + 1.0)
     if hits_low > 0.0:
         note_side(world, body, Y_LOW, hits_low, arrival)
@@ -222,8 +222,8 @@ def take_down(arrival: Arrival, body: Body) -> None:
     arrival.vy = body.vy
     arrival.before_x = body.before_x
     arrival.before_y = body.before_y
-    arrival.laps_x = body.laps_x
-    arrival.laps_y = body.laps_y
+    arrival.wraps_x = body.wraps_x
+    arrival.wraps_y = body.wraps_y
     arrival.touch_x = body.touch_x
     arrival.touch_y = body.touch_y
     arrival.alive = body.alive
@@ -258,15 +258,15 @@ def settle(world: World, body: Body) -> bool:
         return True
     rests_x = body.x == body.before_x and body.x == body.high_x and body.walls[0].kind == WRAP
     rests_y = body.y == body.before_y and body.y == body.high_y and body.walls[2].kind == WRAP
-    laps_x, laps_y = body.laps_x, body.laps_y
+    wraps_x, wraps_y = body.wraps_x, body.wraps_y
     if not (rests_x or (body.low_x <= body.x and body.x < body.high_x)):
         meet_x(world, body, arrival)
     if not (rests_y or (body.low_y <= body.y and body.y < body.high_y)):
         meet_y(world, body, arrival)
-    if body.laps_x != laps_x:
-        body.before_x -= (body.laps_x - laps_x) * (body.high_x - body.low_x)
-    if body.laps_y != laps_y:
-        body.before_y -= (body.laps_y - laps_y) * (body.high_y - body.low_y)
+    if body.wraps_x != wraps_x:
+        body.before_x -= (body.wraps_x - wraps_x) * (body.high_x - body.low_x)
+    if body.wraps_y != wraps_y:
+        body.before_y -= (body.wraps_y - wraps_y) * (body.high_y - body.low_y)
     return True
 
 

@@ -22,8 +22,8 @@ def enter(body: Body, x: float, y: float, vx: float, vy: float) -> None:
     body.vy = vy
     body.before_x = x
     body.before_y = y
-    body.laps_x = 0.0
-    body.laps_y = 0.0
+    body.wraps_x = 0.0
+    body.wraps_y = 0.0
     body.height = 0.0
     body.alive = 1.0
     body.spin = 0.0

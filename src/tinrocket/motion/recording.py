@@ -14,8 +14,8 @@ def record_body(row: Floats, at: int, stride: int, columns: int, body: Body) -> 
     row[at + 2 * stride] = body.vx
     row[at + 3 * stride] = body.vy
     row[at + 4 * stride] = body.heading
-    row[at + 5 * stride] = body.laps_x
-    row[at + 6 * stride] = body.laps_y
+    row[at + 5 * stride] = body.wraps_x
+    row[at + 6 * stride] = body.wraps_y
     if columns > 7:
         row[at + 7 * stride] = body.height
         row[at + 8 * stride] = body.alive

@@ -41,8 +41,8 @@ class Arrival(Record):
     vy: float
     before_x: float
     before_y: float
-    laps_x: float
-    laps_y: float
+    wraps_x: float
+    wraps_y: float
     touch_x: float
     touch_y: float
     alive: float

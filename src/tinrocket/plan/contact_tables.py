@@ -184,7 +184,7 @@ def _pairs(scenario: Scenario, bodies: _Bodies, layout: Layout) -> tuple[Place, 
     pairs = np.array(rows, dtype=np.int64).reshape(-1, 7)
     extents = np.array([part.extent for part in bodies.parts])
     # who looks for something to hit may do so from afar
-    close = np.array([np.inf if one.find == "sight" else CLOSE for one in scenario.contact])
+    close = np.array([np.inf if one.detection == "sight" else CLOSE for one in scenario.contact])
     apart = extents[pairs[:, 3]] + extents[pairs[:, 4]] + close[pairs[:, 2]][:, None]
     table = layout.reserve(contacts.Pair, len(pairs))
     if len(pairs):
@@ -218,15 +218,15 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
         table.write(
             index,
             response=RESPONSES[one.response],
-            detection=DETECTIONS[one.find or scenario.find],
+            detection=DETECTIONS[one.detection or scenario.detection],
             push_out=int(one.push_out),
             restitution=one.restitution,
-            largest_angle=math.radians(one.largest_angle) if one.angle == "by_place" else 0.0,
-            velocity_transfer=one.bat_share,
-            random_angle=math.radians(one.kick),
-            speed_factor=one.faster,
-            max_speed=math.inf if one.top is None else one.top,
-            hard_hit_speed=math.inf if one.hard_above is None else one.hard_above,
+            largest_angle=math.radians(one.largest_angle) if one.angle == "by_offset" else 0.0,
+            velocity_transfer=one.velocity_transfer,
+            random_angle=math.radians(one.random_angle),
+            speed_factor=one.speed_factor,
+            max_speed=math.inf if one.max_speed is None else one.max_speed,
+            hard_hit_speed=math.inf if one.hard_hit_speed is None else one.hard_hit_speed,
             removes_one=int(one.gone in ("first", "both")),
             removes_other=int(one.gone in ("second", "both")),
             side=scenario.sides.index(one.scores) if one.scores else -1,
@@ -234,7 +234,7 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
             pool=pool,
             pool_size=size,
             pieces=one.pieces,
-            spread=math.radians(one.fan),
+            spread=math.radians(one.spread),
             piece_speed=one.piece_speed,
             piece_velocity=-1.0 if one.piece_velocity is None else one.piece_velocity,
             random_pieces=int(one.directions == "random"),
@@ -252,6 +252,6 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
 
 
 def _random_turns(contact: Contact) -> Floats:
-    if contact.kick == 0.0 and contact.directions != "random":
+    if contact.random_angle == 0.0 and contact.directions != "random":
         return np.zeros(1)
     return np.random.default_rng(contact.seed).uniform(-1.0, 1.0, contacts.CHANCES)

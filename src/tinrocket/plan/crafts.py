@@ -50,7 +50,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             fields = start_fields(member.start, context)
             there = float(craft.pool is None)
             bodies.write(index, **{name: float(value) for name, value in fields.items()})
-            bodies.write(index, alive=there, safe=craft.safe * context.unit)
+            bodies.write(index, alive=there, invulnerable=craft.invulnerable * context.unit)
             bodies.write(index, movement=movement, meets=meets)
             _write(bodies, walls, index, carrier, sides)
             index += 1

@@ -98,13 +98,13 @@ def is_curved(craft: Craft) -> bool:
 
 def meeting_craft(scenario: Scenario) -> set[str]:
     """Return the names by which craft are called that may meet others within a step."""
-    swept = [one for one in scenario.contact if (one.find or scenario.find) == "swept"]
+    swept = [one for one in scenario.contact if (one.detection or scenario.detection) == "swept"]
     return {name for one in swept for name in one.between}
 
 
 def giving_craft(scenario: Scenario) -> set[str]:
     """Return the names of craft that may lie on something, as they give way to what they meet."""
-    swept = [one for one in scenario.contact if (one.find or scenario.find) == "swept"]
+    swept = [one for one in scenario.contact if (one.detection or scenario.detection) == "swept"]
     first = {one.between[0] for one in swept if one.response in ("bounce", "block")}
     return first | {one.name for one in scenario.craft if one.mass is not None}
 

@@ -158,5 +158,5 @@ def _write_rounds(
         pause=rounds.pause * context.unit,
         by_score=int(rounds.by_score),
     )
-    if rounds.lives is not None and rounds.of is not None:
-        whole.write(lives_given=float(rounds.lives), living=context.craft[rounds.of])
+    if rounds.lives is not None and rounds.lives_of is not None:
+        whole.write(lives_given=float(rounds.lives), living=context.craft[rounds.lives_of])

@@ -35,30 +35,30 @@ class Clock(Model):
     """Screens per second: a frame that misses its time waits for the next."""
     step_rate: Rate | None = None
     """Steps of a fixed length, so many per second, as the time comes together."""
-    most_steps: Annotated[int, Field(strict=True, ge=1)] | None = None
+    max_steps: Annotated[int, Field(strict=True, ge=1)] | None = None
     """Fixed steps that one frame takes at the most."""
-    surplus: Literal["dropped", "kept"] = "dropped"
+    backlog: Literal["dropped", "kept"] = "dropped"
     """What happens to the time of further steps: lost to the game, or made up for later."""
-    blend: bool = False
+    interpolate: bool = False
     """Whether a state between the last two fixed steps is shown, one step behind."""
-    part: PositiveSeconds | None = None
+    max_step: PositiveSeconds | None = None
     """Longest step [s]: a longer frame is cut into equal parts."""
 
     @model_validator(mode="after")
     def _one_way_to_step(self) -> Self:
-        if self.step_rate is not None and self.part is not None:
+        if self.step_rate is not None and self.max_step is not None:
             raise ValueError(
-                "'step_rate' makes steps of a fixed length, 'part' cuts frames into equal parts; "
-                "give one of them"
+                "'step_rate' makes steps of a fixed length, 'max_step' cuts frames into equal "
+                "parts; give one of them"
             )
         if self.step_rate is None:
-            only = {"most_steps": self.most_steps is not None, "blend": self.blend}
-            only["surplus"] = self.surplus != "dropped"
+            only = {"max_steps": self.max_steps is not None, "interpolate": self.interpolate}
+            only["backlog"] = self.backlog != "dropped"
             for key, given in only.items():
                 if given:
                     raise ValueError(f"'{key}' is about fixed steps; there is no 'step_rate'")
-        elif self.surplus == "kept" and self.most_steps is None:
-            raise ValueError("'surplus' is what 'most_steps' leaves over; there is no 'most_steps'")
+        elif self.backlog == "kept" and self.max_steps is None:
+            raise ValueError("'backlog' is what 'max_steps' leaves over; there is no 'max_steps'")
         return self
 
     @model_validator(mode="after")
@@ -100,7 +100,7 @@ class Clock(Model):
         if self.refresh:
             parts.append(f"on a {self.refresh:.6g} Hz screen")
         if self.step_rate:
-            parts.append(f"{self.step_rate:.6g} Hz steps{', blended' if self.blend else ''}")
-        if self.part:
-            parts.append(f"parts ≤ {self.part * 1000:.3g} ms")
+            parts.append(f"{self.step_rate:.6g} Hz steps{', blended' if self.interpolate else ''}")
+        if self.max_step:
+            parts.append(f"parts ≤ {self.max_step * 1000:.3g} ms")
         return ", ".join(parts)

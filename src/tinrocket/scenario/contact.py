@@ -39,7 +39,7 @@ class Contact(Model):
 
     between: tuple[Name, Name]
     """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
-    find: Find | Literal["sight"] | None = None
+    detection: Find | Literal["sight"] | None = None
     """How it is found that they meet; the scenario's if not given.
 
     By sight, the first has a rule `fire` with a range, and the other is what it hits.
@@ -51,13 +51,13 @@ class Contact(Model):
     """A craft with a `pool`: what the first of the two is split into."""
     pieces: Pieces = 2
     """How many of them."""
-    fan: FullAngle = 60.0
+    spread: FullAngle = 60.0
     """Degrees between the ways of the first and the last piece."""
     piece_speed: Factor = 1.0
     """Factor of the speed of what is split."""
     piece_velocity: Speed | None = None
     """A speed of their own that the pieces begin with instead [px/s]."""
-    directions: Literal["fan", "random"] = "fan"
+    directions: Literal["spread", "random"] = "spread"
     """Whether the pieces are spread evenly over the fan, or each goes a random way within it."""
     pierces: bool = False
     """Whether who is removed still meets, in the same step, all others that it would have met."""
@@ -75,21 +75,21 @@ class Contact(Model):
     It passes over the first, or is held up by it.
     """
     restitution: Restitution = 1.0
-    lively: bool = False
+    allow_gain: bool = False
     """Says that a restitution above 1 is meant."""
-    angle: Literal["mirror", "by_place"] = "mirror"
+    angle: Literal["mirror", "by_offset"] = "mirror"
     """The outgoing angle: as the incoming one, or by where on the other body it struck."""
     largest_angle: Degrees = 60.0
     """Degrees from the normal, at the end of the other body."""
-    bat_share: Factor = 0.0
+    velocity_transfer: Factor = 0.0
     """Share of the other body's velocity that is added."""
-    kick: Degrees = 0.0
+    random_angle: Degrees = 0.0
     """Degrees by which a bounce may turn at random, either way."""
     seed: int = Field(default=0, strict=True, ge=0)
     """Of the kicks."""
-    faster: PositiveFactor = 1.0
+    speed_factor: PositiveFactor = 1.0
     """Factor of the speed at each hit."""
-    top: Speed | None = None
+    max_speed: Speed | None = None
     """Speed that a hit cannot pass [px/s]."""
     adds_x: Amounts = (0.0,)
     """What a hit adds to the velocity along x: one amount, or several to pick from [px/s]."""
@@ -99,15 +99,15 @@ class Contact(Model):
     """Speed of the other body up to which a hit makes nothing faster, adds and turns [px/s]."""
     effects_below: Speed | None = None
     """Speed of the other body from which on it does not [px/s]."""
-    hard_above: Speed | None = None
+    hard_hit_speed: Speed | None = None
     """Speed of the other body above which a hit is a hard one [px/s]."""
 
     @model_validator(mode="after")
     def _lively_on_purpose(self) -> Self:
-        if self.restitution > 1.0 and not self.lively:
+        if self.restitution > 1.0 and not self.allow_gain:
             raise ValueError(
                 f"'restitution' of {self.restitution:g} gives back more than came in; "
-                f"say lively = true if that is meant"
+                f"say allow_gain = true if that is meant"
             )
         return self
 
@@ -117,7 +117,7 @@ class Contact(Model):
             raise ValueError("a response 'split' and the pool it is split 'into' go together")
         if self.response == "split" and self.removes == "second":
             raise ValueError("what is split is the first of the two; removes 'first' or 'both'")
-        if self.find == "sight" and self.response not in ("remove", "count"):
+        if self.detection == "sight" and self.response not in ("remove", "count"):
             raise ValueError(
                 f"what is hit by sight can be removed or counted, not made to {self.response}"
             )
@@ -126,7 +126,7 @@ class Contact(Model):
     @property
     def gone(self) -> str:
         """Who is gone: first, second or both."""
-        return self.removes or ("second" if self.find == "sight" else "first")
+        return self.removes or ("second" if self.detection == "sight" else "first")
 
     @property
     def label(self) -> str:

@@ -85,7 +85,7 @@ class Craft(Model):
     If not given, it weighs 1 against those with which it responds to each other, and no hit by
     others moves it: a bat.
     """
-    safe: Seconds = 0.0
+    invulnerable: Seconds = 0.0
     """Seconds after it appears in which nothing hits it."""
     respawn: Respawn | None = None
     radius: Distance = 0.0

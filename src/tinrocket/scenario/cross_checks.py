@@ -153,11 +153,11 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
         if second not in (*moving, *still):
             hint = nearest(second, [*moving, *still])
             yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
-        if contact.find == "sight":
+        if contact.detection == "sight":
             eyes = [c for c in scenario.all_craft if first in (c.name, *c.groups)]
             if not any(isinstance(r, Fire) and r.range for c in eyes for r in c.rules):
                 yield (
-                    f"contact#{number}.find: '{first}' has no rule 'fire' with a 'range', "
+                    f"contact#{number}.detection: '{first}' has no rule 'fire' with a 'range', "
                     f"so it sees nothing"
                 )
 

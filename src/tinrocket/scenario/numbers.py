@@ -17,7 +17,7 @@ else:
 Units = Literal["per_second", "per_frame"]
 """Whether speeds, accelerations and turn rates are counted in seconds or in tuned frames."""
 
-Timing = Literal["frame", "scaled", "exact"]
+Timing = Literal["frame", "dt", "exact"]
 """How a rule uses the length of the frame."""
 
 LARGEST = 1e9

@@ -6,6 +6,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
 from tinrocket.errors import Problem, ScenarioError, nearest
+from tinrocket.scenario.renamed import renamed
 
 _PLAIN = {
     "missing": "is missing",
@@ -65,7 +66,10 @@ def _problems(detail: ErrorDetails, model: type[BaseModel]) -> list[Problem]:
         return [Problem(where, line) for line in lines]
     if kind == "extra_forbidden":
         known = list(holder.model_fields) if holder else []
-        return [Problem(where, f"there is no such key{nearest(str(detail['loc'][-1]), known)}")]
+        key = str(detail["loc"][-1])
+        now = renamed(key, known)
+        hint = f"; it is called '{now}' now" if now else nearest(key, known)
+        return [Problem(where, f"there is no such key{hint}")]
     if kind == "union_tag_not_found":
         kinds = ", ".join(_tag(one) for one in here)
         return [
@@ -77,7 +81,9 @@ def _problems(detail: ErrorDetails, model: type[BaseModel]) -> list[Problem]:
         expected = context.get("expected", context.get("expected_tags", ""))
         names = [name.strip(" '") for name in str(expected).replace(" or ", ", ").split(",")]
         given = str(context.get("tag", detail["input"]))
-        return [Problem(where, f"'{given}' is not one of {', '.join(names)}{_close(given, names)}")]
+        now = renamed(given, names)
+        hint = f"; it is called '{now}' now" if now else _close(given, names)
+        return [Problem(where, f"'{given}' is not one of {', '.join(names)}{hint}")]
     if kind in _PLAIN:
         return [Problem(where, _PLAIN[kind].format(input=_shown(detail["input"]), **context))]
     return [Problem(where, detail["msg"])]

@@ -29,7 +29,7 @@ class Scenario(Model):
     """Frames per second at which the numbers were tuned."""
     units: Units = "per_second"
     """Whether speeds, accelerations and turn rates are counted in seconds or tuned frames."""
-    timing: Timing = "scaled"
+    timing: Timing = "dt"
     """How rules use the length of the frame, where neither they nor their craft say so."""
     duration: Duration
     """Length of the run [s]."""
@@ -38,7 +38,7 @@ class Scenario(Model):
     """What the player sees of the arena; all of it if not given."""
     craft: tuple[Craft, ...] = Field(min_length=1)
     obstacle: tuple[Obstacle, ...] = ()
-    find: Find = "swept"
+    detection: Find = "swept"
     """How contacts that do not say so themselves find that bodies meet."""
     contact: tuple[Contact, ...] = ()
     """What happens when bodies meet; those that are not named here pass through each other."""

@@ -127,7 +127,7 @@ class Rounds(Model):
     """Seconds of play, pauses left out; then who leads has won."""
     lives: Count | None = None
     """How often the craft may be removed until the game is over."""
-    of: Name | None = None
+    lives_of: Name | None = None
     """The craft whose lives are counted."""
     pause: Seconds = 0.0
     """Seconds between two rounds, in which everything stands still."""
@@ -135,11 +135,11 @@ class Rounds(Model):
     """Whether each score ends a round."""
     resets: tuple[Name, ...] | None = None
     """Craft or groups that go back to their starts as a round ends; all if not given."""
-    over: Literal["freeze", "end"] = "freeze"
+    at_end: Literal["freeze", "end"] = "freeze"
     """Whether the run goes on with everything standing still, or ends with the game."""
 
     @model_validator(mode="after")
     def _goes_together(self) -> Self:
-        if (self.lives is None) != (self.of is None):
-            raise ValueError("'lives' and 'of', the craft they are counted of, go together")
+        if (self.lives is None) != (self.lives_of is None):
+            raise ValueError("'lives' and 'lives_of', the craft they are counted of, go together")
         return self

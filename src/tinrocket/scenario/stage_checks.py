@@ -56,10 +56,11 @@ def _names(scenario: Scenario) -> Iterator[str]:
     for where, name in asked:
         if name not in known:
             yield f"{where}: '{name}' is nobody's name{nearest(name, known)}"
-    if rounds and rounds.of is not None:
+    if rounds and rounds.lives_of is not None:
         single = [craft.name for craft in scenario.craft if not craft.pool and not craft.grid]
-        if rounds.of not in single:
-            yield f"rounds.of: there is no craft '{rounds.of}'{nearest(rounds.of, single)}"
+        if rounds.lives_of not in single:
+            hint = nearest(rounds.lives_of, single)
+            yield f"rounds.lives_of: there is no craft '{rounds.lives_of}'{hint}"
     if rounds and rounds.first_to is not None and not scenario.sides:
         yield "rounds.first_to: no contact scores for anyone; add 'scores' to one"
     ramps = [(f"spawner.{one.name}", one.ramp) for one in scenario.spawner]

@@ -24,9 +24,9 @@ class View(Model):
     """
 
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
-        "share": ("half_life", "rate"),
-        "half_life": ("share", "share_at", "rate"),
-        "rate": ("share", "share_at", "half_life"),
+        "fraction": ("half_life", "rate"),
+        "half_life": ("fraction", "fraction_at", "rate"),
+        "rate": ("fraction", "fraction_at", "half_life"),
     }
 
     follow: Name
@@ -35,9 +35,9 @@ class View(Model):
     height: Size
     axis: Literal["both", "x", "y"] = "both"
     """Along which it follows; along the other it stays in the middle of the arena."""
-    share: Keep | None = None
-    """Fraction of the distance to the craft covered each frame at the rate `share_at`."""
-    share_at: Rate | None = None
+    fraction: Keep | None = None
+    """Fraction of the distance to the craft covered each frame at the rate `fraction_at`."""
+    fraction_at: Rate | None = None
     half_life: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered."""
     rate: PositiveDecay | None = None
@@ -52,8 +52,10 @@ class View(Model):
         given = [f"'{name}'" for name in self.replaces if getattr(self, name) is not None]
         if len(given) > 1:
             raise ValueError(f"give one of {', '.join(self.replaces)}, not {' and '.join(given)}")
-        if self.share_at is not None and self.share is None:
-            raise ValueError("'share_at' is the frame rate of 'share'; there is no 'share'")
+        if self.fraction_at is not None and self.fraction is None:
+            raise ValueError(
+                "'fraction_at' is the frame rate of 'fraction'; there is no 'fraction'"
+            )
         return self
 
     @property

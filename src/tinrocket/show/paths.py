@@ -27,7 +27,7 @@ EDGE_STYLES = {
 }
 MARKS = {
     "bounce": "x",
-    "hard hit": "*",
+    "hard_hit": "*",
     "block": "_",
     "stop": "s",
     "hit": "1",
@@ -221,7 +221,7 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
     The frame in which a craft wraps is drawn twice, out of the arena at one side and into
     it at the other; what lies outside is for the caller to clip.
     """
-    laps = track[["laps_x", "laps_y"]].to_numpy()
+    laps = track[["wraps_x", "wraps_y"]].to_numpy()
     along = _while_there(track)
     wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1) & along[1:]) + 1
     axes = []
@@ -230,7 +230,7 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
         shown = np.where(along, track[axis].to_numpy(), np.nan)
         low, high = trajectory.seam(axis, str(track["craft"].iloc[0])) or (0.0, 0.0)
         period = high - low
-        count = track[f"laps_{axis}"].to_numpy()
+        count = track[f"wraps_{axis}"].to_numpy()
         leaving = path[wraps] - count[wraps - 1] * period
         entering = path[wraps - 1] - count[wraps] * period
         gaps = np.full(wraps.size, np.nan)

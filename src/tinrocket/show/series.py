@@ -115,5 +115,5 @@ def _broken(flight: Trajectory, craft: str, quantity: str) -> tuple[np.ndarray, 
     t, values = track["t"].to_numpy(), track[quantity].to_numpy()
     if quantity not in AXES:
         return t, values
-    jumps = np.flatnonzero(np.diff(track[f"laps_{quantity}"].to_numpy())) + 1
+    jumps = np.flatnonzero(np.diff(track[f"wraps_{quantity}"].to_numpy())) + 1
     return np.insert(t, jumps, t[jumps]), np.insert(values, jumps, np.nan)

@@ -43,8 +43,8 @@ def drift_table(comparison: Comparison) -> Group:
         columns["craft"] = (6, lambda row: Text(str(row["craft"])))
     columns |= {
         "verdict": (15, lambda row: Text(str(row["verdict"]), VERDICTS[str(row["verdict"])])),
-        "events": (10 if several else 17, _events_cell),
-        "leaves s": (8, lambda row: _number(row["departs_at"])),
+        "events": (10 if several else 13, _events_cell),
+        "diverges at": (11, lambda row: _number(row["diverges_at"], " s")),
         f"max {unit}": (6, lambda row: _number(row["drift_max"])),
     }
     if not several:  # there is no room for both
@@ -97,8 +97,8 @@ def verdict_lines(comparison: Comparison) -> list[str]:
             continue
         place = int(bad["drift_max"].fillna(-1.0).argmax())
         worst, run = bad.iloc[place], owners[int(bad.index[place])]
-        departs = float(worst["departs_at"])
-        left = "" if math.isnan(departs) else f", leaving the reference at {departs:.2f} s"
+        departs = float(worst["diverges_at"])
+        left = "" if math.isnan(departs) else f", diverging at {departs:.2f} s"
         far = worst["drift_max"]
         off = f"{worst['craft']}" if math.isnan(far) else f"up to {far:.3g} {unit} off"
         lines.append(f"{variant}: at {worst['clock']} {off}{left}{_changes(run)}.")
@@ -148,6 +148,6 @@ def event_table(trajectory: Trajectory) -> Table:
     return table
 
 
-def _number(value: float) -> Text:
-    shown = f"{value:.2f}" if abs(value) < 1000 else f"{value:.0f}"
+def _number(value: float, unit: str = "") -> Text:
+    shown = f"{value:.2f}{unit}" if abs(value) < 1000 else f"{value:.0f}{unit}"
     return Text("–" if math.isnan(value) else shown, justify="right")

@@ -95,7 +95,7 @@ def _table(
     for axis in AXES:
         data[axis] = field[axis]
         periods = [scenario.arena_of(craft).period(axis) for craft in scenario.all_craft]
-        data[f"{axis}_unwrapped"] = field[axis] + field[f"laps_{axis}"] * np.tile(
+        data[f"{axis}_unwrapped"] = field[axis] + field[f"wraps_{axis}"] * np.tile(
             periods, len(states)
         )
     data["vx"], data["vy"] = field["vx"] * plan.unit, field["vy"] * plan.unit

@@ -66,7 +66,7 @@ def split(world: World, pair: Pair) -> None:
             own.way_x = vx * world.dt
             own.way_y = vy * world.dt
             own.moved = 1
-            own.there = 1 if part.safe == 0.0 else 0
+            own.there = 1 if part.invulnerable == 0.0 else 0
             span(own)
 
 

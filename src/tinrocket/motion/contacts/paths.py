@@ -101,8 +101,8 @@ def swap(body: Body, arrival: Arrival) -> None:
     body.vy, arrival.vy = arrival.vy, body.vy
     body.before_x, arrival.before_x = arrival.before_x, body.before_x
     body.before_y, arrival.before_y = arrival.before_y, body.before_y
-    body.laps_x, arrival.laps_x = arrival.laps_x, body.laps_x
-    body.laps_y, arrival.laps_y = arrival.laps_y, body.laps_y
+    body.wraps_x, arrival.wraps_x = arrival.wraps_x, body.wraps_x
+    body.wraps_y, arrival.wraps_y = arrival.wraps_y, body.wraps_y
     body.touch_x, arrival.touch_x = arrival.touch_x, body.touch_x
     body.touch_y, arrival.touch_y = arrival.touch_y, body.touch_y
     body.alive, arrival.alive = arrival.alive, body.alive
@@ -120,7 +120,7 @@ def begin_paths(world: World) -> None:
         crossed = arrival.count == world.count + 1.0
         if crossed:
             swap(body, arrival)
-        safe = world.now < body.born + body.safe - TIME_EPSILON
+        safe = world.now < body.born + body.invulnerable - TIME_EPSILON
         path.there = 0 if safe or body.alive == 0.0 or body.aloft != 0.0 else 1
         if body.alive > 0.0:
             wx, wy = body.x - body.before_x, body.y - body.before_y

@@ -121,13 +121,13 @@ def meet_side(world: World, n: int) -> None:
     y = path.y if across else before
     if across:
         path.x, path.way_x, path.curve_x, body.vx = bound, way, curve, velocity
-        body.laps_x += lap
+        body.wraps_x += lap
         body.before_x -= lap * (body.high_x - body.low_x)
         if held != 0.0:
             body.touch_x = held * (world.count + 1.0)
     else:
         path.y, path.way_y, path.curve_y, body.vy = bound, way, curve, velocity
-        body.laps_y += lap
+        body.wraps_y += lap
         body.before_y -= lap * (body.high_y - body.low_y)
         if held != 0.0:
             body.touch_y = held * (world.count + 1.0)

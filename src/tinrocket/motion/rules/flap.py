@@ -58,7 +58,7 @@ def bind(rule: rules.Flap, context: Context) -> Bound:
         "action": context.action(rule.action, rule),
         "speed": context.plain(rule.speed),
         "adds": rule.adds,
-        "top": INFINITE if rule.top is None else context.plain(rule.top),
+        "top": INFINITE if rule.max_speed is None else context.plain(rule.max_speed),
         "up": context.heading.up,
         "cooldown": cooldown,
         "counted": counted,

@@ -95,14 +95,14 @@ def bind_ease(rule: rules.Ease, context: Context) -> Bound:
 
 def eased(form: rules.Ease | View, context: Context) -> Argument:
     """Return the share of the distance that a step covers; 1 if no form of it is given."""
-    if form.share is not None:
+    if form.fraction is not None:
         tuned = context.frames * context.unit
-        at = tuned if form.share_at is None else form.share_at
+        at = tuned if form.fraction_at is None else form.fraction_at
         with np.errstate(divide="ignore"):  # all of it at once is an infinite rate
-            rate: Amount = context.per_second(-np.log1p(-np.asarray(form.share)) * at)
-        typed = form.share if np.all(np.asarray(at) == tuned) else None
-        whole = np.asarray(form.share) == 1.0
-        if context.timing == "scaled" and np.any(whole):
+            rate: Amount = context.per_second(-np.log1p(-np.asarray(form.fraction)) * at)
+        typed = form.fraction if np.all(np.asarray(at) == tuned) else None
+        whole = np.asarray(form.fraction) == 1.0
+        if context.timing == "dt" and np.any(whole):
             rate = np.where(whole, context.frames, rate)
             if np.all(whole):
                 return Number(np.ones_like(rate)[()])

@@ -59,8 +59,8 @@ def bind_rotate(rule: rules.Rotate, context: Context) -> Bound:
     return Bound((Step(rotate, {"step": context.step()}),))
 
 
-@binds(rules.Stride)
-def bind_stride(rule: rules.Stride, context: Context) -> Bound:
+@binds(rules.MoveBy)
+def bind_stride(rule: rules.MoveBy, context: Context) -> Bound:
     """A way, at each press or in each frame held."""
     way = context.each(rule.distance, rule.when)
     return Bound((Step(stride, {"action": context.action(rule.action, rule), "way": way}),))

@@ -29,8 +29,8 @@ def bind_turn(rule: rules.Turn, context: Context) -> Bound:
     return Bound((Step(gather_turn if context.closed else turn, inputs | {"angle": angle}),))
 
 
-@binds(rules.Pivot)
-def bind_pivot(rule: rules.Pivot, context: Context) -> Bound:
+@binds(rules.TurnBy)
+def bind_pivot(rule: rules.TurnBy, context: Context) -> Bound:
     """An angle, at each press or in each frame held."""
     angle = context.each(context.heading.clockwise * np.radians(rule.angle), rule.when)
     inputs = {"left": context.action(rule.left, rule), "right": context.action(rule.right, rule)}

@@ -16,8 +16,8 @@ def put_back(world: World, craft: int) -> None:
     body.vx = start.vx
     body.vy = start.vy
     body.heading = start.heading
-    body.laps_x = start.laps_x
-    body.laps_y = start.laps_y
+    body.wraps_x = start.wraps_x
+    body.wraps_y = start.wraps_y
     body.height = start.height
     body.alive = start.alive
     body.spin = start.spin

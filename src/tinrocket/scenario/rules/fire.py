@@ -17,7 +17,7 @@ class Fire(MotionRule):
     """While held, or on a press: shots from a pool leave along the heading.
 
     With a `range` there are no shots: what stands nearest along the heading is hit at once,
-    if a contact with ``find = "sight"`` names the two.
+    if a contact with ``detection = "sight"`` names the two.
     """
 
     spans: ClassVar[tuple[str, ...]] = ("cooldown",)

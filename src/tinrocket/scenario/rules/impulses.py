@@ -37,7 +37,7 @@ class Flap(_OnAction):
     """Upward [px/s]."""
     adds: bool = False
     """Whether the speed is added to the one there is, instead of replacing it."""
-    top: Speed | None = None
+    max_speed: Speed | None = None
     """Rising speed that a flap cannot pass [px/s]."""
     cooldown: Span = 0.0
     action: Name = "flap"

@@ -5,18 +5,18 @@ from typing import ClassVar, Literal
 from tinrocket.scenario.numbers import Length, Name
 from tinrocket.scenario.rules.base import MotionRule, When
 
-__all__ = ["Move", "Stride"]
+__all__ = ["Move", "MoveBy"]
 
 
-class Stride(MotionRule):
+class MoveBy(MotionRule):
     """A fixed way along the heading at each press, or in each frame held."""
 
     steers: ClassVar[bool] = True
 
-    rule: Literal["stride"] = "stride"
+    rule: Literal["move_by"] = "move_by"
     distance: Length
     """px."""
-    action: Name = "stride"
+    action: Name = "move_by"
     when: When = "pressed"
 
     @property

@@ -19,7 +19,7 @@ from tinrocket.scenario.numbers import (
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
 
-__all__ = ["Cruise", "Drag", "Drive", "Force", "Limit", "Snap", "Thrust"]
+__all__ = ["Cruise", "Drag", "Drive", "Force", "Limit", "StopBelow", "Thrust"]
 
 
 class Thrust(MotionRule):
@@ -184,8 +184,8 @@ class Limit(MotionRule):
         return self
 
 
-class Snap(MotionRule):
+class StopBelow(MotionRule):
     """A craft slower than a threshold stands still."""
 
-    rule: Literal["snap"] = "snap"
+    rule: Literal["stop_below"] = "stop_below"
     below: Speed

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 from tinrocket.scenario.numbers import Angle, Name, TurnAcceleration, TurnRate
 from tinrocket.scenario.rules.base import MotionRule, When
 
-__all__ = ["Pivot", "Rotate", "Torque", "Turn"]
+__all__ = ["Rotate", "Torque", "Turn", "TurnBy"]
 
 
 class _LeftAndRight(MotionRule):
@@ -35,10 +35,10 @@ class Turn(_LeftAndRight):
         return True
 
 
-class Pivot(_LeftAndRight):
+class TurnBy(_LeftAndRight):
     """The heading changes by a fixed angle at each press, or in each frame held."""
 
-    rule: Literal["pivot"] = "pivot"
+    rule: Literal["turn_by"] = "turn_by"
     angle: Angle
     """Degrees."""
     when: When = "pressed"

@@ -83,17 +83,17 @@ class Ease(_Targeted):
     """
 
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
-        "share": ("half_life", "rate"),
-        "half_life": ("share", "share_at", "rate"),
-        "rate": ("share", "share_at", "half_life"),
+        "fraction": ("half_life", "rate"),
+        "half_life": ("fraction", "fraction_at", "rate"),
+        "rate": ("fraction", "fraction_at", "half_life"),
     }
 
     rule: Literal["ease"] = "ease"
     axis: Literal["both", "x", "y"] = "both"
-    share: Keep | None = None
-    """Fraction of the distance covered each frame at the rate `share_at`."""
-    share_at: Rate | None = None
-    """Frames per second that `share` is counted at; the scenario's `tuned_at` if not given."""
+    fraction: Keep | None = None
+    """Fraction of the distance covered each frame at the rate `fraction_at`."""
+    fraction_at: Rate | None = None
+    """Frames per second that `fraction` is counted at; the scenario's `tuned_at` if not given."""
     half_life: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered."""
     rate: PositiveDecay | None = None
@@ -102,8 +102,10 @@ class Ease(_Targeted):
     @model_validator(mode="after")
     def _exactly_one_form(self) -> Self:
         one_form(self)
-        if self.share_at is not None and self.share is None:
-            raise ValueError("'share_at' is the frame rate of 'share'; there is no 'share'")
+        if self.fraction_at is not None and self.fraction is None:
+            raise ValueError(
+                "'fraction_at' is the frame rate of 'fraction'; there is no 'fraction'"
+            )
         return self
 
 

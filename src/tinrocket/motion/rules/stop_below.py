@@ -1,4 +1,4 @@
-"""Snap: a craft slower than a threshold stands still."""
+"""StopBelow: a craft slower than a threshold stands still."""
 
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
@@ -14,7 +14,7 @@ def snap(body: Body, below: float) -> None:
         body.vy = 0.0
 
 
-@binds(rules.Snap)
-def bind(rule: rules.Snap, context: Context) -> Bound:
+@binds(rules.StopBelow)
+def bind(rule: rules.StopBelow, context: Context) -> Bound:
     """Its threshold."""
     return Bound((Step(snap, {"below": context.plain(rule.below)}),))
