@@ -89,7 +89,7 @@ def test_one_number_by_its_path():
     assert tr.with_value(one, "top.thrust.accel", 5).craft[0].rules[0].accel == 5
     with pytest.raises(tr.UnknownNameError, match=r"2 rules of the kind 'drag'; give them names"):
         tr.with_value(one, "top.drag.keep", 0.5)
-    with pytest.raises(tr.ScenarioError, match=r"keep=1.5: .*must be at most 1"):
+    with pytest.raises(tr.ScenarioError, match=r"keep=1.5: .*say allow_gain = true"):
         tr.with_value(scenario(drags[0], MOVE), "top.drag.keep", 1.5)
 
 
@@ -116,8 +116,16 @@ BAD = {
     "out of range": ("= 40", "= 1e10", ["accel: must be at most 1e+09"]),
     "two forms of drag": ("keep = 0.9", "keep = 0.9, rate = 2", ["exactly one of keep, half_life"]),
     "no form of drag": ("keep = 0.9", "at = 60", ["none is given"]),
-    "keep above 1": ("keep = 0.9", "keep = 1.01", ["keep: must be at most 1, not 1.01"]),
-    "keep below 0": ("keep = 0.9", "keep = -0.1", ["keep: must be greater than 0, not -0.1"]),
+    "keep above 1": (
+        "keep = 0.9",
+        "keep = 1.01",
+        ["of 1.01 makes the craft faster"],
+    ),
+    "keep below 0": (
+        "keep = 0.9",
+        "keep = -0.1",
+        ["turns it round in every frame"],
+    ),
     "one side wraps": (
         "height = 100 }",
         'height = 100, edges = { left = "wrap", right = "clamp" } }',
@@ -156,7 +164,11 @@ BAD = {
         '[[craft]]\nname = "mouse"\nstart = { x = 1, y = 1 }\nrules = [{ rule = "move" }]\n[tape',
         ["two are named 'mouse'"],
     ),
-    "no kind": ('rule = "move"', 'method = "half"', ["has no key 'rule'", "valid: aim, chase"]),
+    "no kind": (
+        'rule = "move"',
+        'method = "half"',
+        ["has no key 'rule'", "aim, chase"],
+    ),
 }
 
 
@@ -172,7 +184,7 @@ ADDED = {  # what is added to the good scenario, and what is said
     '{ rule = "drive", speed = 9, stick = "thumb", when = "pressed" }': "name one with 'on'",
     '{ rule = "force", x = 9, when = "released" }': "when = 'released' waits for an action",
     '{ rule = "force", x = 9, during = [2, 1] }': "must be a window of time [from, until] in s, or",
-    '{ rule = "force", x = 9, during = "bost" }': "is no timer 'bost' of this craft; a rule",
+    '{ rule = "force", x = 9, during = "bost" }': "no timer or condition 'bost' of this craft; a",
     '{ rule = "timer", duration = 1, action = "thrust" }': "a timer needs a 'name'",
     '{ rule = "drive" }': "give 'accel', 'speed' or both of them",
     '{ rule = "fall", speed = 9, terminal = 4 }': "'terminal' is approached at an 'accel'",

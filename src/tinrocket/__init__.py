@@ -37,7 +37,9 @@ if TYPE_CHECKING:
     from tinrocket.scenario.arena import Edges as Edges
     from tinrocket.scenario.clock import Clock as Clock
     from tinrocket.scenario.clock import Hitch as Hitch
+    from tinrocket.scenario.condition import Condition as Condition
     from tinrocket.scenario.contact import Contact as Contact
+    from tinrocket.scenario.contact import Outcome as Outcome
     from tinrocket.scenario.craft import Craft as Craft
     from tinrocket.scenario.craft import Grid as Grid
     from tinrocket.scenario.craft import Respawn as Respawn
@@ -49,7 +51,9 @@ if TYPE_CHECKING:
     from tinrocket.scenario.obstacle import Obstacle as Obstacle
     from tinrocket.scenario.registry import motion_rule as motion_rule
     from tinrocket.scenario.rules import *
+    from tinrocket.scenario.rules.base import NumberRamp as NumberRamp
     from tinrocket.scenario.scenario import Scenario as Scenario
+    from tinrocket.scenario.schema import json_schema as json_schema
     from tinrocket.scenario.shapes import Box as Box
     from tinrocket.scenario.shapes import Circle as Circle
     from tinrocket.scenario.shapes import Diamond as Diamond
@@ -63,6 +67,7 @@ if TYPE_CHECKING:
     from tinrocket.scenario.stage import Rounds as Rounds
     from tinrocket.scenario.stage import Spawner as Spawner
     from tinrocket.scenario.stick import Stick as Stick
+    from tinrocket.scenario.tape import Repeat as Repeat
     from tinrocket.scenario.tape import Tape as Tape
     from tinrocket.scenario.toml_file import read_scenario as read_scenario
     from tinrocket.scenario.toml_file import write_scenario as write_scenario
@@ -89,17 +94,20 @@ _HOMES = {
     "TinRocketError TrajectoryError UnknownNameError",
     "scenario.arena": "Angles Arena Edge Edges",
     "scenario.clock": "Clock Hitch",
-    "scenario.contact": "Contact",
+    "scenario.condition": "Condition",
+    "scenario.contact": "Contact Outcome",
     "scenario.craft": "Craft Grid Respawn Start",
     "scenario.csv_file": "read_frame_times read_tape write_tape",
     "scenario.mask_file": "read_mask",
     "scenario.obstacle": "Obstacle",
     "scenario.registry": "motion_rule",
+    "scenario.rules.base": "NumberRamp",
     "scenario.scenario": "Scenario",
+    "scenario.schema": "json_schema",
     "scenario.shapes": "Box Circle Diamond Ellipse Hit Mask Polygon Segment",
     "scenario.stage": "March Ramp Rounds Spawner",
     "scenario.stick": "Stick",
-    "scenario.tape": "Tape",
+    "scenario.tape": "Repeat Tape",
     "scenario.toml_file": "read_scenario write_scenario",
     "scenario.vary": "with_value",
     "scenario.view": "View",

@@ -12,9 +12,23 @@ from tinrocket.flight.recording import Events
 from tinrocket.motion import events as kinds
 from tinrocket.motion.angles import Heading
 from tinrocket.plan.plan import Plan
+from tinrocket.scenario.condition import Condition
+from tinrocket.scenario.contact import Outcome
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
+OF_GAME = (kinds.LIFE, kinds.ROUND, kinds.OVER, kinds.CONDITION, kinds.RESTART)
+"""Events that concern the game as a whole."""
+
+
+def scored_by(scenario: Scenario, kind: int, cause: int) -> list[Outcome | Condition]:
+    """Return what scores when something happens."""
+    outcomes: Sequence[Outcome | Condition] = ()
+    if kind in CONTACTS:
+        outcomes = scenario.contact[cause].outcomes
+    elif kind == kinds.CONDITION:
+        outcomes = scenario.condition[cause : cause + 1]
+    return [one for one in outcomes if one.scores]
 
 
 def events_table(
@@ -41,10 +55,9 @@ def events_table(
             known[numbers] = event_label(plan, *numbers)
         labels.append(known[numbers])
         kind, _craft, cause, _other = numbers
-        contact = scenario.contact[cause] if kind in CONTACTS else None
-        if contact is not None and contact.scores:
+        for one in scored_by(scenario, kind, cause):
             scoring.append(row)
-            points.append((labels[-1].craft, contact.scores, contact.points))
+            points.append((labels[-1].craft, one.scores or "", one.points))
     labels += [EventLabel("score", craft, other=side) for craft, side, _points in points]
     all_rows = np.concatenate([seen, np.array(scoring, dtype=np.int64)])
     counts = np.concatenate(
@@ -78,7 +91,7 @@ def events_table(
 
 def _placed(places: Floats, kind: NDArray[np.int32], rows: NDArray[np.int64]) -> Floats:
     """Return places; what concerns the game as a whole has none."""
-    of_game = np.isin(kind, (kinds.LIFE, kinds.ROUND, kinds.OVER))
+    of_game = np.isin(kind, OF_GAME)
     return np.where(of_game, np.nan, places[rows])
 
 

@@ -11,6 +11,7 @@ from tinrocket.cli.compare import compare
 from tinrocket.cli.demo import demo
 from tinrocket.cli.new import new
 from tinrocket.cli.run import run
+from tinrocket.cli.schema import schema
 from tinrocket.errors import TinRocketError
 
 app = typer.Typer(
@@ -20,7 +21,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, new):
+for command in (demo, run, compare, new, schema):
     app.command()(command)
 
 

@@ -7,6 +7,9 @@ from typing import Annotated
 
 import typer
 
+SCHEMA = "tinrocket.schema.json"
+"""What the format is called beside a scenario; TOML editors find it by the first line."""
+
 
 def new(
     name: Annotated[str, typer.Argument(help="Name of the scenario, and of its file.")],
@@ -14,10 +17,14 @@ def new(
         str | None, typer.Option("--from", metavar="DEMO", help="Start from a bundled scenario.")
     ] = None,
 ) -> None:
-    """Write a commented scenario to start from; a file that exists is left alone."""
+    """Write a commented scenario to start from, and its schema for editors beside it.
+
+    A scenario that exists is left alone.
+    """
     from tinrocket.demos import STARTER, demo_text
     from tinrocket.errors import FileError
     from tinrocket.files import write_text
+    from tinrocket.scenario.schema import schema_text
 
     path = Path(name if name.endswith(".toml") else f"{name}.toml")
     if path.exists():
@@ -30,5 +37,7 @@ def new(
         count=1,
         flags=re.M,
     )
-    write_text(path, text)
+    schema = path.parent / SCHEMA
+    write_text(schema, schema_text())
+    write_text(path, f"#:schema ./{SCHEMA}\n{text}")
     typer.echo(f"wrote {path}; try: tinrocket compare {path}")

@@ -3,24 +3,11 @@
 from dataclasses import dataclass
 
 from tinrocket.motion import events as kinds
+from tinrocket.plan.event_names import CONTACT_KINDS, STAGE_KINDS
 from tinrocket.plan.plan import Plan
 from tinrocket.scenario.arena import AXES
 
-STAGE_KINDS = {
-    kinds.EXPIRE: "expire",
-    kinds.ENTER: "enter",
-    kinds.CROWDED: "spawn_blocked",
-    kinds.NO_ROOM: "pool_empty",
-    kinds.RESPAWN: "respawn",
-    kinds.REVERSE: "march_turn",
-    kinds.STRIDE: "march_step",
-    kinds.LIFE: "life_lost",
-    kinds.ROUND: "round",
-    kinds.OVER: "over",
-    kinds.SQUEEZE: "squeeze",
-}
 CONTACTS = (kinds.CONTACT, kinds.HARD_CONTACT)
-CONTACT_KINDS = {"remove": "hit", "count": "pass"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +24,8 @@ class EventLabel:
 def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> EventLabel:
     """Return what an event is called."""
     scenario = plan.scenario
+    if kind == kinds.CONDITION:
+        return EventLabel("condition", "", rule=scenario.condition[cause].name)
     if craft < 0:
         side = scenario.sides[cause] if kind == kinds.OVER and cause >= 0 else ""
         return EventLabel(STAGE_KINDS[kind], "", other=side)

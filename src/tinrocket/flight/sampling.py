@@ -5,6 +5,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.scenario.tape import Tape
+
 Floats = NDArray[np.float64]
 
 
@@ -58,3 +60,27 @@ def sample_path(begins: Floats, points: Sequence[tuple[float, float, float]]) ->
     """Sample a pointer's place, shape (2, N): straight between (time, x, y), still outside."""
     t, x, y = np.asarray(points, dtype=np.float64).T
     return np.stack([np.interp(begins, t, x), np.interp(begins, t, y)])
+
+
+def repeated(begins: Floats, seen: Floats, again: Floats, tape: Tape, action: str) -> Floats:
+    """Return the frames that are told of a new press, with those of a key that repeats."""
+    repeat, told = tape.repeats[action], again.copy()
+    for down, up in tape.presses(action):
+        count = int(max(np.ceil((up - down - repeat.delay) * repeat.rate), 0.0))
+        moments = down + repeat.delay + np.arange(count) / repeat.rate
+        frames = np.searchsorted(begins, moments[moments < up])
+        told[frames[frames < begins.size]] = 1.0
+    return told * seen
+
+
+def asked_since(times: Floats, stepping: NDArray[np.int64], tape: Tape, action: str) -> Floats:
+    """Return for each frame that takes steps the sum of an input over all frames since the last."""
+    if action in tape.values:
+        seen = sample_values(times, tape.changes(action))
+    else:
+        buffered = tape.sampling == "buffered"
+        seen, _again, _lost = sample_presses(times, tape.presses(action), buffered=buffered)
+    total = np.concatenate([[0.0], np.cumsum(seen)])
+    before = np.concatenate([[0], stepping[:-1] + 1])
+    summed: Floats = total[stepping + 1] - total[before]
+    return summed

@@ -43,7 +43,7 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
     A frame in which no step is taken sees nothing for the game: what goes down and up
     between two frames that take steps is lost, or kept for the later one if buffered.
     """
-    tape = scenario.tape
+    tape = scenario.tape.at_frames(pacing.times.tolist())
     begins, stepping = pacing.times, pacing.frame
     frame_of_step: NDArray[np.int64] | slice = slice(None)
     firsts: NDArray[np.bool_] | None = None
@@ -57,13 +57,18 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
     for action in scenario.actions:
         again = np.zeros(begins.size)
         if action in tape.values:
-            seen = sampling.sample_values(begins, tape.values[action])
+            seen = sampling.sample_values(begins, tape.changes(action))
         else:
             seen, again, missed = sampling.sample_presses(
                 begins, tape.presses(action), buffered=tape.sampling == "buffered"
             )
+            if action in tape.repeats:
+                again = sampling.repeated(begins, seen, again, tape, action)
             lost.extend((t, action) for t in missed)
         steps[action] = seen[:-1][frame_of_step]
+        if firsts is not None and scenario.clock.requests == "sum":
+            asked = sampling.asked_since(pacing.times, stepping, tape, action)
+            steps[action] = asked[frame_of_step] * firsts
         told = again[:-1][frame_of_step]
         # of several steps in a frame the first is told
         steps[signals.again(action).name] = told if firsts is None else told * firsts

@@ -40,10 +40,27 @@ class FieldOf:
 
 
 @dataclass(frozen=True, slots=True)
+class OnScreen:
+    """A place along an axis, counted from the corner of a view of which the middle is known."""
+
+    place: Raw
+    middle: FieldOf
+    half: float
+
+
+@dataclass(frozen=True, slots=True)
 class IsThere:
     """Whether another craft is there."""
 
     craft: int
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """Whether a condition is on, in the place of an action: 1 or 0."""
+
+    condition: str
+    when: When
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -53,7 +70,7 @@ class Chances:
     values: NDArray[np.float64]
 
 
-Argument = Number | Listened | FieldOf | IsThere | Chances | float | bool
+Argument = Number | Listened | Told | FieldOf | OnScreen | IsThere | Chances | float | bool
 """What a kernel's parameter is given; plain numbers are part of the structure."""
 
 
@@ -109,6 +126,11 @@ class Context:
         Whether the craft's rules all act at once, in one exact expression.
     pointing
         From the craft's heading to where its picture points [rad].
+    conditions
+        Their names.
+    screen
+        The view from whose corner pointers are counted, and half of its size; none if they are
+        in the world.
     """
 
     timing: Timing
@@ -120,6 +142,8 @@ class Context:
     craft: Mapping[str, int]
     pools: Mapping[str, tuple[int, int]]
     pointing: float
+    conditions: frozenset[str]
+    screen: tuple[int, float, float] | None
 
     @property
     def exact(self) -> bool:
@@ -190,8 +214,10 @@ class Context:
 
     # Signals
 
-    def action(self, name: str, rule: MotionRule) -> Listened:
-        """Return an action as the rule is bound to it."""
+    def action(self, name: str, rule: MotionRule) -> Listened | Told:
+        """Return an action, or a condition in its place, as the rule is bound to it."""
+        if name in self.conditions:
+            return Told(name, rule.when)
         return signals.action(name, rule.when)
 
     def direction(
@@ -200,17 +226,28 @@ class Context:
         """Return the direction that a rule takes from its four actions or its stick."""
         if rule.stick:
             return self.tilt(rule.stick)
-        right, left = signals.action(rule.right, when), signals.action(rule.left, when)
-        high, low = signals.action(rule.up, when), signals.action(rule.down, when)
+        low, high = rule.down, rule.up
+        across = signals.opposed(rule.right, rule.left, when, rule.opposing)
+        along = signals.opposed(
+            high,
+            low,
+            when,
+            {"first": "second", "second": "first"}.get(rule.opposing, rule.opposing),
+        )
         if self.heading.up < 0:
-            high, low = low, high
+            along = signals.opposed(low, high, when, rule.opposing)
         if axis == "both" and normalised:
             names = f"{rule.right}_{rule.left}_{rule.up}_{rule.down}"
-            both = Derived(names, signals.shortened, (right, left, high, low), results=2)
+            both = Derived(names, signals.shortened, (across, along), results=2)
             return Component(both, 0), Component(both, 1)
-        across = Derived(f"{rule.right}_{rule.left}", signals.difference, (right, left))
-        along = Derived(f"{rule.up}_{rule.down}", signals.difference, (high, low))
         return (0.0 if axis == "y" else across), (0.0 if axis == "x" else along)
+
+    def turning(self, rule: Any) -> tuple[Argument, Argument]:
+        """Return the left and the right of a rule that turns."""
+        if rule.opposing == "cancel" or not rule.left or not rule.right:
+            left: Argument = self.action(rule.left, rule) if rule.left else 0.0
+            return left, self.action(rule.right, rule) if rule.right else 0.0
+        return 0.0, signals.opposed(rule.right, rule.left, rule.when, rule.opposing)
 
     def tilt(self, name: str) -> tuple[Component, Component]:
         """Return a stick's direction."""
@@ -234,7 +271,13 @@ class Context:
                 "target_y": FieldOf(index, "y"),
             }
             return place | {"there": IsThere(index)}
-        pointed = signals.pointer(target)
+        pointed: tuple[Argument, ...] = signals.pointer(target)
+        if self.screen is not None:
+            view, *halves = self.screen
+            pointed = tuple(
+                OnScreen(raw, FieldOf(view, axis), half)
+                for raw, axis, half in zip(signals.pointer(target), "xy", halves, strict=True)
+            )
         return {"target_x": pointed[0], "target_y": pointed[1], "there": True}
 
 

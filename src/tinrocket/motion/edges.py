@@ -10,6 +10,7 @@ from tinrocket.motion.sides import (
     BOUNCE,
     CLAMP,
     HOLD,
+    LEAP,
     ONTO,
     OPEN,
     REMOVE,
@@ -113,6 +114,12 @@ def meet_walls(
         position, laps = wrap(position, low, high)
         return position, velocity, laps, 0.0, max(-laps, 0.0), max(laps, 0.0)
     hits_low, hits_high, held = 0.0, 0.0, 0.0
+    if kind_low == LEAP:
+        if position > high:
+            return low, velocity, 1.0, held, hits_low, 1.0
+        if position < low:
+            return high, velocity, -1.0, held, 1.0, hits_high
+        return position, velocity, 0.0, held, hits_low, hits_high
     if aloft:
         return position, velocity, 0.0, held, hits_low, hits_high
     back_low, back_high = walls.restitution, walls[1].restitution

@@ -24,6 +24,8 @@ ROUND: Final = 13  # a round began
 OVER: Final = 14  # the game; cause: the side that won, or -1
 SQUEEZE: Final = 15  # nowhere to go between two bodies, or a step without an end
 PARTED: Final = 16  # a contact that lasted is over; cause: the contact
+CONDITION: Final = 17  # a condition that acts began; cause: the condition
+RESTART: Final = 18  # everything is as in the beginning
 
 
 @kernel

@@ -12,6 +12,7 @@ BOUNCE: Final = 3
 HOLD: Final = 4  # a clamp that leaves the speed alone
 REMOVE: Final = 5
 ONTO: Final = 6  # a bounce that puts the craft back onto the wall
+LEAP: Final = 7  # a wrap that puts the craft onto the opposite side
 
 X_LOW: Final = 0
 X_HIGH: Final = 1

@@ -24,9 +24,9 @@ class Raw:
 
 @dataclass(frozen=True, slots=True)
 class Before:
-    """The raw value of the step before; 0 before the first."""
+    """The value of a signal in the step before; 0 before the first."""
 
-    of: Raw
+    of: "Raw | Derived"
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,12 +41,15 @@ class Derived:
         The kernel, and what it takes, in order; a parameter called `world` is left out.
     results
         How many values it has.
+    remembers
+        Whether the kernel's last parameter is what it returned in the step before.
     """
 
     name: str
     kernel: Callable[..., Any]
     arguments: "tuple[Signal | Component | Before | float | bool, ...]"
     results: int = 1
+    remembers: bool = False
 
 
 Signal = Raw | Derived
@@ -85,9 +88,39 @@ def difference(plus: float, minus: float) -> float:
 
 
 @kernel
-def shortened(right: float, left: float, high: float, low: float) -> tuple[float, float]:
-    """Return the direction of four actions, no longer than 1."""
-    across, along = right - left, high - low
+def winner(plus: float, minus: float, plus_wins: bool) -> float:
+    """Return what two opposing actions come to if one of them wins while it is down."""
+    if plus_wins:
+        return plus if plus != 0.0 else -minus
+    return -minus if minus != 0.0 else plus
+
+
+@kernel
+def last_pressed(
+    plus: float,
+    minus: float,
+    plus_before: float,
+    minus_before: float,
+    plus_again: float,
+    minus_again: float,
+    before: float,
+) -> float:
+    """Return what two opposing actions come to if the one that was pressed last wins.
+
+    Of two that are pressed in the same step the first, which is `minus`.
+    """
+    if plus == 0.0 or minus == 0.0:
+        return plus - minus
+    new_plus = plus_before == 0.0 or plus_again != 0.0
+    new_minus = minus_before == 0.0 or minus_again != 0.0
+    if new_minus:
+        return -minus
+    return plus if new_plus or before > 0.0 else -minus
+
+
+@kernel
+def shortened(across: float, along: float) -> tuple[float, float]:
+    """Return a direction no longer than 1."""
     square = across * across + along * along
     if square > 1.0:
         shorter = 1.0 / sqrt(square)
@@ -128,6 +161,24 @@ def tilt_axes(
 
 
 @kernel
+def tilts_past(x: float, y: float, threshold: float, way: int) -> float:
+    """Return 1 if a stick is tilted further than a threshold, else 0.
+
+    `way` is 0 for its whole tilt, 1 and 2 for its x and y, 3 and 4 for the greater and the smaller
+    of both; an x or y toward the side of the threshold's sign.
+    """
+    across, along = abs(x), abs(y)
+    tilt = max(across, along) if way == 3 else min(across, along)
+    if way == 0:
+        tilt = sqrt(x * x + y * y)
+    elif way == 1:
+        tilt = x if threshold >= 0.0 else -x
+    elif way == 2:
+        tilt = y if threshold >= 0.0 else -y
+    return 1.0 if tilt > abs(threshold) else 0.0
+
+
+@kernel
 def within(world: World, begins: float, ends: float) -> float:
     """Return 1 from a moment to just before another, by when the step begins, else 0."""
     moment = world.now + TIME_EPSILON
@@ -146,6 +197,22 @@ def action(name: str, when: When) -> Signal:
         return raw
     made = pressed if when == "pressed" else released
     return Derived(f"{name}_{when}", made, (raw, Before(raw), again(name)))
+
+
+def opposed(plus: str, minus: str, when: When, opposing: str) -> "Listened | float":
+    """Return what two opposing actions come to; the first of them is `minus`."""
+    if not plus and not minus:
+        return 0.0
+    high: Listened | float = action(plus, when) if plus else 0.0
+    low: Listened | float = action(minus, when) if minus else 0.0
+    name = f"{plus}_{minus}"
+    if opposing == "cancel" or not plus or not minus:
+        return Derived(name, difference, (high, low))
+    if opposing != "last" or when != "held":
+        return Derived(name, winner, (high, low, opposing == "second"))
+    one, other = Raw(plus), Raw(minus)
+    told = (one, other, Before(one), Before(other), again(plus), again(minus))
+    return Derived(name, last_pressed, told, remembers=True)
 
 
 def pointer(name: str) -> tuple[Raw, Raw]:

@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from tinrocket.kernel.records import Floats, Record
+from tinrocket.kernel.records import Floats, Ints, Record
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.tables import Contacts
 from tinrocket.motion.stage.tables import Stage
@@ -63,6 +63,21 @@ class Scaled(Record):
     coefficient: Floats
 
 
+class NumberRamp(Record):
+    """A number of a rule that changes as the game goes on."""
+
+    begin: float
+    end: float
+    over: float
+    by: int
+    side: int  # whose score
+    first: int  # the craft of whom so many are gone
+    past: int
+    kind: int  # how its coefficient depends on the step
+    value: Floats  # where it stands
+    coefficient: Floats
+
+
 class World(Record):
     """A flight."""
 
@@ -81,6 +96,9 @@ class World(Record):
     crafts: int  # a view is the last of them
     scaled: Scaled
     scaled_count: int
+    ramps: NumberRamp
+    ramp_count: int
+    ramp_members: Ints
     events: Event
     event_room: int
     event_count: int

@@ -4,6 +4,7 @@ What comes of it is text in the subset: in effect the user's own update, which a
 and a debugger can step through.
 """
 
+import ast
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
@@ -16,6 +17,8 @@ from tinrocket.motion.edges import carry, settle, unsound
 from tinrocket.motion.recording import record_all
 from tinrocket.motion.scaling import rescale
 from tinrocket.motion.stage.phase import conduct
+from tinrocket.motion.stage.ramps import change_numbers
+from tinrocket.motion.stage.restart import save_beginning
 from tinrocket.plan.entries import Entry
 from tinrocket.plan.inline import FACE, RESIDENT
 from tinrocket.plan.inputs import Inputs
@@ -68,9 +71,13 @@ class Composer:
 
     def compose(self) -> Composed:
         """Return the whole of it."""
+        early = self.of.entries[0].names == ("view",)  # then bounds move along right behind it
         blocks = []
         for entry in self.of.entries:
             blocks += [f"# {', '.join(entry.names[:3])}", *self.entry(entry), ""]
+            if entry is self.of.entries[0] and early:
+                blocks += self.carried()
+        ended = self.ended()
         sensed = self.scope.inputs.lines()
         self.keeps_to_itself = not any("world" in line for line in (*self.moves, *sensed))
         asked = self.moves if self.of.lone else blocks
@@ -78,7 +85,7 @@ class Composer:
             *self.begun(),
             "for step in range(world.steps):",
             *indented([*self.clock("\n".join((*asked, *sensed))), *sensed]),
-            *indented([*self.carried(), *blocks, *self.ended()]),
+            *indented([*([] if early else self.carried()), *blocks, *ended]),
             *([*STORED, "world.count = count"] if self.of.lone else []),
             f"world.failed = {self.scope.call(unsound)}(world)",
         ]
@@ -100,6 +107,8 @@ class Composer:
             f"    {self.scope.call(rescale)}(world, paced)",
             "uneven = world.uneven != 0",
         ]
+        if self.of.restarts:
+            lines.append(f"{self.scope.call(save_beginning)}(world)")
         if self.of.records:
             lines += ["recording = world.record_columns > 0", "limit = world.event_limit"]
         if self.of.records and self.of.lone:
@@ -114,12 +123,15 @@ class Composer:
             "        paced = moments[step].dt",
             f"        {self.scope.call(rescale)}(world, paced)",
         ]
+        if not self.of.records and self.of.conditions.tell_of_events:
+            lines.append("world.event_count = 0")
         synced = not (self.of.lone and self.keeps_to_itself)
         if synced or re.search(r"\bnow\b", text):
             lines.append(NOW)
         if re.search(r"\bdt\b", text):
             lines.append("dt = paced")
-        return [*lines, *(SYNCED if synced else []), ""]
+        ramps = [f"{self.scope.call(change_numbers)}(world)"] if self.of.ramps else []
+        return [*lines, *(SYNCED if synced else []), *ramps, ""]
 
     def carried(self) -> list[str]:
         """Return how bounds are moved along."""
@@ -135,6 +147,7 @@ class Composer:
                 f"    {self.scope.call(meet)}(world)",
             ]
         if self.of.stages:
+            lines += self.given()
             lines.append(f"{self.scope.call(conduct)}(world)")
         recorded = [f"{self.scope.call(record_all)}(world)"]
         if self.of.lone:  # written where it is, because around a call nothing stays in a register
@@ -150,6 +163,16 @@ class Composer:
             lines.append("world.count = count")
         if self.of.records:
             lines += ["if world.event_count >= limit:", "    world.steps = step + 1", "    break"]
+        return lines
+
+    def given(self) -> list[str]:
+        """Return lines that tell conditions of the game what they are told by inputs."""
+        lines = []
+        for name in self.of.conditions.of_game:
+            signal = self.of.conditions.given(name)
+            if signal is not None:
+                value = ast.unparse(self.scope.inputs.value(signal))
+                lines.append(f"{self.scope.game_condition(name)}.given = {value}")
         return lines
 
     # One entry

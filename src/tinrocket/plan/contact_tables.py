@@ -1,17 +1,21 @@
 """Filling the contact tables from a scenario."""
 
 import math
+from collections.abc import Sequence
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.kernel.records import Floats as Floats64
 from tinrocket.motion.binding import Context
 from tinrocket.motion.contacts import tables as contacts
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.stage import tables as stage
+from tinrocket.plan.entries import gated
 from tinrocket.plan.memory import Layout, Place
-from tinrocket.scenario.contact import Contact
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.contact import Contact, Outcome
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 from tinrocket.scenario.scenario import Scenario
 
@@ -47,10 +51,18 @@ def body_names(scenario: Scenario) -> tuple[str, ...]:
     return (*(craft.name for craft in scenario.all_craft), *view, *pieces)
 
 
-def contact_tables(scenario: Scenario, context: Context, layout: Layout, *, pushed: bool) -> Place:
+def contact_tables(
+    scenario: Scenario,
+    context: Context,
+    layout: Layout,
+    *,
+    pushed: bool,
+    touching: Sequence[tuple[int, str]],
+) -> Place:
     """Return which bodies may meet, what they look like, and what then happens.
 
-    `pushed` says whether any that may lie on something is pushed.
+    `pushed` says whether any that may lie on something is pushed, and `touching` what craft may be
+    in contact with by which names, as conditions ask for it.
     """
     whole = layout.reserve(contacts.Contacts, state=True)
     crafts = len(scenario.all_craft) + (scenario.view is not None)
@@ -78,7 +90,7 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout, *, push
             }
         )
     corners = max(len(one.corners) for one in bodies.parts)
-    first_of, of_body = _by_body(pairs, crafts + len(places))
+    first_of, of_body = _by_body(pairs[:, :2], crafts + len(places))
     whole.write(
         pairs=table,
         pair_count=len(pairs),
@@ -88,7 +100,7 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout, *, push
         first_of=layout.indices(first_of),
         of_body=layout.indices(of_body),
         contacts=_contacts(scenario, context, layout),
-        hits=layout.indices(np.zeros(len(scenario.contact)), state=True),
+        hits=layout.indices(np.zeros(len(outcomes_of(scenario))), state=True),
         parts=bodies.part_table(layout),
         corners=_points(layout, np.concatenate([one.corners for one in bodies.parts])),
         paths=paths,
@@ -97,8 +109,26 @@ def contact_tables(scenario: Scenario, context: Context, layout: Layout, *, push
         shape=layout.reserve(contacts.Point, corners),
         wall=layout.reserve(contacts.Point, corners),
         way=layout.reserve(contacts.Way),
+        barred=layout.reserve(Floats64, crafts * len(gated(scenario)), state=True),
+        **_touches(touching, pairs, bodies, layout),
     )
     return whole
+
+
+def _touches(
+    wanted: Sequence[tuple[int, str]], pairs: NDArray[np.int64], bodies: "_Bodies", layout: Layout
+) -> dict[str, Place]:
+    """Return for each craft and name that is wanted the pairs in which the two may touch."""
+    table, groups = layout.reserve(contacts.Touch, len(wanted)), list[int]()
+    firsts = np.flatnonzero(pairs[:, 2] == np.arange(len(pairs)))
+    ones, others = pairs[firsts, 0], pairs[firsts, 1]
+    for row, (craft, target) in enumerate(wanted):
+        named = np.array([target in names for names in bodies.called])
+        met = ((ones == craft) & named[others]) | ((others == craft) & named[ones])
+        first = len(groups)
+        groups += firsts[met].tolist()
+        table.write(row, first=first, past=len(groups))
+    return {"touches": table, "touch_groups": layout.indices(groups)}
 
 
 class _Bodies:
@@ -193,7 +223,7 @@ def _pairs(scenario: Scenario, bodies: _Bodies, layout: Layout) -> tuple[Place, 
         give = np.array(gives)
         table.write_rows(give_one=give[:, 0], give_other=give[:, 1])
         table.write_rows(apart_x=apart[:, 0], apart_y=apart[:, 1])
-    return table, pairs[:, :2]
+    return table, pairs[:, [0, 1, 5]]
 
 
 def _by_body(pairs: NDArray[np.int64], bodies: int) -> tuple[NDArray[np.int64], ...]:
@@ -211,15 +241,17 @@ def _points(layout: Layout, places: Floats) -> Place:
 
 
 def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
-    table = layout.reserve(contacts.Contact, len(scenario.contact))
+    """Return the table of contacts, and behind them what else comes of each."""
+    rows = len(scenario.contact)
+    table = layout.reserve(contacts.Contact, len(outcomes_of(scenario)))
+    waiting, crafts = gated(scenario), len(scenario.all_craft) + (scenario.view is not None)
     for index, one in enumerate(scenario.contact):
         picks = 1 if len(one.adds_x) == len(one.adds_y) == 1 else contacts.CHANCES
-        pool, size = context.pools[one.into] if one.into else (0, 0)
         table.write(
             index,
-            response=RESPONSES[one.response],
             detection=DETECTIONS[one.detection or scenario.detection],
-            push_out=int(one.push_out),
+            push_out=int(one.push_out is not False),
+            push_side=_side_of(scenario, one.push_out),
             restitution=one.restitution,
             largest_angle=math.radians(one.largest_angle) if one.angle == "by_offset" else 0.0,
             velocity_transfer=one.velocity_transfer,
@@ -227,31 +259,62 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
             speed_factor=one.speed_factor,
             max_speed=math.inf if one.max_speed is None else one.max_speed,
             hard_hit_speed=math.inf if one.hard_hit_speed is None else one.hard_hit_speed,
-            removes_one=int(one.gone in ("first", "both")),
-            removes_other=int(one.gone in ("second", "both")),
-            side=scenario.sides.index(one.scores) if one.scores else -1,
-            points=float(one.points),
-            pool=pool,
-            pool_size=size,
-            pieces=one.pieces,
-            spread=math.radians(one.spread),
-            piece_speed=one.piece_speed,
-            piece_velocity=-1.0 if one.piece_velocity is None else one.piece_velocity,
-            random_pieces=int(one.directions == "random"),
             pierces=int(one.pierces),
-            ends=ENDS[one.ends],
             adds_count=picks,
             adds_x=layout.row(np.random.default_rng(one.seed).choice(one.adds_x, picks)),
             adds_y=layout.row(np.random.default_rng([one.seed, 1]).choice(one.adds_y, picks)),
             effects_above=0.0 if one.effects_above is None else one.effects_above,
             effects_below=math.inf if one.effects_below is None else one.effects_below,
+            gate=waiting.index(index) * crafts if index in waiting else -1,
             holds=int(one.squeeze == "hold"),
-            chances=layout.row(_random_turns(one)),
         )
+        row = index
+        for number, outcome in enumerate(one.outcomes):
+            last = number == len(one.then)
+            table.write(row, next=-1 if last else rows, **_outcome(scenario, outcome, context))
+            table.write(row, chances=layout.row(_random_turns(outcome)))
+            if not last:
+                row, rows = rows, rows + 1
     return table
 
 
-def _random_turns(contact: Contact) -> Floats:
-    if contact.random_angle == 0.0 and contact.directions != "random":
+def outcomes_of(scenario: Scenario) -> list[Outcome]:
+    """Return all contacts, and then what else comes of each."""
+    return [*scenario.contact, *(more for one in scenario.contact for more in one.then)]
+
+
+def _outcome(scenario: Scenario, one: Outcome, context: Context) -> dict[str, float]:
+    pool, size = context.pools[one.into] if one.into else (0, 0)
+    removes = one.response in ("remove", "split")
+    return {
+        "response": RESPONSES[one.response],
+        "removes_one": int(removes and one.gone in ("first", "both")),
+        "removes_other": int(removes and one.gone in ("second", "both")),
+        "side": scenario.sides.index(one.scores) if one.scores else -1,
+        "points": float(one.points),
+        "pool": pool,
+        "pool_size": size,
+        "pieces": one.pieces,
+        "spread": math.radians(one.spread),
+        "piece_speed": one.piece_speed,
+        "piece_velocity": -1.0 if one.piece_velocity is None else one.piece_velocity,
+        "random_pieces": int(one.directions == "random"),
+        "ends": ENDS[one.ends],
+    }
+
+
+def _side_of(scenario: Scenario, push_out: bool | str) -> int:
+    """Return the side on which the first is put: 0 to 3, 4 and 5 for an axis, -1 for none."""
+    if isinstance(push_out, bool):
+        return -1
+    if push_out in AXES:
+        return 4 + AXES.index(push_out)
+    sides = [side for axis in AXES for side in scenario.arena.sides(axis)]
+    return sides.index(push_out)  # type: ignore[arg-type]  # it is none of the axes
+
+
+def _random_turns(one: Outcome) -> Floats:
+    kicks = isinstance(one, Contact) and one.random_angle != 0.0
+    if not kicks and one.directions != "random":
         return np.zeros(1)
-    return np.random.default_rng(contact.seed).uniform(-1.0, 1.0, contacts.CHANCES)
+    return np.random.default_rng(one.seed).uniform(-1.0, 1.0, contacts.CHANCES)

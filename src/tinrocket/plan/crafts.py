@@ -6,10 +6,12 @@ from dataclasses import replace
 import numpy as np
 
 from tinrocket.motion import sides as side_kinds
-from tinrocket.motion.binding import Amount, Bound, Context
+from tinrocket.motion.binding import Amount, Argument, Bound, Context, FieldOf, Step
 from tinrocket.motion.body import CURVED, STRAIGHT
-from tinrocket.motion.rules.follow import eased, followed
+from tinrocket.motion.rules.follow import eased
+from tinrocket.motion.view import Looking, look
 from tinrocket.plan.entries import (
+    Asking,
     BoundRule,
     Entry,
     feels_push,
@@ -31,6 +33,7 @@ EDGES = {
     "bounce": side_kinds.BOUNCE,
     "remove": side_kinds.REMOVE,
 }
+ONTO = {"bounce": side_kinds.ONTO, "wrap": side_kinds.LEAP}
 BOUNDS = ("low_x", "high_x", "low_y", "high_y")
 
 
@@ -80,7 +83,7 @@ def _sides(
         for side, place in zip(arena.sides(axis), arena.bounds(axis, own), strict=True):
             edge: Edge = getattr(arena.edges, side)
             kind = side_kinds.HOLD if edge.keeps_speed else EDGES[edge.kind]
-            kind = side_kinds.ONTO if edge.onto else kind
+            kind = ONTO[edge.kind] if edge.onto else kind
             restitution = 1.0 if edge.restitution is None else edge.restitution
             sides.append((kind, place - zero, restitution))
     return sides
@@ -103,19 +106,27 @@ def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> 
     """Write where a view begins and how far it may go: it is a craft that follows."""
     view, arena = scenario.view, scenario.arena
     assert view is not None
-    start = next(one.start for one in scenario.all_craft if one.name == view.follow)
-    sizes = ((start.x, view.width, arena.width), (start.y, view.height, arena.height))
+    sizes = ((view.width, arena.width), (view.height, arena.height))
     sides: list[tuple[int, float, float]] = []
-    for axis, (begin, seen, whole) in zip(AXES, sizes, strict=True):
+    for axis, begin, (seen, whole) in zip(AXES, view_start(scenario), sizes, strict=True):
         low, high = seen / 2, whole - seen / 2
-        place = whole / 2 if view.axis not in ("both", axis) else begin
-        kind = side_kinds.OPEN
-        if view.within == "arena":
-            place, kind = min(max(place, low), high), side_kinds.CLAMP
+        kind = side_kinds.CLAMP if view.within == "arena" else side_kinds.OPEN
+        place = min(max(begin, low), high) if view.within == "arena" else begin
         bodies.write(index, **{axis: place})
         sides += [(kind, low, 1.0), (kind, high, 1.0)]
     bodies.write(index, alive=1.0)
     _write(bodies, walls, index, -1, sides)
+
+
+def view_start(scenario: Scenario) -> tuple[float, float]:
+    """Return where the middle of a view is at first, if nothing stops it."""
+    view, arena = scenario.view, scenario.arena
+    assert view is not None
+    start = next(one.start for one in scenario.all_craft if one.name == view.follow)
+    x, y = (start.x, start.y) if view.start is None else view.start
+    if view.start is None and view.axis != "both":
+        x, y = (arena.width / 2, y) if view.axis == "y" else (x, arena.height / 2)
+    return x, y
 
 
 def view_entry(scenario: Scenario, context: Context) -> Entry:
@@ -123,7 +134,21 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     view = scenario.view
     assert view is not None
     paced = replace(context, timing=view.timing or scenario.timing)
-    target = context.target(view.follow)
-    step = followed(view.axis, target, eased(view, paced), math.inf, paced)
-    rule = BoundRule(Follow(target=view.follow), Bound((step,)), ())
-    return Entry(("view",), len(scenario.all_craft), 1, (rule,), False, False, ((rule,),))
+    followed, (x, y) = context.craft[view.follow], view_start(scenario)
+    given: dict[str, Argument] = {
+        **paced.target(view.follow),
+        "height": FieldOf(followed, "height"),
+        "share": eased(view, paced),
+        "most": math.inf if view.speed is None else paced.step(view.speed),
+        "per": paced.per_step(),
+        "zone_x": paced.plain(view.dead_zone[0]),
+        "zone_y": paced.plain(view.dead_zone[1]),
+        "lifted": context.heading.up if view.follows_height else 0.0,
+        "along_x": view.axis != "y",
+        "along_y": view.axis != "x",
+        "free": view.held == "shown",
+    }
+    bound = Bound((Step(look, given),), memory=Looking, begins={"x": x, "y": y})
+    rule = BoundRule(Follow(target=view.follow), bound, ())
+    about = (False, False, Asking({}, (), context), ())
+    return Entry(("view",), len(scenario.all_craft), 1, (rule,), *about, ((rule,),))

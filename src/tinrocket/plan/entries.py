@@ -1,12 +1,13 @@
 """The craft of a scenario bound to kernels: for each of the file its rules, gates and numbers."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
+from tinrocket.motion import signals
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.binding import Argument, Bound, Chances, Context, Number, bind
-from tinrocket.motion.signals import Derived, Listened, within
+from tinrocket.motion.signals import Derived, Listened, Raw, within
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Timing
@@ -16,13 +17,38 @@ from tinrocket.scenario.scenario import Scenario
 
 @dataclass(frozen=True, slots=True)
 class Wait:
-    """A timer of the craft, named by the rule that it belongs to, and how it must stand."""
+    """A timer of the craft, by the rule that it belongs to: on while it runs."""
 
     rule: int
-    runs: bool
 
 
-Gate = Listened | Wait
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A condition, by its name."""
+
+    condition: str
+
+
+State = Listened | Wait | Asked
+"""What is on or off."""
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """The step in which all of some states have come to be on, or no longer are."""
+
+    states: tuple[State, ...]
+    ends: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """A state that must be off."""
+
+    state: State
+
+
+Gate = State | Change | Bar
 """What must let a rule act."""
 
 
@@ -50,6 +76,10 @@ class Entry:
     feels_push
         Whether it matters within a step what pushes it: it may lie on something, or is thrown
         back by walls while its path is curved.
+    asking
+        What names of states mean to its craft.
+    called
+        Names and groups of the first of them.
     alike
         The rules of each craft of the file: they differ in nothing but numbers.
     """
@@ -60,6 +90,8 @@ class Entry:
     rules: tuple[BoundRule, ...]
     closed: bool
     feels_push: bool
+    asking: "Asking"
+    called: tuple[str, ...]
     alike: tuple[tuple[BoundRule, ...], ...]
 
 
@@ -74,7 +106,8 @@ def entries(scenario: Scenario) -> list[Entry]:
         closed = craft.stepping == "closed_form"
         rules = bound_rules(craft, context, scenario.timing)
         feels = feels_push(scenario, craft, giving)
-        structure = (closed, feels, *map(signature, rules)) if count == 1 else None
+        barred = [n for n in gated(scenario) if scenario.contact[n].between[0] in craft.called]
+        structure = (closed, feels, *barred, *map(signature, rules)) if count == 1 else None
         if structure is not None and structure == before:
             last = found[-1]
             found[-1] = replace(
@@ -84,10 +117,16 @@ def entries(scenario: Scenario) -> list[Entry]:
                 alike=(*last.alike, rules),
             )
         else:
-            found.append(Entry((craft.name,), first, count, rules, closed, feels, (rules,)))
+            about = (closed, feels, Asking.of(craft, context), craft.called)
+            found.append(Entry((craft.name,), first, count, rules, *about, (rules,)))
         before = structure
         first += count
     return found
+
+
+def gated(scenario: Scenario) -> list[int]:
+    """Return the contacts that wait for something."""
+    return [n for n, one in enumerate(scenario.contact) if one.on or one.unless]
 
 
 def is_curved(craft: Craft) -> bool:
@@ -146,6 +185,9 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
     heading = Heading.of(scenario.arena)
     index = {one.name: number for number, one in enumerate(scenario.all_craft)}
     per_frame = scenario.units == "per_frame"
+    screen = None
+    if scenario.view is not None and scenario.view.pointers == "screen":
+        screen = len(index), scenario.view.width / 2, scenario.view.height / 2
     return Context(
         timing=scenario.timing,
         frames=1.0 if per_frame else scenario.tuned_at,
@@ -156,6 +198,8 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
         craft=index,
         pools=pools(scenario, index),
         pointing=heading.sign * math.radians(craft.art_offset) if craft else 0.0,
+        conditions=frozenset(one.name for one in scenario.condition),
+        screen=screen,
     )
 
 
@@ -167,32 +211,63 @@ def pools(scenario: Scenario, index: Mapping[str, int]) -> dict[str, tuple[int, 
 def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRule, ...]:
     """Return a craft's rules bound, with their gates."""
     bound = [
-        bind(rule, replace(context, timing=_timing(rule, craft, timing))) for rule in craft.rules
+        bind(rule, replace(context, timing=timing_of(rule, craft, timing))) for rule in craft.rules
     ]
-    timers = {rule.label: number for number, rule in enumerate(craft.rules) if rule.times}
     locks = [rule.label for rule in craft.rules if isinstance(rule, Dash) and not rule.steering]
+    asking = Asking.of(craft, context)
     return tuple(
-        BoundRule(rule, one, tuple(_gates(rule, timers, locks, context)))
+        BoundRule(rule, one, tuple(_gates(rule, asking, locks)))
         for rule, one in zip(craft.rules, bound, strict=True)
     )
 
 
-def _timing(rule: MotionRule, craft: Craft, timing: Timing) -> Timing:
+@dataclass(frozen=True, slots=True)
+class Asking:
+    """What names of states mean to a craft: conditions, its timers, or actions.
+
+    An action of its rules that has the name of a timer is meant where a rule acts `on` it.
+    """
+
+    timers: Mapping[str, int]
+    actions: Collection[str]
+    context: Context
+
+    @classmethod
+    def of(cls, craft: Craft, context: Context) -> "Asking":
+        """Return what names mean to a craft."""
+        timers = {rule.label: number for number, rule in enumerate(craft.rules) if rule.times}
+        return cls(timers, {name for rule in craft.rules for name in rule.own_actions}, context)
+
+    def state(self, name: str, *, bars: bool = False) -> State:
+        """Return what a name stands for."""
+        if name in self.context.conditions:
+            return Asked(name)
+        if name in self.timers and (bars or name not in self.actions):
+            return Wait(self.timers[name])
+        return signals.action(name, "held")
+
+
+def timing_of(rule: MotionRule, craft: Craft, timing: Timing) -> Timing:
+    """Return how a rule of a craft uses the length of the step, where the scenario's is given."""
     if craft.stepping == "closed_form":
         return "exact"
     return rule.timing or craft.timing or timing
 
 
-def _gates(
-    rule: MotionRule, timers: Mapping[str, int], locks: list[str], context: Context
-) -> list[Gate]:
+def _gates(rule: MotionRule, asked: Asking, locks: list[str]) -> list[Gate]:
     gates: list[Gate] = []
-    if rule.on is not None:
-        gates.append(context.action(rule.on, rule))
+    if rule.on:
+        states = tuple(asked.state(name) for name in rule.on)
+        if rule.when == "held" or rule.own_actions:
+            gates += states
+        elif len(states) == 1 and isinstance(states[0], Raw):  # hears two presses in one step
+            gates.append(signals.action(rule.on[0], rule.when))
+        else:
+            gates.append(Change(states, rule.when == "released"))
     if isinstance(rule.during, tuple):
-        begins, ends = (moment * context.unit for moment in rule.during)
+        begins, ends = (moment * asked.context.unit for moment in rule.during)
         gates.append(Derived(f"{rule.label}_window", within, (begins, ends)))
     elif rule.during is not None:
-        gates.append(Wait(timers[rule.during], runs=True))
-    barring = ([rule.unless] if rule.unless else []) + (locks if rule.steers else [])
-    return gates + [Wait(timers[name], runs=False) for name in barring]
+        gates.append(asked.state(rule.during, bars=True))
+    barring = [*rule.unless, *(locks if rule.steers else ())]
+    return gates + [Bar(asked.state(name, bars=True)) for name in barring]

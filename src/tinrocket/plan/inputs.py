@@ -22,7 +22,7 @@ class Inputs:
         self.raw: dict[str, int] = {}
         self._variables: dict[Raw | Derived, list[str]] = {}
         self._order: list[Raw | Derived] = []
-        self._before: dict[Raw, str] = {}
+        self._before: dict[Raw | Derived, str] = {}
 
     def value(self, one: Listened | Before | float | bool) -> ast.expr:
         """Return a signal as the variable that holds it."""
@@ -34,7 +34,7 @@ class Inputs:
             return ast.Name(self._held(one)[0])
         return ast.Constant(one)
 
-    def _kept(self, raw: Raw) -> str:
+    def _kept(self, raw: Raw | Derived) -> str:
         self._held(raw)
         if raw not in self._before:
             self._before[raw] = self._held(raw)[0]
@@ -64,7 +64,10 @@ class Inputs:
                 lines.append(f"{variables[0]} = inputs[taken + {self.raw[one.name]}]")
                 continue
             parameters = [name for name in _parameters(one) if name != "world"]
-            given = dict(zip(parameters, map(self.value, one.arguments), strict=True))
+            arguments = [self.value(argument) for argument in one.arguments]
+            if one.remembers:
+                arguments.append(self.value(Before(one)))
+            given = dict(zip(parameters, arguments, strict=True))
             given["world"] = ast.Name("world")
             lines += self._made(one, given, variables)
         if self._before:
@@ -86,7 +89,7 @@ class Inputs:
         if not self._before:
             return None
         kind: type[Record] = record("Before", dict.fromkeys(self._before.values(), float))
-        return layout.reserve(kind, state=True)
+        return layout.reserve(kind, lasting=True)
 
 
 def _parameters(one: Derived) -> list[str]:

@@ -5,14 +5,18 @@ import weakref
 
 from tinrocket.motion.body import ALWAYS_RECORDED, MOST_RECORDED, Body, Wall
 from tinrocket.motion.scaling import PLAIN
+from tinrocket.motion.stage.tables import Condition
 from tinrocket.motion.world import Arrival, Scaled, World
 from tinrocket.plan import batch
 from tinrocket.plan.compose import Composed, Composer
+from tinrocket.plan.condition_table import ConditionTable
+from tinrocket.plan.conditions import Conditions, TouchRows
 from tinrocket.plan.contact_tables import body_names, contact_tables
 from tinrocket.plan.crafts import bodies_of, view_entry
-from tinrocket.plan.entries import context_of, entries
+from tinrocket.plan.entries import context_of, entries, gated
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.plan import Plan
+from tinrocket.plan.ramp_table import has_ramps, ramp_table
 from tinrocket.plan.scope import Structure
 from tinrocket.plan.stage_tables import has_stage, stage_tables
 from tinrocket.scenario.arena import SIDES
@@ -35,14 +39,18 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
     layout = Layout()
     context = context_of(scenario, None)
     found = entries(scenario)
-    if scenario.view is not None:
-        found.append(view_entry(scenario, context))
     crafts = found[-1].first + found[-1].count
-    world = layout.reserve(World, state=True)
+    if scenario.view is not None:
+        crafts += 1
+        place = len(found) if scenario.view.order == "after" else 0
+        found.insert(place, view_entry(scenario, context))
+    world = layout.reserve(World, lasting=True)
     bodies = layout.reserve(Body, crafts, state=True)
     starts = layout.reserve(Body, crafts, state=True)
     walls = layout.reserve(Wall, 4 * crafts)
     names = body_names(scenario)
+    conditions, touching = Conditions(scenario, context), TouchRows()
+    condition_table = layout.reserve(Condition, len(conditions.of_game), lasting=True)
     structure = Structure(
         entries=found,
         names=names,
@@ -54,6 +62,12 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         columns=MOST_RECORDED if has_whole_state(scenario) else ALWAYS_RECORDED,
         may_leave=any(_removes(scenario, one) for one in scenario.craft),
         records=records,
+        conditions=conditions,
+        condition_table=condition_table,
+        touching=touching,
+        restarts=restarts(scenario),
+        ramps=has_ramps(scenario),
+        gated=[scenario.contact[n] for n in gated(scenario)],
         checks=checks,
     )
     composed = Composer(structure, layout).compose()
@@ -64,6 +78,9 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         known["before"] = before
     bodies_of(scenario, context, bodies, walls)
     scaled = _scaled(composed, layout)
+    asked = ConditionTable(conditions, condition_table, touching, layout)
+    world.write(**ramp_table(scenario, composed.numbers, scaled, layout))
+    stage = stage_tables(scenario, context, layout, asked)
     world.write(
         failed=-1,
         bodies=bodies,
@@ -74,11 +91,18 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
         event_limit=2**31 - 1,
         arrivals=layout.reserve(Arrival, crafts, state=True),
+        stage=stage,
         contacts=contact_tables(
-            scenario, context, layout, pushed=any(one.feels_push for one in found)
+            scenario,
+            context,
+            layout,
+            pushed=any(one.feels_push for one in found),
+            touching=touching.rows,
         ),
-        stage=stage_tables(scenario, context, layout),
     )
+    if restarts(scenario):
+        saved, begun, cells = layout.beginning()
+        stage.write(saved=saved, begun=begun, cells=cells, restarts=1)
     starts.cells[:] = bodies.cells
     starts.pointers += bodies.pointers
     image, begins = layout.done()
@@ -103,11 +127,16 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
     )
 
 
+def restarts(scenario: Scenario) -> bool:
+    """Whether everything may begin anew."""
+    return any(one.restarts for one in scenario.condition)
+
+
 def has_whole_state(scenario: Scenario) -> bool:
     """Whether height and life of a craft can change, so that they are worth recording."""
     return (
         any(isinstance(rule, Hop) for craft in scenario.craft for rule in craft.rules)
-        or any(contact.response in ("remove", "split") for contact in scenario.contact)
+        or any(o.response in ("remove", "split") for c in scenario.contact for o in c.outcomes)
         or any(craft.pool or craft.lifetime for craft in scenario.craft)
         or scenario.rounds is not None
         or any(_removes(scenario, craft) for craft in scenario.craft)
@@ -122,7 +151,7 @@ def _removes(scenario: Scenario, craft: Craft) -> bool:
 def _scaled(composed: Composed, layout: Layout) -> Place:
     """Return the numbers that depend on the length of the step."""
     timed = [one for one in composed.numbers if one.number.scaling != PLAIN]
-    table = layout.reserve(Scaled, len(timed), state=True)
+    table = layout.reserve(Scaled, len(timed), lasting=True)
     for row, one in enumerate(timed):
         one.scaled = row
         where = (one.place, one.index, one.field)

@@ -83,13 +83,24 @@ class Layout:
 
     def __init__(self) -> None:
         self._still: list[Place] = []
+        self._lasting: list[Place] = []
         self._state: list[Place] = []
 
-    def reserve(self, kind: type[Pointer], count: int = 1, *, state: bool = False) -> Place:
-        """Return room for so many records, all zero."""
+    def reserve(
+        self, kind: type[Pointer], count: int = 1, *, state: bool = False, lasting: bool = False
+    ) -> Place:
+        """Return room for so many records, all zero.
+
+        `state` changes in a flight, and begins anew with a restart unless it is `lasting`.
+        """
         place = Place(kind, count, np.zeros(max(count, 1) * kind.size))
-        (self._state if state else self._still).append(place)
+        (self._lasting if lasting else self._state if state else self._still).append(place)
         return place
+
+    def beginning(self) -> tuple[Place, Place, int]:
+        """Return room for a copy of all that begins anew, the first of that, and its cells."""
+        cells = sum(place.cells.size for place in self._state)
+        return self.reserve(Floats, cells, lasting=True), self._state[0], cells
 
     def row(self, values: object) -> Place:
         """Return floats that never change."""
@@ -108,14 +119,16 @@ class Layout:
     def done(self) -> tuple[NDArray[np.float64], int]:
         """Return all memory as it is before the first step, and the cell where the state begins."""
         cell, begins = FIRST_CELL, FIRST_CELL
-        for places in (self._still, self._state):
-            begins = cell
-            for place in places:
-                place.cell = cell
-                cell += place.cells.size
+        for place in self._still:
+            place.cell = cell
+            cell += place.cells.size
+        begins = cell
+        for place in (*self._lasting, *self._state):
+            place.cell = cell
+            cell += place.cells.size
         image = np.zeros(cell)
         whole = image.view(np.int32)
-        for place in (*self._still, *self._state):
+        for place in (*self._still, *self._lasting, *self._state):
             image[place.cell : place.cell + place.cells.size] = place.cells
             for offset, other, behind in place.pointers:
                 whole[2 * (place.cell + offset)] = CELL * (other.cell + behind)

@@ -61,7 +61,7 @@ class EntryNumbers:
         """Return where the records lie, now that their fields are known: one for each craft."""
         entry = self.entry
         kind = _number_record(self.fields)
-        place = layout.reserve(kind, len(entry.alike), state=True)
+        place = layout.reserve(kind, len(entry.alike), lasting=True)
         for index, (craft, rules) in enumerate(zip(entry.names, entry.alike, strict=True)):
             for rule, step, name, unique in self.found:
                 number = rules[rule].bound.steps[step].arguments[name]

@@ -50,7 +50,7 @@ class Plan:
     world, bodies, starts, walls, scaled, batch
         Where these records lie.
     entries
-        The craft, bound; a view is the last of them.
+        The craft, bound, in the order in which they move; a view is one of them.
     body_names
         Names of all bodies, by their index.
     unit
@@ -109,7 +109,7 @@ class Plan:
 
     def entry_of(self, craft: int) -> Entry:
         """Return the entry that a craft is one of."""
-        return next(one for one in self.entries if craft < one.first + one.count)
+        return next(one for one in self.entries if one.first <= craft < one.first + one.count)
 
     @property
     def meets(self) -> bool:
@@ -120,7 +120,9 @@ class Plan:
     def most_sent(self) -> int:
         """The most that spawners and marches may have due in one step."""
         one = self.scenario
-        return MOST * (sum(len(each.spawns) for each in one.spawner) + len(one.march))
+        beats = sum(each.every is not None for each in one.condition)
+        sent = sum(len(each.spawns) for each in one.spawner) + len(one.march) + beats
+        return MOST * sent + len(one.condition)
 
     @property
     def wall_kinds(self) -> NDArray[np.int32]:

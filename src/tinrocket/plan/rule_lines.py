@@ -2,19 +2,29 @@
 
 import ast
 from collections.abc import Iterable
-from typing import Any
 
 import numpy as np
 
 from tinrocket.kernel.maths import is_finite
+from tinrocket.kernel.records import record
 from tinrocket.kernel.subset import KERNELS
-from tinrocket.motion.binding import Argument, Chances, FieldOf, IsThere, Number, Step
+from tinrocket.motion.binding import (
+    Argument,
+    Chances,
+    FieldOf,
+    IsThere,
+    Number,
+    OnScreen,
+    Step,
+    Told,
+)
 from tinrocket.motion.rules.closed_form import Gathered, move_closed
-from tinrocket.plan.entries import BoundRule, Entry, Wait
+from tinrocket.plan.entries import Bar, BoundRule, Entry
 from tinrocket.plan.inline import FACE, RESIDENT, Inliner
 from tinrocket.plan.memory import Place
 from tinrocket.plan.numbers import EntryNumbers
 from tinrocket.plan.scope import Scope
+from tinrocket.plan.state_lines import StateLines
 
 LOADED = [f"{name} = body.{name}" for name in RESIDENT]
 STORED = [f"body.{name} = {name}" for name in RESIDENT]
@@ -30,6 +40,8 @@ class RuleLines:
         the entry has its own.
     numbers
         The numbers that they read.
+    seen
+        Fields in which stands whether what may begin or end was on in the step before.
     """
 
     def __init__(self, scope: Scope, entry: Entry) -> None:
@@ -43,6 +55,9 @@ class RuleLines:
                 for row in range(entry.count):
                     place.write(row, **one.bound.begins)
                 self.header.append((self.memories[index], place, True))
+        self.told: dict[Told, str] = {}
+        self.seen: list[str] = []
+        self.watched = scope.names.new("watched")
         self.gathered = ""
         if entry.closed:
             self.gathered = scope.names.new("gathered")
@@ -60,10 +75,32 @@ class RuleLines:
             if self.entry.feels_push:
                 lines = self.pushing(one, lines)
             moves += lines
+        moves += self.bars()
+        if self.seen:
+            kind = record("Watched", dict.fromkeys(self.seen, float))
+            place = self.scope.layout.reserve(kind, self.entry.count, state=True)
+            self.header.append((self.watched, place, True))
         if self.numbers.fields:
             place = self.numbers.reserve(self.scope.layout)
             self.header.append((self.numbers.variable, place, len(self.entry.alike) > 1))
         return moves
+
+    def bars(self) -> list[str]:
+        """Return the lines that say which contacts are off for the craft at hand."""
+        lines: list[str] = []
+        for number, contact in enumerate(self.scope.of.gated):
+            if contact.between[0] not in self.entry.called:
+                continue
+            states, asking = StateLines(self), self.entry.asking
+            tests = [states.gate(asking.state(name)) for name in contact.on]
+            tests += [states.gate(Bar(asking.state(name, bars=True))) for name in contact.unless]
+            row = f"{number * self.scope.of.bodies.count} + body.index"
+            lines += [
+                *states.lines,
+                "barred = world.contacts.barred",
+                f"barred[{row}] = 0.0 if {' and '.join(tests)} else 1.0",
+            ]
+        return lines
 
     def pushing(self, one: BoundRule, lines: list[str]) -> list[str]:
         """Return the lines of a rule between those that take down what it adds as a push."""
@@ -87,12 +124,17 @@ class RuleLines:
         lines = [f"# {one.rule.label}"]
         if self.scope.of.checks:
             lines += ["world.failed = body.index", f"world.failed_rule = {index}"]
+        states = StateLines(self)
+        tests = [states.gate(gate) for gate in one.gates]
+        steps = (*one.bound.listens, *one.bound.steps)
+        for told in {a for step in steps for a in step.arguments.values() if isinstance(a, Told)}:
+            self.told[told] = states.told(told)
+        lines += states.lines
         for step in one.bound.listens:
             lines += self.step(step, -1, index, given)
         acts = []
         for number, step in enumerate(one.bound.steps):
             acts += self.step(step, number, index, given)
-        tests = [self.gate(gate) for gate in one.gates]
         if tests:
             acts = [f"if {' and '.join(tests)}:", *indented(acts or ["pass"])]
         lines += acts
@@ -104,16 +146,6 @@ class RuleLines:
                 "world.failed = -1",
             ]
         return lines
-
-    def gate(self, gate: Any) -> str:
-        """Return the condition under which a gate lets a rule act."""
-        if not isinstance(gate, Wait):
-            return f"{ast.unparse(self.scope.inputs.value(gate))} != 0.0"
-        lasts = self.entry.rules[gate.rule].bound.lasts
-        assert lasts is not None
-        name, counted = lasts
-        runs = f"{self.memories[gate.rule]}.{name} > {'count' if counted else 'now'}"
-        return runs if gate.runs else f"not {runs}"
 
     def step(self, step: Step, number: int, index: int, given: dict[str, ast.expr]) -> list[str]:
         """Return the lines of one kernel with what it takes."""
@@ -150,8 +182,14 @@ class RuleLines:
                 return ast.Constant(float(one))
             case Number():
                 return self.numbers.field(rule, step, name, one)
+            case Told():
+                return ast.Name(self.told[one])
             case FieldOf(craft, what):
                 return ast.Attribute(ast.Name(self.scope.craft(craft)), what)
+            case OnScreen(place, FieldOf(craft, what), half):
+                middle = ast.Attribute(ast.Name(self.scope.craft(craft)), what)
+                corner = ast.BinOp(middle, ast.Sub(), ast.Constant(half))
+                return ast.BinOp(self.scope.inputs.value(place), ast.Add(), corner)
             case IsThere(craft):
                 alive = ast.Attribute(ast.Name(self.scope.craft(craft)), "alive")
                 return ast.Compare(alive, [ast.NotEq()], [ast.Constant(0.0)])

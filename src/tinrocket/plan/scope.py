@@ -5,10 +5,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from tinrocket.plan.conditions import Conditions, TouchRows
 from tinrocket.plan.entries import Entry
 from tinrocket.plan.inline import CLOCK, FACE, RESIDENT, Names
 from tinrocket.plan.inputs import Inputs
 from tinrocket.plan.memory import Layout, Place
+from tinrocket.scenario.contact import Contact
 
 RESERVED = (
     *(
@@ -34,6 +36,7 @@ RESERVED = (
         "before_vy",
         "push_x",
         "push_y",
+        "barred",
         "fly",
         "fly_batch",
     ),
@@ -61,6 +64,14 @@ class Structure:
         How many fields of a craft are recorded, if it is.
     records
         Whether states and events are kept, as of a single flight.
+    conditions, condition_table, touching
+        What rules and the stage wait for.
+    gated
+        Contacts that wait for something.
+    restarts
+        Whether everything may begin anew.
+    ramps
+        Whether any number of a rule changes.
     checks
         Whether to look after each rule if the numbers are still finite.
     """
@@ -75,12 +86,18 @@ class Structure:
     may_leave: bool
     columns: int
     records: bool
+    conditions: Conditions
+    condition_table: Place
+    touching: TouchRows
+    gated: Sequence[Contact]
+    restarts: bool
+    ramps: bool
     checks: bool = False
 
     @property
     def lone(self) -> bool:
         """Whether one craft flies that nothing but its rules and its edges moves."""
-        busy = self.meets or self.stages or self.checks
+        busy = self.meets or self.stages or self.checks or self.ramps
         return len(self.entries) == 1 and self.entries[0].count == 1 and not busy
 
 
@@ -107,6 +124,7 @@ class Scope:
         self.names.globals["world"] = structure.world
         self.names.globals["bodies"] = structure.bodies
         self._crafts: dict[int, str] = {}
+        self._conditions: dict[str, str] = {}
 
     def call(self, kernel: Callable[..., Any]) -> str:
         """Return the name under which a kernel is called."""
@@ -118,3 +136,20 @@ class Scope:
             self._crafts[index] = self.names.new(self.of.names[index])
             self.names.globals[self._crafts[index]] = (self.of.bodies, index)
         return self._crafts[index]
+
+    @property
+    def conditions(self) -> Conditions:
+        """What names of conditions stand for."""
+        return self.of.conditions
+
+    def game_condition(self, name: str) -> str:
+        """Return the name of the record of a condition of the game."""
+        if name not in self._conditions:
+            self._conditions[name] = self.names.new(name)
+            row = self.conditions.of_game[name]
+            self.names.globals[self._conditions[name]] = (self.of.condition_table, row)
+        return self._conditions[name]
+
+    def touch_rows(self, first: int, count: int, target: str) -> int:
+        """Return the first row in which stands what so many craft may be in contact with."""
+        return self.of.touching.add(first, count, target)

@@ -28,12 +28,15 @@ class Edge(Model):
     """What one side of the arena does to a craft that reaches it."""
 
     kind: EdgeKind
+    """What it does; a name alone stands for an edge of that kind."""
     margin: Distance = 0.0
     """How far outside the side it happens [px]."""
     restitution: Fraction | None = None
     """Share of the speed into the wall that a bounce gives back; 1 if not given."""
     onto: bool = False
-    """Whether a bounce puts the craft back onto the side, as simple games do, and not beyond."""
+    """Whether a bounce puts the craft back onto the side, and a wrap onto the opposite one, as
+    simple games do; how far it came beyond is lost.
+    """
     keeps_speed: bool = False
     """Whether a clamp acts on the place only, so that the speed goes on pushing."""
 
@@ -43,8 +46,10 @@ class Edge(Model):
             raise ValueError(
                 f"restitution belongs to a bounce, not to an edge of kind '{self.kind}'"
             )
-        if self.onto and self.kind != "bounce":
-            raise ValueError(f"onto belongs to a bounce, not to an edge of kind '{self.kind}'")
+        if self.onto and self.kind not in ("bounce", "wrap"):
+            raise ValueError(
+                f"onto belongs to a bounce or a wrap, not to an edge of kind '{self.kind}'"
+            )
         if self.keeps_speed and self.kind != "clamp":
             raise ValueError(
                 f"keeps_speed belongs to a clamp, not to an edge of kind '{self.kind}'"
@@ -63,9 +68,13 @@ class Edges(Model):
     """The four sides.  A plain name stands for an edge of that kind, and one edge for all."""
 
     left: AnyEdge = Edge(kind="wrap")
+    """Where x is 0."""
     right: AnyEdge = Edge(kind="wrap")
+    """Where x is the width."""
     top: AnyEdge = Edge(kind="wrap")
+    """The upper side on the screen."""
     bottom: AnyEdge = Edge(kind="wrap")
+    """The lower side on the screen."""
 
     @model_validator(mode="before")
     @classmethod
@@ -82,6 +91,8 @@ class Edges(Model):
                     f"'{one}' is '{kinds[0]}' but '{other}' is '{kinds[1]}'; "
                     f"opposite sides must both wrap, or neither"
                 )
+            if "wrap" in kinds and getattr(self, one).onto != getattr(self, other).onto:
+                raise ValueError(f"'{one}' and '{other}' must both wrap onto the side, or neither")
         return self
 
 
@@ -89,13 +100,17 @@ class Arena(Model):
     """The playfield: x runs from 0 to `width`, y from 0 to `height`."""
 
     width: Size
+    """x runs from 0 to here [px]."""
     height: Size
+    """y runs from 0 to here [px]."""
     y_axis: Literal["up", "down"] = "down"
     """Which way y grows on the screen."""
     unit: Name = "px"
     """What lengths are called."""
     angles: Angles = Field(default_factory=Angles)
+    """How headings are counted: where 0 points, and which way they grow."""
     edges: Edges = Field(default_factory=Edges)
+    """What the sides do: one edge for all, or one each for left, right, top and bottom."""
 
     def sides(self, axis: Axis) -> tuple[Side, Side]:
         """Return the side where a coordinate is low, and the one where it is high."""

@@ -11,6 +11,7 @@ class Hitch(Model):
     """One frame that takes long: the first to begin at or after `at`."""
 
     at: Seconds
+    """The first frame to begin at or after this [s]."""
     length: PositiveSeconds
     """How long that frame lasts [s]."""
 
@@ -27,6 +28,7 @@ class Clock(Model):
     seed: int = Field(default=0, strict=True, ge=0)
     """Of the jitter."""
     hitches: tuple[Hitch, ...] = ()
+    """Single frames that take long."""
     frame_times: tuple[PositiveSeconds, ...] | None = None
     """Captured lengths of frames [s]; repeated from the start if they run out."""
     max_dt: PositiveSeconds | None = None
@@ -39,6 +41,9 @@ class Clock(Model):
     """Fixed steps that one frame takes at the most."""
     backlog: Literal["dropped", "kept"] = "dropped"
     """What happens to the time of further steps: lost to the game, or made up for later."""
+    requests: Literal["last", "sum"] = "last"
+    """What input of drawn frames the fixed steps act on: that of the frame in which one is taken,
+    in each of them; or, once, the sum of all since the last step."""
     interpolate: bool = False
     """Whether a state between the last two fixed steps is shown, one step behind."""
     max_step: PositiveSeconds | None = None
@@ -53,7 +58,7 @@ class Clock(Model):
             )
         if self.step_rate is None:
             only = {"max_steps": self.max_steps is not None, "interpolate": self.interpolate}
-            only["backlog"] = self.backlog != "dropped"
+            only |= {"backlog": self.backlog != "dropped", "requests": self.requests != "last"}
             for key, given in only.items():
                 if given:
                     raise ValueError(f"'{key}' is about fixed steps; there is no 'step_rate'")

@@ -4,6 +4,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
+from tinrocket.scenario.arena import Axis, Side
+from tinrocket.scenario.condition import Names
 from tinrocket.scenario.numbers import (
     Factor,
     Model,
@@ -25,7 +27,7 @@ def _several(value: object) -> object:
 
 Amounts = Annotated[
     tuple[Velocity, ...],
-    BeforeValidator(_several),
+    BeforeValidator(_several, json_schema_input_type=float | list[float]),
     Field(min_length=1, max_length=100),
     Quantity("px/s", per_time=1),
 ]
@@ -34,17 +36,11 @@ Find = Literal["swept", "overlap"]
 Pieces = Annotated[int, Field(strict=True, ge=1, le=100)]
 
 
-class Contact(Model):
-    """A pair of bodies, how it is found that they meet, and what comes of it."""
+class Outcome(Model):
+    """What comes of a hit: who is gone, what is there instead, who scores, and what ends."""
 
-    between: tuple[Name, Name]
-    """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
-    detection: Find | Literal["sight"] | None = None
-    """How it is found that they meet; the scenario's if not given.
-
-    By sight, the first has a rule `fire` with a range, and the other is what it hits.
-    """
-    response: Literal["bounce", "block", "stop", "remove", "split", "count"] = "bounce"
+    response: Literal["remove", "split", "count"] = "count"
+    """What becomes of the two."""
     removes: Literal["first", "second", "both"] | None = None
     """Who is gone, if something is removed or split; the first, or what is hit by sight."""
     into: Name | None = None
@@ -59,22 +55,64 @@ class Contact(Model):
     """A speed of their own that the pieces begin with instead [px/s]."""
     directions: Literal["spread", "random"] = "spread"
     """Whether the pieces are spread evenly over the fan, or each goes a random way within it."""
-    pierces: bool = False
-    """Whether who is removed still meets, in the same step, all others that it would have met."""
-    ends: Literal["life", "round", "game"] | None = None
-    """What each of these contacts ends or costs, by itself."""
+    seed: int = Field(default=0, strict=True, ge=0)
+    """Of what is random."""
     scores: Name | None = None
     """The side or player that a hit scores for."""
     points: int = Field(default=1, strict=True, ge=-1000, le=1000)
     """How much it scores."""
-    push_out: bool = True
-    """Whether bodies that overlap are put apart."""
+    ends: Literal["life", "round", "game"] | None = None
+    """What each of these contacts ends or costs, by itself."""
+
+    @model_validator(mode="after")
+    def _splits_into_something(self) -> Self:
+        if (self.response == "split") != (self.into is not None):
+            raise ValueError("a response 'split' and the pool it is split 'into' go together")
+        if self.response == "split" and self.removes == "second":
+            raise ValueError("what is split is the first of the two; removes 'first' or 'both'")
+        return self
+
+    @property
+    def gone(self) -> str:
+        """Who is gone: first, second or both."""
+        return self.removes or "first"
+
+
+class Contact(Outcome):
+    """A pair of bodies, how it is found that they meet, and what comes of it."""
+
+    name: Name | None = None
+    """By which paths find it; the two it is between if not given."""
+    between: tuple[Name, Name]
+    """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
+    detection: Find | Literal["sight"] | None = None
+    """How it is found that they meet; the scenario's if not given.
+
+    By sight, the first has a rule `fire` with a range, and the other is what it hits.
+    """
+    response: Literal["bounce", "block", "stop", "remove", "split", "count"] = "bounce"  # type: ignore[assignment]  # more than an outcome
+    """`bounce`, `block` (slides along), `stop` (both stand still from now on), `remove`, `split`,
+    or `count` (passes; an event once for each passing).
+    """
+    then: tuple[Outcome, ...] = ()
+    """What else comes of it, in order."""
+    on: Names = ()
+    """Conditions, timers of the first or actions without which the two pass each other."""
+    unless: Names = ()
+    """The same: while any of them is on, they pass each other."""
+    pierces: bool = False
+    """Whether who is removed still meets, in the same step, all others that it would have met."""
+    push_out: bool | Literal[Side, Axis] = True
+    """Whether bodies that overlap are put apart; or on which side of the other the first is put,
+    or along which axis, whatever way it came.
+    """
     squeeze: Literal["overlap", "hold"] = "overlap"
     """What becomes of the second where it squeezes the first against what does not give way.
 
     It passes over the first, or is held up by it.
     """
     restitution: Restitution = 1.0
+    """Share of the speed along the normal that comes back; above 1 only with `allow_gain`."""
     allow_gain: bool = False
     """Says that a restitution above 1 is meant."""
     angle: Literal["mirror", "by_offset"] = "mirror"
@@ -85,8 +123,6 @@ class Contact(Model):
     """Share of the other body's velocity that is added."""
     random_angle: Degrees = 0.0
     """Degrees by which a bounce may turn at random, either way."""
-    seed: int = Field(default=0, strict=True, ge=0)
-    """Of the kicks."""
     speed_factor: PositiveFactor = 1.0
     """Factor of the speed at each hit."""
     max_speed: Speed | None = None
@@ -112,11 +148,7 @@ class Contact(Model):
         return self
 
     @model_validator(mode="after")
-    def _goes_together(self) -> Self:
-        if (self.response == "split") != (self.into is not None):
-            raise ValueError("a response 'split' and the pool it is split 'into' go together")
-        if self.response == "split" and self.removes == "second":
-            raise ValueError("what is split is the first of the two; removes 'first' or 'both'")
+    def _can_be_seen(self) -> Self:
         if self.detection == "sight" and self.response not in ("remove", "count"):
             raise ValueError(
                 f"what is hit by sight can be removed or counted, not made to {self.response}"
@@ -129,6 +161,11 @@ class Contact(Model):
         return self.removes or ("second" if self.detection == "sight" else "first")
 
     @property
+    def outcomes(self) -> tuple[Outcome, ...]:
+        """All that comes of it, in order: its own response first."""
+        return (self, *self.then)
+
+    @property
     def label(self) -> str:
-        """What the contact is called in events."""
-        return " and ".join(self.between)
+        """What the contact is called in paths."""
+        return self.name or "/".join(self.between)

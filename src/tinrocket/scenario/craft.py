@@ -36,9 +36,13 @@ class Start(Model):
     """The state before the first frame."""
 
     x: Length
+    """px."""
     y: Length
+    """px."""
     vx: Velocity = 0.0
+    """px/s."""
     vy: Velocity = 0.0
+    """px/s."""
     heading: Angle = 0.0
     """Degrees, counted as the arena counts them."""
     spin: TurnRate = 0.0
@@ -49,7 +53,9 @@ class Grid(Model):
     """Alike craft side by side, the first at the start."""
 
     columns: Count = 1
+    """How many side by side."""
     rows: Count = 1
+    """How many below each other."""
     step: tuple[Length, Length]
     """From one column to the next, and from one row to the next [px]."""
 
@@ -60,6 +66,7 @@ class Respawn(Model):
     spans: ClassVar[tuple[str, ...]] = ("after",)
 
     after: Span
+    """How long after it was removed."""
     at: tuple[Length, Length] | None = None
     """Where [px]; at its start if not given."""
     times: Count | None = None
@@ -72,11 +79,13 @@ class Craft(Model):
     spans: ClassVar[tuple[str, ...]] = ("lifetime",)
 
     name: Name
+    """By which everything finds it."""
     start: Start = Start(x=0.0, y=0.0)
     """A pool needs none: what enters gets its place from whoever sends it."""
     pool: Count | None = None
     """How many of them may be there at once; none of them is at first."""
     grid: Grid | None = None
+    """Alike craft side by side from the start on."""
     lifetime: LastingSpan | None = None
     """After which it is gone; it stays if not given."""
     mass: Mass | Literal["immovable"] | None = None
@@ -88,6 +97,7 @@ class Craft(Model):
     invulnerable: Seconds = 0.0
     """Seconds after it appears in which nothing hits it."""
     respawn: Respawn | None = None
+    """Whether and when it comes back after it was removed."""
     radius: Distance = 0.0
     """Hit radius: clamping and bouncing walls hold the craft this far off [px]."""
     shape: Shape | None = None
@@ -107,6 +117,7 @@ class Craft(Model):
     art_offset: Angle = 0.0
     """Degrees from the heading to where the picture points; the motion does not use it."""
     rules: tuple[Rule, ...] = Field(min_length=1)
+    """One after the other, once a frame; their order is the integrator."""
 
     @model_validator(mode="after")
     def _rules_told_apart(self) -> Self:
@@ -156,6 +167,11 @@ class Craft(Model):
             for column in range(columns)
         )
 
+    @property
+    def called(self) -> tuple[str, ...]:
+        """The names by which contacts and conditions find it."""
+        return (self.name, *self.groups)
+
     def with_rules(self, changes: Callable[[MotionRule], Mapping[str, object]]) -> "Craft":
         """Return the same craft with some keys of each rule replaced."""
         rules = tuple(rule.model_copy(update=changes(rule)) for rule in self.rules)
@@ -163,5 +179,6 @@ class Craft(Model):
 
     @property
     def actions(self) -> tuple[str, ...]:
-        """Every action its rules listen to, once each, in order of first mention."""
-        return tuple(dict.fromkeys(action for rule in self.rules for action in rule.actions))
+        """Every action its rules listen to, and what stands in the place of one, once each."""
+        names = (name for rule in self.rules for name in (*rule.actions, *rule.unless))
+        return tuple(dict.fromkeys(names))

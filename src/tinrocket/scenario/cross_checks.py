@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
 from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.condition_checks import condition_problems
 from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.rules import Fire, Move
 from tinrocket.scenario.stage_checks import stage_problems
@@ -28,7 +29,7 @@ def wrong_with(scenario: Scenario) -> list[str]:
             where = f"craft.{craft.name}.{rule.label}"
             wrong += [f"{where}: {what}" for what in _rule(scenario, craft, rule)]
         wrong += _closed_form(craft)
-    wrong += [*_contacts(scenario), *stage_problems(scenario)]
+    wrong += [*_contacts(scenario), *stage_problems(scenario), *condition_problems(scenario)]
     return wrong if wrong else [*_actions(scenario)]
 
 
@@ -102,6 +103,12 @@ def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
     elif isinstance(target, str) and target not in (*names, *scenario.tape.pointers):
         known = [*(name for name in names if name != craft.name), *scenario.tape.pointers]
         yield f"there is no craft or pointer '{target}'{nearest(target, known)}"
+    for ramp in rule.ramps:
+        called = [name for one in scenario.all_craft for name in one.called]
+        counted = list(scenario.sides) if ramp.by == "score" else called
+        if ramp.of is not None and ramp.of not in counted:
+            what = "nothing scores for" if ramp.by == "score" else "there is no craft or group"
+            yield f"ramps: {what} '{ramp.of}'{nearest(ramp.of, counted)}"
     for stick in rule.sticks:
         if stick not in scenario.sticks:
             hint = nearest(stick, scenario.sticks) or "; add a table [sticks." + stick + "]"
@@ -112,11 +119,18 @@ def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
             f"name one with 'on', or leave 'when' out"
         )
     timers = [other.label for other in craft.rules if other.times]
+    conditions = [one.name for one in scenario.condition]
+    actions = {name for c in scenario.craft for r in c.rules for name in r.actions}
     for name in rule.waits_for:
-        if timers.count(name) != 1:
-            there = "are several timers" if name in timers else "is no timer"
-            hint = nearest(name, timers) or "; a rule 'timer', 'dash' or 'hop' is one"
-            yield f"there {there} '{name}' of this craft{hint}"
+        pressed = name in actions or name in scenario.tape.actions
+        if timers.count(name) > 1:
+            yield f"there are several timers '{name}' of this craft"
+        elif name in timers or name in conditions:
+            continue
+        elif name == rule.during or not pressed:
+            hint = nearest(name, [*timers, *conditions])
+            hint = hint or "; a rule 'timer', 'dash' or 'hop' is one"
+            yield f"there is no timer or condition '{name}' of this craft{hint}"
 
 
 def _closed_form(craft: Craft) -> Iterator[str]:

@@ -57,6 +57,8 @@ Seconds = Annotated[PlainNotNegative, Quantity("s")]
 PositiveSeconds = Annotated[PlainPositive, Quantity("s")]
 Decay = Annotated[PlainNotNegative, Quantity("1/s")]
 """In 1/s, whatever the units: like a half-life it is a matter of seconds."""
+Growth = Annotated[Plain, Quantity("1/s")]
+"""The same, either way."""
 PositiveDecay = Annotated[PlainPositive, Quantity("1/s")]
 Points = Annotated[PlainPositive, Quantity("points")]
 
@@ -66,6 +68,7 @@ PositiveSpeed = Annotated[PlainPositive, Quantity("px/s", 1)]
 Acceleration = Annotated[Plain, Quantity("px/s^2", 2)]
 Deceleration = Annotated[PlainNotNegative, Quantity("px/s^2", 2)]
 """An acceleration whose direction is known, so never negative."""
+PositiveAcceleration = Annotated[PlainPositive, Quantity("px/s^2", 2)]
 TurnRate = Annotated[Plain, Quantity("deg/s", 1)]
 TurnSpeed = Annotated[PlainNotNegative, Quantity("deg/s", 1)]
 TurnAcceleration = Annotated[Plain, Quantity("deg/s^2", 2)]
@@ -74,7 +77,7 @@ Name = Annotated[str, Field(min_length=1, max_length=200)]
 _FRAMES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*frames?\s*")
 
 
-def frames_in(span: "float | str | None") -> float | None:
+def frames_in(span: object) -> float | None:
     """Return how many frames a span of time counts, or None if it is in seconds."""
     counted = _FRAMES.fullmatch(span) if isinstance(span, str) else None
     return float(counted[1]) if counted else None
@@ -92,7 +95,8 @@ def _span(value: Any) -> Any:
     )
 
 
-def _lasting(value: Any) -> Any:
+def lasting(value: Any) -> Any:
+    """Return a span above zero, as it was given."""
     span = _span(value)
     if (frames_in(span) if isinstance(span, str) else span) == 0.0:
         raise ValueError(f"must be longer than nothing, not {value!r}")
@@ -101,7 +105,19 @@ def _lasting(value: Any) -> Any:
 
 Span = Annotated[float | str, BeforeValidator(_span), Quantity("s")]
 """A length of time: seconds, or a text such as ``24 frames``, counted at any frame rate."""
-LastingSpan = Annotated[float | str, BeforeValidator(_lasting), Quantity("s")]
+
+
+def _tape_moment(value: Any) -> Any:
+    if isinstance(value, str) and frames_in(value) is not None:
+        return value
+    if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) <= LARGEST:
+        return float(value)
+    raise ValueError(f"must be a time in s, or a frame such as '24 frames', not {value!r}")
+
+
+TapeMoment = Annotated[float | str, BeforeValidator(_tape_moment), Quantity("s")]
+"""A moment in s, or a text such as ``24 frames``: the frame that begins after so many."""
+LastingSpan = Annotated[float | str, BeforeValidator(lasting), Quantity("s")]
 """A span above zero."""
 
 
@@ -162,9 +178,11 @@ class Model(BaseModel, metaclass=_Explaining):
         for name in type(self).model_fields:
             value = getattr(self, name)
             if name in self.spans:
-                frames = frames_in(value)
-                if frames is not None:
-                    changes[name] = frames / tuned_at
+                several = value if isinstance(value, tuple) else (value,)
+                frames = [frames_in(one) for one in several]
+                if frames[0] is not None:
+                    seconds = tuple((one or 0.0) / tuned_at for one in frames)
+                    changes[name] = seconds if isinstance(value, tuple) else seconds[0]
             elif isinstance(value, Model):
                 changes[name] = value.in_seconds(tuned_at)
             elif isinstance(value, tuple) and any(isinstance(one, Model) for one in value):

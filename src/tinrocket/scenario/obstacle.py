@@ -9,15 +9,24 @@ class Obstacle(Model):
     """A body that does not move, or a grid of alike ones."""
 
     name: Name
+    """By which contacts find all of it."""
     at: Point
     """The place of the first, from which its shape is counted."""
     shape: StillShape
+    """Of each piece."""
     groups: tuple[Name, ...] = ()
     """Further names under which contacts find it."""
     columns: Count = 1
+    """How many side by side."""
     rows: Count = 1
+    """How many below each other."""
     step: tuple[Length, Length] = (0.0, 0.0)
     """From one column to the next, and from one row to the next [px]."""
+
+    @property
+    def called(self) -> tuple[str, ...]:
+        """The names by which contacts find all of it."""
+        return (self.name, *self.groups)
 
     @property
     def pieces(self) -> tuple[tuple[str, float, float], ...]:

@@ -1,13 +1,14 @@
 """Everything one run needs."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
-from typing import Annotated, Any, Self
+from typing import Annotated, Any, Self, TypeVar
 
 from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.contact import Contact, Find
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
@@ -21,10 +22,14 @@ from tinrocket.scenario.view import View
 Duration = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=36000), Quantity("s")]
 
 
+AnyModel = TypeVar("AnyModel", bound=Model)
+
+
 class Scenario(Model):
     """Arena, craft, tape and clock, with the numbers as they stand in the game."""
 
     title: str = ""
+    """Any text."""
     tuned_at: Rate = 60.0
     """Frames per second at which the numbers were tuned."""
     units: Units = "per_second"
@@ -34,20 +39,31 @@ class Scenario(Model):
     duration: Duration
     """Length of the run [s]."""
     arena: Arena
+    """The playfield."""
     view: View | None = None
     """What the player sees of the arena; all of it if not given."""
     craft: tuple[Craft, ...] = Field(min_length=1)
+    """What moves."""
     obstacle: tuple[Obstacle, ...] = ()
+    """What stands still."""
     detection: Find = "swept"
     """How contacts that do not say so themselves find that bodies meet."""
     contact: tuple[Contact, ...] = ()
     """What happens when bodies meet; those that are not named here pass through each other."""
+    condition: tuple[Condition, ...] = ()
+    """What is on or off, for rules, contacts and the stage to wait for."""
     spawner: tuple[Spawner, ...] = ()
+    """What sends craft of a pool, and when."""
     march: tuple[March, ...] = ()
+    """Groups that step sideways and come down."""
     rounds: Rounds | None = None
+    """When a round is over, and when the game."""
     sticks: dict[Name, Stick] = Field(default_factory=dict)
+    """Analog sticks, by their names."""
     tape: Tape = Field(default_factory=Tape)
+    """What the player's hands do."""
     clock: Clock = Field(default_factory=Clock)
+    """How frames are paced."""
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
@@ -61,9 +77,17 @@ class Scenario(Model):
         """Every action that something listens to, once each, in order of first mention."""
         rules = [rule for craft in self.craft for rule in craft.rules]
         used = dict.fromkeys(name for rule in rules for name in rule.sticks)
+        used |= dict.fromkeys(one.stick for one in self.condition if one.stick)
         tilted = [action for name in used for action in self.sticks[name].actions]
-        listened = (action for craft in self.craft for action in craft.actions)
-        return tuple(dict.fromkeys((*listened, *tilted)))
+        listened = [action for craft in self.craft for action in craft.actions]
+        listened += [name for made in self.condition for name in made.named]
+        listened += [name for one in self.contact for name in (*one.on, *one.unless)]
+        listened += [name for one in self.spawner for name in (*one.on, *one.unless)]
+        other = {one.name for one in self.condition}
+        other |= {rule.label for rule in rules if rule.times} - {
+            name for rule in rules for name in rule.own_actions
+        }
+        return tuple(name for name in dict.fromkeys((*listened, *tilted)) if name not in other)
 
     @cached_property
     def all_craft(self) -> tuple[Craft, ...]:
@@ -79,7 +103,18 @@ class Scenario(Model):
     @property
     def sides(self) -> tuple[str, ...]:
         """Every side or player that something scores for, once each."""
-        return tuple(dict.fromkeys(one.scores for one in self.contact if one.scores))
+        scoring = [outcome.scores for one in self.contact for outcome in one.outcomes]
+        scoring += [one.scores for one in self.condition]
+        return tuple(dict.fromkeys(side for side in scoring if side))
+
+    def is_of_game(self, one: Condition) -> bool:
+        """Whether a condition can be told at the end of a step, without a craft that asks."""
+        known = {each.name: each for each in self.condition}
+        timers = {rule.label for craft in self.craft for rule in craft.rules if rule.times}
+        parts = [name for name in one.named if name in known or name in timers]
+        return not one.asks_its_craft and all(
+            name in known and self.is_of_game(known[name]) for name in parts
+        )
 
     def arena_of(self, craft: Craft) -> Arena:
         """Return the arena as a craft meets it: with its own edges, or as large as the view.
@@ -121,11 +156,23 @@ class Scenario(Model):
                 )
             )
             crafts.append(converted)
-        contacts = tuple(
-            one.model_copy(update=one.in_units(to, self.units, self.tuned_at))
-            for one in self.contact
-        )
-        update = {"units": to, "craft": tuple(crafts), "contact": contacts}
+
+        def converted_all(ones: Sequence[AnyModel]) -> tuple[AnyModel, ...]:
+            given = (one.in_units(to, self.units, self.tuned_at) for one in ones)
+            return tuple(
+                one.model_copy(update=changes) for one, changes in zip(ones, given, strict=True)
+            )
+
+        contacts = [
+            one.model_copy(update={"then": converted_all(one.then)}) for one in self.contact
+        ]
+        update = {
+            "units": to,
+            "craft": tuple(crafts),
+            "contact": converted_all(contacts),
+            "condition": converted_all(self.condition),
+            "spawner": converted_all(self.spawner),
+        }
         return self.model_copy(update=update)
 
     def with_timing(self, timing: Timing) -> "Scenario":

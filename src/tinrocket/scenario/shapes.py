@@ -18,11 +18,14 @@ class Circle(Model):
 
     kind: Literal["circle"] = "circle"
     radius: Size
+    """px."""
 
 
 class _Sized(Model):
     width: Size
+    """px."""
     height: Size
+    """px."""
     turns: bool = False
     """Whether it turns with the heading: width is then along it."""
 
@@ -50,7 +53,9 @@ class Polygon(Model):
 
     kind: Literal["polygon"] = "polygon"
     points: tuple[Point, ...] = Field(min_length=3)
+    """Its corners, in either sense."""
     turns: bool = False
+    """Whether it turns with the heading."""
 
     @model_validator(mode="after")
     def _convex_with_an_area(self) -> Self:
@@ -95,6 +100,7 @@ class Mask(Model):
     scale: Size = 1.0
     """Size of a pixel [px]."""
     turns: bool = False
+    """Whether it turns with the heading."""
 
     @model_validator(mode="after")
     def _a_picture(self) -> Self:
@@ -170,6 +176,7 @@ class Hit(Model):
     inset: Length | None = None
     """By how much it lies inside what is drawn [px]; below zero outside."""
     shape: Shape | None = None
+    """A shape of its own."""
 
     @model_validator(mode="after")
     def _one_way(self) -> Self:

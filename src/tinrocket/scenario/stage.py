@@ -1,9 +1,10 @@
 """What happens beside the craft's own rules: spawners, marches and rounds."""
 
-from typing import Annotated, ClassVar, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
+from tinrocket.scenario.condition import Names
 from tinrocket.scenario.craft import Count
 from tinrocket.scenario.numbers import (
     LARGEST,
@@ -20,8 +21,11 @@ from tinrocket.scenario.numbers import (
     Span,
     Timing,
     frames_in,
+    lasting,
 )
 from tinrocket.scenario.shapes import Point
+
+NumberOrRange = float | tuple[float, float]
 
 
 def _range(value: object) -> object:
@@ -34,8 +38,41 @@ def _range(value: object) -> object:
     raise ValueError("must be a number, or a range such as [40, 600], the smaller number first")
 
 
-Range = Annotated[tuple[float, float], BeforeValidator(_range), Quantity("px")]
+Range = Annotated[
+    tuple[float, float],
+    BeforeValidator(_range, json_schema_input_type=NumberOrRange),
+    Quantity("px"),
+]
 """A number, or two between which one is picked at random."""
+
+
+Velocities = Annotated[
+    tuple[float, float],
+    BeforeValidator(_range, json_schema_input_type=NumberOrRange),
+    Quantity("px/s", per_time=1),
+]
+"""A speed along an axis, or two between which one is picked at random."""
+
+
+def _waits(value: object) -> object:
+    if not isinstance(value, list | tuple):
+        return None if value is None else lasting(value)
+    if len(value) != 2:
+        raise ValueError("must be a span, or two such as [0.5, 1.5], the shorter first")
+    spans = [lasting(one) for one in value]
+    frames = [frames_in(one) for one in spans]
+    lengths = [
+        one if counted is None else counted for one, counted in zip(spans, frames, strict=True)
+    ]
+    if (frames[0] is None) != (frames[1] is None) or lengths[0] > lengths[1]:
+        raise ValueError("must be two spans, both in s or both in frames, the shorter first")
+    return tuple(spans)
+
+
+Waits = Annotated[
+    float | str | tuple[float | str, float | str] | None, BeforeValidator(_waits), Quantity("s")
+]
+"""A span above zero, or two between which one is drawn each time."""
 
 
 class Ramp(Model):
@@ -48,20 +85,26 @@ class Ramp(Model):
     over: PositiveFactor
     """Seconds, points, or craft of a march that are gone, until then."""
     by: Literal["time", "score", "gone"] = "time"
+    """What it changes with."""
 
 
 class _Repeating(Model):
     spans: ClassVar[tuple[str, ...]] = ("every", "first")
 
-    every: LastingSpan
+    every: Any
     """From one to the next."""
     first: Span | None = None
     """When the first is due; after one interval if not given."""
     ramp: Ramp | None = None
+    """How `every` changes."""
 
     @model_validator(mode="after")
     def _counted_alike(self) -> Self:
-        spans = [self.every, self.first, self.ramp.to if self.ramp else None]
+        spans = [
+            self.first,
+            *(self.every if isinstance(self.every, tuple) else [self.every]),
+            self.ramp.to if self.ramp else None,
+        ]
         kinds = {frames_in(span) is not None for span in spans if span is not None}
         if len(kinds) > 1:
             raise ValueError("count 'every', 'first' and the ramp all in seconds or all in frames")
@@ -69,14 +112,34 @@ class _Repeating(Model):
 
 
 class Spawner(_Repeating):
-    """Sends craft of pools, one of each at a time, to a fixed or random place."""
+    """Sends craft of pools to a fixed or random place: time and again, or as something begins."""
 
     name: Name
+    """What it is called in paths."""
     spawns: tuple[Name, ...] = Field(min_length=1)
     """Craft with a `pool`; they begin with the velocity and heading of its start."""
-    x: Range
-    y: Range
+    pick: Literal["all", "one"] = "all"
+    """Whether one of each is sent at a time, or one of them at random."""
+    every: Waits = None
+    """From one to the next; between two spans it is drawn anew each time."""
+    wait: Literal["due", "sent"] = "due"
+    """Whether the next wait begins when the last was due, or when it was sent."""
+    on: Names = ()
+    """Conditions of the game or actions: while all are on, or without `every` as they begin."""
+    unless: Names = ()
+    """The same: while any is on, nothing is sent."""
+    x: Range | None = None
+    """Where along x [px]; picked anew each time if it is a range."""
+    y: Range | None = None
     """Where [px]; picked anew each time if it is a range."""
+    at: Name | None = None
+    """A craft or group instead: at the place of one of those that are there, at random."""
+    ring: Range | None = None
+    """So far from that place, in a random direction [px]."""
+    vx: Velocities | None = None
+    """Instead of the velocity of the pool's start [px/s]; drawn anew if it is a range."""
+    vy: Velocities | None = None
+    """Instead of the velocity of the pool's start [px/s]; drawn anew if it is a range."""
     offsets: tuple[Point, ...] = ()
     """Of each of them from the place, such as the two halves of a gate [px]."""
     clear_of: tuple[Name, ...] = ()
@@ -84,6 +147,7 @@ class Spawner(_Repeating):
     clearance: Distance = 0.0
     """How near [px]."""
     seed: int = Field(default=0, strict=True, ge=0)
+    """Of what is random."""
     timing: Timing | None = None
     """Exact: what is due between two steps is put ahead; the scenario's if not given."""
 
@@ -93,6 +157,14 @@ class Spawner(_Repeating):
             raise ValueError(
                 f"{len(self.spawns)} are spawned, and there are {len(self.offsets)} offsets"
             )
+        if (self.x is None) != (self.y is None) or (self.x is None) == (self.at is None):
+            raise ValueError("say where with 'x' and 'y', or with 'at' a craft or group")
+        if self.every is None and not self.on:
+            raise ValueError("give 'every', or 'on' what it sends")
+        if self.every is None and (self.first is not None or self.ramp is not None):
+            raise ValueError("'first' and 'ramp' go with 'every'")
+        if isinstance(self.every, tuple) and self.ramp is not None:
+            raise ValueError("a wait that is drawn anew has no 'ramp'")
         if bool(self.clear_of) != (self.clearance > 0.0):
             raise ValueError("'clear_of' and 'clearance' go together")
         return self
@@ -102,6 +174,9 @@ class March(_Repeating):
     """A group that steps sideways together; at an end it turns and comes down."""
 
     name: Name
+    """What it is called in paths."""
+    every: LastingSpan
+    """From one step to the next."""
     moves: Name
     """A craft with a `grid`, or a group."""
     step: Length
@@ -135,6 +210,8 @@ class Rounds(Model):
     """Whether each score ends a round."""
     resets: tuple[Name, ...] | None = None
     """Craft or groups that go back to their starts as a round ends; all if not given."""
+    restores: tuple[Name, ...] = ()
+    """Craft, groups or obstacles that are there again as a round begins, if they were gone."""
     at_end: Literal["freeze", "end"] = "freeze"
     """Whether the run goes on with everything standing still, or ends with the game."""
 

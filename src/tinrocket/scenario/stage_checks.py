@@ -32,9 +32,10 @@ def _pools(scenario: Scenario) -> Iterator[str]:
         if isinstance(rule, Fire) and rule.shots
     ]
     asked += [
-        (f"contact#{number}.into", contact.into)
+        (f"contact#{number}.into", outcome.into)
         for number, contact in enumerate(scenario.contact, start=1)
-        if contact.into
+        for outcome in contact.outcomes
+        if outcome.into
     ]
     asked += [
         (f"spawner.{one.name}.spawns", name) for one in scenario.spawner for name in one.spawns
@@ -50,9 +51,12 @@ def _names(scenario: Scenario) -> Iterator[str]:
     known = dict.fromkeys(n for craft in scenario.all_craft for n in (craft.name, *craft.groups))
     asked = [(f"spawner.{one.name}.clear_of", n) for one in scenario.spawner for n in one.clear_of]
     asked += [(f"march.{one.name}.moves", one.moves) for one in scenario.march]
+    asked += [(f"spawner.{one.name}.at", one.at) for one in scenario.spawner if one.at]
     rounds = scenario.rounds
     if rounds:
         asked += [("rounds.resets", name) for name in rounds.resets or ()]
+        still = {name for o in scenario.obstacle for name in o.called}
+        asked += [("rounds.restores", name) for name in rounds.restores if name not in still]
     for where, name in asked:
         if name not in known:
             yield f"{where}: '{name}' is nobody's name{nearest(name, known)}"
@@ -78,12 +82,14 @@ def _places(scenario: Scenario) -> Iterator[str]:
     for one in scenario.spawner:
         for obstacle in scenario.obstacle:
             for piece, x, y in obstacle.pieces:
+                if one.at or one.ring:
+                    continue
                 if all(inside(obstacle.shape, px - x, py - y, up) for px, py in _corners(one)):
                     yield (
                         f"spawner.{one.name}: all of its places lie inside of '{piece}'; "
                         f"move 'x' and 'y' to where there is room"
                     )
-        for pool in (craft for craft in scenario.craft if craft.name in one.spawns):
+        for pool in (craft for craft in scenario.craft if craft.name in one.spawns and one.x):
             arena = scenario.arena_of(pool)
             for axis, reach in zip(AXES, reach_of(pool, up), strict=True):
                 sides, (low, high) = arena.sides(axis), arena.bounds(axis, reach)
@@ -97,4 +103,5 @@ def _places(scenario: Scenario) -> Iterator[str]:
 
 def _corners(one: Spawner) -> list[tuple[float, float]]:
     offsets = one.offsets or ((0.0, 0.0),)
-    return [(x + dx, y + dy) for (x, y), (dx, dy) in product(product(one.x, one.y), offsets)]
+    places = product(one.x or (), one.y or ())
+    return [(x + dx, y + dy) for (x, y), (dx, dy) in product(places, offsets)]

@@ -1,15 +1,46 @@
 """The player's hands: which action is down when, written down in seconds."""
 
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from tinrocket.scenario.numbers import Length, Model, Moment, Name, Number, PositiveSeconds
+from tinrocket.scenario.numbers import (
+    Length,
+    Model,
+    Moment,
+    Name,
+    Number,
+    PositiveSeconds,
+    Rate,
+    Seconds,
+    TapeMoment,
+    frames_in,
+)
 
 Sampling = Literal["polled", "buffered"]
 NotEmpty = Field(min_length=1)
 Changes = tuple[tuple[float, float], ...]
+
+
+def _counted(moment: float | str) -> bool:
+    return frames_in(moment) is not None
+
+
+def _length(moment: float | str) -> float:
+    """Return a moment as a number, of seconds or frames."""
+    frames = frames_in(moment)
+    return float(moment) if frames is None else frames
+
+
+class Repeat(Model):
+    """A key that is held down counts as pressed again and again."""
+
+    delay: Seconds
+    """From the press to the first of them [s]."""
+    rate: Rate
+    """Presses per second from then on."""
 
 
 class Tape(Model):
@@ -20,13 +51,16 @@ class Tape(Model):
     """
 
     sampling: Sampling = "polled"
-    holds: dict[Name, tuple[tuple[Moment, Moment], ...]] = Field(default_factory=dict)
-    """For each action the intervals (down, up) in which it is held [s]."""
-    taps: dict[Name, tuple[Moment, ...]] = Field(default_factory=dict)
-    """For each action the moments at which it is tapped [s]."""
+    """Whether a tap between two looks is lost, or kept for the next."""
+    holds: dict[Name, tuple[tuple[TapeMoment, TapeMoment], ...]] = Field(default_factory=dict)
+    """For each action the intervals (down, up) in which it is held: seconds, or frames."""
+    taps: dict[Name, tuple[TapeMoment, ...]] = Field(default_factory=dict)
+    """For each action the moments at which it is tapped; one at a frame lasts for that frame."""
+    repeats: dict[Name, Repeat] = Field(default_factory=dict)
+    """Actions whose keys repeat while they are held."""
     tap_length: PositiveSeconds = 0.02
     """How long a tap is down [s]."""
-    values: dict[Name, tuple[tuple[Moment, Number], ...]] = Field(default_factory=dict)
+    values: dict[Name, tuple[tuple[TapeMoment, Number], ...]] = Field(default_factory=dict)
     """For each analog action the changes (time, new value); 0 before the first."""
     pointers: dict[Name, Annotated[tuple[tuple[Moment, Length, Length], ...], NotEmpty]] = Field(
         default_factory=dict
@@ -38,17 +72,22 @@ class Tape(Model):
         wrong = []
         for action, intervals in self.holds.items():
             for down, up in intervals:
-                if not up > down:
+                if _counted(down) != _counted(up):
+                    wrong.append(f"'{action}' is held from {down} to {up}: count both alike")
+                elif not _length(up) > _length(down):
+                    unit = "frame " if _counted(down) else ""
                     wrong.append(
-                        f"'{action}' is held from {down:g} s to {up:g} s, "
-                        f"which ends before it starts"
+                        f"'{action}' is held from {unit}{_length(down):g}{'' if unit else ' s'} to "
+                        f"{unit}{_length(up):g}{'' if unit else ' s'}, which ends before it starts"
                     )
         for pointer, points in self.pointers.items():
             moments = [t for t, _x, _y in points]
             if any(later <= earlier for earlier, later in pairwise(moments)):
                 wrong.append(f"the times of the pointer '{pointer}' must grow")
         for action, changes in self.values.items():
-            times = [t for t, _value in changes]
+            if len({_counted(t) for t, _value in changes}) > 1:
+                wrong.append(f"count all times of '{action}' in s, or all in frames")
+            times = [_length(t) for t, _value in changes]
             if any(later <= earlier for earlier, later in pairwise(times)):
                 wrong.append(f"the times of '{action}' must grow from one value to the next")
             if action in self.holds or action in self.taps:
@@ -64,11 +103,69 @@ class Tape(Model):
         """Every action on the tape, once each."""
         return tuple(dict.fromkeys((*self.holds, *self.taps, *self.values)))
 
+    @property
+    def counts_frames(self) -> bool:
+        """Whether any of its times is a frame."""
+        return any(map(_counted, self._moments()))
+
+    def _moments(self) -> Iterator[float | str]:
+        for intervals in self.holds.values():
+            yield from (moment for both in intervals for moment in both)
+        for taps in self.taps.values():
+            yield from taps
+        for changes in self.values.values():
+            yield from (moment for moment, _value in changes)
+
+    def at_frames(self, begins: Sequence[float]) -> Self:
+        """Return the tape in seconds, where frames begin at given times [s].
+
+        What is counted in frames happens in the frame itself; past the last, never.
+        """
+        if not self.counts_frames:
+            return self
+
+        def second(moment: float | str, later: int = 0) -> float:
+            frame = frames_in(moment)
+            if frame is None:
+                return float(moment)
+            index = int(frame) + later
+            return float(begins[index]) if index < len(begins) else float(begins[-1]) + 1e6 + index
+
+        holds = {
+            action: [(second(down), second(up)) for down, up in intervals]
+            for action, intervals in self.holds.items()
+        }
+        for action, taps in self.taps.items():
+            framed = [(second(tap), second(tap, 1)) for tap in taps if _counted(tap)]
+            holds[action] = holds.get(action, []) + framed
+        update = {
+            "holds": {action: tuple(intervals) for action, intervals in holds.items()},
+            "taps": {
+                action: tuple(tap for tap in taps if not _counted(tap))
+                for action, taps in self.taps.items()
+            },
+            "values": {
+                action: tuple((second(t), value) for t, value in changes)
+                for action, changes in self.values.items()
+            },
+        }
+        return self.model_copy(update=update)
+
+    def in_seconds(self, tuned_at: float) -> Self:
+        """Return the same with frames as they are at a rate."""
+        frames = (_length(moment) for moment in self._moments() if _counted(moment))
+        last = int(max(frames, default=0.0)) + 2
+        return self.at_frames([n / tuned_at for n in range(last)])
+
     def presses(self, action: str) -> tuple[tuple[float, float], ...]:
-        """Return the intervals [s] in which a digital action is down, merged and in order."""
-        taps = ((t, t + self.tap_length) for t in self.taps.get(action, ()))
+        """Return the intervals [s] in which a digital action is down, merged and in order.
+
+        What is counted in frames must be in seconds by now.
+        """
+        taps = [(float(t), float(t) + self.tap_length) for t in self.taps.get(action, ())]
+        holds = [(float(down), float(up)) for down, up in self.holds.get(action, ())]
         merged: list[tuple[float, float]] = []
-        for down, up in sorted((*self.holds.get(action, ()), *taps)):
+        for down, up in sorted((*holds, *taps)):
             if merged and down <= merged[-1][1]:
                 merged[-1] = merged[-1][0], max(up, merged[-1][1])
             else:
@@ -78,7 +175,7 @@ class Tape(Model):
     def changes(self, action: str) -> Changes:
         """Return (time, new value) for an action, of either kind, in order of time."""
         if action in self.values:
-            return self.values[action]
+            return tuple((float(t), value) for t, value in self.values[action])
         return tuple(
             change for down, up in self.presses(action) for change in ((down, 1.0), (up, 0.0))
         )

@@ -6,21 +6,24 @@ from typing import ClassVar, Literal, Self
 from pydantic import model_validator
 
 from tinrocket.scenario.numbers import (
+    Distance,
     Keep,
+    Length,
     Model,
     Name,
     PositiveDecay,
     PositiveSeconds,
     Rate,
     Size,
+    Speed,
     Timing,
 )
 
 
 class View(Model):
-    """A camera that follows a craft, locked to it or eased, after all craft have moved.
+    """A camera that follows a craft, locked to it or eased.
 
-    Its place is its middle, which starts at the craft.
+    Its place is its middle.
     """
 
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
@@ -32,18 +35,35 @@ class View(Model):
     follow: Name
     """Name of the craft."""
     width: Size
+    """px."""
     height: Size
+    """px."""
     axis: Literal["both", "x", "y"] = "both"
     """Along which it follows; along the other it stays in the middle of the arena."""
     fraction: Keep | None = None
     """Fraction of the distance to the craft covered each frame at the rate `fraction_at`."""
     fraction_at: Rate | None = None
+    """Frames per second that `fraction` is counted at; the scenario's `tuned_at` if not given."""
     half_life: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered."""
     rate: PositiveDecay | None = None
     """Of the approach, in 1/s.  With none of the three the view is locked to the craft."""
+    speed: Speed | None = None
+    """The fastest it moves [px/s]."""
+    start: tuple[Length, Length] | None = None
+    """Where its middle is before the first frame [px]; at the craft if not given."""
+    dead_zone: tuple[Distance, Distance] = (0.0, 0.0)
+    """How far the craft may be from its middle along x and y before it follows [px]."""
+    order: Literal["after", "before"] = "after"
+    """Whether it moves after all craft, or before them: to where they were in the last frame."""
+    follows_height: bool = False
+    """Whether it follows the craft up in a hop."""
     within: Literal["arena", "nothing"] = "arena"
     """Whether it stops where the arena ends."""
+    held: Literal["view", "shown"] = "view"
+    """What stops there: the view itself, or only what is shown of it while it moves on beyond."""
+    pointers: Literal["world", "screen"] = "world"
+    """Where pointers of the tape are: in the world, or counted from the view's corner."""
     timing: Timing | None = None
     """The scenario's if not given."""
 

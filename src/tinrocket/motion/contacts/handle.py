@@ -2,44 +2,45 @@
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import sqrt
 from tinrocket.kernel.maths import atan2, hypot, sincos
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP
 from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import halt, span
 from tinrocket.motion.contacts.respond import freeze, throw, velocity_of
-from tinrocket.motion.contacts.squeeze import put_apart
+from tinrocket.motion.contacts.squeeze import put_apart, put_beside
 from tinrocket.motion.contacts.tables import (
+    BLOCK,
+    BOUNCE,
     CHANCES,
     OVERLAP,
-    PASS,
-    REMOVE,
     SPLIT,
     STOP,
     Pair,
 )
 from tinrocket.motion.events import CONTACT, HARD_CONTACT, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
-from tinrocket.motion.stage.tables import ENDS_NOTHING, score
+from tinrocket.motion.stage.tables import score
 from tinrocket.motion.world import World
 
 FULL: Final = 6.283185
 """A fan of all ways round, in which the first would be the last [rad]."""
+MOST: Final = 1000
+"""Outcomes that one contact may have."""
 
 
 @kernel
-def split(world: World, pair: Pair) -> None:
+def split(world: World, pair: Pair, row: int) -> None:
     """Put pieces in the place of the first of a pair, fanned out along its way."""
     contacts = world.contacts
-    contact = contacts.contacts[pair.contact]
+    contact = contacts.contacts[row]
     body, path = world.bodies[pair.one], world.contacts.paths[pair.one]
     share, pieces = contact.piece_speed, contact.pieces
     for piece in range(pieces):
         turn = 0.0
         if contact.random_pieces != 0:
-            row = contacts.hits[pair.contact] * pieces + piece
-            turn = 0.5 * contact.spread * contact.chances[row % CHANCES]
+            pick = contacts.hits[row] * pieces + piece
+            turn = 0.5 * contact.spread * contact.chances[pick % CHANCES]
         elif pieces > 1:  # a full circle has no two ends
             gaps = float(pieces) if contact.spread >= FULL else float(pieces) - 1.0
             turn = contact.spread * (float(piece) / gaps - 0.5)
@@ -85,34 +86,45 @@ def take_away(world: World, body: int, pierces: bool) -> None:
 
 
 @kernel
-def resolve(world: World, pair: Pair, nx: float, ny: float) -> bool:
-    """Change velocity, way and presence of a pair in contact; return whether it was hard.
+def resolve(world: World, pair: Pair, nx: float, ny: float) -> None:
+    """Change velocity, way and presence of a pair in contact, in the order of what comes of it.
 
     The normal points from the other body to the craft that responds.
     """
-    contacts = world.contacts
-    contact = contacts.contacts[pair.contact]
-    response = contact.response
-    wx, wy = velocity_of(world, pair.other)
-    hard = sqrt(wx * wx + wy * wy) > contact.hard_hit_speed
-    if contact.side >= 0:
-        score(world.stage, contact.side, contact.points)
-    if contact.ends != ENDS_NOTHING:
-        world.stage.asked = max(world.stage.asked, contact.ends)
-    if response == REMOVE or response == SPLIT:
-        if contact.removes_one != 0:
-            take_away(world, pair.one, contact.pierces != 0)
-        if contact.removes_other != 0:
+    contacts, row = world.contacts, pair.contact
+    pierces = contacts.contacts[row].pierces != 0
+    for _ in range(MOST):
+        outcome = contacts.contacts[row]
+        response = outcome.response
+        if outcome.removes_one != 0:
+            take_away(world, pair.one, pierces)
+        if outcome.removes_other != 0:
             take_away(world, pair.other, False)
         if response == SPLIT:
-            split(world, pair)
-    elif response == STOP:
-        freeze(world, pair.one)
-        freeze(world, pair.other)
-    elif response != PASS:
-        throw(world, pair, nx, ny)
-    contacts.hits[pair.contact] += 1
-    return hard
+            split(world, pair, row)
+        elif response == STOP:
+            freeze(world, pair.one)
+            freeze(world, pair.other)
+        elif response == BOUNCE or response == BLOCK:
+            throw(world, pair, nx, ny)
+        contacts.hits[row] += 1
+        row = outcome.next
+        if row < 0:
+            break
+
+
+@kernel
+def count(world: World, pair: Pair) -> None:
+    """Give the points that a contact scores as it begins, and ask for what it ends."""
+    row = pair.contact
+    for _ in range(MOST):
+        outcome = world.contacts.contacts[row]
+        if outcome.side >= 0:
+            score(world.stage, outcome.side, outcome.points)
+        world.stage.asked = max(world.stage.asked, outcome.ends)
+        row = outcome.next
+        if row < 0:
+            break
 
 
 @kernel
@@ -130,13 +142,17 @@ def handle_contact(world: World, n: int, nx: float, ny: float, room: float) -> N
     solid = is_solid(contact)
     lasts = status.touching != 0 or (solid and (status.squeezed != 0 or path.close > 1))
     deep = room < -DEEP or (room < 0.0 and contact.detection == OVERLAP)
-    if deep and solid and contact.push_out != 0:
+    if deep and solid and contact.push_side >= 0:
+        nx, ny = put_beside(world, pair, contact.push_side)
+    elif deep and solid and contact.push_out != 0:
         put_apart(world, n, nx, ny, -room)
         if status.squeezed == 1:
             return
     x, y, at = path.x, path.y, path.at
-    hard = resolve(world, pair, nx, ny)
+    hard = hypot(wx, wy) > contact.hard_hit_speed
+    resolve(world, pair, nx, ny)
     status.touching = 1
+    status.met = world.count + 1.0
     if solid:
         ux, uy = velocity_of(world, pair.one)
         zx, zy = velocity_of(world, pair.other)
@@ -145,6 +161,7 @@ def handle_contact(world: World, n: int, nx: float, ny: float, room: float) -> N
             status.touching = 0
     if lasts:
         return
+    count(world, pair)
     event = note(world, HARD_CONTACT if hard else CONTACT, pair.one, pair.contact)
     place(event, at, 1.0, x, y, hypot(vx - wx, vy - wy))
     event.other = pair.other

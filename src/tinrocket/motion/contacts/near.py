@@ -12,6 +12,7 @@ from tinrocket.motion.contacts.tables import (
     SWEPT,
     Contact,
     Near,
+    Pair,
 )
 from tinrocket.motion.world import World
 
@@ -20,6 +21,14 @@ from tinrocket.motion.world import World
 def is_solid(contact: Contact) -> bool:
     """Whether the two push at each other."""
     return contact.response == BOUNCE or contact.response == BLOCK or contact.response == STOP
+
+
+@kernel
+def is_off(world: World, pair: Pair) -> bool:
+    """Whether a contact waits for something that is not on."""
+    contacts = world.contacts
+    gate = contacts.contacts[pair.contact].gate
+    return gate >= 0 and contacts.barred[gate + pair.one] != 0.0
 
 
 @kernel
@@ -95,7 +104,7 @@ def join(world: World, n: int) -> None:
     one, other = contacts.paths[pair.one], contacts.paths[pair.other]
     if status.near != 0 or one.there == 0 or other.there == 0 or too_far(world, pair):
         return
-    if contacts.contacts[pair.contact].detection != SWEPT:
+    if contacts.contacts[pair.contact].detection != SWEPT or is_off(world, pair):
         return
     near = contacts.near[contacts.near_count]
     contacts.near_count += 1

@@ -5,7 +5,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
-from tinrocket.motion.contacts.near import is_solid
+from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.paths import heading_of, nearest_parts, outline
 from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact
 from tinrocket.motion.world import World
@@ -36,7 +36,7 @@ def overlap(world: World) -> None:
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
         if contact.detection != OVERLAP or status.seen == stamp:
             continue
-        if not there or (pair.alone != 0 and apart_at_end(world, n)):
+        if not there or is_off(world, pair) or (pair.alone != 0 and apart_at_end(world, n)):
             continue
         status.seen = stamp  # with all of their parts
         room, nx, ny, nearest_pair = nearest_parts(world, pair.group)
@@ -60,7 +60,7 @@ def cast_ray(world: World, craft: int) -> None:
     best, found, normal_x, normal_y = NEVER, -1, 0.0, 0.0
     for n in range(contacts.pair_count):
         pair = contacts.pairs[n]
-        sees = contacts.contacts[pair.contact].detection == SIGHT
+        sees = contacts.contacts[pair.contact].detection == SIGHT and not is_off(world, pair)
         if pair.one == craft and sees and contacts.paths[pair.other].there != 0:
             other, part = contacts.paths[pair.other], contacts.parts[pair.part_other]
             angle = heading_of(world, pair.other)

@@ -4,7 +4,7 @@ from typing import Final
 
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP
-from tinrocket.motion.contacts.near import is_solid
+from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.overlap import apart_at_end, cast_ray, overlap
 from tinrocket.motion.contacts.paths import advance, begin_paths, nearest_parts, swap
 from tinrocket.motion.contacts.sequence import sequence
@@ -54,7 +54,7 @@ def note_ends(world: World) -> None:
             continue
         status.seen = stamp
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
-        if there and not (pair.alone != 0 and apart_at_end(world, n)):
+        if there and not is_off(world, pair) and not (pair.alone != 0 and apart_at_end(world, n)):
             room, _nx, _ny, _pair = nearest_parts(world, group)
             if room <= PARTS or (room <= SLOP and not is_solid(contacts.contacts[pair.contact])):
                 continue

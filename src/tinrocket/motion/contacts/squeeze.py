@@ -7,13 +7,14 @@ in sight: it stands still until the next step, and nothing passes through what s
 
 from typing import Final
 
+from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
 from tinrocket.motion.contacts.impact import impact, lay_way
-from tinrocket.motion.contacts.near import is_solid
+from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.paths import both_radii, gap_now, halt, heading_of, outline
 from tinrocket.motion.contacts.respond import give_of
-from tinrocket.motion.contacts.tables import SWEPT
+from tinrocket.motion.contacts.tables import SWEPT, Pair, Point
 from tinrocket.motion.events import SQUEEZE, note_body
 from tinrocket.motion.sides import BOUNCE, CLAMP, HOLD, ONTO
 from tinrocket.motion.world import World
@@ -85,13 +86,50 @@ def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
         gives = pair.give_other if pair.one == body else pair.give_one
         facing = pair.other if pair.one == body else pair.one
         stands = gives == 0.0 or contacts.paths[facing].stuck != 0
-        swept = is_solid(contact) and contact.detection == SWEPT
+        swept = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)
         if stands and swept and pair.group != beside and contacts.paths[facing].there != 0:
             share = min(share, way_of(world, body, n, dx, dy))
     path.x += share * dx
     path.y += share * dy
     path.moved = 1
     return share
+
+
+@kernel
+def extent(corners: Point, count: int, along_x: bool) -> tuple[float, float]:
+    """Return from where to where corners reach along an axis."""
+    least, most = INFINITE, -INFINITE
+    for n in range(count):
+        at = corners[n].x if along_x else corners[n].y
+        least, most = min(least, at), max(most, at)
+    return least, most
+
+
+@kernel
+def put_beside(world: World, pair: Pair, side: int) -> tuple[float, float]:
+    """Put the first of a pair on a side of the other, 0 to 3, or on the nearer one of an axis.
+
+    It is put there as it is, whatever else is there.  Returns the normal of that side.
+    """
+    contacts = world.contacts
+    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
+    along_x = side < 2 or side == 4
+    before = one.x < other.x if along_x else one.y < other.y
+    low = before if side >= 4 else side == 0 or side == 2
+    count = outline(world, contacts.shape, part, heading_of(world, pair.one), one.x, one.y)
+    least, most = extent(contacts.shape, count, along_x)
+    others = outline(world, contacts.wall, wall, heading_of(world, pair.other), other.x, other.y)
+    near, far = extent(contacts.wall, others, along_x)
+    radius = both_radii(world, pair)
+    way = near - radius - most if low else far + radius - least
+    toward = -1.0 if low else 1.0
+    one.moved = 1
+    if along_x:
+        one.x += way
+        return toward, 0.0
+    one.y += way
+    return 0.0, toward
 
 
 @kernel
@@ -147,7 +185,8 @@ def squeeze(world: World, body: int, other: int) -> None:
         facing = pair.other if pair.one == body else pair.one
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
         moves = facing < world.crafts and pair.give_other == 0.0
-        if is_solid(contact) and contact.detection == SWEPT and there and moves:
+        solid = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)
+        if solid and there and moves:
             room, nx, ny = gap_now(world, pair)
             if room <= CLOSE:
                 begins = begins and status.squeezed == 0

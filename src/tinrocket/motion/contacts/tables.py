@@ -30,6 +30,7 @@ class Contact(Record):
     response: int
     detection: int
     push_out: int  # whether bodies that overlap are put apart
+    push_side: int  # on which side of the other: 0 to 3, 4 and 5 for an axis, -1 for the nearest
     restitution: float
     largest_angle: float  # rad from the normal, by where on the bat it struck; 0: a mirror
     velocity_transfer: float  # share of the bat's velocity that is added
@@ -56,6 +57,8 @@ class Contact(Record):
     effects_above: float  # speeds of the other between which a hit has effects
     effects_below: float
     chances: Floats
+    gate: int  # where it stands for each craft whether it is off, or -1
+    next: int  # what else comes of it, as a further row; -1 if nothing does
     holds: int  # whether a squeeze holds the other, instead of letting it pass over the first
 
 
@@ -82,6 +85,7 @@ class Status(Record):
     seen: int  # the last step, from 1, in which bodies of several parts were looked at
     near: int  # its place among those that may meet in this step, from 1; 0 if it is not
     squeezed: int  # 1 if the first could not be put out of the other; 2 in the next step
+    met: float  # the last step, from 1, in which it met
 
 
 class Hold(Record):
@@ -164,6 +168,13 @@ class Near(Record):
     slack: float  # the speed at which it would just close its gap in what is left of the step
 
 
+class Touch(Record):
+    """What a craft may be in contact with, as a condition asks: groups of pairs."""
+
+    first: int
+    past: int
+
+
 class Segment(Record):
     """Where a body began and ended the step in which it was last asked what is near."""
 
@@ -195,6 +206,9 @@ class Contacts(Record):
     corners: Point
     paths: Path
     segments: Segment
+    touches: Touch
+    touch_groups: Ints
+    barred: Floats  # of each craft, for each contact that waits for something: whether it is off
     shape: Point  # workspace for the corners of two parts
     wall: Point
     way: Way

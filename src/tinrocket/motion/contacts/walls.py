@@ -13,6 +13,7 @@ from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
     BOUNCE,
     HOLD,
+    LEAP,
     ONTO,
     OPEN,
     REMOVE,
@@ -33,7 +34,7 @@ MOST: Final = 4096
 def side_moment(body: Body, path: Path, side: int) -> float:
     """Return when a body on its path meets a side from inside, or is moving on beyond it."""
     kind = body.walls[side].kind
-    if kind == OPEN or (body.aloft != 0.0 and kind != WRAP):
+    if kind == OPEN or (body.aloft != 0.0 and kind != WRAP and kind != LEAP):
         return NEVER
     bound = bound_of(body, side)
     across = side <= X_HIGH
@@ -97,6 +98,9 @@ def meet_side(world: World, n: int) -> None:
     touch = body.touch_x if across else body.touch_y
     if kind == WRAP:
         lap = outward
+        bound = opposite_of(body, side)
+    elif kind == LEAP:
+        lap, way, curve = outward, 0.0, 0.0
         bound = opposite_of(body, side)
     elif kind == REMOVE:
         body.alive = 0.0

@@ -57,6 +57,14 @@ def direction(
 
 
 @kernel
+def on_axes(
+    vx: float, vy: float, new_vx: float, new_vy: float, along_x: bool, along_y: bool
+) -> tuple[float, float]:
+    """Return a velocity with a new one along the axes that a dash acts on."""
+    return new_vx if along_x else vx, new_vy if along_y else vy
+
+
+@kernel
 def afterwards(
     memory: Dashing, way: int, adds: bool, speed: float, vx: float, vy: float
 ) -> tuple[float, float]:
@@ -83,6 +91,8 @@ class DashNumbers(Record):
     release: bool
     way: int
     exact: bool
+    on_x: bool
+    on_y: bool
 
 
 @kernel
@@ -107,12 +117,13 @@ def dash(
     running = not is_over(memory.until, moment)
     if memory.on != 0.0 and not running:
         memory.on = 0.0
-        body.vx, body.vy = afterwards(memory, own.way, own.adds, own.speed, body.vx, body.vy)
+        new_vx, new_vy = afterwards(memory, own.way, own.adds, own.speed, body.vx, body.vy)
+        body.vx, body.vy = on_axes(body.vx, body.vy, new_vx, new_vy, own.on_x, own.on_y)
     patient = moment_of(world, own.cooldown_counted)
     if action != 0.0 and memory.held == 0.0 and is_over(memory.ready, patient) and not running:
         along_x, along_y = direction(memory, body.heading, own.along, input_x, input_y)
-        memory.along_x = along_x
-        memory.along_y = along_y
+        memory.along_x = along_x if own.on_x else 0.0
+        memory.along_y = along_y if own.on_y else 0.0
         memory.before_vx = body.vx
         memory.before_vy = body.vy
         memory.until = after(moment, own.duration)
@@ -121,19 +132,20 @@ def dash(
         running = own.duration > 0.0
         memory.on = 1.0 if running else 0.0
         if own.adds:
-            body.vx += along_x * own.speed
-            body.vy += along_y * own.speed
+            body.vx += memory.along_x * own.speed
+            body.vy += memory.along_y * own.speed
         else:
-            body.vx = along_x * own.speed
-            body.vy = along_y * own.speed
+            set_vx, set_vy = memory.along_x * own.speed, memory.along_y * own.speed
+            body.vx, body.vy = on_axes(body.vx, body.vy, set_vx, set_vy, own.on_x, own.on_y)
         note_rule(world, body, rule, 1.0, 0.0)
     elif running and not own.adds:
-        body.vx = memory.along_x * own.speed
-        body.vy = memory.along_y * own.speed
+        held_vx, held_vy = memory.along_x * own.speed, memory.along_y * own.speed
+        body.vx, body.vy = on_axes(body.vx, body.vy, held_vx, held_vy, own.on_x, own.on_y)
     if own.exact and not own.counted and running:
         left = memory.until + TIME_EPSILON - world.now
         if left < world.dt - TIME_EPSILON:
-            after_vx, after_vy = afterwards(memory, own.way, own.adds, own.speed, body.vx, body.vy)
+            new_vx, new_vy = afterwards(memory, own.way, own.adds, own.speed, body.vx, body.vy)
+            after_vx, after_vy = on_axes(body.vx, body.vy, new_vx, new_vy, own.on_x, own.on_y)
             body.x += (body.vx - after_vx) * left
             body.y += (body.vy - after_vy) * left
             body.vx = after_vx
@@ -162,6 +174,8 @@ def bind(rule: rules.Dash, context: Context) -> Bound:
         "release": rule.release,
         "way": AFTERWARDS[rule.after],
         "exact": context.exact,
+        "on_x": rule.axis != "y",
+        "on_y": rule.axis != "x",
     }
     return Bound(
         (Step(dash, inputs | given),),

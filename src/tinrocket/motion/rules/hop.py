@@ -2,7 +2,7 @@
 
 from tinrocket.kernel.records import Record
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
+from tinrocket.motion.binding import Amount, Argument, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import note_rule
 from tinrocket.motion.timers import after, is_over, moment_of
@@ -31,6 +31,22 @@ class HopNumbers(Record):
     cooldown_counted: bool
     exact: bool
     over_walls: bool
+    timed: bool
+    eased: bool
+    rising: float
+
+
+@kernel
+def timed_height(passed: float, own: HopNumbers) -> float:
+    """Return the height after some time: a rise to the peak, and a return to the ground.
+
+    Even, or the halves of parabolas: 1 - (1 - f)^2 up, and 1 - f^2 down.
+    """
+    back = own.duration - own.rising
+    up, down = min(passed / own.rising, 1.0), max((passed - own.rising) / back, 0.0)
+    if own.eased:
+        up, down = 1.0 - (1.0 - up) * (1.0 - up), down * down
+    return own.peak * (up - down)
 
 
 @kernel
@@ -59,7 +75,9 @@ def hop(
         note_rule(world, body, rule, 1.0, 0.0)
     if aloft:
         left = memory.until + TIME_EPSILON - moment - (1.0 if own.counted else world.dt)
-        if own.exact:
+        if own.timed:
+            body.height = timed_height(own.duration - left, own)
+        elif own.exact:
             part = 1.0 - left / own.duration
             body.height = 4.0 * own.peak * part * (1.0 - part)
         else:
@@ -77,14 +95,23 @@ def hop(
 @binds(rules.Hop)
 def bind(rule: rules.Hop, context: Context) -> Bound:
     """The parabola's speeds, times the step."""
-    duration, counted = context.span(rule.duration)
+    height: Amount = 0.0 if rule.height is None else rule.height
+    rising, timed, counted = Number(1.0), False, False
+    if rule.speed is not None and rule.gravity is not None:
+        height = rule.speed**2 / (2.0 * rule.gravity)
+        duration = Number(2.0 * rule.speed / rule.gravity)
+    elif rule.rise is not None:
+        (rising, counted), (back, _counted) = context.span(rule.rise), context.span(rule.back)
+        duration, timed = Number(rising.value + back.value), True
+    else:
+        duration, counted = context.span(rule.duration)
     cooldown, cooldown_counted = context.span(rule.cooldown)
     length = duration.value / context.frames if counted else duration.value
     given: dict[str, Argument] = {
         "action": context.action(rule.action, rule),
-        "peak": context.plain(rule.height),
-        "rise": context.plain(4.0 * rule.height / length),
-        "loss": context.step(8.0 * rule.height / length**2),
+        "peak": context.plain(height),
+        "rise": context.plain(4.0 * height / length),
+        "loss": context.step(8.0 * height / length**2),
         "step": context.step(),
         "duration": duration,
         "counted": counted,
@@ -92,5 +119,8 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
         "cooldown_counted": cooldown_counted,
         "exact": context.exact,
         "over_walls": not rule.contacts,
+        "timed": timed,
+        "eased": rule.easing == "eased",
+        "rising": rising,
     }
     return Bound((Step(hop, given),), memory=Hopping, lasts=("until", counted))

@@ -37,6 +37,12 @@ def limit_y(body: Body, top: float) -> None:
 
 
 @kernel
+def limit_way(body: Body, top: float, way: float) -> None:
+    """Hold the velocity along y within `top` one way: toward high y if `way` is 1, else low y."""
+    body.vy = way * min(way * body.vy, top)
+
+
+@kernel
 def limit_spin(body: Body, top: float) -> None:
     """Hold the rate of turn within `top` either way."""
     body.spin = min(max(body.spin, -top), top)
@@ -44,12 +50,14 @@ def limit_spin(body: Body, top: float) -> None:
 
 @binds(rules.Limit)
 def bind(rule: rules.Limit, context: Context) -> Bound:
-    """One of the three."""
+    """The whole speed, the rate of turn, or ways along the axes."""
     if rule.speed is not None:
         return Bound((Step(limit_speed, {"top": context.plain(rule.speed)}),))
     if rule.spin is not None:
         return Bound((Step(limit_spin, {"top": context.radians(rule.spin)}),))
     by_axis = ((limit_x, rule.x), (limit_y, rule.y))
-    return Bound(
-        tuple(Step(made, {"top": context.plain(top)}) for made, top in by_axis if top is not None)
-    )
+    steps = [Step(made, {"top": context.plain(top)}) for made, top in by_axis if top is not None]
+    for top, way in ((rule.down, -context.heading.up), (rule.up, context.heading.up)):
+        if top is not None:
+            steps.append(Step(limit_way, {"top": context.plain(top), "way": way}))
+    return Bound(tuple(steps))

@@ -1,5 +1,7 @@
 """Move: the position follows the velocity; rotate: the heading follows the rate of turn."""
 
+from collections.abc import Callable
+
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body, face
@@ -8,25 +10,54 @@ from tinrocket.scenario import rules
 
 
 @kernel
-def move(body: Body, step: float) -> None:
-    """P += v step, with the velocity as it stands in the order of the rules.
+def move_x(body: Body, step: float) -> None:
+    """P += v step along x, with the velocity as it stands in the order of the rules.
 
     After the rules that change the velocity this is semi-implicit Euler, before them
     explicit Euler.
     """
     body.x += body.vx * step
+
+
+@kernel
+def move_y(body: Body, step: float) -> None:
+    """The same along y."""
     body.y += body.vy * step
 
 
 @kernel
-def move_half(body: Body, before_vx: float, before_vy: float, step: float) -> None:
+def move_half_x(body: Body, before_vx: float, step: float) -> None:
     """P += (v_before + v) / 2 step.
 
     For a constant acceleration a this is p + v dt + a dt^2 / 2 with the old velocity v: the
     half-acceleration term.
     """
     body.x += 0.5 * (before_vx + body.vx) * step
+
+
+@kernel
+def move_half_y(body: Body, before_vy: float, step: float) -> None:
+    """The same along y."""
     body.y += 0.5 * (before_vy + body.vy) * step
+
+
+@kernel
+def move_half_new_x(body: Body, before_vx: float, step: float) -> None:
+    """P += (v + (v - v_before) / 2) step: the half-acceleration term beside the new velocity."""
+    body.x += (body.vx + 0.5 * (body.vx - before_vx)) * step
+
+
+@kernel
+def move_half_new_y(body: Body, before_vy: float, step: float) -> None:
+    """The same along y."""
+    body.y += (body.vy + 0.5 * (body.vy - before_vy)) * step
+
+
+METHODS: dict[str, dict[str, Callable[..., None]]] = {
+    "euler": {"x": move_x, "y": move_y},
+    "half": {"x": move_half_x, "y": move_half_y},
+    "half_new": {"x": move_half_new_x, "y": move_half_new_y},
+}
 
 
 @kernel
@@ -49,8 +80,8 @@ def bind_move(rule: rules.Move, context: Context) -> Bound:
     """By Euler's rule, by halves, or in closed form."""
     if context.closed:
         return Bound((Step(move_closed, {"dt": context.step()}),))
-    made = move_half if rule.method == "half" else move
-    return Bound((Step(made, {"step": context.step()}),))
+    axes, step = "xy" if rule.axis == "both" else rule.axis, context.step()
+    return Bound(tuple(Step(METHODS[rule.method][axis], {"step": step}) for axis in axes))
 
 
 @binds(rules.Rotate)

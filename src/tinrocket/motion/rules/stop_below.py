@@ -7,14 +7,32 @@ from tinrocket.scenario import rules
 
 
 @kernel
-def snap(body: Body, below: float) -> None:
+def stop_below(body: Body, below: float) -> None:
     """V = 0 if |v| < below."""
     if body.vx * body.vx + body.vy * body.vy < below * below:
         body.vx = 0.0
         body.vy = 0.0
 
 
+@kernel
+def stop_x(body: Body, below: float) -> None:
+    """Along x alone."""
+    if abs(body.vx) < below:
+        body.vx = 0.0
+
+
+@kernel
+def stop_y(body: Body, below: float) -> None:
+    """Along y alone."""
+    if abs(body.vy) < below:
+        body.vy = 0.0
+
+
+KERNELS = {"both": (stop_below,), "x": (stop_x,), "y": (stop_y,), "each": (stop_x, stop_y)}
+
+
 @binds(rules.StopBelow)
 def bind(rule: rules.StopBelow, context: Context) -> Bound:
     """Its threshold."""
-    return Bound((Step(snap, {"below": context.plain(rule.below)}),))
+    below = {"below": context.plain(rule.below)}
+    return Bound(tuple(Step(made, below) for made in KERNELS[rule.axis]))

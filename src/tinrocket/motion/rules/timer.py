@@ -2,7 +2,7 @@
 
 from tinrocket.kernel.records import Record
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.timers import after, moment_of
 from tinrocket.motion.world import World
 from tinrocket.scenario import rules
@@ -25,6 +25,6 @@ def timer(world: World, memory: Running, action: float, duration: float, counted
 def bind(rule: rules.Timer, context: Context) -> Bound:
     """Its duration."""
     duration, counted = context.span(rule.duration)
-    action = context.action(rule.action, rule)
+    action: Argument = context.action(rule.action, rule) if rule.action else 1.0
     given = {"action": action, "duration": duration, "counted": counted}
     return Bound((Step(timer, given),), memory=Running, lasts=("until", counted))

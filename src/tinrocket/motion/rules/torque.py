@@ -18,5 +18,6 @@ def torque(body: Body, left: float, right: float, gain: float) -> None:
 def bind(rule: rules.Torque, context: Context) -> Bound:
     """An angular acceleration, times the step."""
     gain = context.times(context.heading.clockwise * np.radians(rule.accel))
-    given = {"left": context.action(rule.left, rule), "right": context.action(rule.right, rule)}
+    left, right = context.turning(rule)
+    given = {"left": left, "right": right}
     return Bound((Step(torque, given | {"gain": gain}),))

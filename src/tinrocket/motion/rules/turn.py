@@ -21,11 +21,25 @@ def gather_turn(gathered: Gathered, left: float, right: float, angle: float) -> 
     gathered.omega += (right - left) * angle
 
 
+@kernel
+def face_way(body: Body, heading: float) -> None:
+    """H = heading."""
+    body.heading = heading
+
+
+@binds(rules.Face)
+def bind_face(rule: rules.Face, context: Context) -> Bound:
+    """A heading as kernels count it."""
+    heading = context.heading.zero + context.heading.sign * np.radians(rule.heading)
+    return Bound((Step(face_way, {"heading": context.plain(heading)}),))
+
+
 @binds(rules.Turn)
 def bind_turn(rule: rules.Turn, context: Context) -> Bound:
     """A rate, times the step."""
     angle = context.times(context.heading.clockwise * np.radians(rule.rate))
-    inputs = {"left": context.action(rule.left, rule), "right": context.action(rule.right, rule)}
+    left, right = context.turning(rule)
+    inputs = {"left": left, "right": right}
     return Bound((Step(gather_turn if context.closed else turn, inputs | {"angle": angle}),))
 
 
@@ -33,5 +47,6 @@ def bind_turn(rule: rules.Turn, context: Context) -> Bound:
 def bind_pivot(rule: rules.TurnBy, context: Context) -> Bound:
     """An angle, at each press or in each frame held."""
     angle = context.each(context.heading.clockwise * np.radians(rule.angle), rule.when)
-    inputs = {"left": context.action(rule.left, rule), "right": context.action(rule.right, rule)}
+    left, right = context.turning(rule)
+    inputs = {"left": left, "right": right}
     return Bound((Step(turn, inputs | {"angle": angle}),))

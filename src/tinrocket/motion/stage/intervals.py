@@ -7,6 +7,7 @@ from tinrocket.motion.stage.tables import (
     BY_GONE,
     BY_SCORE,
     BY_TIME,
+    CHANCES,
     Interval,
     point_total,
 )
@@ -43,6 +44,9 @@ def prolong(world: World, interval: Interval, gone: float) -> float:
         share = gone / interval.ramp_over
     share = min(max(share, 0.0), 1.0)
     every = interval.every + (interval.ramp_to - interval.every) * share
+    if interval.width > 0.0:
+        every += interval.width * interval.chances[interval.drawn % CHANCES]
+        interval.drawn += 1
     interval.due += every
     return every
 

@@ -2,8 +2,10 @@
 
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.clearance import unsettle
+from tinrocket.motion.stage.conditions import remember_happenings, watch
 from tinrocket.motion.stage.life import leave_and_return
 from tinrocket.motion.stage.march import march_on
+from tinrocket.motion.stage.restart import restart
 from tinrocket.motion.stage.rounds import judge, resume
 from tinrocket.motion.stage.spawn import spawn
 from tinrocket.motion.world import TIME_EPSILON, World
@@ -13,19 +15,28 @@ from tinrocket.motion.world import TIME_EPSILON, World
 def conduct(world: World) -> None:
     """Work out what happens on the stage by the end of the step.
 
-    In this order: who leaves or returns, who is sent, who marches, and whether a life is
-    lost, the round is over, or the game.  In a pause nothing of it happens, and no time
-    passes for it.
+    In this order: who leaves or returns, which conditions are on, who is sent, who marches, and
+    whether a life is lost, the round is over, or the game.  In a pause nothing of it happens, and
+    no time passes for it; after the game only a restart.
     """
     unsettle(world)  # it may put a craft anywhere
     stage = world.stage
     if stage.is_over != 0:
+        if stage.restarts != 0:
+            watch(world)
+        if stage.restart_asked != 0:
+            restart(world)
         return
     if stage.pause_ends != 0.0:
         if world.now + world.dt >= stage.pause_ends - TIME_EPSILON:
             resume(world)
         return
     leave_and_return(world)
+    watch(world)
     spawn(world)
     march_on(world)
+    if stage.restart_asked != 0:
+        restart(world)
+        return
     judge(world)
+    remember_happenings(world)

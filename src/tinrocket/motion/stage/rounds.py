@@ -31,11 +31,22 @@ def stand_still(world: World) -> None:
 
 
 @kernel
+def restore(world: World, body: int) -> None:
+    """Let a craft or an obstacle be there again if it is gone."""
+    if body >= world.crafts:
+        world.contacts.paths[body].there = 1
+    elif world.bodies[body].alive == 0.0:
+        put_back(world, body)
+
+
+@kernel
 def pause(world: World) -> None:
     """End a round: put craft back, and let everything stand still until the next begins."""
     stage = world.stage
     for row in range(stage.reset_count):
         put_back(world, stage.resets[row])
+    for row in range(stage.restored_count):
+        restore(world, stage.restored[row])
     if stage.pause == 0.0:
         note(world, ROUND, -1, -1)
         return

@@ -2,16 +2,18 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import hypot
+from tinrocket.kernel.maths import hypot, sincos
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
-from tinrocket.motion.stage.tables import CHANCES, Spawner, SpawnerPart
+from tinrocket.motion.stage.tables import CHANCES, DRAWS, EVERY, HAPPENS, Spawner, SpawnerPart
 from tinrocket.motion.world import TIME_EPSILON, World
 
 TRIES: Final = 16
 """Random places that a spawner tries before it finds none."""
+TURN: Final = 6.283185307179586
+"""All ways round [rad]."""
 
 
 @kernel
@@ -28,7 +30,29 @@ def is_clear(world: World, spawner: Spawner, x: float, y: float) -> bool:
 
 
 @kernel
-def find_place(world: World, spawner: Spawner) -> tuple[bool, float, float]:
+def draw(spawner: Spawner, number: int) -> float:
+    """Return one of the random numbers of this time, from 0 to 1."""
+    return spawner.draws[DRAWS * (spawner.sent % CHANCES) + number]
+
+
+@kernel
+def owner_of(world: World, spawner: Spawner) -> int:
+    """Return one of the craft at whose places a spawner sends, of those that are there; or -1."""
+    there = 0
+    for n in range(spawner.first_owner, spawner.past_owner):
+        if world.bodies[world.stage.owners[n]].alive != 0.0:
+            there += 1
+    wanted = min(int(draw(spawner, 1) * float(there)), there - 1)
+    for n in range(spawner.first_owner, spawner.past_owner):
+        if world.bodies[world.stage.owners[n]].alive != 0.0:
+            if wanted == 0:
+                return world.stage.owners[n]
+            wanted -= 1
+    return -1
+
+
+@kernel
+def find_place(world: World, spawner: Spawner, owner: int) -> tuple[bool, float, float]:
     """Return whether there is room at a place picked at random, and that place."""
     x, y = spawner.low_x, spawner.low_y
     for _ in range(TRIES):
@@ -36,6 +60,12 @@ def find_place(world: World, spawner: Spawner) -> tuple[bool, float, float]:
         spawner.tried += 1
         x = spawner.low_x + spawner.chances[row] * (spawner.high_x - spawner.low_x)
         y = spawner.low_y + spawner.chances[row + 1] * (spawner.high_y - spawner.low_y)
+        if owner >= 0:
+            x, y = world.bodies[owner].x, world.bodies[owner].y
+        if spawner.ring != 0:
+            far = spawner.ring_low + draw(spawner, 4) * (spawner.ring_high - spawner.ring_low)
+            cos_a, sin_a = sincos(TURN * (draw(spawner, 5) + spawner.chances[row]))
+            x, y = x + far * cos_a, y + far * sin_a
         if is_clear(world, spawner, x, y):
             return True, x, y
     return False, x, y
@@ -48,7 +78,11 @@ def spawn_part(
     """Let one of what a spawner sends appear, if there is room; write down what came of it."""
     start = world.starts[part.pool]
     vx, vy = start.vx, start.vy
-    behind = time_late(spawner.interval, late)
+    if spawner.vx_low == spawner.vx_low:
+        vx = spawner.vx_low + draw(spawner, 2) * (spawner.vx_high - spawner.vx_low)
+    if spawner.vy_low == spawner.vy_low:
+        vy = spawner.vy_low + draw(spawner, 3) * (spawner.vy_high - spawner.vy_low)
+    behind = time_late(spawner.interval, late) if spawner.repeats != 0 else 0.0
     ahead = behind if spawner.puts_ahead != 0 else 0.0
     px = x + part.offset_x + ahead * vx
     py = y + part.offset_y + ahead * vy
@@ -68,17 +102,57 @@ def spawn_part(
 
 
 @kernel
+def send(world: World, spawner: Spawner, late: float) -> None:
+    """Let appear what a spawner sends, some time after it was due."""
+    owner = owner_of(world, spawner)
+    if owner < 0 and spawner.first_owner < spawner.past_owner:
+        return
+    found, x, y = find_place(world, spawner, owner)
+    first, past = spawner.first_part, spawner.past_part
+    if spawner.picks_one != 0:
+        first = min(first + int(draw(spawner, 0) * float(past - first)), past - 1)
+        past = first + 1
+    for n in range(first, past):
+        spawn_part(world, spawner, world.stage.parts[n], found, x, y, late)
+    spawner.sent += 1
+
+
+@kernel
+def may_send(world: World, spawner: Spawner) -> tuple[bool, bool]:
+    """Return whether what a spawner waits for is on, and whether it has just begun."""
+    stage, begins = world.stage, spawner.was_on == 0
+    for n in range(spawner.first_on, spawner.past_on):
+        condition = stage.conditions[stage.waits[n]]
+        if condition.on == 0.0:
+            spawner.was_on = 0
+            return False, False
+        begins = begins or condition.kind == HAPPENS or condition.kind == EVERY
+    for n in range(spawner.past_on, spawner.past_off):
+        if stage.conditions[stage.waits[n]].on != 0.0:
+            spawner.was_on = 0
+            return False, False
+    spawner.was_on = 1
+    return True, begins
+
+
+@kernel
 def spawn(world: World) -> None:
     """Let everything appear that a spawner is due to send by the end of the step."""
     for number in range(world.stage.spawner_count):
         spawner = world.stage.spawners[number]
+        may, begins = may_send(world, spawner)
+        if spawner.repeats == 0:
+            if may and begins:
+                send(world, spawner, 0.0)
+            continue
         for _ in range(MOST):
             late = overdue(world, spawner.interval)
-            if late < -TIME_EPSILON:
+            if late < -TIME_EPSILON or (spawner.from_sent != 0 and not may):
                 break
             every = prolong(world, spawner.interval, 0.0)
-            found, x, y = find_place(world, spawner)
-            for n in range(spawner.first_part, spawner.past_part):
-                spawn_part(world, spawner, world.stage.parts[n], found, x, y, late)
+            if may:
+                send(world, spawner, late)
+            if spawner.from_sent != 0:
+                spawner.interval.due += late
             if every <= 0.0:
                 break

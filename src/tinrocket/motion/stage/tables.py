@@ -17,8 +17,25 @@ ENDS_LIFE: Final = 1
 ENDS_ROUND: Final = 2
 ENDS_GAME: Final = 3
 
+# What a condition of the game asks
+INPUT: Final = 0  # what is given before the step ends: an action, a stick
+MEASURE: Final = 1  # a value of a craft
+AT_EDGE: Final = 2
+TOUCHES: Final = 3
+COUNT_OF: Final = 4  # how many are there
+SCORE_OF: Final = 5
+LIVES_LEFT: Final = 6
+PLAY_TIME: Final = 7
+HAPPENS: Final = 8  # an event
+EVERY: Final = 9
+ALL_OF: Final = 10
+ANY_OF: Final = 11
+NONE_OF: Final = 12
+
 CHANCES: Final = 4096
 """Random places of a spawner, after which they begin anew."""
+DRAWS: Final = 6
+"""Random numbers that a spawner needs each time: which, at whose place, vx, vy, where around."""
 
 
 class Life(Record):
@@ -49,6 +66,9 @@ class Interval(Record):
     ramp_over: float  # how much of what it depends on it takes until then
     ramp_by: int
     due: float  # when the next is due, counted from the first
+    width: float  # how much longer it may be at random
+    chances: Floats
+    drawn: int  # random numbers so far
 
 
 class Spawner(Record):
@@ -60,6 +80,24 @@ class Spawner(Record):
     low_y: float
     high_y: float
     clearance: float  # how far from the craft it must be clear of
+    repeats: int  # 1 if it sends time and again, 0 if as what it waits for begins
+    from_sent: int  # 1 if a wait begins when the last was sent
+    picks_one: int  # 1 if only one of its parts is sent at a time
+    ring: int  # 1 if around a place
+    ring_low: float
+    ring_high: float
+    vx_low: float  # the velocities it gives; not numbers if it gives none
+    vx_high: float
+    vy_low: float
+    vy_high: float
+    first_owner: int  # craft at whose places it sends
+    past_owner: int
+    first_on: int  # conditions that must be on
+    past_on: int
+    past_off: int  # and behind them those that must be off
+    was_on: int  # whether it might send in the step before
+    draws: Floats  # DRAWS random numbers for each time
+    sent: int
     puts_ahead: int  # 1 if what is due between two steps is put ahead
     chances: Floats  # random shares of the range of places, x and y in turn
     tried: int  # random places so far
@@ -67,6 +105,42 @@ class Spawner(Record):
     past_part: int
     first_clear: int
     past_clear: int
+
+
+class Match(Record):
+    """Events that a condition tells of."""
+
+    kind: int
+    cause: int  # or -1
+    first_craft: int
+    past_craft: int
+    other: int  # or -1
+
+
+class Condition(Record):
+    """Asks one thing of the game."""
+
+    kind: int
+    quantity: int  # of a craft; or a side of the arena, or whose score
+    above: float
+    below: float
+    first: int  # the members, touches or matches it is about
+    past: int
+    interval: Interval
+    delay: float
+    delay_counted: int
+    number: int  # which of the file it is
+    acts: int  # whether anything happens as it begins
+    side: int  # that scores, or -1
+    points: float
+    ends: int
+    restarts: int
+    late: int  # whether its events may happen after it was looked at
+    given: float  # what it asks, if that is worked out elsewhere
+    since: float  # when what it asks began to be so
+    happened: int  # whether it has, since it was last looked at
+    on: float  # 1 if it is on
+    before: float  # whether it was, in the step before
 
 
 class SpawnerPart(Record):
@@ -100,6 +174,14 @@ class Stage(Record):
     spawner_count: int
     parts: SpawnerPart
     clear: Ints  # craft that spawners keep clear of
+    owners: Ints  # craft at whose places spawners send
+    waits: Ints  # conditions that spawners wait for
+    conditions: Condition
+    condition_count: int
+    members: Ints  # craft, or other conditions, that conditions are about
+    touches: Ints  # rows of what craft may be in contact with
+    matches: Match
+    unit: float  # units of time in a second
     marches: March
     march_count: int
     marchers: Ints
@@ -119,7 +201,14 @@ class Stage(Record):
     paused_for: float  # all pauses that are over
     paused_count: float  # and their steps
     lives_lost: float
-    asked: int  # what contacts of this step end
+    asked: int  # what contacts and conditions of this step end
+    restart_asked: int
+    restarts: int  # whether anything may ask for a restart
+    saved: Floats  # the state as it began
+    begun: Floats  # and where it is
+    cells: int  # of which so many
+    restored: Ints  # bodies that are there again as a round begins
+    restored_count: int
     is_over: int
     scored: int  # how many scores there were
     scored_seen: int  # how many when last looked at

@@ -1,14 +1,38 @@
 """What all motion rules share."""
 
 from collections.abc import Mapping
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, Self
 
-from pydantic import BeforeValidator
+from pydantic import BeforeValidator, Field, model_validator
 
-from tinrocket.scenario.numbers import Model, Name, Seconds, Target, Timing, Units
+from tinrocket.errors import nearest
+from tinrocket.scenario.condition import Names
+from tinrocket.scenario.numbers import (
+    Model,
+    Name,
+    Number,
+    PositiveFactor,
+    Seconds,
+    Target,
+    Timing,
+    Units,
+)
 
-When = Literal["held", "pressed", "released"]
-"""Whether an action counts while it is down, or in the step in which it went down or up."""
+AnyWhen = Literal["held", "pressed", "released", "while", "begins", "ends"]
+
+
+def _when(value: object) -> object:
+    same = {"while": "held", "begins": "pressed", "ends": "released"}
+    return same.get(value, value) if isinstance(value, str) else value
+
+
+When = Annotated[
+    Literal["held", "pressed", "released"], BeforeValidator(_when, json_schema_input_type=AnyWhen)
+]
+"""Whether an action counts while it is down, or in the step in which it went down or up.
+
+Of what is not a key the same is called ``while``, ``begins`` and ``ends``.
+"""
 
 
 def _during(value: object) -> object:
@@ -19,6 +43,38 @@ def _during(value: object) -> object:
         if all(isinstance(v, int | float) for v in value) and 0 <= begins < ends:
             return float(begins), float(ends)
     raise ValueError("must be a window of time [from, until] in s, or the name of a timer")
+
+
+Axes = Literal["both", "x", "y"]
+"""Along which axes a rule acts."""
+
+
+Opposing = Literal["cancel", "first", "second", "last"]
+"""What two opposing keys that are both down come to: nothing, the first (left or up), the second
+(right or down), or the one that was pressed last."""
+Key = Annotated[str, Field(max_length=200)]
+"""An action; an empty text if nothing presses it."""
+
+
+class NumberRamp(Model):
+    """How one of a rule's numbers changes as the game goes on."""
+
+    key: Name
+    """Which number."""
+    to: Number
+    """What it is in the end; it begins as the rule says."""
+    over: PositiveFactor
+    """Seconds of play, points, or craft that are gone, until then."""
+    by: Literal["time", "score", "gone"] = "time"
+    """What it changes with."""
+    of: Name | None = None
+    """The side whose score, or the craft or group of which so many are gone."""
+
+    @model_validator(mode="after")
+    def _of_somebody(self) -> Self:
+        if (self.of is not None) != (self.by != "time"):
+            raise ValueError("'of' says whose score it is, or of whom so many are gone")
+        return self
 
 
 class MotionRule(Model):
@@ -35,20 +91,60 @@ class MotionRule(Model):
 
     spans: ClassVar[tuple[str, ...]] = ("duration", "cooldown")
     rule: str
+    """Which kind it is."""
     name: Name | None = None
     """Tells two rules of a kind apart; a rule without one goes by its kind."""
     timing: Timing | None = None
     """How this rule uses the length of the frame; the craft's timing if not given."""
     units: Units | None = None
     """Units of this rule's numbers; the scenario's if not given."""
-    on: Name | None = None
-    """Action without which the rule does nothing."""
+    on: Names = ()
+    """Actions, conditions or timers of the craft without which the rule does nothing."""
     when: When = "held"
-    """Whether its actions count while held, or when pressed or released."""
+    """Whether its actions count while held, or when pressed or released.
+
+    For a rule without actions of its own it is about what stands in ``on``.
+    """
     during: Annotated[Name | tuple[Seconds, Seconds] | None, BeforeValidator(_during)] = None
     """The only window [from, until) of the game's time [s], or the timer, in which it acts."""
-    unless: Name | None = None
-    """Timer while which it does nothing: the name of a timer, dash or hop of the craft."""
+    unless: Names = ()
+    """Timers of the craft, conditions or actions: while any of them is on, it does nothing."""
+
+    ramps: tuple[NumberRamp, ...] = ()
+    """Numbers of the rule that change with time, score, or how many are left."""
+
+    @model_validator(mode="after")
+    def _ramps_to_numbers(self) -> Self:
+        for ramp in self.ramps:
+            now = getattr(self, ramp.key, None)
+            if not isinstance(now, float) or ramp.key in self.spans:
+                numbers = [
+                    n for n in type(self).model_fields if isinstance(getattr(self, n), float)
+                ]
+                raise ValueError(
+                    f"'{ramp.key}' is no number of this rule that could change"
+                    f"{nearest(ramp.key, numbers)}"
+                )
+            type(self).model_validate(self.model_dump() | {ramp.key: ramp.to, "ramps": ()})
+        return self
+
+    def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
+        """Return the numbers that count per time, and what they change to, in other units."""
+        changes = super().in_units(to, given, tuned_at)
+        if to != given and self.ramps:
+            ends = [{r.key: r.to} for r in self.ramps]
+            done = [
+                Model.in_units(self.model_copy(update=end), to, given, tuned_at) for end in ends
+            ]
+            changes["ramps"] = tuple(
+                ramp.model_copy(update={"to": end.get(ramp.key, ramp.to)})
+                for ramp, end in zip(self.ramps, done, strict=True)
+            )
+        return changes
+
+    def ramped(self, ramp: NumberRamp) -> Self:
+        """Return the rule as it is at the end of one of its ramps."""
+        return self.model_copy(update={ramp.key: ramp.to, "ramps": ()})
 
     @property
     def label(self) -> str:
@@ -62,8 +158,8 @@ class MotionRule(Model):
 
     @property
     def actions(self) -> tuple[str, ...]:
-        """Every action it listens to."""
-        return (*self.own_actions, *([self.on] if self.on else []))
+        """Every action it listens to, or the condition that stands in the place of one."""
+        return (*self.own_actions, *self.on)
 
     @property
     def sticks(self) -> tuple[str, ...]:
@@ -82,9 +178,9 @@ class MotionRule(Model):
 
     @property
     def waits_for(self) -> tuple[str, ...]:
-        """Names of the timers it depends on."""
-        timers = (self.during if isinstance(self.during, str) else None, self.unless)
-        return tuple(name for name in timers if name)
+        """Names of what it depends on beside its actions."""
+        during = (self.during,) if isinstance(self.during, str) else ()
+        return (*during, *self.unless)
 
 
 def one_form(rule: MotionRule) -> None:

@@ -20,6 +20,7 @@ class Custom(MotionRule):
 
     rule: Literal["custom"] = "custom"
     function: Name
+    """A function that the running program has registered."""
     numbers: dict[Name, Number] = Field(default_factory=dict)
     """Values of the function's numbers, where they are not its defaults."""
     inputs: dict[Name, Name] = Field(default_factory=dict)

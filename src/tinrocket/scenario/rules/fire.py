@@ -44,6 +44,7 @@ class Fire(MotionRule):
     seed: int = Field(default=0, strict=True, ge=0)
     """Of the spread."""
     action: Name = "fire"
+    """What it waits for."""
     when: When = "held"
 
     @model_validator(mode="after")

@@ -10,12 +10,14 @@ from tinrocket.scenario.numbers import (
     Distance,
     LastingSpan,
     Name,
+    PositiveAcceleration,
     PositiveSpeed,
     Span,
     Speed,
     Velocity,
+    frames_in,
 )
-from tinrocket.scenario.rules.base import MotionRule, When
+from tinrocket.scenario.rules.base import Axes, Key, MotionRule, Opposing, When
 
 __all__ = ["Dash", "Fall", "Flap", "Hop", "Lift", "Timer"]
 
@@ -40,7 +42,9 @@ class Flap(_OnAction):
     max_speed: Speed | None = None
     """Rising speed that a flap cannot pass [px/s]."""
     cooldown: Span = 0.0
+    """From one to the next."""
     action: Name = "flap"
+    """What it waits for."""
     when: When = "pressed"
 
 
@@ -59,6 +63,7 @@ class Fall(MotionRule):
     glide: Speed | None = None
     """While its action is held, no falling faster than this [px/s]."""
     glide_action: Name = "glide"
+    """What lets it glide."""
 
     @model_validator(mode="after")
     def _one_way(self) -> Self:
@@ -91,6 +96,7 @@ class Lift(_OnAction):
     forward: Acceleration = 0.0
     """Along x, held or not [px/s^2]."""
     action: Name = "lift"
+    """What it waits for."""
 
     @property
     def has_closed_form(self) -> bool:
@@ -105,6 +111,7 @@ class Dash(_OnAction):
 
     rule: Literal["dash"] = "dash"
     speed: Velocity
+    """Along its direction [px/s]."""
     adds: bool = False
     """Whether the speed is added once, instead of being held for as long as it lasts."""
     along: Literal["heading", "input", "last"] = "heading"
@@ -115,15 +122,24 @@ class Dash(_OnAction):
     """From its beginning until the next may begin."""
     release: bool = False
     """Whether its action must be let go before the next."""
+    axis: Axes = "both"
+    """On which of the velocity's axes it acts; the other goes on as it is."""
     after: Literal["keep", "stop", "restore"] = "keep"
     """The speed after it: as it is, none, or what it was before."""
     steering: bool = True
     """Whether the craft's steering works while it lasts."""
     action: Name = "dash"
-    left: Name = "left"
-    right: Name = "right"
-    up: Name = "up"
-    down: Name = "down"
+    """What starts it."""
+    left: Key = "left"
+    """Action toward the left."""
+    right: Key = "right"
+    """Toward the right."""
+    up: Key = "up"
+    """Up the screen."""
+    down: Key = "down"
+    """Down the screen."""
+    opposing: Opposing = "cancel"
+    """What two opposing keys come to at once."""
     stick: Name | None = None
     """A stick instead of the four actions, for a dash along the input."""
     when: When = "pressed"
@@ -133,7 +149,8 @@ class Dash(_OnAction):
         """The action, and the four directions if it goes along them."""
         if self.along == "heading" or self.stick:
             return (self.action,)
-        return self.action, self.left, self.right, self.up, self.down
+        keys = (self.action, self.left, self.right, self.up, self.down)
+        return tuple(key for key in keys if key)
 
     @property
     def sticks(self) -> tuple[str, ...]:
@@ -142,36 +159,80 @@ class Dash(_OnAction):
 
 
 class Hop(_OnAction):
-    """On a press, a leap above the ground and back: the ground position moves on below."""
+    """On a press, a leap above the ground and back: the ground position moves on below.
+
+    A parabola of a height and a duration, or of a speed and a gravity; or a timed rise and a timed
+    return.
+    """
 
     times: ClassVar[bool] = True
+    spans: ClassVar[tuple[str, ...]] = ("duration", "cooldown", "rise", "back")
 
     rule: Literal["hop"] = "hop"
-    height: Distance
+    height: Distance | None = None
     """At the peak [px]."""
-    duration: LastingSpan
+    duration: LastingSpan | None = None
+    """From the ground to the ground."""
+    speed: PositiveSpeed | None = None
+    """Upward as it begins [px/s], instead of height and duration."""
+    gravity: PositiveAcceleration | None = None
+    """px/s^2, with `speed`."""
+    rise: LastingSpan | None = None
+    """With `height`: how long it takes up, instead of a duration."""
+    back: LastingSpan | None = None
+    """And how long back to the ground."""
+    easing: Literal["linear", "eased"] = "linear"
+    """With `rise` and `back`: at even speed, or slower the higher it is."""
     cooldown: Span = 0.0
     """From its beginning until the next may begin."""
     contacts: bool = True
     """Whether walls and other bodies act on the craft meanwhile."""
     action: Name = "hop"
+    """What it waits for."""
     when: When = "pressed"
 
+    @model_validator(mode="after")
+    def _one_form(self) -> Self:
+        forms = {
+            "'height' and 'duration'": (self.height, self.duration),
+            "'speed' and 'gravity'": (self.speed, self.gravity),
+            "'height', 'rise' and 'back'": (self.height, self.rise, self.back),
+        }
+        whole = [keys for keys in forms.values() if None not in keys]
+        given = {key for keys in forms.values() for key in keys if key is not None}
+        if len(whole) != 1 or given != set(whole[0]):
+            raise ValueError(f"give either {', or '.join(forms)}")
+        if self.rise is not None and self.back is not None:
+            counted = [frames_in(one) is not None for one in (self.rise, self.back)]
+            if counted[0] != counted[1]:
+                raise ValueError("count 'rise' and 'back' both in seconds or both in frames")
+        return self
 
-class Timer(_OnAction):
-    """Runs for a while after a press; other rules act during it, or unless it runs."""
+
+class Timer(MotionRule):
+    """Runs for a while after a press, or after what stands in ``on`` begins; others wait for it."""
 
     times: ClassVar[bool] = True
 
     rule: Literal["timer"] = "timer"
     duration: LastingSpan
+    """How long it runs."""
+    action: Name | None = None
+    """What starts it."""
     when: When = "pressed"
 
     @model_validator(mode="after")
     def _has_a_name(self) -> Self:
         if self.name is None:
             raise ValueError("a timer needs a 'name', by which other rules wait for it")
+        if self.action is None and not self.on:
+            raise ValueError("a timer starts with an 'action', or with what stands in 'on'")
         return self
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """Its one action, if it has one."""
+        return (self.action,) if self.action else ()
 
     @property
     def has_closed_form(self) -> bool:

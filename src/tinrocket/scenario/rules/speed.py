@@ -7,19 +7,19 @@ from pydantic import model_validator
 
 from tinrocket.scenario.numbers import (
     Acceleration,
-    Decay,
     Deceleration,
-    Keep,
+    Growth,
     Name,
+    Number,
     PositiveSeconds,
     Rate,
     Speed,
     TurnSpeed,
     Velocity,
 )
-from tinrocket.scenario.rules.base import MotionRule, one_form
+from tinrocket.scenario.rules.base import Axes, Key, MotionRule, Opposing, one_form
 
-__all__ = ["Cruise", "Drag", "Drive", "Force", "Limit", "StopBelow", "Thrust"]
+__all__ = ["Accumulate", "Cruise", "Drag", "Drive", "Force", "Limit", "StopBelow", "Thrust"]
 
 
 class Thrust(MotionRule):
@@ -32,9 +32,11 @@ class Thrust(MotionRule):
     accel: Acceleration
     """px/s^2 (px/frame^2 with per-frame units)."""
     action: Name = "thrust"
+    """Forward."""
     reverse: Acceleration | None = None
     """Acceleration backward, as a positive number; no reverse if not given."""
     reverse_action: Name = "reverse"
+    """Backward."""
 
     @property
     def own_actions(self) -> tuple[str, ...]:
@@ -65,13 +67,20 @@ class Drive(MotionRule):
     """px/s at full input."""
     brake: Deceleration | None = None
     """px/s^2 toward rest, along each axis without input."""
-    axis: Literal["both", "x", "y"] = "both"
+    axis: Axes = "both"
+    """Along which axes it acts."""
     normalise: bool = True
     """Whether a diagonal is no faster than a straight way."""
-    left: Name = "left"
-    right: Name = "right"
-    up: Name = "up"
-    down: Name = "down"
+    left: Key = "left"
+    """Action toward the left."""
+    right: Key = "right"
+    """Toward the right."""
+    up: Key = "up"
+    """Up the screen."""
+    down: Key = "down"
+    """Down the screen."""
+    opposing: Opposing = "cancel"
+    """What two opposing keys come to at once."""
     stick: Name | None = None
     """A stick instead of the four actions."""
 
@@ -87,7 +96,8 @@ class Drive(MotionRule):
         if self.stick:
             return ()
         across = (self.left, self.right) if self.axis != "y" else ()
-        return (*across, *((self.up, self.down) if self.axis != "x" else ()))
+        keys = (*across, *((self.up, self.down) if self.axis != "x" else ()))
+        return tuple(key for key in keys if key)
 
     @property
     def sticks(self) -> tuple[str, ...]:
@@ -107,6 +117,7 @@ class Cruise(MotionRule):
 
     rule: Literal["cruise"] = "cruise"
     speed: Velocity
+    """Along the heading [px/s]."""
 
 
 class Force(MotionRule):
@@ -116,6 +127,7 @@ class Force(MotionRule):
 
     rule: Literal["force"] = "force"
     x: Acceleration = 0.0
+    """px/s^2, in the arena's own axes."""
     y: Acceleration = 0.0
     """px/s^2, in the arena's own axes."""
 
@@ -123,6 +135,16 @@ class Force(MotionRule):
     def has_closed_form(self) -> bool:
         """It always is."""
         return True
+
+
+class Accumulate(MotionRule):
+    """An acceleration that is kept from frame to frame instead of beginning at zero.
+
+    What the rules before it have added to the velocity in this step comes on top of what they
+    added in all steps before: a game that forgets to reset its acceleration.
+    """
+
+    rule: Literal["accumulate"] = "accumulate"
 
 
 class Drag(MotionRule):
@@ -135,52 +157,73 @@ class Drag(MotionRule):
     }
 
     rule: Literal["drag"] = "drag"
-    keep: Keep | None = None
-    """Fraction of the velocity kept each frame at the rate `at`."""
+    keep: Number | None = None
+    """Fraction of the velocity kept each frame at the rate `at`, 0 to 1."""
     at: Rate | None = None
     """Frames per second that `keep` is counted at; the scenario's `tuned_at` if not given."""
     half_life: PositiveSeconds | None = None
     """Seconds in which half of the velocity is lost."""
-    rate: Decay | None = None
+    rate: Growth | None = None
     """r itself, in 1/s."""
+    allow_gain: bool = False
+    """Says that a `keep` above 1 or below 0, or a rate below 0, is meant."""
+    axis: Axes = "both"
+    """On which axes of the velocity it acts."""
     of: Literal["velocity", "spin"] = "velocity"
     """Whether it brakes the flight, or the rate of turn that torque has built up."""
 
     @model_validator(mode="after")
     def _exactly_one_form(self) -> Self:
         one_form(self)
+        gains = self.keep is not None and not 0.0 <= self.keep <= 1.0
+        if not self.allow_gain and (gains or (self.rate is not None and self.rate < 0.0)):
+            key, value = ("keep", self.keep) if gains else ("rate", self.rate)
+            raise ValueError(
+                f"'{key}' of {value:g} makes the craft faster, or turns it round in every frame; "
+                f"say allow_gain = true if that is meant"
+            )
         if self.at is not None and self.keep is None:
             raise ValueError("'at' is the frame rate that 'keep' is counted at; there is no 'keep'")
         return self
 
     @property
     def has_closed_form(self) -> bool:
-        """It is of the flight."""
-        return self.of == "velocity"
+        """It is of the flight, along both axes."""
+        return self.of == "velocity" and self.axis == "both"
 
 
 class Limit(MotionRule):
-    """A top speed: for the whole velocity, for each axis, or for the rate of turn."""
+    """A top speed: for the whole velocity, along an axis, one way, or for the rate of turn."""
 
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
-        "speed": ("x", "y", "spin"),
+        "speed": ("x", "y", "down", "up", "spin"),
         "x": ("speed", "spin"),
         "y": ("speed", "spin"),
-        "spin": ("speed", "x", "y"),
+        "down": ("speed", "spin"),
+        "up": ("speed", "spin"),
+        "spin": ("speed", "x", "y", "down", "up"),
     }
 
     rule: Literal["limit"] = "limit"
     speed: Speed | None = None
+    """Of the whole velocity [px/s]."""
     x: Speed | None = None
+    """Along x, either way."""
     y: Speed | None = None
+    """Along y, either way."""
+    down: Speed | None = None
+    """Down the screen alone: it falls at most this fast."""
+    up: Speed | None = None
+    """Up the screen alone."""
     spin: TurnSpeed | None = None
     """Degrees/s."""
 
     @model_validator(mode="after")
     def _one_kind(self) -> Self:
-        by_axis = self.x is not None or self.y is not None
-        if (self.speed is not None) + by_axis + (self.spin is not None) != 1:
-            raise ValueError("give either 'speed', or 'x' or 'y' or both of these, or 'spin'")
+        ways = (self.x, self.y, self.down, self.up)
+        by_way = any(way is not None for way in ways)
+        if (self.speed is not None) + by_way + (self.spin is not None) != 1:
+            raise ValueError("give either 'speed', or any of 'x', 'y', 'down' and 'up', or 'spin'")
         return self
 
 
@@ -189,3 +232,6 @@ class StopBelow(MotionRule):
 
     rule: Literal["stop_below"] = "stop_below"
     below: Speed
+    """Slower than this it stands still [px/s]."""
+    axis: Literal["both", "x", "y", "each"] = "both"
+    """The whole velocity, that along one axis, or each axis by itself."""

@@ -2,24 +2,26 @@
 
 from typing import ClassVar, Literal
 
-from tinrocket.scenario.numbers import Angle, Name, TurnAcceleration, TurnRate
-from tinrocket.scenario.rules.base import MotionRule, When
+from tinrocket.scenario.numbers import Angle, TurnAcceleration, TurnRate
+from tinrocket.scenario.rules.base import Key, MotionRule, Opposing, When
 
-__all__ = ["Rotate", "Torque", "Turn", "TurnBy"]
+__all__ = ["Face", "Rotate", "Torque", "Turn", "TurnBy"]
 
 
 class _LeftAndRight(MotionRule):
     steers: ClassVar[bool] = True
 
-    left: Name = "left"
+    left: Key = "left"
     """Action that turns counterclockwise on the screen."""
-    right: Name = "right"
+    right: Key = "right"
     """Action that turns clockwise."""
+    opposing: Opposing = "cancel"
+    """What both come to at once."""
 
     @property
     def own_actions(self) -> tuple[str, ...]:
         """Left, then right."""
-        return self.left, self.right
+        return tuple(key for key in (self.left, self.right) if key)
 
 
 class Turn(_LeftAndRight):
@@ -42,6 +44,16 @@ class TurnBy(_LeftAndRight):
     angle: Angle
     """Degrees."""
     when: When = "pressed"
+
+
+class Face(MotionRule):
+    """The heading is set: always, or while or as what stands in ``on`` is on."""
+
+    steers: ClassVar[bool] = True
+
+    rule: Literal["face"] = "face"
+    heading: Angle
+    """Degrees, counted as the arena counts them."""
 
 
 class Torque(_LeftAndRight):

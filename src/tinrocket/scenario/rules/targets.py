@@ -29,6 +29,7 @@ class Aim(MotionRule):
 
     rule: Literal["aim"] = "aim"
     at: MaybeTarget = None
+    """A craft, a pointer or a place."""
     stick: Name | None = None
     """A stick whose direction is aimed along, instead of a target."""
     rate: TurnSpeed | None = None
@@ -53,6 +54,7 @@ class Aim(MotionRule):
 
 class _Targeted(MotionRule):
     target: Target
+    """A craft, a pointer or a place."""
 
     @property
     def heads_for(self) -> Target | None:
@@ -70,6 +72,7 @@ class Follow(_Targeted):
 
     rule: Literal["follow"] = "follow"
     axis: Literal["both", "x", "y"] = "both"
+    """Along which axes it follows."""
     speed: Speed | None = None
     """Top speed [px/s]; none if not given."""
     lag: PositiveSeconds | None = None
@@ -90,6 +93,7 @@ class Ease(_Targeted):
 
     rule: Literal["ease"] = "ease"
     axis: Literal["both", "x", "y"] = "both"
+    """Along which axes it follows."""
     fraction: Keep | None = None
     """Fraction of the distance covered each frame at the rate `fraction_at`."""
     fraction_at: Rate | None = None

@@ -1,0 +1,53 @@
+"""Fills the tables of scenario.md, and the schema, from the data classes: run it by hand."""
+
+import json
+import re
+from pathlib import Path
+
+import tinrocket as tr
+from tinrocket.scenario.described import key_docs, key_table
+from tinrocket.scenario.rules import KINDS, MotionRule
+
+REFERENCE = Path(__file__).parent / "scenario.md"
+SCHEMA = Path(tr.__file__).parent / "scenario" / "schema.json"
+TABLE = re.compile(r"(<!-- keys: (\w+) -->\n).*?(<!-- end -->)", re.DOTALL)
+
+
+def filled(text: str) -> str:
+    """Return a page with its tables as the data classes say now."""
+    return TABLE.sub(lambda found: f"{found[1]}{_table(found[2])}\n{found[3]}", text)
+
+
+def _table(name: str) -> str:
+    if name == "rules":
+        return rule_keys()
+    return key_table(MotionRule if name == "MotionRule" else getattr(tr, name))
+
+
+def rule_keys() -> str:
+    """Return the keys of all rules of its kind that are not every rule's."""
+    common = set(MotionRule.model_fields)
+    rows = ["| rule | key | default | meaning |", "|---|---|---|---|"]
+    for kind in sorted(KINDS, key=lambda one: one.model_fields["rule"].default):
+        own = tuple(key for key in key_docs(kind) if key not in common)
+        changed = tuple(
+            key
+            for key in ("when",)
+            if kind.model_fields[key].default != MotionRule.model_fields[key].default
+        )
+        table = key_table(kind, (*own, *changed)).splitlines()[2:]
+        name = f"`{kind.model_fields['rule'].default}`"
+        rows += [f"| {name if n == 0 else ''} {row}" for n, row in enumerate(table)]
+        if not table:
+            rows.append(f"| {name} | – | – | – |")
+    return "\n".join(rows)
+
+
+def schema_file() -> str:
+    """Return the schema that is shipped with the package."""
+    return json.dumps(tr.json_schema(), indent=1, ensure_ascii=False) + "\n"
+
+
+if __name__ == "__main__":
+    SCHEMA.write_text(schema_file(), encoding="utf-8")
+    REFERENCE.write_text(filled(REFERENCE.read_text(encoding="utf-8")), encoding="utf-8")

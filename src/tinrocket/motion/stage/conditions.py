@@ -1,0 +1,218 @@
+"""Conditions of the game: looked at once in a step, and what happens as they begin."""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import INFINITE, sqrt
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+from tinrocket.motion.contacts.touching import is_touching
+from tinrocket.motion.events import CONDITION, first_of_step, note
+from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
+from tinrocket.motion.stage.tables import (
+    ALL_OF,
+    ANY_OF,
+    AT_EDGE,
+    COUNT_OF,
+    EVERY,
+    HAPPENS,
+    LIVES_LEFT,
+    MEASURE,
+    NONE_OF,
+    PLAY_TIME,
+    SCORE_OF,
+    TOUCHES,
+    Condition,
+    score,
+)
+from tinrocket.motion.world import TIME_EPSILON, World
+
+NEAR: Final = 1e-6
+"""How near a craft is to a side that it stands at [px]."""
+
+
+@kernel
+def is_between(value: float, above: float, below: float) -> bool:
+    """Whether a value lies between two bounds, which do not belong to it."""
+    return value > above and value < below
+
+
+@kernel
+def stands_at(body: Body, x: float, y: float, side: int) -> bool:
+    """Whether a craft is where a side stops it: 0 to 3 for low and high x and y; -1 for any."""
+    low, high = x - body.low_x <= NEAR, body.high_x - x <= NEAR
+    near, far = y - body.low_y <= NEAR, body.high_y - y <= NEAR
+    any_of_them = side < 0 and (low or high or near or far)
+    across = (side == 0 and low) or (side == 1 and high)
+    return any_of_them or across or (side == 2 and near) or (side == 3 and far)
+
+
+@kernel
+def value_of(body: Body, quantity: int) -> float:
+    """Return a value of a craft, by its place among those of a craft."""
+    value = sqrt(body.vx * body.vx + body.vy * body.vy)
+    if quantity == 1:
+        value = body.vx
+    elif quantity == 2:
+        value = body.vy
+    elif quantity == 3:
+        value = body.x
+    elif quantity == 4:
+        value = body.y
+    elif quantity == 5:
+        value = body.heading
+    elif quantity == 6:
+        value = body.spin
+    elif quantity == 7:
+        value = body.height
+    return value
+
+
+@kernel
+def has_happened(world: World, condition: Condition) -> bool:
+    """Whether an event of this step is one of those that a condition tells of."""
+    stage = world.stage
+    for row in range(first_of_step(world), min(world.event_count, world.event_room)):
+        event = world.events[row]
+        for n in range(condition.first, condition.past):
+            match = stage.matches[n]
+            kind = event.kind == match.kind and (match.cause < 0 or event.cause == match.cause)
+            whose = event.craft >= match.first_craft and event.craft < match.past_craft
+            if kind and whose and (match.other < 0 or event.other == match.other):
+                return True
+    return False
+
+
+@kernel
+def is_craft_so(world: World, condition: Condition) -> bool:
+    """Whether any of the craft that a condition is about is as it says."""
+    stage, kind = world.stage, condition.kind
+    for n in range(condition.first, condition.past):
+        body = world.bodies[stage.members[n]]
+        if body.alive != 0.0:
+            if kind == MEASURE:
+                value = value_of(body, condition.quantity)
+                if is_between(value, condition.above, condition.below):
+                    return True
+            elif kind == AT_EDGE:
+                if stands_at(body, body.x, body.y, condition.quantity):
+                    return True
+            elif is_touching(world, world.contacts.touches[stage.touches[n]], world.count + 1.0):
+                return True
+    return False
+
+
+@kernel
+def value_of_game(world: World, condition: Condition) -> float:
+    """Return how many there are, the score of a side, lives left, or the time played."""
+    stage, kind, value = world.stage, condition.kind, 0.0
+    if kind == COUNT_OF:
+        for n in range(condition.first, condition.past):
+            if world.bodies[stage.members[n]].alive != 0.0:
+                value += 1.0
+    elif kind == SCORE_OF:
+        value = stage.scores[condition.quantity]
+    elif kind == LIVES_LEFT:
+        value = stage.lives_given - stage.lives_lost
+    else:
+        value = (world.now + world.dt - stage.paused_for) / stage.unit
+    return value
+
+
+@kernel
+def is_combined(world: World, condition: Condition) -> bool:
+    """Whether all, any or none of some conditions are on; those that act are worked out first."""
+    stage, on, count = world.stage, 0, 0
+    for n in range(condition.first, condition.past):
+        count += 1
+        if stage.conditions[stage.members[n]].on != 0.0:
+            on += 1
+    if condition.kind == ALL_OF:
+        return on == count
+    return on > 0 if condition.kind == ANY_OF else on == 0
+
+
+@kernel
+def asks(world: World, condition: Condition) -> bool:
+    """Whether what a condition asks is so at the end of the step."""
+    kind, so = condition.kind, condition.given != 0.0
+    if kind == HAPPENS:
+        so = condition.happened != 0 or has_happened(world, condition)
+        condition.happened = 0
+    elif kind == MEASURE or kind == AT_EDGE or kind == TOUCHES:
+        so = is_craft_so(world, condition)
+    elif kind == COUNT_OF or kind == SCORE_OF or kind == LIVES_LEFT or kind == PLAY_TIME:
+        so = is_between(value_of_game(world, condition), condition.above, condition.below)
+    elif kind == ALL_OF or kind == ANY_OF or kind == NONE_OF:
+        so = is_combined(world, condition)
+    return so
+
+
+@kernel
+def delayed(world: World, condition: Condition, so: bool) -> bool:
+    """Whether it is on, if it must last before, or counts later when it only happens."""
+    if condition.delay == 0.0:
+        return so
+    moment = world.count + 1.0 if condition.delay_counted != 0 else world.now + world.dt
+    if so and (condition.kind == HAPPENS or condition.since == INFINITE):
+        condition.since = moment
+    elif not so and condition.kind != HAPPENS:
+        condition.since = INFINITE
+    on = moment - condition.since >= condition.delay - TIME_EPSILON
+    if on and condition.kind == HAPPENS:
+        condition.since = INFINITE
+    return on
+
+
+@kernel
+def act(world: World, n: int, fraction: float) -> None:
+    """Let happen what does as a condition begins."""
+    stage = world.stage
+    condition = stage.conditions[n]
+    if condition.acts == 0 or (stage.is_over != 0 and condition.restarts == 0):
+        return
+    event = note(world, CONDITION, -1, condition.number)
+    event.fraction = fraction
+    if condition.side >= 0 and stage.is_over == 0:
+        score(stage, condition.side, condition.points)
+    stage.asked = max(stage.asked, condition.ends)
+    if condition.restarts != 0:
+        stage.restart_asked = 1
+
+
+@kernel
+def strike(world: World, n: int) -> bool:
+    """Let all beats pass that are due by the end of the step; return whether there were any."""
+    condition, any_due = world.stage.conditions[n], False
+    for _ in range(MOST):
+        late = overdue(world, condition.interval)
+        if late < -TIME_EPSILON:
+            break
+        any_due = True
+        act(world, n, fraction_of(world, time_late(condition.interval, late)))
+        prolong(world, condition.interval, 0.0)
+    return any_due
+
+
+@kernel
+def watch(world: World) -> None:
+    """Look at all conditions of the game, and let happen what does as they begin."""
+    stage = world.stage
+    for n in range(stage.condition_count):
+        condition = stage.conditions[n]
+        condition.before = condition.on
+        if condition.kind == EVERY:
+            condition.on = 1.0 if strike(world, n) else 0.0
+            continue
+        condition.on = 1.0 if delayed(world, condition, asks(world, condition)) else 0.0
+        if condition.on != 0.0 and (condition.before == 0.0 or condition.kind == HAPPENS):
+            act(world, n, 1.0)
+
+
+@kernel
+def remember_happenings(world: World) -> None:
+    """Keep for the next step what happened after the conditions were looked at."""
+    stage = world.stage
+    for n in range(stage.condition_count):
+        condition = stage.conditions[n]
+        if condition.kind == HAPPENS and condition.late != 0:
+            condition.happened = 1 if has_happened(world, condition) else 0

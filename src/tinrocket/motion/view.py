@@ -1,0 +1,65 @@
+"""A view: a camera that follows a craft."""
+
+from tinrocket.kernel.records import Record
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+
+
+class Looking(Record):
+    """Where a view would be if it did not stop at the ends of the world."""
+
+    x: float
+    y: float
+
+
+class LookNumbers(Record):
+    """Of a view."""
+
+    share: float
+    most: float
+    per: float
+    zone_x: float
+    zone_y: float
+    lifted: float
+    along_x: bool
+    along_y: bool
+    free: bool
+
+
+@kernel
+def way_to(place: float, target: float, zone: float, share: float, most: float) -> float:
+    """Return how far a view moves toward a target that it lets go so far from its middle."""
+    beyond = max(target - place - zone, 0.0) + min(target - place + zone, 0.0)
+    return min(max(beyond * share, -most), most)
+
+
+@kernel
+def look(
+    body: Body,
+    memory: Looking,
+    target_x: float,
+    target_y: float,
+    height: float,
+    there: bool,
+    own: LookNumbers,
+) -> None:
+    """P += way; v = way / step, along the axes on which it follows.
+
+    `lifted` is what a height above the ground is along y: 1, -1, or 0 if it does not count.
+    """
+    if there:
+        if own.free:
+            body.x = memory.x
+            body.y = memory.y
+        if own.along_x:
+            way_x = way_to(body.x, target_x, own.zone_x, own.share, own.most)
+            body.vx = way_x * own.per
+            body.x += way_x
+        if own.along_y:
+            seen_y = target_y + own.lifted * height
+            way_y = way_to(body.y, seen_y, own.zone_y, own.share, own.most)
+            body.vy = way_y * own.per
+            body.y += way_y
+        if own.free:
+            memory.x = body.x
+            memory.y = body.y

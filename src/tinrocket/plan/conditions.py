@@ -1,0 +1,95 @@
+"""The conditions of a scenario: which rules ask in line, and the table of those of the game."""
+
+from __future__ import annotations
+
+import math
+
+from tinrocket.motion import signals
+from tinrocket.motion.binding import Context
+from tinrocket.motion.signals import Derived, Raw
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.condition import OF_CRAFT, Condition
+from tinrocket.scenario.scenario import Scenario
+
+TILTS = ("whole", "x", "y", "either", "both")
+
+
+class Conditions:
+    """What the names of conditions stand for.
+
+    Attributes
+    ----------
+    in_line
+        Those that are worked out where a rule asks: of its own craft, of inputs, or made of others.
+    of_game
+        Those that are looked at once in a step, by their rows; also the actions that some of
+        them are made of.
+    """
+
+    def __init__(self, scenario: Scenario, context: Context) -> None:
+        self.scenario, self.context = scenario, context
+        self.known = {one.name: one for one in scenario.condition}
+        self.in_line = {
+            one.name: one
+            for one in scenario.condition
+            if one.delay == 0.0 and (one.asks_its_craft or one.stick or one.named)
+        }
+        of_game = [one.name for one in scenario.condition if scenario.is_of_game(one)]
+        asked = [part for name in of_game for part in self.known[name].named]
+        asked += [name for one in scenario.spawner for name in (*one.on, *one.unless)]
+        actions = [name for name in asked if name not in self.known]
+        self.of_game = {name: row for row, name in enumerate(dict.fromkeys([*actions, *of_game]))}
+
+    @property
+    def tell_of_events(self) -> bool:
+        """Whether any is about what happens."""
+        return any(one.event is not None for one in self.known.values())
+
+    def side(self, name: str) -> int:
+        """Return the number of a side of the arena, -1 for any."""
+        sides = [side for axis in AXES for side in self.scenario.arena.sides(axis)]
+        return -1 if name == "any" else sides.index(name)  # type: ignore[arg-type]
+
+    def tilted(self, one: Condition) -> Derived:
+        """Return whether a stick is tilted as far as a condition says, as a signal."""
+        assert one.stick is not None
+        stick = self.scenario.sticks[one.stick]
+        along = Raw(stick.y) if stick.y else 0.0
+        numbers = (float(one.above or 0.0), TILTS.index(one.tilt))
+        return Derived(one.name, signals.tilts_past, (Raw(stick.x), along, *numbers))
+
+    def given(self, name: str) -> Derived | Raw | None:
+        """Return what a condition of the game is told by an input, if it is."""
+        one = self.known.get(name)
+        if one is None:
+            return Raw(name)
+        return self.tilted(one) if one.stick else None
+
+    def compared(self, one: Condition) -> tuple[int, float, float]:
+        """Return the place of a value among those of a craft, and its bounds as it counts."""
+        above = -math.inf if one.above is None else one.above
+        below = math.inf if one.below is None else one.below
+        if one.measure in ("heading", "spin"):
+            heading = self.context.heading
+            zero = heading.zero if one.measure == "heading" else 0.0
+            ends = [zero + heading.sign * math.radians(bound) for bound in (above, below)]
+            above, below = min(ends), max(ends)
+        place = OF_CRAFT.index(one.measure) if one.measure in OF_CRAFT else -1
+        return place, above, below
+
+
+class TouchRows:
+    """What craft may be in contact with, as conditions ask for it: a row for each craft."""
+
+    def __init__(self) -> None:
+        self.rows: list[tuple[int, str]] = []
+
+    def add(self, first: int, count: int, target: str) -> int:
+        """Return the first row for so many craft from a given one on."""
+        wanted = [(craft, target) for craft in range(first, first + count)]
+        if wanted[0] in self.rows:
+            begin = self.rows.index(wanted[0])
+            if self.rows[begin : begin + count] == wanted:
+                return begin
+        self.rows += wanted
+        return len(self.rows) - count

@@ -1,0 +1,142 @@
+"""What is on or off, under a name: rules, contacts and the stage wait for it."""
+
+from typing import Annotated, Any, ClassVar, Literal, Self, get_args
+
+from pydantic import BeforeValidator, Field, model_validator
+
+from tinrocket.scenario.arena import Side
+from tinrocket.scenario.numbers import (
+    LastingSpan,
+    Model,
+    Name,
+    Number,
+    Span,
+    Units,
+)
+
+OfCraft = Literal["speed", "vx", "vy", "x", "y", "heading", "spin", "height"]
+"""Values of a craft, in the order in which kernels know them."""
+OF_CRAFT: tuple[OfCraft, ...] = get_args(OfCraft)
+Measure = OfCraft | Literal["count", "score", "lives", "time"]
+"""Of a craft, or of the game: how many of a group there are, and so on."""
+PER_TIME = ("speed", "vx", "vy", "spin")
+EdgeEvent = Literal["wrap", "clamp", "bounce", "remove"]
+ContactEvent = Literal["hard_hit", "block", "stop", "split", "hit", "pass", "separation", "squeeze"]
+RuleEvent = Literal["flap", "dash", "hop", "fire", "pool_empty"]
+StageEvent = Literal["expire", "enter", "spawn_blocked", "respawn", "march_step", "march_turn"]
+GameEvent = Literal["life_lost", "round"]
+Happening = EdgeEvent | ContactEvent | RuleEvent | StageEvent | GameEvent
+"""The kinds of events that a condition can tell of."""
+
+
+def as_names(value: Any) -> Any:
+    """Return one name as a list of names."""
+    return (value,) if isinstance(value, str) else value
+
+
+Names = Annotated[
+    tuple[Name, ...], BeforeValidator(as_names, json_schema_input_type=str | list[str])
+]
+"""One name, or several."""
+
+
+class Condition(Model):
+    """Asks one thing, of the craft whose rule waits for it or of the game."""
+
+    spans: ClassVar[tuple[str, ...]] = ("every", "delay")
+
+    name: Name
+    """By which rules, contacts and the stage wait for it."""
+    of: Name | None = None
+    """The craft or group it is about (any of them), or the side whose score; if not given, the
+    craft that asks."""
+    touches: Name | None = None
+    """A craft, group or obstacle that a contact names: whether the two are in contact."""
+    at_edge: Side | Literal["any"] | None = None
+    """A side of the arena that the craft stands at."""
+    measure: Measure | None = None
+    """A value that is compared with `above` and `below`."""
+    above: Number | None = None
+    """On while the value is greater than this; px, px/s, degrees, points or s as the value is."""
+    below: Number | None = None
+    """On while the value is less than this."""
+    stick: Name | None = None
+    """A stick whose tilt, before dead zone and response, is compared with `above`."""
+    tilt: Literal["whole", "x", "y", "either", "both"] = "whole"
+    """Of a stick: its whole tilt, its x or its y (up), the greater of the two, or the smaller."""
+    event: Happening | None = None
+    """A kind of event: on in the step in which one happens."""
+    other: Name | None = None
+    """With an event: whom it was with."""
+    edge: Side | None = None
+    """With an event: the side of the arena."""
+    every: LastingSpan | None = None
+    """On in each step in which another such span of play is over."""
+    all_of: Names = ()
+    """Conditions, timers of the craft or actions: whether all are on."""
+    any_of: Names = ()
+    """The same: whether any is."""
+    none_of: Names = ()
+    """The same: whether none is."""
+    delay: Span = 0.0
+    """How long what it asks must last before it is on; what only happens counts so much later."""
+    scores: Name | None = None
+    """As it begins, this side or player scores."""
+    points: int = Field(default=1, strict=True, ge=-1000, le=1000)
+    """How much."""
+    ends: Literal["life", "round", "game"] | None = None
+    """What ends or is lost as it begins."""
+    restarts: bool = False
+    """Whether everything is as in the beginning after it begins: craft, scores, obstacles."""
+
+    @model_validator(mode="after")
+    def _asks_one_thing(self) -> Self:
+        ways = {
+            "touches": self.touches is not None,
+            "at_edge": self.at_edge is not None,
+            "measure": self.measure is not None,
+            "stick": self.stick is not None,
+            "event": self.event is not None,
+            "every": self.every is not None,
+            "all_of, any_of or none_of": bool(self.all_of or self.any_of or self.none_of),
+        }
+        given = [way for way, there in ways.items() if there]
+        if len(given) != 1:
+            found = f"{' and '.join(given)} are given" if given else "none is given"
+            raise ValueError(f"ask exactly one of {', '.join(ways)}; {found}")
+        compared = self.above is not None or self.below is not None
+        if compared != (self.measure is not None or self.stick is not None):
+            raise ValueError("'above' or 'below' say what a 'measure' or 'stick' is compared with")
+        if self.stick is not None and self.above is None:
+            raise ValueError("a stick is compared with 'above'")
+        if self.event is None and (self.other is not None or self.edge is not None):
+            raise ValueError("'other' and 'edge' belong to an 'event'")
+        if self.every is not None and self.delay:
+            raise ValueError("a beat has no 'delay'")
+        if self.of is None and self.measure in ("count", "score"):
+            raise ValueError(f"say with 'of' whose {self.measure} it is")
+        return self
+
+    @property
+    def named(self) -> tuple[str, ...]:
+        """The conditions, timers and actions that it is made of."""
+        return (*self.all_of, *self.any_of, *self.none_of)
+
+    @property
+    def acts(self) -> bool:
+        """Whether anything happens as it begins."""
+        return bool(self.scores or self.ends or self.restarts)
+
+    @property
+    def asks_its_craft(self) -> bool:
+        """Whether it is about the craft that asks, not about the game."""
+        own = self.touches is not None or self.at_edge is not None or self.measure in OF_CRAFT
+        return self.of is None and own
+
+    def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
+        """Return the bounds of what counts per time, converted from `given` to `to` units."""
+        if to == given or self.measure not in PER_TIME:
+            return {}
+        scale = tuned_at if to == "per_second" else 1.0 / tuned_at
+        bounds = {"above": self.above, "below": self.below}
+        return {name: one * scale for name, one in bounds.items() if one is not None}

@@ -1,0 +1,81 @@
+"""What the keys of a scenario mean, as the data classes say it beside each of them."""
+
+import ast
+import inspect
+import textwrap
+from collections.abc import Iterator
+from functools import cache
+from types import UnionType
+from typing import Annotated, Literal, Union, get_args, get_origin
+
+from pydantic import BaseModel
+from pydantic_core import PydanticUndefined
+
+from tinrocket.scenario.numbers import Model
+
+
+@cache
+def key_docs(model: type[BaseModel]) -> dict[str, str]:
+    """Return for each key of a model what stands below it in its class, or in one above."""
+    found: dict[str, str] = {}
+    for kind in reversed(model.__mro__):
+        if issubclass(kind, Model) and kind is not Model:
+            found |= dict(_docs_in(kind))
+    return {key: found.get(key, "") for key in model.model_fields}
+
+
+def _docs_in(kind: type[BaseModel]) -> Iterator[tuple[str, str]]:
+    tree = ast.parse(textwrap.dedent(inspect.getsource(kind))).body[0]
+    assert isinstance(tree, ast.ClassDef)
+    key = ""
+    for node in tree.body:
+        if isinstance(node, ast.AnnAssign) and isinstance(node.target, ast.Name):
+            key = node.target.id
+        elif key and isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant):
+            yield key, " ".join(str(node.value.value).split())
+            key = ""
+        else:
+            key = ""
+
+
+def summary(model: type[BaseModel]) -> str:
+    """Return the first paragraph of what a model says of itself."""
+    return " ".join((inspect.getdoc(model) or "").split("\n\n")[0].split())
+
+
+def key_table(model: type[BaseModel], keys: tuple[str, ...] | None = None) -> str:
+    """Return the keys of a model as a table of Markdown, with defaults and meanings."""
+    rows = ["| key | default | meaning |", "|---|---|---|"]
+    docs = key_docs(model)
+    for key, field in model.model_fields.items():
+        if keys is not None and key not in keys:
+            continue
+        default = "required" if field.is_required() else _shown(field.get_default())
+        others = [f'`"{one}"`' for one in _choices(field.annotation) if one != field.default]
+        default = ", ".join((default, *others))
+        meaning = docs[key].replace("|", "\\|").replace("``", "`")
+        rows.append(f"| `{key}` | {default} | {meaning} |")
+    return "\n".join(rows)
+
+
+def _choices(annotation: object) -> list[str]:
+    """Return the words between which a key chooses."""
+    if get_origin(annotation) is Literal:
+        return [one for one in get_args(annotation) if isinstance(one, str)]
+    inner = get_args(annotation)[:1] if get_origin(annotation) is Annotated else ()
+    either = get_args(annotation) if get_origin(annotation) in (Union, UnionType) else inner
+    return [one for part in either for one in _choices(part)]
+
+
+def _shown(value: object) -> str:
+    if value is None or value is PydanticUndefined or value in ((), {}, ""):
+        return "none"
+    if isinstance(value, bool):
+        return f"`{str(value).lower()}`"
+    if isinstance(value, str):
+        return f'`"{value}"`'
+    if isinstance(value, float):
+        return f"{value:g}"
+    if isinstance(value, tuple):
+        return f"`[{', '.join(f'{one:g}' for one in value)}]`"
+    return f"{value}" if isinstance(value, int) else "see below"
