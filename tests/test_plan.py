@@ -39,9 +39,42 @@ RULES = st.one_of(
     st.builds(lambda a, b: {"rule": "hop", "height": a, "duration": b}, SMALL, SMALL),
     st.builds(lambda a: {"rule": "aim", "at": [50.0, 20.0], "rate": a}, SMALL),
     st.builds(lambda a: {"rule": "chase", "target": "other", "accel": a}, SMALL),
-    st.builds(lambda a: {"rule": "stop_below", "below": a}, SMALL),
-    st.sampled_from([MOVE, {"rule": "move", "method": "half"}, {"rule": "rotate"}]),
+    st.builds(
+        lambda a, axis: {"rule": "stop_below", "below": a, "axis": axis},
+        *(SMALL, st.sampled_from(["both", "x", "each"])),
+    ),
+    st.builds(
+        lambda a, wins: {"rule": "drive", "speed": a, "opposing": wins},
+        *(SMALL, st.sampled_from(["first", "second", "last"])),
+    ),
+    st.builds(lambda a: {"rule": "limit", "down": a}, SMALL),
+    st.builds(
+        lambda a, b: {"rule": "force", "y": a, "ramps": [{"key": "y", "to": b, "over": 0.5}]},
+        *(NUMBER, NUMBER),
+    ),
+    st.builds(lambda a, b: {"rule": "hop", "speed": a, "gravity": b}, SMALL, SMALL),
+    st.sampled_from(
+        [
+            *(MOVE, {"rule": "move", "method": "half"}, {"rule": "rotate"}),
+            *({"rule": "move", "method": "half_new", "axis": "y"}, {"rule": "accumulate"}),
+        ]
+    ),
 )
+GATES = st.sampled_from(
+    [
+        *({}, {}, {}, {"on": "thrust"}, {"unless": ["at wall"]}, {"on": "seen"}),
+        *({"on": ["fast", "up"]}, {"unless": "fast", "on": "either"}),
+    ]
+)
+CONDITIONS = [
+    {"name": "at wall", "at_edge": "any"},
+    {"name": "fast", "measure": "speed", "above": 20},
+    {"name": "seen", "measure": "x", "of": "other", "above": 40, "below": 90, "delay": 0.1},
+    {"name": "met", "event": "bounce", "scores": "one"},
+    {"name": "either", "any_of": ["seen", "at wall", "left"]},
+    {"name": "beat", "every": 0.3, "scores": "one"},
+    {"name": "again", "measure": "score", "of": "one", "above": 4, "restarts": True},
+]
 EDGE = st.sampled_from(["wrap", "clamp", "bounce", "open", "remove"])
 PRESSES = st.lists(st.tuples(st.floats(0, 1), st.floats(0.001, 0.4)), max_size=3)
 
@@ -57,8 +90,8 @@ def scenarios(draw):
             "timing": draw(st.sampled_from(["frame", "dt", "exact"])),
             "edges": draw(EDGE),
             "rules": [
-                one
-                for one in draw(st.lists(RULES, min_size=1, max_size=6))
+                one | gate
+                for one, gate in draw(st.lists(st.tuples(RULES, GATES), min_size=1, max_size=6))
                 if one.get("target") != name
             ]
             + [MOVE],
@@ -71,6 +104,7 @@ def scenarios(draw):
     }
     contact = {"between": ["one", "other"], "response": draw(st.sampled_from(["bounce", "block"]))}
     contact |= {"detection": draw(st.sampled_from(["swept", "overlap"])), "random_angle": 20.0}
+    contact |= draw(st.sampled_from([{}, {"unless": "fast"}, {"push_out": "top", "then": [{}]}]))
     one = tr.Scenario.from_data(
         {
             "duration": 1,
@@ -78,6 +112,7 @@ def scenarios(draw):
             "arena": {"width": 120, "height": 100},
             "craft": craft,
             "contact": draw(st.sampled_from([[], [contact]])),
+            "condition": CONDITIONS,
         }
     )
     heard = {key: presses for key, presses in holds.items() if presses and key in one.actions}

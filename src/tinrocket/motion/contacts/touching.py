@@ -11,6 +11,6 @@ def is_touching(world: World, touch: Touch, step: float) -> bool:
     contacts = world.contacts
     for n in range(touch.first, touch.past):
         status = contacts.status[contacts.touch_groups[n]]
-        if status.touching != 0 or status.met == step:
+        if status.touching != 0 or (status.met == step and step > 0.0):
             return True
     return False
