@@ -123,7 +123,7 @@ def test_sweep_ends_where_single_flights_end():
         columns = ["x", "y", "x_unwrapped", "y_unwrapped", "vx", "vy", "speed", "heading"]
         assert row[columns].tolist() == last[columns].tolist()
     pd.testing.assert_frame_equal(swept, tr.sweep(one, vary, rate=50, threads=1))
-    with pytest.raises(tr.OptionError, match=r"rocket.timing: a sweep varies the numbers"):
+    with pytest.raises(tr.OptionError, match=r"rocket.timing: a sweep varies numbers"):
         tr.sweep(one, {"rocket.timing": ["exact"]})
     wild = scenario({"rule": "drag", "rate": 2}, MOVE, start={"vx": 1}, duration=60.0)
     assert tr.sweep(wild, {"top.drag.rate": [2, 1e8]})["finite"].tolist() == [True, False]
@@ -168,7 +168,6 @@ def test_what_would_not_fit_into_memory_is_refused_and_told_what_to_use():
         ("rocket", {"rocket.limit.x": [100.0, 200.0]}),
         ("sparrow", {"sparrow.flap.adds": [True, False]}),
         ("rocket", {"timing": ["frame", "exact"]}),
-        ("rocket", {"rocket.radius": [1.0, 2.0]}),
     ],
 )
 def test_what_is_no_mere_number_is_left_to_compare(demo, vary):
@@ -185,6 +184,12 @@ def test_what_is_no_mere_number_is_left_to_compare(demo, vary):
         ("rocket", {"rocket.drag.half_life": [0.3, 2.0], "rocket.start.heading": [0.0, 90.0]}),
         ("popgun", {"popgun.fire.cooldown": [0.2, 0.5], "popgun.drive.speed": [60.0, 90.0]}),
         ("marble", {"marble.start.vy": [40.0, 90.0], "marble.start.vx": [-200.0, 260.0]}),
+        (
+            "marble",
+            {"contact.marble/bats.speed_factor": [1.0, 1.4], "marble.start.vy": [40.0, 90.0]}
+            | {"obstacle.upper rim.at.2": [-4.0, 12.0], "marble.radius": [3.0, 9.0]},
+        ),
+        ("popgun", {"march.shelf.step": [4.0, 9.0], "popgun.drive.speed": [60.0, 90.0]}),
     ],
 )
 def test_swept_numbers_of_every_demo_end_where_single_flights_end(demo, vary):

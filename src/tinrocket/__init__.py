@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from tinrocket.analysis.drift import Drift as Drift
     from tinrocket.analysis.drift import measure_drift as measure_drift
     from tinrocket.analysis.simulate import simulate as simulate
+    from tinrocket.analysis.trace import trace as trace
     from tinrocket.analysis.trajectory import Trajectory as Trajectory
     from tinrocket.analysis.trajectory_file import read_trajectory as read_trajectory
     from tinrocket.analysis.trajectory_file import write_trajectory as write_trajectory
@@ -86,6 +87,7 @@ _HOMES = {
     "analysis.compare": "Comparison Run compare",
     "analysis.drift": "Drift measure_drift",
     "analysis.simulate": "simulate",
+    "analysis.trace": "trace",
     "analysis.trajectory": "Trajectory",
     "analysis.trajectory_file": "read_trajectory write_trajectory",
     "demos": "demo_names read_demo",

@@ -8,9 +8,10 @@ from typing import Literal, get_args
 
 import pandas as pd
 
+from tinrocket.analysis.clocks import MOST_FRAMES, resolved_clock
 from tinrocket.analysis.drift import Drift, measure_drift
 from tinrocket.analysis.outcomes import match_events
-from tinrocket.analysis.simulate import MOST_FRAMES, resolved_clock, simulate
+from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, nearest
 from tinrocket.flight.batch import Progress

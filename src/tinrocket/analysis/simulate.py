@@ -1,16 +1,17 @@
 """Fly a scenario and hand back what happened as tables."""
 
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.event_table import events_table
 from tinrocket.analysis.game import with_game
+from tinrocket.analysis.trace import trace
 from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Body, Trajectory, magnitude
 from tinrocket.errors import FlightError, OptionError
-from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.presented import X, Y, presented
 from tinrocket.flight.recording import Failure, record
@@ -31,9 +32,6 @@ WHOLE = ["height", "alive"]
 RECORDED = NUMBERS.index("x")
 """Where the columns begin that the core fills, in the order of its state."""
 DERIVED = RECORDED + ALWAYS_RECORDED
-
-MOST_FRAMES = 20_000_000
-"""Frames, or steps, times craft that one recording may hold; more would not fit into memory."""
 
 
 def simulate(
@@ -99,34 +97,9 @@ def simulate(
         bodies={craft.name: Body.of(scenario, craft) for craft in scenario.all_craft},
         obstacles=scenario.obstacle,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
+        make_trace=partial(trace, scenario, clock=clock),
     )
     return with_game(flight, scenario)
-
-
-def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
-    """Return a clock, by default the scenario's, with the tuned rate where it names none."""
-    clock = clock or scenario.clock
-    if clock.rate is None and clock.frame_times is None:
-        if not clock.jitter:  # which must fit into a frame
-            return clock.model_copy(update={"rate": scenario.tuned_at})
-        return clock.at_rate(scenario.tuned_at)
-    return clock
-
-
-def paced(scenario: Scenario, clock: Clock) -> Pacing:
-    """Return the frames and steps of a run; OptionError if they are too many to record."""
-    if clock.frame_times is not None:
-        rate = len(clock.frame_times) / sum(clock.frame_times)
-    else:
-        rate = clock.rate or scenario.tuned_at
-    steps = clock.step_rate or (1.0 / clock.max_step if clock.max_step else rate)
-    if scenario.duration * max(rate, steps) * len(scenario.all_craft) > MOST_FRAMES:
-        what = f"{rate:g} fps" if rate >= steps else f"{steps:g} steps per second"
-        raise OptionError(
-            f"{scenario.duration:g} s at {what} is too long to record; "
-            f"at most {MOST_FRAMES:,} frames or steps of all craft together"
-        )
-    return lower_clock(clock, scenario.tuned_at, scenario.duration)
 
 
 def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:

@@ -1,6 +1,6 @@
 """What a run yields: a row per frame, and the events."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import overload
@@ -9,6 +9,7 @@ import numpy as np
 import pandas as pd
 from numpy.typing import ArrayLike, NDArray
 
+from tinrocket.analysis.moments import extremes_of, spans_when
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
 from tinrocket.scenario.arena import AXES, Arena, Axis, Edges
 from tinrocket.scenario.craft import Craft
@@ -109,6 +110,8 @@ class Trajectory:
         Width and height of what the player sees [px], or None if that is the arena.
     obstacles
         What stands still.
+    make_trace
+        Flies it once more and looks inside its frames, if it is known how.
     """
 
     frames: pd.DataFrame
@@ -120,6 +123,7 @@ class Trajectory:
     bodies: Mapping[str, Body] = field(default_factory=dict)
     view: tuple[float, float] | None = None
     obstacles: tuple[Obstacle, ...] = ()
+    make_trace: Callable[..., pd.DataFrame] | None = None
 
     @cached_property
     def events(self) -> pd.DataFrame:
@@ -234,6 +238,64 @@ class Trajectory:
         if craft not in names:
             raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
         return self.frames[self.frames["craft"] == craft]
+
+    def trace(
+        self,
+        craft: str | None = None,
+        since: float = 0.0,
+        until: float | None = None,
+        *,
+        each_rule: bool = False,
+        columns: Sequence[str] | None = None,
+    ) -> pd.DataFrame:
+        """Return what happened within the frames of the flight; see `tinrocket.trace`.
+
+        Raises
+        ------
+        TrajectoryError
+            If the flight was read from a file, which does not say how it came about.
+        """
+        if self.make_trace is None:
+            raise TrajectoryError(
+                "this flight was not flown here, so it cannot be looked into; trace its scenario"
+            )
+        return self.make_trace(craft, since, until, each_rule=each_rule, columns=columns)
+
+    def when(self, asked: str, craft: str | None = None) -> pd.DataFrame:
+        """Return when something was so: ``flight.when("speed > 300 and vy < 0")``.
+
+        Parameters
+        ----------
+        asked
+            A comparison of columns of `frames`; names with a point in backquotes.
+        craft
+            May be left out if there is only one.
+
+        Returns
+        -------
+        pandas.DataFrame
+            A row for each time without a gap in which frames were so: since, until [s], x, y [px]
+            as it began, frame (its first), frames (how many).
+
+        Raises
+        ------
+        OptionError
+            If the text is no comparison of columns.
+        """
+        return spans_when(self.of(craft), asked)
+
+    def extremes(self, craft: str | None = None) -> pd.DataFrame:
+        """Return where and when a craft was highest, lowest, farthest to the sides and fastest.
+
+        Returns
+        -------
+        pandas.DataFrame
+            A row for each of highest, lowest, leftmost, rightmost, fastest, slowest (as seen on
+            the screen): value [px or px/s], t [s], x, y [px], frame; of frames in which it
+            was there.
+        """
+        up = -1.0 if self.arena is None or self.arena.y_axis == "down" else 1.0
+        return extremes_of(self.of(craft), up)
 
     @overload
     def at(self, t: float, craft: str | None = None) -> pd.Series: ...

@@ -12,6 +12,7 @@ from tinrocket.cli.demo import demo
 from tinrocket.cli.new import new
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
+from tinrocket.cli.trace import trace
 from tinrocket.errors import TinRocketError
 
 app = typer.Typer(
@@ -21,7 +22,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, new, schema):
+for command in (demo, run, compare, trace, new, schema):
     app.command()(command)
 
 

@@ -53,7 +53,8 @@ def cells_for(plan: Plan, room: Room) -> int:
 def _events_a_step(plan: Plan, room: Room) -> int:
     """Return for how many events of one step there is always room."""
     most = EVENTS_A_STEP + EVENTS_A_CRAFT * plan.crafts + plan.most_sent
-    return most if room.events else 0
+    tells = any(one.event is not None for one in plan.scenario.condition)
+    return most if room.events or tells else 0
 
 
 @contextmanager

@@ -78,6 +78,21 @@ class NumberRamp(Record):
     coefficient: Floats
 
 
+class TraceRow(Record):
+    """How a craft stands after a rule; see `tracing`."""
+
+    craft: float
+    after: float  # a rule of the craft, or what else there is of a step
+    x: float
+    y: float
+    vx: float
+    vy: float
+    heading: float
+    spin: float
+    height: float
+    alive: float
+
+
 class World(Record):
     """A flight."""
 
@@ -99,6 +114,9 @@ class World(Record):
     ramps: NumberRamp
     ramp_count: int
     ramp_members: Ints
+    trace: TraceRow
+    trace_count: int
+    trace_room: int
     events: Event
     event_room: int
     event_count: int

@@ -19,6 +19,7 @@ from tinrocket.motion.scaling import rescale
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.motion.stage.ramps import change_numbers
 from tinrocket.motion.stage.restart import save_beginning
+from tinrocket.motion.tracing import CONTACTS, EDGES, STAGE, tell, tell_all
 from tinrocket.plan.entries import Entry
 from tinrocket.plan.inline import FACE, RESIDENT
 from tinrocket.plan.inputs import Inputs
@@ -145,10 +146,11 @@ class Composer:
             lines += [
                 f"if world.crossed == world.count + 1.0 or (not {quiet}(world) and {near}(world)):",
                 f"    {self.scope.call(meet)}(world)",
+                *self.told(CONTACTS),
             ]
         if self.of.stages:
             lines += self.given()
-            lines.append(f"{self.scope.call(conduct)}(world)")
+            lines += [f"{self.scope.call(conduct)}(world)", *self.told(STAGE)]
         recorded = [f"{self.scope.call(record_all)}(world)"]
         if self.of.lone:  # written where it is, because around a call nothing stays in a register
             names = list(Body.fields)[: self.of.columns]
@@ -164,6 +166,16 @@ class Composer:
         if self.of.records:
             lines += ["if world.event_count >= limit:", "    world.steps = step + 1", "    break"]
         return lines
+
+    def told(self, after: int) -> list[str]:
+        """Return the line that writes down how all craft stand, if that is asked for."""
+        return [f"{self.scope.call(tell_all)}(world, {after})"] if self.of.traces else []
+
+    def told_of_one(self, after: int) -> list[str]:
+        """Return the line that writes down how the craft at hand stands, if that is asked for."""
+        shown = ", ".join(f"body.{name}" for name in RESIDENT)
+        line = f"{self.scope.call(tell)}(world, body.index, {after}, {shown})"
+        return [line] if self.of.traces else []
 
     def given(self) -> list[str]:
         """Return lines that tell conditions of the game what they are told by inputs."""
@@ -209,6 +221,7 @@ class Composer:
             *self.pushed(entry),
             *OUTSIDE,
             *indented(self.settled()),
+            *self.told_of_one(EDGES),
         ]
         body = [*lines, "if body.alive > 0.0:", *indented(moved)]
         return [f"for k in range({entry.count}):", *indented(body)] if many else body

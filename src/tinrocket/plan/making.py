@@ -2,18 +2,19 @@
 
 import math
 import weakref
+from collections.abc import Sequence
 
 from tinrocket.motion.body import ALWAYS_RECORDED, MOST_RECORDED, Body, Wall
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.motion.stage.tables import Condition
-from tinrocket.motion.world import Arrival, Scaled, World
+from tinrocket.motion.world import Arrival, Scaled, TraceRow, World
 from tinrocket.plan import batch
 from tinrocket.plan.compose import Composed, Composer
 from tinrocket.plan.condition_table import ConditionTable
 from tinrocket.plan.conditions import Conditions, TouchRows
 from tinrocket.plan.contact_tables import body_names, contact_tables
 from tinrocket.plan.crafts import bodies_of, view_entry
-from tinrocket.plan.entries import context_of, entries, gated
+from tinrocket.plan.entries import Entry, context_of, entries, gated
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.plan import Plan
 from tinrocket.plan.ramp_table import has_ramps, ramp_table
@@ -25,7 +26,9 @@ from tinrocket.scenario.rules import Hop
 from tinrocket.scenario.scenario import Scenario
 
 
-def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False) -> Plan:
+def make_plan(
+    scenario: Scenario, *, records: bool = True, checks: bool = False, traces: bool = False
+) -> Plan:
     """Return a plan of a scenario.
 
     Parameters
@@ -34,6 +37,8 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         Whether states and events are kept; a batch does without.
     checks
         Whether to look after each rule if the numbers are still finite.
+    traces
+        Whether to write down after each rule how the craft stands.
     """
     given, scenario = scenario, scenario.in_one_unit()
     layout = Layout()
@@ -69,6 +74,7 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         ramps=has_ramps(scenario),
         gated=[scenario.contact[n] for n in gated(scenario)],
         checks=checks,
+        traces=traces,
     )
     composed = Composer(structure, layout).compose()
     before = composed.inputs.memory(layout)
@@ -79,6 +85,8 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
     bodies_of(scenario, context, bodies, walls)
     scaled = _scaled(composed, layout)
     asked = ConditionTable(conditions, condition_table, touching, layout)
+    trace = layout.reserve(TraceRow, trace_rows(found) if traces else 0, lasting=True)
+    world.write(trace=trace, trace_room=trace.count)
     world.write(**ramp_table(scenario, composed.numbers, scaled, layout))
     stage = stage_tables(scenario, context, layout, asked)
     world.write(
@@ -120,11 +128,17 @@ def make_plan(scenario: Scenario, *, records: bool = True, checks: bool = False)
         walls=walls,
         scaled=scaled,
         batch=kept,
+        trace=trace,
         entries=found,
         body_names=names,
         unit=context.unit,
         user_rules=composed.user_rules,
     )
+
+
+def trace_rows(entries: Sequence[Entry]) -> int:
+    """Return how many rows one step is written down in."""
+    return sum(one.count * (2 * len(one.rules) + 4) for one in entries)
 
 
 def restarts(scenario: Scenario) -> bool:

@@ -47,7 +47,7 @@ class Plan:
         What a game is handed in each step: the column of each raw value.
     numbers
         Where the numbers of rules lie.
-    world, bodies, starts, walls, scaled, batch
+    world, bodies, starts, walls, scaled, batch, trace
         Where these records lie.
     entries
         The craft, bound, in the order in which they move; a view is one of them.
@@ -72,6 +72,7 @@ class Plan:
     walls: Place
     scaled: Place
     batch: Place
+    trace: Place
     entries: list[Entry]
     body_names: tuple[str, ...]
     unit: float

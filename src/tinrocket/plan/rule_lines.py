@@ -19,6 +19,7 @@ from tinrocket.motion.binding import (
     Told,
 )
 from tinrocket.motion.rules.closed_form import Gathered, move_closed
+from tinrocket.motion.tracing import BEGIN, TIMER, tell
 from tinrocket.plan.entries import Bar, BoundRule, Entry
 from tinrocket.plan.inline import FACE, RESIDENT, Inliner
 from tinrocket.plan.memory import Place
@@ -67,7 +68,7 @@ class RuleLines:
 
     def lines(self) -> list[str]:
         """Return all of them, in the user's order."""
-        moves = []
+        moves = [self.told_after(BEGIN)] if self.scope.of.traces else []
         if self.entry.feels_push:
             moves += ["push_x = 0.0", "push_y = 0.0"]
         for index, one in enumerate(self.entry.rules):
@@ -76,6 +77,8 @@ class RuleLines:
                 lines = self.pushing(one, lines)
             moves += lines
         moves += self.bars()
+        if self.scope.of.traces:
+            moves += self.timers()
         if self.seen:
             kind = record("Watched", dict.fromkeys(self.seen, float))
             place = self.scope.layout.reserve(kind, self.entry.count, state=True)
@@ -84,6 +87,21 @@ class RuleLines:
             place = self.numbers.reserve(self.scope.layout)
             self.header.append((self.numbers.variable, place, len(self.entry.alike) > 1))
         return moves
+
+    def told_after(self, after: int) -> str:
+        """Return the line that writes down how the craft stands."""
+        return f"{self.scope.call(tell)}(world, body.index, {after}, {', '.join(RESIDENT)})"
+
+    def timers(self) -> list[str]:
+        """Return the lines that write down how long each timer runs on."""
+        lines = []
+        for index, one in enumerate(self.entry.rules):
+            if one.bound.lasts is not None:
+                name, counted = one.bound.lasts
+                left = f"{self.memories[index]}.{name} - {'count' if counted else 'now'}"
+                given = f"body.index, {TIMER - index}, max({left}, 0.0), 0.0, 0.0, 0.0, 0.0"
+                lines.append(f"{self.scope.call(tell)}(world, {given})")
+        return lines
 
     def bars(self) -> list[str]:
         """Return the lines that say which contacts are off for the craft at hand."""
@@ -138,6 +156,8 @@ class RuleLines:
         if tests:
             acts = [f"if {' and '.join(tests)}:", *indented(acts or ["pass"])]
         lines += acts
+        if self.scope.of.traces:
+            lines.append(self.told_after(index))
         if self.scope.of.checks:
             whole = " + ".join((*RESIDENT, "body.spin"))
             lines += [

@@ -74,6 +74,8 @@ class Structure:
         Whether any number of a rule changes.
     checks
         Whether to look after each rule if the numbers are still finite.
+    traces
+        Whether to write down after each rule how the craft stands.
     """
 
     entries: Sequence[Entry]
@@ -93,11 +95,12 @@ class Structure:
     restarts: bool
     ramps: bool
     checks: bool = False
+    traces: bool = False
 
     @property
     def lone(self) -> bool:
         """Whether one craft flies that nothing but its rules and its edges moves."""
-        busy = self.meets or self.stages or self.checks or self.ramps
+        busy = self.meets or self.stages or self.checks or self.ramps or self.traces
         return len(self.entries) == 1 and self.entries[0].count == 1 and not busy
 
 

@@ -1,7 +1,9 @@
 """Changing one number of a scenario by its dotted path, such as ``rocket.drag.half_life``.
 
-A path starts with the name of a craft or with a key of the scenario.  Inside a craft it
-goes on with a key or with a rule, by its name, or by its kind if there is one of a kind.
+A path starts with the name of a craft, with a key of the scenario, or with one of its lists and a
+name in it: ``contact.ball/bats.restitution``, ``spawner.gates.every``.  Inside a craft it goes on
+with a key or with a rule, by its name, or by its kind if there is one of a kind.  Places in a list
+count from 1: ``obstacle.wall.at.2``.
 """
 
 import itertools
@@ -12,6 +14,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from tinrocket.errors import OptionError, Problem, ScenarioError, UnknownNameError, nearest
+from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model
 from tinrocket.scenario.rules import Custom, MotionRule
@@ -36,26 +39,83 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
     """
     value = value.item() if hasattr(value, "item") else value  # a number of NumPy's
     data = scenario.model_dump()
-    model: Any = scenario
-    table, rest = data, path
-    for index, craft in enumerate(scenario.craft):
-        if path.startswith(f"{craft.name}."):
-            model, table, rest = craft, data["craft"][index], path.removeprefix(f"{craft.name}.")
-            model, table, rest = _into_rule(craft, table, rest, path)
-            break
-    *inner, key = rest.split(".")
-    for step in inner:
-        table = _step(table, step, path, scenario, model)
-        model = model[step] if isinstance(model, dict) else getattr(model, step)
-    _step(table, key, path, scenario, model)
+    model, table, key = _reach(scenario, data, path)
     table[key] = value
-    for other in getattr(model, "replaces", {}).get(key, ()):
-        table[other] = None
+    if isinstance(table, dict):
+        for other in getattr(model, "replaces", {}).get(key, ()):
+            table[other] = None
     try:
         return Scenario.from_data(data)
     except ScenarioError as error:
         problems = [Problem(f"{path}={value}", str(problem)) for problem in error.problems]
         raise ScenarioError(problems) from None
+
+
+def _reach(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, Any, Any]:
+    """Return what a path leads to: its owner, the owner's data, and the key or place in there.
+
+    Raises
+    ------
+    UnknownNameError
+        If it leads nowhere.
+    """
+    model, table, rest = _into_named(scenario, data, path)
+    steps = rest.split(".")
+    for number, step in enumerate(steps):
+        last = number == len(steps) - 1
+        if isinstance(table, list | tuple):
+            place = _place_in(table, step, path)
+            if last:
+                return model, table, place
+            table = table[place]
+            model = model[place]
+            continue
+        found = _step(table, step, path, scenario, model)
+        if isinstance(found, tuple):  # to be changed in its place
+            found = table[step] = list(found)
+        if last:
+            return model, table, step
+        table = found
+        model = model[step] if isinstance(model, dict) else getattr(model, step)
+    raise AssertionError(path)
+
+
+def _place_in(table: Any, step: str, path: str) -> int:
+    """Return the place in a list that a step of a path counts from 1."""
+    if not step.isdecimal() or not 1 <= int(step) <= len(table):
+        raise UnknownNameError(f"{path}: '{step}' is none of its {len(table)} places, from 1")
+    return int(step) - 1
+
+
+NAMED = ("contact", "obstacle", "condition", "spawner", "march")
+"""Lists of a scenario whose members go by a name."""
+
+
+def _into_named(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, Any, str]:
+    """Return the craft, rule, contact and so on that a path begins with, and its rest."""
+    for index, craft in enumerate(scenario.craft):
+        if path.startswith(f"{craft.name}."):
+            rest = path.removeprefix(f"{craft.name}.")
+            return _into_rule(craft, data["craft"][index], rest, path)
+    for kind in NAMED:
+        if not path.startswith(f"{kind}."):
+            continue
+        rest = path.removeprefix(f"{kind}.")
+        names = [_called(one) for one in getattr(scenario, kind)]
+        found = [n for n, name in enumerate(names) if rest.startswith(f"{name}.")]
+        if len(found) > 1:
+            raise UnknownNameError(f"{path}: several go by '{names[found[0]]}'; give them names")
+        if not found:
+            wanted = rest.rpartition(".")[0]
+            raise UnknownNameError(f"{path}: there is no {kind} '{wanted}'{nearest(wanted, names)}")
+        one = getattr(scenario, kind)[found[0]]
+        return one, data[kind][found[0]], rest.removeprefix(f"{names[found[0]]}.")
+    return scenario, data, path
+
+
+def _called(one: Any) -> str:
+    """Return by what a path finds a member of a list: its name, or whom it is between."""
+    return str(one.label if isinstance(one, Contact) else one.name)
 
 
 OWN_NUMBERS = "numbers."
@@ -105,13 +165,8 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
 
 def _found(scenario: Scenario, path: str) -> Value:
     """Return what stands at a path that is no number of a craft."""
-    found: Any = scenario.model_dump()
-    craft = next((one for one in scenario.craft if path.startswith(f"{one.name}.")), None)
-    if craft is not None:
-        found, path = craft.model_dump(), path.removeprefix(f"{craft.name}.")
-    for step in path.split("."):
-        found = found.get(step) if isinstance(found, dict) else None
-    value: Value = found
+    _model, table, key = _reach(scenario, scenario.model_dump(), path)
+    value: Value = table[key]
     return value
 
 
@@ -139,14 +194,19 @@ def _into_rule(
 def _step(table: dict[str, Any], step: str, path: str, scenario: Scenario, model: Any) -> Any:
     if table is None:
         raise UnknownNameError(f"{path}: there is nothing that has a '{step}'")
-    if step in table and not isinstance(table[step], list | tuple):
+    if step in table and not _is_list_of_tables(table[step]):
         return table[step]
-    known = [key for key in table if not isinstance(table[key], list | tuple)]
+    known = [key for key in table if not _is_list_of_tables(table[key])]
     if isinstance(model, Craft):
         known += [rule.label for rule in model.rules]
     elif model is scenario:
         known += [craft.name for craft in scenario.craft]
+        known += [kind for kind in NAMED if getattr(scenario, kind)]
     raise UnknownNameError(f"{path}: there is no '{step}'{nearest(step, known)}")
+
+
+def _is_list_of_tables(value: object) -> bool:
+    return isinstance(value, list | tuple) and any(isinstance(one, dict) for one in value)
 
 
 def combinations(
@@ -161,7 +221,7 @@ def combinations(
     OptionError
         If a path has no values.
     """
-    vary = vary or {}
+    vary = {path: several(values) for path, values in (vary or {}).items()}
     for path, values in vary.items():
         if len(values) == 0:
             raise OptionError(f"{path}: give at least one value to vary it over")
@@ -171,6 +231,11 @@ def combinations(
         for path, value in chosen.items():
             variant = with_value(variant, path, value)
         yield chosen, variant
+
+
+def several(values: Sequence[Value] | Value) -> Sequence[Value]:
+    """Return values to try: a text, a number or a choice by itself is one."""
+    return (values,) if isinstance(values, str | int | float) else values
 
 
 def label(chosen: Mapping[str, Value]) -> str:
@@ -194,11 +259,32 @@ def parse_vary(texts: Sequence[str]) -> dict[str, list[Value]]:
     for text in texts:
         path, equals, values = text.rpartition("=")
         if not equals or not path or not all(values.split(",")):
-            raise OptionError(f"'{text}' must look like rocket.drag.half_life=0.4,0.8")
+            raise OptionError(
+                f"'{text}' must look like rocket.drag.half_life=0.4,0.8 or =0.4:0.8:5"
+            )
         if path in vary:
             raise OptionError(f"'{path}' is varied twice; give all its values in one list")
-        vary[path] = [_value(value.strip()) for value in values.split(",")]
+        vary[path] = [one for value in values.split(",") for one in _values(value.strip(), text)]
     return vary
+
+
+MOST_IN_RANGE = 10_000
+"""Values that a range may have."""
+
+
+def _values(text: str, whole: str) -> list[Value]:
+    """Read a value, or a range ``FROM:TO:COUNT`` of evenly spaced ones."""
+    if text.count(":") != 2:
+        return [_value(text)]
+    try:
+        begin, end, count = (
+            kind(part) for kind, part in zip((float, float, int), text.split(":"), strict=True)
+        )
+    except ValueError:
+        raise OptionError(f"'{whole}': a range looks like 0.9:0.99:5, from, to, how many") from None
+    if not 2 <= count <= MOST_IN_RANGE:
+        raise OptionError(f"'{whole}': a range has 2 to {MOST_IN_RANGE:,} values, not {count}")
+    return [begin + (end - begin) * n / (count - 1) for n in range(count)]
 
 
 def _value(text: str) -> Value:

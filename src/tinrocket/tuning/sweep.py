@@ -1,11 +1,12 @@
 """Fly a scenario with many numbers at once and see where each of them ends."""
 
+import itertools
 import math
 
 import numpy as np
 import pandas as pd
 
-from tinrocket.analysis.simulate import paced, resolved_clock
+from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.trajectory import magnitude
 from tinrocket.errors import OptionError
 from tinrocket.flight.batch import Progress, fly_variants
@@ -17,7 +18,7 @@ from tinrocket.plan.plan import Plan
 from tinrocket.plan.varying import cells_of, columns_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.vary import Vary
+from tinrocket.scenario.vary import Vary, combinations, number_path, several
 
 MOST_STATES = 10_000_000
 """Variants times craft whose last states fit into memory."""
@@ -37,7 +38,8 @@ def sweep(
     scenario
         What to fly.
     vary
-        Values for dotted paths to numbers of a craft's start or rules.
+        Values for dotted paths to numbers.  Those of a craft's start or rules are flown side by
+        side; for each value of another, such as of a contact or the clock, there is a plan.
     rate
         Frames per second, instead of the clock's.
     threads
@@ -55,10 +57,14 @@ def sweep(
     Raises
     ------
     OptionError
-        If a path changes more than a craft's numbers: its timing, the arena, the clock.
+        If a path changes more than a number: a timing, a choice, a name.
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
     """
+    vary = {path: several(values) for path, values in vary.items()}
+    apart = [path for path in vary if number_path(scenario, path) is None]
+    if apart:
+        return _apart(scenario, vary, apart, rate, threads)
     plan = plan_of(scenario, records=False)
     if plan.plain_because is not None:
         raise OptionError(
@@ -79,6 +85,35 @@ def sweep(
     states, failed = fly_variants(plan, varied, count, pacing, inputs, threads, progress)
     states[failed >= 0] = np.nan
     return _table(plan, columns, states[:, : len(scenario.all_craft)], failed < 0)
+
+
+def _apart(
+    scenario: Scenario, vary: Vary, apart: list[str], rate: float | None, threads: int | None
+) -> pd.DataFrame:
+    """Sweep with a plan for each combination of numbers that are not of a craft."""
+    for path in apart:
+        if any(isinstance(one, bool | str) for one in vary[path]):
+            raise OptionError(
+                f"{path}: a sweep varies numbers; to vary a choice or a name, use compare"
+            )
+    side_by_side = {path: values for path, values in vary.items() if path not in apart}
+    places = {path: np.arange(len(values)) for path, values in vary.items()}
+    shape = tuple(map(len, vary.values()))
+    tables, order = [], []
+    chosen_places = itertools.product(*(places[path] for path in apart))
+    chosen = combinations(scenario, {path: vary[path] for path in apart})
+    for at, (values, variant) in zip(chosen_places, chosen, strict=True):
+        table = sweep(variant, side_by_side, rate, threads)
+        for path, value in values.items():
+            table[path] = value
+        picked = [[at[apart.index(p)]] if p in apart else places[p].tolist() for p in vary]
+        rows = np.ravel_multi_index(np.ix_(*map(np.array, picked)), shape).ravel()
+        order.append(np.repeat(rows, len(scenario.all_craft)))
+        tables.append(table)
+    whole = pd.concat(tables, ignore_index=True)
+    whole = whole.iloc[np.argsort(np.concatenate(order), kind="stable")]
+    kept = [name for name in whole.columns if name not in vary]
+    return whole[[*vary, *kept]].reset_index(drop=True)
 
 
 def _table(

@@ -1,0 +1,41 @@
+"""Writing down how a craft stands after each rule of a step, for those who want to see inside."""
+
+from typing import Final
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.world import World
+
+BEGIN: Final = -1  # before all rules
+EDGES: Final = -2
+CONTACTS: Final = -3
+STAGE: Final = -4
+TIMER: Final = -100  # and further down: how long a timer of so many runs on, in x
+
+
+@kernel
+def tell(
+    world: World, craft: int, after: int, x: float, y: float, vx: float, vy: float, heading: float
+) -> None:
+    """Write down how a craft stands; past the room nothing."""
+    if world.trace_count < world.trace_room:
+        row = world.trace[world.trace_count]
+        world.trace_count += 1
+        body = world.bodies[craft]
+        row.craft = float(craft)
+        row.after = float(after)
+        row.x = x
+        row.y = y
+        row.vx = vx
+        row.vy = vy
+        row.heading = heading
+        row.spin = body.spin
+        row.height = body.height
+        row.alive = body.alive
+
+
+@kernel
+def tell_all(world: World, after: int) -> None:
+    """Write down how all craft stand."""
+    for craft in range(world.crafts):
+        body = world.bodies[craft]
+        tell(world, craft, after, body.x, body.y, body.vx, body.vy, body.heading)

@@ -1,0 +1,152 @@
+"""Looking inside a flight: traces rule by rule, moments, extremes, and numbers by their paths."""
+
+import json
+import math
+
+import numpy as np
+import pytest
+
+import tinrocket as tr
+from tinrocket.scenario.vary import parse_vary
+
+GULL = {
+    "duration": 2.0,
+    "arena": {"width": 400, "height": 300, "edges": "bounce"},
+    "craft": [
+        {
+            "name": "gull",
+            "start": {"x": 50, "y": 60, "vx": 120},
+            "radius": 5,
+            "rules": [
+                {"rule": "timer", "name": "wound", "action": "wind", "duration": 0.5},
+                {"rule": "force", "x": 200, "during": "wound"},
+                {"rule": "fall", "accel": 500},
+                {"rule": "drag", "rate": 2.0},
+                {"rule": "move"},
+            ],
+        }
+    ],
+    "tape": {"taps": {"wind": [0.3]}},
+}
+
+
+def test_a_trace_tells_what_each_rule_and_the_edge_did():
+    """The same arithmetic by hand, rule by rule, and the flight's own frames."""
+    one = tr.Scenario.from_data(GULL)
+    flown, dt = tr.simulate(one, rate=50), 1 / 50
+    told = flown.trace(each_rule=True)
+    parts = ["begin", "wound", "force", "fall", "drag", "move", "edges"]
+    assert told["after"].tolist() == parts * 100
+    frame = dict(told[told["frame"] == 20].set_index("after").iterrows())
+    start = flown.frames.loc[20]
+    assert frame["begin"][["x", "y", "vx", "vy"]].tolist() == start[["x", "y", "vx", "vy"]].tolist()
+    vx, vy = start["vx"] + 200 * dt, start["vy"] + 500 * dt
+    assert frame["force"][["vx", "ax"]].tolist() == pytest.approx([vx, 200])
+    assert frame["fall"][["vy", "ay"]].tolist() == pytest.approx([vy, 500])
+    assert frame["drag"]["vx"] == pytest.approx(vx * (1 - 2 * dt))
+    assert frame["drag"]["ax"] == pytest.approx(-2 * vx)
+    assert frame["move"]["x"] == pytest.approx(start["x"] + vx * (1 - 2 * dt) * dt)
+    wound = told.loc[told["after"] == "edges", "timer.wound"].to_numpy()
+    began = math.ceil(0.3 * 50)
+    np.testing.assert_allclose(wound[began : began + 25], 0.5 - dt * np.arange(25), atol=1e-6)
+    assert (wound[:began] == 0).all()
+    at_edge = told[told["events"] != ""].iloc[0]
+    assert at_edge["events"] == "bounce bottom"
+    before = told.iloc[at_edge.name - 1]
+    assert at_edge["y"] == pytest.approx(2 * 295 - before["y"])  # the fold of the arena
+    assert at_edge["vy"] == -before["vy"]
+    ends = flown.trace()
+    assert ends[["x", "y", "vx"]].to_numpy().tolist() == (
+        flown.frames[["x", "y", "vx"]].to_numpy()[1:].tolist()
+    )
+
+
+def test_traces_of_every_demo_end_as_their_flights():
+    for name in tr.demo_names():
+        one = tr.read_demo(name).model_copy(update={"duration": 1.0})
+        told, flown = tr.trace(one, rate=40), tr.simulate(one, rate=40)
+        if one.clock.step_rate is None:
+            last = told[told["frame"] == told["frame"].max()].set_index("craft")
+            for craft in flown.craft:
+                assert last.loc[craft, "x"] == flown.of(craft)["x"].iloc[-1]
+
+
+def test_moments_and_extremes_are_those_of_a_throw():
+    """A throw upward at 200 px/s under 400 px/s^2: 50 px high after half a second."""
+    data = GULL | {"arena": GULL["arena"] | {"edges": "open"}}
+    rules = [{"rule": "fall", "accel": 400}, {"rule": "move", "method": "half"}]
+    start = {"x": 0, "y": 200, "vx": 100, "vy": -200}
+    data |= {"craft": [{"name": "gull", "start": start, "rules": rules}], "tape": {}}
+    flown = tr.simulate(tr.Scenario.from_data(data), rate=100)
+    told = flown.extremes()
+    assert told.loc["highest", ["value", "t", "x"]].tolist() == pytest.approx([150, 0.5, 50])
+    assert told.loc["lowest", "t"] == pytest.approx(2.0)
+    assert told.loc["slowest", "value"] == pytest.approx(100)
+    assert told.loc["fastest", "value"] == pytest.approx(math.hypot(100, 600))
+    spans = flown.when("vy > -100 and vy < 100")
+    assert spans[["since", "until"]].to_numpy().tolist() == pytest.approx(
+        np.array([[0.26, 0.74]]), abs=0.0101
+    )
+    for wrong in ("speed", "sped > 3", "speed >"):
+        with pytest.raises(tr.OptionError, match="no comparison"):
+            flown.when(wrong)
+
+
+@pytest.mark.parametrize(
+    ("path", "value"),
+    [
+        ("contact.marble/bats.speed_factor", 1.3),
+        ("obstacle.upper rim.at.2", -7.5),
+        ("marble.start.vx", 10.0),
+        ("clock.jitter", 0.001),
+        ("arena.width", 700.0),
+        ("tuned_at", 72.0),
+    ],
+)
+def test_every_number_has_a_path(path, value):
+    one = tr.read_demo("marble")
+    text = repr(tr.with_value(one, path, value).model_dump())
+    assert text != repr(one.model_dump())
+    assert repr(value) in text
+
+
+@pytest.mark.parametrize(
+    ("path", "said"),
+    [
+        ("contact.marble/bat.speed_factor", "no contact 'marble/bat'; did you mean 'marble/bats'"),
+        ("obstacle.upper rim.at.3", "'3' is none of its 2 places"),
+        ("contacts.marble/bats.points", "did you mean 'contact'"),
+    ],
+)
+def test_paths_that_lead_nowhere_say_so(path, said):
+    with pytest.raises(tr.UnknownNameError, match=said):
+        tr.with_value(tr.read_demo("marble"), path, 1.0)
+
+
+def test_ranges_lists_and_single_values_are_read():
+    read = parse_vary(["a.b=0.9:0.99:4", "c.d=1,2:3:3", "timing=exact"])
+    assert read["a.b"] == pytest.approx([0.9, 0.93, 0.96, 0.99])
+    assert read["c.d"] == [1, 2.0, 2.5, 3.0]
+    assert read["timing"] == ["exact"]
+    for wrong in ("a=1:2:1", "a=1:x:3"):
+        with pytest.raises(tr.OptionError, match="a range"):
+            parse_vary([wrong])
+    one = tr.compare(tr.read_demo("rocket"), rates=[60], vary={"timing": "exact"})
+    assert one.variants == ("timing=exact",)
+
+
+def test_the_command_prints_a_trace(cli, tmp_path):
+    tr.write_scenario(tr.Scenario.from_data(GULL), tmp_path / "gull.toml")
+    lines = cli("trace", "gull.toml", "--each-rule", "--frames", "2").stdout.splitlines()
+    assert len(lines) == 2 + 2 * 7
+    columns = "frame t after x y vx vy speed ax ay heading"
+    assert lines[1].split() == columns.split()
+    asked = cli(
+        *("trace", "gull.toml", "--from", "0.3", "--until", "0.34", "--json", "--rate", "50"),
+        *("--columns", "t,in.wind,timer.wound", "--csv", "all.csv"),
+    )
+    assert [row["in.wind"] for row in json.loads(asked.stdout)] == [1, 0]
+    assert (tmp_path / "all.csv").read_text().startswith("frame,step,t,")
+    refused = cli("trace", "gull.toml", "--columns", "t,vz", ok=False)
+    assert refused.returncode == 2
+    assert "no column 'vz'" in refused.stderr
