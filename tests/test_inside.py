@@ -150,3 +150,85 @@ def test_the_command_prints_a_trace(cli, tmp_path):
     refused = cli("trace", "gull.toml", "--columns", "t,vz", ok=False)
     assert refused.returncode == 2
     assert "no column 'vz'" in refused.stderr
+
+
+MILLISECONDS = tuple([16.7] * 50)
+HELD = {"holds": {"go": [[0, 99]]}}
+
+
+def doubted(clock=None, rules=(), contact=None, tape=None, **toy):
+    """Return what is doubted of a toy that thrusts at 60 px/s^2 before these rules, and moves."""
+    rules = rules or ({"rule": "thrust", "accel": 60, "action": "go"}, {"rule": "move"})
+    start = {"x": 50, "y": 50, "vx": 9}
+    craft = [{"name": "toy", "start": start, "rules": [*rules]} | toy]
+    craft.append({"name": "tin", "start": {"x": 200, "y": 50}, "rules": [{"rule": "move"}]})
+    data = {"duration": 2.0, "arena": {"width": 400, "height": 300}, "craft": craft}
+    data |= {"contact": [contact] if contact else [], "tape": tape or {}}
+    return tr.simulate(tr.Scenario.from_data(data), clock=clock).warnings
+
+
+GO = {"rule": "thrust", "accel": 60, "action": "go"}
+THRICE = [
+    {"rule": "move", "axis": "x"},
+    {"rule": "move", "name": "b"},
+    {"rule": "move", "name": "c"},
+]
+
+
+@pytest.mark.parametrize(
+    ("told", "said"),
+    [
+        ({"rules": [GO]}, "craft 'toy': no rule 'move', so its velocity takes it nowhere"),
+        ({"rules": THRICE}, "craft 'toy': 3 times a rule 'move' along x"),
+        ({"rules": [GO, {"rule": "limit", "speed": 0}, THRICE[0]]}, "of 0 lets it never move"),
+        ({"rules": [GO, {"rule": "stop_below", "below": 1}, THRICE[0]]}, "at 60 fps gives, 1:"),
+        ({"rules": [{"rule": "drag", "rate": 90}, THRICE[0]]}, "rate · dt is 1.5 at 60 fps"),
+        (
+            {"tape": {"holds": {"go": [[2.5, 3]]}}},
+            "goes on to 2.5 s, past the end of the run at 2 s",
+        ),
+        ({"tape": {"holds": {"go": [[500, 900]]}}}, "500 s of 2 s: are its times milliseconds"),
+        ({"tape": {"taps": {"go": [-0.5]}}}, "begins at -0.5 s, before the run"),
+        ({"clock": tr.Clock(frame_times=MILLISECONDS)}, "16.7 s on average, as if they were mill"),
+        (
+            {"rules": [{"rule": "turn", "rate": 9}, GO, THRICE[0]], "tape": HELD},
+            "nothing on the tape presses 'left', 'right'",
+        ),
+        (
+            {"contact": {"between": ["toy", "tin"], "removes": "both"}},
+            "contact 'toy/tin': 'removes' does nothing with response = 'bounce'",
+        ),
+        (
+            {"contact": {"between": ["toy", "tin"], "largest_angle": 40.0}},
+            "'largest_angle' does nothing without angle = 'by_offset'",
+        ),
+        ({"contact": {"between": ["toy", "tin"], "points": 3}}, "count for nobody"),
+        ({"contact": {"between": ["toy", "toy"]}}, "there is but one 'toy'"),
+    ],
+)
+def test_what_is_hardly_meant_is_told_beside_the_result(told, said):
+    assert any(said in warning for warning in doubted(**told)), doubted(**told)
+
+
+def test_nothing_is_doubted_of_what_is_sound():
+    assert doubted(tape=HELD, contact={"between": ["toy", "tin"], "scores": "toy"}) == ()
+    told = tr.compare(tr.read_demo("rocket"), rates=[60, 60])
+    assert told.warnings == ("60 fps is flown more than once",)
+
+
+@pytest.mark.parametrize(
+    ("call", "said"),
+    [
+        (
+            lambda: tr.simulate("toy.toml"),
+            r"simulate\(\) takes a Scenario, not the text 'toy.toml'; read",
+        ),
+        (lambda: tr.compare(3), r"compare\(\) takes a Scenario, not an int; read one with"),
+        (lambda: tr.plot_path("toy.csv"), r"plot_path\(\) takes a Trajectory, .* fly one with"),
+        (lambda: tr.plot_paths(tr.read_demo("rocket")), r"takes a Comparison, not a Scenario"),
+        (lambda: tr.plot_drift(None), r"takes a Comparison, not a NoneType; make one with"),
+    ],
+)
+def test_the_wrong_kind_of_object_says_what_to_pass(call, said):
+    with pytest.raises(tr.OptionError, match=said):
+        call()

@@ -24,10 +24,14 @@ class TinRocketError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Problem:
-    """One thing that is wrong: `where` is the path inside the scenario, or empty."""
+    """One thing that is wrong: `where` is the path inside the scenario, or empty.
+
+    `line` is that of the file it was read from, if it is known.
+    """
 
     where: str
     what: str
+    line: int | None = None
 
     def __str__(self) -> str:
         """Return the path and the reason as one line."""
@@ -48,8 +52,14 @@ class ScenarioError(TinRocketError, ValueError):
     def __init__(self, problems: Sequence[Problem], source: str | None = None) -> None:
         self.problems = tuple(problems)
         self.source = source
-        prefix = f"{source}: " if source else ""
-        super().__init__("\n".join(prefix + str(problem) for problem in self.problems))
+        super().__init__("\n".join(self._place(one) + str(one) for one in self.problems))
+
+    def _place(self, problem: Problem) -> str:
+        if self.source and problem.line is not None:
+            return f"{self.source}:{problem.line}: "
+        if problem.line is not None:
+            return f"line {problem.line}: "
+        return f"{self.source}: " if self.source else ""
 
 
 class OptionError(TinRocketError, ValueError):
@@ -94,6 +104,24 @@ class FlightError(TinRocketError, ArithmeticError):
 
 class MissingExtraError(TinRocketError, ImportError):
     """An optional part of the library that is not installed."""
+
+
+def expect(value: object, kind: type, call: str, hint: str) -> None:
+    """Refuse an argument of another kind than a call takes, and say what to pass.
+
+    Raises
+    ------
+    OptionError
+        If it is not of the kind.
+    """
+    if not isinstance(value, kind):
+        given = f"the text {value!r}" if isinstance(value, str) else _with_article(type(value))
+        raise OptionError(f"{call} takes {_with_article(kind)}, not {given}; {hint}")
+
+
+def _with_article(kind: type) -> str:
+    name = kind.__name__
+    return f"{'an' if name[0] in 'AEIOUaeiou' else 'a'} {name}"
 
 
 def nearest(name: str, known: Iterable[str]) -> str:

@@ -1,6 +1,7 @@
 """Fly one scenario at several frame rates and in several variants, and compare."""
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -13,7 +14,7 @@ from tinrocket.analysis.drift import Drift, measure_drift
 from tinrocket.analysis.outcomes import match_events
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.errors import OptionError, nearest
+from tinrocket.errors import OptionError, expect, nearest
 from tinrocket.flight.batch import Progress
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
@@ -130,6 +131,15 @@ class Comparison:
             parts.append(part)
         return pd.concat(parts, ignore_index=True)
 
+    @cached_property
+    def warnings(self) -> tuple[str, ...]:
+        """What flew, but is hardly meant, once each, and clocks that are there twice."""
+        found = [what for run in self.runs for what in run.flight.warnings]
+        pairs = Counter((run.variant, run.clock) for run in self.runs)
+        twice = dict.fromkeys(clock for (_variant, clock), count in pairs.items() if count > 1)
+        found += [f"{clock} is flown more than once" for clock in twice]
+        return tuple(dict.fromkeys(found))
+
     @property
     def variants(self) -> tuple[str, ...]:
         """What was changed, once each, in the order of the runs."""
@@ -198,6 +208,7 @@ def compare(
     UnknownNameError, ScenarioError
         If a path to vary does not exist, or a value or rate does not fit.
     """
+    expect(scenario, Scenario, "compare()", "read one with read_scenario('file.toml')")
     if against not in get_args(Against):
         raise OptionError(f"'{against}' is not a reference{nearest(against, get_args(Against))}")
     if not tolerance >= 0.0:

@@ -11,7 +11,7 @@ from tinrocket.analysis.event_table import events_table
 from tinrocket.analysis.game import with_game
 from tinrocket.analysis.trace import trace
 from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Body, Trajectory, magnitude
-from tinrocket.errors import FlightError, OptionError
+from tinrocket.errors import FlightError, OptionError, expect
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.presented import X, Y, presented
 from tinrocket.flight.recording import Failure, record
@@ -22,6 +22,7 @@ from tinrocket.plan.making import has_whole_state, plan_of
 from tinrocket.plan.plan import Plan
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.doubts import doubts
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
@@ -62,6 +63,7 @@ def simulate(
     FlightError
         If the numbers blow up; names craft, rule, frame and time.
     """
+    expect(scenario, Scenario, "simulate()", "read one with read_scenario('file.toml')")
     if rate is not None and clock is not None:
         raise OptionError("give a rate or a clock, not both")
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
@@ -97,6 +99,7 @@ def simulate(
         bodies={craft.name: Body.of(scenario, craft) for craft in scenario.all_craft},
         obstacles=scenario.obstacle,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
+        make_doubts=partial(doubts, scenario, clock),
         make_trace=partial(trace, scenario, clock=clock),
     )
     return with_game(flight, scenario)

@@ -8,7 +8,7 @@ import pandas as pd
 from numpy.typing import NDArray
 
 from tinrocket.analysis.clocks import paced, resolved_clock
-from tinrocket.errors import OptionError, UnknownNameError, nearest
+from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.flight.deck import Room, loaded
 from tinrocket.flight.event_labels import event_label
 from tinrocket.flight.tape import sample_tape
@@ -78,6 +78,7 @@ def trace(
     UnknownNameError
         If there is no such craft or column.
     """
+    expect(scenario, Scenario, "trace()", "read one with read_scenario('file.toml')")
     if rate is not None and clock is not None:
         raise OptionError("give a rate or a clock, not both")
     wanted_craft = _members(scenario, craft)

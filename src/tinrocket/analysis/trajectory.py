@@ -112,6 +112,8 @@ class Trajectory:
         What stands still.
     make_trace
         Flies it once more and looks inside its frames, if it is known how.
+    make_doubts
+        Looks for what is hardly meant in what was flown; see `warnings`.
     """
 
     frames: pd.DataFrame
@@ -124,6 +126,7 @@ class Trajectory:
     view: tuple[float, float] | None = None
     obstacles: tuple[Obstacle, ...] = ()
     make_trace: Callable[..., pd.DataFrame] | None = None
+    make_doubts: Callable[[], list[str]] | None = None
 
     @cached_property
     def events(self) -> pd.DataFrame:
@@ -138,6 +141,21 @@ class Trajectory:
         within the frame.
         """
         return self.make_events()
+
+    @cached_property
+    def warnings(self) -> tuple[str, ...]:
+        """What flew, but is hardly meant: a sentence for each."""
+        found = list(self.make_doubts()) if self.make_doubts else []
+        squeezed = self.events[self.events["kind"] == "squeeze"]
+        if len(squeezed):
+            first = squeezed.iloc[0]
+            times = "once" if len(squeezed) == 1 else f"{len(squeezed)} times"
+            met = f" by '{first['other']}'" if first["other"] else ""
+            found.append(
+                f"{times} a body had nowhere to go: '{first['craft']}' was squeezed{met} "
+                f"at {first['t']:.3f} s"
+            )
+        return tuple(found)
 
     @property
     def craft(self) -> tuple[str, ...]:

@@ -5,17 +5,13 @@ from typing import Annotated
 
 import typer
 
+from tinrocket.cli.options import FrameTimes, RulesFile, Varied
+
 
 def compare(
     scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
     rates: Annotated[str, typer.Option(help="Frame rates, such as 30,60,144.")] = "30,60,144",
-    frame_times: Annotated[
-        list[Path] | None,
-        typer.Option(
-            metavar="FILE",
-            help="Captured frame times (CSV, one column in s or ms); may be repeated.",
-        ),
-    ] = None,
+    frame_times: FrameTimes = None,
     against: Annotated[
         str,
         typer.Option(
@@ -23,13 +19,7 @@ def compare(
             "'fine', its limit at a very high rate; 'base', the scenario as written."
         ),
     ] = "tuned",
-    vary: Annotated[
-        list[str] | None,
-        typer.Option(
-            metavar="PATH=V,V",
-            help="Values to try, such as rocket.drag.half_life=0.4,0.8; may be repeated.",
-        ),
-    ] = None,
+    vary: Varied = None,
     screen: Annotated[
         bool, typer.Option("--view", help="Compare what is seen in the view, not the world.")
     ] = False,
@@ -37,11 +27,13 @@ def compare(
     out: Annotated[
         Path | None, typer.Option(help="Directory for tables, trajectories and pictures.")
     ] = None,
+    rules: RulesFile = None,
     json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
 ) -> None:
     """Fly a scenario at several frame rates and say where and by how much runs part."""
     from tinrocket.analysis.compare import Against
     from tinrocket.analysis.compare import compare as fly_and_compare
+    from tinrocket.cli.options import captured, load_rules
     from tinrocket.cli.output import (
         as_json,
         parse_rates,
@@ -49,20 +41,20 @@ def compare(
         progress_bar,
         write_comparison,
     )
-    from tinrocket.scenario.clock import Clock
-    from tinrocket.scenario.csv_file import read_frame_times
+    from tinrocket.errors import OptionError
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import parse_vary
 
-    clocks = [
-        Clock(name=path.stem, frame_times=read_frame_times(path)) for path in frame_times or ()
-    ]
+    load_rules(rules)
+    chosen = read_scenario(scenario)
+    if screen and chosen.view is None:
+        raise OptionError("--view: this scenario has no view; add a table [view]")
     reference: Against = against  # type: ignore[assignment]  # compare() says so if it is none
     with progress_bar("flying") as progress:
         comparison = fly_and_compare(
-            read_scenario(scenario),
+            chosen,
             rates=parse_rates(rates),
-            clocks=clocks,
+            clocks=captured(frame_times),
             vary=parse_vary(vary or ()),
             against=reference,
             tolerance=tolerance,

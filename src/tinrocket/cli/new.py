@@ -26,6 +26,8 @@ def new(
     from tinrocket.files import write_text
     from tinrocket.scenario.schema import schema_text
 
+    if not name.removesuffix(".toml").strip():
+        raise FileError(f"'{name}': a scenario needs a name, such as rocket")
     path = Path(name if name.endswith(".toml") else f"{name}.toml")
     if path.exists():
         raise FileError(f"{path}: exists already and is left as it is; choose another name")

@@ -8,12 +8,15 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import typer
+
 from tinrocket.errors import OptionError
 
 if TYPE_CHECKING:
     from rich.console import Console
 
     from tinrocket.analysis.compare import Comparison
+    from tinrocket.analysis.trajectory import Trajectory
 
 
 def console() -> "Console":
@@ -105,11 +108,34 @@ def as_json(comparison: "Comparison") -> str:
             "against": comparison.against,
             "tolerance": comparison.tolerance,
             "agrees": comparison.agrees,
+            "warnings": list(comparison.warnings),
             "runs": rows,
         },
         indent=2,
         ensure_ascii=False,
     )
+
+
+def print_warnings(warnings: Iterable[str]) -> None:
+    """Print what is hardly meant, beside the results."""
+    for warning in warnings:
+        typer.echo(f"warning: {warning}", err=True)
+
+
+def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, every: bool) -> None:
+    """Print what a flight came to, its events (the first, or every one), and where files are."""
+    from tinrocket.show.summary import flight_lines
+    from tinrocket.show.tables import event_table
+
+    out = console()
+    frames = len(flight.frames) // len(flight.craft) - 1
+    head = f"{title}: {frames} frames in {flight.duration:.4g} s, {flight.clock}"
+    for line in (head, *flight_lines(flight)):
+        out.print(line, markup=False, soft_wrap=True)
+    if len(flight.events):
+        out.print(event_table(flight, every=every))
+    for path in written:
+        out.print(f"wrote {path}", markup=False, soft_wrap=True)
 
 
 def print_comparison(comparison: "Comparison", written: Iterable[Path] = ()) -> None:
@@ -120,5 +146,6 @@ def print_comparison(comparison: "Comparison", written: Iterable[Path] = ()) -> 
     out.print(drift_table(comparison))
     for line in verdict_lines(comparison):
         out.print(line, markup=False, soft_wrap=True)
+    print_warnings(comparison.warnings)
     for path in written:
         out.print(f"wrote {path}", markup=False, soft_wrap=True)

@@ -1,9 +1,14 @@
-"""`tinrocket run`: one flight of one scenario."""
+"""`tinrocket run`: one flight of one scenario, or of each of its variants."""
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
+
+from tinrocket.cli.options import FrameTimes, RulesFile, Varied
+
+if TYPE_CHECKING:
+    from tinrocket.analysis.trajectory import Trajectory
 
 
 def run(
@@ -11,70 +16,87 @@ def run(
     rate: Annotated[
         float | None, typer.Option(help="Frames per second, instead of the scenario's clock.")
     ] = None,
+    frame_times: FrameTimes = None,
+    vary: Varied = None,
     screen: Annotated[
         bool, typer.Option("--view", help="Places as seen in the view, not in the world.")
     ] = False,
+    events: Annotated[bool, typer.Option("--events", help="Print all events.")] = False,
     csv: Annotated[
         Path | None, typer.Option(help="Write the trajectory here (.csv or .parquet).")
     ] = None,
     plot: Annotated[
         Path | None, typer.Option(help="Draw the path here (.png, .svg or .pdf).")
     ] = None,
+    rules: RulesFile = None,
+    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
 ) -> None:
     """Fly a scenario once and print what happened."""
-    import numpy as np
-
     from tinrocket.analysis.simulate import simulate
-    from tinrocket.analysis.trajectory_file import write_trajectory
-    from tinrocket.cli.output import console, parse_rates
+    from tinrocket.cli.options import captured, load_rules
+    from tinrocket.cli.output import parse_rates, print_flight, print_warnings
+    from tinrocket.errors import OptionError
     from tinrocket.scenario.toml_file import read_scenario
+    from tinrocket.scenario.vary import combinations, label, parse_vary
 
+    load_rules(rules)
     chosen = read_scenario(scenario)
-    flight = simulate(chosen, rate=None if rate is None else parse_rates(f"{rate:g}", "--rate")[0])
-    flight = flight.on_screen() if screen else flight
+    if screen and chosen.view is None:
+        raise OptionError("--view: this scenario has no view; add a table [view]")
+    paced: dict[str, Any] = {}
+    if rate is not None:
+        paced["rate"] = parse_rates(f"{rate:g}", "--rate")[0]
+    if frame_times:
+        if rate is not None or len(frame_times) > 1:
+            raise OptionError("give one --rate or one --frame-times; 'compare' takes several")
+        paced["clock"] = captured(frame_times)[0]
+    variants = list(combinations(chosen, parse_vary(vary or ())))
+    if len(variants) > 1 and (csv or plot):
+        raise OptionError("--csv and --plot are of one flight; give one value for each --vary")
+    told: list[dict[str, Any]] = []
+    for changed, variant in variants:
+        flight = simulate(variant, **paced)
+        flight = flight.on_screen() if screen else flight
+        written = _written(flight, csv, plot)
+        if json:
+            told.append(_as_data(label(changed), flight))
+            continue
+        title = f"{chosen.title or scenario.stem}{', ' if changed else ''}{label(changed)}"
+        print_flight(title, flight, written, every=events)
+        print_warnings(flight.warnings)
+    if json:
+        from json import dumps
+
+        typer.echo(dumps(told[0] if not vary else told, indent=2, ensure_ascii=False))
+
+
+def _written(flight: "Trajectory", csv: Path | None, plot: Path | None) -> list[Path]:
+    from tinrocket.analysis.trajectory_file import write_trajectory
+
     written = list(write_trajectory(flight, csv)) if csv else []
     if plot:
         from tinrocket.show.paths import plot_path
         from tinrocket.show.theme import save_figure
 
         written.append(save_figure(plot_path(flight), plot))
-    out, unit = console(), chosen.arena.unit
-    frames = len(flight.frames) // len(flight.craft) - 1
-    out.print(
-        f"{chosen.title or scenario.stem}: {frames} frames in {flight.duration:.4g} s, "
-        f"{flight.clock}",
-        markup=False,
-    )
-    for craft, members in flight.families.items():
-        if members != (craft,):
-            last_of = [flight.of(name).iloc[-1] for name in members]
-            there = sum(int(last.get("alive", 1)) for last in last_of)
-            out.print(f"{craft}: {there} of {len(members)} are there at the end", markup=False)
-            continue
-        track = flight.of(craft)
-        way = np.hypot(track["x_unwrapped"].diff(), track["y_unwrapped"].diff()).sum()
-        last = track.iloc[-1]
-        out.print(
-            f"{craft}: flew {way:.1f} {unit}, top speed {track['speed'].max():.1f} {unit}/s, "
-            f"ends at ({last['x']:.1f}, {last['y']:.1f}) with {last['speed']:.1f} {unit}/s, "
-            f"heading {last['heading']:.1f}°",
-            markup=False,
-            soft_wrap=True,
-        )
-        if "alive" in track and not track["alive"].iloc[-1]:
-            out.print(f"{craft}: gone", markup=False)
-    if flight.lag:
-        worst = flight.frames["lag"].max()
-        out.print(
-            f"what is shown lies {flight.lag * 1000:.1f} ms behind on average, "
-            f"{worst * 1000:.1f} ms at most"
-        )
-    if flight.lost_taps:
-        taps = "1 tap" if flight.lost_taps == 1 else f"{flight.lost_taps} taps"
-        out.print(f"{taps} lost: down and up again between two frames")
-    if len(flight.events):
-        from tinrocket.show.tables import event_table
+    return written
 
-        out.print(event_table(flight))
-    for path in written:
-        out.print(f"wrote {path}", markup=False, soft_wrap=True)
+
+def _as_data(variant: str, flight: "Trajectory") -> dict[str, Any]:
+    """Return a flight as plain data: how it ended, its extremes, and all events."""
+    from json import loads
+
+    def plain(table: Any, orient: str) -> Any:
+        return loads(table.to_json(orient=orient, double_precision=15))
+
+    ends = flight.frames.groupby("craft", observed=True, sort=False).tail(1).set_index("craft")
+    moved = [family for family, members in flight.families.items() if members == (family,)]
+    return {
+        "variant": variant,
+        "clock": flight.clock,
+        "duration": flight.duration,
+        "ends": plain(ends, "index"),
+        "extremes": {craft: plain(flight.extremes(craft), "index") for craft in moved},
+        "events": plain(flight.events, "records"),
+        "warnings": list(flight.warnings),
+    }

@@ -4,6 +4,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
+from tinrocket.errors import ScenarioError
 from tinrocket.scenario.numbers import Distance, Fraction, Model, Name, Size
 
 Side = Literal["left", "right", "top", "bottom"]
@@ -80,7 +81,13 @@ class Edges(Model):
     @classmethod
     def _one_for_all(cls, value: Any) -> Any:
         whole = isinstance(value, str) or (isinstance(value, dict) and "kind" in value)
-        return dict.fromkeys(SIDES, value) if whole else value
+        if not whole:
+            return value
+        try:  # what is wrong with it is told once, not for each side
+            one = Edge.from_data(_edge(value))
+        except ScenarioError as error:
+            raise ValueError("\n".join(problem.what for problem in error.problems)) from None
+        return dict.fromkeys(SIDES, one)
 
     @model_validator(mode="after")
     def _both_wrap_or_neither(self) -> Self:

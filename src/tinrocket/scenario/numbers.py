@@ -159,18 +159,19 @@ class Model(BaseModel, metaclass=_Explaining):
     """Keys that may be counted in frames."""
 
     @classmethod
-    def from_data(cls, data: object, source: str | None = None) -> Self:
+    def from_data(cls, data: object, source: str | None = None, text: str | None = None) -> Self:
         """Return the model that plain tables, lists and numbers describe.
 
         Raises
         ------
         ScenarioError
-            With everything that is wrong, each with its path; `source` names the file.
+            With everything that is wrong, each with its path; `source` names the file, and
+            `text` is what stands in it, so that lines can be told.
         """
         try:
             return cls.model_validate(data)
         except ValidationError as error:
-            raise as_scenario_error(error, cls, source) from None
+            raise as_scenario_error(error, cls, source, data, text) from None
 
     def in_seconds(self, tuned_at: float) -> Self:
         """Return the same with what is counted in frames counted in seconds, all the way down."""

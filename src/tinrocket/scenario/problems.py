@@ -1,11 +1,14 @@
 """From pydantic's account of what is wrong to one sentence for each problem."""
 
+import re
+from dataclasses import replace
 from typing import Any, get_args
 
 from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
 from tinrocket.errors import Problem, ScenarioError, nearest
+from tinrocket.scenario.places import line_of
 from tinrocket.scenario.renamed import renamed
 
 _PLAIN = {
@@ -14,6 +17,11 @@ _PLAIN = {
     "float_type": "must be a number, not {input}",
     "float_parsing": "must be a number, not {input}",
     "int_type": "must be a whole number, not {input}",
+    "int_from_float": "must be a whole number, not {input}",
+    "int_parsing": "must be a whole number, not {input}",
+    "bool_type": "must be true or false, not {input}",
+    "bool_parsing": "must be true or false, not {input}",
+    "list_type": "must be a list, not {input}",
     "string_type": "must be a text, not {input}",
     "string_too_short": "must not be empty",
     "string_too_long": "must be at most {max_length} characters long",
@@ -31,9 +39,17 @@ _PLAIN = {
 
 
 def as_scenario_error(
-    error: ValidationError, model: type[BaseModel], source: str | None = None
+    error: ValidationError,
+    model: type[BaseModel],
+    source: str | None = None,
+    data: object = None,
+    text: str | None = None,
 ) -> ScenarioError:
-    """Return the same problems, each with its path and a sentence saying what would be right."""
+    """Return the same problems, each with its path and a sentence saying what would be right.
+
+    `data` is what was validated, whose names stand in paths, and `text` the file it was read from,
+    whose lines are told.
+    """
     problems: list[Problem] = []
     details = error.errors(include_url=False)
     for detail in details:
@@ -44,8 +60,30 @@ def as_scenario_error(
             continue  # its entries were there, and are reported
         if detail["type"] == "missing" and _misspelled(detail["loc"], details):
             continue  # the key is there under a wrong name, which is reported
-        problems.extend(_problems(detail, model))
+        problems.extend(_problems(detail, model, data))
+    problems = _once(problems)
+    if text is not None:
+        lines = [line_of(text, data, problem.where or problem.what) for problem in problems]
+        problems = [
+            replace(problem, line=line) for problem, line in zip(problems, lines, strict=True)
+        ]
     return ScenarioError(problems, source)
+
+
+def _once(problems: list[Problem]) -> list[Problem]:
+    """Join what several readings of one value say of it, once each."""
+    by_place: dict[str, list[str]] = {}
+    for problem in problems:
+        by_place.setdefault(problem.where, []).append(problem.what)
+    kept = []
+    for where, said in by_place.items():
+        told = list(dict.fromkeys(said))
+        if where and len(told) > 1 and all(what.startswith(("must be", "'")) for what in told):
+            either = [re.sub(r"^'.*' is not (?=one of )", "", what) for what in told]
+            kept.append(Problem(where, ", or ".join(either)))
+        else:
+            kept += [Problem(where, what) for what in told]
+    return kept
 
 
 def _misspelled(missing: tuple[int | str, ...], details: list[ErrorDetails]) -> bool:
@@ -58,8 +96,8 @@ def _misspelled(missing: tuple[int | str, ...], details: list[ErrorDetails]) -> 
     )
 
 
-def _problems(detail: ErrorDetails, model: type[BaseModel]) -> list[Problem]:
-    where, here, holder = _walk(detail["loc"], model)
+def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> list[Problem]:
+    where, here, holder = _walk(detail["loc"], model, data)
     kind, context = detail["type"], detail.get("ctx", {})
     if kind == "value_error":  # raised by a validator of ours; one line for each problem
         lines = str(context["error"]).split("\n")
@@ -104,32 +142,53 @@ def _shown(value: Any) -> str:
 
 
 def _walk(
-    loc: tuple[int | str, ...], model: type[BaseModel]
+    loc: tuple[int | str, ...], model: type[BaseModel], data: object
 ) -> tuple[str, list[type[BaseModel]], type[BaseModel] | None]:
     """Follow a path of pydantic's through the models.
 
     Returns it as a person would write it, the models that may stand at its end, and the
     model that its last key belongs to.  In a rule's path ('craft', 0, 'rules', 2, 'drag',
-    'keep') pydantic puts the kind, which is no key: it is written beside the number.
+    'keep') pydantic puts the kind, which is no key.  What has a name in the data goes by it, and a
+    rule that is the only one of its kind by that.
     """
     path = ""
     here: list[type[BaseModel]] = [model]
     holder: type[BaseModel] | None = model
     for step in loc:
         if isinstance(step, int):
-            path += f"#{step + 1}"
+            path = _with_member(path, data, step)
+            data = data[step] if isinstance(data, list) and step < len(data) else None
             continue
         tagged = [m for m in here if len(here) > 1 and _tag(m) == step]
         if tagged:
-            path += f"({step})"
+            path += f"({step})" if path.endswith(tuple("0123456789")) and "#" in path else ""
             here = tagged
             holder = tagged[0]
             continue
+        if "[" in step or step in READINGS:  # one way of reading a value that has several
+            continue
+        data = data.get(step) if isinstance(data, dict) else None
         path += f".{step}" if path else step
         holder = here[0] if len(here) == 1 else None
         field = holder.model_fields.get(step) if holder else None
         here = _models_in(field.annotation) if field else []
     return path, here, holder
+
+
+READINGS = ("bool", "float", "int", "str", "list", "tuple", "dict", "Edge")
+"""What pydantic calls the ways of reading a value."""
+
+
+def _with_member(path: str, data: object, place: int) -> str:
+    """Return a path that goes on with a member of a list: by its name, its kind or its place."""
+    one = data[place] if isinstance(data, list) and place < len(data) else None
+    if isinstance(one, dict) and isinstance(data, list):
+        for key in ("name", "rule"):
+            name = one.get(key)
+            same = [other for other in data if isinstance(other, dict) and other.get(key) == name]
+            if isinstance(name, str) and name and len(same) == 1:
+                return f"{path.removesuffix('.rules')}.{name}"
+    return f"{path}#{place + 1}"
 
 
 def _tag(model: type[BaseModel]) -> Any:

@@ -37,7 +37,7 @@ def parse_scenario(text: str, source: str | None = None, beside: Path | None = N
     except tomllib.TOMLDecodeError as error:
         raise FileError(f"{source or 'scenario'}: is not TOML: {error}") from None
     _take_in_files(data, beside or Path())
-    return Scenario.from_data(data, source)
+    return Scenario.from_data(data, source, text)
 
 
 def _take_in_files(data: dict[str, Any], beside: Path) -> None:

@@ -4,7 +4,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
-from tinrocket.errors import UnknownNameError, nearest
+from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.show import theme
 
 _DECADES = tuple(10.0**power for power in range(-3, 10))
@@ -26,6 +26,7 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
         Where to draw; a new figure if not given.
     """
     own = ax is None
+    expect(comparison, Comparison, "plot_drift()", "make one with compare(scenario)")
     figure, ax = theme.canvas(ax)
     title = comparison.scenario.title or "Drift"
     unit = comparison.scenario.arena.unit

@@ -11,6 +11,7 @@ from matplotlib.patches import Rectangle
 
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.errors import expect
 from tinrocket.scenario.arena import AXES, SIDES, Arena
 from tinrocket.show import theme
 from tinrocket.show.bodies import draw_bodies
@@ -57,6 +58,7 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
     ax
         Where to draw; a new figure if not given.
     """
+    expect(trajectory, Trajectory, "plot_path()", "fly one with simulate(scenario)")
     own = ax is None
     figure, ax = theme.canvas(ax)
     _arena(ax, trajectory.arena)
@@ -88,6 +90,7 @@ def plot_paths(
     variant
         Which one that is; the first if not given.
     """
+    expect(comparison, Comparison, "plot_paths()", "make one with compare(scenario)")
     names = comparison.variants
     if ax is not None:
         _panel(ax, comparison, names[0] if variant is None else variant)

@@ -8,6 +8,7 @@ from matplotlib.figure import Figure
 
 from tinrocket.analysis.compare import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import ACTION, Trajectory
+from tinrocket.errors import expect
 from tinrocket.scenario.arena import AXES
 from tinrocket.show import theme
 
@@ -31,6 +32,8 @@ def plot_series(
         Five Axes to draw into, one for each quantity and the strip; a new figure if not
         given.
     """
+    if not isinstance(flights, Comparison):
+        expect(flights, Trajectory, "plot_series()", "fly one with simulate(scenario)")
     if isinstance(flights, Comparison):
         first = flights.runs[0].reference
         chosen = theme.variant_styles(flights.variants)

@@ -114,8 +114,8 @@ def _changes(run: Run) -> str:
     return f"; {', '.join(parts)}" if parts else ""
 
 
-def event_table(trajectory: Trajectory) -> Table:
-    """Return the first events of a flight as a table."""
+def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
+    """Return the first events of a flight, or every one, as a table."""
     table = Table(
         title=Text("Events"),
         title_justify="left",
@@ -124,6 +124,7 @@ def event_table(trajectory: Trajectory) -> Table:
         padding=(0, 2, 0, 0),
     )
     unit = trajectory.arena.unit if trajectory.arena else "px"
+    most = len(trajectory.events) if every else MOST_EVENTS
     for name in (
         "t [s]",
         "event",
@@ -134,17 +135,17 @@ def event_table(trajectory: Trajectory) -> Table:
         f"speed [{unit}/s]",
     ):
         table.add_column(Text(name), justify="right" if "[" in name else "left", no_wrap=True)
-    for _index, event in trajectory.events.head(MOST_EVENTS).iterrows():
+    for _index, event in trajectory.events.head(most).iterrows():
         table.add_row(
             f"{event['t']:.4f}",
-            str(event["kind"]).replace("_", " "),
+            str(event["kind"]),
             Text(str(event["craft"])),
             Text(str(event["other"] or event["edge"] or event["rule"] or event["action"])),
             *(_number(event[name]) for name in ("x", "y", "speed")),
         )
-    more = len(trajectory.events) - MOST_EVENTS
+    more = len(trajectory.events) - most
     if more > 0:
-        table.caption = f"and {more} more"
+        table.caption = f"and {more} more; --events prints all"
     return table
 
 

@@ -8,7 +8,7 @@ import pandas as pd
 
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.trajectory import magnitude
-from tinrocket.errors import OptionError
+from tinrocket.errors import OptionError, expect
 from tinrocket.flight.batch import Progress, fly_variants
 from tinrocket.flight.tape import sample_tape
 from tinrocket.motion.angles import Heading
@@ -61,6 +61,7 @@ def sweep(
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
     """
+    expect(scenario, Scenario, "sweep()", "read one with read_scenario('file.toml')")
     vary = {path: several(values) for path, values in vary.items()}
     apart = [path for path in vary if number_path(scenario, path) is None]
     if apart:

@@ -1,0 +1,163 @@
+"""What flies, but is hardly meant: a sentence for each."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from tinrocket.scenario.contact import Contact
+from tinrocket.scenario.numbers import frames_in
+from tinrocket.scenario.rules import (
+    Custom,
+    Drag,
+    Drive,
+    Ease,
+    Follow,
+    Limit,
+    Move,
+    StopBelow,
+    Thrust,
+)
+
+if TYPE_CHECKING:
+    from tinrocket.scenario.clock import Clock
+    from tinrocket.scenario.craft import Craft
+    from tinrocket.scenario.scenario import Scenario
+
+LONG_FRAME = 0.5
+"""Frames that last this long on average are taken for milliseconds [s]."""
+MANY_TIMES = 20.0
+"""A time so many times past the end of the run is taken for milliseconds."""
+BELONGS = {
+    "largest_angle": ("angle", "by_offset"),
+    "into": ("response", "split"),
+    "pieces": ("response", "split"),
+    "spread": ("response", "split"),
+    "piece_speed": ("response", "split"),
+    "piece_velocity": ("response", "split"),
+    "directions": ("response", "split"),
+    "restitution": ("response", "bounce"),
+    "angle": ("response", "bounce"),
+    "velocity_transfer": ("response", "bounce"),
+    "speed_factor": ("response", "bounce"),
+    "random_angle": ("response", "bounce"),
+}
+"""Keys of a contact that do something only where another key has a value."""
+
+
+def doubts(scenario: Scenario, clock: Clock | None = None) -> list[str]:
+    """Return what is hardly meant in a scenario, flown by a clock."""
+    clock = clock or scenario.clock
+    rate = clock.step_rate or clock.rate or scenario.tuned_at
+    if clock.frame_times is not None:
+        rate = len(clock.frame_times) / sum(clock.frame_times)
+    found = [*_clock(clock), *_tape(scenario), *_keys(scenario), *_contacts(scenario)]
+    for craft in scenario.craft:
+        where = f"craft '{craft.name}'"
+        found += [f"{where}: {what}" for what in (*_moves(craft), *_numbers(scenario, craft, rate))]
+    return found
+
+
+def _clock(clock: Clock) -> Iterator[str]:
+    if clock.frame_times is not None:
+        mean = sum(clock.frame_times) / len(clock.frame_times)
+        if mean > LONG_FRAME:
+            yield f"frame times of {mean:.3g} s on average, as if they were milliseconds"
+
+
+def _tape(scenario: Scenario) -> Iterator[str]:
+    tape, end = scenario.tape, scenario.duration
+    times = [moment for held in tape.holds.values() for both in held for moment in both]
+    times += [moment for taps in tape.taps.values() for moment in taps]
+    times += [moment for changes in tape.values.values() for moment, _value in changes]
+    seconds = [float(moment) for moment in times if frames_in(moment) is None]
+    if any(moment < 0.0 for moment in seconds):
+        yield f"the tape begins at {min(seconds):g} s, before the run does"
+    begins = [float(down) for held in tape.holds.values() for down, _up in held if _plain(down)]
+    begins += [float(tap) for taps in tape.taps.values() for tap in taps if _plain(tap)]
+    begins += [float(t) for changes in tape.values.values() for t, _value in changes if _plain(t)]
+    if begins and max(begins) >= MANY_TIMES * end:
+        yield f"the tape goes on to {max(begins):g} s of {end:g} s: are its times milliseconds?"
+    elif begins and max(begins) >= end:
+        yield f"the tape goes on to {max(begins):g} s, past the end of the run at {end:g} s"
+
+
+def _plain(moment: float | str) -> bool:
+    return frames_in(moment) is None
+
+
+def _keys(scenario: Scenario) -> Iterator[str]:
+    """Yield actions that nothing presses, if anything is pressed at all."""
+    pressed = set(scenario.tape.actions)
+    silent = [action for action in scenario.actions if action not in pressed]
+    if pressed and silent:
+        names = ", ".join(f"'{action}'" for action in silent)
+        yield f"nothing on the tape presses {names}"
+
+
+def _contacts(scenario: Scenario) -> Iterator[str]:
+    alone = {one.name for one in scenario.craft if one.pool is None and one.grid is None}
+    shared = [name for one in scenario.craft for name in one.groups]
+    for contact in scenario.contact:
+        where = f"contact '{contact.label}'"
+        first, second = contact.between
+        if first == second and (first in alone or shared.count(first) == 1):
+            yield f"{where}: there is but one '{first}', which meets itself never"
+        yield from (f"{where}: {what}" for what in _idle(contact))
+
+
+def _idle(contact: Contact) -> Iterator[str]:
+    given = contact.model_fields_set
+    for key, (other, value) in BELONGS.items():
+        if key in given and getattr(contact, key) and getattr(contact, other) != value:
+            default = type(contact).model_fields[key].default
+            if getattr(contact, key) != default:
+                yield f"'{key}' does nothing without {other} = '{value}'"
+    if "removes" in given and contact.response not in ("remove", "split"):
+        yield f"'removes' does nothing with response = '{contact.response}'"
+    if "points" in given and contact.scores is None:
+        yield "'points' count for nobody; say with 'scores' for whom"
+
+
+def _moves(craft: Craft) -> Iterator[str]:
+    moves = [rule for rule in craft.rules if isinstance(rule, Move)]
+    placed = any(isinstance(rule, Follow | Ease | Custom) for rule in craft.rules)
+    speeds = [rule for rule in craft.rules if rule.pushes or rule.rule in SETS_SPEED]
+    start = craft.start
+    if not moves and not placed and (speeds or start.vx or start.vy):
+        yield "no rule 'move', so its velocity takes it nowhere"
+    for axis in ("x", "y"):
+        along = [rule for rule in moves if rule.axis in ("both", axis)]
+        if len(along) > 1:
+            times = "twice" if len(along) == 2 else f"{len(along)} times"
+            yield f"{times} a rule 'move' along {axis}, so it goes farther than its velocity says"
+            return
+
+
+SETS_SPEED = ("cruise", "flap", "dash", "chase", "fall")
+"""Rules that set a velocity."""
+
+
+def _numbers(scenario: Scenario, craft: Craft, rate: float) -> Iterator[str]:
+    per_second = scenario.per_second()
+    same = next(one for one in per_second.craft if one.name == craft.name)
+    gains = [
+        rule.accel / rate
+        for rule in same.rules
+        if isinstance(rule, Thrust | Drive) and rule.accel and getattr(rule, "speed", None) is None
+    ]
+    for rule in same.rules:
+        timing = rule.timing or craft.timing or scenario.timing
+        if isinstance(rule, Limit) and 0.0 in (rule.speed, rule.x, rule.y, rule.spin):
+            yield f"'{rule.label}' of 0 lets it never move"
+        if isinstance(rule, StopBelow) and gains and rule.below >= min(gains):
+            yield (
+                f"'{rule.label}' of {rule.below:g} is no less than one frame of thrust at "
+                f"{rate:g} fps gives, {min(gains):.3g}: it never starts"
+            )
+        decay = rule.rate if isinstance(rule, Drag | Ease) else None
+        if decay is not None and timing == "dt" and decay / rate > 1.0:
+            yield (
+                f"'{rule.label}': rate · dt is {decay / rate:.3g} at {rate:g} fps; above 1 it "
+                f"overshoots and turns round in every frame; exact timing does not"
+            )
