@@ -8,6 +8,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
+from tinrocket.scenario.toml_file import format_scenario, parse_scenario
 
 from .conftest import MOVE, THRUST, scenario
 
@@ -258,3 +259,50 @@ def test_taps_between_steps_are_lost_or_kept(sampling):
     went = round(flown.frames["x"].iloc[-1])
     assert went == (len(taps) if sampling == "buffered" else sum(seen))
     assert flown.lost_taps == len(taps) - went
+
+
+@pytest.mark.parametrize("rate", [24, 60, 144])
+def test_a_tape_in_frames_is_that_of_the_frames_at_every_rate(rate):
+    tape = {"holds": {"go": [["3 frames", "7 frames"]], "up": [["2 frames", "3 frames"]]}}
+    tape |= {"taps": {"up": ["9 frames"]}, "values": {"tilt": [["4 frames", 0.5], ["6 frames", 0]]}}
+    rules = [{"rule": "thrust", "accel": 1, "action": name} for name in ("go", "up", "tilt")]
+    for number, rule in enumerate(rules):
+        rule["name"] = f"r{number}"
+    flown = tr.simulate(scenario(*rules, MOVE, tape=tape), rate=rate).frames
+    assert flown.index[flown["in.go"] != 0].tolist() == [3, 4, 5, 6]
+    assert flown.index[flown["in.up"] != 0].tolist() == [2, 9]
+    assert flown["in.tilt"].tolist()[3:7] == [0, 0.5, 0.5, 0]
+    again = parse_scenario(format_scenario(scenario(*rules, MOVE, tape=tape)))
+    assert again.tape.holds["go"] == (("3 frames", "7 frames"),)
+
+
+def test_a_key_that_repeats_turns_once_for_each_repeated_press():
+    """Down for a second: at once, after 0.3 s, and then ten times a second."""
+    tape = {"holds": {"right": [[0.5, 1.5]]}, "repeats": {"right": {"delay": 0.3, "rate": 10}}}
+    turn = {"rule": "turn_by", "angle": 10, "left": ""}
+    for rate in (30, 60, 144):
+        flown = tr.simulate(scenario(turn, MOVE, tape=tape, duration=2.0), rate=rate).frames
+        turned = flown["t"].to_numpy()[1:][np.diff(flown["heading"]) != 0] - 1 / rate
+        due = np.array([0.5, *(0.8 + 0.1 * np.arange(7))])
+        np.testing.assert_allclose(turned, np.ceil(due * rate - 1e-6) / rate, atol=1e-9)
+
+
+@pytest.mark.parametrize("requests", ["last", "sum"])
+def test_input_of_drawn_frames_is_carried_out_in_fixed_steps(requests):
+    """144 frames and 60 steps a second: a step acts on its own frame, or once on all since."""
+    holds = [[0.101, 0.352], [0.61, 0.622]]
+    rule = {"rule": "move_by", "distance": 1, "when": "held", "action": "go", "timing": "frame"}
+    clock = tr.Clock(rate=144, step_rate=60, requests=requests)
+    one = scenario(rule, tape={"holds": {"go": holds}}, duration=1.0)
+    flown = tr.simulate(one, clock=clock).frames
+    x, asked, steps = 0.0, 0, 0
+    for frame in range(144):
+        down = any(a <= frame / 144 < b for a, b in holds)
+        asked += down
+        due = int((frame + 1) / 144 * 60 + 1e-9) - steps
+        steps += due
+        if requests == "last":
+            x += due * down
+        elif due:
+            x, asked = x + asked, 0
+    assert flown["x"].iloc[-1] == pytest.approx(x)

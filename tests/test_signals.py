@@ -1,6 +1,6 @@
 """What rules wait for, against plain loops: ground, landings, timers after timers, sticks."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import pytest
 
@@ -230,12 +230,89 @@ RATTLER = {
     "hands": {"right": (64, 8), "left": (64, 8, 32), "kick": (100, 1)},
 }
 
+
+def leaper() -> Iterator[tuple[float, ...]]:
+    """A tin flea: hops by a speed and a gravity, counted in frames; a burst along x alone."""
+    x, y, vx, vy, z, rise, aloft, until = 20.0, 100.0, 0.8, 0.3, 0.0, 0.0, 0, 0
+    for n in range(FRAMES):
+        if held(n, 90, 1, 7) and aloft == 0:
+            aloft, rise = 40, 5.0  # 2 speed / gravity
+        if aloft > 0:
+            rise -= 0.25
+            z = max(z + rise, 0.0)
+            aloft = aloft - 1 if z > 0 else 0
+        if held(n, 70, 1) and until <= n:
+            until = n + 12
+        vx = 3.0 if until > n else 0.8
+        vy = clamp(vy + 0.01 * (1 if n % 200 < 100 else -1), -0.5, 0.5)
+        x, y = (x + vx) % 300, (y + vy) % 200
+        yield x, y, z if aloft > 0 else 0.0
+
+
+LEAPER = {
+    "arena": {"width": 300, "height": 200},
+    "start": {"x": 20, "y": 100, "vx": 0.8, "vy": 0.3},
+    "columns": ["x", "y", "height"],
+    "rules": [
+        {"rule": "hop", "speed": 5, "gravity": 0.25},
+        {"rule": "dash", "speed": 3, "axis": "x", "duration": "12 frames", "after": "restore"},
+        {"rule": "drive", "accel": 0.01, "axis": "y", "up": "rise", "down": "sink"},
+        {"rule": "limit", "up": 0.5, "down": 0.5},
+        MOVE,
+    ],
+    "hands": {
+        "hop": (90, 1, 7),
+        "dash": (70, 1),
+        "sink": (200, 100),
+        "rise": (200, 100, 100),
+    },
+}
+
+
+def eased(easing: str) -> Callable[[], Iterator[tuple[float, ...]]]:
+    def update() -> Iterator[tuple[float, ...]]:
+        """A tin cricket: 10 frames up and 20 back, evenly or eased, to where it was."""
+        x, left = 0.0, 0
+        for n in range(FRAMES):
+            if held(n, 50, 1, 3) and left == 0:
+                left = 30
+            z = 0.0
+            if left > 0:
+                left -= 1
+                passed = 30 - left
+                up, down = min(passed / 10, 1.0), max((passed - 10) / 20, 0.0)
+                if easing == "eased":
+                    up, down = 1 - (1 - up) ** 2, down**2
+                z = 24 * (up - down) if left > 0 else 0.0
+            x = (x + 1.5) % 400
+            yield x, z
+
+    return update
+
+
+def cricket(easing: str) -> dict:
+    return {
+        "arena": {"width": 400, "height": 200},
+        "start": {"x": 0, "y": 100, "vx": 1.5},
+        "columns": ["x", "height"],
+        "rules": [
+            {"rule": "hop", "height": 24, "rise": "10 frames", "back": "20 frames"}
+            | {"easing": easing},
+            MOVE,
+        ],
+        "hands": {"hop": (50, 1, 3)},
+    }
+
+
 GAMES = {
     "jumper": (jumper, JUMPER),
     "burster": (burster, BURSTER),
     "cornered": (cornered, CORNERED),
     "either way": (either_way, EITHER_WAY),
     "rattler": (rattler, RATTLER),
+    "leaper": (leaper, LEAPER),
+    "cricket": (eased("linear"), cricket("linear")),
+    "eased cricket": (eased("eased"), cricket("eased")),
 }
 
 

@@ -7,7 +7,7 @@ import pytest
 
 import tinrocket as tr
 
-from .conftest import MOVE, scenario
+from .conftest import MOVE, scenario, world
 
 WORLD = {"width": 2000, "height": 300, "edges": "open"}
 
@@ -77,3 +77,39 @@ def test_a_strip_comes_back_ahead_when_the_view_has_passed_it(clock):
         )  # in the world it lies still
     assert set(flown.events["kind"]) == {"wrap"}
     assert set(flown.events["craft"]) == {"slat", "other"}
+
+
+@pytest.mark.parametrize("order", ["after", "before"])
+@pytest.mark.parametrize("held", ["view", "shown"])
+def test_a_view_with_a_dead_zone_and_a_top_speed_is_a_plain_loop(order, held):
+    """Frame by frame: nothing within 30 px of its middle, half of what is beyond, at most 4 px."""
+    cat = {"name": "cat", "start": {"x": 60, "y": 90, "vx": 260, "vy": 30}}
+    cat |= {"edges": "bounce", "rules": [MOVE]}
+    view = {"follow": "cat", "width": 200, "height": 100, "start": [150, 60], "speed": 240}
+    view |= {"dead_zone": [30, 10], "fraction": 0.5, "order": order, "held": held}
+    one = world(cat, arena={"width": 600, "height": 200}, view=view, timing="frame", duration=4)
+    flown = tr.simulate(one, rate=60).frames
+    target, free, shown = (60.0, 90.0), [150.0, 60.0], []
+    for x, y in flown[["x", "y"]].to_numpy()[1:].tolist():
+        target = target if order == "before" else (x, y)
+        for axis, (zone, low, high) in enumerate(((30, 100, 500), (10, 50, 150))):
+            off = target[axis] - free[axis]
+            beyond = off - zone if off > zone else off + zone if off < -zone else 0.0
+            free[axis] += max(-4.0, min(4.0, 0.5 * beyond))
+            if held == "view":
+                free[axis] = max(low, min(high, free[axis]))
+        shown.append((max(100, min(500, free[0])) - 100, max(50, min(150, free[1])) - 50))
+        target = (x, y)
+    np.testing.assert_allclose(flown[["view_x", "view_y"]].to_numpy()[1:], shown, atol=1e-9)
+
+
+def test_pointers_on_the_screen_are_counted_from_the_views_corner():
+    cat = {"name": "cat", "start": {"x": 100, "y": 50, "vx": 60}, "rules": [MOVE]}
+    follow = {"rule": "follow", "target": "hand"}
+    bee = {"name": "bee", "start": {"x": 0, "y": 0}, "rules": [follow]}
+    view = {"follow": "cat", "width": 100, "height": 100, "pointers": "screen", "within": "nothing"}
+    tape = {"pointers": {"hand": [[0, 30, 20]]}}
+    flown = tr.simulate(world(cat, bee, view=view, tape=tape, duration=2), rate=30)
+    bee, corner = flown.of("bee"), flown.of("bee")["view_x"].to_numpy()
+    # the corner as it was shown when the frame began
+    np.testing.assert_allclose(bee["x"].to_numpy()[1:], corner[:-1] + 30, atol=1e-9)

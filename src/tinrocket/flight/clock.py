@@ -1,5 +1,7 @@
 """A clock as frames, and as the steps that the game takes in them."""
 
+from dataclasses import replace
+
 from tinrocket.flight import pacing
 from tinrocket.scenario.clock import Clock
 
@@ -18,7 +20,7 @@ def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing
         frames = pacing.synchronised(frames, clock.refresh, duration)
     if clock.step_rate is None:
         return pacing.variable(frames, clock.max_dt, clock.max_step)
-    return pacing.fixed(
+    fixed = pacing.fixed(
         frames,
         clock.step_rate,
         clock.max_dt,
@@ -26,3 +28,4 @@ def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing
         drops=clock.backlog == "dropped",
         blends=clock.interpolate,
     )
+    return replace(fixed, sums_requests=clock.requests == "sum")

@@ -56,6 +56,8 @@ class Pacing:
         Shape (N + 1,): the game's time of what is shown at each of `times` [s].
     one_step_a_frame
         Whether what is recorded after each step is what each frame shows.
+    sums_requests
+        Whether a step acts on the sum of all input since the last.
     """
 
     times: Floats
@@ -69,6 +71,7 @@ class Pacing:
     shown: Floats
 
     one_step_a_frame: bool
+    sums_requests: bool = False
 
     def moments(self, unit: float) -> tuple[Floats, Floats]:
         """Return when each step begins and how long it is, shape (S,), in units of time.

@@ -10,6 +10,10 @@ from tinrocket.scenario.tape import Tape
 Floats = NDArray[np.float64]
 
 
+EARLY = 1e-9
+"""A repeated press that falls on the start of a frame is not pushed past it by rounding [s]."""
+
+
 def sample_presses(
     begins: Floats, presses: Sequence[tuple[float, float]], *, buffered: bool
 ) -> tuple[Floats, Floats, list[float]]:
@@ -68,7 +72,7 @@ def repeated(begins: Floats, seen: Floats, again: Floats, tape: Tape, action: st
     for down, up in tape.presses(action):
         count = int(max(np.ceil((up - down - repeat.delay) * repeat.rate), 0.0))
         moments = down + repeat.delay + np.arange(count) / repeat.rate
-        frames = np.searchsorted(begins, moments[moments < up])
+        frames = np.searchsorted(begins, moments[moments < up] - EARLY)
         told[frames[frames < begins.size]] = 1.0
     return told * seen
 

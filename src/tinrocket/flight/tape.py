@@ -66,7 +66,7 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
                 again = sampling.repeated(begins, seen, again, tape, action)
             lost.extend((t, action) for t in missed)
         steps[action] = seen[:-1][frame_of_step]
-        if firsts is not None and scenario.clock.requests == "sum":
+        if firsts is not None and pacing.sums_requests:
             asked = sampling.asked_since(pacing.times, stepping, tape, action)
             steps[action] = asked[frame_of_step] * firsts
         told = again[:-1][frame_of_step]

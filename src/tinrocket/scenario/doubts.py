@@ -107,15 +107,13 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
 
 
 def _idle(contact: Contact) -> Iterator[str]:
-    given = contact.model_fields_set
     for key, (other, value) in BELONGS.items():
-        if key in given and getattr(contact, key) and getattr(contact, other) != value:
-            default = type(contact).model_fields[key].default
-            if getattr(contact, key) != default:
-                yield f"'{key}' does nothing without {other} = '{value}'"
-    if "removes" in given and contact.response not in ("remove", "split"):
+        usual = type(contact).model_fields[key].default
+        if getattr(contact, key) != usual and getattr(contact, other) != value:
+            yield f"'{key}' does nothing without {other} = '{value}'"
+    if contact.removes is not None and contact.response not in ("remove", "split"):
         yield f"'removes' does nothing with response = '{contact.response}'"
-    if "points" in given and contact.scores is None:
+    if contact.points != 1 and contact.scores is None:
         yield "'points' count for nobody; say with 'scores' for whom"
 
 

@@ -1,5 +1,6 @@
 """Hop: a short leap above the ground, with a timed return to where it began."""
 
+from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.records import Record
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.binding import Amount, Argument, Bound, Context, Number, Step, binds
@@ -37,16 +38,15 @@ class HopNumbers(Record):
 
 
 @kernel
-def timed_height(passed: float, own: HopNumbers) -> float:
+def timed_height(passed: float, rising: float, duration: float, peak: float, eased: bool) -> float:
     """Return the height after some time: a rise to the peak, and a return to the ground.
 
     Even, or the halves of parabolas: 1 - (1 - f)^2 up, and 1 - f^2 down.
     """
-    back = own.duration - own.rising
-    up, down = min(passed / own.rising, 1.0), max((passed - own.rising) / back, 0.0)
-    if own.eased:
+    up, down = min(passed / rising, 1.0), max((passed - rising) / (duration - rising), 0.0)
+    if eased:
         up, down = 1.0 - (1.0 - up) * (1.0 - up), down * down
-    return own.peak * (up - down)
+    return peak * (up - down)
 
 
 @kernel
@@ -76,7 +76,8 @@ def hop(
     if aloft:
         left = memory.until + TIME_EPSILON - moment - (1.0 if own.counted else world.dt)
         if own.timed:
-            body.height = timed_height(own.duration - left, own)
+            passed = own.duration - left
+            body.height = timed_height(passed, own.rising, own.duration, own.peak, own.eased)
         elif own.exact:
             part = 1.0 - left / own.duration
             body.height = 4.0 * own.peak * part * (1.0 - part)
@@ -99,7 +100,8 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
     rising, timed, counted = Number(1.0), False, False
     if rule.speed is not None and rule.gravity is not None:
         height = rule.speed**2 / (2.0 * rule.gravity)
-        duration = Number(2.0 * rule.speed / rule.gravity)
+        aloft = 2.0 * rule.speed / rule.gravity
+        duration = Number(aloft if context.exact else INFINITE)  # it ends on the ground
     elif rule.rise is not None:
         (rising, counted), (back, _counted) = context.span(rule.rise), context.span(rule.back)
         duration, timed = Number(rising.value + back.value), True
@@ -107,11 +109,14 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
         duration, counted = context.span(rule.duration)
     cooldown, cooldown_counted = context.span(rule.cooldown)
     length = duration.value / context.frames if counted else duration.value
+    rise, loss = 4.0 * height / length, 8.0 * height / length**2
+    if rule.speed is not None and rule.gravity is not None:
+        rise, loss = rule.speed, rule.gravity
     given: dict[str, Argument] = {
         "action": context.action(rule.action, rule),
         "peak": context.plain(height),
-        "rise": context.plain(4.0 * height / length),
-        "loss": context.step(8.0 * height / length**2),
+        "rise": context.plain(rise),
+        "loss": context.step(loss),
         "step": context.step(),
         "duration": duration,
         "counted": counted,
