@@ -83,12 +83,9 @@ def contact_tables(
         there = np.zeros(crafts + len(places), dtype=np.int32)
         there[still] = 1
         paths.write_rows(there=there, side_at=np.full(there.size, NEVER))
-        paths.write_rows(
-            **{
-                kind: np.concatenate([np.zeros(crafts), places[:, axis]])
-                for axis, kind in enumerate(("x", "y"))
-            }
-        )
+        for axis, kind in enumerate(("x", "y")):
+            still_at = np.concatenate([np.zeros(crafts), places[:, axis]])
+            paths.write_rows(**{kind: still_at, f"home_{kind}": still_at})
     corners = max(len(one.corners) for one in bodies.parts)
     first_of, of_body = _by_body(pairs[:, :2], crafts + len(places))
     whole.write(
@@ -97,6 +94,7 @@ def contact_tables(
         status=layout.reserve(contacts.Status, len(pairs), state=True),
         holds=layout.reserve(contacts.Hold, len(pairs), state=True),
         near=layout.reserve(contacts.Near, len(pairs), state=True),
+        tree=layout.indices(np.zeros(2 * len(pairs) + 2), state=True),
         first_of=layout.indices(first_of),
         of_body=layout.indices(of_body),
         contacts=_contacts(scenario, context, layout),

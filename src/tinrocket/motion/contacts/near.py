@@ -4,7 +4,15 @@ from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
-from tinrocket.motion.contacts.paths import both_radii, heading_of, outline, too_far
+from tinrocket.motion.contacts.paths import (
+    both_radii,
+    heading_of,
+    outline,
+    settle_in,
+    strays,
+    too_far,
+)
+from tinrocket.motion.contacts.soonest import plant
 from tinrocket.motion.contacts.tables import (
     BLOCK,
     BOUNCE,
@@ -110,6 +118,11 @@ def join(world: World, n: int) -> None:
     contacts.near_count += 1
     status.near = contacts.near_count
     near.pair = n
+    near.moment = NEVER
+    near.next_one = one.first_near
+    near.next_other = other.first_near
+    one.first_near = contacts.near_count
+    other.first_near = contacts.near_count
 
 
 @kernel
@@ -117,7 +130,10 @@ def gather_near(world: World) -> None:
     """List the swept pairs that may meet in this step."""
     contacts = world.contacts
     for place in range(contacts.near_count):
-        contacts.status[contacts.near[place].pair].near = 0
+        before = contacts.near[place].pair
+        contacts.status[before].near = 0
+        contacts.paths[contacts.pairs[before].one].first_near = 0
+        contacts.paths[contacts.pairs[before].other].first_near = 0
     contacts.near_count = 0
     for n in range(contacts.pair_count):
         if contacts.status[n].squeezed == 1:
@@ -130,28 +146,17 @@ def gather_near(world: World) -> None:
 def renew(world: World, body: int) -> None:
     """Foresee anew what a body meets, whose way has changed."""
     contacts = world.contacts
-    for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
-        n = contacts.of_body[place]
-        if contacts.status[n].near == 0:
-            join(world, n)
-        listed = contacts.status[n].near
-        if listed != 0:
-            foresee(world, contacts.near[listed - 1])
-
-
-@kernel
-def earliest(world: World) -> tuple[float, int]:
-    """Return when the next pair meets, and its place in the list, or -1.
-
-    Ties go to those that touch already, then in the order of the pairs.
-    """
-    contacts = world.contacts
-    best, found, lasts, first = NEVER, -1, 0, 0
-    for place in range(contacts.near_count):
-        near = contacts.near[place]
-        if near.moment <= best and near.moment < NEVER:
-            touching = contacts.status[contacts.pairs[near.pair].group].touching
-            earlier = near.moment < best or touching > lasts
-            if earlier or (touching == lasts and near.pair < first):
-                best, found, lasts, first = near.moment, place, touching, near.pair
-    return best, found
+    path = contacts.paths[body]
+    if body < world.crafts and strays(path):
+        settle_in(path)
+        for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
+            if contacts.status[contacts.of_body[place]].near == 0:
+                join(world, contacts.of_body[place])
+    listed = path.first_near
+    for _ in range(contacts.near_count):
+        if listed == 0:
+            break
+        near = contacts.near[listed - 1]
+        foresee(world, near)
+        plant(world, listed - 1)
+        listed = near.next_one if contacts.pairs[near.pair].one == body else near.next_other

@@ -1,5 +1,7 @@
 """Bodies on their ways through a step: where they are, and what they look like there."""
 
+from typing import Final
+
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.maths import sincos
 from tinrocket.kernel.subset import kernel
@@ -8,6 +10,11 @@ from tinrocket.motion.contacts.geometry import gap
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.tables import Pair, Part, Path, Point
 from tinrocket.motion.world import TIME_EPSILON, Arrival, World
+
+SPARE: Final = 1.25
+"""How much more room than its way needs a body is given."""
+AROUND: Final = 1e-3
+"""And how much besides, so that what stands still may tremble [px]."""
 
 
 @kernel
@@ -140,15 +147,32 @@ def begin_paths(world: World) -> None:
                 path.reach_x = INFINITE  # it may wrap, or be thrown back
             if body.y < body.low_y or body.y >= body.high_y:
                 path.reach_y = INFINITE
+        settle_in(path)
+
+
+@kernel
+def settle_in(path: Path) -> None:
+    """Say within what room of a place all of a body's way lies, with some to spare."""
+    path.home_x = path.x
+    path.home_y = path.y
+    path.room_x = SPARE * path.reach_x + AROUND
+    path.room_y = SPARE * path.reach_y + AROUND
+
+
+@kernel
+def strays(path: Path) -> bool:
+    """Whether a body may leave the room that its way was said to lie in."""
+    beyond_x = abs(path.x - path.home_x) + path.reach_x > path.room_x
+    return beyond_x or abs(path.y - path.home_y) + path.reach_y > path.room_y
 
 
 @kernel
 def too_far(world: World, pair: Pair) -> bool:
-    """Whether a pair is too far apart to meet in this step, by the boxes around both."""
+    """Whether a pair is too far apart to meet in this step, by the room of both."""
     one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
-    far_x = pair.apart_x + one.reach_x + other.reach_x
-    far_y = pair.apart_y + one.reach_y + other.reach_y
-    return abs(one.x - other.x) > far_x or abs(one.y - other.y) > far_y
+    far_x = pair.apart_x + one.room_x + other.room_x
+    far_y = pair.apart_y + one.room_y + other.room_y
+    return abs(one.home_x - other.home_x) > far_x or abs(one.home_y - other.home_y) > far_y
 
 
 @kernel

@@ -5,9 +5,10 @@ from typing import Final
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER
-from tinrocket.motion.contacts.near import earliest, foresee, gather_near, renew
+from tinrocket.motion.contacts.near import foresee, gather_near, renew
 from tinrocket.motion.contacts.paths import advance, span
 from tinrocket.motion.contacts.rest import calm, rest
+from tinrocket.motion.contacts.soonest import earliest, grow
 from tinrocket.motion.contacts.squeeze import count_meeting, is_restless
 from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, SPLIT
 from tinrocket.motion.contacts.walls import foresee_side, meet_side
@@ -16,6 +17,8 @@ from tinrocket.motion.world import World
 
 MOST: Final = 100_000_000
 """More than bodies can meet before all of them stand still."""
+EACH: Final = 1.0
+"""So often each craft has met something before all are brought to rest again: that takes long."""
 
 
 @kernel
@@ -33,8 +36,11 @@ def prepare(world: World) -> None:
     """Foresee what all that are near meet, and hold up what lies on something."""
     contacts = world.contacts
     gather_near(world)
+    contacts.meetings = 0
+    contacts.calmed = 0
     for place_ in range(contacts.near_count):
         foresee(world, contacts.near[place_])
+    grow(world)
     if contacts.pushed != 0 and rest(world):
         for n in range(world.crafts):
             if contacts.paths[n].moved != 0:
@@ -78,9 +84,13 @@ def meet_pair(world: World, listed: int) -> None:
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
     count_meeting(world, pair.one, pair.other)
     count_meeting(world, pair.other, pair.one)
+    contacts.meetings += 1
     restless = is_restless(world, pair.one) or is_restless(world, pair.other)
-    if restless and contacts.contacts[pair.contact].restitution < 1.0:
+    since = float(contacts.meetings - contacts.calmed)
+    gives_back = contacts.contacts[pair.contact].restitution >= 1.0
+    if restless and not gives_back and since >= EACH * float(world.crafts):
         calm(world, near.moment)
+        contacts.calmed = contacts.meetings
         for n in range(world.crafts):
             if contacts.paths[n].moved != 0:
                 go_on(world, n)

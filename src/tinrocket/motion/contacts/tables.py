@@ -140,6 +140,11 @@ class Path(Record):
     last_y: float
     close: int  # how often that was where it had met something just before
     stuck_in: float  # the last step, from 1, in which it stood still
+    home_x: float  # all of its way in this step lies within some room of a place; if it may leave
+    home_y: float  # that, what is near is looked for again
+    room_x: float
+    room_y: float
+    first_near: int  # the first of the pairs that are near, from 1; 0 if there is none
     end_x: float  # how it ends the step if it meets nothing
     end_y: float
     end_vx: float
@@ -165,6 +170,8 @@ class Near(Record):
     gap: float  # before it, below zero if they overlap
     rests: int  # whether one lies on the other
     load: float  # what it bears, as momentum
+    next_one: int  # the next of the first body's pairs that are near, from 1; 0 if there is none
+    next_other: int  # and of the other's
     slack: float  # the speed at which it would just close its gap in what is left of the step
 
 
@@ -198,6 +205,10 @@ class Contacts(Record):
     holds: Hold
     near: Near
     near_count: int
+    tree: Ints  # who of those meets soonest; see `soonest`
+    tree_size: int
+    meetings: int  # in this step
+    calmed: int  # how many there were when all that touched was last brought to rest
     first_of: Ints  # where the pairs of each body begin in the next, and where the last ends
     of_body: Ints  # pairs by body
     contacts: Contact
