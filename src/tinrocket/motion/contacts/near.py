@@ -135,11 +135,20 @@ def gather_near(world: World) -> None:
         contacts.paths[contacts.pairs[before].one].first_near = 0
         contacts.paths[contacts.pairs[before].other].first_near = 0
     contacts.near_count = 0
+    last, there = -1, False
+    x, y, room_x, room_y = 0.0, 0.0, 0.0, 0.0
     for n in range(contacts.pair_count):
-        if contacts.status[n].squeezed == 1:
-            contacts.status[n].squeezed = 2  # tried again
-        if not too_far(world, contacts.pairs[n]):
-            join(world, n)
+        pair = contacts.pairs[n]
+        if pair.one != last:  # pairs of one craft stand together
+            last = pair.one
+            one = contacts.paths[last]
+            there = one.there != 0
+            x, y, room_x, room_y = one.home_x, one.home_y, one.room_x, one.room_y
+        if there:
+            other = contacts.paths[pair.other]
+            if abs(x - other.home_x) <= pair.apart_x + room_x + other.room_x:
+                if abs(y - other.home_y) <= pair.apart_y + room_y + other.room_y:
+                    join(world, n)
 
 
 @kernel

@@ -44,15 +44,13 @@ def forget_sides(world: World) -> None:
 def note_ends(world: World) -> None:
     """Notice who no longer touches, and who is no longer squeezed; write down what is over."""
     contacts = world.contacts
-    stamp = -int(world.count) - 1
     for n in range(contacts.pair_count):
-        pair = contacts.pairs[n]
-        group, status = pair.group, contacts.status[pair.group]
-        if status.squeezed == 2:
-            status.squeezed = 0
-        if status.touching == 0 or status.seen == stamp:
+        status = contacts.status[n]  # of those with several parts the first alone is marked
+        if status.squeezed != 0:  # in the next step it is tried again
+            status.squeezed = 2 if status.squeezed == 1 else 0
+        if status.touching == 0:
             continue
-        status.seen = stamp
+        pair, group = contacts.pairs[n], n
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
         if there and not is_off(world, pair) and not (pair.alone != 0 and apart_at_end(world, n)):
             room, _nx, _ny, _pair = nearest_parts(world, group)
