@@ -117,7 +117,7 @@ class Trajectory:
     """
 
     frames: pd.DataFrame
-    make_events: Callable[[], pd.DataFrame]
+    make_events: Callable[[], pd.DataFrame] = field(repr=False)
     arena: Arena | None
     title: str
     clock: str
@@ -125,8 +125,8 @@ class Trajectory:
     bodies: Mapping[str, Body] = field(default_factory=dict)
     view: tuple[float, float] | None = None
     obstacles: tuple[Obstacle, ...] = ()
-    make_trace: Callable[..., pd.DataFrame] | None = None
-    make_doubts: Callable[[], list[str]] | None = None
+    make_trace: Callable[..., pd.DataFrame] | None = field(default=None, repr=False)
+    make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
 
     @cached_property
     def events(self) -> pd.DataFrame:

@@ -4,7 +4,7 @@ from typing import Final
 
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import Body
+from tinrocket.motion.body import STRAIGHT, Body
 from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path
 from tinrocket.motion.contacts.respond import SETTLES
@@ -93,6 +93,9 @@ def meet_side(world: World, n: int) -> None:
     velocity = body.vx if across else body.vy
     way = path.way_x if across else path.way_y
     curve = path.curve_x if across else path.curve_y
+    pushed = 2.0 * curve
+    if body.movement == STRAIGHT:  # its push is part of its way already
+        pushed = path.pace * (body.push_x if across else body.push_y)
     before, held, counts, lap = bound, 0.0, True, 0.0
     outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
     touch = body.touch_x if across else body.touch_y
@@ -105,9 +108,7 @@ def meet_side(world: World, n: int) -> None:
     elif kind == REMOVE:
         body.alive = 0.0
         path.there = 0
-    elif kind == BOUNCE and not comes_to_rest(
-        wall.restitution, way * outward, 2.0 * curve * outward
-    ):
+    elif kind == BOUNCE and not comes_to_rest(wall.restitution, way * outward, pushed * outward):
         velocity, way = -wall.restitution * velocity, -wall.restitution * way
     elif kind == ONTO:
         velocity, way, curve = -wall.restitution * velocity, 0.0, 0.0
