@@ -2,6 +2,7 @@
 
 import tomllib
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -332,6 +333,35 @@ def test_every_problem_stands_where_a_person_finds_it():
     wrong = sound.replace('"topp"', "true").replace('rule = "flap"', 'rule = "flap", during = "no"')
     with pytest.raises(tr.ScenarioError, match=r"crowd.toml:24: craft.other.flap: there is no"):
         parse_scenario(wrong, "crowd.toml")
+
+
+def test_all_that_counts_per_time_changes_with_the_units_and_flies_the_same():
+    """A spawner's speed, a view's, a condition's bound and a ramp's end, in frames and seconds."""
+    fall = {"rule": "fall", "accel": 300, "ramps": [{"key": "accel", "to": 600, "over": 1.0}]}
+    brake = {"rule": "drag", "rate": 2, "on": "fast"}
+    cat = {"name": "cat", "start": {"x": 50, "y": 50, "vx": 90}, "rules": [fall, brake, MOVE]}
+    bits = {"name": "bits", "pool": 3, "rules": [MOVE]}
+    one = tr.Scenario.from_data(
+        {
+            "duration": 2.0,
+            "arena": {"width": 300, "height": 900, "edges": "open"},
+            "craft": [cat, bits],
+            "condition": [{"name": "fast", "measure": "speed", "above": 240}],
+            "spawner": [
+                {"name": "s", "spawns": ["bits"], "every": 0.7, "at": "cat", "vx": [9, 60]}
+            ],
+            "view": {"follow": "cat", "width": 99, "height": 99, "speed": 120, "within": "nothing"},
+        }
+    )
+    frames = one.per_frame()
+    assert frames.view.speed == 2.0
+    assert frames.condition[0].above == 4.0
+    assert frames.spawner[0].vx == (0.15, 1.0)
+    assert frames.craft[0].rules[0].ramps[0].to == pytest.approx(600 / 3600)
+    for both in (tr.simulate(one, rate=50), tr.simulate(frames, rate=50)):
+        want = tr.simulate(one, rate=50).frames.drop(columns="craft").to_numpy()
+        got = both.frames.drop(columns="craft").to_numpy()
+        np.testing.assert_allclose(got, want, atol=1e-7)
 
 
 def test_models_raise_the_librarys_own_error():

@@ -98,6 +98,7 @@ def simulate(
         rate=clock.rate or (pacing.times.size - 1) / float(pacing.times[-1]),
         bodies={craft.name: Body.of(scenario, craft) for craft in scenario.all_craft},
         obstacles=scenario.obstacle,
+        passed=scenario.passed,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
         make_doubts=partial(doubts, scenario, clock),
         make_trace=partial(trace, scenario, clock=clock),

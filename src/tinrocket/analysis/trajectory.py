@@ -110,6 +110,8 @@ class Trajectory:
         Width and height of what the player sees [px], or None if that is the arena.
     obstacles
         What stands still.
+    passed
+        Names of those that everybody passes: zones that are counted, and no more.
     make_trace
         Flies it once more and looks inside its frames, if it is known how.
     make_doubts
@@ -125,6 +127,7 @@ class Trajectory:
     bodies: Mapping[str, Body] = field(default_factory=dict)
     view: tuple[float, float] | None = None
     obstacles: tuple[Obstacle, ...] = ()
+    passed: frozenset[str] = frozenset()
     make_trace: Callable[..., pd.DataFrame] | None = field(default=None, repr=False)
     make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
 

@@ -1,5 +1,6 @@
 """Everything one run needs."""
 
+import itertools
 from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Annotated, Any, Self, TypeVar
@@ -106,6 +107,15 @@ class Scenario(Model):
         scoring = [outcome.scores for one in self.contact for outcome in one.outcomes]
         scoring += [one.scores for one in self.condition]
         return tuple(dict.fromkeys(side for side in scoring if side))
+
+    @property
+    def passed(self) -> frozenset[str]:
+        """Names of the obstacles that everybody passes: contacts with them are counted alone."""
+        met: dict[str, set[str]] = {}
+        for one, obstacle in itertools.product(self.contact, self.obstacle):
+            if one.between[1] in obstacle.called:
+                met.setdefault(obstacle.name, set()).add(one.response)
+        return frozenset(name for name, responses in met.items() if responses == {"count"})
 
     def is_of_game(self, one: Condition) -> bool:
         """Whether a condition can be told at the end of a step, without a craft that asks."""

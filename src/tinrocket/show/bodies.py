@@ -14,6 +14,7 @@ from tinrocket.scenario.outlines import Outline, hit_outlines_of, outlines
 from tinrocket.show import theme
 
 STILL = "#dcd6c8"
+ZONE = "#8a8270"
 
 
 def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
@@ -21,9 +22,12 @@ def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
     up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
     for obstacle in trajectory.obstacles:
         for part, (_name, x, y) in product(outlines(obstacle.shape, up), obstacle.pieces):
-            thin = len(part.corners) == 2
-            edge = theme.INK if thin else "none"
-            ax.add_patch(_patch(part, x, y, 0.0, facecolor=STILL, edgecolor=edge, zorder=1.2))
+            style: dict[str, Any] = {"facecolor": STILL, "edgecolor": "none"}
+            if len(part.corners) == 2:
+                style["edgecolor"] = theme.INK
+            if obstacle.name in trajectory.passed:  # a zone, open to everybody
+                style = {"facecolor": "none", "edgecolor": ZONE, "linestyle": (0, (4, 2))}
+            ax.add_patch(_patch(part, x, y, 0.0, zorder=1.2, **style))
     if trajectory.arena is None:
         return
     for craft, body in trajectory.bodies.items():

@@ -106,12 +106,12 @@ def verdict_lines(comparison: Comparison) -> list[str]:
 
 
 def _changes(run: Run) -> str:
-    counts: Counter[str] = Counter()
+    said = []
     for status in ("missing", "extra"):
-        for kind in run.outcomes.loc[run.outcomes["status"] == status, "kind"]:
-            counts[f"{status} {str(kind).replace('_', ' ')}"] += 1
-    parts = [f"{count} {what}{'s' if count > 1 else ''}" for what, count in counts.items()]
-    return f"; {', '.join(parts)}" if parts else ""
+        counts = Counter(run.outcomes.loc[run.outcomes["status"] == status, "kind"])
+        if counts:
+            said.append(f"{status}: {', '.join(f'{n} {kind}' for kind, n in counts.items())}")
+    return "".join(f"; {part}" for part in said)
 
 
 def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
