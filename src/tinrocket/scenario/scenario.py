@@ -182,6 +182,7 @@ class Scenario(Model):
             "contact": converted_all(contacts),
             "condition": converted_all(self.condition),
             "spawner": converted_all(self.spawner),
+            "view": converted_all([self.view])[0] if self.view else None,
         }
         return self.model_copy(update=update)
 
