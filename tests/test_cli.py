@@ -8,6 +8,7 @@ import sys
 
 import pandas as pd
 import pytest
+import tomli_w
 
 import tinrocket as tr
 from tinrocket.demos import demo_text
@@ -129,3 +130,48 @@ def test_help_and_version(cli: Cli):
         [sys.executable, "-c", code, *heavy], capture_output=True, text=True, check=True
     )
     assert loaded.stdout.strip() == "[]"
+
+
+RULES = """
+import tinrocket as tr
+
+
+@tr.motion_rule
+def breeze(craft, dt, strength=90.0):
+    craft.vx += strength * dt
+"""
+
+
+def test_a_programs_own_rules_are_loaded_when_asked_and_only_then(cli: Cli, tmp_path):
+    kite = {"name": "kite", "start": {"x": 0, "y": 50}}
+    kite |= {"rules": [{"rule": "custom", "function": "breeze"}, {"rule": "move"}]}
+    data = {"duration": 1.0, "arena": {"width": 400, "height": 100}, "craft": [kite]}
+    (tmp_path / "breeze.py").write_text(RULES)
+    (tmp_path / "kite.toml").write_text(tomli_w.dumps(data))
+    refused = cli("run", "kite.toml", ok=False)
+    assert "no motion rule 'breeze' is registered" in refused.stderr
+    told = json.loads(cli("run", "kite.toml", "--rules", "breeze.py", "--json").stdout)
+    assert told["ends"]["kite"]["vx"] == pytest.approx(90)
+    assert told["extremes"]["kite"]["rightmost"]["t"] == 1.0
+    (tmp_path / "broken.py").write_text("1 / 0")
+    wrong = cli("compare", "kite.toml", "--rules", "broken.py", ok=False)
+    assert wrong.stderr == "tinrocket: broken.py: ZeroDivisionError: division by zero\n"
+
+
+def test_run_flies_variants_and_captured_frames_and_tells_how_the_game_stands(cli: Cli, tmp_path):
+    (tmp_path / "sparrow.toml").write_text(demo_text("sparrow"))
+    (tmp_path / "wren.toml").write_text(demo_text("wren"))
+    (tmp_path / "times.csv").write_text("ms\n16\n17\n40\n")
+    told = cli("run", "sparrow.toml", "--vary", "sparrow.flap.speed=200:260:3", "--json").stdout
+    variants = [one["variant"] for one in json.loads(told)]
+    assert variants == [f"sparrow.flap.speed={speed}" for speed in (200, 230, 260)]
+    captured = cli("run", "sparrow.toml", "--frame-times", "times.csv").stdout
+    assert "times" in captured.splitlines()[0]
+    won = cli("run", "wren.toml", "--events").stdout
+    assert "score: wren 5" in won
+    assert "--events" not in won
+    lost = cli("run", "wren.toml", "--rate", "30").stdout
+    assert "the game is over after" in lost
+    old = cli("run", "wren.toml", "--screen", ok=False)
+    assert old.stderr == "tinrocket: there is no option --screen; it is called --view now\n"
+    assert "no view" in cli("run", "wren.toml", "--view", ok=False).stderr

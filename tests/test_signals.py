@@ -216,6 +216,7 @@ def rattler() -> Iterator[tuple[float, ...]]:
 
 
 RATTLER = {
+    "same_bits": False,
     "arena": {"width": 300, "height": 200},
     "start": {"x": 100, "y": 50, "vy": 1.0},
     "rules": [

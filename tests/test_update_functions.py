@@ -152,6 +152,7 @@ def spinner() -> Iterator[tuple[float, ...]]:
 
 
 SPINNER = {
+    "same_bits": False,
     "arena": {"width": 500, "height": 400},
     "start": {"x": 100, "y": 100},
     "rules": [
@@ -189,6 +190,7 @@ def hunter() -> Iterator[tuple[float, ...]]:
 
 
 HUNTER = {
+    "same_bits": False,
     "arena": {"width": 400, "height": 300, "edges": "open"},
     "start": {"x": 30, "y": 40, "heading": 10},
     "columns": ["x", "y", "heading"],
@@ -229,6 +231,7 @@ def dasher() -> Iterator[tuple[float, ...]]:
 
 
 DASHER = {
+    "same_bits": False,
     "arena": {"width": 600, "height": 400},
     "start": {"x": 50, "y": 50},
     "rules": [
@@ -287,6 +290,7 @@ def bat() -> Iterator[tuple[float, ...]]:
 
 
 BAT = {
+    "same_bits": False,
     "arena": {"width": 400, "height": 300, "edges": "clamp"},
     "start": {"x": 40, "y": 100},
     "rules": [
@@ -314,6 +318,7 @@ def stick_flier() -> Iterator[tuple[float, ...]]:
 
 
 STICK_FLIER = {
+    "same_bits": False,
     "arena": {"width": 500, "height": 400},
     "start": {"x": 250, "y": 200},
     "columns": ["x", "y", "heading"],

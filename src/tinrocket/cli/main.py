@@ -15,6 +15,9 @@ from tinrocket.cli.schema import schema
 from tinrocket.cli.trace import trace
 from tinrocket.errors import TinRocketError
 
+RENAMED = {"--screen": "--view"}
+"""Options that were called otherwise before."""
+
 app = typer.Typer(
     name="tinrocket",
     help="Tune arcade motion and see how it feels at every frame rate.",
@@ -43,6 +46,10 @@ def options(
 
 def main() -> None:
     """Run the command line; what is wrong with the input is a sentence and exit code 2."""
+    for old, now in RENAMED.items():
+        if old in sys.argv[1:]:
+            print(f"tinrocket: there is no option {old}; it is called {now} now", file=sys.stderr)
+            sys.exit(2)
     gc.disable()  # looking for cycles is a quarter of a short command's time, and it ends soon
     try:
         app()

@@ -10,6 +10,7 @@ from tinrocket.errors import nearest
 
 if TYPE_CHECKING:
     from tinrocket.scenario.condition import Condition
+    from tinrocket.scenario.contact import Contact
     from tinrocket.scenario.scenario import Scenario
 
 
@@ -48,10 +49,17 @@ def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
     if one.touches is not None:
         if one.touches not in bodies:
             yield f"touches: '{one.touches}' is nobody's name{nearest(one.touches, bodies)}"
-        elif not scenario.contact:
+        elif not any(_meets(scenario, one.touches, contact) for contact in scenario.contact):
             yield f"touches: no contact names '{one.touches}'; one with response 'count' is enough"
     if one.ends == "life" and (scenario.rounds is None or scenario.rounds.lives is None):
         yield "ends: no lives are counted; add 'lives' to [rounds]"
+
+
+def _meets(scenario: Scenario, name: str, contact: Contact) -> bool:
+    """Whether a contact is with bodies that go by a name."""
+    bodies = [*(one.called for one in scenario.all_craft)]
+    bodies += [(*one.called, *(p[0] for p in one.pieces)) for one in scenario.obstacle]
+    return any(name in called and not set(called).isdisjoint(contact.between) for called in bodies)
 
 
 def _made_of(scenario: Scenario, one: Condition, above: list[str]) -> Iterator[str]:
