@@ -200,10 +200,11 @@ def _events(ax: Axes, trajectory: Trajectory, color: str | tuple[float, ...]) ->
             ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
 
 
-def _while_there(track: pd.DataFrame) -> np.ndarray:
+def _while_there(track: pd.DataFrame, *, sent: bool) -> np.ndarray:
     """Return which frames of a path belong to a line that begins in the frame before.
 
-    None does in which the craft is not there, just appears, or is put back to its start.
+    None does in which the craft is not there, just appears, or is put back to its start; one of
+    a pool may be gone and be sent again, to anywhere, within a frame.
     """
     x, y = track["x"].to_numpy(), track["y"].to_numpy()
     along = np.ones(len(track), dtype=bool)
@@ -212,7 +213,7 @@ def _while_there(track: pd.DataFrame) -> np.ndarray:
     there = track["alive"].to_numpy() != 0
     speed, dt = track["speed"].to_numpy(), np.diff(track["t"].to_numpy())
     far = np.hypot(np.diff(x), np.diff(y)) > 2.0 * np.maximum(speed[1:], speed[:-1]) * dt + 1.0
-    back = far & (x[1:] == x[0]) & (y[1:] == y[0])
+    back = far & (sent | ((x[1:] == x[0]) & (y[1:] == y[0])))
     along[1:] = there[:-1] & ~back
     along[0] = there[0]
     return along
@@ -225,13 +226,15 @@ def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.nda
     it at the other; what lies outside is for the caller to clip.
     """
     laps = track[["wraps_x", "wraps_y"]].to_numpy()
-    along = _while_there(track)
+    craft = str(track["craft"].iloc[0])
+    body = trajectory.bodies.get(craft)
+    along = _while_there(track, sent=body is not None and body.pooled)
     wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1) & along[1:]) + 1
     axes = []
     for axis in AXES:
         path = track[f"{axis}_unwrapped"].to_numpy()
         shown = np.where(along, track[axis].to_numpy(), np.nan)
-        low, high = trajectory.seam(axis, str(track["craft"].iloc[0])) or (0.0, 0.0)
+        low, high = trajectory.seam(axis, craft) or (0.0, 0.0)
         period = high - low
         count = track[f"wraps_{axis}"].to_numpy()
         leaving = path[wraps] - count[wraps - 1] * period
