@@ -6,11 +6,12 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.event_table import events_table
 from tinrocket.analysis.game import with_game
 from tinrocket.analysis.trace import trace
-from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Body, Trajectory, magnitude
+from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Trajectory, magnitude
 from tinrocket.errors import FlightError, OptionError, expect
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.presented import X, Y, presented

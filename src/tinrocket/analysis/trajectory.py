@@ -1,7 +1,7 @@
 """What a run yields: a row per frame, and the events."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import overload
 
@@ -9,13 +9,12 @@ import numpy as np
 import pandas as pd
 from numpy.typing import ArrayLike, NDArray
 
+from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.moments import extremes_of, spans_when
+from tinrocket.analysis.on_screen import seen_on_screen
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
-from tinrocket.scenario.arena import AXES, Arena, Axis, Edges
-from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.arena import AXES, Arena, Axis
 from tinrocket.scenario.obstacle import Obstacle
-from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.shapes import Hit, Shape
 
 Floats = NDArray[np.float64]
 
@@ -33,53 +32,6 @@ EVENT_COLUMNS = [
     *("t", "kind", "craft", "edge", "rule", "other", "action", "x", "y", "speed"),
     *("gap", "normal", "count", "frame"),
 ]
-
-
-@dataclass(frozen=True, slots=True)
-class Body:
-    """What a flight must know of one craft, beside its motion.
-
-    Attributes
-    ----------
-    arena
-        The playfield as this craft meets it: with its own edges, as large as the view if
-        it is bound to that.
-    in_view
-        Whether it is bound to the view, whose low corner is then the origin of its arena.
-    art_offset
-        Degrees from the heading to where its picture points.
-    shape, hit
-        What is drawn of it, and what of that can be hit; None if nobody said.
-    family, pooled
-        The pool or grid that it is one of, if any, and whether that is a pool: then which
-        of them it is means nothing.
-    leaps
-        Whether it moves by leaps, in a march: then only its events can be compared.
-    """
-
-    arena: Arena
-    in_view: bool = False
-    art_offset: float = 0.0
-    shape: Shape | None = None
-    hit: Hit | None = None
-    family: str = ""
-    pooled: bool = False
-    leaps: bool = False
-
-    @classmethod
-    def of(cls, scenario: Scenario, craft: Craft) -> "Body":
-        """Return it for a craft of a scenario's fleet."""
-        marching = {march.moves for march in scenario.march}
-        return cls(
-            scenario.arena_of(craft),
-            in_view=craft.within == "view",
-            art_offset=craft.art_offset,
-            shape=craft.shape,
-            hit=craft.hit,
-            family=craft.groups[0] if craft.pool or craft.grid else "",
-            pooled=craft.pool is not None,
-            leaps=not marching.isdisjoint((craft.name, *craft.groups)),
-        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -215,33 +167,7 @@ class Trajectory:
         Places are counted from the view's corner, and paths are as they are seen: a craft
         that wraps around the world jumps.  A flight without a view is its own.
         """
-        if self.view is None or self.arena is None:
-            return self
-        frames, events, first = self.frames.copy(), self.events.copy(), self.of(self.craft[0])
-        bound = {name: replace(body, in_view=False) for name, body in self.bodies.items()}
-        bound = {name: body for name, body in bound.items() if self.bodies[name].in_view}
-        for axis in AXES:
-            corner = f"view_{axis}"
-            frames[axis] -= frames[corner]
-            periods = {name: body.arena.period(axis) for name, body in bound.items()}
-            laps = frames[f"wraps_{axis}"] * frames["craft"].map(periods).astype(float).fillna(0.0)
-            frames[f"{axis}_unwrapped"] = frames[axis] + laps
-            events[axis] -= np.interp(events["t"], first["t"], first[corner])
-        seen = {
-            "width": self.view[0],
-            "height": self.view[1],
-            "edges": Edges.from_data("open"),
-        }
-        return replace(
-            self,
-            frames=frames.drop(columns=["view_x", "view_y"]),
-            make_events=lambda: events,
-            title=f"{self.title or 'Flight'}, as seen in the view",
-            arena=self.arena.model_copy(update=seen),
-            bodies=bound,
-            obstacles=(),
-            view=None,
-        )
+        return seen_on_screen(self)
 
     def of(self, craft: str | None = None) -> pd.DataFrame:
         """Return the frames of one craft; of the only one, if there is one.

@@ -12,11 +12,11 @@ from typing import Any
 import pandas as pd
 import tomli_w
 
+from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.trajectory import (
     ACTION,
     EVENT_COLUMNS,
     FRAME_COLUMNS,
-    Body,
     Trajectory,
 )
 from tinrocket.errors import FileError, MissingExtraError, TrajectoryError

@@ -1,0 +1,55 @@
+"""What a flight must know of its craft, beside their motion."""
+
+from dataclasses import dataclass
+
+from tinrocket.scenario.arena import Arena
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.shapes import Hit, Shape
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """What a flight must know of one craft, beside its motion.
+
+    Attributes
+    ----------
+    arena
+        The playfield as this craft meets it: with its own edges, as large as the view if
+        it is bound to that.
+    in_view
+        Whether it is bound to the view, whose low corner is then the origin of its arena.
+    art_offset
+        Degrees from the heading to where its picture points.
+    shape, hit
+        What is drawn of it, and what of that can be hit; None if nobody said.
+    family, pooled
+        The pool or grid that it is one of, if any, and whether that is a pool: then which
+        of them it is means nothing.
+    leaps
+        Whether it moves by leaps, in a march: then only its events can be compared.
+    """
+
+    arena: Arena
+    in_view: bool = False
+    art_offset: float = 0.0
+    shape: Shape | None = None
+    hit: Hit | None = None
+    family: str = ""
+    pooled: bool = False
+    leaps: bool = False
+
+    @classmethod
+    def of(cls, scenario: Scenario, craft: Craft) -> "Body":
+        """Return it for a craft of a scenario's fleet."""
+        marching = {march.moves for march in scenario.march}
+        return cls(
+            scenario.arena_of(craft),
+            in_view=craft.within == "view",
+            art_offset=craft.art_offset,
+            shape=craft.shape,
+            hit=craft.hit,
+            family=craft.groups[0] if craft.pool or craft.grid else "",
+            pooled=craft.pool is not None,
+            leaps=not marching.isdisjoint((craft.name, *craft.groups)),
+        )
