@@ -240,3 +240,51 @@ def test_simple_games_put_a_ball_beside_a_bat_whatever_way_it_came(side, along):
         path.append((x, y, vx, vy))
     got = flown[["x", "y", "vx", "vy"]].to_numpy()[1:]
     np.testing.assert_allclose(got, path, rtol=0, atol=1e-9)
+
+
+def test_numbers_ramp_with_points_and_with_how_many_are_left():
+    """A point a second, and a tin gone at 1.5 s and 2.5 s: what the pushes come to, by hand."""
+    by_score = {"key": "x", "to": 100.0, "over": 4, "by": "score", "of": "clock"}
+    by_gone = {"key": "y", "to": 80.0, "over": 2, "by": "gone", "of": "tins"}
+    push = {"rule": "force", "x": 0.0, "y": 40.0, "ramps": [by_score, by_gone]}
+    tins = toy("tins", 100, 250, grid={"columns": 2, "step": [100, 0]})
+    broom = toy("broom", -50, 250, vx=100)
+    sweep = {"between": ["broom", "tins"], "response": "remove", "removes": "second"}
+    beat = {"name": "beat", "every": 1.0, "scores": "clock"}
+    parts = (toy("cat", 0, 0, rules=(push, MOVE)), tins, broom)
+    flown = tr.simulate(bench(*parts, contact=[sweep], condition=[beat]), rate=100)
+    vx = vy = 0.0
+    gone = of_kind(flown, "hit")["t"].to_numpy()
+    track = flown.of("cat")
+    for n in range(400):
+        begins = n / 100
+        vx += 100.0 * min(np.floor(begins + 1e-9) / 4, 1.0) / 100
+        vy += (40.0 + 40.0 * (gone <= begins + 1e-9).sum() / 2) / 100
+        np.testing.assert_allclose(track[["vx", "vy"]].iloc[n + 1], [vx, vy], atol=1e-9)
+
+
+def test_a_wait_that_begins_when_the_last_was_sent_waits_for_the_gate_to_open():
+    """Every half second, while the key is down: due times go on, or begin anew."""
+    about = {"spawns": ["bits"], "x": 0, "y": 0, "every": 0.5, "on": "open", "name": "sends"}
+    tape = {"holds": {"open": [[0.0, 1.2], [1.8, 3.9]]}}
+    for wait, due in (
+        ("due", [0.5, 1.0, 2.0, 2.5, 3.0, 3.5]),
+        ("sent", [0.5, 1.0, 1.81, 2.31, 2.81]),
+    ):
+        parts = (toy("cat", 0, 0), pool("bits", 20))
+        one = bench(*parts, spawner=[about | {"wait": wait}], tape=tape)
+        sent = of_kind(tr.simulate(one, rate=100), "enter")["t"].to_numpy()
+        np.testing.assert_allclose(sent[: len(due)], due, atol=0.0101)
+
+
+def test_a_view_follows_a_hop_if_it_is_told_to():
+    hop = {"rule": "hop", "height": 40, "duration": 1.0}
+    cat = toy("cat", 200, 150, rules=(hop, MOVE))
+    view = {"follow": "cat", "width": 50, "height": 50, "within": "nothing"}
+    for follows in (True, False):
+        shown = view | {"follows_height": follows}
+        one = bench(cat, view=shown, tape={"taps": {"hop": [0.5]}}, timing="exact")
+        flown = tr.simulate(one, rate=50).frames
+        up = flown["height"] if follows else 0.0
+        np.testing.assert_allclose(flown["view_y"], 150 - 25 - up, atol=1e-9)
+        assert flown["height"].max() == pytest.approx(40, abs=0.1)

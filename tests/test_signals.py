@@ -305,6 +305,41 @@ def cricket(easing: str) -> dict:
     }
 
 
+def slipper() -> Iterator[tuple[float, ...]]:
+    """A tin top with a sign slipped: faster in each frame, turned round while held, stopped."""
+    x, y, vx, vy = 200.0, 100.0, 0.5, 0.25
+    for n in range(FRAMES):
+        if held(n, 40, 5):
+            vx = vx * -0.9375
+        vx *= 1.0078125
+        vy *= 1.0078125
+        if held(n, 120, 1, 60):
+            vx, vy = vx * 0.0, vy * 0.0
+        vx = clamp(vx + (0.25 if vx == 0 else 0.0), -6, 6)
+        vy = clamp(vy + (0.125 if vy == 0 else 0.0), -6, 6)
+        x, y = (x + vx) % 400, (y + vy) % 200
+        yield x, y, vx, vy
+
+
+SLIPPER = {
+    "arena": {"width": 400, "height": 200},
+    "start": {"x": 200, "y": 100, "vx": 0.5, "vy": 0.25},
+    "rules": [
+        {"rule": "drag", "keep": -0.9375, "axis": "x", "on": "turn", "allow_gain": True},
+        {"rule": "drag", "keep": 1.0078125, "allow_gain": True, "name": "grow"},
+        {"rule": "drag", "keep": 0.0, "name": "halt", "on": "stop"},
+        {"rule": "force", "x": 0.25, "on": "still x"},
+        {"rule": "force", "y": 0.125, "on": "still y", "name": "push"},
+        {"rule": "limit", "x": 6, "y": 6},
+        MOVE,
+    ],
+    "condition": [
+        {"name": f"still {axis}", "measure": f"v{axis}", "above": -1e-12, "below": 1e-12}
+        for axis in "xy"
+    ],
+    "hands": {"turn": (40, 5), "stop": (120, 1, 60)},
+}
+
 GAMES = {
     "jumper": (jumper, JUMPER),
     "burster": (burster, BURSTER),
@@ -312,6 +347,7 @@ GAMES = {
     "either way": (either_way, EITHER_WAY),
     "rattler": (rattler, RATTLER),
     "leaper": (leaper, LEAPER),
+    "slipper": (slipper, SLIPPER),
     "cricket": (eased("linear"), cricket("linear")),
     "eased cricket": (eased("eased"), cricket("eased")),
 }

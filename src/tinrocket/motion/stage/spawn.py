@@ -150,8 +150,8 @@ def spawn(world: World) -> None:
             if late < -TIME_EPSILON or (spawner.from_sent != 0 and not may):
                 break
             every = prolong(world, spawner.interval, 0.0)
-            if may:
-                send(world, spawner, late)
+            if may:  # what was held back is not as late as it was due
+                send(world, spawner, late if late <= world.dt else 0.0)
             if spawner.from_sent != 0:
                 spawner.interval.due += late
             if every <= 0.0:
