@@ -288,3 +288,43 @@ def test_a_view_follows_a_hop_if_it_is_told_to():
         up = flown["height"] if follows else 0.0
         np.testing.assert_allclose(flown["view_y"], 150 - 25 - up, atol=1e-9)
         assert flown["height"].max() == pytest.approx(40, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("asked", "begins"),
+    [
+        ({"measure": "time", "above": 0.995}, 1.0),
+        ({"measure": "score", "of": "clock", "above": 2}, 1.5),
+        ({"measure": "count", "of": "shots", "above": 1}, 0.8),
+        ({"measure": "lives", "below": 2}, 2.2),
+        ({"measure": "x", "of": "cart", "above": 49.5}, 0.5),
+        ({"measure": "speed", "of": "carts", "above": 99}, 0.0),
+        ({"at_edge": "right", "of": "cart"}, 2.2),
+        ({"none_of": ["key"]}, 0.6),
+        ({"any_of": ["key", "late"]}, 0.0),
+    ],
+)
+def test_what_the_game_knows_lets_a_rule_act_from_the_next_frame_on(asked, begins):
+    """A cart at 100 px/s is removed at 220 px; shots come at 0.4 s and 0.8 s, beats each 0.5 s."""
+    cart = toy("cart", 0, 50, vx=100, groups=["carts"], edges=OPEN | {"right": "remove"})
+    cat = toy("cat", 0, 90, rules=({"rule": "force", "y": 100, "on": "asked"}, MOVE))
+    shots = pool("shots")
+    conditions = [
+        {"name": "beat", "every": 0.5, "scores": "clock"},
+        {"name": "late", "measure": "time", "above": 1.2},
+        {"name": "down", "all_of": ["key"]},
+        {"name": "asked"} | asked,
+    ]
+    sends = {"name": "sends", "spawns": ["shots"], "x": 0, "y": 0, "every": 0.4}
+    one = bench(
+        *(cart, cat, shots),
+        arena={"width": 220, "height": 200, "edges": "open"},
+        condition=conditions,
+        spawner=[sends],
+        rounds={"lives": 2, "lives_of": "cart", "by_score": False, "resets": []},
+        tape={"holds": {"key": [[0.0, 0.6]]}},
+        duration=3.0,
+    )
+    flown = tr.simulate(one, rate=100).of("cat")
+    pushed = flown["t"].to_numpy()[1:][np.diff(flown["vy"]) > 0]
+    assert pushed[0] == pytest.approx(begins, abs=0.0301)

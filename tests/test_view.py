@@ -113,3 +113,23 @@ def test_pointers_on_the_screen_are_counted_from_the_views_corner():
     bee, corner = flown.of("bee"), flown.of("bee")["view_x"].to_numpy()
     # the corner as it was shown when the frame began
     np.testing.assert_allclose(bee["x"].to_numpy()[1:], corner[:-1] + 30, atol=1e-9)
+
+
+def test_a_strip_is_recycled_by_the_view_of_the_last_frame_or_of_this_one():
+    """A slat 100 px wide behind a train at 600 px/s: one frame later by the view before it."""
+    train = {"name": "train", "start": {"x": 200, "y": 50, "vx": 600}, "rules": [MOVE]}
+    slat = {"name": "slat", "start": {"x": 160, "y": 50}, "within": "view", "rules": [MOVE]}
+    slat |= {"edges": "wrap"}
+    frames = {}
+    for order in ("after", "before"):
+        view = {"follow": "train", "width": 100, "height": 100, "within": "nothing", "order": order}
+        one = world(train, slat, view=view, duration=2)
+        flown = tr.simulate(one, rate=60)
+        wraps = flown.of("slat")["wraps_x"].to_numpy()
+        frames[order] = np.flatnonzero(np.diff(wraps))
+        view_x = flown.of("slat")["view_x"].to_numpy()
+        seen_by = view_x[:-1] if order == "after" else view_x[1:]
+        x = flown.of("slat")["x"].to_numpy()[1:]
+        assert (x >= seen_by - 1e-9).all()
+        assert (x < seen_by + 100 + 1e-9).all()
+    assert len(frames["after"]) == pytest.approx(len(frames["before"]), abs=1)
