@@ -272,6 +272,10 @@ def test_a_tape_in_frames_is_that_of_the_frames_at_every_rate(rate):
     assert flown.index[flown["in.go"] != 0].tolist() == [3, 4, 5, 6]
     assert flown.index[flown["in.up"] != 0].tolist() == [2, 9]
     assert flown["in.tilt"].tolist()[3:7] == [0, 0.5, 0.5, 0]
+    hand = {"hand": [["2 frames", 0, 0], ["6 frames", 40, 0]]}
+    follow = {"rule": "follow", "target": "hand", "axis": "x"}
+    led = tr.simulate(scenario(follow, tape={"pointers": hand}), rate=rate).frames
+    assert led["x"].tolist()[1:9] == pytest.approx([0, 0, 0, 10, 20, 30, 40, 40])
     again = parse_scenario(format_scenario(scenario(*rules, MOVE, tape=tape)))
     assert again.tape.holds["go"] == (("3 frames", "7 frames"),)
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.scenario.tape import Tape
+from tinrocket.scenario.tape import Points, Tape
 
 Floats = NDArray[np.float64]
 
@@ -60,8 +60,11 @@ def sample_values(begins: Floats, changes: Sequence[tuple[float, float]]) -> Flo
     return np.concatenate([[0.0], values])[last]
 
 
-def sample_path(begins: Floats, points: Sequence[tuple[float, float, float]]) -> Floats:
-    """Sample a pointer's place, shape (2, N): straight between (time, x, y), still outside."""
+def sample_path(begins: Floats, points: Points) -> Floats:
+    """Sample a pointer's place, shape (2, N): straight between (time, x, y), still outside.
+
+    What is counted in frames must be in seconds by now.
+    """
     t, x, y = np.asarray(points, dtype=np.float64).T
     return np.stack([np.interp(begins, t, x), np.interp(begins, t, y)])
 

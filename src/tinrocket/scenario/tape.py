@@ -9,7 +9,6 @@ from pydantic import Field, model_validator
 from tinrocket.scenario.numbers import (
     Length,
     Model,
-    Moment,
     Name,
     Number,
     PositiveSeconds,
@@ -22,6 +21,7 @@ from tinrocket.scenario.numbers import (
 Sampling = Literal["polled", "buffered"]
 NotEmpty = Field(min_length=1)
 Changes = tuple[tuple[float, float], ...]
+Points = Annotated[tuple[tuple[TapeMoment, Length, Length], ...], NotEmpty]
 
 
 def _counted(moment: float | str) -> bool:
@@ -62,8 +62,8 @@ class Tape(Model):
     """How long a tap is down [s]."""
     values: dict[Name, tuple[tuple[TapeMoment, Number], ...]] = Field(default_factory=dict)
     """For each analog action the changes (time, new value); 0 before the first."""
-    pointers: dict[Name, Annotated[tuple[tuple[Moment, Length, Length], ...], NotEmpty]] = Field(
-        default_factory=dict
+    pointers: dict[Name, Annotated[tuple[tuple[TapeMoment, Length, Length], ...], NotEmpty]] = (
+        Field(default_factory=dict)
     )
     """For each pointer the points (time, x, y) of its way, straight between them."""
 
@@ -81,7 +81,9 @@ class Tape(Model):
                         f"{unit}{_length(up):g}{'' if unit else ' s'}, which ends before it starts"
                     )
         for pointer, points in self.pointers.items():
-            moments = [t for t, _x, _y in points]
+            if len({_counted(t) for t, _x, _y in points}) > 1:
+                wrong.append(f"count all times of the pointer '{pointer}' in s, or all in frames")
+            moments = [_length(t) for t, _x, _y in points]
             if any(later <= earlier for earlier, later in pairwise(moments)):
                 wrong.append(f"the times of the pointer '{pointer}' must grow")
         for action, changes in self.values.items():
@@ -115,6 +117,8 @@ class Tape(Model):
             yield from taps
         for changes in self.values.values():
             yield from (moment for moment, _value in changes)
+        for points in self.pointers.values():
+            yield from (moment for moment, _x, _y in points)
 
     def at_frames(self, begins: Sequence[float]) -> Self:
         """Return the tape in seconds, where frames begin at given times [s].
@@ -147,6 +151,10 @@ class Tape(Model):
             "values": {
                 action: tuple((second(t), value) for t, value in changes)
                 for action, changes in self.values.items()
+            },
+            "pointers": {
+                pointer: tuple((second(t), x, y) for t, x, y in points)
+                for pointer, points in self.pointers.items()
             },
         }
         return self.model_copy(update=update)
