@@ -328,3 +328,20 @@ def test_what_the_game_knows_lets_a_rule_act_from_the_next_frame_on(asked, begin
     flown = tr.simulate(one, rate=100).of("cat")
     pushed = flown["t"].to_numpy()[1:][np.diff(flown["vy"]) > 0]
     assert pushed[0] == pytest.approx(begins, abs=0.0301)
+
+
+@pytest.mark.parametrize("sender", ["fire", "spawner"])
+def test_what_happened_is_told_once_whenever_in_the_step_it_did(sender):
+    """A pool of one that stays: all but the first find it empty, each in a step of its own."""
+    fire = {"rule": "fire", "shots": "corks", "speed": 1, "cooldown": 0.25, "action": "go"}
+    gun = toy("gun", 0, 0, rules=(fire, MOVE))
+    sends = {"name": "sends", "spawns": ["corks"], "x": 0, "y": 0, "every": 0.25}
+    refused = {"name": "refused", "event": "pool_empty", "scores": "gun"}
+    how = {"spawner": [sends]} if sender == "spawner" else {"tape": {"holds": {"go": [[0, 9]]}}}
+    flown = tr.simulate(bench(gun, pool("corks", 1), condition=[refused], **how), rate=60)
+    empty = of_kind(flown, "pool_empty")
+    told = of_kind(flown, "condition")
+    assert len(empty) >= 14
+    seen = told["frame"].to_numpy() - (1 if sender == "spawner" else 0)
+    assert seen.tolist() == empty["frame"].tolist()[: len(told)]
+    assert len(empty) - len(told) <= (1 if sender == "spawner" else 0)

@@ -68,10 +68,10 @@ def value_of(body: Body, quantity: int) -> float:
 
 
 @kernel
-def has_happened(world: World, condition: Condition) -> bool:
-    """Whether an event of this step is one of those that a condition tells of."""
+def has_happened(world: World, condition: Condition, first: int) -> bool:
+    """Whether an event of this step, from a row on, is one of those that a condition tells of."""
     stage = world.stage
-    for row in range(first_of_step(world), min(world.event_count, world.event_room)):
+    for row in range(first, min(world.event_count, world.event_room)):
         event = world.events[row]
         for n in range(condition.first, condition.past):
             match = stage.matches[n]
@@ -136,7 +136,7 @@ def asks(world: World, condition: Condition) -> bool:
     """Whether what a condition asks is so at the end of the step."""
     kind, so = condition.kind, condition.given != 0.0
     if kind == HAPPENS:
-        so = condition.happened != 0 or has_happened(world, condition)
+        so = condition.happened != 0 or has_happened(world, condition, first_of_step(world))
         condition.happened = 0
     elif kind == MEASURE or kind == AT_EDGE or kind == TOUCHES:
         so = is_craft_so(world, condition)
@@ -206,6 +206,7 @@ def watch(world: World) -> None:
         condition.on = 1.0 if delayed(world, condition, asks(world, condition)) else 0.0
         if condition.on != 0.0 and (condition.before == 0.0 or condition.kind == HAPPENS):
             act(world, n, 1.0)
+    stage.looked_at = min(world.event_count, world.event_room)
 
 
 @kernel
@@ -215,4 +216,4 @@ def remember_happenings(world: World) -> None:
     for n in range(stage.condition_count):
         condition = stage.conditions[n]
         if condition.kind == HAPPENS and condition.late != 0:
-            condition.happened = 1 if has_happened(world, condition) else 0
+            condition.happened = 1 if has_happened(world, condition, stage.looked_at) else 0
