@@ -51,5 +51,5 @@ class Body:
             hit=craft.hit,
             family=craft.groups[0] if craft.pool or craft.grid else "",
             pooled=craft.pool is not None,
-            leaps=not marching.isdisjoint((craft.name, *craft.groups)),
+            leaps=not marching.isdisjoint(craft.called),
         )

@@ -7,7 +7,7 @@ from tinrocket.motion.stage import tables as stage
 from tinrocket.plan.conditions import Conditions, TouchRows
 from tinrocket.plan.event_matches import AFTER_ALL, matches_of
 from tinrocket.plan.memory import Layout, Place
-from tinrocket.plan.spans import length_of
+from tinrocket.plan.spans import interval, length_of
 from tinrocket.scenario.condition import Condition
 
 ENDS = {
@@ -34,7 +34,7 @@ class ConditionTable:
         self.members: list[int] = []
         self.touches: list[int] = []
         self.matches: list[tuple[int, int, int, int, int]] = []
-        self.called = [(c.name, *c.groups) for c in self.scenario.all_craft]
+        self.called = [c.called for c in self.scenario.all_craft]
 
     def fill(self, whole: Place) -> None:
         """Write all rows, and where they are into the stage."""
@@ -50,9 +50,7 @@ class ConditionTable:
             table.write(row, first=first, past=past)
             if one.every is not None:
                 every, counted = length_of(one.every, self.of.context)
-                beat = self.layout.reserve(stage.Interval, state=True)
-                beat.write(every=every, counted=counted, first=every, ramp_to=every, ramp_over=1.0)
-                table.write(row, interval=beat)
+                table.write(row, interval=interval(every, counted, every, self.layout))
         matches = self.layout.reserve(stage.Match, len(self.matches))
         fields = ("kind", "cause", "first_craft", "past_craft", "other")
         for row, match in enumerate(self.matches):

@@ -11,7 +11,7 @@ from tinrocket.kernel.records import Floats as Floats64
 from tinrocket.motion.binding import Context
 from tinrocket.motion.contacts import tables as contacts
 from tinrocket.motion.contacts.impact import NEVER
-from tinrocket.motion.stage import tables as stage
+from tinrocket.plan.condition_table import ENDS
 from tinrocket.plan.entries import gated
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.scenario.arena import AXES
@@ -33,12 +33,6 @@ DETECTIONS = {
     "overlap": contacts.OVERLAP,
     "swept": contacts.SWEPT,
     "sight": contacts.SIGHT,
-}
-ENDS = {
-    None: stage.ENDS_NOTHING,
-    "life": stage.ENDS_LIFE,
-    "round": stage.ENDS_ROUND,
-    "game": stage.ENDS_GAME,
 }
 CLOSE = 1e-6
 """What boxes around bodies are larger, so that rounding hides no contact [px]."""
@@ -142,9 +136,7 @@ class _Bodies:
         self.first = np.concatenate([[0], np.cumsum([len(body) for body in bodies])]).tolist()
         self.places = [piece[1:] for piece, _of in pieces]
         self.masses = [_mass(one.mass) for one in scenario.all_craft] + [math.inf for _ in view]
-        self.called: list[set[str]] = [{one.name, *one.groups} for one in scenario.all_craft]
-        self.called += [set() for _ in view]
-        self.called += [{one[0], of.name, *of.groups} for one, of in pieces]
+        self.called = scenario.called_bodies
 
     def meeting(self, scenario: Scenario) -> list[tuple[int, int, int, bool]]:
         """Return one, other and contact of all that may meet, and whether each responds to both.

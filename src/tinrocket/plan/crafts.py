@@ -48,7 +48,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             carrier = len(scenario.all_craft)
         sides = _sides(scenario.arena_of(craft), reach, middle)
         movement = CURVED if is_curved(craft) and feels_push(scenario, craft, giving) else STRAIGHT
-        meets = int(not meeting.isdisjoint((craft.name, *craft.groups)))
+        meets = int(not meeting.isdisjoint(craft.called))
         for member in craft.members:
             fields = start_fields(member.start, context)
             there = float(craft.pool is None)

@@ -153,7 +153,7 @@ def feels_push(scenario: Scenario, craft: Craft, giving: set[str]) -> bool:
     edges = scenario.arena_of(craft).edges
     thrown = any(getattr(edges, side).kind == "bounce" for side in SIDES)
     pushed = any(rule.pushes for rule in craft.rules)
-    gives = not giving.isdisjoint((craft.name, *craft.groups))
+    gives = not giving.isdisjoint(craft.called)
     return pushed and (gives or (thrown and is_curved(craft)))
 
 

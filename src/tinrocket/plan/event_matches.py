@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from tinrocket.motion import events as kinds
 from tinrocket.plan.event_names import CONTACT_KINDS, OTHER_KINDS
+from tinrocket.plan.spans import named
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.craft import Craft
@@ -25,19 +26,16 @@ def matches_of(scenario: Scenario, one: Condition) -> list[tuple[int, int, int, 
     """Return the events that a condition tells of: kind, cause, craft from and to, and other."""
     others = [-1]
     if one.other is not None:
-        moving = [c.called for c in scenario.all_craft]
-        view = [()] if scenario.view else []
-        still = [(p[0], *o.called) for o in scenario.obstacle for p in o.pieces]
-        others = [n for n, names in enumerate([*moving, *view, *still]) if one.other in names]
+        others = named([one.other], scenario.called_bodies)
     found: list[tuple[int, int, int, int, int]] = []
     first = 0
     for craft in scenario.craft:
         members = craft.members
-        if one.of is None or one.of in (craft.name, *craft.groups):
+        if one.of is None or one.of in craft.called:
             whose = first, first + len(members)
         else:
-            named = [n for n, member in enumerate(members) if member.name == one.of]
-            whose = (first + named[0], first + named[0] + 1) if named else (0, 0)
+            places = [n for n, member in enumerate(members) if member.name == one.of]
+            whose = (first + places[0], first + places[0] + 1) if places else (0, 0)
         first += len(members)
         if whose[0] == whose[1]:
             continue

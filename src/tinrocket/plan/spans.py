@@ -23,11 +23,17 @@ def length_of(value: float | str, context: Context) -> tuple[float, int]:
     return float(length if counted else length * context.unit), int(counted)
 
 
+def interval(every: float, counted: int, first: float, layout: Layout) -> Place:
+    """Return what comes again and again, as long as nothing changes it."""
+    place = layout.reserve(stage.Interval, state=True)
+    place.write(every=every, counted=counted, first=first, ramp_to=every, ramp_over=1.0)
+    return place
+
+
 def interval_of(one: Spawner | March, context: Context, layout: Layout) -> Place:
     """Return what is repeated as an interval; a range of spans is drawn from anew each time."""
-    place = layout.reserve(stage.Interval, state=True)
     if one.every is None:
-        return place
+        return interval(0.0, 0, 0.0, layout)
     least, most = one.every if isinstance(one.every, tuple) else (one.every, one.every)
     drawn = isinstance(one.every, tuple)
     every, counted = length_of(least, context)
@@ -38,7 +44,7 @@ def interval_of(one: Spawner | March, context: Context, layout: Layout) -> Place
         first = length_of(one.first, context)[0]
     elif drawn:
         first += width * chances[-1]
-    place.write(every=every, counted=counted, first=first, ramp_to=every, ramp_over=1.0)
+    place = interval(every, counted, first, layout)
     place.write(width=width, chances=layout.row(chances))
     if one.ramp is not None:
         over = one.ramp.over * (context.unit if one.ramp.by == "time" else 1.0)

@@ -93,9 +93,7 @@ def _write_rounds(
 ) -> None:
     rounds = scenario.rounds or Rounds(by_score=False)
     resets = range(len(called)) if rounds.resets is None else named(rounds.resets, called)
-    still = [(piece[0], *o.called) for o in scenario.obstacle for piece in o.pieces]
-    bodies = [*called, *([()] if scenario.view else []), *still]
-    restored = named(rounds.restores, bodies)
+    restored = named(rounds.restores, scenario.called_bodies)
     whole.write(
         resets=layout.indices(list(resets)),
         reset_count=len(resets),

@@ -57,9 +57,10 @@ def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
 
 def _meets(scenario: Scenario, name: str, contact: Contact) -> bool:
     """Whether a contact is with bodies that go by a name."""
-    bodies = [*(one.called for one in scenario.all_craft)]
-    bodies += [(*one.called, *(p[0] for p in one.pieces)) for one in scenario.obstacle]
-    return any(name in called and not set(called).isdisjoint(contact.between) for called in bodies)
+    return any(
+        name in called and not set(called).isdisjoint(contact.between)
+        for called in scenario.called_bodies
+    )
 
 
 def _made_of(scenario: Scenario, one: Condition, above: list[str]) -> Iterator[str]:

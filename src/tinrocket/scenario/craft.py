@@ -154,7 +154,7 @@ class Craft(Model):
             self.model_copy(
                 update={
                     "name": f"{self.name} {row * columns + column + 1}",
-                    "groups": (self.name, *self.groups),
+                    "groups": self.called,
                     "start": self.start.model_copy(
                         update={
                             "x": self.start.x + column * step[0],

@@ -151,8 +151,8 @@ def _closed_form(craft: Craft) -> Iterator[str]:
 
 
 def _contacts(scenario: Scenario) -> Iterator[str]:
-    moving = [name for craft in scenario.all_craft for name in (craft.name, *craft.groups)]
-    still = [name for one in scenario.obstacle for name in (one.name, *one.groups)]
+    moving = [name for craft in scenario.all_craft for name in craft.called]
+    still = [name for one in scenario.obstacle for name in one.called]
     counts = Counter(
         [*(craft.name for craft in scenario.all_craft), *(o.name for o in scenario.obstacle)]
     )
@@ -168,7 +168,7 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
             hint = nearest(second, [*moving, *still])
             yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
         if contact.detection == "sight":
-            eyes = [c for c in scenario.all_craft if first in (c.name, *c.groups)]
+            eyes = [c for c in scenario.all_craft if first in c.called]
             if not any(isinstance(r, Fire) and r.range for c in eyes for r in c.rules):
                 yield (
                     f"contact#{number}.detection: '{first}' has no rule 'fire' with a 'range', "

@@ -55,10 +55,8 @@ Angle = Annotated[Plain, Quantity("deg")]
 Moment = Annotated[Plain, Quantity("s")]
 Seconds = Annotated[PlainNotNegative, Quantity("s")]
 PositiveSeconds = Annotated[PlainPositive, Quantity("s")]
-Decay = Annotated[PlainNotNegative, Quantity("1/s")]
-"""In 1/s, whatever the units: like a half-life it is a matter of seconds."""
 Growth = Annotated[Plain, Quantity("1/s")]
-"""The same, either way."""
+"""In 1/s, whatever the units: like a half-life it is a matter of seconds."""
 PositiveDecay = Annotated[PlainPositive, Quantity("1/s")]
 Points = Annotated[PlainPositive, Quantity("points")]
 

@@ -109,6 +109,13 @@ class Scenario(Model):
         return tuple(dict.fromkeys(side for side in scoring if side))
 
     @property
+    def called_bodies(self) -> list[tuple[str, ...]]:
+        """The names by which each body is found: of the craft, the view and pieces of obstacles."""
+        view: list[tuple[str, ...]] = [()] if self.view else []
+        still = [(piece[0], *one.called) for one in self.obstacle for piece in one.pieces]
+        return [*(craft.called for craft in self.all_craft), *view, *still]
+
+    @property
     def passed(self) -> frozenset[str]:
         """Names of the obstacles that everybody passes: contacts with them are counted alone."""
         met: dict[str, set[str]] = {}

@@ -48,7 +48,7 @@ def _pools(scenario: Scenario) -> Iterator[str]:
 
 def _names(scenario: Scenario) -> Iterator[str]:
     """Yield names of craft that nobody has."""
-    known = dict.fromkeys(n for craft in scenario.all_craft for n in (craft.name, *craft.groups))
+    known = dict.fromkeys(n for craft in scenario.all_craft for n in craft.called)
     asked = [(f"spawner.{one.name}.clear_of", n) for one in scenario.spawner for n in one.clear_of]
     asked += [(f"march.{one.name}.moves", one.moves) for one in scenario.march]
     asked += [(f"spawner.{one.name}.at", one.at) for one in scenario.spawner if one.at]

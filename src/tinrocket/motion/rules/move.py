@@ -67,7 +67,7 @@ def rotate(body: Body, step: float) -> None:
 
 
 @kernel
-def stride(body: Body, action: float, way: float) -> None:
+def move_by(body: Body, action: float, way: float) -> None:
     """P += way (cos h, sin h)."""
     if action != 0.0:
         face(body)
@@ -91,7 +91,7 @@ def bind_rotate(rule: rules.Rotate, context: Context) -> Bound:
 
 
 @binds(rules.MoveBy)
-def bind_stride(rule: rules.MoveBy, context: Context) -> Bound:
+def bind_move_by(rule: rules.MoveBy, context: Context) -> Bound:
     """A way, at each press or in each frame held."""
     way = context.each(rule.distance, rule.when)
-    return Bound((Step(stride, {"action": context.action(rule.action, rule), "way": way}),))
+    return Bound((Step(move_by, {"action": context.action(rule.action, rule), "way": way}),))

@@ -44,7 +44,7 @@ def bind_turn(rule: rules.Turn, context: Context) -> Bound:
 
 
 @binds(rules.TurnBy)
-def bind_pivot(rule: rules.TurnBy, context: Context) -> Bound:
+def bind_turn_by(rule: rules.TurnBy, context: Context) -> Bound:
     """An angle, at each press or in each frame held."""
     angle = context.each(context.heading.clockwise * np.radians(rule.angle), rule.when)
     left, right = context.turning(rule)
