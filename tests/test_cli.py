@@ -27,7 +27,9 @@ def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
     table = pd.read_csv(out / "drift.csv")
     assert len(table) == 9
     assert "outcome differs" in done.stdout
-    assert "5 of 9 runs agree with the run tuned at 60 fps within 2 px." in done.stdout
+    assert (
+        "5 of 9 runs agree with the run tuned at 60 fps within 2 px; 2 drift, 2 end" in done.stdout
+    )
     assert "\x1b" not in done.stdout  # no colour into a pipe
     flights = sorted((out / "trajectories").glob("*fps.csv"))
     assert len(flights) == 9
@@ -68,7 +70,7 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
     assert said["tolerance"] == 5
     assert (tmp_path / "here" / "there" / "paths.png").exists()
     shown = cli("compare", "mine.toml", "--rates", "60").stdout
-    assert "1 of 1 runs agree" in shown
+    assert "1 of 1 run agrees" in shown
     assert math.isnan(tr.compare(tr.read_demo("rocket"), [60]).table["diverges_at"].iloc[0])
 
 

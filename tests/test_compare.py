@@ -39,21 +39,36 @@ def test_drift_goes_the_short_way_around():
     np.testing.assert_allclose(drift.distance, np.abs((apart + 60) % 120 - 60), atol=1e-9)
 
 
-def test_events_are_matched_in_order():
-    """Bounces between walls 100 px apart at 100 px/s: one a second, at half speed every other."""
-    walls = {"width": 100, "height": 100, "edges": "bounce"}
-    one = cruise(arena=walls, timing="frame", duration=4.5)
-    slow, same, fast = (run.outcomes for run in tr.compare(one, rates=[30, 60, 90]).runs)
-    assert same["status"].tolist() == ["same"] * 4
-    assert slow["status"].tolist() == ["missing", "missing", "late", "late"]
-    late = slow[slow["status"] == "late"]
-    assert late["late_ms"].tolist() == pytest.approx([1000, 2000])
-    assert late["t_reference"].tolist() == pytest.approx([1, 2])
-    assert fast["status"].tolist() == ["extra", "extra", "early", "early", "early", "early"]
-    assert fast[["edge", "nth"]].to_numpy()[:2].tolist() == [["right", 3], ["left", 3]]
-    table = tr.compare(one, rates=[30, 90]).table
-    assert table["verdict"].tolist() == ["outcome differs"] * 2
-    assert table[["missing", "extra", "shifted"]].to_numpy().tolist() == [[2, 0, 2], [0, 2, 4]]
+def test_drift_ends_where_a_life_does():
+    """Over the left side after a second at 60 fps: gone, with nothing to drift from then."""
+    bench = {"width": 100, "height": 100, "edges": "remove"}
+    one = cruise(vx=-100.0, arena=bench, timing="frame")
+    one = tr.with_value(one, "top.start.x", 100.0)
+    drift = tr.compare(one, rates=[90]).runs[0].drifts["top"]
+    assert drift.gone
+    assert 0.6 < drift.t[-1] <= 2 / 3
+    np.testing.assert_allclose(drift.distance, 50 * drift.t, atol=1e-9)
+
+
+def test_a_rate_that_blows_up_loses_no_other():
+    """v *= 1 - r dt at 2 fps: -2e3 times as fast after every frame."""
+    one = cruise(vx=1e5, duration=60.0)
+    one = tr.Scenario.from_data(
+        one.model_dump()
+        | {
+            "craft": [
+                one.craft[0].model_dump()
+                | {"rules": [{"rule": "drag", "rate": 4e3}, MOVE], "timing": "dt"}
+            ]
+        }
+    )
+    compared = tr.compare(one, rates=[2, 8000], against="fine")
+    assert compared.table["verdict"].tolist() == ["drifts", "blew up"]
+    assert compared.verdicts == ("drifts", "blew up")
+    assert not compared.agrees
+    assert "2 fps blew up: craft 'top' left the range" in compared.warnings[-1]
+    with pytest.raises(tr.FlightError):
+        tr.compare(one, rates=[2], against="fine")
 
 
 def test_references():

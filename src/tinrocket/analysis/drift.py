@@ -1,9 +1,11 @@
 """Drift: the distance between two flights at the same moment."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import pandas as pd
 from numpy.typing import NDArray
 
 from tinrocket.analysis.trajectory import Trajectory
@@ -27,11 +29,14 @@ class Drift:
         Distance [px] as seen on the screen, the short way around edges that wrap.
     unwrapped
         Distance [px] along the unwrapped paths.
+    gone
+        Whether it ends because the craft was gone in either flight.
     """
 
     t: Floats
     distance: Floats
     unwrapped: Floats
+    gone: bool = False
 
     @property
     def largest(self) -> float:
@@ -42,6 +47,8 @@ class Drift:
     def rms(self) -> float:
         """Root of the mean over time of the squared distance [px]."""
         span = self.t[-1] - self.t[0]
+        if span == 0.0:
+            return self.final
         return math.sqrt(np.trapezoid(self.distance**2, self.t) / span)
 
     @property
@@ -72,7 +79,8 @@ def measure_drift(
 
     Both are interpolated linearly between their own frames, and through the places at which
     they bounced between two frames, so that flights at different frame rates are compared
-    at the same times.
+    at the same times.  The distance ends where the life of the craft does in either: behind that
+    there is nothing to be distant from.
 
     Parameters
     ----------
@@ -84,9 +92,14 @@ def measure_drift(
         Last moment to look at [s]; the end of the shorter flight if not given.
     """
     end = min(flight.duration, reference.duration, math.inf if until is None else until)
+    lives = [_life(one, craft) for one in (flight, reference)]
+    born = max(begin for begin, _ends in lives)
+    dies = max(min(ends for _begin, ends in lives), born)
+    gone, end = dies < end, min(end, dies)
     one, other = _corners(flight, craft), _corners(reference, craft)
     t = np.union1d(one[0], other[0])
-    t = np.append(t[t < end], end)
+    t = t[~_within_cuts((flight.of(craft), reference.of(craft)), t)]
+    t = np.append(t[(t >= born) & (t < end)], end)
     apart, around = [], []
     for number, axis in enumerate(AXES, start=1):
         seam = flight.seam(axis, craft) or reference.seam(axis, craft)
@@ -96,7 +109,38 @@ def measure_drift(
             period = seam[1] - seam[0]
             delta = delta - period * np.round(delta / period)
         around.append(delta)
-    return Drift(t, np.hypot(*around), np.hypot(*apart))
+    return Drift(t, np.hypot(*around), np.hypot(*apart), gone)
+
+
+def _life(flight: Trajectory, craft: str) -> tuple[float, float]:
+    """Return from when until when a craft is there at first [s]; inf if it is never gone."""
+    track = flight.of(craft)
+    if "alive" not in track:
+        return 0.0, math.inf
+    t, there = track["t"].to_numpy(), track["alive"].to_numpy() != 0
+    born = int(there.argmax())
+    gone = np.flatnonzero(~there[born:])
+    if not there.any() or not gone.size:
+        return float(t[born]), math.inf
+    return float(t[born]), float(t[max(born + int(gone[0]) - 1, born)])
+
+
+def _within_cuts(tracks: Sequence[pd.DataFrame], t: Floats) -> NDArray[np.bool_]:
+    """Return which moments lie where a view has jumped, between frames of which nothing is shown.
+
+    Where two flights jump in frames that touch each other, it is the same jump.
+    """
+    inside = np.zeros(t.size, dtype=bool)
+    spans = []
+    for track in tracks:
+        if "cut" in track:
+            times, rows = track["t"].to_numpy(), np.flatnonzero(track["cut"].to_numpy())
+            spans += list(zip(times[rows - 1].tolist(), times[rows].tolist(), strict=True))
+    reached = -math.inf
+    for begin, end in sorted(spans):
+        inside |= (t > begin) & (t < end) | (t == begin) & (begin <= reached)
+        reached = max(reached, end)
+    return inside
 
 
 def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:

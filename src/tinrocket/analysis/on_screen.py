@@ -7,38 +7,68 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from tinrocket.scenario.arena import AXES, Edges
+from tinrocket.analysis.bodies import Body
+from tinrocket.scenario.arena import AXES, SIDES, Edge, Edges
 
 if TYPE_CHECKING:
     from tinrocket.analysis.trajectory import Trajectory
 
 
 def seen_on_screen(flight: Trajectory) -> Trajectory:
-    """Return a flight with places counted from the view's corner; its own without a view."""
+    """Return a flight with places counted from the view's corner; its own without a view.
+
+    A column ``cut`` tells the frames in which the view has jumped by more than half of itself.
+    """
     if flight.view is None or flight.arena is None:
         return flight
     frames, events, first = flight.frames.copy(), flight.events.copy(), flight.of(flight.craft[0])
-    bound = {name: replace(body, in_view=False) for name, body in flight.bodies.items()}
-    bound = {name: body for name, body in bound.items() if flight.bodies[name].in_view}
-    for axis in AXES:
+    cut = np.zeros(len(frames), dtype=bool)
+    for axis, width in zip(AXES, flight.view, strict=True):
         corner = f"view_{axis}"
+        jump = np.abs(np.diff(frames[corner], prepend=np.nan)) > width / 2
+        cut |= jump & (np.diff(frames["t"], prepend=np.inf) > 0.0)
         frames[axis] -= frames[corner]
-        periods = {name: body.arena.period(axis) for name, body in bound.items()}
-        laps = frames[f"wraps_{axis}"] * frames["craft"].map(periods).astype(float).fillna(0.0)
-        frames[f"{axis}_unwrapped"] = frames[axis] + laps
         events[axis] -= np.interp(events["t"], first["t"], first[corner])
+        for name, body in flight.bodies.items():
+            rows = (frames["craft"] == name).to_numpy()
+            shown, period = frames.loc[rows, axis].to_numpy(), body.arena.period(axis)
+            laps = frames.loc[rows, f"wraps_{axis}"].to_numpy()
+            if period and not body.in_view:
+                # of all images of a craft that wraps, the one nearest to the view's middle
+                low = (width - period) / 2
+                folded = low + (shown - low) % period
+                laps = np.round((np.unwrap(folded, period=period) - folded) / period)
+                frames.loc[rows, axis], frames.loc[rows, f"wraps_{axis}"] = folded, laps
+                shown = folded
+            frames.loc[rows, f"{axis}_unwrapped"] = shown + laps * period
     seen = {
         "width": flight.view[0],
         "height": flight.view[1],
         "edges": Edges.from_data("open"),
     }
+    bodies = {name: _seen(body, flight.view) for name, body in flight.bodies.items()}
     return replace(
         flight,
-        frames=frames.drop(columns=["view_x", "view_y"]),
+        frames=frames.drop(columns=["view_x", "view_y"]).assign(cut=cut.astype(float)),
         make_events=lambda: events,
         title=f"{flight.title or 'Flight'}, as seen in the view",
         arena=flight.arena.model_copy(update=seen),
-        bodies=bound,
+        bodies=bodies,
         obstacles=(),
         view=None,
+        world=flight,
     )
+
+
+def _seen(body: Body, view: tuple[float, float]) -> Body:
+    """Return a craft as it is met on the screen, which it leaves as far as the world is wide."""
+    if body.in_view:
+        return replace(body, in_view=False)
+    edges = dict.fromkeys(SIDES, Edge(kind="open"))
+    for axis, width in zip(AXES, view, strict=True):
+        period = body.arena.period(axis)
+        if period:
+            margin = max((period - width) / 2, 0.0)
+            edges |= dict.fromkeys(body.arena.sides(axis), Edge(kind="wrap", margin=margin))
+    seen = {"width": view[0], "height": view[1], "edges": Edges(**edges)}
+    return replace(body, arena=body.arena.model_copy(update=seen))

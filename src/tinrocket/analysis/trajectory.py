@@ -64,6 +64,8 @@ class Trajectory:
         What stands still.
     passed
         Names of those that everybody passes: zones that are counted, and no more.
+    world
+        Of what is seen on the screen, the flight in the world.
     make_trace
         Flies it once more and looks inside its frames, if it is known how.
     make_doubts
@@ -80,6 +82,7 @@ class Trajectory:
     view: tuple[float, float] | None = None
     obstacles: tuple[Obstacle, ...] = ()
     passed: frozenset[str] = frozenset()
+    world: "Trajectory | None" = None
     make_trace: Callable[..., pd.DataFrame] | None = field(default=None, repr=False)
     make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
 

@@ -1,11 +1,18 @@
 """`tinrocket compare`: one scenario at several frame rates and in several variants."""
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 import typer
 
 from tinrocket.cli.options import FrameTimes, RulesFile, Varied
+
+FailOn = Annotated[
+    Literal["outcome", "drift"] | None,
+    typer.Option(
+        help="Exit with 1 if any run has another outcome; 'drift': if any does not agree."
+    ),
+]
 
 
 def compare(
@@ -28,14 +35,16 @@ def compare(
         Path | None, typer.Option(help="Directory for tables, trajectories and pictures.")
     ] = None,
     rules: RulesFile = None,
+    fail_on: FailOn = None,
     json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
 ) -> None:
     """Fly a scenario at several frame rates and say where and by how much runs part."""
-    from tinrocket.analysis.compare import Against
     from tinrocket.analysis.compare import compare as fly_and_compare
+    from tinrocket.analysis.comparison import Against
     from tinrocket.cli.options import captured, load_rules
     from tinrocket.cli.output import (
         as_json,
+        fails,
         parse_rates,
         print_comparison,
         progress_bar,
@@ -66,3 +75,5 @@ def compare(
         typer.echo(as_json(comparison))
     else:
         print_comparison(comparison, written)
+    if fails(comparison, fail_on):
+        raise typer.Exit(1)

@@ -15,7 +15,7 @@ from tinrocket.errors import OptionError
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from tinrocket.analysis.compare import Comparison
+    from tinrocket.analysis.comparison import Comparison
     from tinrocket.analysis.trajectory import Trajectory
 
 
@@ -98,13 +98,14 @@ def as_json(comparison: "Comparison") -> str:
     """Return a comparison as JSON: a run each, with its numbers and its events."""
     rows = json.loads(comparison.table.to_json(orient="records", double_precision=15))
     owners = ((run, craft) for run in comparison.runs for craft in run.drifts)
-    for row, (run, craft) in zip(rows, owners, strict=True):
+    for row, (run, craft) in zip(rows, owners, strict=False):  # what blew up has no events
         named = [craft, *run.flight.families[craft], ""]
         mine = run.outcomes[run.outcomes["craft"].isin(named)]
         row["events"] = json.loads(mine.to_json(orient="records", double_precision=15))
     return json.dumps(
         {
-            "scenario": comparison.scenario.title,
+            "scenario": comparison.title,
+            "reference": comparison.reference_name,
             "against": comparison.against,
             "tolerance": comparison.tolerance,
             "agrees": comparison.agrees,
@@ -114,6 +115,14 @@ def as_json(comparison: "Comparison") -> str:
         indent=2,
         ensure_ascii=False,
     )
+
+
+def fails(comparison: "Comparison", on: str | None) -> bool:
+    """Whether a comparison is one that a script asked to be told of by the exit status."""
+    from tinrocket.analysis.comparison import BLEW_UP, DIFFERS, DRIFTS
+
+    told = {None: set(), "outcome": {BLEW_UP, DIFFERS}, "drift": {BLEW_UP, DIFFERS, DRIFTS}}
+    return not told[on].isdisjoint(comparison.verdicts)
 
 
 def print_warnings(warnings: Iterable[str]) -> None:

@@ -3,7 +3,7 @@
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from tinrocket.analysis.compare import AS_WRITTEN, Comparison
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
 from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.show import theme
 
@@ -28,8 +28,8 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
     own = ax is None
     expect(comparison, Comparison, "plot_drift()", "make one with compare(scenario)")
     figure, ax = theme.canvas(ax)
-    title = comparison.scenario.title or "Drift"
-    unit = comparison.scenario.arena.unit
+    title = comparison.title or "Drift"
+    unit = comparison.unit
     styles = theme.variant_styles(comparison.variants)
     told = [name for name, drift in comparison.runs[0].drifts.items() if drift]
     name = craft or told[0]
@@ -63,7 +63,7 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
         [tick for tick in (0.0, tolerance, *_DECADES) if tick == 0 or tolerance <= tick < top]
     )
     ax.minorticks_off()
-    ax.set_xlim(0.0, comparison.scenario.duration)
+    ax.set_xlim(0.0, comparison.duration)
     ax.yaxis.set_major_formatter(lambda value, _position: f"{value:g}")
     theme.dress(ax, xlabel="time [s]", ylabel=f"distance from the reference [{unit}]")
     handles = [
@@ -72,7 +72,7 @@ def plot_drift(comparison: Comparison, craft: str | None = None, ax: Axes | None
         *theme.style_handles([variant or AS_WRITTEN for variant in comparison.variants]),
     ]
     if own:
-        whose = f" of {name}" if len(comparison.scenario.craft) > 1 else ""
+        whose = f" of {name}" if len(comparison.craft) > 1 else ""
         theme.add_title(figure, f"{title}: drift{whose} from {comparison.reference_name}")
         rows = 1 if len(handles) <= 7 else 2
         theme.add_legend(figure, handles, columns=-(-len(handles) // rows))

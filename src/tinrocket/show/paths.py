@@ -9,7 +9,7 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from matplotlib.patches import Rectangle
 
-from tinrocket.analysis.compare import AS_WRITTEN, Comparison
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import expect
 from tinrocket.scenario.arena import AXES, SIDES, Arena
@@ -96,7 +96,7 @@ def plot_paths(
         _panel(ax, comparison, names[0] if variant is None else variant)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
-    arena = comparison.scenario.arena
+    arena = comparison.arena
     columns = 1 if len(names) == 1 else 2 if len(names) <= 4 else 3
     rows = -(-len(names) // columns)
     panels = figure.subplots(rows, columns, squeeze=False).ravel()
@@ -115,21 +115,21 @@ def plot_paths(
         figure.subplots_adjust(bottom=0.08)
     else:
         theme.add_legend(figure, handles)
-    title = comparison.scenario.title or "Paths"
+    title = comparison.title or "Paths"
     theme.add_title(figure, f"{title}: the path at each frame rate")
     return figure
 
 
 def _panel(ax: Axes, comparison: Comparison, variant: str) -> None:
     runs = [run for run in comparison.runs if run.variant == variant]
-    _arena(ax, comparison.scenario.arena)
+    _arena(ax, comparison.arena)
     draw_bodies(ax, runs[0].flight)
     draw_path(ax, runs[0].reference, color=theme.REFERENCE, linewidth=7.0, dots=False)
     markers = theme.clock_markers(comparison.clocks)
     for run in runs:
         color, marker = theme.rate_colour(run.rate), markers[run.clock]
         draw_path(ax, run.flight, color=color, linewidth=1.5, dots=True, marker=marker)
-    theme.dress(ax, variant or AS_WRITTEN, *_axis_labels(comparison.scenario.arena))
+    theme.dress(ax, variant or AS_WRITTEN, *_axis_labels(comparison.arena))
 
 
 def draw_path(

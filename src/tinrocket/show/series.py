@@ -6,7 +6,7 @@ import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from tinrocket.analysis.compare import AS_WRITTEN, Comparison
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
 from tinrocket.analysis.trajectory import ACTION, Trajectory
 from tinrocket.errors import expect
 from tinrocket.scenario.arena import AXES
@@ -41,7 +41,7 @@ def plot_series(
         styles = theme.style_handles([name or AS_WRITTEN for name in flights.variants])
         band = [theme.reference_handle(flights.reference_name)]
         handles = [*band, *theme.rate_handles(flights.clocks), *styles]
-        title = f"{flights.scenario.title or 'Motion'}: motion over time"
+        title = f"{flights.title or 'Motion'}: motion over time"
     else:
         first, lines = flights, [(flights, theme.STYLES[0])]
         handles = theme.rate_handles([(flights.rate, flights.clock)])

@@ -21,7 +21,8 @@ def _family(flight: Trajectory, craft: str, members: tuple[str, ...]) -> list[st
         there = sum(int(last.get("alive", 1)) for last in last_of)
         return [f"{craft}: {there} of {len(members)} are there at the end"]
     track = flight.of(craft)
-    way = np.hypot(track["x_unwrapped"].diff(), track["y_unwrapped"].diff()).sum()
+    world = (flight.world or flight).of(craft)
+    way = np.hypot(world["x_unwrapped"].diff(), world["y_unwrapped"].diff()).sum()
     last = track.iloc[-1]
     end = f"({last['x']:.1f}, {last['y']:.1f}) with {last['speed']:.1f} {unit}/s"
     lines = [f"{craft}: flew {way:.1f} {unit}, ends at {end}, heading {last['heading']:.1f}°"]

@@ -1,0 +1,245 @@
+"""Several flights beside their references: what differs, and by how much."""
+
+import math
+from collections import Counter
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import pandas as pd
+
+from tinrocket.analysis.drift import Drift, measure_drift
+from tinrocket.analysis.outcomes import match_events
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.errors import FlightError
+from tinrocket.scenario.arena import Arena
+from tinrocket.scenario.scenario import Scenario
+
+Against = Literal["tuned", "fine", "base", "log", "model"]
+
+AS_WRITTEN = "as written"
+
+BLEW_UP, DIFFERS, DRIFTS, AGREES = VERDICTS = ("blew up", "outcome differs", "drifts", "agrees")
+"""What a comparison says of a run, the worst first."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Run:
+    """One flight beside its reference.
+
+    Attributes
+    ----------
+    variant
+        What was changed, as ``path=value``; empty for the scenario as written.
+    clock, rate
+        How frames were paced, in words and as frames per second.
+    flight, reference
+        Both trajectories.
+    drifts
+        For each craft its distance from the reference; of a grid the largest of its craft's;
+        None for a pool, of which it means nothing which is which, and for what leaps.
+    outcomes
+        The events of both, matched; see `match_events`.
+    """
+
+    variant: str
+    clock: str
+    rate: float
+    flight: Trajectory
+    reference: Trajectory
+    drifts: dict[str, Drift | None]
+    outcomes: pd.DataFrame
+
+    @classmethod
+    def of(
+        cls,
+        variant: str,
+        flight: Trajectory,
+        reference: Trajectory,
+        late: float,
+        until: float,
+    ) -> "Run":
+        """Measure one flight beside another.
+
+        Parameters
+        ----------
+        late
+            How much later or earlier an event may be and still count as the same [s].
+        until
+            What comes after this moment [s] is left out: frames do not all end there.
+        """
+
+        def worst(members: tuple[str, ...]) -> Drift:
+            drifts = (measure_drift(flight, reference, craft, until) for craft in members)
+            return max(drifts, key=lambda drift: drift.largest)
+
+        return cls(
+            variant=variant,
+            clock=flight.clock,
+            rate=flight.rate,
+            flight=flight,
+            reference=reference,
+            drifts={
+                family: None if flight.compared_by_events(members[0]) else worst(members)
+                for family, members in flight.families.items()
+            },
+            outcomes=match_events(flight, reference, late, until),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class BlownUp:
+    """A run whose numbers left the finite ones, or whose reference's did."""
+
+    variant: str
+    clock: str
+    rate: float
+    error: FlightError
+
+
+@dataclass(frozen=True, eq=False)
+class Comparison:
+    """Several flights, each beside its reference.
+
+    Attributes
+    ----------
+    title
+        What was flown.
+    reference_name
+        What the runs are compared with, in words.
+    runs
+        In the order of the variants, and within each of the clocks.
+    tolerance
+        Largest distance from the reference that still counts as the same [px].
+    duration
+        How long it was looked at [s].
+    arena
+        The playfield, or None if it is not known.
+    against
+        What kind of reference it is.
+    scenario
+        As it was written; None if logs are compared with each other.
+    blown_up
+        Runs whose numbers blew up; the others are compared nevertheless.
+    """
+
+    title: str
+    reference_name: str
+    runs: tuple[Run, ...]
+    tolerance: float
+    duration: float
+    arena: Arena | None = None
+    against: Against = "tuned"
+    scenario: Scenario | None = None
+    blown_up: tuple[BlownUp, ...] = ()
+
+    @cached_property
+    def table(self) -> pd.DataFrame:
+        """A row for each run and craft.
+
+        variant, clock, fps, craft, verdict (agrees, drifts, outcome differs, blew up); missing,
+        extra and shifted (late or early) events, lost_taps; lag_ms, by how much what is shown
+        lies behind on average; diverges_at [s], when the
+        distance first passes the tolerance, NaN if never; drift_max, drift_rms,
+        drift_final and unwrapped_max [px], all NaN for a pool or a march; drift_until [s],
+        the end, or when either of the two craft was gone.
+        """
+        rows = [self._row(run, craft) for run in self.runs for craft in run.drifts]
+        return pd.DataFrame(rows + [_blown_up_row(run) for run in self.blown_up])
+
+    def _row(self, run: Run, craft: str) -> dict[str, object]:
+        drift = run.drifts[craft]
+        concerned = run.outcomes["craft"].isin([craft, *run.flight.families[craft], ""])
+        status = Counter(run.outcomes.loc[concerned, "status"])
+        departs = drift.passes(self.tolerance) if drift else None
+        verdict = AGREES if departs is None else DRIFTS
+        return {
+            "variant": run.variant or AS_WRITTEN,
+            "clock": run.clock,
+            "fps": run.rate,
+            "craft": craft,
+            "verdict": DIFFERS if status["missing"] or status["extra"] else verdict,
+            "missing": status["missing"],
+            "extra": status["extra"],
+            "shifted": status["late"] + status["early"],
+            "lost_taps": run.flight.lost_taps,
+            "lag_ms": run.flight.lag * 1000.0,
+            "diverges_at": math.nan if departs is None else departs,
+            "drift_max": drift.largest if drift else math.nan,
+            "drift_rms": drift.rms if drift else math.nan,
+            "drift_final": drift.final if drift else math.nan,
+            "unwrapped_max": float(drift.unwrapped.max()) if drift else math.nan,
+            "drift_until": float(drift.t[-1]) if drift else math.nan,
+        }
+
+    @cached_property
+    def verdicts(self) -> tuple[str, ...]:
+        """The verdict of each run, that of its worst craft; those that blew up come last."""
+        told = iter(self.table["verdict"])
+        worst = [min((next(told) for _ in run.drifts), key=VERDICTS.index) for run in self.runs]
+        return (*worst, *(BLEW_UP for _ in self.blown_up))
+
+    @cached_property
+    def events(self) -> pd.DataFrame:
+        """The matched events of every run, with its variant and clock."""
+        parts = []
+        for run in self.runs:
+            part = run.outcomes.copy()
+            part.insert(0, "variant", run.variant or AS_WRITTEN)
+            part.insert(1, "clock", run.clock)
+            parts.append(part)
+        return pd.concat(parts, ignore_index=True)
+
+    @cached_property
+    def warnings(self) -> tuple[str, ...]:
+        """What flew, but is hardly meant, once each, and clocks that are there twice."""
+        found = [what for run in self.runs for what in run.flight.warnings]
+        pairs = Counter((run.variant, run.clock) for run in self.runs)
+        twice = dict.fromkeys(clock for (_variant, clock), count in pairs.items() if count > 1)
+        found += [f"{clock} is flown more than once" for clock in twice]
+        found += [f"{failed.clock} blew up: {failed.error}" for failed in self.blown_up]
+        return tuple(dict.fromkeys(found))
+
+    @property
+    def unit(self) -> str:
+        """What lengths are counted in."""
+        return self.arena.unit if self.arena else "px"
+
+    @property
+    def craft(self) -> tuple[str, ...]:
+        """Names of the craft, pools and grids."""
+        return tuple(self.runs[0].drifts)
+
+    @property
+    def variants(self) -> tuple[str, ...]:
+        """What was changed, once each, in the order of the runs."""
+        return tuple(dict.fromkeys(run.variant for run in self.runs))
+
+    @property
+    def clocks(self) -> tuple[tuple[float, str], ...]:
+        """Rate and description of each clock, once each, in the order of the runs."""
+        return tuple(dict.fromkeys((run.rate, run.clock) for run in self.runs))
+
+    @property
+    def agrees(self) -> bool:
+        """Whether every run agrees with its reference."""
+        return set(self.verdicts) == {AGREES}
+
+
+def _blown_up_row(run: BlownUp) -> dict[str, object]:
+    return {
+        "variant": run.variant or AS_WRITTEN,
+        "clock": run.clock,
+        "fps": run.rate,
+        "craft": run.error.craft,
+        "verdict": BLEW_UP,
+        "missing": 0,
+        "extra": 0,
+        "shifted": 0,
+        "lost_taps": 0,
+        "lag_ms": math.nan,
+        **dict.fromkeys(
+            ("diverges_at", "drift_max", "drift_rms", "drift_final", "unwrapped_max"), math.nan
+        ),
+        "drift_until": run.error.time,
+    }

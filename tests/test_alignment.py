@@ -1,0 +1,124 @@
+"""Which events are the same: found by the least total cost, and told as a chain."""
+
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pandas as pd
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import tinrocket as tr
+from tinrocket.analysis.alignment import align
+from tinrocket.analysis.outcomes import match_events
+from tinrocket.show.tables import verdict_lines
+
+from .conftest import MOVE, scenario
+
+WALLS = {"width": 100, "height": 100, "edges": "bounce"}
+TICK = 1 / 60
+
+
+def least_cost(one, other, reach):
+    """The textbook recursion over all ways to pair two sequences in order."""
+
+    @cache
+    def rest(i, j):
+        if i == len(one) or j == len(other):
+            return (len(one) - i + len(other) - j) * reach / 2
+        paired = abs(one[i] - other[j]) + rest(i + 1, j + 1)
+        return min(paired, rest(i + 1, j) + reach / 2, rest(i, j + 1) + reach / 2)
+
+    return rest(0, 0)
+
+
+moments = st.lists(st.sampled_from(np.arange(0, 3, 0.1).round(1).tolist()) | st.floats(0, 3))
+
+
+@given(moments, moments, st.sampled_from([0.1, 0.5, 1.0, 4.0]))
+def test_no_other_pairing_costs_less(one, other, reach):
+    one, other = sorted(one)[:9], sorted(other)[:9]
+    mine, theirs = align(np.array(one, float), np.array(other, float), reach)
+    assert (np.diff(mine) > 0).all()
+    assert (np.diff(theirs) > 0).all()
+    moved = sum(abs(one[i] - other[j]) for i, j in zip(mine, theirs, strict=True))
+    alone = len(one) + len(other) - 2 * len(mine)
+    assert moved + alone * reach / 2 == pytest.approx(least_cost(tuple(one), tuple(other), reach))
+
+
+@pytest.mark.parametrize(("one", "other"), [(4000, 3990), (300, 4000)])
+def test_crowds_at_one_moment_are_paired_off(one, other):
+    pairs = align(np.full(one, 1.0), np.full(other, 1.0), 1.0)
+    assert pairs[0].size == pairs[1].size == min(one, other)
+
+
+def with_events(flight, times, label):
+    """Return a flight in which one kind of event happened at these times, and no other."""
+    row = dict.fromkeys(flight.events.columns, "") | {"kind": "bounce", "craft": "top"} | label
+    table = pd.DataFrame([row | {"t": t} for t in times], columns=flight.events.columns)
+    return replace(flight, make_events=lambda: table)
+
+
+@given(
+    st.lists(
+        st.tuples(
+            st.floats(0.4, 0.9),
+            st.sampled_from(["keep", "keep", "keep", "drop", "late", "early", "add"]),
+        ),
+        min_size=4,
+        max_size=14,
+    )
+)
+def test_what_was_dropped_added_and_shifted_is_found(changes):
+    """An event is added in the middle between two that stay."""
+    changes = [(0.4, "keep"), *changes, (0.4, "keep")]
+    before, after, expected, t = [], [], [], 0.0
+    for place, (gap, change) in enumerate(changes):
+        t += gap
+        before.append(t)
+        if change == "add" and changes[place - 1][1] in ("keep", "add"):
+            after.append(t - gap / 2)
+            expected.append((round(t - gap / 2, 6), "extra"))
+        shift = {"late": 0.1, "early": -0.1}.get(change, 0.0)
+        if change != "drop":
+            after.append(t + shift)
+        name = {"drop": "missing", "late": "late", "early": "early"}.get(change, "same")
+        expected.append((round(t, 6), name))
+    flight = tr.simulate(scenario(MOVE))
+    sides = [with_events(flight, times, {"edge": "left"}) for times in (after, before)]
+    found = match_events(*sides, TICK, until=100.0)
+    when = found["t_reference"].fillna(found["t"]).round(6)
+    assert list(zip(when, found["status"], strict=True)) == expected
+
+
+def test_a_lost_bounce_of_a_rally_is_one_lost_bounce():
+    """Kinds and those that take part are apart; a chain of consequences is told as one."""
+    compared = tr.compare(scenario(MOVE, start={"vx": 90}, arena=WALLS, duration=9), [60, 144])
+    one = compared.runs[1]
+    lost = one.flight.events.drop(index=2)
+    flight = replace(one.flight, make_events=lambda: lost)
+    run = type(one).of("", flight, one.reference, TICK, 9.0)
+    differ = run.outcomes[run.outcomes["status"] != "same"]
+    assert len(differ) == 1
+    assert differ.iloc[0][["status", "edge", "nth"]].tolist() == ["missing", "right", 2]
+    lines = verdict_lines(replace(compared, runs=(compared.runs[0], run)))
+    assert lines[0].startswith("1 of 2 runs agree with the run tuned at 60 fps within 2 px; 1 end")
+    assert "; at 3.33 s the bounce at the right edge is missing" in lines[1]
+    assert "after it" not in lines[1]
+
+
+def test_events_of_slow_and_fast_runs():
+    """Bounces between walls 100 px apart: one a second, at other rates in proportion."""
+    one = scenario(MOVE, start={"vx": 100}, arena=WALLS, timing="frame", duration=4.4)
+    slow, same, fast = (run.outcomes for run in tr.compare(one, rates=[50, 60, 72]).runs)
+    assert same["status"].tolist() == ["same"] * 4
+    assert slow["status"].tolist() == ["late", "late", "late", "missing"]
+    assert slow["late_ms"].tolist()[:3] == pytest.approx([200, 400, 600])
+    assert slow["t_reference"].tolist() == pytest.approx([1, 2, 3, 4])
+    assert fast["status"].tolist() == ["early"] * 4 + ["extra"]
+    assert fast["late_ms"].tolist()[:4] == pytest.approx([-1000 * n / 6 for n in (1, 2, 3, 4)])
+    assert fast.iloc[-1][["edge", "nth"]].tolist() == ["right", 3]
+    table = tr.compare(one, rates=[50, 72]).table
+    assert table["verdict"].tolist() == ["outcome differs"] * 2
+    assert table[["missing", "extra", "shifted"]].to_numpy().tolist() == [[1, 0, 3], [0, 1, 4]]
