@@ -15,7 +15,16 @@ from tinrocket.demos import demo_text
 
 from .conftest import Cli
 
-FILES = ["drift.csv", "drift.png", "events.csv", "paths.png", "series.png", "trajectories"]
+FILES = [
+    "drift.csv",
+    "drift.png",
+    "events.csv",
+    "paths.png",
+    "series.png",
+    "timeline.png",
+    "trajectories",
+    "variants.png",
+]
 
 
 def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):

@@ -1,18 +1,20 @@
 """Pictures: what is drawn where, in which colour, and that a reader can tell what it is."""
 
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 import numpy as np
 import pytest
+from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.colors import to_rgb
 from matplotlib.figure import Figure
 from PIL import Image
 
 import tinrocket as tr
-from tinrocket.show.paths import broken_at_seams
-from tinrocket.show.theme import rate_colour
+from tinrocket.show.lines import path_of
+from tinrocket.show.scene import Scene
+from tinrocket.show.theme import looks, rate_colour
 
-from .conftest import MOVE, scenario
+from .conftest import MOVE, scenario, world
 
 
 @pytest.fixture(scope="module")
@@ -37,23 +39,32 @@ def test_colours_are_ordered_by_lightness():
     ]
     assert all(a - b > 0.008 for a, b in pairwise(light))
     assert light[0] < 0.45  # readable on white
+    shown = looks([(rate, f"{rate}") for rate in (24, 30, 60, 90, 120, 144)])
+    light = [np.dot([0.2126, 0.7152, 0.0722], to_rgb(look.colour)) for look in shown.values()]
+    assert all(a - b > 0.05 for a, b in pairwise(light))
+    assert len({look.marker for look in shown.values()}) == 6
 
 
 def test_clocks_of_one_rate_are_told_apart_by_markers(compared):
     even, uneven = tr.Clock(rate=60), tr.Clock(rate=60, jitter=0.003)
     ax = Figure().subplots()
     tr.plot_drift(tr.compare(tr.read_demo("rocket"), clocks=[even, uneven]), ax=ax)
-    plain, marked = ax.get_lines()[:2]
+    plain, marked = (line for line in ax.get_lines() if len(line.get_xdata()) > 2)
     assert plain.get_color() == marked.get_color()
-    assert (plain.get_marker(), marked.get_marker()) == ("", "s")
+    assert (plain.get_marker(), marked.get_marker()) == ("o", "s")
 
 
 @pytest.mark.parametrize(
     ("draw", "wanted"),
     [
-        (tr.plot_paths, {"x [px]", "y [px]", "30 fps", "144 fps", "every 0.5 s", "edge: wrap"}),
+        (
+            tr.plot_paths,
+            {"x [px]", "y [px]", "30 fps", "144 fps", "ghost: every 1 s", "edge: wrap"},
+        ),
         (tr.plot_series, {"speed [px/s]", "heading [deg]", "time [s]", "rocket.timing=exact"}),
-        (tr.plot_drift, {"time [s]", "distance from the reference [px]", "within 2 px: agrees"}),
+        (tr.plot_drift, {"time [s]", "distance [px]", "within 2 px: agrees"}),
+        (tr.plot_timeline, {"time [s]", "wrap", "hollow: missing", "crossed: extra"}),
+        (tr.plot_variants, {"as written", "rocket.timing=exact", "speed [px/s]", "time [s]"}),
         (lambda c: tr.plot_path(c.runs[0].flight), {"x [px]", "30 fps", "start and heading"}),
         (lambda c: tr.plot_series(c.runs[0].flight), {"x [px]", "time [s]", "30 fps"}),
     ],
@@ -64,13 +75,54 @@ def test_figures_say_what_they_show(compared, draw, wanted):
     assert any("Tin rocket over the workbench" in text for text in texts(figure))
 
 
+def crowd():
+    """Three craft, four variants with long names and six rates."""
+    data = tr.read_demo("rocket").model_dump(mode="json", exclude_none=True)
+    (rocket,) = data["craft"]
+    data["craft"] = [rocket | {"name": f"{metal} rocket"} for metal in ("tin", "brass", "copper")]
+    vary = {"tin rocket.timing": ["frame", "exact"], "copper rocket.drag.half_life": [0.6, 1.5]}
+    rates = [24, 30, 60, 90, 120, 144]
+    return tr.compare(tr.Scenario.from_data(data | {"duration": 3.0}), rates, vary=vary)
+
+
+def test_nothing_lies_on_anything_in_a_crowd():
+    """Boxes of the legend, the title, the panels with their labels and of panels' titles."""
+    compared = crowd()
+    for draw in (
+        tr.plot_paths,
+        tr.plot_timeline,
+        tr.plot_series,
+        tr.plot_drift,
+        tr.plot_variants,
+    ):
+        figure = draw(compared)
+        canvas = FigureCanvasAgg(figure)
+        canvas.draw()
+        paper = canvas.get_renderer()
+        boxes = [part.get_window_extent(paper) for part in (*figure.legends, figure._suptitle)]
+        titles = [ax.title if ax.get_title() else ax._left_title for ax in figure.axes]
+        shown = [text.get_window_extent(paper) for text in titles if text.get_text()]
+        panels = [ax.get_tightbbox(paper) for ax in figure.axes if ax.axison]
+        for one, other in combinations(boxes, 2):
+            assert not one.overlaps(other)
+        for box in boxes:
+            assert not any(box.overlaps(panel) for panel in panels)
+            assert box.x0 >= 0
+            assert box.x1 <= 1280
+            assert box.y0 >= 0
+            assert box.y1 <= 800
+        for one, other in combinations(shown, 2):
+            assert not one.overlaps(other)
+
+
 def test_lines_are_the_data(compared):
     ax = Figure().subplots()
     tr.plot_drift(compared, ax=ax)
-    lines = ax.get_lines()
-    for run, line in zip(compared.runs, lines, strict=False):
+    lines = [line for line in ax.get_lines() if len(line.get_xdata()) > 2]
+    colours = {label: look.colour for label, look in looks(compared.clocks).items()}
+    for run, line in zip(compared.runs, lines, strict=True):
         np.testing.assert_array_equal(line.get_ydata(), run.drifts["rocket"].distance)
-        assert line.get_color() == rate_colour(run.rate)
+        assert line.get_color() == colours[run.clock]
     assert lines[0].get_linestyle() == lines[1].get_linestyle() != lines[2].get_linestyle()
     axes = list(Figure().subplots(5, 1))
     flight = compared.runs[0].flight
@@ -83,12 +135,92 @@ def test_lines_are_the_data(compared):
     assert panel.yaxis_inverted()
 
 
+def test_axes_of_the_caller_are_left_alone(compared):
+    """No title of the figure, no legend unless asked for, and other Axes stay as they were."""
+    figure = Figure()
+    for draw in (tr.plot_paths, tr.plot_drift, tr.plot_timeline):
+        mine, other = figure.subplots(1, 2)
+        before = mine.get_position().bounds, other.get_xlim()
+        draw(compared, ax=mine)
+        assert figure.get_suptitle() == ""
+        assert not figure.legends
+        assert mine.get_legend() is None
+        assert (
+            figure.axes[0].get_subplotspec().get_position(figure).bounds,
+            other.get_xlim(),
+        ) == before
+        draw(compared, ax=mine, legend=True)
+        assert mine.get_legend() is not None
+        figure.clear()
+    with pytest.raises(tr.OptionError, match="x, y, speed, heading .* give 5 axes, not 2"):
+        tr.plot_series(compared, axes=figure.subplots(2))
+    with pytest.raises(tr.UnknownNameError, match="no craft 'rockt'; did you mean 'rocket'"):
+        tr.plot_series(compared, craft="rockt")
+
+
+def test_what_never_changes_has_no_panel():
+    """A thing that only slides along x has x and, if it is slowed, vx."""
+    one = scenario({"rule": "drag", "half_life": 1}, MOVE, start={"vx": 90})
+    labels = [ax.get_ylabel() for ax in tr.plot_series(tr.simulate(one)).axes]
+    assert labels == ["x [px]", "vx [px/s]", ""]
+
+
+def test_ghosts_stand_where_each_run_is_at_the_same_moments(compared):
+    ax = Figure().subplots()
+    tr.plot_paths(compared, ax=ax, variant="rocket.timing=frame")
+    drawn = {
+        (line.get_marker(), tuple(np.round(line.get_xydata(), 6).ravel()))
+        for line in ax.get_lines()
+        if line.get_linestyle() == "None"
+    }
+    for run in compared.runs[:2]:
+        places = run.flight.at(np.arange(1.0, 12.0))[["x", "y"]].to_numpy()
+        marker = looks(compared.clocks)[run.clock].marker
+        assert (marker, tuple(np.round(places, 6).ravel())) in drawn
+
+
+def test_the_timeline_shows_each_event_as_what_became_of_it(compared):
+    """Counted by how they are drawn: hollow ones are missing, crosses extra, joins shifted."""
+    ax = Figure().subplots()
+    tr.plot_timeline(compared, ax=ax, variant="rocket.timing=frame")
+    runs = compared.runs[:2]
+    status = [name for run in runs for name in run.outcomes["status"]]
+    hollow = [line for line in ax.get_lines() if line.get_markerfacecolor() == "white"]
+    crosses = [line for line in ax.get_lines() if line.get_marker() == "x"]
+    joins = sum(len(lines.get_segments()) for lines in ax.collections)
+    assert sum(len(line.get_xdata()) for line in hollow) == status.count("missing")
+    assert sum(len(line.get_xdata()) for line in crosses) == status.count("extra")
+    assert joins == status.count("late") + status.count("early")
+    assert [label.get_text() for label in ax.get_yticklabels()] == [
+        "reference",
+        "30 fps",
+        "144 fps",
+    ]
+
+
+def test_what_scrolls_stands_still_in_the_picture():
+    """Planks come at 110 px/s to a bird that stays where it is: it is drawn along them."""
+    bird = {"name": "bird", "start": {"x": 120, "y": 150}, "rules": [MOVE]}
+    planks = {"name": "planks", "pool": 4, "shape": {"kind": "box", "width": 20, "height": 60}}
+    sends = {"name": "row", "spawns": ["planks"], "every": 0.5, "x": 500, "y": 60, "vx": -110}
+    one = world(bird, planks | {"rules": [MOVE]}, spawner=[sends], duration=3.0)
+    flight = tr.simulate(one, rate=60)
+    scene = Scene.of([flight])
+    assert scene.scroll == (-110.0, 0.0)
+    x, _y = path_of(flight, "bird", scene)
+    np.testing.assert_allclose(x, 120 + 110 * flight.of("bird")["t"], atol=1e-9)
+    ax = tr.plot_path(flight).axes[0]
+    assert ax.get_xlabel() == "x along what scrolls [px]"
+    boxes = sorted({round(patch.get_xy()[:, 0].min(), 3) for patch in ax.patches})
+    assert np.diff(boxes) == pytest.approx([55.0] * (len(boxes) - 1))
+
+
 def test_paths_break_at_seams_and_meet_them():
     """Each piece of the path is straight on, and shifted by whole arena widths to the next."""
     bench = {"width": 100, "height": 80, "edges": "wrap"}
     one = scenario(MOVE, start={"x": 5, "y": 5, "vx": 137, "vy": -91}, arena=bench)
     flight = tr.simulate(one, rate=12)
-    x, y = broken_at_seams(flight.frames, flight)
+    x, y = path_of(flight, "top")
     gaps = np.flatnonzero(np.isnan(x))
     laps = flight.frames[["wraps_x", "wraps_y"]].diff().iloc[1:].any(axis=1)
     assert len(gaps) == laps.sum()

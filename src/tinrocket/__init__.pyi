@@ -5,6 +5,10 @@ from tinrocket.analysis.comparison import Comparison as Comparison
 from tinrocket.analysis.comparison import Run as Run
 from tinrocket.analysis.drift import Drift as Drift
 from tinrocket.analysis.drift import measure_drift as measure_drift
+from tinrocket.analysis.log_file import LogFormat as LogFormat
+from tinrocket.analysis.log_file import read_log as read_log
+from tinrocket.analysis.logs import compare_logs as compare_logs
+from tinrocket.analysis.logs import compare_with_logs as compare_with_logs
 from tinrocket.analysis.simulate import simulate as simulate
 from tinrocket.analysis.trace import trace as trace
 from tinrocket.analysis.trajectory import Trajectory as Trajectory
@@ -71,6 +75,8 @@ from tinrocket.show.paths import plot_path as plot_path
 from tinrocket.show.paths import plot_paths as plot_paths
 from tinrocket.show.series import plot_series as plot_series
 from tinrocket.show.theme import save_figure as save_figure
+from tinrocket.show.timeline import plot_timeline as plot_timeline
+from tinrocket.show.variants import plot_variants as plot_variants
 from tinrocket.tuning.sweep import sweep as sweep
 
 __version__: str

@@ -104,6 +104,7 @@ def compare(
         against=against,
         scenario=scenario,
         blown_up=tuple(blown_up),
+        make_base=(lambda: base or reference_flight(scenario, "tuned")) if vary else None,
     )
 
 

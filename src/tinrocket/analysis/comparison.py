@@ -2,14 +2,15 @@
 
 import math
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
 import pandas as pd
 
 from tinrocket.analysis.drift import Drift, measure_drift
-from tinrocket.analysis.outcomes import match_events
+from tinrocket.analysis.outcomes import CHANGED, match_events
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError
 from tinrocket.scenario.arena import Arena
@@ -49,6 +50,15 @@ class Run:
     reference: Trajectory
     drifts: dict[str, Drift | None]
     outcomes: pd.DataFrame
+
+    def first_change(self, craft: str = "") -> float | None:
+        """Return when an event is first missing or extra [s], of one craft or of any."""
+        changed = self.outcomes[self.outcomes["status"].isin(CHANGED)]
+        if craft:
+            changed = changed[changed["craft"].isin([craft, *self.flight.families[craft]])]
+        if changed.empty:
+            return None
+        return float(changed["t_reference"].fillna(changed["t"]).iloc[0])
 
     @classmethod
     def of(
@@ -121,6 +131,8 @@ class Comparison:
         As it was written; None if logs are compared with each other.
     blown_up
         Runs whose numbers blew up; the others are compared nevertheless.
+    make_base
+        Flies the scenario as written at the rate it was tuned at, if anything is varied.
     """
 
     title: str
@@ -132,6 +144,7 @@ class Comparison:
     against: Against = "tuned"
     scenario: Scenario | None = None
     blown_up: tuple[BlownUp, ...] = ()
+    make_base: Callable[[], Trajectory] | None = field(default=None, repr=False)
 
     @cached_property
     def table(self) -> pd.DataFrame:
@@ -194,11 +207,52 @@ class Comparison:
     def warnings(self) -> tuple[str, ...]:
         """What flew, but is hardly meant, once each, and clocks that are there twice."""
         found = [what for run in self.runs for what in run.flight.warnings]
+        if self.against == "log":
+            found = [*self.runs[0].reference.warnings, *found]
         pairs = Counter((run.variant, run.clock) for run in self.runs)
         twice = dict.fromkeys(clock for (_variant, clock), count in pairs.items() if count > 1)
         found += [f"{clock} is flown more than once" for clock in twice]
         found += [f"{failed.clock} blew up: {failed.error}" for failed in self.blown_up]
         return tuple(dict.fromkeys(found))
+
+    @cached_property
+    def base(self) -> Trajectory | None:
+        """The scenario as written at the rate it was tuned at; None if nothing is varied."""
+        return self.make_base() if self.make_base else None
+
+    @property
+    def tuned_variants(self) -> dict[str, Trajectory]:
+        """For each variant its own run at the tuned rate, or the nearest to that there is."""
+        found: dict[str, Trajectory] = {}
+        tuned_at = self.scenario.tuned_at if self.scenario else 0.0
+        for name in self.variants:
+            runs = [run for run in self.runs if run.variant == name]
+            nearest = min(runs, key=lambda run: abs(run.rate - tuned_at))
+            found[name] = runs[0].reference if self.against == "tuned" else nearest.flight
+        return found
+
+    @property
+    def changes_tuned(self) -> bool:
+        """Whether any variant flies otherwise than the scenario as written where that was tuned."""
+        base = self.base
+        if base is None:
+            return False
+        moved = [craft for craft in base.craft if not base.compared_by_events(craft)]
+        return any(
+            measure_drift(flight, base, craft).largest > 1e-6
+            for flight in self.tuned_variants.values()
+            for craft in moved
+        )
+
+    @property
+    def most_parted(self) -> str:
+        """The craft that is farthest from its reference in any run; the first if none is."""
+        far: dict[str, float] = {}
+        for run in self.runs:
+            for craft, drift in run.drifts.items():
+                if drift and craft in run.flight.craft:
+                    far[craft] = max(far.get(craft, 0.0), drift.largest)
+        return max(far, key=lambda craft: far[craft]) if far else self.runs[0].flight.craft[0]
 
     @property
     def unit(self) -> str:

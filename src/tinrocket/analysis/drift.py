@@ -79,8 +79,8 @@ def measure_drift(
 
     Both are interpolated linearly between their own frames, and through the places at which
     they bounced between two frames, so that flights at different frame rates are compared
-    at the same times.  The distance ends where the life of the craft does in either: behind that
-    there is nothing to be distant from.
+    at the same times.  The distance ends where the life of the craft does in either, or where a
+    game is over: behind that there is nothing to be distant from.
 
     Parameters
     ----------
@@ -91,7 +91,7 @@ def measure_drift(
     until
         Last moment to look at [s]; the end of the shorter flight if not given.
     """
-    end = min(flight.duration, reference.duration, math.inf if until is None else until)
+    end = min(flight.ends_at, reference.ends_at, math.inf if until is None else until)
     lives = [_life(one, craft) for one in (flight, reference)]
     born = max(begin for begin, _ends in lives)
     dies = max(min(ends for _begin, ends in lives), born)
@@ -116,7 +116,7 @@ def _life(flight: Trajectory, craft: str) -> tuple[float, float]:
     """Return from when until when a craft is there at first [s]; inf if it is never gone."""
     track = flight.of(craft)
     if "alive" not in track:
-        return 0.0, math.inf
+        return float(track["t"].iloc[0]), math.inf
     t, there = track["t"].to_numpy(), track["alive"].to_numpy() != 0
     born = int(there.argmax())
     gone = np.flatnonzero(~there[born:])

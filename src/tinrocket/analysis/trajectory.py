@@ -64,6 +64,10 @@ class Trajectory:
         What stands still.
     passed
         Names of those that everybody passes: zones that are counted, and no more.
+    seams
+        Where axes wrap, low and high [px], if there is no arena to tell.
+    y_up
+        Whether y grows upward, if there is no arena to tell.
     world
         Of what is seen on the screen, the flight in the world.
     make_trace
@@ -82,6 +86,8 @@ class Trajectory:
     view: tuple[float, float] | None = None
     obstacles: tuple[Obstacle, ...] = ()
     passed: frozenset[str] = frozenset()
+    seams: Mapping[Axis, tuple[float, float]] = field(default_factory=dict)
+    y_up: bool = False
     world: "Trajectory | None" = None
     make_trace: Callable[..., pd.DataFrame] | None = field(default=None, repr=False)
     make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
@@ -141,6 +147,17 @@ class Trajectory:
         return body.family if body and body.pooled else craft
 
     @property
+    def up(self) -> float:
+        """What y grows by upward on the screen: 1 or -1."""
+        return 1.0 if (self.arena.y_axis == "up" if self.arena else self.y_up) else -1.0
+
+    @cached_property
+    def ends_at(self) -> float:
+        """When the game is over, else when the last frame ends [s]."""
+        over = self.events["t"][self.events["kind"] == "over"]
+        return float(over.iloc[0]) if len(over) else self.duration
+
+    @property
     def duration(self) -> float:
         """When the last frame ends [s]."""
         return float(self.frames["t"].iloc[-1])
@@ -162,7 +179,7 @@ class Trajectory:
         """
         body = self.bodies.get(craft or self.craft[0])
         arena = body.arena if body else self.arena
-        return arena.seam(axis) if arena else None
+        return arena.seam(axis) if arena else self.seams.get(axis)
 
     def on_screen(self) -> "Trajectory":
         """Return the flight in the coordinates of the screen: as seen in the view.
@@ -244,8 +261,7 @@ class Trajectory:
             the screen): value [px or px/s], t [s], x, y [px], frame; of frames in which it
             was there.
         """
-        up = -1.0 if self.arena is None or self.arena.y_axis == "down" else 1.0
-        return extremes_of(self.of(craft), up)
+        return extremes_of(self.of(craft), self.up)
 
     @overload
     def at(self, t: float, craft: str | None = None) -> pd.Series: ...

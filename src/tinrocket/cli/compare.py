@@ -1,32 +1,45 @@
-"""`tinrocket compare`: one scenario at several frame rates and in several variants."""
+"""`tinrocket compare`: one scenario at several frame rates and in several variants, or logs."""
 
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 import typer
 
+from tinrocket.cli.log_options import Align, Columns, WrapX, WrapY, YUp
 from tinrocket.cli.options import FrameTimes, RulesFile, Varied
 
-FailOn = Annotated[
-    Literal["outcome", "drift"] | None,
-    typer.Option(
-        help="Exit with 1 if any run has another outcome; 'drift': if any does not agree."
-    ),
-]
+if TYPE_CHECKING:
+    from tinrocket.analysis.comparison import Comparison
+
+RATES = "30,60,144"
 
 
 def compare(
-    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
-    rates: Annotated[str, typer.Option(help="Frame rates, such as 30,60,144.")] = "30,60,144",
+    sources: Annotated[
+        list[Path], typer.Argument(help="A scenario (TOML); or logs of a game (CSV).")
+    ],
+    rates: Annotated[
+        str | None, typer.Option(help=f"Frame rates; {RATES} if not given.", metavar="R,R")
+    ] = None,
     frame_times: FrameTimes = None,
     against: Annotated[
-        str,
+        str | None,
         typer.Option(
-            help="The reference: 'tuned', each variant's own run at the tuned rate; "
-            "'fine', its limit at a very high rate; 'base', the scenario as written."
+            help="The reference: 'tuned' (if not given), each variant's own run at the tuned rate; "
+            "'fine', its limit at a very high rate; 'base', the scenario as written. "
+            "Of logs, the name of one; the first if not given."
         ),
-    ] = "tuned",
+    ] = None,
     vary: Varied = None,
+    log: Annotated[
+        list[Path] | None,
+        typer.Option(metavar="FILE", help="Measure a log of the game beside the scenario."),
+    ] = None,
+    columns: Columns = None,
+    wrap_x: WrapX = None,
+    wrap_y: WrapY = None,
+    align: Align = "start",
+    y_up: YUp = False,
     screen: Annotated[
         bool, typer.Option("--view", help="Compare what is seen in the view, not the world.")
     ] = False,
@@ -35,32 +48,89 @@ def compare(
         Path | None, typer.Option(help="Directory for tables, trajectories and pictures.")
     ] = None,
     rules: RulesFile = None,
-    fail_on: FailOn = None,
+    fail_on: Annotated[
+        Literal["outcome", "drift"] | None,
+        typer.Option(
+            help="Exit with 1 if any run has another outcome; 'drift': if any does not agree."
+        ),
+    ] = None,
     json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
 ) -> None:
-    """Fly a scenario at several frame rates and say where and by how much runs part."""
+    """Fly a scenario at several frame rates and say where and by how much runs part.
+
+    Or compare logs that a game printed at several rates, or with a scenario (--log).
+    """
+    from tinrocket.cli.log_options import is_log, log_format
+    from tinrocket.cli.output import as_json, fails, print_comparison, write_comparison
+    from tinrocket.errors import OptionError
+
+    reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
+    logs = [path for path in sources if is_log(path)]
+    if logs and len(logs) < len(sources):
+        raise OptionError(
+            "give one scenario, or logs alone; a log beside a scenario is given with --log"
+        )
+    if not logs and len(sources) > 1:
+        raise OptionError("give one scenario; variants of it are given with --vary")
+    if logs:
+        from tinrocket.analysis.logs import compare_logs
+
+        _refuse({"--rates": rates, "--frame-times": frame_times, "--vary": vary, "--log": log})
+        comparison = compare_logs(logs, against, reading, tolerance)
+    elif log:
+        from tinrocket.analysis.logs import compare_with_logs
+        from tinrocket.cli.options import load_rules
+        from tinrocket.scenario.toml_file import read_scenario
+        from tinrocket.scenario.vary import parse_vary
+
+        _refuse({"--rates": rates, "--frame-times": frame_times, "--against": against})
+        load_rules(rules)
+        chosen = read_scenario(sources[0])
+        comparison = compare_with_logs(chosen, log, parse_vary(vary or ()), reading, tolerance)
+    else:
+        load = (rules, frame_times, vary)
+        comparison = _flown(sources[0], rates or RATES, against or "tuned", tolerance, screen, load)
+    written = write_comparison(comparison, out) if out else []
+    if json:
+        typer.echo(as_json(comparison))
+    else:
+        print_comparison(comparison, written)
+    if fails(comparison, fail_on):
+        raise typer.Exit(1)
+
+
+def _refuse(options: dict[str, object]) -> None:
+    from tinrocket.errors import OptionError
+
+    for name, value in options.items():
+        if value:
+            raise OptionError(f"{name} has no meaning where logs are compared; leave it out")
+
+
+def _flown(
+    scenario: Path,
+    rates: str,
+    against: str,
+    tolerance: float,
+    screen: bool,
+    load: tuple[Path | None, list[Path] | None, list[str] | None],
+) -> "Comparison":
     from tinrocket.analysis.compare import compare as fly_and_compare
     from tinrocket.analysis.comparison import Against
     from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import (
-        as_json,
-        fails,
-        parse_rates,
-        print_comparison,
-        progress_bar,
-        write_comparison,
-    )
+    from tinrocket.cli.output import parse_rates, progress_bar
     from tinrocket.errors import OptionError
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import parse_vary
 
+    rules, frame_times, vary = load
     load_rules(rules)
     chosen = read_scenario(scenario)
     if screen and chosen.view is None:
         raise OptionError("--view: this scenario has no view; add a table [view]")
     reference: Against = against  # type: ignore[assignment]  # compare() says so if it is none
     with progress_bar("flying") as progress:
-        comparison = fly_and_compare(
+        return fly_and_compare(
             chosen,
             rates=parse_rates(rates),
             clocks=captured(frame_times),
@@ -70,10 +140,3 @@ def compare(
             on_screen=screen,
             progress=progress,
         )
-    written = write_comparison(comparison, out) if out else []
-    if json:
-        typer.echo(as_json(comparison))
-    else:
-        print_comparison(comparison, written)
-    if fails(comparison, fail_on):
-        raise typer.Exit(1)

@@ -13,7 +13,7 @@ FrameTimes = Annotated[
     list[Path] | None,
     typer.Option(
         metavar="FILE",
-        help="Captured frame times (CSV, one column in s or ms); may be repeated.",
+        help="Captured frame times (CSV, one column in s or ms), or a log; may be repeated.",
     ),
 ]
 Varied = Annotated[
@@ -35,9 +35,22 @@ RulesFile = Annotated[
 def captured(files: Sequence[Path] | None) -> "list[Clock]":
     """Return a clock for each file of captured frame times."""
     from tinrocket.scenario.clock import Clock
-    from tinrocket.scenario.csv_file import read_frame_times
 
-    return [Clock(name=path.stem, frame_times=read_frame_times(path)) for path in files or ()]
+    return [Clock(name=path.stem, frame_times=_frame_times(path)) for path in files or ()]
+
+
+def _frame_times(path: Path) -> tuple[float, ...]:
+    """Return lengths of frames from a file of them, or from a log of a game."""
+    from tinrocket.files import read_text
+
+    if not any(mark in read_text(path).partition("\n")[0] for mark in ",;\t"):
+        from tinrocket.scenario.csv_file import read_frame_times
+
+        return read_frame_times(path)
+    from tinrocket.analysis.log_file import read_log
+    from tinrocket.analysis.logs import clock_of
+
+    return clock_of(read_log(path)).frame_times or ()
 
 
 def load_rules(path: Path | None) -> None:

@@ -13,6 +13,7 @@ import typer
 from tinrocket.errors import OptionError
 
 if TYPE_CHECKING:
+    from matplotlib.figure import Figure
     from rich.console import Console
 
     from tinrocket.analysis.comparison import Comparison
@@ -71,15 +72,24 @@ def write_comparison(comparison: "Comparison", out: Path) -> list[Path]:
     from tinrocket.show.paths import plot_paths
     from tinrocket.show.series import plot_series
     from tinrocket.show.theme import save_figure
+    from tinrocket.show.timeline import plot_timeline
+    from tinrocket.show.variants import plot_variants
 
     flights = make_directory(make_directory(out) / "trajectories")
     written = []
     for name, table in (("drift.csv", comparison.table), ("events.csv", comparison.events)):
         write_text(out / name, table.to_csv(index=False, lineterminator="\n"))
         written.append(out / name)
-    written.append(save_figure(plot_paths(comparison), out / "paths.png"))
-    written.append(save_figure(plot_series(comparison), out / "series.png"))
-    written.append(save_figure(plot_drift(comparison), out / "drift.png"))
+    pictures: dict[str, Callable[[Comparison], Figure]] = {
+        "paths": plot_paths,
+        "timeline": plot_timeline,
+        "series": plot_series,
+        "drift": plot_drift,
+    }
+    if comparison.changes_tuned:
+        pictures["variants"] = plot_variants
+    for picture, draw in pictures.items():
+        written.append(save_figure(draw(comparison), out / f"{picture}.png"))
     names: dict[str, int] = {}
     for run in comparison.runs:
         name = file_name(f"{run.variant} {run.clock}")

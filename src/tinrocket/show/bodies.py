@@ -11,15 +11,18 @@ from matplotlib.patches import Circle, Patch, Polygon
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.motion.angles import Heading
 from tinrocket.scenario.outlines import Outline, hit_outlines_of, outlines
+from tinrocket.scenario.shapes import Shape
 from tinrocket.show import theme
+from tinrocket.show.lines import leaps
+from tinrocket.show.scene import Scene
 
 STILL = "#dcd6c8"
 ZONE = "#8a8270"
 
 
-def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
+def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
     """Draw obstacles, and the drawn and the hit shape of each craft at its start."""
-    up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
+    up = scene.up
     for obstacle in trajectory.obstacles:
         for part, (_name, x, y) in product(outlines(obstacle.shape, up), obstacle.pieces):
             style: dict[str, Any] = {"facecolor": STILL, "edgecolor": "none"}
@@ -32,10 +35,14 @@ def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
         return
     for craft, body in trajectory.bodies.items():
         first = trajectory.of(craft).iloc[0]
-        if body.shape is None or body.pooled:
+        if body.shape is None:
+            continue
+        if body.pooled:
+            if any(scene.scroll):
+                _draw_passing(ax, trajectory, craft, body.shape, scene)
             continue
         angle = Heading.of(trajectory.arena).to_core(float(first["heading"]))
-        place = float(first["x"]), float(first["y"]), angle
+        place = *scene.place(first), angle
         drawn: dict[str, Any] = {
             "facecolor": "none",
             "edgecolor": theme.INK,
@@ -46,6 +53,17 @@ def draw_bodies(ax: Axes, trajectory: Trajectory) -> None:
             ax.add_patch(_patch(part, *place, **drawn))
         for part in hit_outlines_of(body.shape, body.hit, up):
             ax.add_patch(_patch(part, *place, **(drawn | {"linestyle": ":"})))
+
+
+def _draw_passing(ax: Axes, trajectory: Trajectory, craft: str, shape: Shape, scene: Scene) -> None:
+    """Draw what scrolls past where it stands in the picture, each time it comes anew."""
+    track = trajectory.of(craft)
+    there = track["alive"].to_numpy() != 0 if "alive" in track else np.ones(len(track), bool)
+    comes = there & np.concatenate([[True], ~there[:-1] | leaps(track)])
+    for row in np.flatnonzero(comes).tolist():
+        x, y = scene.place(track.iloc[row])
+        for part in outlines(shape, scene.up):
+            ax.add_patch(_patch(part, x, y, 0.0, zorder=1.2, facecolor=STILL, edgecolor="none"))
 
 
 def _patch(shape: Outline, x: float, y: float, angle: float, **style: Any) -> Patch:

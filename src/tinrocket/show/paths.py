@@ -1,55 +1,42 @@
-"""Paths over the arena: where the craft went, and how fast, at every frame rate."""
+"""Paths over the arena: where the craft went, and where each was at the same moments."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
-from matplotlib.patches import Rectangle
+from matplotlib.patheffects import withStroke
 
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison, Run
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.errors import expect
-from tinrocket.scenario.arena import AXES, SIDES, Arena
+from tinrocket.errors import UnknownNameError, expect, nearest
+from tinrocket.motion.angles import Heading
 from tinrocket.show import theme
 from tinrocket.show.bodies import draw_bodies
+from tinrocket.show.ghosts import (
+    Ghosts,
+    draw_ghosts,
+    draw_moments,
+    draw_strokes,
+    draw_ties,
+    ghost_step,
+)
+from tinrocket.show.lines import clip_of, path_of
+from tinrocket.show.marks import CONTACTS, MARKS, draw_marks, mark_handles
+from tinrocket.show.scene import EDGE_STYLES, Scene
 
-DOT_EVERY = 0.5
-"""A dot on the path every so many seconds: where they crowd, the craft is slow."""
-
-EDGE_STYLES = {
-    "remove": {"linestyle": (0, (4, 2, 1, 2)), "linewidth": 1.6},
-    "wrap": {"linestyle": (0, (6, 4)), "linewidth": 1.4},
-    "clamp": {"linestyle": "-", "linewidth": 2.6},
-    "bounce": {"linestyle": (0, (1, 0.6)), "linewidth": 4.5},
-    "open": {"linestyle": (0, (1, 4)), "linewidth": 1.2},
-}
-MARKS = {
-    "bounce": "x",
-    "hard_hit": "*",
-    "block": "_",
-    "stop": "s",
-    "hit": "1",
-    "pass": "|",
-    "clamp": "_",
-    "remove": "X",
-    "flap": "^",
-    "dash": "D",
-    "hop": "p",
-    "fire": "v",
-    "split": "P",
-    "expire": ".",
-}
-"""What events look like on a path; those of rules are smaller than contacts."""
-MARK_EVERY = 8.0
-"""Marks nearer to each other than about this are one [px]."""
-IMPULSES = ("flap", "dash", "hop", "fire", "expire")
+MOST_PATHS = 9
+"""Lines in a panel that can be followed; of more, those of one craft are drawn."""
+FEW_CLOCKS = 3
+"""With more, marks of events would hide the paths; the timeline shows them."""
+GONE = 0.45
+"""How strong the path of a craft is that is gone at the end."""
 
 
-def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
-    """Draw one flight over its arena: path, dots in time, start and contacts.
+def plot_path(trajectory: Trajectory, ax: Axes | None = None, *, legend: bool = False) -> Figure:
+    """Draw one flight over its arena: path, ghosts at equal times, and what happened.
 
     Parameters
     ----------
@@ -57,29 +44,52 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None) -> Figure:
         What to draw; edges are drawn if its arena is known.
     ax
         Where to draw; a new figure if not given.
+    legend
+        Whether to write a legend into given Axes.
     """
     expect(trajectory, Trajectory, "plot_path()", "fly one with simulate(scenario)")
     own = ax is None
     figure, ax = theme.canvas(ax)
-    _arena(ax, trajectory.arena)
-    draw_bodies(ax, trajectory)
-    draw_path(ax, trajectory, color=theme.rate_colour(trajectory.rate), linewidth=1.8, dots=True)
-    title = f"{trajectory.title or 'Path'}: the path at {trajectory.clock}"
-    theme.dress(ax, "" if own else title, *_axis_labels(trajectory.arena))
+    looks = theme.looks([(trajectory.rate, trajectory.clock)])
+    scene = Scene.of([trajectory])
+    scene.draw(ax)
+    draw_bodies(ax, trajectory, scene)
+    every, look = frozenset(trajectory.craft), looks[trajectory.clock]
+    _draw_flight(ax, trajectory, scene, look, width=1.8, whose=every)
+    _draw_starts(ax, trajectory, scene, every)
+    step = _step(trajectory)
+    longest = _longest_way(trajectory)
+    for craft in _followed(trajectory):
+        ghosts = Ghosts.of(trajectory, craft, scene, step)
+        draw_ghosts(ax, ghosts, look)
+        if craft == longest:
+            draw_moments(ax, ghosts, scene)
+    draw_marks(ax, trajectory, scene, look, tuple(MARKS))
+    theme.dress(ax, "", *scene.labels)
+    handles = [
+        *theme.clock_handles(looks),
+        *_key([trajectory], scene, step, tuple(MARKS)),
+    ]
     if own:
-        theme.add_title(figure, title)
-        handles = [
-            *theme.rate_handles([(trajectory.rate, trajectory.clock)]),
-            *_key(trajectory.arena, [trajectory]),
-        ]
-        theme.add_legend(figure, handles, columns=6)
+        theme.finish(
+            figure, f"{trajectory.title or 'Path'}: the path at {trajectory.clock}", handles
+        )
+    else:
+        theme.own_legend(ax, handles, asked=legend)
     return figure
 
 
 def plot_paths(
-    comparison: Comparison, ax: Axes | None = None, variant: str | None = None
+    comparison: Comparison,
+    ax: Axes | None = None,
+    variant: str | None = None,
+    *,
+    craft: str | None = None,
+    legend: bool = False,
 ) -> Figure:
     """Draw every run over the path of its reference, a panel for each variant.
+
+    Ghosts stand where each run has the craft at the same moments, joined with the reference's.
 
     Parameters
     ----------
@@ -89,266 +99,279 @@ def plot_paths(
         Where to draw one variant; a new figure with all of them if not given.
     variant
         Which one that is; the first if not given.
+    craft
+        Whose paths; if not given all, or where these would be more than can be followed, that
+        of the craft which parts most.
+    legend
+        Whether to write a legend into given Axes.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such variant or craft.
     """
     expect(comparison, Comparison, "plot_paths()", "make one with compare(scenario)")
     names = comparison.variants
-    if ax is not None:
-        _panel(ax, comparison, names[0] if variant is None else variant)
-        return theme.canvas(ax)[0]
-    figure = theme.new_figure()
-    arena = comparison.arena
-    columns = 1 if len(names) == 1 else 2 if len(names) <= 4 else 3
-    rows = -(-len(names) // columns)
-    panels = figure.subplots(rows, columns, squeeze=False).ravel()
-    for panel, name in zip(panels, names, strict=False):
-        _panel(panel, comparison, name)
+    if variant is not None and variant not in names:
+        raise UnknownNameError(f"there is no variant '{variant}'{nearest(variant, names)}")
+    flights = [run.flight for run in comparison.runs]
+    whose = _chosen(comparison, craft)
+    scene = Scene.of([*flights, *(run.reference for run in comparison.runs)])
+    looks = theme.looks(comparison.clocks)
+    marks = tuple(CONTACTS) if len(looks) <= FEW_CLOCKS else ()
+    step = ghost_step(flights[0].duration, len(whose & set(_followed(flights[0]))))
+    view = _View(scene, looks, marks, whose, step)
     handles = [
         theme.reference_handle(comparison.reference_name),
-        *theme.rate_handles(comparison.clocks),
-        *_key(arena, [run.flight for run in comparison.runs]),
+        *theme.clock_handles(looks),
+        *_key(flights, scene, step, marks),
     ]
-    spare = panels[len(names) :]
-    for panel in spare:
-        panel.set_axis_off()
-    if spare.size:
-        spare[0].legend(handles=handles, loc="center", frameon=False, fontsize=11, labelspacing=1.0)
-        figure.subplots_adjust(bottom=0.08)
-    else:
-        theme.add_legend(figure, handles)
-    title = comparison.title or "Paths"
-    theme.add_title(figure, f"{title}: the path at each frame rate")
+    if ax is not None:
+        _panel(ax, comparison, names[0] if variant is None else variant, view)
+        theme.own_legend(ax, handles, asked=legend)
+        return theme.canvas(ax)[0]
+    figure = theme.new_figure()
+    shown = names if variant is None else (variant,)
+    panels = theme.panels(figure, len(shown), scene.aspect)
+    for panel, name in zip(panels.axes, shown, strict=True):
+        _panel(panel, comparison, name, view, panels.columns)
+    title = f"{comparison.title or 'Paths'}: the path at each frame rate"
+    if len(whose) < len(flights[0].craft):
+        title += f", {', '.join(sorted(whose))}"
+    theme.finish(figure, title, handles, panels.spare)
     return figure
 
 
-def _panel(ax: Axes, comparison: Comparison, variant: str) -> None:
+@dataclass(frozen=True, slots=True)
+class _View:
+    """What all panels have in common: where, how clocks look, which marks, whose paths, ghosts."""
+
+    scene: Scene
+    looks: dict[str, theme.Look]
+    marks: Sequence[str]
+    whose: frozenset[str]
+    step: float
+
+
+def _chosen(comparison: Comparison, craft: str | None) -> frozenset[str]:
+    """Return the craft whose paths are drawn."""
+    first = comparison.runs[0].flight
+    if craft is not None:
+        families = first.families
+        if craft not in families and craft not in first.craft:
+            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, families)}")
+        return frozenset(families.get(craft, (craft,)))
+    followed = _followed(first)
+    if len(followed) * len(comparison.clocks) > MOST_PATHS:
+        rest = [name for name in first.craft if name not in followed]
+        return frozenset([comparison.most_parted, *rest])
+    return frozenset(first.craft)
+
+
+def _panel(ax: Axes, comparison: Comparison, variant: str, view: _View, columns: int = 1) -> None:
     runs = [run for run in comparison.runs if run.variant == variant]
-    _arena(ax, comparison.arena)
-    draw_bodies(ax, runs[0].flight)
-    draw_path(ax, runs[0].reference, color=theme.REFERENCE, linewidth=7.0, dots=False)
-    markers = theme.clock_markers(comparison.clocks)
+    first, scene = runs[0].reference, view.scene
+    scene.draw(ax)
+    draw_bodies(ax, first, scene)
+    for reference in {id(run.reference): run.reference for run in runs}.values():
+        for craft in reference.craft:
+            if craft in view.whose and not reference.compared_by_events(craft):
+                _draw_line(ax, reference, craft, scene, color=theme.REFERENCE, linewidth=6.5)
     for run in runs:
-        color, marker = theme.rate_colour(run.rate), markers[run.clock]
-        draw_path(ax, run.flight, color=color, linewidth=1.5, dots=True, marker=marker)
-    theme.dress(ax, variant or AS_WRITTEN, *_axis_labels(comparison.arena))
+        look = view.looks[run.clock]
+        _draw_flight(ax, run.flight, scene, look, width=1.4, whose=view.whose)
+        draw_marks(ax, run.flight, scene, look, view.marks)
+    for craft in _followed(runs[0].flight):
+        if craft in view.whose:
+            _draw_ghosts_of(ax, runs, craft, view)
+    longest = _longest_way(first, view.whose)
+    if longest:
+        draw_moments(ax, Ghosts.of(first, longest, scene, view.step), scene)
+    _draw_starts(ax, first, scene, view.whose)
+    several = len(comparison.variants) > 1
+    title = (variant or AS_WRITTEN) if several else ""
+    theme.dress(ax, title, *scene.labels, columns=columns)
 
 
-def draw_path(
-    ax: Axes,
-    trajectory: Trajectory,
-    *,
-    color: str | tuple[float, ...],
-    linewidth: float,
-    dots: bool,
-    marker: str = "",
-) -> None:
-    """Draw the path of every craft, broken where it wraps, into an Axes.
-
-    With `dots`, also a dot every `DOT_EVERY` s (or `marker`, if given), the start, and
-    the contacts.
-    """
-    for family, members in trajectory.families.items():
-        body = trajectory.bodies.get(members[0])
-        pooled = body is not None and body.pooled
-        for craft in members:
-            track = trajectory.of(craft)
-            x, y = broken_at_seams(track, trajectory)
-            width = 0.6 * linewidth if pooled else linewidth
-            (line,) = ax.plot(x, y, color=color, linewidth=width, solid_capstyle="butt")
-            clip = _clip(ax, trajectory, craft)
-            if clip is not None:
-                line.set_clip_path(clip)
-            if not dots:
-                continue
-            if "height" in track and (track["height"] > 0).any():
-                up = 1.0 if trajectory.arena and trajectory.arena.y_axis == "up" else -1.0
-                above = np.where(track["height"] > 0, track["y"] + up * track["height"], np.nan)
-                ax.plot(track["x"], above, color=color, linewidth=0.8 * linewidth, alpha=0.6)
-            if not trajectory.compared_by_events(craft):
-                _dots(ax, trajectory, craft, color, marker)
-        if dots and not pooled:
-            name = family if len(trajectory.craft) > 1 else ""
-            _start(ax, trajectory, members[0], name, arrow=len(members) == 1)
-    if dots:
-        _events(ax, trajectory, color)
+def _draw_ghosts_of(ax: Axes, runs: Sequence[Run], craft: str, view: _View) -> None:
+    for run in runs:
+        ghosts = Ghosts.of(run.flight, craft, view.scene, view.step)
+        expected = Ghosts.of(run.reference, craft, view.scene, view.step)
+        draw_ties(ax, ghosts, expected, view.scene)
+        draw_ghosts(ax, ghosts, view.looks[run.clock])
 
 
-def _dots(
-    ax: Axes, trajectory: Trajectory, craft: str, color: str | tuple[float, ...], marker: str
-) -> None:
-    """Draw where a craft is every `DOT_EVERY` s while it is there."""
-    end = trajectory.duration
-    there = trajectory.at(np.minimum(np.arange(0.0, end + 1e-9, DOT_EVERY), end), craft)
-    if "alive" in there:
-        there = there[there["alive"] != 0]
-    shape, size = (marker, 4) if marker else (".", 6)
-    ax.plot(there["x"], there["y"], shape, color=color, markersize=size)
+def _step(flight: Trajectory) -> float:
+    return ghost_step(flight.duration, len(_followed(flight)))
 
 
-def _events(ax: Axes, trajectory: Trajectory, color: str | tuple[float, ...]) -> None:
-    """Draw what happened, where it happened; smaller where many of a pool take part.
-
-    Marks of one kind that would lie on each other are one.
-    """
-    events = trajectory.events
-    pooled = events["craft"].map(lambda craft: trajectory.pooled(craft) != craft).astype(bool)
-    for kind, sign in MARKS.items():
-        for small in (False, True):
-            met = events[(events["kind"] == kind) & (pooled == small)]
-            spots = (met[["x", "y"]] / MARK_EVERY).round()
-            met = met[~spots.duplicated()]
-            size, width = (7, 0) if kind in IMPULSES else (6, 1.5) if small else (9, 2)
-            ax.plot(met["x"], met["y"], sign, color=color, markersize=size, markeredgewidth=width)
-
-
-def _while_there(track: pd.DataFrame, *, sent: bool) -> np.ndarray:
-    """Return which frames of a path belong to a line that begins in the frame before.
-
-    None does in which the craft is not there, just appears, or is put back to its start; one of
-    a pool may be gone and be sent again, to anywhere, within a frame.
-    """
-    x, y = track["x"].to_numpy(), track["y"].to_numpy()
-    along = np.ones(len(track), dtype=bool)
-    if "alive" not in track:
-        return along
-    there = track["alive"].to_numpy() != 0
-    speed, dt = track["speed"].to_numpy(), np.diff(track["t"].to_numpy())
-    far = np.hypot(np.diff(x), np.diff(y)) > 2.0 * np.maximum(speed[1:], speed[:-1]) * dt + 1.0
-    back = far & (sent | ((x[1:] == x[0]) & (y[1:] == y[0])))
-    along[1:] = there[:-1] & ~back
-    along[0] = there[0]
-    return along
-
-
-def broken_at_seams(track: pd.DataFrame, trajectory: Trajectory) -> tuple[np.ndarray, np.ndarray]:
-    """Return the shown path with a gap at each wrap.
-
-    The frame in which a craft wraps is drawn twice, out of the arena at one side and into
-    it at the other; what lies outside is for the caller to clip.
-    """
-    laps = track[["wraps_x", "wraps_y"]].to_numpy()
-    craft = str(track["craft"].iloc[0])
-    body = trajectory.bodies.get(craft)
-    along = _while_there(track, sent=body is not None and body.pooled)
-    wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1) & along[1:]) + 1
-    axes = []
-    for axis in AXES:
-        path = track[f"{axis}_unwrapped"].to_numpy()
-        shown = np.where(along, track[axis].to_numpy(), np.nan)
-        low, high = trajectory.seam(axis, craft) or (0.0, 0.0)
-        period = high - low
-        count = track[f"wraps_{axis}"].to_numpy()
-        leaving = path[wraps] - count[wraps - 1] * period
-        entering = path[wraps - 1] - count[wraps] * period
-        gaps = np.full(wraps.size, np.nan)
-        if period == 0.0:  # on the screen a craft that wraps just jumps
-            leaving = entering = gaps
-        extra = np.column_stack([leaving, gaps, entering]).ravel()
-        axes.append(np.insert(shown, np.repeat(wraps, 3), extra))
-    return axes[0], axes[1]
-
-
-def _extent(arena: Arena) -> tuple[float, float, float, float]:
-    x, y = arena.seam("x") or (0.0, arena.width), arena.seam("y") or (0.0, arena.height)
-    return x[0], x[1], y[0], y[1]
-
-
-def _clip(ax: Axes, trajectory: Trajectory, craft: str) -> Rectangle | None:
-    """Return the box outside which the two ends of a wrap are not drawn."""
-    body = trajectory.bodies.get(craft)
-    seams = trajectory.seam("x", craft), trajectory.seam("y", craft)
-    if (body is not None and body.in_view) or seams == (None, None):
-        return None
-    far = 1e6
-    (x0, x1), (y0, y1) = (seam or (-far, far) for seam in seams)
-    return Rectangle((x0, y0), x1 - x0, y1 - y0, transform=ax.transData)
-
-
-def _arena(ax: Axes, arena: Arena | None) -> None:
-    ax.set_aspect("equal")
-    if arena is None:
-        return
-    low, high = (0.0, arena.height) if arena.y_axis == "up" else (arena.height, 0.0)
-    lines = {
-        "left": ([0.0, 0.0], [low, high]),
-        "right": ([arena.width, arena.width], [low, high]),
-        "bottom": ([0.0, arena.width], [low, low]),
-        "top": ([0.0, arena.width], [high, high]),
+def _longest_way(flight: Trajectory, whose: frozenset[str] | None = None) -> str:
+    """Return the craft with the longest way, at whose ghosts the moments are written."""
+    ways = {
+        craft: flight.of(craft)["speed"].mean()
+        for craft in _followed(flight)
+        if whose is None or craft in whose
     }
-    for side in SIDES:
-        style = EDGE_STYLES[getattr(arena.edges, side).kind]
-        ax.plot(*lines[side], color=theme.INK, zorder=1.5, **style)  # type: ignore[arg-type]
-    x0, x1, y0, y1 = _extent(arena)
-    pad = 0.02 * max(arena.width, arena.height)
-    ax.set_xlim(x0 - pad, x1 + pad)
-    ax.set_ylim(*((y0 - pad, y1 + pad) if arena.y_axis == "up" else (y1 + pad, y0 - pad)))
+    return max(ways, key=lambda craft: ways[craft]) if ways else ""
 
 
-def _start(ax: Axes, trajectory: Trajectory, craft: str, name: str, *, arrow: bool) -> None:
-    """Mark where a craft begins, and with an `arrow` where its picture points."""
-    arena, body = trajectory.arena, trajectory.bodies.get(craft)
-    first = trajectory.of(craft).iloc[0]
-    ax.plot(
-        first["x"],
-        first["y"],
-        "o",
-        color="white",
-        markeredgecolor=theme.INK,
-        markersize=8,
-        zorder=4,
+def _followed(flight: Trajectory) -> tuple[str, ...]:
+    """Return the craft that have ghosts: each that is one by itself, whose way tells anything."""
+    return tuple(
+        family
+        for family, members in flight.families.items()
+        if members == (family,) and not flight.compared_by_events(family)
     )
-    ax.annotate(
-        name,
-        (first["x"], first["y"]),
-        (0, -8),
-        textcoords="offset points",
-        ha="center",
-        va="top",
-        color=theme.INK,
-        fontsize=9,
-    )
-    if arena is None or not arrow:
+
+
+def _draw_flight(
+    ax: Axes,
+    flight: Trajectory,
+    scene: Scene,
+    look: theme.Look,
+    *,
+    width: float,
+    whose: frozenset[str],
+) -> None:
+    """Draw the ways of craft; of a pool's only short strokes, and those gone paler."""
+    for members in flight.families.values():
+        if flight.pooled(members[0]) != members[0]:
+            draw_strokes(ax, flight, members, scene, look)
+            continue
+        if flight.compared_by_events(members[0]):
+            continue
+        for craft in whose.intersection(members):
+            track = flight.of(craft)
+            gone = "alive" in track and not track["alive"].iloc[-1]
+            alpha = GONE if gone else 1.0
+            _draw_line(ax, flight, craft, scene, color=look.colour, linewidth=width, alpha=alpha)
+            if "height" in track and (track["height"] > 0).any():
+                above = np.where(
+                    track["height"] > 0, track["y"] + scene.up * track["height"], np.nan
+                )
+                ax.plot(track["x"], above, color=look.colour, linewidth=0.8 * width, alpha=0.6)
+            _draw_end(ax, flight, craft, scene, look, gone=gone)
+
+
+def _draw_line(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: object) -> None:
+    x, y = path_of(flight, craft, scene)
+    (line,) = ax.plot(x, y, solid_capstyle="butt", **style)  # type: ignore[arg-type]
+    clip = clip_of(ax, flight, craft)
+    if clip is not None:
+        line.set_clip_path(clip)
+
+
+def _draw_end(
+    ax: Axes, flight: Trajectory, craft: str, scene: Scene, look: theme.Look, *, gone: bool
+) -> None:
+    """Mark where a craft is at the end, or where it was gone."""
+    track = flight.of(craft)
+    track = track[track["t"] <= flight.ends_at]
+    if gone:
+        track = track[(track["alive"] != 0).to_numpy()[::-1].cumsum()[::-1] > 0]
+    if track.empty:
         return
-    quarters = {"right": 0.0, "down": 90.0, "left": 180.0, "up": 270.0}
-    sense = 1.0 if arena.angles.positive == "clockwise" else -1.0
-    pointing = first["heading"] + (body.art_offset if body else 0.0)
-    clockwise = np.radians(quarters[arena.angles.zero] + sense * pointing)
-    length = 0.05 * max(arena.width, arena.height)
-    down = 1.0 if arena.y_axis == "down" else -1.0
-    tip = first["x"] + length * np.cos(clockwise), first["y"] + down * length * np.sin(clockwise)
+    last = track.iloc[-1]
+    x, y = scene.place(last)
+    marker, size = ("x", 8) if gone else (look.marker, 9)
+    ax.plot(
+        x,
+        y,
+        marker,
+        color=look.colour,
+        markersize=size,
+        markeredgecolor=look.colour if gone else theme.INK,
+        markeredgewidth=2.0 if gone else 1.0,
+        zorder=3.3,
+    )
+
+
+def _draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[str]) -> None:
+    """Mark where craft begin, by name if there are several, and where those point that do."""
+    several = len(flight.families) > 1
+    for family, members in flight.families.items():
+        body, track = flight.bodies.get(members[0]), flight.of(members[0])
+        if (body is not None and body.pooled) or members[0] not in whose:
+            continue
+        first = track.iloc[0]
+        x, y = scene.place(first)
+        ax.plot(x, y, "o", color="white", markeredgecolor=theme.INK, markersize=7, zorder=3.5)
+        if several:
+            ax.annotate(
+                family,
+                (x, y),
+                (0, -9),
+                textcoords="offset points",
+                ha="center",
+                va="top",
+                color=theme.INK,
+                fontsize=9,
+                zorder=3.6,
+                path_effects=[withStroke(linewidth=2.0, foreground="white")],
+            )
+        if len(members) == 1 and _points(flight, family):
+            _draw_arrow(ax, flight, family, (x, y), scene)
+
+
+def _points(flight: Trajectory, craft: str) -> bool:
+    """Whether the heading of a craft means anything: it turns, or its picture does."""
+    heading = flight.of(craft)["heading"].to_numpy()
+    body = flight.bodies.get(craft)
+    turns = bool(np.isfinite(heading).all()) and float(np.ptp(heading)) > 0.0
+    return turns or (body is not None and (body.art_offset != 0.0 or heading[0] != 0.0))
+
+
+def _draw_arrow(
+    ax: Axes, flight: Trajectory, craft: str, place: tuple[float, float], scene: Scene
+) -> None:
+    if flight.arena is None:
+        return
+    body, heading = flight.bodies.get(craft), float(flight.of(craft)["heading"].iloc[0])
+    angle = Heading.of(flight.arena).to_core(heading + (body.art_offset if body else 0.0))
+    length = 0.05 * scene.size
+    tip = place[0] + length * np.cos(angle), place[1] + length * np.sin(angle)
     ax.annotate(
         "",
         xy=tip,
-        xytext=(first["x"], first["y"]),
+        xytext=place,
         arrowprops={"arrowstyle": "-|>", "color": theme.INK, "linewidth": 1.6},
+        zorder=3.4,
     )
 
 
-def _key(arena: Arena | None, flights: Sequence[Trajectory]) -> list[Line2D]:
-    dots = Line2D([], [], color=theme.INK, marker=".", linestyle="", label=f"every {DOT_EVERY:g} s")
-    start = Line2D(
-        [],
-        [],
-        color="white",
-        marker="o",
-        markeredgecolor=theme.INK,
-        linestyle="",
-        label="start and heading",
+def _key(
+    flights: Sequence[Trajectory], scene: Scene, step: float, marks: Sequence[str]
+) -> list[Line2D]:
+    """Return the legend's entries beside the clocks: only what there is."""
+    first = flights[0]
+    handles = [theme.mark_handle("o", f"ghost: every {step:g} s", markersize=5)]
+    handles += [theme.mark_handle("o", "end", markersize=9)]
+    points = any(_points(first, craft) for craft in _followed(first))
+    handles.append(
+        theme.mark_handle(
+            "o",
+            "start and heading" if points else "start",
+            color="white",
+            markeredgecolor=theme.INK,
+        )
     )
-    kinds = dict.fromkeys(getattr(arena.edges, side).kind for side in SIDES) if arena else {}
-    edges = [
+    if any("alive" in flight.frames and not _all_there(flight) for flight in flights):
+        handles.append(theme.mark_handle("x", "gone", markersize=7))
+    if any(flight.pooled(craft) != craft for flight in flights for craft in flight.craft):
+        handles.append(Line2D([], [], color=theme.INK, linewidth=1.3, label="stroke: a launch"))
+    handles += [
         Line2D([], [], color=theme.INK, label=f"edge: {kind}", **EDGE_STYLES[kind])  # type: ignore[arg-type]
-        for kind in kinds
+        for kind in scene.edges
     ]
-    marks = [
-        Line2D([], [], color=theme.INK, marker=sign, linestyle="", label=kind)
-        for kind, sign in MARKS.items()
-        if any((flight.events["kind"] == kind).any() for flight in flights)
-    ]
+    handles += mark_handles(flights, marks)
     if any("height" in flight.frames and flight.frames["height"].any() for flight in flights):
-        marks.append(Line2D([], [], color=theme.INK, alpha=0.6, linewidth=1, label="above ground"))
-    return [dots, start, *edges, *marks]
+        handles.append(
+            Line2D([], [], color=theme.INK, alpha=0.6, linewidth=1, label="above ground")
+        )
+    return handles
 
 
-def _axis_labels(arena: Arena | None) -> tuple[str, str]:
-    unit = arena.unit if arena else "px"
-    return f"x [{unit}]", f"y [{unit}]"
+def _all_there(flight: Trajectory) -> bool:
+    """Whether all craft but those of pools are there at the end."""
+    single = [craft for craft in flight.craft if not flight.compared_by_events(craft)]
+    return all(flight.of(craft)["alive"].iloc[-1] != 0 for craft in single)

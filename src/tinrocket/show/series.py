@@ -1,84 +1,161 @@
-"""x, y, speed and heading over time, with the tape as a strip beneath."""
+"""Motion over time: place, velocity, heading, with the tape as a strip beneath."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+from numpy.typing import NDArray
 
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison, Run
 from tinrocket.analysis.trajectory import ACTION, Trajectory
-from tinrocket.errors import expect
+from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.scenario.arena import AXES
 from tinrocket.show import theme
 
-QUANTITIES = ("x", "y", "speed", "heading")
+Floats = NDArray[np.float64]
+
+STEERED = ("x", "y", "speed", "heading")
+PUSHED = ("x", "y", "vx", "vy")
+"""What is shown of a craft that turns, and of one that does not; without what is flat."""
+MOST_VARIANTS = 4
+"""Variants that stand side by side; of more, those that part most."""
 
 
 def plot_series(
     flights: Trajectory | Comparison,
     craft: str | None = None,
     axes: Sequence[Axes] | None = None,
+    *,
+    legend: bool = False,
 ) -> Figure:
-    """Draw x, y, speed and heading over time, and beneath them what the hands did.
+    """Draw place and velocity over time, and beneath them what the hands did.
+
+    Quantities that never change are left out: of a craft that turns these are x, y, speed and
+    heading, of another x, y, vx and vy.
 
     Parameters
     ----------
     flights
-        One flight, or a comparison: then its reference as a broad band, and every run.
+        One flight, or a comparison: then a column for each variant, of its reference as a
+        broad band, and every run.
     craft
-        Whose; the first craft's if not given.
+        Whose; if not given, that of a comparison which parts most, else the first.
     axes
-        Five Axes to draw into, one for each quantity and the strip; a new figure if not
-        given.
+        Axes to draw into, one for each quantity and one for the strip; with several
+        variants, of the first.  A new figure if not given.
+    legend
+        Whether to write a legend into the first of given Axes.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such craft.
+    OptionError
+        If there are not as many Axes as there is to draw.
     """
-    if not isinstance(flights, Comparison):
-        expect(flights, Trajectory, "plot_series()", "fly one with simulate(scenario)")
     if isinstance(flights, Comparison):
-        first = flights.runs[0].reference
-        chosen = theme.variant_styles(flights.variants)
-        lines = [(run.flight, chosen[run.variant]) for run in flights.runs]
-        styles = theme.style_handles([name or AS_WRITTEN for name in flights.variants])
-        band = [theme.reference_handle(flights.reference_name)]
-        handles = [*band, *theme.rate_handles(flights.clocks), *styles]
         title = f"{flights.title or 'Motion'}: motion over time"
+        name = flights.most_parted if craft is None else craft
+        looks = theme.looks(flights.clocks)
+        variants = _most_parted_variants(flights)
+        columns = [[run for run in flights.runs if run.variant == one] for one in variants]
+        lines = [[(run.flight, looks[run.clock]) for run in runs] for runs in columns]
+        bands = [_references(runs) for runs in columns]
+        handles = [theme.reference_handle(flights.reference_name)]
+        titles = [one or AS_WRITTEN for one in variants] if len(flights.variants) > 1 else [""]
+        if len(variants) < len(flights.variants):
+            title += f", the {len(variants)} of {len(flights.variants)} variants that part most"
     else:
-        first, lines = flights, [(flights, theme.STYLES[0])]
-        handles = theme.rate_handles([(flights.rate, flights.clock)])
+        expect(flights, Trajectory, "plot_series()", "fly one with simulate(scenario)")
         title = f"{flights.title or 'Motion'}: motion over time"
-    name = craft or next(
-        (one for one in first.craft if not first.compared_by_events(one)), first.craft[0]
+        looks = theme.looks([(flights.rate, flights.clock)])
+        lines, bands, handles, titles = (
+            [[(flights, looks[flights.clock])]],
+            [[]],
+            list[Line2D](),
+            [""],
+        )
+        name = craft or _first(flights)
+    first = lines[0][0][0]
+    if name not in first.craft:
+        raise UnknownNameError(f"there is no craft '{name}'{nearest(name, first.craft)}")
+    every = [flight for column in lines for flight, _look in column]
+    quantities = _changing([*every, *(one for band in bands for one in band)], name)
+    handles += theme.clock_handles(looks)
+    if axes is not None:
+        if len(axes) != len(quantities) + 1:
+            raise OptionError(
+                f"plot_series() draws {', '.join(quantities)} and the tape of '{name}': "
+                f"give {len(quantities) + 1} axes, not {len(axes)}"
+            )
+        _draw_column(axes, quantities, name, lines[0], bands[0], labels=True)
+        theme.own_legend(axes[0], handles, asked=legend)
+        return theme.canvas(axes[0])[0]
+    figure = theme.new_figure()
+    actions = sum(str(column).startswith(ACTION) for column in first.frames.columns)
+    heights = [3.0] * len(quantities) + [0.6 + 0.3 * actions]
+    grid = figure.subplots(
+        len(heights),
+        len(lines),
+        sharex=True,
+        sharey="row",
+        squeeze=False,
+        height_ratios=heights,
     )
+    for number, (column, band) in enumerate(zip(lines, bands, strict=True)):
+        _draw_column(list(grid[:, number]), quantities, name, column, band, labels=number == 0)
+        theme.dress(grid[0, number], titles[number], "", grid[0, number].get_ylabel(), len(lines))
+    for above, _below in pairwise(grid[:, 0]):
+        figure.align_ylabels([above])
+    figure.align_ylabels(list(grid[:, 0]))
+    theme.finish(
+        figure,
+        f"{title}, {name}" if len(first.families) > 1 else title,
+        handles,
+        wspace=0.06,
+        hspace=0.16,
+    )
+    return figure
+
+
+def _draw_column(
+    axes: Sequence[Axes],
+    quantities: Sequence[str],
+    craft: str,
+    lines: Sequence[tuple[Trajectory, theme.Look]],
+    bands: Sequence[Trajectory],
+    *,
+    labels: bool,
+) -> None:
+    first = lines[0][0]
     unit = first.arena.unit if first.arena else "px"
-    units = {"x": unit, "y": unit, "speed": f"{unit}/s", "heading": "deg"}
-    figure, axes = _canvas(axes, first, name)
-    markers = theme.clock_markers((flight.rate, flight.clock) for flight, _style in lines)
-    for quantity, ax in zip(QUANTITIES, axes, strict=False):
-        if isinstance(flights, Comparison):
-            t, values = _broken(first, name, quantity)
+    units = {"x": unit, "y": unit, "heading": "deg"}
+    for quantity, ax in zip(quantities, axes, strict=False):
+        for band in bands:
+            t, values = _broken(band, craft, quantity)
             ax.plot(t, values, color=theme.REFERENCE, linewidth=6.0, solid_capstyle="butt")
-        for flight, style in lines:
-            t, values = _broken(flight, name, quantity)
+        for number, (flight, look) in enumerate(lines):
+            t, values = _broken(flight, craft, quantity)
             ax.plot(
                 t,
                 values,
-                color=theme.rate_colour(flight.rate),
-                linestyle=style,
-                linewidth=1.4,
-                marker=markers[flight.clock],
+                color=look.colour,
+                linewidth=1.3,
+                marker=look.marker,
                 markersize=4,
-                markevery=theme.MARK_EVERY,
+                # markers of several lines that lie on each other are all seen
+                markevery=(theme.MARK_EVERY * number / len(lines), theme.MARK_EVERY),
             )
-        theme.dress(ax, ylabel=f"{quantity} [{units[quantity]}]")
-        if quantity == "y" and first.arena and first.arena.y_axis == "down":
+        label = f"{quantity} [{units.get(quantity, f'{unit}/s')}]"
+        theme.dress(ax, ylabel=label if labels else "")
+        if quantity in ("y", "vy") and first.up < 0 and not ax.yaxis_inverted():
             ax.invert_yaxis()
-    draw_tape(axes[-1], first, name)
-    axes[-1].set_xlim(0.0, first.duration)
+    draw_tape(axes[-1], first, craft)
     for ax in axes:
-        ax.yaxis.set_label_coords(-0.045, 0.5)
-    theme.add_title(figure, f"{title}, {name}" if len(first.craft) > 1 else title)
-    theme.add_legend(figure, handles)
-    return figure
+        ax.set_xlim(0.0, max(flight.duration for flight, _look in lines))
 
 
 def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
@@ -101,21 +178,54 @@ def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
     ax.grid(visible=False, axis="y")
 
 
-def _canvas(
-    axes: Sequence[Axes] | None, flight: Trajectory, craft: str
-) -> tuple[Figure, Sequence[Axes]]:
-    if axes is not None:
-        return theme.canvas(axes[0])[0], axes
-    figure = theme.new_figure()
-    actions = sum(str(column).startswith(ACTION) for column in flight.of(craft))
-    heights = [3.0] * len(QUANTITIES) + [0.5 + 0.35 * actions]
-    return figure, list(figure.subplots(len(heights), 1, sharex=True, height_ratios=heights))
+def _references(runs: Sequence[Run]) -> list[Trajectory]:
+    return list({id(run.reference): run.reference for run in runs}.values())
 
 
-def _broken(flight: Trajectory, craft: str, quantity: str) -> tuple[np.ndarray, np.ndarray]:
-    """Return times and values, with a gap where the quantity jumps across a seam."""
+def _most_parted_variants(comparison: Comparison) -> list[str]:
+    """Return the variants that part most, in the order in which they are flown."""
+    names = list(comparison.variants)
+    far = {
+        name: max(
+            (
+                drift.largest
+                for run in comparison.runs
+                for drift in run.drifts.values()
+                if run.variant == name and drift
+            ),
+            default=0.0,
+        )
+        for name in names
+    }
+    kept = sorted(names, key=lambda name: -far[name])[:MOST_VARIANTS]
+    return [name for name in names if name in kept]
+
+
+def _first(flight: Trajectory) -> str:
+    told = (craft for craft in flight.craft if not flight.compared_by_events(craft))
+    return next(told, flight.craft[0])
+
+
+def _changing(flights: Sequence[Trajectory], craft: str) -> list[str]:
+    """Return the quantities that tell anything of a craft, at least one."""
+
+    def changes(quantity: str) -> bool:
+        values = [
+            flight.of(craft)[quantity].to_numpy() for flight in flights if craft in flight.craft
+        ]
+        every = np.concatenate(values)
+        return bool(np.isfinite(every).all()) and float(np.ptp(every)) > 1e-9
+
+    shown = STEERED if changes("heading") else PUSHED
+    return [quantity for quantity in shown if changes(quantity)] or ["x"]
+
+
+def _broken(flight: Trajectory, craft: str, quantity: str) -> tuple[Floats, Floats]:
+    """Return times and values, with a gap where the quantity jumps across a seam or is none."""
     track = flight.of(craft)
     t, values = track["t"].to_numpy(), track[quantity].to_numpy()
+    if "alive" in track:
+        values = np.where(track["alive"].to_numpy() != 0, values, np.nan)
     if quantity not in AXES:
         return t, values
     jumps = np.flatnonzero(np.diff(track[f"wraps_{quantity}"].to_numpy())) + 1

@@ -156,7 +156,8 @@ def verdict_lines(comparison: Comparison) -> list[str]:
     rank = [VERDICTS.index(verdict) for verdict in comparison.verdicts]
     worst = min(parting, key=lambda part: (rank[part[2]], part[1]))[3]
     craft, far = _farthest(worst)
-    off = f": {craft} up to {far:.3g} {comparison.unit} off" if far > 0.0 else ""
+    told = f"{far:.3g}" if far < 1000.0 else f"{far:.0f}"
+    off = f": {craft} up to {told} {comparison.unit} off" if far > 0.0 else ""
     drift = worst.drifts[craft] if far > 0.0 else None
     until = f", until it is gone at {drift.t[-1]:.2f} s" if drift and drift.gone else ""
     again = "" if worst is first else chain(worst)

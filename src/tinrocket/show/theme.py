@@ -1,7 +1,19 @@
-"""How pictures look: one colour per frame rate everywhere, one line style per variant."""
+"""The rules that all pictures keep.
+
+* A frame rate has one colour and one marker in all pictures of a comparison: the higher the rate,
+  the darker, on a scale that can be ordered without seeing hues; markers tell apart what colours
+  cannot.  What a run is compared with is a broad pale band, whatever is changed.
+* A panel for each variant where paths would lie on each other; else one line style for each.
+* Titles stand above, legends beneath, in room that is made for them; neither ever lies on a panel.
+* Axes that the caller gives are drawn into and otherwise left alone: no title of the figure, and
+  a legend only if one is asked for.
+* Lengths are in the arena's unit, times in s, and every axis says so.
+"""
 
 import math
+import textwrap
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, cast
 
@@ -17,9 +29,19 @@ from tinrocket.files import replacing
 SIZE = (12.8, 8.0)
 """Inches; at DPI this is 1280 x 800."""
 DPI = 100
+WIDTH, HEIGHT = SIZE[0] * DPI, SIZE[1] * DPI
 
-LEGEND_HANDLE, LEGEND_LETTER = 66.0, 6.4
-"""About how wide an entry of a legend is, without its text and for each letter [pixels]."""
+LEGEND_HANDLE, LEGEND_LETTER, LEGEND_LINE = 60.0, 6.6, 21.0
+"""About how wide an entry of a legend is, without its text and for each letter, and how high a
+line of it [pixels]."""
+TITLE_LETTERS, TITLE_LINE = 118, 25.0
+"""Letters that fit into a line of a title, and how high that is [pixels]."""
+PANEL_LETTERS = 138
+"""Letters of panels' titles that fit side by side."""
+MOST_IN_SPARE = 13
+"""Entries of a legend that fit into a panel that is left over."""
+LABEL_LETTERS = 60
+"""Letters of a legend's entry before it takes another line."""
 
 INK = "#2b2b33"
 FAINT = "#b9b9c4"
@@ -31,33 +53,65 @@ STYLES: tuple[Any, ...] = (
     (0, (6, 2, 1, 2)),
     (0, (3, 1, 1, 1, 1, 1)),
 )
-MARKERS = ("", "s", "D", "v", "P")
-MARK_EVERY = 0.06
+MARKERS = ("o", "s", "^", "D", "v", "P", "X", "<", ">", "p")
+MARK_EVERY = 0.09
 """Distance between two markers on a line, as a share of the picture's diagonal."""
 FORMATS = (".png", ".svg", ".pdf")
 
 SLOWEST, FASTEST = 20.0, 360.0
+APART = 0.18
+"""By how much colours of neighbouring rates are apart on the scale at least, if there is room."""
+
+Colour = tuple[float, float, float, float]
 
 
-def rate_colour(rate: float) -> tuple[float, float, float, float]:
-    """Return the colour of a frame rate: the higher the rate, the darker.
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How a clock looks in all pictures of a comparison."""
 
-    From a scale whose lightness falls steadily, so that it can be ordered without seeing
-    hues; its pale end is left out, to stay readable on white.
+    colour: Colour
+    marker: str
+
+
+def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
+    """Return for each clock, given as (rate, label), how it looks.
+
+    Rates stand where they belong on the scale, and farther apart where they would be alike.
     """
+    listed = list(dict.fromkeys(clocks))
+    rates = sorted({rate for rate, _label in listed})
+    places = [_place(rate) for rate in rates]
+    gap = min(APART, 1.0 / max(len(rates) - 1, 1))
+    for n in range(1, len(places)):
+        places[n] = max(places[n], places[n - 1] + gap)
+    for n in reversed(range(len(places))):
+        places[n] = min(places[n], 1.0 - (len(places) - 1 - n) * gap)
+    colour = {rate: _on_scale(place) for rate, place in zip(rates, places, strict=True)}
+    return {
+        label: Look(colour[rate], MARKERS[n % len(MARKERS)])
+        for n, (rate, label) in enumerate(listed)
+    }
+
+
+def rate_colour(rate: float) -> Colour:
+    """Return the colour of a frame rate by itself: the higher the rate, the darker."""
+    return _on_scale(_place(rate))
+
+
+def _place(rate: float) -> float:
     place = math.log(max(rate, 1.0) / SLOWEST) / math.log(FASTEST / SLOWEST)
-    red, green, blue, alpha = colormaps["inferno_r"](0.27 + 0.63 * min(max(place, 0.0), 1.0))
+    return min(max(place, 0.0), 1.0)
+
+
+def _on_scale(place: float) -> Colour:
+    """Return a colour of the scale, whose pale end is left out to stay readable on white."""
+    red, green, blue, alpha = colormaps["inferno_r"](0.27 + 0.63 * place)
     return red, green, blue, alpha
 
 
 def new_figure() -> Figure:
-    """Return an empty figure of the size all pictures have, with room for title and legend.
-
-    The margins are fixed, because having Matplotlib find them takes as long as drawing.
-    """
-    figure = Figure(figsize=SIZE, dpi=DPI)
-    figure.subplots_adjust(left=0.07, right=0.98, top=0.92, bottom=0.14, wspace=0.16, hspace=0.24)
-    return figure
+    """Return an empty figure of the size all pictures have; `finish` makes room around it."""
+    return Figure(figsize=SIZE, dpi=DPI)
 
 
 def canvas(ax: Axes | None) -> tuple[Figure, Axes]:
@@ -68,29 +122,114 @@ def canvas(ax: Axes | None) -> tuple[Figure, Axes]:
     return cast("Figure", ax.get_figure(root=True)), ax
 
 
-def add_title(figure: Figure, title: str) -> None:
-    """Write the title of a whole figure."""
-    figure.suptitle(title, x=0.012, y=0.985, ha="left", va="top", color=INK, fontsize=13)
+@dataclass(frozen=True, slots=True)
+class Panels:
+    """Axes side by side and beneath each other, and one that is left over, if any."""
+
+    axes: list[Axes]
+    columns: int
+    spare: Axes | None
+
+    def label_outer(self) -> None:
+        """Leave labels to the first panel of each row and the last of each column."""
+        for number, ax in enumerate(self.axes):
+            if number % self.columns:
+                ax.set_ylabel("")
+                ax.tick_params(labelleft=False)
+            if number + self.columns < len(self.axes):
+                ax.set_xlabel("")
+            ax.tick_params(labelbottom=number + self.columns >= len(self.axes))
 
 
-def add_legend(figure: Figure, handles: Sequence[Artist], columns: int = 4) -> None:
-    """Write a figure's legend along its lower edge, in as many columns as fit."""
-    longest = max((len(str(handle.get_label())) for handle in handles), default=0)
-    fit = int(SIZE[0] * DPI / (LEGEND_HANDLE + LEGEND_LETTER * longest))
-    figure.legend(
-        handles=list(handles),
-        loc="lower center",
-        ncols=max(min(columns, fit), 1),
-        frameon=False,
-        fontsize=10,
-        labelcolor=INK,
-    )
+def panels(figure: Figure, count: int, aspect: float, **options: Any) -> Panels:
+    """Return Axes for so many panels, in the columns in which they are largest.
+
+    Parameters
+    ----------
+    aspect
+        Width over height of what each of them shows.
+    """
+
+    def size(columns: int) -> float:
+        rows = -(-count // columns)
+        return min(1100.0 / columns, aspect * 620.0 / rows)
+
+    columns = max(range(1, min(count, 4) + 1), key=lambda n: (size(n), -n))
+    rows = -(-count // columns)
+    axes = figure.subplots(rows, columns, squeeze=False, **options).ravel().tolist()
+    for spare in axes[count:]:
+        spare.set_axis_off()
+    return Panels(axes[:count], columns, axes[count] if len(axes) > count else None)
 
 
-def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "") -> None:
-    """Give an Axes its labels and the quiet frame all pictures have."""
+def finish(
+    figure: Figure,
+    title: str,
+    handles: Sequence[Artist],
+    spare: Axes | None = None,
+    **spaces: float,
+) -> None:
+    """Write title and legend of a figure, and leave as much room for them as they take.
+
+    The legend goes into a panel that is left over, if there is one, else beneath all.
+    Having Matplotlib search for a layout takes as long as drawing, so widths are estimated.
+    """
+    lines = textwrap.wrap(title, TITLE_LETTERS)
+    titles = [ax.get_title(loc="left") for ax in figure.axes]
+    above = max((text.count("\n") + 1 for text in titles if text), default=0)
+    figure.suptitle("\n".join(lines), x=0.012, y=0.987, ha="left", va="top", color=INK, fontsize=13)
+    rows = 0.0
+    if spare is not None and len(handles) <= MOST_IN_SPARE:
+        spare.legend(
+            handles=list(handles),
+            loc="center",
+            frameon=False,
+            fontsize=10.5,
+            labelcolor=INK,
+            labelspacing=0.75,
+        )
+    elif handles:
+        for handle in handles:
+            handle.set_label("\n".join(textwrap.wrap(str(handle.get_label()), LABEL_LETTERS)))
+        texts = [str(handle.get_label()).split("\n") for handle in handles]
+        longest = max(len(line) for text in texts for line in text)
+        fit = int((WIDTH - 20.0) / (LEGEND_HANDLE + LEGEND_LETTER * longest))
+        columns = min(max(fit, 1), len(handles), 7)
+        rows = -(-len(handles) // columns) * max(len(text) for text in texts)
+        columns = -(-len(handles) // -(-len(handles) // columns))  # as even as they can be
+        figure.legend(
+            handles=list(handles),
+            loc="lower center",
+            ncols=columns,
+            frameon=False,
+            fontsize=10,
+            labelcolor=INK,
+            borderaxespad=0.3,
+        )
+    room: dict[str, float] = {
+        "left": 0.07,
+        "right": 0.985,
+        "top": 1.0 - (len(lines) * TITLE_LINE + 14.0 + 18.0 * max(above, 1)) / HEIGHT,
+        "bottom": (rows * LEGEND_LINE + 62.0) / HEIGHT,
+        "wspace": 0.16,
+        "hspace": 0.3 + 0.06 * max(above - 1, 0),
+    }
+    figure.subplots_adjust(**room | spaces)
+
+
+def title_lines(title: str, columns: int) -> str:
+    """Return the title of a panel in lines that fit where so many stand side by side."""
+    return "\n".join(textwrap.wrap(title, max(PANEL_LETTERS // columns, 12)))
+
+
+def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "", columns: int = 2) -> None:
+    """Give an Axes its labels and the quiet frame all pictures have.
+
+    Its title takes as many lines as it needs where so many columns stand side by side.
+    """
     if title:
-        ax.set_title(title, loc="left", color=INK, fontsize=11)
+        lines = title_lines(title, columns)
+        ax.set_title(lines, loc="left", color=INK, fontsize=11, pad=5)
     ax.set_xlabel(xlabel, color=INK)
     ax.set_ylabel(ylabel, color=INK)
     ax.tick_params(colors=INK, labelsize=9)
@@ -101,40 +240,31 @@ def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "") -> None
     ax.set_axisbelow(True)
 
 
+def own_legend(ax: Axes, handles: Sequence[Artist], *, asked: bool) -> None:
+    """Write a legend into Axes that the caller has given, if one is asked for."""
+    if asked:
+        ax.legend(handles=list(handles), frameon=False, fontsize=8, labelcolor=INK)
+
+
 def reference_handle(label: str) -> Line2D:
     """Return the legend entry of the broad band that a reference is drawn as."""
     return Line2D([], [], color=REFERENCE, linewidth=7, solid_capstyle="butt", label=label)
 
 
-def clock_markers(clocks: Iterable[tuple[float, str]]) -> dict[str, str]:
-    """Return the marker of each clock, given as (rate, label).
-
-    A rate has one colour, so clocks of the same rate are told apart by markers; the first
-    of them has none.
-    """
-    seen: dict[float, int] = {}
-    markers = {}
-    for rate, label in dict.fromkeys(clocks):
-        markers[label] = MARKERS[seen.get(rate, 0) % len(MARKERS)]
-        seen[rate] = seen.get(rate, 0) + 1
-    return markers
+def mark_handle(marker: str, label: str, **style: Any) -> Line2D:
+    """Return the legend entry of a mark."""
+    return Line2D(
+        [], [], **{"color": INK, "linestyle": "", "marker": marker, "label": label} | style
+    )
 
 
-def rate_handles(clocks: Iterable[tuple[float, str]]) -> list[Line2D]:
-    """Return a legend entry for each clock, given as (rate, label)."""
-    listed = list(dict.fromkeys(clocks))
-    markers = clock_markers(listed)
+def clock_handles(shown: dict[str, Look]) -> list[Line2D]:
+    """Return a legend entry for each clock."""
     return [
         Line2D(
-            [],
-            [],
-            color=rate_colour(rate),
-            linewidth=2,
-            label=label,
-            marker=markers[label],
-            markersize=4,
+            [], [], color=look.colour, linewidth=2, label=label, marker=look.marker, markersize=5
         )
-        for rate, label in listed
+        for label, look in shown.items()
     ]
 
 
@@ -151,6 +281,14 @@ def style_handles(variants: Sequence[str]) -> list[Line2D]:
         Line2D([], [], color=INK, linewidth=1.6, linestyle=style, label=name)
         for name, style in variant_styles(variants).items()
     ]
+
+
+def nice_step(span: float, most: int) -> float:
+    """Return the shortest of 1, 2, 5, 10, ... that divides a span into at most so many parts."""
+    if not span > 0.0:
+        return 1.0
+    power = 10.0 ** math.floor(math.log10(span / most))
+    return next(power * factor for factor in (1, 2, 5, 10) if span / (power * factor) <= most)
 
 
 def save_figure(figure: Figure, path: Path | str) -> Path:

@@ -1,0 +1,61 @@
+"""What happened in a game's log: its wraps, and what it says itself."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+import pandas as pd
+from numpy.typing import NDArray
+
+from tinrocket.analysis.log_wraps import Seams
+from tinrocket.analysis.trajectory import EVENT_COLUMNS
+from tinrocket.scenario.arena import AXES
+
+Floats = NDArray[np.float64]
+
+SIDES = {"x": ("left", "right"), "y": ("top", "bottom")}
+
+
+def wrap_events(tracks: Sequence[pd.DataFrame], seams: Seams) -> list[dict[str, object]]:
+    """Return the wraps, each at the moment between two frames at which a straight way meets it."""
+    rows = []
+    for track in tracks:
+        t = track["t"].to_numpy()
+        for axis, (low, high) in seams.items():
+            path, laps = track[f"{axis}_unwrapped"].to_numpy(), track[f"wraps_{axis}"].to_numpy()
+            for frame in np.flatnonzero(np.diff(laps)) + 1:
+                up = laps[frame] > laps[frame - 1]
+                met = low + max(laps[frame], laps[frame - 1]) * (high - low)
+                share = (met - path[frame - 1]) / (path[frame] - path[frame - 1])
+                row = _event("wrap", track, int(frame))
+                row["t"] = float(t[frame - 1] + share * (t[frame] - t[frame - 1]))
+                rows.append(row | {"edge": SIDES[axis][int(up)]})
+    return rows
+
+
+def _event(kind: str, track: pd.DataFrame, frame: int) -> dict[str, object]:
+    at = track.iloc[frame]
+    texts = dict.fromkeys(("edge", "rule", "other", "action"), "")
+    places = {name: float(at[name]) for name in ("t", "x", "y", "speed")}
+    nothing = {"gap": np.nan, "normal": np.nan, "count": 1}
+    return {"kind": kind, "craft": at["craft"], "frame": frame, **texts, **places, **nothing}
+
+
+def told_events(
+    told: np.ndarray, whose: np.ndarray, t: Floats, numbers: Mapping[str, Floats]
+) -> list[dict[str, object]]:
+    """Return what the log itself says to have happened."""
+    rows: list[dict[str, object]] = []
+    seen: dict[str, int] = {}
+    for row, (what, craft) in enumerate(zip(told, whose, strict=True)):
+        if t[row] < 0.0:
+            continue
+        frame = seen.get(craft, 0)
+        seen[craft] = frame + 1
+        if what and what.lower() not in ("nan", "none", "0", "-"):
+            rows.append(
+                dict.fromkeys(EVENT_COLUMNS, np.nan)
+                | dict.fromkeys(("edge", "rule", "other", "action"), "")
+                | {"kind": what, "craft": craft, "t": float(t[row]), "count": 1, "frame": frame}
+                | {axis: float(numbers[axis][row]) for axis in AXES}
+            )
+    return rows

@@ -1,0 +1,306 @@
+"""A game's own log as a trajectory: what people print, frame by frame."""
+
+import csv
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+import pandas as pd
+from numpy.typing import NDArray
+
+from tinrocket.analysis.log_columns import counts_ms, meanings
+from tinrocket.analysis.log_events import told_events, wrap_events
+from tinrocket.analysis.log_wraps import Seam, Seams, find_seams
+from tinrocket.analysis.trajectory import (
+    ACTION,
+    EVENT_COLUMNS,
+    FRAME_COLUMNS,
+    Trajectory,
+    magnitude,
+    wrapped,
+)
+from tinrocket.analysis.trajectory_file import read_trajectory
+from tinrocket.errors import OptionError, TrajectoryError
+from tinrocket.files import read_text
+from tinrocket.scenario.arena import AXES, Axis
+
+Floats = NDArray[np.float64]
+Align = Literal["start", "motion", "keys"]
+
+MOVED = 0.005
+"""A craft that is farther than this from where it began has moved [px]."""
+
+
+@dataclass(frozen=True, slots=True)
+class LogFormat:
+    """How logs are to be read.
+
+    Attributes
+    ----------
+    columns
+        For a meaning (t, dt, craft, x, y, vx, vy, heading, event, ``in.<action>``) the column
+        that has it; the others are known by their names.
+    wrap_x, wrap_y
+        Where an axis wraps, low and high [px]; found from jumps if not given.
+    align
+        When time begins: with the ``start`` of the log, the first ``motion``, or the first of the
+        ``keys``.
+    craft
+        What a log's only craft is called, if no column says so.
+    y_up
+        Whether y grows upward.
+    """
+
+    columns: Mapping[str, str] = field(default_factory=dict)
+    wrap_x: tuple[float, float] | None = None
+    wrap_y: tuple[float, float] | None = None
+    align: Align = "start"
+    craft: str = "craft"
+    y_up: bool = False
+
+    def __post_init__(self) -> None:
+        """Refuse a wrap that is none; OptionError."""
+        for axis, wrap in (("x", self.wrap_x), ("y", self.wrap_y)):
+            if wrap is not None and not wrap[0] < wrap[1]:
+                raise OptionError(
+                    f"{axis} cannot wrap from {wrap[0]:g} to {wrap[1]:g}; give low:high"
+                )
+
+
+def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None) -> Trajectory:
+    """Read what a game printed of its craft, frame by frame.
+
+    A file of columns with commas, semicolons, tabs or spaces between them, with a header or
+    without one (then t, x, y); or a table.  Times are seconds or milliseconds, or the length of
+    each frame.  A column ``event`` names what happened in a frame, and columns ``in.<action>``,
+    or any other that hold 0 and 1 alone, what was held.  An empty place means that the craft
+    is not there.
+
+    Returns
+    -------
+    Trajectory
+        Speeds are differences of places if they are not given.  What was guessed is among its
+        `warnings`.
+
+    Raises
+    ------
+    FileError
+        If the file cannot be read.
+    TrajectoryError
+        If columns are missing or hold something else than numbers, or time does not go on.
+    """
+    reading = reading or LogFormat()
+    if isinstance(source, pd.DataFrame):
+        return _trajectory(source, "log", reading)
+    path = Path(source)
+    if path.with_suffix(".about.toml").exists() or path.suffix == ".parquet":
+        return read_trajectory(path)  # one of this library's own
+    return _trajectory(_table(path), path.stem, reading, str(path))
+
+
+def _table(path: Path) -> pd.DataFrame:
+    """Return the columns of a text file, whatever stands between them."""
+    lines = [line for line in read_text(path).splitlines() if line.strip()]
+    if not lines:
+        raise TrajectoryError(f"{path}: is empty")
+    between = next((mark for mark in (";", "\t", ",") if mark in lines[0]), None)
+    try:
+        split = csv.reader(lines, delimiter=between) if between else map(str.split, lines)
+        rows = [[cell.strip() for cell in row] for row in split]
+    except csv.Error as error:
+        raise TrajectoryError(f"{path}: is no table: {error}") from None
+    header = rows[0]
+    if all(_is_number(cell) for cell in header):
+        header = ["t", "x", "y", "heading"][: len(header)]
+    else:
+        rows = rows[1:]
+    for number, row in enumerate(rows, start=len(lines) - len(rows) + 1):
+        if len(row) != len(header):
+            raise TrajectoryError(
+                f"{path}:{number}: has {len(row)} columns, and the first line has {len(header)}"
+            )
+    if len(set(header)) < len(header):
+        raise TrajectoryError(f"{path}: two columns have the same name")
+    return pd.DataFrame(rows, columns=header)
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _trajectory(
+    table: pd.DataFrame, name: str, reading: LogFormat, source: str = "the log"
+) -> Trajectory:
+    meant = meanings(map(str, table.columns), reading.columns, source)
+    columns = {meaning: table[column] for column, meaning in meant.items()}
+    columns |= _held(table, set(meant))
+    named = {meaning: column for column, meaning in meant.items()}
+    whose = columns.get("craft", pd.Series(reading.craft, index=table.index)).astype(str)
+    numbers = {
+        what: _numbers(values, named.get(what, what), source)
+        for what, values in columns.items()
+        if what not in ("craft", "event")
+    }
+    t, notes = _times(numbers, named, whose.to_numpy(), source)
+    told: dict[Axis, Seam | None] = {"x": reading.wrap_x, "y": reading.wrap_y}
+    seams, found = find_seams(numbers, whose.to_numpy(), told)
+    notes += found
+    crafts = list(dict.fromkeys(whose))
+    tracks = [
+        _track(craft, t, numbers, (whose == craft).to_numpy(), seams, source) for craft in crafts
+    ]
+    begin = _begin(tracks, reading.align, source)
+    for track in tracks:
+        track["t"] -= begin
+    tracks = [track[track["t"] >= 0.0].reset_index(drop=True) for track in tracks]
+    if any(len(track) < 2 for track in tracks):
+        raise TrajectoryError(f"{source}: has fewer than two frames of a craft")
+    frames = pd.concat(tracks)
+    frames.index.name = "frame"
+    frames["craft"] = pd.Categorical(frames["craft"], categories=crafts)
+    happened = wrap_events(tracks, seams)
+    if "event" in columns:
+        said = columns["event"].astype(str).str.strip().to_numpy()
+        happened += told_events(said, whose.to_numpy(), t - begin, numbers)
+    events = pd.DataFrame(happened, columns=EVENT_COLUMNS).sort_values("t", kind="stable")
+    first = tracks[0]["t"]
+    rate = (len(first) - 1) / float(first.iloc[-1] - first.iloc[0])
+    return Trajectory(
+        frames=frames,
+        make_events=lambda: events.reset_index(drop=True),
+        arena=None,
+        title=name,
+        clock=f"{name} fps" if _is_number(name) else name,
+        rate=rate,
+        seams=seams,
+        y_up=reading.y_up,
+        make_doubts=lambda: [f"{name}: {note}" for note in notes],
+    )
+
+
+def _held(table: pd.DataFrame, known: set[str]) -> dict[str, pd.Series]:
+    """Return the columns of which nobody said what they are, and that hold 0 and 1 alone."""
+    marks = {"0", "1", "0.0", "1.0", "true", "false"}
+    rest = [name for name in table.columns if str(name) not in known]
+    found = {
+        f"{ACTION}{name}": table[name].astype(str).str.lower()
+        for name in rest
+        if set(table[name].astype(str).str.lower()) <= marks
+    }
+    return {name: values.replace({"true": "1", "false": "0"}) for name, values in found.items()}
+
+
+def _numbers(values: pd.Series, column: str, source: str) -> Floats:
+    """Return a column as numbers; what is empty is not there."""
+    numbers = pd.to_numeric(values.replace("", np.nan), errors="coerce").to_numpy(np.float64)
+    texts = values.astype(str).str.strip().str.lower()
+    nothing = values.isna() | texts.isin(["", "nan", "none"])
+    wrong = np.flatnonzero(~np.isfinite(numbers) & ~nothing.to_numpy())
+    if wrong.size:
+        raise TrajectoryError(
+            f"{source}: column '{column}' holds '{values.iloc[wrong[0]]}' in row {wrong[0] + 1}, "
+            f"which is no number"
+        )
+    return numbers
+
+
+def _times(
+    numbers: Mapping[str, Floats], named: Mapping[str, str], whose: np.ndarray, source: str
+) -> tuple[Floats, list[str]]:
+    """Return the moment of each row [s], and what was guessed of it."""
+    kind = "t" if "t" in numbers else "dt"
+    raw, column = numbers[kind], named[kind]
+    if np.isnan(raw).any():
+        raise TrajectoryError(f"{source}: column '{column}' has an empty row")
+    notes = []
+    steps = raw
+    if kind == "dt":
+        t = np.empty_like(raw)
+        for craft in set(whose):  # whose rows each tell the same frames again
+            rows = whose == craft
+            t[rows] = np.cumsum(raw[rows]) - raw[rows][0]
+        raw = t
+    else:
+        mine = raw[whose == whose[0]]
+        steps = np.diff(mine)
+    ms = counts_ms(column)
+    if not ms and steps.size and float(np.median(steps)) > 1.0:
+        ms = True
+        notes.append(f"'{column}' is taken as milliseconds, as a frame would last over a second")
+    return raw * 1e-3 if ms else raw, notes
+
+
+def _track(
+    craft: str,
+    t: Floats,
+    numbers: Mapping[str, Floats],
+    rows: np.ndarray,
+    seams: Seams,
+    source: str,
+) -> pd.DataFrame:
+    """Return the frames of one craft as a trajectory has them."""
+    mine = {name: values[rows] for name, values in numbers.items()}
+    time = t[rows]
+    wrong = np.flatnonzero(np.diff(time) <= 0.0)
+    if wrong.size:
+        raise TrajectoryError(
+            f"{source}: the time of '{craft}' does not go on from {time[wrong[0]]:g} s "
+            f"to {time[wrong[0] + 1]:g} s; is it several craft? name their column craft=NAME"
+        )
+    there = np.isfinite(mine["x"]) & np.isfinite(mine["y"])
+    if not there.any():
+        raise TrajectoryError(f"{source}: '{craft}' is nowhere")
+    track: dict[str, Floats] = {"t": time}
+    for axis in AXES:
+        place = np.interp(time, time[there], mine[axis][there])
+        low, high = seams.get(axis, (0.0, 0.0))
+        path = np.unwrap(place, period=high - low) if axis in seams else place
+        track[axis], track[f"wraps_{axis}"] = wrapped(path, seams.get(axis))
+        track[f"{axis}_unwrapped"] = path
+        velocity = np.diff(path, prepend=np.nan) / np.diff(time, prepend=np.nan)
+        velocity[0] = velocity[min(1, velocity.size - 1)]
+        track[f"v{axis}"] = mine.get(f"v{axis}", velocity)
+    track["heading"] = mine.get("heading", np.full(time.size, np.nan))
+    track["speed"] = magnitude(track["vx"], track["vy"])
+    table = pd.DataFrame(track)
+    table.insert(0, "craft", craft)
+    table = table[FRAME_COLUMNS]
+    if not there.all():
+        table["alive"] = there.astype(float)
+    for name, values in mine.items():
+        if name.startswith(ACTION):
+            table[name] = np.nan_to_num(values)
+    return table
+
+
+def _begin(tracks: Sequence[pd.DataFrame], align: Align, source: str) -> float:
+    """Return the moment at which time is to begin [s].
+
+    A log that begins within two frames of 0 has its own beginning: it was printed after the
+    first frame.
+    """
+    begins = []
+    for track in tracks:
+        t = track["t"].to_numpy()
+        if align == "start":
+            frame = float(np.median(np.diff(t))) if t.size > 1 else 0.0
+            begins.append(0.0 if 0.0 <= t[0] <= 2.0 * frame else float(t[0]))
+            continue
+        if align == "motion":
+            way = np.hypot(*(track[f"{a}_unwrapped"] - track[f"{a}_unwrapped"][0] for a in AXES))
+            moved = np.flatnonzero(way > MOVED)
+        else:
+            actions = [name for name in track.columns if str(name).startswith(ACTION)]
+            moved = np.flatnonzero((track[actions] != 0.0).any(axis=1))
+        if moved.size:
+            begins.append(float(t[max(int(moved[0]) - 1, 0)]))
+    if not begins:
+        what = "nothing moves" if align == "motion" else "no key is ever down"
+        raise TrajectoryError(f"{source}: {what}, so its beginning cannot be found by {align}")
+    return min(begins)

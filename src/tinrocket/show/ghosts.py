@@ -1,0 +1,133 @@
+"""Where every run has a craft at the same moments: who is ahead, and by how much."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.collections import LineCollection
+from matplotlib.patheffects import withStroke
+from numpy.typing import NDArray
+
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.show import theme
+from tinrocket.show.lines import leaps
+from tinrocket.show.scene import Scene
+
+Floats = NDArray[np.float64]
+
+MOST = 12
+"""Moments at which ghosts are drawn, of one craft; of several fewer."""
+FEWEST = 6
+"""At least so many of each."""
+LABEL_APART = 0.05
+"""Labels of moments are at least as far apart, as a share of the picture."""
+
+
+@dataclass(frozen=True, slots=True)
+class Ghosts:
+    """Where one craft is at some moments, and from where it came; NaN where it is not."""
+
+    t: Floats
+    x: Floats
+    y: Floats
+
+    @classmethod
+    def of(cls, flight: Trajectory, craft: str, scene: Scene, step: float) -> "Ghosts":
+        """Return where a craft is every so many seconds while it is there."""
+        track = flight.of(craft)["t"]
+        t = np.arange(1, int(flight.duration / step + 1e-9) + 1) * step
+        t = t[(t >= track.iloc[0]) & (t <= min(track.iloc[-1], flight.ends_at))]
+        there = flight.at(t, craft)
+        places = [
+            scene.along(number, there[axis].to_numpy(), t) for number, axis in enumerate("xy")
+        ]
+        if "alive" in there:
+            gone = there["alive"].to_numpy() == 0
+            places = [np.where(gone, np.nan, place) for place in places]
+        return cls(t, *places)
+
+
+def ghost_step(duration: float, crafts: int) -> float:
+    """Return the time between two ghosts [s]."""
+    return theme.nice_step(duration, max(MOST // max(crafts, 1), FEWEST))
+
+
+def draw_ghosts(ax: Axes, ghosts: Ghosts, look: theme.Look) -> None:
+    """Draw a craft at each of the moments."""
+    ax.plot(
+        ghosts.x,
+        ghosts.y,
+        look.marker,
+        color=look.colour,
+        markersize=5.5,
+        markeredgecolor="white",
+        markeredgewidth=0.7,
+        zorder=3.2,
+        clip_on=True,
+    )
+
+
+def draw_ties(ax: Axes, ghosts: Ghosts, reference: Ghosts, scene: Scene) -> None:
+    """Join each ghost with where the reference is at that moment, if that is not across a seam."""
+    _t, mine, other = np.intersect1d(ghosts.t, reference.t, return_indices=True)
+    if not mine.size:
+        return
+    ends = np.stack(
+        [
+            np.column_stack([ghosts.x[mine], ghosts.y[mine]]),
+            np.column_stack([reference.x[other], reference.y[other]]),
+        ],
+        axis=1,
+    )
+    far = np.hypot(*(ends[:, 0] - ends[:, 1]).T)
+    kept = ends[(far > 0.004 * scene.size) & (far < 0.45 * scene.size)]
+    ax.add_collection(
+        LineCollection(list(kept), colors=[theme.INK], linewidths=0.6, alpha=0.45, zorder=2.2),
+        autolim=False,
+    )
+
+
+def draw_moments(ax: Axes, ghosts: Ghosts, scene: Scene) -> None:
+    """Write beside ghosts at which moment they are, where there is room."""
+    taken: list[tuple[float, float]] = []
+    for t, x, y in zip(ghosts.t, ghosts.x, ghosts.y, strict=True):
+        if not np.isfinite(x + y):
+            continue
+        near = (np.hypot(x - a, y - b) < LABEL_APART * scene.size for a, b in taken)
+        if any(near):
+            continue
+        taken.append((float(x), float(y)))
+        ax.annotate(
+            f"{t:g} s",
+            (x, y),
+            (5, 5),
+            textcoords="offset points",
+            color=theme.INK,
+            fontsize=8,
+            zorder=3.7,
+            path_effects=[withStroke(linewidth=2.0, foreground="white")],
+        )
+
+
+def draw_strokes(
+    ax: Axes, flight: Trajectory, crafts: Sequence[str], scene: Scene, look: theme.Look
+) -> None:
+    """Draw each launch of a pool's craft as a short stroke the way it flies, not its whole way."""
+    strokes = []
+    for craft in crafts:
+        track = flight.of(craft)
+        t, x, y = (track[name].to_numpy() for name in ("t", "x", "y"))
+        there = track["alive"].to_numpy() != 0 if "alive" in track else np.ones(t.size, bool)
+        speed = track["speed"].to_numpy()
+        sent = np.flatnonzero(there[1:] & (~there[:-1] | leaps(track))) + 1
+        for row in sent.tolist():
+            length = min(0.06 * scene.size / max(speed[row], 1e-9), 0.5)
+            begin = np.array([x[row], y[row]])
+            way = np.array([track["vx"].iloc[row], track["vy"].iloc[row]]) - scene.scroll
+            place = [scene.along(n, begin[n], t[row]) for n in (0, 1)]
+            strokes.append([place, np.array(place) + way * length])
+    ax.add_collection(
+        LineCollection(strokes, colors=[look.colour], linewidths=1.3, alpha=0.8, zorder=2.4),
+        autolim=False,
+    )

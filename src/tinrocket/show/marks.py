@@ -1,0 +1,68 @@
+"""Marks of what happened, where it happened."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.lines import Line2D
+
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.show import theme
+from tinrocket.show.scene import Scene
+
+CONTACTS = {
+    "bounce": "+",
+    "hard_hit": "*",
+    "block": "_",
+    "stop": "s",
+    "hit": "1",
+    "pass": "|",
+    "clamp": "_",
+    "remove": "X",
+    "split": "P",
+    "squeeze": "d",
+}
+IMPULSES = {"flap": "^", "dash": "D", "hop": "p", "fire": "v", "expire": "."}
+MARKS = CONTACTS | IMPULSES
+"""What events look like on a path."""
+MOST = 40
+"""Marks of a kind on one path; more say nothing there, and are left to the timeline."""
+NEAR = 0.012
+"""Marks nearer to each other than this share of the picture are one."""
+
+
+def draw_marks(
+    ax: Axes, flight: Trajectory, scene: Scene, look: theme.Look, kinds: Sequence[str]
+) -> None:
+    """Draw what happened; smaller where many of a pool take part, or what a rule did."""
+    events = flight.events
+    pooled = events["craft"].map(lambda craft: flight.pooled(craft) != craft).astype(bool)
+    for kind in kinds:
+        met = events[events["kind"] == kind]
+        if met.empty:
+            continue
+        t = met["t"].to_numpy()
+        x, y = (scene.along(n, met[axis].to_numpy(), t) for n, axis in enumerate("xy"))
+        small = bool(pooled[met.index].all())
+        spots = np.round(np.column_stack([x, y]) / (NEAR * scene.size))
+        _spots, first = np.unique(spots, axis=0, return_index=True)
+        if first.size > MOST:
+            continue
+        size, width = (6, 0.6) if kind in IMPULSES else (5, 1.2) if small else (8, 1.8)
+        ax.plot(
+            x[first],
+            y[first],
+            MARKS[kind],
+            color=look.colour,
+            markersize=size,
+            markeredgewidth=width,
+            zorder=3.1,
+        )
+
+
+def mark_handles(flights: Sequence[Trajectory], kinds: Sequence[str]) -> list[Line2D]:
+    """Return a legend entry for each kind of mark that there is."""
+    there = set().union(*(flight.events["kind"] for flight in flights))
+    return [
+        theme.mark_handle(MARKS[kind], kind.replace("_", " ")) for kind in kinds if kind in there
+    ]

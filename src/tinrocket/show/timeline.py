@@ -1,0 +1,155 @@
+"""Events along time: a row for each run, beside those of its reference."""
+
+from collections.abc import Sequence
+
+import numpy as np
+import pandas as pd
+from matplotlib.axes import Axes
+from matplotlib.collections import LineCollection
+from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
+from tinrocket.analysis.outcomes import CHANGED
+from tinrocket.errors import UnknownNameError, expect, nearest
+from tinrocket.show import theme
+
+LANES = 5
+"""Kinds of events that have a lane of their own in a row; the rarest share the last."""
+SHAPES = ("o", "s", "^", "D", "v", "P", "h", "<", ">", "p", "*", "d")
+"""Marks of the kinds, the commonest first; all can be hollow."""
+ALIKE = 0.55
+"""How strong events are drawn that are the same in both."""
+
+
+def plot_timeline(
+    comparison: Comparison,
+    ax: Axes | None = None,
+    variant: str | None = None,
+    *,
+    legend: bool = False,
+) -> Figure:
+    """Draw the events of every run along time, in a row beneath those of its reference.
+
+    Those that are the same are pale; one that is shifted is joined with the moment at which it was
+    due; one that is missing is hollow, and one too many is crossed.
+
+    Parameters
+    ----------
+    comparison
+        What to draw.
+    ax
+        Where to draw one variant; a new figure with all of them if not given.
+    variant
+        Which one that is; the first if not given.
+    legend
+        Whether to write a legend into given Axes.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such variant.
+    """
+    expect(comparison, Comparison, "plot_timeline()", "make one with compare(scenario)")
+    names = comparison.variants
+    if variant is not None and variant not in names:
+        raise UnknownNameError(f"there is no variant '{variant}'{nearest(variant, names)}")
+    kinds = [str(kind) for kind in comparison.events["kind"].value_counts().index]
+    lanes = {kind: min(number, LANES - 1) for number, kind in enumerate(kinds)}
+    marks = {kind: SHAPES[n % len(SHAPES)] for n, kind in enumerate(kinds)}
+    looks = theme.looks(comparison.clocks)
+    handles = [
+        *(theme.mark_handle(marks[kind], kind.replace("_", " ")) for kind in kinds),
+        *_status_handles(comparison),
+    ]
+    if ax is not None:
+        _panel(ax, comparison, names[0] if variant is None else variant, looks, lanes, marks)
+        theme.own_legend(ax, handles, asked=legend)
+        return theme.canvas(ax)[0]
+    figure = theme.new_figure()
+    shown = names if variant is None else (variant,)
+    panels = theme.panels(figure, len(shown), 2.2, sharex=True, sharey=True)
+    for panel, name in zip(panels.axes, shown, strict=True):
+        _panel(panel, comparison, name, looks, lanes, marks, panels.columns)
+    panels.label_outer()
+    title = f"{comparison.title or 'Events'}: events beside those of {comparison.reference_name}"
+    theme.finish(figure, title, handles, panels.spare, left=0.085, wspace=0.05)
+    return figure
+
+
+def _panel(
+    ax: Axes,
+    comparison: Comparison,
+    variant: str,
+    looks: dict[str, theme.Look],
+    lanes: dict[str, int],
+    marks: dict[str, str],
+    columns: int = 1,
+) -> None:
+    runs = [run for run in comparison.runs if run.variant == variant]
+    count = max(min(len(lanes), LANES), 1)
+    names = ["reference", *(run.clock for run in runs)]
+    expected = runs[0].outcomes
+    expected = expected[expected["status"] != "extra"]
+    expected = expected.assign(status="same", t=expected["t_reference"])
+    ink = theme.Look((0.17, 0.17, 0.2, 1.0), "")
+    for row, (events, look) in enumerate(
+        [(expected, ink), *((run.outcomes, looks[run.clock]) for run in runs)]
+    ):
+        ax.axhspan(row - 0.46, row + 0.46, color="#f4f3ef", linewidth=0, zorder=0.4)
+        for kind, lane in lanes.items():
+            height = row + 0.72 * ((lane + 0.5) / count - 0.5)
+            _draw_kind(ax, events[events["kind"] == kind], height, marks[kind], look)
+    ax.set_ylim(len(names) - 0.5, -0.5)
+    ax.set_xlim(0.0, comparison.duration * 1.01)
+    several = len(comparison.variants) > 1
+    theme.dress(ax, (variant or AS_WRITTEN) if several else "", "time [s]", columns=columns)
+    ax.set_yticks(range(len(names)), names)
+    ax.grid(visible=False, axis="y")
+
+
+def _draw_kind(
+    ax: Axes, events: pd.DataFrame, height: float, marker: str, look: theme.Look
+) -> None:
+    """Draw the events of one kind in one row."""
+    status = events["status"].to_numpy()
+    t, due = events["t"].to_numpy(), events["t_reference"].to_numpy()
+    shifted = np.isin(status, ["late", "early"])
+    joins = [[(a, height), (b, height)] for a, b in zip(due[shifted], t[shifted], strict=True)]
+    ax.add_collection(
+        LineCollection(joins, colors=[look.colour], linewidths=2.4, alpha=0.5, zorder=2.0),
+        autolim=False,
+    )
+    size = 6.0
+    for chosen, at, options in (
+        (status == "same", t, {"alpha": ALIKE}),
+        (shifted, t, {}),
+        (status == "missing", due, {"markerfacecolor": "white", "markersize": 8.0}),
+        (status == "extra", t, {}),
+    ):
+        if chosen.any():
+            heights = np.full(int(chosen.sum()), height)
+            style = {"color": look.colour, "markersize": size, "markeredgewidth": 1.2} | options
+            ax.plot(at[chosen], heights, marker, **style)  # type: ignore[arg-type]
+    extra = t[status == "extra"]
+    ax.plot(
+        extra, np.full(extra.size, height), "x", color=theme.INK, markersize=8, markeredgewidth=1.1
+    )
+
+
+def _status_handles(comparison: Comparison) -> Sequence[Line2D]:
+    there = set(comparison.events["status"])
+    handles = [theme.mark_handle("o", "as expected", alpha=ALIKE, markersize=5)]
+    if there & {"late", "early"}:
+        handles.append(
+            Line2D(
+                [], [], color=theme.INK, alpha=0.5, linewidth=2.4, label="shifted: from when due"
+            )
+        )
+    if CHANGED[0] in there:
+        handles.append(
+            theme.mark_handle("o", "hollow: missing", markerfacecolor="white", markersize=7)
+        )
+    if CHANGED[1] in there:
+        handles.append(theme.mark_handle("x", "crossed: extra", markersize=8))
+    return handles
