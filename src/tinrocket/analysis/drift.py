@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.analysis.frames import Track
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES
 
@@ -98,7 +98,7 @@ def measure_drift(
     gone, end = dies < end, min(end, dies)
     one, other = _corners(flight, craft), _corners(reference, craft)
     t = np.union1d(one[0], other[0])
-    t = t[~_within_cuts((flight.of(craft), reference.of(craft)), t)]
+    t = t[~_within_cuts((flight.track(craft), reference.track(craft)), t)]
     t = np.append(t[(t >= born) & (t < end)], end)
     apart, around = [], []
     for number, axis in enumerate(AXES, start=1):
@@ -114,10 +114,11 @@ def measure_drift(
 
 def _life(flight: Trajectory, craft: str) -> tuple[float, float]:
     """Return from when until when a craft is there at first [s]; inf if it is never gone."""
-    track = flight.of(craft)
+    track = flight.track(craft)
+    t = track["t"]
     if "alive" not in track:
-        return float(track["t"].iloc[0]), math.inf
-    t, there = track["t"].to_numpy(), track["alive"].to_numpy() != 0
+        return float(t[0]), math.inf
+    there = track["alive"] != 0
     born = int(there.argmax())
     gone = np.flatnonzero(~there[born:])
     if not there.any() or not gone.size:
@@ -125,7 +126,7 @@ def _life(flight: Trajectory, craft: str) -> tuple[float, float]:
     return float(t[born]), float(t[max(born + int(gone[0]) - 1, born)])
 
 
-def _within_cuts(tracks: Sequence[pd.DataFrame], t: Floats) -> NDArray[np.bool_]:
+def _within_cuts(tracks: Sequence[Track], t: Floats) -> NDArray[np.bool_]:
     """Return which moments lie where a view has jumped, between frames of which nothing is shown.
 
     Where two flights jump in frames that touch each other, it is the same jump.
@@ -134,7 +135,7 @@ def _within_cuts(tracks: Sequence[pd.DataFrame], t: Floats) -> NDArray[np.bool_]
     spans = []
     for track in tracks:
         if "cut" in track:
-            times, rows = track["t"].to_numpy(), np.flatnonzero(track["cut"].to_numpy())
+            times, rows = track["t"], np.flatnonzero(track["cut"])
             spans += list(zip(times[rows - 1].tolist(), times[rows].tolist(), strict=True))
     reached = -math.inf
     for begin, end in sorted(spans):
@@ -149,16 +150,17 @@ def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:
     Where what is shown lags, a bounce is not seen at the moment at which it happens, and is
     left out.
     """
-    track, events = flight.of(craft), flight.events
-    t, paths = track["t"].to_numpy(), [track[f"{axis}_unwrapped"].to_numpy() for axis in AXES]
-    met = events[(events["craft"] == craft) & (events["other"] + events["edge"] != "")]
-    met = met[met["kind"].isin(BENDS) & (met["t"] > t[0]) & (met["t"] < t[-1])]
-    if met.empty or "lag" in track:
+    track, happened = flight.track(craft), flight.happened
+    t, paths = track["t"], [track[f"{axis}_unwrapped"] for axis in AXES]
+    met = (happened["craft"] == craft) & ((happened["other"] != "") | (happened["edge"] != ""))
+    met &= np.isin(happened["kind"], BENDS) & (happened["t"] > t[0]) & (happened["t"] < t[-1])
+    if not met.any() or "lag" in track:
         return t, paths[0], paths[1]
-    after = np.searchsorted(t, met["t"], side="right")
+    moments = happened["t"][met]
+    after = np.searchsorted(t, moments, side="right")
     bent = []
     for axis, path in zip(AXES, paths, strict=True):
         low, high = flight.seam(axis, craft) or (0.0, 0.0)
-        laps = track[f"wraps_{axis}"].to_numpy()[after - 1]
-        bent.append(np.insert(path, after, met[axis] + laps * (high - low)))
-    return np.insert(t, after, met["t"]), bent[0], bent[1]
+        laps = track[f"wraps_{axis}"][after - 1]
+        bent.append(np.insert(path, after, happened[axis][met] + laps * (high - low)))
+    return np.insert(t, after, moments), bent[0], bent[1]

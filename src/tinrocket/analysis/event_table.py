@@ -1,9 +1,9 @@
-"""The table of events: what happened, when in real time, to which craft."""
+"""The events as columns: what happened, when in real time, to which craft."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
 
 import numpy as np
-import pandas as pd
 from numpy.typing import NDArray
 
 from tinrocket.flight.event_labels import CONTACTS, EventLabel, event_label
@@ -17,6 +17,9 @@ from tinrocket.scenario.contact import Outcome
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
+EventColumns = Mapping[str, NDArray[Any]]
+"""An array for each column of the table of events."""
+
 OF_GAME = (kinds.LIFE, kinds.ROUND, kinds.OVER, kinds.CONDITION, kinds.RESTART)
 """Events that concern the game as a whole."""
 
@@ -31,13 +34,13 @@ def scored_by(scenario: Scenario, kind: int, cause: int) -> list[Outcome | Condi
     return [one for one in outcomes if one.scores]
 
 
-def events_table(
+def event_columns(
     scenario: Scenario,
     plan: Plan,
     events: Events,
     pacing: Pacing,
     lost: Sequence[tuple[float, str]],
-) -> pd.DataFrame:
+) -> EventColumns:
     """Return what was written down, and the taps that were lost, in order of time."""
     # a view meets the ends of the world in silence
     seen = np.flatnonzero(events.craft < len(scenario.all_craft))
@@ -86,7 +89,7 @@ def events_table(
         "frame": (pacing.frame[step], during),
     }
     order = np.argsort(np.concatenate(columns["t"]), kind="stable")
-    return pd.DataFrame({name: np.concatenate(parts)[order] for name, parts in columns.items()})
+    return {name: np.concatenate(parts)[order] for name, parts in columns.items()}
 
 
 def _placed(places: Floats, kind: NDArray[np.int32], rows: NDArray[np.int64]) -> Floats:

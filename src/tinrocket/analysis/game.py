@@ -1,49 +1,59 @@
 """The state of the game beside the craft: scores and lives in every frame, and its end."""
 
-from dataclasses import replace
-
 import numpy as np
-import pandas as pd
+from numpy.typing import NDArray
 
-from tinrocket.analysis.trajectory import SCORE, Trajectory
+from tinrocket.analysis.columns import SCORE
+from tinrocket.analysis.event_table import EventColumns
+from tinrocket.analysis.frames import Frames
 from tinrocket.scenario.scenario import Scenario
 
 
-def with_game(flight: Trajectory, scenario: Scenario) -> Trajectory:
-    """Return a flight with columns for scores and lives, cut where the game ends the run."""
+def game_columns(scenario: Scenario) -> list[str]:
+    """Return the columns that tell of the game: a score for each side, and lives."""
+    lives = scenario.rounds is not None and scenario.rounds.lives is not None
+    return [*(SCORE + side for side in scenario.sides), *(["lives"] if lives else [])]
+
+
+def with_game(
+    recorded: Frames, events: EventColumns, scenario: Scenario
+) -> tuple[Frames, EventColumns]:
+    """Fill the columns for scores and lives, and cut both where the game ends the run."""
     rounds = scenario.rounds
-    if not scenario.sides and rounds is None:
-        return flight
-    frames, events = flight.frames.copy(), flight.events
-    restarts = events["frame"][events["kind"] == "restart"].to_numpy() + 1
+    restarts = events["frame"][events["kind"] == "restart"] + 1
     for side in scenario.sides:
-        mine = events[(events["kind"] == "score") & (events["other"] == side)]
-        frames[SCORE + side] = _so_far(mine, frames, restarts)
+        mine = (events["kind"] == "score") & (events["other"] == side)
+        recorded.column(SCORE + side)[:] = _so_far(mine, events, recorded, restarts)
     if rounds is not None and rounds.lives is not None:
-        lost = events[events["kind"] == "life_lost"]
-        frames["lives"] = rounds.lives - _so_far(lost, frames, restarts)
-    over = events[events["kind"] == "over"]
-    if rounds is None or rounds.at_end != "end" or over.empty:
-        return replace(flight, frames=frames)
-    last = int(over["frame"].iloc[0]) + 1
-    kept = events[events["frame"] < last]
-    return replace(flight, frames=frames[frames.index <= last], make_events=lambda: kept)
+        lost = _so_far(events["kind"] == "life_lost", events, recorded, restarts)
+        recorded.column("lives")[:] = rounds.lives - lost
+    over = events["frame"][events["kind"] == "over"]
+    if rounds is None or rounds.at_end != "end" or not over.size:
+        return recorded, events
+    last = int(over[0]) + 1
+    kept = events["frame"] < last
+    return recorded.until(last), {name: column[kept] for name, column in events.items()}
 
 
-def _so_far(events: pd.DataFrame, frames: pd.DataFrame, restarts: np.ndarray) -> np.ndarray:
+def _so_far(
+    chosen: NDArray[np.bool_],
+    events: EventColumns,
+    recorded: Frames,
+    restarts: NDArray[np.int64],
+) -> NDArray[np.float64]:
     """Return the sum of counts up to each frame; what happens in one is seen at its end.
 
     It begins anew in the frames in which everything does.
     """
-    length = int(frames.index.max()) + 1
+    length = int(recorded.index.max()) + 1
     happened = np.bincount(
-        np.minimum(events["frame"].to_numpy() + 1, length - 1),
-        weights=events["count"].to_numpy(),
+        np.minimum(events["frame"][chosen] + 1, length - 1),
+        weights=events["count"][chosen],
         minlength=length,
     )
     total = happened.cumsum()
     before = np.zeros(length)  # what counted until the last restart
     for frame in np.minimum(restarts, length - 1):
         before[frame:] = total[frame]
-    so_far: np.ndarray = (total - before)[frames.index]
+    so_far: NDArray[np.float64] = (total - before)[recorded.index]
     return so_far

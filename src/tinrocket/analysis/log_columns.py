@@ -3,7 +3,7 @@
 import re
 from collections.abc import Iterable, Mapping
 
-from tinrocket.analysis.trajectory import ACTION
+from tinrocket.analysis.columns import ACTION
 from tinrocket.errors import TrajectoryError, nearest
 
 NAMES = {

@@ -3,6 +3,7 @@
 import csv
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from typing import Literal
 
@@ -10,17 +11,13 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.analysis.between import magnitude, wrapped
+from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
+from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.log_columns import counts_ms, meanings
-from tinrocket.analysis.log_events import told_events, wrap_events
+from tinrocket.analysis.log_events import event_arrays, told_events, wrap_events
 from tinrocket.analysis.log_wraps import Seam, Seams, find_seams
-from tinrocket.analysis.trajectory import (
-    ACTION,
-    EVENT_COLUMNS,
-    FRAME_COLUMNS,
-    Trajectory,
-    magnitude,
-    wrapped,
-)
+from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.trajectory_file import read_trajectory
 from tinrocket.errors import OptionError, TrajectoryError
 from tinrocket.files import read_text
@@ -168,12 +165,11 @@ def _trajectory(
     if "event" in columns:
         said = columns["event"].astype(str).str.strip().to_numpy()
         happened += told_events(said, whose.to_numpy(), t - begin, numbers)
-    events = pd.DataFrame(happened, columns=EVENT_COLUMNS).sort_values("t", kind="stable")
     first = tracks[0]["t"]
     rate = (len(first) - 1) / float(first.iloc[-1] - first.iloc[0])
     return Trajectory(
-        frames=frames,
-        make_events=lambda: events.reset_index(drop=True),
+        recorded=Frames.from_table(frames),
+        make_events=partial(event_arrays, happened),
         arena=None,
         title=name,
         clock=f"{name} fps" if _is_number(name) else name,

@@ -8,11 +8,13 @@ import numpy as np
 import pandas as pd
 
 from tinrocket.analysis.bodies import Body
+from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.compare import TOLERANCE, check_tolerance
 from tinrocket.analysis.comparison import BlownUp, Comparison, Run
+from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.log_file import LogFormat, read_log
 from tinrocket.analysis.simulate import simulate
-from tinrocket.analysis.trajectory import ACTION, Trajectory
+from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, UnknownNameError, expect, nearest
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
@@ -219,4 +221,4 @@ def _with_craft_of(flight: Trajectory, reference: Trajectory) -> Trajectory:
         return flight
     frames = flight.frames[flight.frames["craft"].isin(both)].copy()
     frames["craft"] = frames["craft"].cat.remove_unused_categories()
-    return replace(flight, frames=frames)
+    return replace(flight, recorded=Frames.from_table(frames))

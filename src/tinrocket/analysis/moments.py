@@ -1,13 +1,21 @@
 """When something was so in a flight, and where it was highest, farthest and fastest."""
 
-import numpy as np
-import pandas as pd
+from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.analysis.frames import Track
 from tinrocket.errors import OptionError
 
+if TYPE_CHECKING:
+    import pandas as pd
 
-def spans_when(track: pd.DataFrame, asked: str) -> pd.DataFrame:
+
+def spans_when(track: "pd.DataFrame", asked: str) -> "pd.DataFrame":
     """Return a row for each time without a gap in which frames of a craft were so."""
+    import pandas as pd
+
     try:
         so = np.asarray(track.eval(asked, engine="python"))
     except Exception as error:  # whatever pandas makes of a text that somebody typed
@@ -32,10 +40,21 @@ def spans_when(track: pd.DataFrame, asked: str) -> pd.DataFrame:
     )
 
 
-def extremes_of(track: pd.DataFrame, up: float) -> pd.DataFrame:
+class Extreme(NamedTuple):
+    """Where a craft was farthest in some way: value [px or px/s], t [s], x, y [px], frame."""
+
+    value: float
+    t: float
+    x: float
+    y: float
+    frame: int
+
+
+def extremes_of(track: Track, index: NDArray[np.int64], up: float) -> dict[str, Extreme]:
     """Return where a craft was highest and so on; `up` is 1 where y grows upward, else -1."""
+    there = np.arange(index.size)
     if "alive" in track and (track["alive"] != 0).any():
-        track = track[track["alive"] != 0]
+        there = np.flatnonzero(track["alive"] != 0)
     wanted = {
         "highest": ("y", up),
         "lowest": ("y", -up),
@@ -44,14 +63,9 @@ def extremes_of(track: pd.DataFrame, up: float) -> pd.DataFrame:
         "fastest": ("speed", 1.0),
         "slowest": ("speed", -1.0),
     }
-    rows = [int((sign * track[of].to_numpy()).argmax()) for of, sign in wanted.values()]
-    picked = track.iloc[rows]
-    values = [track[of].iloc[row] for (of, _sign), row in zip(wanted.values(), rows, strict=True)]
-    return pd.DataFrame(
-        {
-            "value": values,
-            **{name: picked[name].to_numpy() for name in ("t", "x", "y")},
-            "frame": picked.index.to_numpy(),
-        },
-        index=pd.Index(list(wanted), name="extreme"),
-    )
+    found = {}
+    for name, (of, sign) in wanted.items():
+        row = there[int((sign * track[of][there]).argmax())]
+        t, x, y = (float(track[column][row]) for column in ("t", "x", "y"))
+        found[name] = Extreme(float(track[of][row]), t, x, y, int(index[row]))
+    return found

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from tinrocket.analysis.bodies import Body
+from tinrocket.analysis.frames import Frames
 from tinrocket.scenario.arena import AXES, SIDES, Edge, Edges
 
 if TYPE_CHECKING:
@@ -21,14 +23,15 @@ def seen_on_screen(flight: Trajectory) -> Trajectory:
     """
     if flight.view is None or flight.arena is None:
         return flight
-    frames, events, first = flight.frames.copy(), flight.events.copy(), flight.of(flight.craft[0])
+    frames, happened = flight.frames.copy(), dict(flight.happened)
+    first = flight.track(flight.craft[0])
     cut = np.zeros(len(frames), dtype=bool)
     for axis, width in zip(AXES, flight.view, strict=True):
         corner = f"view_{axis}"
         jump = np.abs(np.diff(frames[corner], prepend=np.nan)) > width / 2
         cut |= jump & (np.diff(frames["t"], prepend=np.inf) > 0.0)
         frames[axis] -= frames[corner]
-        events[axis] -= np.interp(events["t"], first["t"], first[corner])
+        happened[axis] = happened[axis] - np.interp(happened["t"], first["t"], first[corner])
         for name, body in flight.bodies.items():
             rows = (frames["craft"] == name).to_numpy()
             shown, period = frames.loc[rows, axis].to_numpy(), body.arena.period(axis)
@@ -47,10 +50,11 @@ def seen_on_screen(flight: Trajectory) -> Trajectory:
         "edges": Edges.from_data("open"),
     }
     bodies = {name: _seen(body, flight.view) for name, body in flight.bodies.items()}
+    table = frames.drop(columns=["view_x", "view_y"]).assign(cut=cut.astype(float))
     return replace(
         flight,
-        frames=frames.drop(columns=["view_x", "view_y"]).assign(cut=cut.astype(float)),
-        make_events=lambda: events,
+        recorded=Frames.from_table(table),
+        make_events=partial(dict, happened),
         title=f"{flight.title or 'Flight'}, as seen in the view",
         arena=flight.arena.model_copy(update=seen),
         bodies=bodies,

@@ -1,17 +1,19 @@
-"""Fly a scenario and hand back what happened as tables."""
+"""Fly a scenario and hand back what happened."""
 
-from functools import lru_cache, partial
+from functools import partial
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import pandas as pd
 from numpy.typing import NDArray
 
+from tinrocket.analysis.between import magnitude
 from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.clocks import paced, resolved_clock
-from tinrocket.analysis.event_table import events_table
-from tinrocket.analysis.game import with_game
-from tinrocket.analysis.trace import trace
-from tinrocket.analysis.trajectory import ACTION, FRAME_COLUMNS, Trajectory, magnitude
+from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
+from tinrocket.analysis.event_table import event_columns
+from tinrocket.analysis.frames import Frames
+from tinrocket.analysis.game import game_columns, with_game
+from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, expect
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.presented import X, Y, presented
@@ -25,6 +27,9 @@ from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.doubts import doubts
 from tinrocket.scenario.scenario import Scenario
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 Floats = NDArray[np.float64]
 
@@ -90,9 +95,14 @@ def simulate(
             view = frames[[X, Y], count]
             block[names.index("view_x")] = view[0] - scenario.view.width / 2
             block[names.index("view_y")] = view[1] - scenario.view.height / 2
-    flight = Trajectory(
-        frames=_frames_table(scenario, plan, block, names, pacing, seen),
-        make_events=lambda: events_table(scenario, plan, happened, pacing, seen.lost),
+    flown = _frames(scenario, plan, block, names, pacing, seen)
+    make_events = partial(event_columns, scenario, plan, happened, pacing, seen.lost)
+    if game_columns(scenario) or scenario.rounds is not None:
+        flown, events = with_game(flown, make_events(), scenario)
+        make_events = partial(dict, events)
+    return Trajectory(
+        recorded=flown,
+        make_events=make_events,
         arena=scenario.arena,
         title=scenario.title,
         clock=clock.describe(),
@@ -102,9 +112,14 @@ def simulate(
         passed=scenario.passed,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
         make_doubts=partial(doubts, scenario, clock),
-        make_trace=partial(trace, scenario, clock=clock),
+        make_trace=partial(_traced, scenario, clock),
     )
-    return with_game(flight, scenario)
+
+
+def _traced(scenario: Scenario, clock: Clock, *args: Any, **kwargs: Any) -> "pd.DataFrame":
+    from tinrocket.analysis.trace import trace
+
+    return trace(scenario, *args, clock=clock, **kwargs)
 
 
 def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:
@@ -122,19 +137,19 @@ def _block(scenario: Scenario, pacing: Pacing) -> tuple[Floats, list[str]]:
         names.append("lag")
     if scenario.view is not None:
         names += ["view_x", "view_y"]
-    names += [ACTION + action for action in scenario.actions]
+    names += [ACTION + action for action in scenario.actions] + game_columns(scenario)
     return np.empty((len(names), len(scenario.all_craft), pacing.times.size)), names
 
 
-def _frames_table(
+def _frames(
     scenario: Scenario,
     plan: Plan,
     block: Floats,
     names: list[str],
     pacing: Pacing,
     seen: Seen,
-) -> pd.DataFrame:
-    """Fill what the core did not fill of the block, and make it a table."""
+) -> Frames:
+    """Fill what the core did not fill of the block."""
     _width, count, length = block.shape
     column = dict(zip(names, block, strict=True))
     column["t"][:] = pacing.times
@@ -154,27 +169,6 @@ def _frames_table(
         column["alive"][:] = column["alive"] != 0.0
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values
-    numbered: pd.Index = pd.RangeIndex(length, name="frame")
-    if count > 1:
-        numbered = pd.Index(np.tile(numbered, count), name="frame")
-    table = pd.DataFrame(
-        block.reshape(len(names), -1).T, numbered, columns=range(1, len(names) + 1), copy=False
-    )
-    owned = _owners(tuple(craft.name for craft in scenario.all_craft), length).copy()
-    table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
-    table.columns = _labels(("craft", *names))
-    return table
-
-
-@lru_cache(maxsize=8)
-def _owners(crafts: tuple[str, ...], length: int) -> "pd.Categorical[str]":
-    """Return whose row it is; flights are asked for again and again with other numbers."""
-    count = len(crafts)
-    owners = np.repeat(np.arange(count, dtype=np.min_scalar_type(-count)), length)
-    return pd.Categorical.from_codes(owners, _labels(crafts), validate=False)
-
-
-@lru_cache
-def _labels(names: tuple[str, ...]) -> "pd.Index[str]":
-    """Return names as pandas keeps them; making these costs more than all the numbers do."""
-    return pd.Index(names)
+    crafts = tuple(craft.name for craft in scenario.all_craft)
+    index = np.tile(np.arange(length), count)
+    return Frames(crafts, (length,) * count, tuple(names), block.reshape(len(names), -1), index)

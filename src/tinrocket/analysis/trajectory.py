@@ -3,35 +3,24 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import overload
+from typing import TYPE_CHECKING, overload
 
 import numpy as np
-import pandas as pd
 from numpy.typing import ArrayLike, NDArray
 
+from tinrocket.analysis.between import states_between
 from tinrocket.analysis.bodies import Body
-from tinrocket.analysis.moments import extremes_of, spans_when
-from tinrocket.analysis.on_screen import seen_on_screen
+from tinrocket.analysis.event_table import EventColumns
+from tinrocket.analysis.frames import Frames, Track
+from tinrocket.analysis.moments import Extreme, extremes_of, spans_when
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
-from tinrocket.scenario.arena import AXES, Arena, Axis
+from tinrocket.scenario.arena import Arena, Axis
 from tinrocket.scenario.obstacle import Obstacle
 
+if TYPE_CHECKING:
+    import pandas as pd
+
 Floats = NDArray[np.float64]
-
-ACTION = "in."
-"""What the columns that hold sampled actions begin with."""
-
-SCORE = "score."
-"""What the columns that hold the points of a side begin with."""
-
-FRAME_COLUMNS = [
-    *("craft", "t", "x", "y", "vx", "vy", "heading", "wraps_x", "wraps_y"),
-    *("x_unwrapped", "y_unwrapped", "speed"),
-]
-EVENT_COLUMNS = [
-    *("t", "kind", "craft", "edge", "rule", "other", "action", "x", "y", "speed"),
-    *("gap", "normal", "count", "frame"),
-]
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,16 +29,10 @@ class Trajectory:
 
     Attributes
     ----------
-    frames
-        A row for each craft and frame, the start included, by number of the frame: craft,
-        t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
-        one turn], wraps_x, wraps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
-        action a column ``in.<action>`` with its value as sampled at that moment.  Where they
-        can be anything but plain: height above the ground [px], alive (0 while the craft is
-        not there), a column ``score.<side>`` for each side, lives, lag of what is shown behind
-        real time [s], and view_x, view_y, the view's corner with the lowest coordinates [px].
+    recorded
+        What `frames` is made from.
     make_events
-        Makes the table of `events`, which is done when they are first asked for.
+        Makes what `events` is made from, which is done when they are first asked for.
     arena
         The playfield, or None if it is not known.
     title, clock
@@ -76,8 +59,8 @@ class Trajectory:
         Looks for what is hardly meant in what was flown; see `warnings`.
     """
 
-    frames: pd.DataFrame
-    make_events: Callable[[], pd.DataFrame] = field(repr=False)
+    recorded: Frames
+    make_events: Callable[[], EventColumns] = field(repr=False)
     arena: Arena | None
     title: str
     clock: str
@@ -89,11 +72,29 @@ class Trajectory:
     seams: Mapping[Axis, tuple[float, float]] = field(default_factory=dict)
     y_up: bool = False
     world: "Trajectory | None" = None
-    make_trace: Callable[..., pd.DataFrame] | None = field(default=None, repr=False)
+    make_trace: "Callable[..., pd.DataFrame] | None" = field(default=None, repr=False)
     make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
 
     @cached_property
-    def events(self) -> pd.DataFrame:
+    def frames(self) -> "pd.DataFrame":
+        """A row for each craft and frame, the start included, by number of the frame.
+
+        craft, t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
+        one turn], wraps_x, wraps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
+        action a column ``in.<action>`` with its value as sampled at that moment.  Where they
+        can be anything but plain: height above the ground [px], alive (0 while the craft is not
+        there), a column ``score.<side>`` for each side, lives, lag of what is shown behind real
+        time [s], and view_x, view_y, the view's corner with the lowest coordinates [px].
+        """
+        return self.recorded.table()
+
+    @cached_property
+    def happened(self) -> EventColumns:
+        """The events as arrays, in order of time: what `events` is made from."""
+        return self.make_events()
+
+    @cached_property
+    def events(self) -> "pd.DataFrame":
         """A row for each event, in order of time.
 
         t [s]; kind: of an edge (wrap, clamp, bounce, remove), of a rule (flap, dash, hop, fire,
@@ -104,27 +105,30 @@ class Trajectory:
         within the one step, shots, points), and the frame in which it happened.  Times lie
         within the frame.
         """
-        return self.make_events()
+        import pandas as pd
+
+        return pd.DataFrame(dict(self.happened))
 
     @cached_property
     def warnings(self) -> tuple[str, ...]:
         """What flew, but is hardly meant: a sentence for each."""
         found = list(self.make_doubts()) if self.make_doubts else []
-        squeezed = self.events[self.events["kind"] == "squeeze"]
-        if len(squeezed):
-            first = squeezed.iloc[0]
-            times = "once" if len(squeezed) == 1 else f"{len(squeezed)} times"
-            met = f" by '{first['other']}'" if first["other"] else ""
+        happened = self.happened
+        squeezed = np.flatnonzero(happened["kind"] == "squeeze")
+        if squeezed.size:
+            first = squeezed[0]
+            times = "once" if squeezed.size == 1 else f"{squeezed.size} times"
+            met = f" by '{happened['other'][first]}'" if happened["other"][first] else ""
             found.append(
-                f"{times} a body had nowhere to go: '{first['craft']}' was squeezed{met} "
-                f"at {first['t']:.3f} s"
+                f"{times} a body had nowhere to go: '{happened['craft'][first]}' was "
+                f"squeezed{met} at {happened['t'][first]:.3f} s"
             )
         return tuple(found)
 
     @property
     def craft(self) -> tuple[str, ...]:
         """Names of the craft, in the order of the scenario."""
-        return tuple(self.frames["craft"].cat.categories)
+        return self.recorded.craft
 
     @property
     def families(self) -> dict[str, tuple[str, ...]]:
@@ -154,23 +158,24 @@ class Trajectory:
     @cached_property
     def ends_at(self) -> float:
         """When the game is over, else when the last frame ends [s]."""
-        over = self.events["t"][self.events["kind"] == "over"]
-        return float(over.iloc[0]) if len(over) else self.duration
+        over = self.happened["t"][self.happened["kind"] == "over"]
+        return float(over[0]) if over.size else self.duration
 
     @property
     def duration(self) -> float:
         """When the last frame ends [s]."""
-        return float(self.frames["t"].iloc[-1])
+        return float(self.recorded.column("t")[-1])
 
     @property
     def lost_taps(self) -> int:
         """How many taps began and ended between two frames and were never seen."""
-        return int((self.events["kind"] == "lost_tap").sum())
+        return int((self.happened["kind"] == "lost_tap").sum())
 
     @property
     def lag(self) -> float:
         """By how much what is shown lies behind real time, on average [s]."""
-        return float(self.frames["lag"].mean()) if "lag" in self.frames else 0.0
+        recorded = self.recorded
+        return float(recorded.column("lag").mean()) if "lag" in recorded.names else 0.0
 
     def seam(self, axis: Axis, craft: str | None = None) -> tuple[float, float] | None:
         """Return where an axis wraps for a craft, low and high, or None if it does not.
@@ -187,9 +192,32 @@ class Trajectory:
         Places are counted from the view's corner, and paths are as they are seen: a craft
         that wraps around the world jumps.  A flight without a view is its own.
         """
+        from tinrocket.analysis.on_screen import seen_on_screen
+
         return seen_on_screen(self)
 
-    def of(self, craft: str | None = None) -> pd.DataFrame:
+    def _known(self, craft: str | None) -> str:
+        """Return the name of a craft, or of the only one."""
+        names = self.craft
+        if craft is None:
+            if len(names) > 1:
+                raise UnknownNameError(f"say which craft; there are {', '.join(names)}")
+            return names[0]
+        if craft not in names:
+            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
+        return craft
+
+    def track(self, craft: str | None = None) -> Track:
+        """Return the frames of one craft as arrays, by the name of their column.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is no such craft, or several and none is named.
+        """
+        return self.recorded.of(self._known(craft))
+
+    def of(self, craft: str | None = None) -> "pd.DataFrame":
         """Return the frames of one craft; of the only one, if there is one.
 
         Raises
@@ -197,14 +225,8 @@ class Trajectory:
         UnknownNameError
             If there is no such craft, or several and none is named.
         """
-        names = self.craft
-        if craft is None:
-            if len(names) > 1:
-                raise UnknownNameError(f"say which craft; there are {', '.join(names)}")
-            return self.frames
-        if craft not in names:
-            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
-        return self.frames[self.frames["craft"] == craft]
+        name = self._known(craft)
+        return self.frames if len(self.craft) == 1 else self.frames[self.frames["craft"] == name]
 
     def trace(
         self,
@@ -214,7 +236,7 @@ class Trajectory:
         *,
         each_rule: bool = False,
         columns: Sequence[str] | None = None,
-    ) -> pd.DataFrame:
+    ) -> "pd.DataFrame":
         """Return what happened within the frames of the flight; see `tinrocket.trace`.
 
         Raises
@@ -228,7 +250,7 @@ class Trajectory:
             )
         return self.make_trace(craft, since, until, each_rule=each_rule, columns=columns)
 
-    def when(self, asked: str, craft: str | None = None) -> pd.DataFrame:
+    def when(self, asked: str, craft: str | None = None) -> "pd.DataFrame":
         """Return when something was so: ``flight.when("speed > 300 and vy < 0")``.
 
         Parameters
@@ -251,7 +273,7 @@ class Trajectory:
         """
         return spans_when(self.of(craft), asked)
 
-    def extremes(self, craft: str | None = None) -> pd.DataFrame:
+    def extremes(self, craft: str | None = None) -> "pd.DataFrame":
         """Return where and when a craft was highest, lowest, farthest to the sides and fastest.
 
         Returns
@@ -261,13 +283,22 @@ class Trajectory:
             the screen): value [px or px/s], t [s], x, y [px], frame; of frames in which it
             was there.
         """
-        return extremes_of(self.of(craft), self.up)
+        import pandas as pd
+
+        found = self.extreme_points(craft)
+        rows = [point._asdict() for point in found.values()]
+        return pd.DataFrame(rows, index=pd.Index(list(found), name="extreme"))
+
+    def extreme_points(self, craft: str | None = None) -> dict[str, Extreme]:
+        """Return the rows of `extremes` by their names."""
+        name = self._known(craft)
+        return extremes_of(self.track(name), self.recorded.index[self.recorded.rows(name)], self.up)
 
     @overload
-    def at(self, t: float, craft: str | None = None) -> pd.Series: ...
+    def at(self, t: float, craft: str | None = None) -> "pd.Series": ...
     @overload
-    def at(self, t: ArrayLike, craft: str | None = None) -> pd.DataFrame: ...
-    def at(self, t: ArrayLike, craft: str | None = None) -> pd.DataFrame | pd.Series:
+    def at(self, t: ArrayLike, craft: str | None = None) -> "pd.DataFrame": ...
+    def at(self, t: ArrayLike, craft: str | None = None) -> "pd.DataFrame | pd.Series":
         """Return the state of a craft between frames, by linear interpolation.
 
         Positions are interpolated along the unwrapped path and then wrapped, so that
@@ -285,51 +316,8 @@ class Trajectory:
         TrajectoryError
             If a moment lies outside the flight.
         """
-        track = self.of(craft)
+        import pandas as pd
+
         moments = np.atleast_1d(np.asarray(t, dtype=np.float64))
-        times = track["t"].to_numpy()
-        outside = moments[~((moments >= times[0]) & (moments <= times[-1]))]
-        if outside.size:
-            raise TrajectoryError(
-                f"{outside[0]:g} s is outside the flight, "
-                f"which runs from {times[0]:g} to {times[-1]:g} s"
-            )
-        state = {"t": moments}
-        for axis in AXES:
-            path = np.interp(moments, times, track[f"{axis}_unwrapped"])
-            state[f"{axis}_unwrapped"] = path
-            name = craft or self.craft[0]
-            body, origin = self.bodies.get(name), np.zeros_like(path)
-            if body is not None and body.in_view:
-                origin = np.interp(moments, times, track[f"view_{axis}"])
-            folded, laps = wrapped(path - origin, self.seam(axis, name))
-            state[axis], state[f"wraps_{axis}"] = folded + origin, laps
-        between = ("vx", "vy", "heading", "height", "lag", "view_x", "view_y")
-        for column in (name for name in between if name in track):
-            state[column] = np.interp(moments, times, track[column])
-        state["speed"] = magnitude(state["vx"], state["vy"])
-        last = np.searchsorted(times, moments, side="right") - 1
-        for column in track.columns:
-            if column.startswith((ACTION, SCORE)) or column in ("alive", "lives"):
-                state[column] = track[column].to_numpy()[last]
-        order = [column for column in track.columns if column in state]
-        table = pd.DataFrame(state)[order]
+        table = pd.DataFrame(states_between(self, moments, self._known(craft)))
         return table if np.ndim(t) else table.iloc[0]
-
-
-def wrapped(path: Floats, seam: tuple[float, float] | None) -> tuple[Floats, Floats]:
-    """Return an unwrapped coordinate folded into its seam, and the laps taken off it."""
-    if seam is None:
-        return path, np.zeros_like(path)
-    low, high = seam
-    laps = np.floor((path - low) / (high - low))
-    return path - laps * (high - low), laps
-
-
-def magnitude(x: Floats, y: Floats) -> Floats:
-    """Return sqrt(x^2 + y^2): quickly, or where that overflows as hypot does it."""
-    with np.errstate(over="ignore"):
-        lengths: Floats = x * x
-        lengths += y * y
-        np.sqrt(lengths, out=lengths)
-    return np.hypot(x, y) if lengths.max(initial=0.0) == np.inf else lengths

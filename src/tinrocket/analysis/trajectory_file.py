@@ -6,19 +6,18 @@ the rest: title, clock, rate and arena.  Parquet files are named in the same way
 
 import tomllib
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pandas as pd
 import tomli_w
 
 from tinrocket.analysis.bodies import Body
-from tinrocket.analysis.trajectory import (
-    ACTION,
-    EVENT_COLUMNS,
-    FRAME_COLUMNS,
-    Trajectory,
-)
+from tinrocket.analysis.columns import ACTION, EVENT_COLUMNS, FRAME_COLUMNS
+from tinrocket.analysis.frames import Frames
+from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FileError, MissingExtraError, TrajectoryError
 from tinrocket.files import read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena, Edges
@@ -118,14 +117,18 @@ def read_trajectory(path: Path | str) -> Trajectory:
     texts = [column for column in EVENT_COLUMNS if column in TEXTS]
     events = events.reindex(columns=EVENT_COLUMNS)
     events[texts] = events[texts].astype(object).fillna("").astype(str)
+    happened = {
+        name: events[name].to_numpy(np.str_) if name in texts else events[name].to_numpy()
+        for name in EVENT_COLUMNS
+    }
     note = _read_note(note_path) if note_path.exists() else {}
     span = float(frames["t"].max() - frames["t"].min())
     arena = Arena.from_data(note["arena"], str(note_path)) if "arena" in note else None
     seen = note.get("view")
     view = (float(seen["width"]), float(seen["height"])) if seen else None
     return Trajectory(
-        frames=frames.set_index("frame"),
-        make_events=lambda: events,
+        recorded=Frames.from_table(frames.set_index("frame")),
+        make_events=partial(dict, happened),
         arena=arena,
         title=str(note.get("title", "")),
         clock=str(note.get("clock", frames_path.stem)),

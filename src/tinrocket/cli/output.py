@@ -143,15 +143,14 @@ def print_warnings(warnings: Iterable[str]) -> None:
 
 def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, every: bool) -> None:
     """Print what a flight came to, its events (the first, or every one), and where files are."""
-    from tinrocket.show.summary import flight_lines
-    from tinrocket.show.tables import event_table
+    from tinrocket.show.summary import event_table, flight_lines
 
     out = console()
-    frames = len(flight.frames) // len(flight.craft) - 1
+    frames = flight.recorded.counts[0] - 1
     head = f"{title}: {frames} frames in {flight.duration:.4g} s, {flight.clock}"
     for line in (head, *flight_lines(flight)):
         out.print(line, markup=False, soft_wrap=True)
-    if len(flight.events):
+    if flight.happened["t"].size:
         out.print(event_table(flight, every=every))
     for path in written:
         out.print(f"wrote {path}", markup=False, soft_wrap=True)

@@ -71,9 +71,11 @@ def run(
 
 
 def _written(flight: "Trajectory", csv: Path | None, plot: Path | None) -> list[Path]:
-    from tinrocket.analysis.trajectory_file import write_trajectory
+    written: list[Path] = []
+    if csv:
+        from tinrocket.analysis.trajectory_file import write_trajectory
 
-    written = list(write_trajectory(flight, csv)) if csv else []
+        written += write_trajectory(flight, csv)
     if plot:
         from tinrocket.show.paths import plot_path
         from tinrocket.show.theme import save_figure

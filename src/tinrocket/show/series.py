@@ -9,8 +9,9 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from numpy.typing import NDArray
 
+from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.comparison import AS_WRITTEN, Comparison, Run
-from tinrocket.analysis.trajectory import ACTION, Trajectory
+from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.scenario.arena import AXES
 from tinrocket.show import theme

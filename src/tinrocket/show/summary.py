@@ -1,8 +1,16 @@
-"""What one flight came to, in a few lines."""
+"""What one flight came to, in a few lines, and the table of its events."""
+
+import math
 
 import numpy as np
+from rich.table import Table
+from rich.text import Text
 
-from tinrocket.analysis.trajectory import SCORE, Trajectory
+from tinrocket.analysis.columns import SCORE
+from tinrocket.analysis.trajectory import Trajectory
+
+MOST_EVENTS = 12
+"""Events that a printed table shows before it says how many more there are."""
 
 
 def flight_lines(flight: Trajectory) -> list[str]:
@@ -17,53 +25,51 @@ def flight_lines(flight: Trajectory) -> list[str]:
 def _family(flight: Trajectory, craft: str, members: tuple[str, ...]) -> list[str]:
     unit = flight.arena.unit if flight.arena else "px"
     if members != (craft,):
-        last_of = [flight.of(name).iloc[-1] for name in members]
-        there = sum(int(last.get("alive", 1)) for last in last_of)
+        tracks = [flight.track(name) for name in members]
+        there = sum(int(one["alive"][-1]) if "alive" in one else 1 for one in tracks)
         return [f"{craft}: {there} of {len(members)} are there at the end"]
-    track = flight.of(craft)
-    world = (flight.world or flight).of(craft)
-    way = np.hypot(world["x_unwrapped"].diff(), world["y_unwrapped"].diff()).sum()
-    last = track.iloc[-1]
-    end = f"({last['x']:.1f}, {last['y']:.1f}) with {last['speed']:.1f} {unit}/s"
-    lines = [f"{craft}: flew {way:.1f} {unit}, ends at {end}, heading {last['heading']:.1f}°"]
+    track, world = flight.track(craft), (flight.world or flight).track(craft)
+    way = np.hypot(np.diff(world["x_unwrapped"]), np.diff(world["y_unwrapped"])).sum()
+    x, y, speed, heading = (float(track[name][-1]) for name in ("x", "y", "speed", "heading"))
+    end = f"({x:.1f}, {y:.1f}) with {speed:.1f} {unit}/s"
+    pointing = f", heading {heading:.1f}°" if math.isfinite(heading) else ""
+    lines = [f"{craft}: flew {way:.1f} {unit}, ends at {end}{pointing}"]
     if way > 0.0:
-        told = flight.extremes(craft)
-        high, low, fast = (told.loc[name] for name in ("highest", "lowest", "fastest"))
+        told = flight.extreme_points(craft)
+        fast = told["fastest"]
         places = [
-            f"{name} at ({one['x']:.1f}, {one['y']:.1f}) after {one['t']:.2f} s"
-            for name, one in (("highest", high), ("lowest", low))
+            f"{name} at ({told[name].x:.1f}, {told[name].y:.1f}) after {told[name].t:.2f} s"
+            for name in ("highest", "lowest")
         ]
-        places.append(f"fastest {fast['value']:.1f} {unit}/s after {fast['t']:.2f} s")
+        places.append(f"fastest {fast.value:.1f} {unit}/s after {fast.t:.2f} s")
         lines.append(f"  {', '.join(places)}")
-    if "alive" in track and not track["alive"].iloc[-1]:
+    if "alive" in track and not track["alive"][-1]:
         lines.append(f"{craft}: gone")
     return lines
 
 
 def _game(flight: Trajectory) -> list[str]:
-    last, lines = flight.frames.iloc[-1], []
+    last, lines = {name: column[-1] for name, column in flight.track(flight.craft[-1]).items()}, []
     scores = {
-        str(name).removeprefix(SCORE): last[name]
-        for name in flight.frames.columns
-        if str(name).startswith(SCORE)
+        name.removeprefix(SCORE): points for name, points in last.items() if name.startswith(SCORE)
     }
     if scores:
         told = ", ".join(f"{side} {points:g}" for side, points in scores.items())
         lines.append(f"score: {told}")
-    if "lives" in flight.frames:
+    if "lives" in last:
         lines.append(f"lives: {last['lives']:g} left")
-    over = flight.events[flight.events["kind"] == "over"]
-    if len(over):
-        end = over.iloc[-1]
-        who = f", won by {end['other']}" if end["other"] else ""
-        lines.append(f"the game is over after {end['t']:.2f} s{who}")
+    over = np.flatnonzero(flight.happened["kind"] == "over")
+    if over.size:
+        winner = flight.happened["other"][over[-1]]
+        who = f", won by {winner}" if winner else ""
+        lines.append(f"the game is over after {flight.happened['t'][over[-1]]:.2f} s{who}")
     return lines
 
 
 def _lags(flight: Trajectory) -> list[str]:
     lines = []
     if flight.lag:
-        worst = flight.frames["lag"].max()
+        worst = flight.recorded.column("lag").max()
         lines.append(
             f"what is shown lies {flight.lag * 1000:.1f} ms behind on average, "
             f"{worst * 1000:.1f} ms at most"
@@ -72,3 +78,46 @@ def _lags(flight: Trajectory) -> list[str]:
         taps = "1 tap" if flight.lost_taps == 1 else f"{flight.lost_taps} taps"
         lines.append(f"{taps} lost: down and up again between two frames")
     return lines
+
+
+def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
+    """Return the first events of a flight, or every one, as a table."""
+    table = Table(
+        title=Text("Events"),
+        title_justify="left",
+        title_style="bold",
+        box=None,
+        padding=(0, 2, 0, 0),
+    )
+    unit = trajectory.arena.unit if trajectory.arena else "px"
+    happened = trajectory.happened
+    count = happened["t"].size
+    most = count if every else min(MOST_EVENTS, count)
+    for name in (
+        "t [s]",
+        "event",
+        "craft",
+        "where",
+        f"x [{unit}]",
+        f"y [{unit}]",
+        f"speed [{unit}/s]",
+    ):
+        table.add_column(Text(name), justify="right" if "[" in name else "left", no_wrap=True)
+    for n in range(most):
+        event = {name: column[n] for name, column in happened.items()}
+        table.add_row(
+            f"{event['t']:.4f}",
+            str(event["kind"]),
+            Text(str(event["craft"])),
+            Text(str(event["other"] or event["edge"] or event["rule"] or event["action"])),
+            *(number(event[name]) for name in ("x", "y", "speed")),
+        )
+    if count > most:
+        table.caption = f"and {count - most} more; --events prints all"
+    return table
+
+
+def number(value: float, unit: str = "") -> Text:
+    """Return a number to two places, none from a thousand on; a dash for none."""
+    shown = f"{value:.2f}{unit}" if abs(value) < 1000 else f"{value:.0f}{unit}"
+    return Text("–" if math.isnan(value) else shown, justify="right")

@@ -21,7 +21,7 @@ from tinrocket.analysis.comparison import (
     Run,
 )
 from tinrocket.analysis.outcomes import CHANGED
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.show.summary import number
 
 COLOURS = {"agrees": "green", "drifts": "magenta", "outcome differs": "bold red", "blew up": "red"}
 WIDTH = 80
@@ -32,9 +32,6 @@ LEFT = ("clock", "craft", "verdict", "events")
 """Columns of words; the others hold numbers and are set flush right."""
 
 Cell = Callable[[pd.Series], Text]
-MOST_EVENTS = 12
-"""Events that a printed table shows before it says how many more there are."""
-
 MOST_ROWS = 24
 """Rows of a drift table before it keeps only the worst craft of each run."""
 
@@ -69,11 +66,11 @@ def drift_table(comparison: Comparison) -> Group:
         **({"craft": (6, lambda row: Text(str(row["craft"])))} if craft else {}),
         "verdict": (15, lambda row: Text(str(row["verdict"]), COLOURS[str(row["verdict"])])),
         "events": (10, _events_cell),
-        "parts at": (8, lambda row: _number(row["diverges_at"], " s")),
-        f"max {unit}": (7, lambda row: _number(row["drift_max"])),
+        "parts at": (8, lambda row: number(row["diverges_at"], " s")),
+        f"max {unit}": (7, lambda row: number(row["drift_max"])),
         # there is no room for both
-        **({} if craft else {f"rms {unit}": (7, lambda row: _number(row["drift_rms"]))}),
-        f"final {unit}": (8, lambda row: _number(row["drift_final"])),
+        **({} if craft else {f"rms {unit}": (7, lambda row: number(row["drift_rms"]))}),
+        f"final {unit}": (8, lambda row: number(row["drift_final"])),
     }
     blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}", "bold")]
     blocks.append(Text("; ".join(notes), "dim"))
@@ -81,8 +78,8 @@ def drift_table(comparison: Comparison) -> Group:
     variants = dict.fromkeys(run.variant or AS_WRITTEN for run in comparison.runs)
     groups = {str(variant): group for variant, group in rows.groupby("variant", sort=False)}
     shown = [name for name in dict.fromkeys((*variants, *groups)) if name in groups]
-    for number, variant in enumerate(shown):
-        table = Table(box=None, show_header=number == 0, padding=(0, 2, 0, 0))
+    for place, variant in enumerate(shown):
+        table = Table(box=None, show_header=place == 0, padding=(0, 2, 0, 0))
         for name, (width, _cell) in columns.items():
             side: Literal["left", "right"] = "left" if name in LEFT else "right"
             most = CRAFT_WIDTH if name == "craft" else None
@@ -92,7 +89,7 @@ def drift_table(comparison: Comparison) -> Group:
             )
         for _index, row in groups[variant].iterrows():
             table.add_row(*(cell(row) for _width, cell in columns.values()))
-        if variant != AS_WRITTEN or number:
+        if variant != AS_WRITTEN or place:
             blocks.append(Text(variant, "italic"))
         blocks.append(table)
     if hidden:
@@ -115,11 +112,11 @@ def _clock_names(clocks: list[str], shared: str, craft: bool) -> tuple[dict[str,
     """Return short names of clocks, and a line for each that is too long for a cell."""
     room = 8 if craft else 12
     names, key = {}, []
-    for number, clock in enumerate(clocks, start=1):
+    for place, clock in enumerate(clocks, start=1):
         short = clock.removesuffix(shared)
-        names[clock] = short if len(short) <= room else f"[{number}]"
+        names[clock] = short if len(short) <= room else f"[{place}]"
         if len(short) > room:
-            key.append(f"[{number}] is {short}")
+            key.append(f"[{place}] is {short}")
     return names, key
 
 
@@ -220,43 +217,3 @@ def _changes(run: Run) -> str:
         if counts:
             said.append(f"{status}: {', '.join(f'{n} {kind}' for kind, n in counts.items())}")
     return "".join(f"; {part}" for part in said)
-
-
-def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
-    """Return the first events of a flight, or every one, as a table."""
-    table = Table(
-        title=Text("Events"),
-        title_justify="left",
-        title_style="bold",
-        box=None,
-        padding=(0, 2, 0, 0),
-    )
-    unit = trajectory.arena.unit if trajectory.arena else "px"
-    most = len(trajectory.events) if every else MOST_EVENTS
-    for name in (
-        "t [s]",
-        "event",
-        "craft",
-        "where",
-        f"x [{unit}]",
-        f"y [{unit}]",
-        f"speed [{unit}/s]",
-    ):
-        table.add_column(Text(name), justify="right" if "[" in name else "left", no_wrap=True)
-    for _index, event in trajectory.events.head(most).iterrows():
-        table.add_row(
-            f"{event['t']:.4f}",
-            str(event["kind"]),
-            Text(str(event["craft"])),
-            Text(str(event["other"] or event["edge"] or event["rule"] or event["action"])),
-            *(_number(event[name]) for name in ("x", "y", "speed")),
-        )
-    more = len(trajectory.events) - most
-    if more > 0:
-        table.caption = f"and {more} more; --events prints all"
-    return table
-
-
-def _number(value: float, unit: str = "") -> Text:
-    shown = f"{value:.2f}{unit}" if abs(value) < 1000 else f"{value:.0f}{unit}"
-    return Text("–" if math.isnan(value) else shown, justify="right")

@@ -6,8 +6,8 @@ import math
 import numpy as np
 import pandas as pd
 
+from tinrocket.analysis.between import magnitude
 from tinrocket.analysis.clocks import paced, resolved_clock
-from tinrocket.analysis.trajectory import magnitude
 from tinrocket.errors import OptionError, expect
 from tinrocket.flight.batch import Progress, fly_variants
 from tinrocket.flight.tape import sample_tape

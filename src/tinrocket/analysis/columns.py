@@ -1,0 +1,16 @@
+"""What the columns of frames and events are called."""
+
+ACTION = "in."
+"""What the columns that hold sampled actions begin with."""
+
+SCORE = "score."
+"""What the columns that hold the points of a side begin with."""
+
+FRAME_COLUMNS = [
+    *("craft", "t", "x", "y", "vx", "vy", "heading", "wraps_x", "wraps_y"),
+    *("x_unwrapped", "y_unwrapped", "speed"),
+]
+EVENT_COLUMNS = [
+    *("t", "kind", "craft", "edge", "rule", "other", "action", "x", "y", "speed"),
+    *("gap", "normal", "count", "frame"),
+]

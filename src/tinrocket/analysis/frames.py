@@ -1,0 +1,114 @@
+"""A row for each craft and frame, as arrays; a table of pandas when it is asked for."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+Floats = NDArray[np.float64]
+Track = Mapping[str, Floats]
+"""The frames of one craft: an array for each column."""
+
+
+@dataclass(frozen=True, eq=False)
+class Frames:
+    """A row for each craft and frame, the rows of a craft one after the other.
+
+    Attributes
+    ----------
+    craft
+        Names of the craft.
+    counts
+        How many rows each of them has.
+    names
+        What the columns are called.
+    block
+        The numbers, shape (columns, rows).
+    index
+        The number of the frame of each row, shape (rows,).
+    """
+
+    craft: tuple[str, ...]
+    counts: tuple[int, ...]
+    names: tuple[str, ...]
+    block: Floats
+    index: NDArray[np.int64]
+
+    @classmethod
+    def from_table(cls, table: "pd.DataFrame") -> "Frames":
+        """Return what a table of frames holds, whose index is the number of the frame."""
+        craft = tuple(map(str, table["craft"].cat.categories))
+        codes = table["craft"].cat.codes.to_numpy()
+        order = np.argsort(codes, kind="stable")
+        names = tuple(str(name) for name in table.columns if name != "craft")
+        block = table[list(names)].to_numpy(np.float64).T[:, order]
+        counts = np.bincount(codes, minlength=len(craft))
+        index = table.index.to_numpy(np.int64)[order]
+        return cls(craft, tuple(counts.tolist()), names, np.ascontiguousarray(block), index)
+
+    @cached_property
+    def _rows(self) -> dict[str, slice]:
+        """Where the rows of each craft are."""
+        ends = np.cumsum(self.counts).tolist()
+        return {
+            name: slice(end - count, end)
+            for name, end, count in zip(self.craft, ends, self.counts, strict=True)
+        }
+
+    def rows(self, craft: str) -> slice:
+        """Return which rows are a craft's."""
+        return self._rows[craft]
+
+    def of(self, craft: str) -> dict[str, Floats]:
+        """Return the columns of one craft, which are not copied."""
+        rows = self._rows[craft]
+        return {name: column[rows] for name, column in zip(self.names, self.block, strict=True)}
+
+    def column(self, name: str) -> Floats:
+        """Return a column of all craft."""
+        found: Floats = self.block[self.names.index(name)]
+        return found
+
+    def until(self, frame: int) -> "Frames":
+        """Return the frames up to one."""
+        kept = self.index <= frame
+        counts = tuple(int(kept[rows].sum()) for rows in self._rows.values())
+        return Frames(self.craft, counts, self.names, self.block[:, kept], self.index[kept])
+
+    def table(self) -> "pd.DataFrame":
+        """Return a table whose numbers are those of the block, which are not copied."""
+        import pandas as pd
+
+        numbered: pd.Index = pd.Index(self.index, name="frame")
+        if len(self.craft) == 1 and (np.diff(self.index) == 1).all() and self.index.size:
+            first = int(self.index[0])
+            numbered = pd.RangeIndex(first, first + self.index.size, name="frame")
+        labels = range(1, len(self.names) + 1)
+        table = pd.DataFrame(self.block.T, numbered, columns=labels, copy=False)
+        owned = _owners(self.craft, self.counts).copy()
+        table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
+        table.columns = _labels(("craft", *self.names))
+        return table
+
+
+@lru_cache(maxsize=8)
+def _owners(craft: tuple[str, ...], counts: tuple[int, ...]) -> "pd.Categorical[str]":
+    """Return whose row it is; flights are asked for again and again with other numbers."""
+    import pandas as pd
+
+    owners = np.repeat(np.arange(len(craft), dtype=np.min_scalar_type(-len(craft) - 1)), counts)
+    return pd.Categorical.from_codes(owners, _labels(craft), validate=False)
+
+
+@lru_cache
+def _labels(names: tuple[str, ...]) -> "pd.Index[str]":
+    """Return names as pandas keeps them; making these costs more than all the numbers do."""
+    import pandas as pd
+
+    return pd.Index(names)
