@@ -87,7 +87,7 @@ def test_what_was_dropped_added_and_shifted_is_found(changes):
         expected.append((round(t, 6), name))
     flight = tr.simulate(scenario(MOVE))
     sides = [with_events(flight, times, {"edge": "left"}) for times in (after, before)]
-    found = match_events(*sides, TICK, until=100.0)
+    found = pd.DataFrame(match_events(*sides, TICK, until=100.0))
     when = found["t_reference"].fillna(found["t"]).round(6)
     assert list(zip(when, found["status"], strict=True)) == expected
 

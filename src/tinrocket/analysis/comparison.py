@@ -7,9 +7,11 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
+import numpy as np
 import pandas as pd
 
 from tinrocket.analysis.drift import Drift, measure_drift
+from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.outcomes import CHANGED, match_events
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError
@@ -24,7 +26,7 @@ BLEW_UP, DIFFERS, DRIFTS, AGREES = VERDICTS = ("blew up", "outcome differs", "dr
 """What a comparison says of a run, the worst first."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Run:
     """One flight beside its reference.
 
@@ -39,8 +41,8 @@ class Run:
     drifts
         For each craft its distance from the reference; of a grid the largest of its craft's;
         None for a pool, of which it means nothing which is which, and for what leaps.
-    outcomes
-        The events of both, matched; see `match_events`.
+    matched
+        The events of both as arrays; see `match_events`.
     """
 
     variant: str
@@ -49,16 +51,26 @@ class Run:
     flight: Trajectory
     reference: Trajectory
     drifts: dict[str, Drift | None]
-    outcomes: pd.DataFrame
+    matched: EventColumns
+
+    @cached_property
+    def outcomes(self) -> pd.DataFrame:
+        """The events of both flights, matched, in order of time.
+
+        kind, craft, edge, rule, other, action; nth of its kind; status (same, late, early,
+        missing, extra); late_ms; t_reference and t [s], NaN where there is none.
+        """
+        return pd.DataFrame(dict(self.matched))
 
     def first_change(self, craft: str = "") -> float | None:
         """Return when an event is first missing or extra [s], of one craft or of any."""
-        changed = self.outcomes[self.outcomes["status"].isin(CHANGED)]
+        changed = np.isin(self.matched["status"], CHANGED)
         if craft:
-            changed = changed[changed["craft"].isin([craft, *self.flight.families[craft]])]
-        if changed.empty:
+            changed &= np.isin(self.matched["craft"], [craft, *self.flight.families[craft]])
+        if not changed.any():
             return None
-        return float(changed["t_reference"].fillna(changed["t"]).iloc[0])
+        first = int(changed.argmax())
+        return float(np.nanmin([self.matched[name][first] for name in ("t_reference", "t")]))
 
     @classmethod
     def of(
@@ -93,7 +105,7 @@ class Run:
                 family: None if flight.compared_by_events(members[0]) else worst(members)
                 for family, members in flight.families.items()
             },
-            outcomes=match_events(flight, reference, late, until),
+            matched=match_events(flight, reference, late, until),
         )
 
 
@@ -162,8 +174,8 @@ class Comparison:
 
     def _row(self, run: Run, craft: str) -> dict[str, object]:
         drift = run.drifts[craft]
-        concerned = run.outcomes["craft"].isin([craft, *run.flight.families[craft], ""])
-        status = Counter(run.outcomes.loc[concerned, "status"])
+        concerned = np.isin(run.matched["craft"], [craft, *run.flight.families[craft], ""])
+        status = Counter(run.matched["status"][concerned].tolist())
         departs = drift.passes(self.tolerance) if drift else None
         verdict = AGREES if departs is None else DRIFTS
         return {

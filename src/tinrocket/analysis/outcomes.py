@@ -1,13 +1,18 @@
 """Which events of two flights are the same, late, early, missing or extra."""
 
+from typing import Any
+
 import numpy as np
-import pandas as pd
+from numpy.typing import NDArray
 
 from tinrocket.analysis.alignment import align, reach_of
+from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.trajectory import Trajectory
 
+Floats = NDArray[np.float64]
+Indices = NDArray[np.int64]
+
 KEY = ["kind", "craft", "edge", "rule", "other", "action"]
-OUTCOME_COLUMNS = [*KEY, "nth", "status", "late_ms", "t_reference", "t"]
 
 CHANGED = ("missing", "extra")
 """What makes another outcome of a flight."""
@@ -15,7 +20,7 @@ CHANGED = ("missing", "extra")
 
 def match_events(
     flight: Trajectory, reference: Trajectory, tolerance: float, until: float
-) -> pd.DataFrame:
+) -> EventColumns:
     """Match the events of two flights, per kind and what took part; see `align`.
 
     The craft of a pool are one, and a grid's are not.
@@ -29,50 +34,57 @@ def match_events(
 
     Returns
     -------
-    pandas.DataFrame
-        A row for each event of either, in order of time: kind, craft, edge, rule, other, action,
+    dict of numpy.ndarray
+        For each event of either, in order of time: kind, craft, edge, rule, other, action,
         nth (from 1, in the reference; of an extra one in the flight), status (same, late, early,
         missing, extra), late_ms (negative if early), and when it was in the reference and in the
         flight [s].
     """
     sides = [_seen(one, until) for one in (reference, flight)]
-    both = pd.concat(sides, ignore_index=True)
-    t, first = both["t"].to_numpy(), len(sides[0])
-    parts = [
-        _pairs(t, rows, first, 3.0 * tolerance)
-        for rows in map(np.asarray, both.groupby(KEY).indices.values())
-    ]
+    labels = {name: np.concatenate([side[name] for side in sides]) for name in KEY}
+    t, first = np.concatenate([side["t"] for side in sides]), sides[0]["t"].size
+    parts = [_pairs(t, rows, first, 3.0 * tolerance) for rows in _alike(labels)]
     expected, came, nth = (
         np.concatenate([part[column] for part in parts]) if parts else np.empty(0, np.int64)
         for column in range(3)
     )
-    named = np.where(expected >= 0, expected, came)
-    when = [np.where(rows >= 0, t[rows], np.nan) if t.size else t for rows in (expected, came)]
-    late = (when[1] - when[0]) * 1000.0
+    due, when = (np.where(rows >= 0, t[rows] if t.size else t, np.nan) for rows in (expected, came))
+    late = (when - due) * 1000.0
     status = np.select(
         [came < 0, expected < 0, late > tolerance * 1000.0, late < -tolerance * 1000.0],
         [*CHANGED, "late", "early"],
         "same",
     )
-    table = both.loc[named, KEY].assign(
-        nth=nth, status=status, late_ms=late, t_reference=when[0], t=when[1]
-    )
-    order = np.argsort(np.where(expected >= 0, when[0], when[1]), kind="stable")
-    return table.iloc[order].reset_index(drop=True)
+    order = np.argsort(np.where(expected >= 0, due, when), kind="stable")
+    named = np.where(expected >= 0, expected, came)
+    columns = {name: values[named] for name, values in labels.items()}
+    columns |= {"nth": nth, "status": status, "late_ms": late, "t_reference": due, "t": when}
+    return {name: column[order] for name, column in columns.items()}
 
 
-def _seen(flight: Trajectory, until: float) -> pd.DataFrame:
+def _alike(labels: EventColumns) -> list[Indices]:
+    """Return the rows of each kind and those that took part, in order of time."""
+    count = labels["kind"].size
+    code = np.zeros(count, dtype=np.int64)
+    for column in labels.values():
+        names, of_names = np.unique(column, return_inverse=True)
+        _codes, code = np.unique(code * names.size + of_names, return_inverse=True)
+    order = np.argsort(code, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(code[order])) + 1) if count else []
+
+
+def _seen(flight: Trajectory, until: float) -> dict[str, NDArray[Any]]:
     """Return the events up to a moment; a pool's craft are all one."""
-    events = flight.events
-    seen = events.loc[events["t"] <= until, ["t", *KEY]].copy()
+    kept = flight.happened["t"] <= until
+    seen = {name: flight.happened[name][kept] for name in ("t", *KEY)}
     for column in ("craft", "other"):
-        seen[column] = seen[column].map(flight.pooled)
+        names, of_names = np.unique(seen[column], return_inverse=True)
+        pools = np.array([flight.pooled(str(name)) for name in names], dtype=np.str_)
+        seen[column] = pools[of_names] if names.size else seen[column]
     return seen
 
 
-def _pairs(
-    t: np.ndarray, rows: np.ndarray, first: int, least: float
-) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _pairs(t: Floats, rows: Indices, first: int, least: float) -> tuple[Indices, Indices, Indices]:
     """Return the rows of alike events in the reference and in the flight, -1 for none, and nth.
 
     Rows below `first` are the reference's.

@@ -175,8 +175,7 @@ def _farthest(run: Run) -> tuple[str, float]:
 def _departs(run: Run, tolerance: float) -> float:
     """Return when a run first parts from its reference [s]: in place, or by an event."""
     moments = [drift.passes(tolerance) for drift in run.drifts.values() if drift]
-    changed = run.outcomes[run.outcomes["status"].isin(CHANGED)]
-    moments += changed["t_reference"].fillna(changed["t"]).head(1).tolist()
+    moments.append(run.first_change())
     return min((moment for moment in moments if moment is not None), default=math.inf)
 
 
