@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 import tinrocket as tr
 from tinrocket.analysis.alignment import align
 from tinrocket.analysis.outcomes import match_events
-from tinrocket.show.tables import verdict_lines
+from tinrocket.analysis.verdicts import verdict_lines
 
 from .conftest import MOVE, scenario
 

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from functools import partial
 
 from tinrocket.analysis.clocks import MOST_FRAMES, resolved_clock
 from tinrocket.analysis.comparison import Against, BlownUp, Comparison, Run
@@ -104,7 +105,7 @@ def compare(
         against=against,
         scenario=scenario,
         blown_up=tuple(blown_up),
-        make_base=(lambda: base or reference_flight(scenario, "tuned")) if vary else None,
+        make_base=partial(reference_flight, scenario, "tuned") if vary else None,
     )
 
 

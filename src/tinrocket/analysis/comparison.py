@@ -5,6 +5,7 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
+from importlib import import_module
 from typing import Literal
 
 import numpy as np
@@ -14,6 +15,14 @@ from tinrocket.analysis.drift import Drift, measure_drift
 from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.outcomes import CHANGED, match_events
 from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.analysis.verdicts import (
+    AGREES,
+    BLEW_UP,
+    DIFFERS,
+    DRIFTS,
+    VERDICTS,
+    verdict_lines,
+)
 from tinrocket.errors import FlightError
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.scenario import Scenario
@@ -22,11 +31,15 @@ Against = Literal["tuned", "fine", "base", "log", "model"]
 
 AS_WRITTEN = "as written"
 
-BLEW_UP, DIFFERS, DRIFTS, AGREES = VERDICTS = ("blew up", "outcome differs", "drifts", "agrees")
-"""What a comparison says of a run, the worst first."""
+SHOWN = (
+    *("variant", "clock", "craft", "verdict", "missing", "extra", "shifted"),
+    *("diverges_at", "drift_max", "drift_final"),
+)
+"""Columns of the table that are printed: those in which anything differs, and some always."""
+KEPT = ("clock", "verdict", "drift_max")
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Run:
     """One flight beside its reference.
 
@@ -52,6 +65,10 @@ class Run:
     reference: Trajectory
     drifts: dict[str, Drift | None]
     matched: EventColumns
+
+    def __repr__(self) -> str:
+        """Return which run it is."""
+        return f"<Run at {self.clock}{f', {self.variant}' if self.variant else ''}>"
 
     @cached_property
     def outcomes(self) -> pd.DataFrame:
@@ -119,7 +136,7 @@ class BlownUp:
     error: FlightError
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Comparison:
     """Several flights, each beside its reference.
 
@@ -196,6 +213,22 @@ class Comparison:
             "unwrapped_max": float(drift.unwrapped.max()) if drift else math.nan,
             "drift_until": float(drift.t[-1]) if drift else math.nan,
         }
+
+    def __repr__(self) -> str:
+        """Return how many runs there are, and of what."""
+        return f"<Comparison of '{self.title}': {len(self.runs)} runs beside {self.reference_name}>"
+
+    def __str__(self) -> str:
+        """Return the table, and what it says in sentences."""
+        table = self.table
+        told = [name for name in SHOWN if name in KEPT or len(set(table[name])) > 1]
+        shown = table[told].to_string(index=False, float_format="{:.2f}".format, na_rep="-")
+        return "\n".join([shown, *verdict_lines(self)])
+
+    def _repr_html_(self) -> str:
+        """Return the table and the paths as a notebook shows them."""
+        html: str = import_module("tinrocket.show.notebook").comparison_html(self)
+        return html
 
     @cached_property
     def verdicts(self) -> tuple[str, ...]:

@@ -40,6 +40,10 @@ class Frames:
     block: Floats
     index: NDArray[np.int64]
 
+    def __repr__(self) -> str:
+        """Return how much there is."""
+        return f"<Frames of {len(self.craft)} craft: {self.index.size} rows>"
+
     @classmethod
     def from_table(cls, table: "pd.DataFrame") -> "Frames":
         """Return what a table of frames holds, whose index is the number of the frame."""

@@ -2,7 +2,8 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, partial
+from importlib import import_module
 from typing import TYPE_CHECKING, overload
 
 import numpy as np
@@ -23,7 +24,11 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False)
+MOST_TOLD = 4
+"""Craft of which a flight in words says how they ended."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class Trajectory:
     """One flight.
 
@@ -74,6 +79,44 @@ class Trajectory:
     world: "Trajectory | None" = None
     make_trace: "Callable[..., pd.DataFrame] | None" = field(default=None, repr=False)
     make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
+
+    def __repr__(self) -> str:
+        """Return what was flown, and for how long."""
+        frames = max(self.recorded.counts) - 1
+        return f"<Trajectory '{self.title}', {self.clock}: {frames} frames, {self.duration:.4g} s>"
+
+    def __str__(self) -> str:
+        """Return two lines: what was flown, and how it ended."""
+        events = self.happened["t"].size
+        told = repr(self)[1:-1] + f", {events} event{'' if events == 1 else 's'}"
+        ends = []
+        for name in self.craft[:MOST_TOLD]:
+            track = self.track(name)
+            x, y, speed = (float(track[column][-1]) for column in ("x", "y", "speed"))
+            gone = "alive" in track and not track["alive"][-1]
+            ends.append(
+                f"{name} gone"
+                if gone
+                else f"{name} at ({x:.1f}, {y:.1f}), {speed:.1f} {self.unit}/s"
+            )
+        more = len(self.craft) - MOST_TOLD
+        ends += [f"and {more} more"] if more > 0 else []
+        return f"{told}\n{'; '.join(ends)}"
+
+    def _repr_html_(self) -> str:
+        """Return what was flown and its path as a notebook shows them."""
+        html: str = import_module("tinrocket.show.notebook").trajectory_html(self)
+        return html
+
+    def __getstate__(self) -> dict[str, object]:
+        """Return what is pickled: the events instead of what makes them."""
+        state = self.__dict__ | {"make_events": partial(dict, self.happened)}
+        state["make_doubts"] = partial(list, self.warnings)
+        return state
+
+    def __setstate__(self, state: dict[str, object]) -> None:
+        """Take over what was pickled."""
+        self.__dict__.update(state)
 
     @cached_property
     def frames(self) -> "pd.DataFrame":
@@ -149,6 +192,11 @@ class Trajectory:
         """Return the pool that a craft is one of, or its own name."""
         body = self.bodies.get(craft)
         return body.family if body and body.pooled else craft
+
+    @property
+    def unit(self) -> str:
+        """What lengths are counted in."""
+        return self.arena.unit if self.arena else "px"
 
     @property
     def up(self) -> float:

@@ -129,7 +129,7 @@ def as_json(comparison: "Comparison") -> str:
 
 def fails(comparison: "Comparison", on: str | None) -> bool:
     """Whether a comparison is one that a script asked to be told of by the exit status."""
-    from tinrocket.analysis.comparison import BLEW_UP, DIFFERS, DRIFTS
+    from tinrocket.analysis.verdicts import BLEW_UP, DIFFERS, DRIFTS
 
     told = {None: set(), "outcome": {BLEW_UP, DIFFERS}, "drift": {BLEW_UP, DIFFERS, DRIFTS}}
     return not told[on].isdisjoint(comparison.verdicts)
@@ -158,7 +158,8 @@ def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, e
 
 def print_comparison(comparison: "Comparison", written: Iterable[Path] = ()) -> None:
     """Print the drift table, what it says in sentences, and where the files are."""
-    from tinrocket.show.tables import drift_table, verdict_lines
+    from tinrocket.analysis.verdicts import verdict_lines
+    from tinrocket.show.tables import drift_table
 
     out = console()
     out.print(drift_table(comparison))

@@ -73,6 +73,14 @@ class Scenario(Model):
             raise ValueError("\n".join(wrong))
         return self
 
+    def __repr__(self) -> str:
+        """Return what it is called, and how much there is."""
+        craft = ", ".join(one.name for one in self.craft)
+        length = f"{self.duration:g} s, tuned at {self.tuned_at:g} fps"
+        return f"<Scenario '{self.title}': {craft}; {length}>"
+
+    __str__ = __repr__
+
     @property
     def actions(self) -> tuple[str, ...]:
         """Every action that something listens to, once each, in order of first mention."""

@@ -34,15 +34,15 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
     if trajectory.arena is None:
         return
     for craft, body in trajectory.bodies.items():
-        first = trajectory.of(craft).iloc[0]
+        track = trajectory.track(craft)
         if body.shape is None:
             continue
         if body.pooled:
             if any(scene.scroll):
                 _draw_passing(ax, trajectory, craft, body.shape, scene)
             continue
-        angle = Heading.of(trajectory.arena).to_core(float(first["heading"]))
-        place = *scene.place(first), angle
+        angle = Heading.of(trajectory.arena).to_core(float(track["heading"][0]))
+        place = *scene.place(track, 0), angle
         drawn: dict[str, Any] = {
             "facecolor": "none",
             "edgecolor": theme.INK,
@@ -57,11 +57,11 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
 
 def _draw_passing(ax: Axes, trajectory: Trajectory, craft: str, shape: Shape, scene: Scene) -> None:
     """Draw what scrolls past where it stands in the picture, each time it comes anew."""
-    track = trajectory.of(craft)
-    there = track["alive"].to_numpy() != 0 if "alive" in track else np.ones(len(track), bool)
+    track = trajectory.track(craft)
+    there = track["alive"] != 0 if "alive" in track else np.ones(track["t"].size, bool)
     comes = there & np.concatenate([[True], ~there[:-1] | leaps(track)])
     for row in np.flatnonzero(comes).tolist():
-        x, y = scene.place(track.iloc[row])
+        x, y = scene.place(track, row)
         for part in outlines(shape, scene.up):
             ax.add_patch(_patch(part, x, y, 0.0, zorder=1.2, facecolor=STILL, edgecolor="none"))
 

@@ -9,6 +9,7 @@ from matplotlib.collections import LineCollection
 from matplotlib.patheffects import withStroke
 from numpy.typing import NDArray
 
+from tinrocket.analysis.between import states_between
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.show import theme
 from tinrocket.show.lines import leaps
@@ -35,15 +36,13 @@ class Ghosts:
     @classmethod
     def of(cls, flight: Trajectory, craft: str, scene: Scene, step: float) -> "Ghosts":
         """Return where a craft is every so many seconds while it is there."""
-        track = flight.of(craft)["t"]
+        times = flight.track(craft)["t"]
         t = np.arange(1, int(flight.duration / step + 1e-9) + 1) * step
-        t = t[(t >= track.iloc[0]) & (t <= min(track.iloc[-1], flight.ends_at))]
-        there = flight.at(t, craft)
-        places = [
-            scene.along(number, there[axis].to_numpy(), t) for number, axis in enumerate("xy")
-        ]
+        t = t[(t >= times[0]) & (t <= min(times[-1], flight.ends_at))]
+        there = states_between(flight, t, craft)
+        places = [scene.along(number, there[axis], t) for number, axis in enumerate("xy")]
         if "alive" in there:
-            gone = there["alive"].to_numpy() == 0
+            gone = there["alive"] == 0
             places = [np.where(gone, np.nan, place) for place in places]
         return cls(t, *places)
 
@@ -116,15 +115,15 @@ def draw_strokes(
     """Draw each launch of a pool's craft as a short stroke the way it flies, not its whole way."""
     strokes = []
     for craft in crafts:
-        track = flight.of(craft)
-        t, x, y = (track[name].to_numpy() for name in ("t", "x", "y"))
-        there = track["alive"].to_numpy() != 0 if "alive" in track else np.ones(t.size, bool)
-        speed = track["speed"].to_numpy()
+        track = flight.track(craft)
+        t, x, y = (track[name] for name in ("t", "x", "y"))
+        there = track["alive"] != 0 if "alive" in track else np.ones(t.size, bool)
+        speed = track["speed"]
         sent = np.flatnonzero(there[1:] & (~there[:-1] | leaps(track))) + 1
         for row in sent.tolist():
             length = min(0.06 * scene.size / max(speed[row], 1e-9), 0.5)
             begin = np.array([x[row], y[row]])
-            way = np.array([track["vx"].iloc[row], track["vy"].iloc[row]]) - scene.scroll
+            way = np.array([track["vx"][row], track["vy"][row]]) - scene.scroll
             place = [scene.along(n, begin[n], t[row]) for n in (0, 1)]
             strokes.append([place, np.array(place) + way * length])
     ax.add_collection(

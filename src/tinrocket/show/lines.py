@@ -1,11 +1,11 @@
 """The path of a craft as lines: broken where it wraps, is not there, or is put elsewhere."""
 
 import numpy as np
-import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.patches import Rectangle
 from numpy.typing import NDArray
 
+from tinrocket.analysis.frames import Track
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES
 from tinrocket.show.scene import Scene
@@ -21,22 +21,22 @@ def path_of(
     The frame in which a craft wraps is drawn twice, out of the arena at one side and into
     it at the other; what lies outside is for the caller to clip, see `clip_of`.
     """
-    track = trajectory.of(craft)
-    laps = track[["wraps_x", "wraps_y"]].to_numpy()
+    track = trajectory.track(craft)
+    laps = np.column_stack([track["wraps_x"], track["wraps_y"]])
     body = trajectory.bodies.get(craft)
     along = _while_there(track, sent=body is not None and body.pooled)
     wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1) & along[1:]) + 1
-    t = track["t"].to_numpy()
+    t = track["t"]
     along &= t <= trajectory.ends_at  # nothing moves when the game is over
     axes = []
     for number, axis in enumerate(AXES):
-        path = track[f"{axis}_unwrapped"].to_numpy()
-        shown = np.where(along, track[axis].to_numpy(), np.nan)
+        path = track[f"{axis}_unwrapped"]
+        shown = np.where(along, track[axis], np.nan)
         if scene is not None:
             shown = scene.along(number, shown, t)
         low, high = trajectory.seam(axis, craft) or (0.0, 0.0)
         period = high - low
-        count = track[f"wraps_{axis}"].to_numpy()
+        count = track[f"wraps_{axis}"]
         leaving = path[wraps] - count[wraps - 1] * period
         entering = path[wraps - 1] - count[wraps] * period
         gaps = np.full(wraps.size, np.nan)
@@ -45,33 +45,33 @@ def path_of(
     return axes[0], axes[1]
 
 
-def _while_there(track: pd.DataFrame, *, sent: bool) -> NDArray[np.bool_]:
+def _while_there(track: Track, *, sent: bool) -> NDArray[np.bool_]:
     """Return which frames of a path belong to a line that begins in the frame before.
 
     None does in which the craft is not there, just appears, or is put back to its start; one of
     a pool may be gone and be sent again, to anywhere, within a frame.
     """
-    x, y = track["x"].to_numpy(), track["y"].to_numpy()
-    along = np.ones(len(track), dtype=bool)
+    x, y = track["x"], track["y"]
+    along = np.ones(x.size, dtype=bool)
     if "cut" in track:  # the view jumps, and with it what is seen
-        along &= track["cut"].to_numpy() == 0.0
+        along &= track["cut"] == 0.0
     if "alive" not in track:
         return along
-    there = track["alive"].to_numpy() != 0
+    there = track["alive"] != 0
     back = leaps(track) & (sent | ((x[1:] == x[0]) & (y[1:] == y[0])))
     along[1:] &= there[:-1] & ~back
     along[0] &= there[0]
     return along
 
 
-def leaps(track: pd.DataFrame) -> NDArray[np.bool_]:
+def leaps(track: Track) -> NDArray[np.bool_]:
     """Return in which frames but the first a craft is somewhere else than it can have flown to.
 
     By frame timing it may fly several times as fast as its speed says, so its own usual step
     counts too.
     """
-    t, speed = track["t"].to_numpy(), track["speed"].to_numpy()
-    steps = np.hypot(np.diff(track["x"].to_numpy()), np.diff(track["y"].to_numpy()))
+    t, speed = track["t"], track["speed"]
+    steps = np.hypot(np.diff(track["x"]), np.diff(track["y"]))
     usual = np.maximum(speed[1:], speed[:-1]) * np.diff(t)
     moving = (steps > 0.0) & (usual > 0.0)
     pace = float(np.median(steps[moving] / usual[moving])) if moving.any() else 1.0

@@ -35,15 +35,14 @@ def draw_marks(
     ax: Axes, flight: Trajectory, scene: Scene, look: theme.Look, kinds: Sequence[str]
 ) -> None:
     """Draw what happened; smaller where many of a pool take part, or what a rule did."""
-    events = flight.events
-    pooled = events["craft"].map(lambda craft: flight.pooled(craft) != craft).astype(bool)
+    events = flight.happened
     for kind in kinds:
-        met = events[events["kind"] == kind]
-        if met.empty:
+        met = events["kind"] == kind
+        if not met.any():
             continue
-        t = met["t"].to_numpy()
-        x, y = (scene.along(n, met[axis].to_numpy(), t) for n, axis in enumerate("xy"))
-        small = bool(pooled[met.index].all())
+        t = events["t"][met]
+        x, y = (scene.along(n, events[axis][met], t) for n, axis in enumerate("xy"))
+        small = all(flight.pooled(craft) != craft for craft in set(events["craft"][met].tolist()))
         spots = np.round(np.column_stack([x, y]) / (NEAR * scene.size))
         _spots, first = np.unique(spots, axis=0, return_index=True)
         if first.size > MOST:
@@ -62,7 +61,7 @@ def draw_marks(
 
 def mark_handles(flights: Sequence[Trajectory], kinds: Sequence[str]) -> list[Line2D]:
     """Return a legend entry for each kind of mark that there is."""
-    there = set().union(*(flight.events["kind"] for flight in flights))
+    there = set().union(*(flight.happened["kind"].tolist() for flight in flights))
     return [
         theme.mark_handle(MARKS[kind], kind.replace("_", " ")) for kind in kinds if kind in there
     ]

@@ -208,7 +208,7 @@ def _step(flight: Trajectory) -> float:
 def _longest_way(flight: Trajectory, whose: frozenset[str] | None = None) -> str:
     """Return the craft with the longest way, at whose ghosts the moments are written."""
     ways = {
-        craft: flight.of(craft)["speed"].mean()
+        craft: flight.track(craft)["speed"].mean()
         for craft in _followed(flight)
         if whose is None or craft in whose
     }
@@ -241,8 +241,8 @@ def _draw_flight(
         if flight.compared_by_events(members[0]):
             continue
         for craft in whose.intersection(members):
-            track = flight.of(craft)
-            gone = "alive" in track and not track["alive"].iloc[-1]
+            track = flight.track(craft)
+            gone = "alive" in track and not track["alive"][-1]
             alpha = GONE if gone else 1.0
             _draw_line(ax, flight, craft, scene, color=look.colour, linewidth=width, alpha=alpha)
             if "height" in track and (track["height"] > 0).any():
@@ -265,14 +265,13 @@ def _draw_end(
     ax: Axes, flight: Trajectory, craft: str, scene: Scene, look: theme.Look, *, gone: bool
 ) -> None:
     """Mark where a craft is at the end, or where it was gone."""
-    track = flight.of(craft)
-    track = track[track["t"] <= flight.ends_at]
+    track = flight.track(craft)
+    shown = track["t"] <= flight.ends_at
     if gone:
-        track = track[(track["alive"] != 0).to_numpy()[::-1].cumsum()[::-1] > 0]
-    if track.empty:
+        shown &= track["alive"] != 0
+    if not shown.any():
         return
-    last = track.iloc[-1]
-    x, y = scene.place(last)
+    x, y = scene.place(track, int(np.flatnonzero(shown)[-1]))
     marker, size = ("x", 8) if gone else (look.marker, 9)
     ax.plot(
         x,
@@ -290,11 +289,10 @@ def _draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[st
     """Mark where craft begin, by name if there are several, and where those point that do."""
     several = len(flight.families) > 1
     for family, members in flight.families.items():
-        body, track = flight.bodies.get(members[0]), flight.of(members[0])
+        body, track = flight.bodies.get(members[0]), flight.track(members[0])
         if (body is not None and body.pooled) or members[0] not in whose:
             continue
-        first = track.iloc[0]
-        x, y = scene.place(first)
+        x, y = scene.place(track, 0)
         ax.plot(x, y, "o", color="white", markeredgecolor=theme.INK, markersize=7, zorder=3.5)
         if several:
             ax.annotate(
@@ -315,7 +313,7 @@ def _draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[st
 
 def _points(flight: Trajectory, craft: str) -> bool:
     """Whether the heading of a craft means anything: it turns, or its picture does."""
-    heading = flight.of(craft)["heading"].to_numpy()
+    heading = flight.track(craft)["heading"]
     body = flight.bodies.get(craft)
     turns = bool(np.isfinite(heading).all()) and float(np.ptp(heading)) > 0.0
     return turns or (body is not None and (body.art_offset != 0.0 or heading[0] != 0.0))
@@ -326,7 +324,7 @@ def _draw_arrow(
 ) -> None:
     if flight.arena is None:
         return
-    body, heading = flight.bodies.get(craft), float(flight.of(craft)["heading"].iloc[0])
+    body, heading = flight.bodies.get(craft), float(flight.track(craft)["heading"][0])
     angle = Heading.of(flight.arena).to_core(heading + (body.art_offset if body else 0.0))
     length = 0.05 * scene.size
     tip = place[0] + length * np.cos(angle), place[1] + length * np.sin(angle)
@@ -355,7 +353,7 @@ def _key(
             markeredgecolor=theme.INK,
         )
     )
-    if any("alive" in flight.frames and not _all_there(flight) for flight in flights):
+    if any("alive" in flight.recorded.names and not _all_there(flight) for flight in flights):
         handles.append(theme.mark_handle("x", "gone", markersize=7))
     if any(flight.pooled(craft) != craft for flight in flights for craft in flight.craft):
         handles.append(Line2D([], [], color=theme.INK, linewidth=1.3, label="stroke: a launch"))
@@ -364,7 +362,10 @@ def _key(
         for kind in scene.edges
     ]
     handles += mark_handles(flights, marks)
-    if any("height" in flight.frames and flight.frames["height"].any() for flight in flights):
+    if any(
+        "height" in flight.recorded.names and flight.recorded.column("height").any()
+        for flight in flights
+    ):
         handles.append(
             Line2D([], [], color=theme.INK, alpha=0.6, linewidth=1, label="above ground")
         )
@@ -374,4 +375,4 @@ def _key(
 def _all_there(flight: Trajectory) -> bool:
     """Whether all craft but those of pools are there at the end."""
     single = [craft for craft in flight.craft if not flight.compared_by_events(craft)]
-    return all(flight.of(craft)["alive"].iloc[-1] != 0 for craft in single)
+    return all(flight.track(craft)["alive"][-1] != 0 for craft in single)

@@ -4,10 +4,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 from matplotlib.axes import Axes
 from numpy.typing import NDArray
 
+from tinrocket.analysis.frames import Track
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES, SIDES, Arena
 from tinrocket.show import theme
@@ -78,9 +78,10 @@ class Scene:
         moved: Floats = place - self.scroll[axis] * t
         return moved
 
-    def place(self, row: pd.Series) -> tuple[float, float]:
-        """Return where a row of a trajectory is in the picture."""
-        x, y = (float(row[a]) - self.scroll[n] * float(row["t"]) for n, a in enumerate(AXES))
+    def place(self, track: Track, row: int) -> tuple[float, float]:
+        """Return where a craft is in the picture in one of its rows."""
+        t = float(track["t"][row])
+        x, y = (float(track[axis][row]) - self.scroll[n] * t for n, axis in enumerate(AXES))
         return x, y
 
     @property
@@ -132,10 +133,12 @@ class Scene:
 
 def _there(flight: Trajectory, axis: str, speed: float) -> Floats:
     """Return all places of all craft along an axis while they are there, as they are drawn."""
-    frames = flight.frames[flight.frames["t"] <= flight.ends_at]
-    if "alive" in frames and (frames["alive"] != 0).any():
-        frames = frames[frames["alive"] != 0]
-    places: Floats = (frames[axis] - speed * frames["t"]).to_numpy()
+    recorded = flight.recorded
+    t = recorded.column("t")
+    shown = t <= flight.ends_at
+    if "alive" in recorded.names and recorded.column("alive").any():
+        shown &= recorded.column("alive") != 0
+    places: Floats = (recorded.column(axis) - speed * t)[shown]
     return places
 
 

@@ -96,7 +96,7 @@ def plot_series(
         theme.own_legend(axes[0], handles, asked=legend)
         return theme.canvas(axes[0])[0]
     figure = theme.new_figure()
-    actions = sum(str(column).startswith(ACTION) for column in first.frames.columns)
+    actions = sum(str(column).startswith(ACTION) for column in first.recorded.names)
     heights = [3.0] * len(quantities) + [0.6 + 0.3 * actions]
     grid = figure.subplots(
         len(heights),
@@ -161,11 +161,11 @@ def _draw_column(
 
 def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
     """Draw what was sampled of each action as a row: dark while it is down."""
-    track = flight.of(craft)
+    track = flight.track(craft)
     actions = [column for column in track if str(column).startswith(ACTION)]
-    t = track["t"].to_numpy()
+    t = track["t"]
     for row, action in enumerate(reversed(actions)):
-        values = track[action].to_numpy()
+        values = track[action]
         size = max(np.abs(values).max(), 1.0)
         ax.fill_between(
             t, row, row + 0.8 * values / size, step="post", color=theme.INK, linewidth=0
@@ -211,9 +211,7 @@ def _changing(flights: Sequence[Trajectory], craft: str) -> list[str]:
     """Return the quantities that tell anything of a craft, at least one."""
 
     def changes(quantity: str) -> bool:
-        values = [
-            flight.of(craft)[quantity].to_numpy() for flight in flights if craft in flight.craft
-        ]
+        values = [flight.track(craft)[quantity] for flight in flights if craft in flight.craft]
         every = np.concatenate(values)
         return bool(np.isfinite(every).all()) and float(np.ptp(every)) > 1e-9
 
@@ -223,11 +221,11 @@ def _changing(flights: Sequence[Trajectory], craft: str) -> list[str]:
 
 def _broken(flight: Trajectory, craft: str, quantity: str) -> tuple[Floats, Floats]:
     """Return times and values, with a gap where the quantity jumps across a seam or is none."""
-    track = flight.of(craft)
-    t, values = track["t"].to_numpy(), track[quantity].to_numpy()
+    track = flight.track(craft)
+    t, values = track["t"], track[quantity]
     if "alive" in track:
-        values = np.where(track["alive"].to_numpy() != 0, values, np.nan)
+        values = np.where(track["alive"] != 0, values, np.nan)
     if quantity not in AXES:
         return t, values
-    jumps = np.flatnonzero(np.diff(track[f"wraps_{quantity}"].to_numpy())) + 1
+    jumps = np.flatnonzero(np.diff(track[f"wraps_{quantity}"])) + 1
     return np.insert(t, jumps, t[jumps]), np.insert(values, jumps, np.nan)

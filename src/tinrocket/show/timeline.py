@@ -1,15 +1,17 @@
 """Events along time: a row for each run, beside those of its reference."""
 
+from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
-import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
+from numpy.typing import NDArray
 
 from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
+from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.outcomes import CHANGED
 from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.show import theme
@@ -54,7 +56,8 @@ def plot_timeline(
     names = comparison.variants
     if variant is not None and variant not in names:
         raise UnknownNameError(f"there is no variant '{variant}'{nearest(variant, names)}")
-    kinds = [str(kind) for kind in comparison.events["kind"].value_counts().index]
+    counts = Counter(kind for run in comparison.runs for kind in run.matched["kind"].tolist())
+    kinds = [kind for kind, _count in counts.most_common()]
     lanes = {kind: min(number, LANES - 1) for number, kind in enumerate(kinds)}
     marks = {kind: SHAPES[n % len(SHAPES)] for n, kind in enumerate(kinds)}
     looks = theme.looks(comparison.clocks)
@@ -89,17 +92,18 @@ def _panel(
     runs = [run for run in comparison.runs if run.variant == variant]
     count = max(min(len(lanes), LANES), 1)
     names = ["reference", *(run.clock for run in runs)]
-    expected = runs[0].outcomes
-    expected = expected[expected["status"] != "extra"]
-    expected = expected.assign(status="same", t=expected["t_reference"])
+    matched = runs[0].matched
+    due = matched["status"] != "extra"
+    expected = {name: matched[name][due] for name in ("kind", "t_reference")}
+    expected |= {"t": expected["t_reference"], "status": np.full(int(due.sum()), "same")}
     ink = theme.Look((0.17, 0.17, 0.2, 1.0), "")
     for row, (events, look) in enumerate(
-        [(expected, ink), *((run.outcomes, looks[run.clock]) for run in runs)]
+        [(expected, ink), *((run.matched, looks[run.clock]) for run in runs)]
     ):
         ax.axhspan(row - 0.46, row + 0.46, color="#f4f3ef", linewidth=0, zorder=0.4)
         for kind, lane in lanes.items():
             height = row + 0.72 * ((lane + 0.5) / count - 0.5)
-            _draw_kind(ax, events[events["kind"] == kind], height, marks[kind], look)
+            _draw_kind(ax, events, events["kind"] == kind, height, marks[kind], look)
     ax.set_ylim(len(names) - 0.5, -0.5)
     ax.set_xlim(0.0, comparison.duration * 1.01)
     several = len(comparison.variants) > 1
@@ -109,11 +113,15 @@ def _panel(
 
 
 def _draw_kind(
-    ax: Axes, events: pd.DataFrame, height: float, marker: str, look: theme.Look
+    ax: Axes,
+    events: EventColumns,
+    chosen: NDArray[np.bool_],
+    height: float,
+    marker: str,
+    look: theme.Look,
 ) -> None:
     """Draw the events of one kind in one row."""
-    status = events["status"].to_numpy()
-    t, due = events["t"].to_numpy(), events["t_reference"].to_numpy()
+    status, t, due = (events[name][chosen] for name in ("status", "t", "t_reference"))
     shifted = np.isin(status, ["late", "early"])
     joins = [[(a, height), (b, height)] for a, b in zip(due[shifted], t[shifted], strict=True)]
     ax.add_collection(
@@ -121,16 +129,16 @@ def _draw_kind(
         autolim=False,
     )
     size = 6.0
-    for chosen, at, options in (
+    for some, at, options in (
         (status == "same", t, {"alpha": ALIKE}),
         (shifted, t, {}),
         (status == "missing", due, {"markerfacecolor": "white", "markersize": 8.0}),
         (status == "extra", t, {}),
     ):
-        if chosen.any():
-            heights = np.full(int(chosen.sum()), height)
+        if some.any():
+            heights = np.full(int(some.sum()), height)
             style = {"color": look.colour, "markersize": size, "markeredgewidth": 1.2} | options
-            ax.plot(at[chosen], heights, marker, **style)  # type: ignore[arg-type]
+            ax.plot(at[some], heights, marker, **style)  # type: ignore[arg-type]
     extra = t[status == "extra"]
     ax.plot(
         extra, np.full(extra.size, height), "x", color=theme.INK, markersize=8, markeredgewidth=1.1
@@ -138,7 +146,7 @@ def _draw_kind(
 
 
 def _status_handles(comparison: Comparison) -> Sequence[Line2D]:
-    there = set(comparison.events["status"])
+    there = {status for run in comparison.runs for status in run.matched["status"].tolist()}
     handles = [theme.mark_handle("o", "as expected", alpha=ALIKE, markersize=5)]
     if there & {"late", "early"}:
         handles.append(

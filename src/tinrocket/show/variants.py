@@ -119,8 +119,8 @@ def _draw(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: Any) 
 
 
 def _over_time(ax: Axes, flight: Trajectory, craft: str, **style: Any) -> None:
-    track = flight.of(craft)
-    speed = track["speed"].to_numpy()
+    track = flight.track(craft)
+    speed = track["speed"]
     if "alive" in track:
-        speed = np.where(track["alive"].to_numpy() != 0, speed, np.nan)
+        speed = np.where(track["alive"] != 0, speed, np.nan)
     ax.plot(track["t"], speed, **style)
