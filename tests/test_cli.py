@@ -30,7 +30,7 @@ FILES = [
 def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
     done = cli("demo")
     out = tmp_path / "tinrocket-out"
-    assert sorted(path.name for path in out.iterdir()) == FILES
+    assert sorted(path.name for path in out.iterdir()) == [".tinrocket-files.json", *FILES]
     for name in FILES:
         assert f"wrote {os.path.join('tinrocket-out', name)}" in done.stdout  # noqa: PTH118
     table = pd.read_csv(out / "drift.csv")

@@ -61,9 +61,12 @@ def compare(
     Or compare logs that a game printed at several rates, or with a scenario (--log).
     """
     from tinrocket.cli.log_options import is_log, log_format
-    from tinrocket.cli.output import as_json, fails, print_comparison, write_comparison
+    from tinrocket.cli.output import as_json, fails, print_comparison, print_written
     from tinrocket.errors import OptionError
+    from tinrocket.files import make_directory
 
+    if out is not None:  # what cannot be written is told before anything is flown
+        make_directory(out)
     reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
@@ -90,13 +93,25 @@ def compare(
     else:
         load = (rules, frame_times, vary)
         comparison = _flown(sources[0], rates or RATES, against or "tuned", tolerance, screen, load)
-    written = write_comparison(comparison, out) if out else []
     if json:
         typer.echo(as_json(comparison))
-    else:
-        print_comparison(comparison, written)
+    else:  # what is drawn takes longer, and is waited for with the table in view
+        print_comparison(comparison)
+    written = _written(comparison, out)
+    if not json:
+        print_written(written)
     if fails(comparison, fail_on):
         raise typer.Exit(1)
+
+
+def _written(comparison: "Comparison", out: Path | None) -> list[Path]:
+    if out is None:
+        return []
+    from tinrocket.cli.results import write_comparison
+    from tinrocket.cli.studio import Studio
+
+    with Studio(beside=False) as studio:
+        return write_comparison(comparison, out, studio)
 
 
 def _refuse(options: dict[str, object]) -> None:

@@ -14,14 +14,20 @@ def demo(
 ) -> None:
     """Fly a bundled scenario at 30, 60 and 144 fps, in each timing, and compare."""
     from tinrocket.analysis.compare import compare
-    from tinrocket.cli.output import print_comparison, write_comparison
+    from tinrocket.cli.output import print_comparison, print_written
+    from tinrocket.cli.results import write_comparison
+    from tinrocket.cli.studio import Studio
     from tinrocket.demos import read_demo
+    from tinrocket.files import make_directory
     from tinrocket.scenario.vary import Vary
 
     scenario = read_demo(name)
+    make_directory(out)
     timings = ("frame", "dt", "exact")
     vary: Vary = {"timing": timings}
     if scenario.contact:  # by the frame and by overlap, as games begin, and the cure of both
         vary = {"timing": ("frame", "exact"), "detection": ("overlap", "swept")}
-    comparison = compare(scenario, vary=vary)
-    print_comparison(comparison, write_comparison(comparison, out))
+    with Studio(beside=False) as studio:
+        comparison = compare(scenario, vary=vary)
+        print_comparison(comparison)
+        print_written(write_comparison(comparison, out, studio))

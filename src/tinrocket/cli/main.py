@@ -13,6 +13,7 @@ from tinrocket.cli.new import new
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
 from tinrocket.cli.trace import trace
+from tinrocket.cli.watch import watch
 from tinrocket.errors import TinRocketError
 
 RENAMED = {"--screen": "--view"}
@@ -25,7 +26,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, trace, new, schema):
+for command in (demo, run, compare, watch, trace, new, schema):
     app.command()(command)
 
 

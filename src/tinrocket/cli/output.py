@@ -1,7 +1,6 @@
 """What the commands share: reading options, printing, and writing results."""
 
 import json
-import re
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
@@ -13,7 +12,6 @@ import typer
 from tinrocket.errors import OptionError
 
 if TYPE_CHECKING:
-    from matplotlib.figure import Figure
     from rich.console import Console
 
     from tinrocket.analysis.comparison import Comparison
@@ -64,46 +62,6 @@ def parse_rates(text: str, option: str = "--rates") -> list[float]:
     return rates
 
 
-def write_comparison(comparison: "Comparison", out: Path) -> list[Path]:
-    """Write tables, trajectories and pictures into a directory; return what was written."""
-    from tinrocket.analysis.trajectory_file import write_trajectory
-    from tinrocket.files import make_directory, write_text
-    from tinrocket.show.drifts import plot_drift
-    from tinrocket.show.paths import plot_paths
-    from tinrocket.show.series import plot_series
-    from tinrocket.show.theme import save_figure
-    from tinrocket.show.timeline import plot_timeline
-    from tinrocket.show.variants import plot_variants
-
-    flights = make_directory(make_directory(out) / "trajectories")
-    written = []
-    for name, table in (("drift.csv", comparison.table), ("events.csv", comparison.events)):
-        write_text(out / name, table.to_csv(index=False, lineterminator="\n"))
-        written.append(out / name)
-    pictures: dict[str, Callable[[Comparison], Figure]] = {
-        "paths": plot_paths,
-        "timeline": plot_timeline,
-        "series": plot_series,
-        "drift": plot_drift,
-    }
-    if comparison.changes_tuned:
-        pictures["variants"] = plot_variants
-    for picture, draw in pictures.items():
-        written.append(save_figure(draw(comparison), out / f"{picture}.png"))
-    names: dict[str, int] = {}
-    for run in comparison.runs:
-        name = file_name(f"{run.variant} {run.clock}")
-        names[name] = names.get(name, 0) + 1
-        number = f"-{names[name]}" if names[name] > 1 else ""
-        write_trajectory(run.flight, flights / f"{name}{number}.csv")
-    return [*written, flights]
-
-
-def file_name(label: str) -> str:
-    """Return a label as a file name: words, digits, points and dashes."""
-    return re.sub(r"[^\w.=]+", "-", label).strip("-") or "run"
-
-
 def as_json(comparison: "Comparison") -> str:
     """Return a comparison as JSON: a run each, with its numbers and its events."""
     rows = json.loads(comparison.table.to_json(orient="records", double_precision=15))
@@ -152,12 +110,11 @@ def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, e
         out.print(line, markup=False, soft_wrap=True)
     if flight.happened["t"].size:
         out.print(event_table(flight, every=every))
-    for path in written:
-        out.print(f"wrote {path}", markup=False, soft_wrap=True)
+    print_written(written)
 
 
-def print_comparison(comparison: "Comparison", written: Iterable[Path] = ()) -> None:
-    """Print the drift table, what it says in sentences, and where the files are."""
+def print_comparison(comparison: "Comparison") -> None:
+    """Print the drift table, and what it says in sentences."""
     from tinrocket.analysis.verdicts import verdict_lines
     from tinrocket.show.tables import drift_table
 
@@ -166,5 +123,9 @@ def print_comparison(comparison: "Comparison", written: Iterable[Path] = ()) -> 
     for line in verdict_lines(comparison):
         out.print(line, markup=False, soft_wrap=True)
     print_warnings(comparison.warnings)
+
+
+def print_written(written: Iterable[Path]) -> None:
+    """Print where files are."""
     for path in written:
-        out.print(f"wrote {path}", markup=False, soft_wrap=True)
+        typer.echo(f"wrote {path}")

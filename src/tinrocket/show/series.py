@@ -1,7 +1,6 @@
 """Motion over time: place, velocity, heading, with the tape as a strip beneath."""
 
 from collections.abc import Sequence
-from itertools import pairwise
 
 import numpy as np
 from matplotlib.axes import Axes
@@ -109,9 +108,6 @@ def plot_series(
     for number, (column, band) in enumerate(zip(lines, bands, strict=True)):
         _draw_column(list(grid[:, number]), quantities, name, column, band, labels=number == 0)
         theme.dress(grid[0, number], titles[number], "", grid[0, number].get_ylabel(), len(lines))
-    for above, _below in pairwise(grid[:, 0]):
-        figure.align_ylabels([above])
-    figure.align_ylabels(list(grid[:, 0]))
     theme.finish(
         figure,
         f"{title}, {name}" if len(first.families) > 1 else title,

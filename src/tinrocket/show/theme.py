@@ -22,6 +22,8 @@ from matplotlib.artist import Artist
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
+from matplotlib.ticker import AutoLocator, MaxNLocator
+from matplotlib.transforms import ScaledTranslation
 
 from tinrocket.errors import FileError
 from tinrocket.files import replacing
@@ -36,6 +38,10 @@ LEGEND_HANDLE, LEGEND_LETTER, LEGEND_LINE = 60.0, 6.6, 21.0
 line of it [pixels]."""
 TITLE_LETTERS, TITLE_LINE = 118, 25.0
 """Letters that fit into a line of a title, and how high that is [pixels]."""
+MOST_TICKS = 6
+"""Parts into which ticks divide an axis, at most."""
+XLABEL, YLABEL = -0.27, -0.52
+"""Where the labels of axes stand, beneath and beside these [inches]."""
 PANEL_LETTERS = 138
 """Letters of panels' titles that fit side by side."""
 MOST_IN_SPARE = 13
@@ -232,6 +238,14 @@ def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "", columns
         ax.set_title(lines, loc="left", color=INK, fontsize=11, pad=5)
     ax.set_xlabel(xlabel, color=INK)
     ax.set_ylabel(ylabel, color=INK)
+    # at a fixed distance: measuring all numbers to find one takes a fifth of the time to draw
+    scale = cast("Figure", ax.get_figure(root=True)).dpi_scale_trans
+    beneath, beside = ScaledTranslation(0, XLABEL, scale), ScaledTranslation(YLABEL, 0, scale)
+    ax.xaxis.set_label_coords(0.5, 0.0, transform=ax.transAxes + beneath)
+    ax.yaxis.set_label_coords(0.0, 0.5, transform=ax.transAxes + beside)
+    for axis in (ax.xaxis, ax.yaxis):  # each tick takes as long to draw as a line
+        if isinstance(axis.get_major_locator(), AutoLocator):
+            axis.set_major_locator(MaxNLocator(MOST_TICKS, steps=[1, 2, 5, 10]))
     ax.tick_params(colors=INK, labelsize=9)
     for name, spine in ax.spines.items():
         spine.set_color(FAINT)

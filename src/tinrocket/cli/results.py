@@ -1,0 +1,83 @@
+"""The folder of `--out`: what a command writes there, and what an earlier one left behind."""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from tinrocket.files import make_directory, read_text, write_text
+
+if TYPE_CHECKING:
+    from tinrocket.analysis.comparison import Comparison
+    from tinrocket.cli.studio import Studio
+
+LIST = ".tinrocket-files.json"
+"""The list of what was written; nothing else in the folder is ever touched."""
+
+
+@contextmanager
+def result_folder(out: Path) -> Iterator[list[Path]]:
+    """Make a folder and take what is written; then delete what an earlier run alone wrote."""
+    make_directory(out)
+    written: list[Path] = []
+    yield written
+    names = sorted(str(path.relative_to(out)) for path in written)
+    for name in _listed(out / LIST):
+        # a list that leads out of the folder is not one of ours
+        if name not in names and not Path(name).is_absolute() and ".." not in Path(name).parts:
+            (out / name).unlink(missing_ok=True)
+    write_text(out / LIST, json.dumps(names, indent=1) + "\n")
+
+
+def _listed(path: Path) -> list[str]:
+    """Return what an earlier run wrote; nothing if the list is none."""
+    if not path.is_file():
+        return []
+    try:
+        names = json.loads(read_text(path))
+    except ValueError:
+        return []
+    return [name for name in names if isinstance(name, str)] if isinstance(names, list) else []
+
+
+def write_comparison(
+    comparison: "Comparison", out: Path, studio: "Studio", *, flights: bool = True
+) -> list[Path]:
+    """Write tables, pictures and trajectories into a folder; return what to tell of.
+
+    Trajectories are numbered, because what was varied may be too long for the name of a file;
+    ``runs.csv`` says which is which.
+    """
+    from tinrocket.show.gallery import pictures_of
+
+    with result_folder(out) as written:
+        pictures = pictures_of(comparison)
+        studio.draw(comparison, pictures, out)
+        written += [out / f"{name}.png" for name in sorted(pictures)]
+        for name, table in (("drift.csv", comparison.table), ("events.csv", comparison.events)):
+            write_text(out / name, table.to_csv(index=False, lineterminator="\n"))
+            written.append(out / name)
+        shown = sorted(written)
+        if flights:
+            shown += _write_flights(comparison, out, written)
+        studio.finish()
+    return shown
+
+
+def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> list[Path]:
+    import pandas as pd
+
+    from tinrocket.analysis.trajectory_file import write_trajectory
+
+    folder = make_directory(out / "trajectories")
+    width = len(str(len(comparison.runs)))
+    rows = []
+    for number, run in enumerate(comparison.runs, start=1):
+        name = f"run-{number:0{width}}.csv"
+        written += write_trajectory(run.flight, folder / name)
+        rows.append({"file": name, "variant": run.variant, "clock": run.clock, "fps": run.rate})
+    table = pd.DataFrame(rows).to_csv(index=False, lineterminator="\n")
+    write_text(folder / "runs.csv", table)
+    written.append(folder / "runs.csv")
+    return [folder]

@@ -1,0 +1,104 @@
+"""`tinrocket watch`: on each save, what the change did to how it feels."""
+
+from collections.abc import Callable
+from contextlib import nullcontext
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from tinrocket.cli.options import RulesFile, Varied
+
+if TYPE_CHECKING:
+    from tinrocket.analysis.comparison import Comparison
+    from tinrocket.cli.studio import Studio
+
+
+def watch(
+    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
+    rates: Annotated[str, typer.Option(help="Frame rates, such as 30,60,144.")] = "30,60,144",
+    vary: Varied = None,
+    out: Annotated[
+        Path | None, typer.Option(help="Directory for tables and pictures, made anew each time.")
+    ] = None,
+    rules: RulesFile = None,
+) -> None:
+    """Fly a scenario again whenever its file is saved, and say what the change did.
+
+    Ends with Ctrl-C.
+    """
+    from watchfiles import watch as changes_on_disk
+
+    from tinrocket.analysis.compare import compare
+    from tinrocket.cli.options import load_rules
+    from tinrocket.cli.output import parse_rates, print_comparison, print_written
+    from tinrocket.cli.studio import Studio
+    from tinrocket.scenario.toml_file import read_scenario
+    from tinrocket.scenario.vary import parse_vary
+
+    load_rules(rules)
+    paced, varied = parse_rates(rates), parse_vary(vary or ())
+
+    def fly() -> "Comparison":
+        return compare(read_scenario(scenario), rates=paced, vary=varied)
+
+    with Studio(beside=True) if out else nullcontext() as studio:
+        before = fly()
+        print_comparison(before)
+        print_written(_written(before, out, studio))
+        typer.echo(f"watching {scenario}; Ctrl-C ends it")
+        for _changed in changes_on_disk(
+            scenario.parent, watch_filter=_only(scenario), debounce=50, step=10, recursive=False
+        ):
+            before = _again(fly, before, out, studio)
+
+
+def _again(
+    fly: "Callable[[], Comparison]",
+    before: "Comparison",
+    out: Path | None,
+    studio: "Studio | None",
+) -> "Comparison":
+    """Fly once more and say what is otherwise; what is wrong with the file is a sentence."""
+    from time import perf_counter
+
+    from tinrocket.analysis.changes import changes_between
+    from tinrocket.analysis.verdicts import verdict_lines
+    from tinrocket.cli.output import print_warnings
+    from tinrocket.errors import TinRocketError
+
+    began = perf_counter()
+    try:
+        after = fly()
+    except TinRocketError as error:
+        for line in str(error).splitlines():
+            typer.echo(f"tinrocket: {line}", err=True)
+        return before
+    lines = changes_between(before, after) or ["nothing flies otherwise"]
+    for line in (*lines, verdict_lines(after)[0]):
+        typer.echo(line)
+    print_warnings(warning for warning in after.warnings if warning not in before.warnings)
+    told = perf_counter() - began
+    _written(after, out, studio)
+    drawn = f", pictures after {perf_counter() - began:.2f} s" if out else ""
+    typer.echo(f"({told:.2f} s{drawn})")
+    return after
+
+
+def _written(comparison: "Comparison", out: Path | None, studio: "Studio | None") -> list[Path]:
+    from tinrocket.cli.results import write_comparison
+
+    if out is None or studio is None:
+        return []
+    return write_comparison(comparison, out, studio, flights=False)
+
+
+def _only(scenario: Path) -> Callable[[object, str], bool]:
+    """Return whether a change on disk is one of the scenario, or of a file it may name."""
+    watched = {scenario.resolve()}
+
+    def wanted(_change: object, path: str) -> bool:
+        changed = Path(path).resolve()
+        return changed in watched or changed.suffix in (".csv", ".png")
+
+    return wanted

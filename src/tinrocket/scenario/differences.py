@@ -1,0 +1,59 @@
+"""Which numbers of two scenarios differ, by their paths."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from tinrocket.scenario.numbers import Model
+from tinrocket.scenario.scenario import Scenario
+
+LONGEST = 40
+"""Letters of a value that are told; what is longer is a list or table of its own."""
+
+
+def numbers_changed(before: Scenario, after: Scenario) -> list[tuple[str, str, str]]:
+    """Return path, old and new value of everything that differs; – for what is not there."""
+    return list(_differences(before, after, ""))
+
+
+def _differences(before: Any, after: Any, path: str) -> Iterator[tuple[str, str, str]]:
+    if before == after:
+        return
+    if isinstance(before, Model) and type(before) is type(after):
+        for key in type(before).model_fields:
+            # craft and rules stand in paths by their names alone
+            step = "" if key in ("craft", "rules") else key
+            yield from _differences(getattr(before, key), getattr(after, key), _joined(path, step))
+    elif _is_list(before) and _is_list(after):
+        old, new = _by_name(before), _by_name(after)
+        for name in dict.fromkeys((*old, *new)):
+            yield from _differences(old.get(name), new.get(name), _joined(path, name))
+    else:
+        yield path, _shown(before), _shown(after)
+
+
+def _is_list(value: Any) -> bool:
+    """Whether it is a list of tables."""
+    return isinstance(value, tuple) and all(isinstance(one, Model) for one in value)
+
+
+def _by_name(models: tuple[Model, ...]) -> dict[str, Model]:
+    """Return models by their names, or labels, or places; of twins by their number."""
+    found: dict[str, Model] = {}
+    for place, model in enumerate(models, start=1):
+        name = getattr(model, "name", None) or getattr(model, "label", None) or str(place)
+        twins = sum(known.partition("#")[0] == name for known in found)
+        found[f"{name}#{twins + 1}" if twins else str(name)] = model
+    return found
+
+
+def _joined(path: str, step: str) -> str:
+    return ".".join(part for part in (path, step) if part)
+
+
+def _shown(value: Any) -> str:
+    if value is None:
+        return "–"
+    if isinstance(value, Model):
+        return "there"
+    text = f"{value:g}" if isinstance(value, float) else str(value)
+    return text if len(text) <= LONGEST else f"{text[: LONGEST - 1]}…"

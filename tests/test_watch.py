@@ -1,0 +1,148 @@
+"""Watching a scenario, what changed against the save before, and the folder of results."""
+
+import json
+import pickle
+import subprocess
+import sys
+import time
+
+import pytest
+
+import tinrocket as tr
+from tinrocket.analysis.changes import changes_between
+from tinrocket.cli.results import LIST
+from tinrocket.cli.studio import Studio
+from tinrocket.scenario.differences import numbers_changed
+from tinrocket.show.gallery import pictures_of
+
+from .conftest import MOVE, scenario
+
+WALLS = {"width": 100, "height": 100, "edges": "bounce"}
+
+
+def slide(vx, duration=3.0, **rest):
+    return scenario(MOVE, start={"vx": vx}, arena=WALLS, duration=duration, **rest)
+
+
+def test_what_a_change_did():
+    """At 40 px/s it turns at the wall after 2.5 s and is at 80, at 60 px/s it is back at 20."""
+    before, after = (tr.compare(slide(vx, timing="frame"), [30, 60]) for vx in (40, 60))
+    lines = changes_between(before, after)
+    assert lines[0] == "top.start.vx 40 → 60"
+    assert lines[1] == "top: top speed 40 → 60 px/s, up to 60 px elsewhere, 60 at the end"
+    assert not any(line.startswith("60 fps") for line in lines)
+    assert changes_between(after, after) == []
+
+
+def test_a_change_that_cures_is_told_as_one():
+    """It bounces at 1 and 2 s; at 45 fps only once, at 90 a third time."""
+    one = [slide(100, timing=timing, duration=2.5) for timing in ("frame", "exact")]
+    lines = changes_between(*(tr.compare(timed, [45, 90]) for timed in one))
+    assert lines[0] == "top.timing frame → exact"
+    assert lines[1].startswith("45 fps: outcome differs → agrees, 1 missing bounce → 0, ")
+    assert lines[2].startswith("90 fps: outcome differs → agrees, 1 extra bounce → 0, ")
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "told"),
+    [
+        ("rocket.drag.half_life", 0.7, ("rocket.drag.half_life", "–", "0.7")),
+        ("rocket.start.x", 7, ("rocket.start.x", "120", "7")),
+        ("arena.width", 900, ("arena.width", "800", "900")),
+        ("title", "x" * 60, ("title", "Tin rocket over the workbench", "x" * 39 + "…")),
+    ],
+)
+def test_numbers_that_changed(path, value, told):
+    one = tr.read_demo("rocket")
+    changed = numbers_changed(one, tr.with_value(one, path, value))
+    assert told in changed
+    assert all(name.startswith(path.rpartition(".")[0]) for name, _old, _new in changed)
+    assert numbers_changed(one, one) == []
+
+
+def test_everything_pickles():
+    compared = tr.compare(tr.read_demo("marble"), [30], vary={"timing": ["exact"]})
+    again = pickle.loads(pickle.dumps(compared))
+    assert again.table.equals(compared.table)
+    assert again.events.equals(compared.events)
+    assert again.warnings == compared.warnings
+    assert again.runs[0].flight.trace(until=0.1).equals(compared.runs[0].flight.trace(until=0.1))
+    assert again.base.frames.equals(compared.base.frames)
+
+
+def test_pictures_drawn_beside_are_the_same(tmp_path):
+    compared = tr.compare(tr.read_demo("rocket"), [30])
+    names = pictures_of(compared)
+    for folder, beside in (("here", False), ("both", True)):
+        (tmp_path / folder).mkdir()
+        with Studio(beside=beside) as studio:
+            studio.draw(compared, names, tmp_path / folder)
+            studio.finish()
+    for name in names:
+        one, other = (
+            (tmp_path / folder / f"{name}.png").read_bytes() for folder in ("here", "both")
+        )
+        assert one == other
+    with Studio(beside=True) as studio:
+        with pytest.raises(tr.FileError, match="cannot be written"):
+            studio.draw(compared, names, tmp_path / "nowhere")
+        with pytest.raises(tr.FileError, match="cannot be written"):
+            studio.finish()
+
+
+def test_a_folder_keeps_nothing_of_an_earlier_run(cli, tmp_path):
+    """More variants leave more flights; what is not on the list is never touched."""
+    cli("new", "one", "--from", "rocket")
+    cli("compare", "one.toml", "--vary", "rocket.thrust.accel=300,400", "--out", "out")
+    out = tmp_path / "out"
+    (out / "mine.txt").write_text("mine")
+    (out / "trajectories" / "mine.csv").write_text("mine")
+    assert (out / "variants.png").exists()
+    cli("compare", "one.toml", "--rates", "30", "--out", "out")
+    flights = sorted(path.name for path in (out / "trajectories").iterdir())
+    assert flights == ["mine.csv", "run-1.about.toml", "run-1.csv", "run-1.events.csv", "runs.csv"]
+    assert not (out / "variants.png").exists()
+    assert (out / "mine.txt").read_text() == "mine"
+    # a list that somebody has spoiled leads nowhere else
+    (tmp_path / "outside.txt").write_text("mine")
+    (out / LIST).write_text(json.dumps(["../outside.txt", str(tmp_path / "outside.txt"), 7]))
+    cli("compare", "one.toml", "--rates", "30", "--out", "out")
+    (out / LIST).write_text("no list")
+    cli("compare", "one.toml", "--rates", "30", "--out", "out")
+    assert (tmp_path / "outside.txt").exists()
+
+
+def test_watching_a_file(tmp_path):
+    """Saves are answered, mistakes told, and the next save is flown again."""
+    path = tmp_path / "slide.toml"
+    tr.write_scenario(slide(40, timing="frame"), path)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "tinrocket", "watch", str(path), "--rates", "30"],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        encoding="utf-8",
+    )
+    assert process.stdout is not None
+    try:
+        read_until(process.stdout, "watching")
+        text = path.read_text()
+        path.write_text(text.replace("vx = 40.0", "vx = 60.0"))
+        assert "top.start.vx 40 → 60\n" in read_until(process.stdout, " s)")
+        path.write_text(text.replace("vx = 40.0", "vx = fast"))
+        assert "is not TOML" in "".join(read_until(process.stdout, "tinrocket:"))
+        path.write_text(text)
+        assert "top.start.vx 60 → 40\n" in read_until(process.stdout, " s)")
+    finally:
+        process.kill()
+        process.wait()
+        process.stdout.close()
+
+
+def read_until(stream, end):
+    """Read lines up to one that has this in it."""
+    lines, began = [], time.monotonic()
+    while not lines or end not in lines[-1]:
+        assert time.monotonic() - began < 60, lines
+        lines.append(stream.readline())
+    return lines
