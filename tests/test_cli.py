@@ -40,9 +40,9 @@ def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
         "5 of 9 runs agree with the run tuned at 60 fps within 2 px; 2 drift, 2 end" in done.stdout
     )
     assert "\x1b" not in done.stdout  # no colour into a pipe
-    flights = sorted((out / "trajectories").glob("*fps.csv"))
-    assert len(flights) == 9
-    read = tr.read_trajectory(out / "trajectories" / "timing=exact-144-fps.csv")
+    runs = pd.read_csv(out / "trajectories" / "runs.csv").set_index(["variant", "clock"])
+    assert len(runs) == 9
+    read = tr.read_trajectory(out / "trajectories" / runs["file"]["timing=exact", "144 fps"])
     again = tr.simulate(tr.read_demo("rocket").with_timing("exact"), rate=144)
     assert read.frames.equals(again.frames)
 
