@@ -194,6 +194,9 @@ def _panel(ax: Axes, comparison: Comparison, variant: str, view: _View, columns:
 
 
 def _draw_ghosts_of(ax: Axes, runs: Sequence[Run], craft: str, view: _View) -> None:
+    waits = theme.Look((0.45, 0.5, 0.56, 1.0), "o")
+    for reference in {id(run.reference): run.reference for run in runs}.values():
+        draw_ghosts(ax, Ghosts.of(reference, craft, view.scene, view.step), waits)
     for run in runs:
         ghosts = Ghosts.of(run.flight, craft, view.scene, view.step)
         expected = Ghosts.of(run.reference, craft, view.scene, view.step)
