@@ -3,6 +3,7 @@
 import math
 import re
 from dataclasses import dataclass
+from importlib import import_module
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self, cast, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, Strict, ValidationError
@@ -147,6 +148,20 @@ class _Explaining(ModelMetaclass):
             return super().__call__(*args, **kwargs)
         except ValidationError as error:
             raise as_scenario_error(error, cast("type[BaseModel]", cls)) from None
+
+
+def _with_keys(cls: type[BaseModel]) -> str | None:
+    """Return what a class says of itself, and what it says beside each of its keys."""
+    own: str | None = cls.__dict__.get("__doc__")
+    if own is None or "__pydantic_fields__" not in cls.__dict__:
+        return own
+    meanings = import_module("tinrocket.scenario.described").key_docs(cls)
+    keys = (f"{key}\n    {meanings[key]}" for key in cls.model_fields)
+    return "\n".join([own.rstrip(), "", "Attributes", "----------", *keys])
+
+
+# read by help() alone, and so made only then: it looks into the source
+_Explaining.__doc__ = property(_with_keys)  # type: ignore[assignment]
 
 
 class Model(BaseModel, metaclass=_Explaining):

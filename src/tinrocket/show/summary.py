@@ -9,6 +9,8 @@ from rich.text import Text
 from tinrocket.analysis.columns import SCORE
 from tinrocket.analysis.trajectory import Trajectory
 
+WITH = ("other", "edge", "rule", "action")
+"""Columns of `events` of which the printed table shows the one that says most, by its name."""
 MOST_EVENTS = 12
 """Events that a printed table shows before it says how many more there are."""
 
@@ -95,9 +97,9 @@ def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
     most = count if every else min(MOST_EVENTS, count)
     for name in (
         "t [s]",
-        "event",
+        "kind",
         "craft",
-        "where",
+        "with",
         f"x [{unit}]",
         f"y [{unit}]",
         f"speed [{unit}/s]",
@@ -109,7 +111,7 @@ def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
             f"{event['t']:.4f}",
             str(event["kind"]),
             Text(str(event["craft"])),
-            Text(str(event["other"] or event["edge"] or event["rule"] or event["action"])),
+            Text(next((f"{name} {event[name]}" for name in WITH if event[name]), "")),
             *(number(event[name]) for name in ("x", "y", "speed")),
         )
     if count > most:
