@@ -20,11 +20,14 @@ from pathlib import Path
 import numpy as np
 
 import tinrocket as tr
+from tinrocket.analysis.changes import changes_between
+from tinrocket.cli.studio import Studio
 from tinrocket.flight.batch import fly_variants
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.tape import sample_tape
 from tinrocket.plan.making import plan_of
 from tinrocket.plan.varying import cells_of, columns_of
+from tinrocket.show.gallery import pictures_of
 
 sys.path.insert(0, str(Path(__file__).parent))
 import plain_loop
@@ -403,6 +406,44 @@ def command_line() -> None:
             report(f"tinrocket {arguments[0]}", f"{best:.2f} s", bar)
 
 
+def blink() -> None:
+    """Compare whole commands with the bare imports of what they need, in pairs."""
+    with tempfile.TemporaryDirectory() as folder:
+        call = [sys.executable, "-m", "tinrocket"]
+        quiet = partial(subprocess.run, cwd=folder, check=True, stdout=subprocess.DEVNULL)
+        quiet([*call, "new", "one", "--from", "rocket"])
+        flies = "import numpy, typer, rich.table, tinrocket.analysis.simulate"
+        draws = "import pandas, matplotlib.figure, matplotlib.backends.backend_agg"
+        for arguments, imports, bar in (
+            (["run", "one.toml"], "import numpy, tinrocket", "at most 1.3"),
+            (["run", "one.toml"], flies, "the same beside all it imports"),
+            (["compare", "one.toml", "--out", "out"], draws, "at most 1.5"),
+        ):
+            command = partial(quiet, [*call, *arguments])
+            bare = partial(quiet, [sys.executable, "-c", imports])
+            command()
+            what = f"tinrocket {arguments[0]} / {imports[7:]}"
+            report(what, f"{ratio(command, bare, 7):.2f}", bar)
+
+
+def watching() -> None:
+    """Time what happens after a save of the rocket: the text, and the pictures."""
+    one = tr.read_demo("rocket")
+    before = tr.compare(one)
+    text, drawn = [], []
+    with tempfile.TemporaryDirectory() as folder, Studio(beside=True) as studio:
+        for _ in range(7):
+            began = time.perf_counter()
+            after = tr.compare(one)
+            changes_between(before, after)
+            text.append(time.perf_counter() - began)
+            studio.draw(after, pictures_of(after), Path(folder))
+            studio.finish()
+            drawn.append(time.perf_counter() - began)
+    report("watch, from save to text", f"{statistics.median(text):.2f} s", "at most 0.15 s")
+    report("watch, from save to pictures", f"{statistics.median(drawn):.2f} s", "at most 0.6 s")
+
+
 def memory() -> None:
     """Measure the peak memory of 20,000 variants of 600 frames, in a process of their own."""
     script = (
@@ -460,4 +501,6 @@ if __name__ == "__main__":
     heaps()
     rallies()
     command_line()
+    blink()
+    watching()
     memory()

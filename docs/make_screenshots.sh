@@ -7,10 +7,14 @@ trap 'rm -rf "$work"' EXIT
 
 tinrocket demo --out "$work/out" > /dev/null
 cp "$work"/out/{paths,series,drift}.png docs/screenshots/
-for demo in sparrow ladybird mouse marble tray popgun; do
+tinrocket compare src/tinrocket/demos/rocket.toml --vary rocket.drag.half_life=0.6,1.2 \
+  --out "$work/vary" > /dev/null
+cp "$work/vary/variants.png" docs/screenshots/
+for demo in sparrow wren ladybird mouse marble tray popgun; do
   tinrocket demo "$demo" --out "$work/$demo" > /dev/null
   cp "$work/$demo/paths.png" "docs/screenshots/$demo.png"
 done
+cp "$work/popgun/timeline.png" docs/screenshots/timeline.png
 (cd "$work" && tinrocket new rocket --from rocket > /dev/null)
 tinrocket run "$work/rocket.toml" --plot docs/screenshots/run.png > /dev/null
 
@@ -19,8 +23,8 @@ cd "$1"
 printf '$ tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144\n'
 rm -f rocket.toml
 tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144
-printf '\n$ tinrocket compare rocket.toml --vary timing=frame,scaled,exact\n'
-tinrocket compare rocket.toml --vary timing=frame,scaled,exact
+printf '\n$ tinrocket compare rocket.toml --vary timing=frame,dt,exact\n'
+tinrocket compare rocket.toml --vary timing=frame,dt,exact
 touch done
 sleep 30
 SHOW

@@ -4,6 +4,7 @@ import importlib.util
 import inspect
 import json
 import re
+import shutil
 import subprocess
 import sys
 import tomllib
@@ -30,19 +31,40 @@ def lines(text):
 
 
 EXAMPLE = re.compile(r"```python\n(.*?)```\n\n```\n(.*?)```", re.DOTALL)
-EXAMPLES = [*EXAMPLE.findall(README), *EXAMPLE.findall(REFERENCE)]
+PAGES = {
+    path.name: path.read_text(encoding="utf-8")
+    for path in (PROJECT / "README.md", *sorted((PROJECT / "docs").glob("*.md")))
+}
+EXAMPLES = [found for page in PAGES.values() for found in EXAMPLE.findall(page)]
+COMMAND = re.compile(r"```\n\$ tinrocket (compare [^\n]*)\n(.*?)```", re.DOTALL)
+COMMANDS = [found for page in PAGES.values() for found in COMMAND.findall(page)]
 
 
 @pytest.mark.parametrize("example", range(len(EXAMPLES)))
 def test_python_examples(example, tmp_path):
     """Each is a program of its own, in a file, as a reader would run it."""
     code, output = EXAMPLES[example]
-    assert len(EXAMPLES) == README.count("```python") + REFERENCE.count("```python")
+    written = (page for name, page in PAGES.items() if name != "design.md")  # which runs nothing
+    assert len(EXAMPLES) == sum(page.count("```python") for page in written)
     (tmp_path / "example.py").write_text(code, encoding="utf-8")
     done = subprocess.run(
         [sys.executable, "example.py"], cwd=tmp_path, capture_output=True, text=True, check=True
     )
     assert lines(done.stdout) == lines(output)
+
+
+@pytest.mark.parametrize(("command", "output"), COMMANDS)
+def test_commands_of_the_pages(command, output, cli, tmp_path):
+    """Each on the files of the examples, beside which the pages tell a reader to be."""
+    shutil.copytree(PROJECT / "examples", tmp_path, dirs_exist_ok=True)
+    assert lines(cli(*command.split()).stdout) == lines(output)
+
+
+@pytest.mark.parametrize("page", PAGES)
+def test_what_pages_point_to_is_there(page):
+    home = PROJECT if page == "README.md" else PROJECT / "docs"
+    for target in re.findall(r"\]\((?!https?:|#)([^)#]+)", PAGES[page]):
+        assert (home / target).exists(), target
 
 
 def test_readme_demo_output(cli):

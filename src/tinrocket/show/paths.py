@@ -315,11 +315,13 @@ def _draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[st
 
 
 def _points(flight: Trajectory, craft: str) -> bool:
-    """Whether the heading of a craft means anything: it turns, or its picture does."""
+    """Whether the heading of a craft means anything: it turns, or its picture does, or it fires."""
     heading = flight.track(craft)["heading"]
     body = flight.bodies.get(craft)
     turns = bool(np.isfinite(heading).all()) and float(np.ptp(heading)) > 0.0
-    return turns or (body is not None and (body.art_offset != 0.0 or heading[0] != 0.0))
+    happened = flight.happened
+    fires = bool(((happened["kind"] == "fire") & (happened["craft"] == craft)).any())
+    return turns or fires or (body is not None and body.art_offset != 0.0)
 
 
 def _draw_arrow(
