@@ -17,9 +17,29 @@ import difflib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+LONGEST = 400
+"""Letters of a line of a message; what is longer is cut in the middle."""
+
+
+def plain(text: str) -> str:
+    """Return a text as one line that a terminal only prints: escaped, and cut in the middle."""
+    line = "".join(
+        letter if letter.isprintable() else letter.encode("unicode_escape").decode("ascii")
+        for letter in text
+    )
+    half = LONGEST // 2 - 2
+    return line if len(line) <= LONGEST else f"{line[:half]} … {line[-half:]}"
+
 
 class TinRocketError(Exception):
-    """Base of all errors the library raises on purpose."""
+    """Base of all errors the library raises on purpose.
+
+    Its message is made of lines that can be printed, whatever was in the file.
+    """
+
+    def __str__(self) -> str:
+        """Return the message."""
+        return plain(super().__str__())
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +55,7 @@ class Problem:
 
     def __str__(self) -> str:
         """Return the path and the reason as one line."""
-        return f"{self.where}: {self.what}" if self.where else self.what
+        return plain(f"{self.where}: {self.what}" if self.where else self.what)
 
 
 class ScenarioError(TinRocketError, ValueError):
@@ -52,7 +72,11 @@ class ScenarioError(TinRocketError, ValueError):
     def __init__(self, problems: Sequence[Problem], source: str | None = None) -> None:
         self.problems = tuple(problems)
         self.source = source
-        super().__init__("\n".join(self._place(one) + str(one) for one in self.problems))
+        super().__init__("\n".join(map(str, self.problems)))
+
+    def __str__(self) -> str:
+        """Return a line for each problem, with the file and the line in it."""
+        return "\n".join(plain(self._place(one) + str(one)) for one in self.problems)
 
     def _place(self, problem: Problem) -> str:
         if self.source and problem.line is not None:

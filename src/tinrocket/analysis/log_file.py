@@ -26,6 +26,8 @@ from tinrocket.scenario.arena import AXES, Axis
 Floats = NDArray[np.float64]
 Align = Literal["start", "motion", "keys"]
 
+LARGEST = 1e12
+"""No number of a log is larger."""
 MOVED = 0.005
 """A craft that is farther than this from where it began has moved [px]."""
 
@@ -197,11 +199,12 @@ def _numbers(values: pd.Series, column: str, source: str) -> Floats:
     numbers = pd.to_numeric(values.replace("", np.nan), errors="coerce").to_numpy(np.float64)
     texts = values.astype(str).str.strip().str.lower()
     nothing = values.isna() | texts.isin(["", "nan", "none"])
-    wrong = np.flatnonzero(~np.isfinite(numbers) & ~nothing.to_numpy())
+    far = ~(np.abs(numbers) <= LARGEST)  # which NaN is not
+    wrong = np.flatnonzero(far & ~nothing.to_numpy())
     if wrong.size:
         raise TrajectoryError(
             f"{source}: column '{column}' holds '{values.iloc[wrong[0]]}' in row {wrong[0] + 1}, "
-            f"which is no number"
+            f"which is no number of a log"
         )
     return numbers
 

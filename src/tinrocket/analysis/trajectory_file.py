@@ -10,22 +10,26 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pandas as pd
 import tomli_w
 
 from tinrocket.analysis.bodies import Body
-from tinrocket.analysis.columns import ACTION, EVENT_COLUMNS, FRAME_COLUMNS
+from tinrocket.analysis.columns import EVENT_COLUMNS
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.errors import FileError, MissingExtraError, TrajectoryError
-from tinrocket.files import read_text, replacing, write_text
+from tinrocket.analysis.trajectory_check import (
+    check_frames,
+    events_of,
+    quoted,
+    read_columns,
+    unquoted,
+)
+from tinrocket.errors import FileError, MissingExtraError
+from tinrocket.files import checked_file, read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena, Edges
 from tinrocket.scenario.numbers import Model
 from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.shapes import Hit, Shape
-
-TEXTS = {"kind", "craft", "edge", "rule", "other", "action"}
 
 
 def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ...]:
@@ -100,27 +104,11 @@ def read_trajectory(path: Path | str) -> Trajectory:
     """
     frames_path, events_path, note_path = _names(path)
     frames = _read_table(frames_path)
-    wanted = ["frame", *FRAME_COLUMNS]
-    missing = [column for column in wanted if column not in frames]
-    if missing or frames.empty:
-        lack = f"has no column {', '.join(missing)}" if missing else "holds no frames"
-        raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(wanted)}")
-    numbers = [name for name in frames if name in FRAME_COLUMNS or str(name).startswith(ACTION)]
-    for column in numbers:
-        if column != "craft" and not pd.api.types.is_numeric_dtype(frames[column]):
-            raise TrajectoryError(f"{path}: column '{column}' holds something else than numbers")
+    check_frames(frames, path)
     names = list(dict.fromkeys(frames["craft"].astype(str)))
     frames["craft"] = pd.Categorical(frames["craft"].astype(str), categories=names)
-    events = (
-        _read_table(events_path) if events_path.exists() else pd.DataFrame(columns=EVENT_COLUMNS)
-    )
-    texts = [column for column in EVENT_COLUMNS if column in TEXTS]
-    events = events.reindex(columns=EVENT_COLUMNS)
-    events[texts] = events[texts].astype(object).fillna("").astype(str)
-    happened = {
-        name: events[name].to_numpy(np.str_) if name in texts else events[name].to_numpy()
-        for name in EVENT_COLUMNS
-    }
+    none = pd.DataFrame(columns=EVENT_COLUMNS)
+    happened = events_of(_read_table(events_path) if events_path.exists() else none, events_path)
     note = _read_note(note_path) if note_path.exists() else {}
     span = float(frames["t"].max() - frames["t"].min())
     arena = Arena.from_data(note["arena"], str(note_path)) if "arena" in note else None
@@ -178,7 +166,7 @@ def _names(path: Path | str) -> tuple[Path, Path, Path]:
 
 def _write_table(table: pd.DataFrame, path: Path) -> None:
     if path.suffix == ".csv":
-        table.to_csv(path, index=False, lineterminator="\n")
+        quoted(table).to_csv(path, index=False, lineterminator="\n")
     else:
         _with_pyarrow(lambda: table.to_parquet(path, index=False))
 
@@ -186,8 +174,10 @@ def _write_table(table: pd.DataFrame, path: Path) -> None:
 def _read_table(path: Path) -> pd.DataFrame:
     try:
         if path.suffix == ".csv":
-            return pd.read_csv(path)
-        table: pd.DataFrame = _with_pyarrow(lambda: pd.read_parquet(path))
+            return unquoted(read_columns(checked_file(path)))
+        table: pd.DataFrame = _with_pyarrow(lambda: pd.read_parquet(checked_file(path)))
+    except FileError:
+        raise
     except OSError as error:
         raise FileError(
             f"{path}: cannot be read: {(error.strerror or str(error)).lower()}"

@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING, Annotated, Literal
 import typer
 
 from tinrocket.cli.log_options import Align, Columns, WrapX, WrapY, YUp
-from tinrocket.cli.options import FrameTimes, RulesFile, Varied
+from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
 
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
+    from tinrocket.scenario.scenario import Scenario
 
 RATES = "30,60,144"
 
@@ -48,6 +49,7 @@ def compare(
         Path | None, typer.Option(help="Directory for tables, trajectories and pictures.")
     ] = None,
     rules: RulesFile = None,
+    allow_outside: AllowOutside = False,
     fail_on: Annotated[
         Literal["outcome", "drift"] | None,
         typer.Option(
@@ -61,9 +63,11 @@ def compare(
     Or compare logs that a game printed at several rates, or with a scenario (--log).
     """
     from tinrocket.cli.log_options import is_log, log_format
+    from tinrocket.cli.options import load_rules
     from tinrocket.cli.output import as_json, fails, print_comparison, print_written
     from tinrocket.errors import OptionError
     from tinrocket.files import make_directory
+    from tinrocket.scenario.toml_file import read_scenario
 
     if out is not None:  # what cannot be written is told before anything is flown
         make_directory(out)
@@ -82,17 +86,18 @@ def compare(
         comparison = compare_logs(logs, against, reading, tolerance)
     elif log:
         from tinrocket.analysis.logs import compare_with_logs
-        from tinrocket.cli.options import load_rules
-        from tinrocket.scenario.toml_file import read_scenario
         from tinrocket.scenario.vary import parse_vary
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--against": against})
         load_rules(rules)
-        chosen = read_scenario(sources[0])
+        chosen = read_scenario(sources[0], allow_outside=allow_outside)
         comparison = compare_with_logs(chosen, log, parse_vary(vary or ()), reading, tolerance)
     else:
-        load = (rules, frame_times, vary)
-        comparison = _flown(sources[0], rates or RATES, against or "tuned", tolerance, screen, load)
+        load_rules(rules)
+        chosen = read_scenario(sources[0], allow_outside=allow_outside)
+        comparison = _flown(
+            chosen, rates or RATES, frame_times, against or "tuned", vary, screen, tolerance
+        )
     if json:
         typer.echo(as_json(comparison))
     else:  # what is drawn takes longer, and is waited for with the table in view
@@ -123,30 +128,27 @@ def _refuse(options: dict[str, object]) -> None:
 
 
 def _flown(
-    scenario: Path,
+    scenario: "Scenario",
     rates: str,
+    frame_times: list[Path] | None,
     against: str,
-    tolerance: float,
+    vary: list[str] | None,
     screen: bool,
-    load: tuple[Path | None, list[Path] | None, list[str] | None],
+    tolerance: float,
 ) -> "Comparison":
     from tinrocket.analysis.compare import compare as fly_and_compare
     from tinrocket.analysis.comparison import Against
-    from tinrocket.cli.options import captured, load_rules
+    from tinrocket.cli.options import captured
     from tinrocket.cli.output import parse_rates, progress_bar
     from tinrocket.errors import OptionError
-    from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import parse_vary
 
-    rules, frame_times, vary = load
-    load_rules(rules)
-    chosen = read_scenario(scenario)
-    if screen and chosen.view is None:
+    if screen and scenario.view is None:
         raise OptionError("--view: this scenario has no view; add a table [view]")
     reference: Against = against  # type: ignore[assignment]  # compare() says so if it is none
     with progress_bar("flying") as progress:
         return fly_and_compare(
-            chosen,
+            scenario,
             rates=parse_rates(rates),
             clocks=captured(frame_times),
             vary=parse_vary(vary or ()),

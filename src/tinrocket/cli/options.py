@@ -32,6 +32,14 @@ RulesFile = Annotated[
 ]
 
 
+AllowOutside = Annotated[
+    bool,
+    typer.Option(
+        "--allow-outside", help="Files that a scenario names may lie outside of its folder."
+    ),
+]
+
+
 def captured(files: Sequence[Path] | None) -> "list[Clock]":
     """Return a clock for each file of captured frame times."""
     from tinrocket.scenario.clock import Clock

@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from tinrocket.files import make_directory, read_text, write_text
+from tinrocket.files import make_directory, read_text, sweep_partial, write_text
 
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
@@ -19,7 +19,8 @@ LIST = ".tinrocket-files.json"
 @contextmanager
 def result_folder(out: Path) -> Iterator[list[Path]]:
     """Make a folder and take what is written; then delete what an earlier run alone wrote."""
-    make_directory(out)
+    for folder in (make_directory(out), out / "trajectories"):
+        sweep_partial(folder)
     written: list[Path] = []
     yield written
     names = sorted(str(path.relative_to(out)) for path in written)
@@ -49,6 +50,7 @@ def write_comparison(
     Trajectories are numbered, because what was varied may be too long for the name of a file;
     ``runs.csv`` says which is which.
     """
+    from tinrocket.analysis.trajectory_check import quoted
     from tinrocket.show.gallery import pictures_of
 
     with result_folder(out) as written:
@@ -56,7 +58,7 @@ def write_comparison(
         studio.draw(comparison, pictures, out)
         written += [out / f"{name}.png" for name in sorted(pictures)]
         for name, table in (("drift.csv", comparison.table), ("events.csv", comparison.events)):
-            write_text(out / name, table.to_csv(index=False, lineterminator="\n"))
+            write_text(out / name, quoted(table).to_csv(index=False, lineterminator="\n"))
             written.append(out / name)
         shown = sorted(written)
         if flights:

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from tinrocket.cli.options import FrameTimes, RulesFile, Varied
+from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
 
 if TYPE_CHECKING:
     from tinrocket.analysis.trajectory import Trajectory
@@ -29,6 +29,7 @@ def run(
         Path | None, typer.Option(help="Draw the path here (.png, .svg or .pdf).")
     ] = None,
     rules: RulesFile = None,
+    allow_outside: AllowOutside = False,
     json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
 ) -> None:
     """Fly a scenario once and print what happened."""
@@ -40,7 +41,7 @@ def run(
     from tinrocket.scenario.vary import combinations, label, parse_vary
 
     load_rules(rules)
-    chosen = read_scenario(scenario)
+    chosen = read_scenario(scenario, allow_outside=allow_outside)
     if screen and chosen.view is None:
         raise OptionError("--view: this scenario has no view; add a table [view]")
     paced: dict[str, Any] = {}

@@ -5,6 +5,8 @@ from typing import Annotated
 
 import typer
 
+from tinrocket.cli.options import AllowOutside
+
 USUAL = ("frame", "t", "craft", "after", "x", "y", "vx", "vy", "speed", "ax", "ay", "heading")
 
 
@@ -25,6 +27,7 @@ def trace(
     rate: Annotated[float | None, typer.Option(help="Frames per second.")] = None,
     csv: Annotated[Path | None, typer.Option(help="Write the whole table here.")] = None,
     json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+    allow_outside: AllowOutside = False,
 ) -> None:
     """Print how a craft stands frame by frame, or after each rule, and what it gained there."""
     from tinrocket.analysis.trace import named_columns
@@ -36,7 +39,7 @@ def trace(
 
     if until is not None and frames is not None:
         raise OptionError("give --until or --frames, not both")
-    chosen = read_scenario(scenario)
+    chosen = read_scenario(scenario, allow_outside=allow_outside)
     speed = None if rate is None else parse_rates(f"{rate:g}", "--rate")[0]
     shown = None if columns in (None, "all") else str(columns).split(",")
     if until is None and (frames is not None or not csv):

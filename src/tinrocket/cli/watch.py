@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tinrocket.cli.options import RulesFile, Varied
+from tinrocket.cli.options import AllowOutside, RulesFile, Varied
 
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
@@ -22,6 +22,7 @@ def watch(
         Path | None, typer.Option(help="Directory for tables and pictures, made anew each time.")
     ] = None,
     rules: RulesFile = None,
+    allow_outside: AllowOutside = False,
 ) -> None:
     """Fly a scenario again whenever its file is saved, and say what the change did.
 
@@ -40,7 +41,9 @@ def watch(
     paced, varied = parse_rates(rates), parse_vary(vary or ())
 
     def fly() -> "Comparison":
-        return compare(read_scenario(scenario), rates=paced, vary=varied)
+        return compare(
+            read_scenario(scenario, allow_outside=allow_outside), rates=paced, vary=varied
+        )
 
     with Studio(beside=True) if out else nullcontext() as studio:
         before = fly()

@@ -6,7 +6,15 @@ from dataclasses import dataclass
 from importlib import import_module
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self, cast, get_args
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, Strict, ValidationError
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    Strict,
+    ValidationError,
+)
 
 from tinrocket.scenario.problems import as_scenario_error
 
@@ -48,7 +56,8 @@ PositiveFactor = Annotated[PlainPositive, Quantity("")]
 Fraction = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=1), Quantity("")]
 Keep = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1), Quantity("")]
 """A fraction kept each frame."""
-Rate = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=1e6), Quantity("frames/s")]
+Rate = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0.01, le=1e6), Quantity("frames/s")]
+"""A frame of more than 100 s is none."""
 Length = Annotated[Plain, Quantity("px")]
 Distance = Annotated[PlainNotNegative, Quantity("px")]
 Size = Annotated[PlainPositive, Quantity("px")]
@@ -71,7 +80,15 @@ PositiveAcceleration = Annotated[PlainPositive, Quantity("px/s^2", 2)]
 TurnRate = Annotated[Plain, Quantity("deg/s", 1)]
 TurnSpeed = Annotated[PlainNotNegative, Quantity("deg/s", 1)]
 TurnAcceleration = Annotated[Plain, Quantity("deg/s^2", 2)]
-Name = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+def _printable(name: str) -> str:
+    if not name.isprintable():
+        raise ValueError(f"must be a name that can be printed, not {name!r}")
+    return name
+
+
+Name = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(_printable)]
 
 _FRAMES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*frames?\s*")
 

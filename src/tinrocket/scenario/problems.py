@@ -109,7 +109,8 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
         hint = f"; it is called '{now}' now" if now else nearest(key, known)
         return [Problem(where, f"there is no such key{hint}")]
     if kind == "union_tag_not_found":
-        kinds = ", ".join(_tag(one) for one in here)
+        key = str(context["discriminator"]).strip("'")
+        kinds = ", ".join(_tag(one, key) for one in here if key in one.model_fields)
         return [
             Problem(
                 where, f"has no key {context['discriminator']} to say what it is; valid: {kinds}"
@@ -159,7 +160,7 @@ def _walk(
             path = _with_member(path, data, step)
             data = data[step] if isinstance(data, list) and step < len(data) else None
             continue
-        tagged = [m for m in here if len(here) > 1 and _tag(m) == step]
+        tagged = [m for m in here if len(here) > 1 and step in _tags(m)]
         if tagged:
             path += f"({step})" if path.endswith(tuple("0123456789")) and "#" in path else ""
             here = tagged
@@ -191,9 +192,14 @@ def _with_member(path: str, data: object, place: int) -> str:
     return f"{path}#{place + 1}"
 
 
-def _tag(model: type[BaseModel]) -> Any:
-    field = model.model_fields.get("rule")
-    return field.default if field else None
+def _tags(model: type[BaseModel]) -> list[str]:
+    """Return the words by which a model may be told from others."""
+    return [_tag(model, key) for key in ("rule", "kind") if key in model.model_fields]
+
+
+def _tag(model: type[BaseModel], key: str) -> str:
+    """Return the word by which a model is told from others of a union."""
+    return str(model.model_fields[key].default)
 
 
 def _models_in(annotation: Any) -> list[type[BaseModel]]:

@@ -1,6 +1,7 @@
 """Scenarios as TOML files."""
 
 import tomllib
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -10,51 +11,88 @@ from tinrocket.errors import FileError
 from tinrocket.files import read_text, write_text
 from tinrocket.scenario.csv_file import read_frame_times, read_tape
 from tinrocket.scenario.mask_file import read_mask
+from tinrocket.scenario.numbers import Model
 from tinrocket.scenario.scenario import Scenario
 
 
-def read_scenario(path: Path | str) -> Scenario:
+def read_scenario(path: Path | str, *, allow_outside: bool = False) -> Scenario:
     """Read a scenario.
 
     A tape or a list of frame times may stand in a CSV file of its own, named by
     ``tape.file`` or ``clock.frame_times_file`` relative to the scenario's file, and the
     pixels of a mask in a PNG file, named by its ``file``.
 
+    Parameters
+    ----------
+    path
+        A TOML file.
+    allow_outside
+        Whether the files that it names may lie outside of its own folder.
+
     Raises
     ------
     FileError
-        If a file cannot be read or is not TOML.
+        If a file cannot be read, is not TOML, or lies where it may not.
     ScenarioError
         With everything in it that is wrong.
     """
-    return parse_scenario(read_text(path), source=str(path), beside=Path(path).parent)
+    beside = Beside(Path(path).parent, allow_outside)
+    return parse_scenario(read_text(path), source=str(path), beside=beside)
 
 
-def parse_scenario(text: str, source: str | None = None, beside: Path | None = None) -> Scenario:
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """Where the files that a scenario names are looked for."""
+
+    folder: Path = Path()
+    allow_outside: bool = False
+
+    def path(self, name: str) -> Path:
+        """Return where a file lies; FileError if it is not within the folder, and has to be."""
+        path = self.folder / name
+        try:
+            inside = path.resolve().is_relative_to(self.folder.resolve())
+        except (OSError, ValueError, RuntimeError):  # a name that is none
+            raise FileError(f"{name}: is not the name of a file") from None
+        if not inside and not self.allow_outside:
+            raise FileError(
+                f"{name}: lies outside of the scenario's folder; move it there, or allow that "
+                f"with --allow-outside, in Python with allow_outside=True"
+            )
+        return path
+
+
+def parse_scenario(text: str, source: str | None = None, beside: Beside | None = None) -> Scenario:
     """Read a scenario from TOML text; `beside` is where files that it names are looked for."""
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise FileError(f"{source or 'scenario'}: is not TOML: {error}") from None
-    _take_in_files(data, beside or Path())
+    except (RecursionError, ValueError):  # what nests a thousand deep, or counts to 10**5000
+        raise FileError(
+            f"{source or 'scenario'}: is no scenario: it nests too deeply, or a number is too long"
+        ) from None
+    _take_in_files(data, beside or Beside())
     return Scenario.from_data(data, source, text)
 
 
-def _take_in_files(data: dict[str, Any], beside: Path) -> None:
+def _take_in_files(data: dict[str, Any], beside: Beside) -> None:
     tape, clock = data.get("tape"), data.get("clock")
     if isinstance(tape, dict) and isinstance(tape.get("file"), str):
         rest = {key: value for key, value in tape.items() if key != "file"}
-        data["tape"] = read_tape(beside / tape["file"]).model_dump(exclude_defaults=True) | rest
+        read = read_tape(beside.path(tape["file"]))
+        data["tape"] = read.model_dump(exclude_defaults=True) | rest
     shaped = [one for key in ("craft", "obstacle") for one in _tables(data.get(key))]
     shaped += [hit for one in shaped for hit in _tables([one.get("hit")])]
     for one in shaped:
         shape = one.get("shape")
         if isinstance(shape, dict) and isinstance(shape.get("file"), str):
             rest = {key: value for key, value in shape.items() if key != "file"}
-            one["shape"] = rest | {"rows": read_mask(beside / shape["file"]).rows}
+            one["shape"] = rest | {"rows": read_mask(beside.path(shape["file"])).rows}
     if isinstance(clock, dict) and isinstance(clock.get("frame_times_file"), str):
         rest = {key: value for key, value in clock.items() if key != "frame_times_file"}
-        data["clock"] = rest | {"frame_times": read_frame_times(beside / clock["frame_times_file"])}
+        times = read_frame_times(beside.path(clock["frame_times_file"]))
+        data["clock"] = rest | {"frame_times": times}
 
 
 def _tables(value: object) -> list[dict[str, Any]]:
@@ -68,14 +106,26 @@ def write_scenario(scenario: Scenario, path: Path | str) -> None:
 
 def format_scenario(scenario: Scenario) -> str:
     """Return a scenario as TOML text."""
-    return tomli_w.dumps(_without_nothing(scenario.model_dump(mode="json")))
+    return tomli_w.dumps(_without_nothing(scenario, scenario.model_dump(mode="json")))
 
 
-def _without_nothing(value: Any) -> Any:
-    """Drop keys that hold nothing, which TOML cannot say and reading fills in again."""
+def _without_nothing(value: Any, data: Any) -> Any:
+    """Drop keys that hold nothing, which TOML cannot say and reading fills in again.
+
+    An empty list stays where nothing would be something else: nobody is not everybody.
+    """
+    if isinstance(value, Model):
+        kept = {}
+        for key, field in type(value).model_fields.items():
+            inner = getattr(value, key)
+            empty = data[key] in ({}, [])
+            default = field.get_default(call_default_factory=True, validated_data={})
+            if data[key] is not None and not (empty and inner == default):
+                kept[key] = _without_nothing(inner, data[key])
+        return kept
     if isinstance(value, dict):
-        kept = {key: _without_nothing(inner) for key, inner in value.items() if inner is not None}
-        return {key: inner for key, inner in kept.items() if inner not in ({}, [])}
-    if isinstance(value, list):
-        return [_without_nothing(inner) for inner in value]
-    return value
+        return {key: _without_nothing(value[key], inner) for key, inner in data.items()}
+    if isinstance(value, tuple) and len(value) == len(data):
+        pairs = zip(value, data, strict=True)
+        return [_without_nothing(inner, plain) for inner, plain in pairs]
+    return data

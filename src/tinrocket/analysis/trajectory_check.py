@@ -1,0 +1,141 @@
+"""What a table must hold to be the frames of a flight, or its events."""
+
+import csv
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+
+from tinrocket.analysis.columns import EVENT_COLUMNS, FRAME_COLUMNS
+from tinrocket.errors import TrajectoryError
+
+TEXTS = ("kind", "craft", "edge", "rule", "other", "action")
+MAY_BE_NONE = ("heading", "vx", "vy", "speed")
+"""Columns that a log may not know, NaN then."""
+
+LARGEST = 1e15
+"""No number of a flight is larger."""
+
+FORMULA = ("=", "+", "-", "@", "'", "\\t")
+"""What a text begins with that a spreadsheet would take as a formula, or as quoted."""
+
+
+def quoted(table: pd.DataFrame) -> pd.DataFrame:
+    """Return a table whose texts stay texts in a spreadsheet: those of formulas are quoted."""
+    changed = {}
+    for name in TEXTS:
+        if name in table:
+            texts = table[name].astype(str)
+            formula = texts.str.startswith(FORMULA)
+            if formula.any():
+                changed[name] = texts.where(~formula, "'" + texts)
+    return table.assign(**changed) if changed else table
+
+
+def unquoted(table: pd.DataFrame) -> pd.DataFrame:
+    """Return a table with its texts as they were before they were quoted."""
+    changed = {}
+    for name in TEXTS:
+        if name in table:
+            texts = table[name].astype(str)
+            mark = texts.str.startswith("'")
+            if mark.any():
+                changed[name] = texts.where(~mark, texts.str[1:])
+    return table.assign(**changed) if changed else table
+
+
+def read_columns(path: Path) -> pd.DataFrame:
+    """Read a CSV table in which texts are texts, whatever they say.
+
+    Raises
+    ------
+    ValueError
+        If it is none.
+    """
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        try:
+            header = next(csv.reader(file), [])
+        except csv.Error as error:
+            raise ValueError(str(error)) from None
+    if len(set(header)) < len(header):
+        raise ValueError("two columns have the same name")
+    nothing = {name: ["", "nan", "NaN"] for name in header if name not in TEXTS}
+    texts = dict.fromkeys((name for name in TEXTS if name in header), str)
+    return pd.read_csv(path, dtype=texts, keep_default_na=False, na_values=nothing)
+
+
+def check_frames(table: pd.DataFrame, path: Path | str) -> None:
+    """Refuse a table that is not the frames of a flight.
+
+    Raises
+    ------
+    TrajectoryError
+        With the first thing that is wrong.
+    """
+    wanted = ["frame", *FRAME_COLUMNS]
+    missing = [column for column in wanted if column not in table]
+    if missing or table.empty:
+        lack = f"has no column {', '.join(missing)}" if missing else "holds no frames"
+        raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(wanted)}")
+    names = table["craft"].astype(str)
+    if (names == "").any() or not names.map(str.isprintable).all():
+        raise TrajectoryError(f"{path}: column 'craft' holds something else than names")
+    for column in table.columns:
+        if column != "craft":
+            _check_numbers(table[column], str(column), path)
+    frame, t = table["frame"].to_numpy(np.float64), table["t"].to_numpy(np.float64)
+    if (frame != np.floor(frame)).any() or (frame < 0).any():
+        raise TrajectoryError(f"{path}: column 'frame' holds something else than whole numbers")
+    same = (names.to_numpy()[1:] == names.to_numpy()[:-1]) & (np.diff(frame) > 0)
+    again = names[1:][~same].value_counts()
+    if (len(again) and again.max() > 1) or len(set(names)) != 1 + int((~same).sum()):
+        raise TrajectoryError(f"{path}: the frames of a craft are not one after the other")
+    back = np.flatnonzero((np.diff(t) <= 0.0) & same)
+    if back.size:
+        raise TrajectoryError(
+            f"{path}: the time of '{names.iloc[back[0]]}' does not go on "
+            f"from {t[back[0]]:g} s to {t[back[0] + 1]:g} s"
+        )
+
+
+def _check_numbers(column: pd.Series, name: str, path: Path | str) -> None:
+    if not pd.api.types.is_numeric_dtype(column) or pd.api.types.is_complex_dtype(column):
+        raise TrajectoryError(f"{path}: column '{name}' holds something else than numbers")
+    values = column.to_numpy(np.float64, na_value=np.nan)
+    wrong = ~(np.abs(values) <= LARGEST)
+    if name in MAY_BE_NONE:
+        wrong &= ~np.isnan(values)
+    if wrong.any():
+        row = int(np.flatnonzero(wrong)[0])
+        raise TrajectoryError(
+            f"{path}: column '{name}' holds {values[row]:g} in row {row + 1}; "
+            f"a flight's numbers are finite, and at most {LARGEST:g}"
+        )
+
+
+def events_of(table: pd.DataFrame, path: Path | str) -> dict[str, np.ndarray]:
+    """Return the columns of a table of events.
+
+    Raises
+    ------
+    TrajectoryError
+        If a column holds something else than it should.
+    """
+    table = table.reindex(columns=EVENT_COLUMNS)
+    found: dict[str, np.ndarray] = {}
+    for name in EVENT_COLUMNS:
+        if name in TEXTS:
+            found[name] = table[name].astype(object).fillna("").astype(str).to_numpy(np.str_)
+            continue
+        values = pd.to_numeric(table[name], errors="coerce").to_numpy(np.float64)
+        if table[name].notna().sum() > np.isfinite(values).sum():
+            raise TrajectoryError(f"{path}: column '{name}' holds something else than numbers")
+        if name in ("count", "frame"):
+            if np.isnan(values).any() or (values != np.floor(values)).any():
+                raise TrajectoryError(f"{path}: column '{name}' holds something else than counts")
+            found[name] = values.astype(np.int64)
+        else:
+            found[name] = values
+    if np.isnan(found["t"]).any() or (np.diff(found["t"]) < 0.0).any():
+        raise TrajectoryError(f"{path}: the times of the events do not go on")
+    return found

@@ -1,0 +1,302 @@
+"""Spoil scenarios, tapes, frame times, flights, logs and masks, and see what becomes of them.
+
+Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, bytes, tape, frames, flight,
+log and mask.  Whatever a file holds, the answer must be a flight or a `TinRocketError` whose lines
+can be read, within a few seconds and with some memory.  What is not is printed once for each kind,
+with the mutant that did it, and the counts at the end.
+"""
+
+import json
+import random
+import resource
+import signal
+import sys
+import tempfile
+import tomllib
+import traceback
+import warnings
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import tomli_w
+
+import tinrocket as tr
+from tinrocket.demos import demo_names, demo_text
+
+SECONDS, MEMORY = 4, 6 * 2**30
+LONGEST_LINE = 500
+FOREIGN = ("Input should be", "pydantic", "validation error", "Traceback", "type=")
+NASTY: tuple[Any, ...] = (
+    *(
+        "",
+        " ",
+        "x",
+        "nan",
+        "NA",
+        "null",
+        "001",
+        "=1+1",
+        "@x",
+        "a\nb",
+        "\x1b[31m",
+        "\x00",
+        "ü" * 300,
+    ),
+    *(0, 1, -1, 2, 7, 10**9, 10**18, 2**63, -(2**63), 10**400, True, False),
+    *(0.0, -0.0, 0.5, -3.5, 1e-9, 5e-324, 1e9, 1e30, 1e308, -1e308),
+    *(float("nan"), float("inf"), -float("inf")),
+    *([], {}, [[]], [{}], [1, 2], [1, [2, [3]]], {"kind": "box"}, {"kind": 3}, {"radius": 8}),
+    *("3 frames", "-1 frames", "1e99 frames", "wrap", "bounce", "rocket", "marble"),
+)
+
+
+class TooLongError(Exception):
+    """A mutant that took longer than it may."""
+
+
+def spoiled(data: Any, chance: random.Random, others: list[Any]) -> Any:
+    """Return plain data with one thing in it replaced, deleted, doubled or moved."""
+    if isinstance(data, dict) and data and chance.random() < 0.9:
+        key = chance.choice(list(data))
+        roll = chance.random()
+        if roll < 0.6:
+            return data | {key: spoiled(data[key], chance, others)}
+        rest = {name: value for name, value in data.items() if name != key}
+        if roll < 0.72:
+            return rest
+        if roll < 0.8:
+            return rest | {chance.choice(["", "x", key + "x", "é", "a.b"]): data[key]}
+        if roll < 0.9:
+            return data | {chance.choice(list(data)): data[key]}
+        return data | {
+            chance.choice(["on", "name", "at", "rate", "x", "kind"]): nasty(chance, others)
+        }
+    if isinstance(data, list) and data and chance.random() < 0.9:
+        place = chance.randrange(len(data))
+        roll = chance.random()
+        if roll < 0.7:
+            return [*data[:place], spoiled(data[place], chance, others), *data[place + 1 :]]
+        if roll < 0.8:
+            return data[:place] + data[place + 1 :]
+        if roll < 0.9:
+            return [*data, data[place]]
+        return [*data[:place], nasty(chance, others), *data[place:]]
+    return nasty(chance, others)
+
+
+def nasty(chance: random.Random, others: list[Any]) -> Any:
+    """Return something that is hardly meant, or a value from elsewhere."""
+    return chance.choice(others) if chance.random() < 0.3 else chance.choice(NASTY)
+
+
+def values_in(data: Any) -> list[Any]:
+    """Return all values at any depth."""
+    if isinstance(data, dict):
+        return [data, *(value for part in data.values() for value in values_in(part))]
+    if isinstance(data, list):
+        return [data, *(value for part in data for value in values_in(part))]
+    return [data]
+
+
+def garbled(text: bytes, chance: random.Random) -> bytes:
+    """Return bytes with a few of them changed, taken out, put in or doubled."""
+    spoilt = bytearray(text)
+    for _ in range(chance.choice([1, 1, 2, 5])):
+        place = chance.randrange(len(spoilt) + 1)
+        roll = chance.random()
+        if roll < 0.3 and place < len(spoilt):
+            spoilt[place] = chance.randrange(256)
+        elif roll < 0.5:
+            del spoilt[place : place + chance.choice([1, 3, 40])]
+        elif roll < 0.8:
+            bits = (
+                b"\x00",
+                b"[",
+                b"]",
+                b"{",
+                b'"',
+                b"=",
+                b",",
+                b"\n",
+                b"9" * 30,
+                b"-",
+                b"e308",
+                b".",
+            )
+            spoilt[place:place] = chance.choice(bits)
+        else:
+            spoilt[place:place] = spoilt[place : place + 60]
+    return bytes(spoilt)
+
+
+DATA = [tomllib.loads(demo_text(name)) for name in demo_names()]
+VALUES = [value for data in DATA for value in values_in(data)]
+
+
+def scenario(chance: random.Random, _folder: Path) -> tuple[Any, Callable[[], object]]:
+    """Spoil a scenario by its structure."""
+    data = chance.choice(DATA)
+    for _ in range(chance.choice([1, 1, 1, 2, 3])):
+        data = spoiled(data, chance, VALUES)
+    return data, lambda: flown(tr.Scenario.from_data(data))
+
+
+def by_bytes(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
+    """Spoil a scenario by its bytes."""
+    text = garbled(demo_text(chance.choice(demo_names())).encode(), chance)
+    path = folder / "spoilt.toml"
+    path.write_bytes(text)
+    return text, lambda: flown(tr.read_scenario(path))
+
+
+def of_text(text: str, ending: str, read: Callable[[Path], object]) -> Any:
+    """Return what spoils a text file of another kind."""
+
+    def spoil(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
+        lines = text.splitlines()
+        if chance.random() < 0.5:
+            cells = lines[chance.randrange(len(lines))].split(",")
+            cells[chance.randrange(len(cells))] = str(chance.choice(NASTY))
+            lines[chance.randrange(len(lines))] = ",".join(cells)
+            spoilt = "\n".join(lines).encode("utf-8", "surrogatepass")
+        else:
+            spoilt = garbled(text.encode(), chance)
+        path = folder / f"spoilt{ending}"
+        path.write_bytes(spoilt)
+        return spoilt, lambda: read(path)
+
+    return spoil
+
+
+def flown(one: tr.Scenario) -> None:
+    """Do with a scenario what people do."""
+    flight = tr.simulate(one)
+    times = flight.happened["t"]
+    assert ((times >= 0.0) & (times < 1e7)).all(), "an event at no time"
+    assert (flight.happened["count"] >= -1000).all()
+    assert all(map(bool, flight.warnings))
+    str(flight)
+    if flight.view is not None:
+        flight.on_screen()
+    tr.simulate(one, rate=47)
+
+
+def read_flight(path: Path) -> None:
+    """Do with a recorded flight what people do."""
+    flight = tr.read_trajectory(path)
+    str(flight)
+    for name in flight.craft:
+        flight.extremes(name)
+        flight.at(flight.duration / 2, name)
+        tr.measure_drift(flight, flight, name)
+    tr.plot_path(flight)
+
+
+def mask(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
+    """Spoil a picture of which the dark parts are a shape."""
+    from PIL import Image
+
+    path = folder / "mask.png"
+    Image.new("L", (12, 9), 0).save(path)
+    spoilt = garbled(path.read_bytes(), chance)
+    path.write_bytes(spoilt)
+    return spoilt, lambda: tr.read_mask(path)
+
+
+def kinds() -> dict[str, Any]:
+    """Return for each kind of file what spoils one."""
+    tape = "t,action,value\n0.5,thrust,1\n1.5,thrust,0\n0.2,x,0.25\n1.0,x,-0.5\n"
+    frames = "frame_ms\n" + "\n".join(str(16 + n % 3) for n in range(30)) + "\n"
+    log = "t,x,y,fire\n" + "\n".join(f"{n / 60},{n * 3 % 90},{n},{n % 2}" for n in range(40)) + "\n"
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "flight.csv"
+        short = tr.read_demo("rocket").model_copy(update={"duration": 0.5})
+        tr.write_trajectory(tr.simulate(short), path)
+        flight = path.read_text()
+    return {
+        "scenario": scenario,
+        "bytes": by_bytes,
+        "tape": of_text(tape, ".csv", tr.read_tape),
+        "frames": of_text(frames, ".csv", tr.read_frame_times),
+        "flight": of_text(flight, ".csv", read_flight),
+        "log": of_text(log, ".csv", tr.read_log),
+        "mask": mask,
+    }
+
+
+def unreadable(error: tr.TinRocketError) -> str:
+    """Return what is wrong with a message, if anything is."""
+    for line in str(error).split("\n"):
+        if len(line) > LONGEST_LINE:
+            return "a message with a line that is too long"
+        if any(ord(letter) < 32 or ord(letter) == 127 for letter in line):
+            return "a message with a control character"
+        if not line.strip():
+            return "a message with an empty line"
+        for word in FOREIGN:
+            if word in line:
+                return f"a message that says '{word}'"
+    return ""
+
+
+def violation(act: Callable[[], object]) -> tuple[str, str]:
+    """Return which kind of violation something is, and where; empty if it is none."""
+    signal.alarm(SECONDS)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            act()
+    except tr.TinRocketError as error:
+        return unreadable(error), str(error)[:300]
+    except TooLongError:
+        return "too long", "".join(traceback.format_exc().splitlines(keepends=True)[-9:-1])
+    except BaseException as error:  # whatever it is, it should have been a sentence
+        frames = [f for f in traceback.extract_tb(error.__traceback__) if "tinrocket" in f.filename]
+        at = f"{Path(frames[-1].filename).name}:{frames[-1].lineno}" if frames else "?"
+        return f"{type(error).__name__} at {at}", str(error)[:300]
+    finally:
+        signal.alarm(0)
+    return "", ""
+
+
+def main() -> None:
+    """Spoil as many files as asked for."""
+    name, count, seed = sys.argv[1], int(sys.argv[2]), int((sys.argv[3:] or ["0"])[0])
+    # what is only reserved, as the engine does, is not counted
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
+
+    def too_long(_number: int, _frame: object) -> None:
+        raise TooLongError
+
+    signal.signal(signal.SIGALRM, too_long)
+    spoil, found, ended = kinds()[name], Counter[str](), Counter[str]()
+    with tempfile.TemporaryDirectory() as folder:
+        for number in range(count):
+            chance = random.Random(f"{seed} {number}")  # noqa: S311
+            mutant, act = spoil(chance, Path(folder))
+            kind, what = violation(act)
+            ended["violations" if kind else "answered"] += 1
+            if kind and not found[kind]:
+                shown = mutant if isinstance(mutant, bytes) else _shown(mutant)
+                Path(f"/tmp/mutant-{name}-{len(found)}").write_bytes(  # noqa: S108
+                    shown if isinstance(shown, bytes) else shown.encode()
+                )
+                print(f"{kind}: {what}\n  mutant {number}", flush=True)
+            found[kind] += bool(kind)
+    for kind, times in found.most_common():
+        if kind:
+            print(f"{times:6} {kind}")
+    print(f"{count:,} mutants: {dict(ended)}")
+
+
+def _shown(data: Any) -> str:
+    try:
+        return tomli_w.dumps(data)
+    except Exception:
+        return json.dumps(data, default=str)
+
+
+if __name__ == "__main__":
+    main()
