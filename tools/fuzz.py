@@ -131,7 +131,98 @@ def garbled(text: bytes, chance: random.Random) -> bytes:
     return bytes(spoilt)
 
 
-DATA = [tomllib.loads(demo_text(name)) for name in demo_names()]
+RICH = """
+title = "Everything at once"
+duration = 1.5
+tuned_at = 50
+timing = "dt"
+detection = "swept"
+
+[arena]
+width = 300
+height = 200
+edges = { left = "bounce", right = "bounce", top = "clamp", bottom = "bounce" }
+[clock]
+rate = 60
+jitter = 0.002
+seed = 4
+hitches = [{ at = 0.5, length = 0.1 }]
+max_dt = 0.05
+step_rate = 120
+[view]
+width = 120
+height = 90
+follow = "cart"
+half_life = 0.2
+[sticks.thumb]
+x = "sx"
+y = "sy"
+dead_zone = 0.2
+[[craft]]
+name = "cart"
+start = { x = 50, y = 60, vx = 30, vy = -10, heading = 20 }
+shape = { kind = "circle", radius = 6 }
+mass = 2
+rules = [
+    { rule = "turn", rate = 90 },
+    { rule = "thrust", accel = 200 },
+    { rule = "drive", accel = 100, stick = "thumb" },
+    { rule = "drag", half_life = 0.5 },
+    { rule = "dash", speed = 200, duration = "6 frames", cooldown = 0.4 },
+    { rule = "limit", speed = 300 },
+    { rule = "move", method = "half" },
+    { rule = "fire", shots = "peas", speed = 150, cooldown = "7 frames" },
+]
+[[craft]]
+name = "peas"
+pool = 4
+lifetime = 0.6
+shape = { kind = "box", width = 4, height = 3, turns = true }
+rules = [{ rule = "move" }]
+[[craft]]
+name = "cups"
+grid = { columns = 3, rows = 2, step = [30, 20] }
+start = { x = 150, y = 30 }
+shape = { kind = "polygon", points = [[-8, -6], [8, -6], [0, 8]] }
+rules = [{ rule = "fall", accel = 200 }, { rule = "move" }]
+[[obstacle]]
+name = "ramp"
+at = [150, 160]
+shape = { kind = "segment", to = [80, -20] }
+[[contact]]
+between = ["peas", "cups"]
+response = "remove"
+removes = "both"
+scores = "player"
+[[contact]]
+between = ["cart", "cups"]
+restitution = 0.6
+[[contact]]
+between = ["cups", "ramp"]
+response = "block"
+[[spawner]]
+name = "drip"
+spawns = ["peas"]
+every = [0.2, 0.4]
+x = [20, 280]
+y = 10
+vy = 40
+seed = 3
+[[condition]]
+name = "late"
+every = 0.5
+[rounds]
+lives = 3
+lives_of = "cart"
+[tape]
+sampling = "buffered"
+holds = { thrust = [[0.1, 0.6]], left = [[0.2, 0.3]], fire = [["3 frames", "60 frames"]] }
+taps = { dash = [0.2, 0.9] }
+values = { sx = [[0.1, 0.7]], sy = [[0.3, -0.4]] }
+pointers = { hand = [[0, 10, 10], [1, 90, 40]] }
+"""
+TEXTS = [*(demo_text(name) for name in demo_names()), *[RICH] * 9]
+DATA = [tomllib.loads(text) for text in TEXTS]
 VALUES = [value for data in DATA for value in values_in(data)]
 
 
@@ -145,7 +236,7 @@ def scenario(chance: random.Random, _folder: Path) -> tuple[Any, Callable[[], ob
 
 def by_bytes(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
     """Spoil a scenario by its bytes."""
-    text = garbled(demo_text(chance.choice(demo_names())).encode(), chance)
+    text = garbled(chance.choice(TEXTS).encode(), chance)
     path = folder / "spoilt.toml"
     path.write_bytes(text)
     return text, lambda: flown(tr.read_scenario(path))
@@ -180,7 +271,21 @@ def flown(one: tr.Scenario) -> None:
     str(flight)
     if flight.view is not None:
         flight.on_screen()
-    tr.simulate(one, rate=47)
+    assert _read_back(one) == one, "a scenario that does not read back equal"
+    compared = tr.compare(one, rates=[47])
+    assert str(compared)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "flight.csv"
+        tr.write_trajectory(flight, path)
+        again = tr.read_trajectory(path)
+        assert again.frames.equals(flight.frames), "a flight that does not read back equal"
+        assert again.events.equals(flight.events), "events that do not read back equal"
+
+
+def _read_back(one: tr.Scenario) -> tr.Scenario:
+    with tempfile.TemporaryDirectory() as folder:
+        tr.write_scenario(one, Path(folder) / "one.toml")
+        return tr.read_scenario(Path(folder) / "one.toml")
 
 
 def read_flight(path: Path) -> None:

@@ -17,6 +17,9 @@ import difflib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+MOST_TOLD = 40
+"""Problems of a file that a message tells; `ScenarioError.problems` has all."""
+
 LONGEST = 400
 """Letters of a line of a message; what is longer is cut in the middle."""
 
@@ -76,7 +79,9 @@ class ScenarioError(TinRocketError, ValueError):
 
     def __str__(self) -> str:
         """Return a line for each problem, with the file and the line in it."""
-        return "\n".join(plain(self._place(one) + str(one)) for one in self.problems)
+        told = [plain(self._place(one) + str(one)) for one in self.problems[:MOST_TOLD]]
+        more = len(self.problems) - MOST_TOLD
+        return "\n".join([*told, f"and {more} more of that kind"] if more > 0 else told)
 
     def _place(self, problem: Problem) -> str:
         if self.source and problem.line is not None:

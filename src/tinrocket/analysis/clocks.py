@@ -1,13 +1,16 @@
 """How the frames and steps of a run are paced."""
 
+import math
+
 from tinrocket.errors import OptionError
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.pacing import Pacing
+from tinrocket.limits import FRAMES, how_to_raise, most
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 
-MOST_FRAMES = 20_000_000
-"""Frames, or steps, times craft that one recording may hold; more would not fit into memory."""
+BYTES = 160
+"""About what a frame of a craft takes: twenty columns."""
 
 
 def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
@@ -22,15 +25,22 @@ def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
 
 def paced(scenario: Scenario, clock: Clock) -> Pacing:
     """Return the frames and steps of a run; OptionError if they are too many to record."""
+    longest = 0.0  # by which the last frame may go beyond the end, or a hitch in its middle
     if clock.frame_times is not None:
         rate = len(clock.frame_times) / sum(clock.frame_times)
+        longest = min(max(clock.frame_times), clock.max_dt or math.inf)
     else:
         rate = clock.rate or scenario.tuned_at
+        longest = sum(min(hitch.length, clock.max_dt or math.inf) for hitch in clock.hitches)
     steps = clock.step_rate or (1.0 / clock.max_step if clock.max_step else rate)
-    if scenario.duration * max(rate, steps) * len(scenario.all_craft) > MOST_FRAMES:
+    span = scenario.duration + longest
+    rows = max(scenario.duration * rate, span * steps) * len(scenario.all_craft)
+    if rows > most(FRAMES):
         what = f"{rate:g} fps" if rate >= steps else f"{steps:g} steps per second"
         raise OptionError(
-            f"{scenario.duration:g} s at {what} is too long to record; "
-            f"at most {MOST_FRAMES:,} frames or steps of all craft together"
+            f"{span:g} s at {what} is too long to record: it would need "
+            f"{rows * BYTES / 2**30:,.0f} GiB for {rows:,.0f} frames or steps of all craft "
+            f"together, and at most {most(FRAMES):,} are kept; shorten the scenario, or "
+            f"{how_to_raise()}"
         )
     return lower_clock(clock, scenario.tuned_at, scenario.duration)

@@ -4,21 +4,19 @@ import math
 from collections.abc import Sequence
 from functools import partial
 
-from tinrocket.analysis.clocks import MOST_FRAMES, resolved_clock
+from tinrocket.analysis.clocks import resolved_clock
 from tinrocket.analysis.comparison import Against, BlownUp, Comparison, Run
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, expect, nearest
 from tinrocket.flight.batch import Progress
+from tinrocket.limits import FRAMES, SIDE_BY_SIDE, how_to_raise, most
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
 
 TOLERANCE = 2.0
 """How far a flight may be from the reference and still agree with it [px]."""
-
-MOST_ROWS = 5_000_000
-"""Frames of all runs and craft together that are kept side by side, about a gigabyte."""
 
 REFERENCES = ("tuned", "fine", "base")
 
@@ -134,11 +132,12 @@ def _check_size(
     frames = scenario.duration * (sum(paced) + scenario.tuned_at)
     rows = variants * frames * len(scenario.all_craft)
     count = variants * len(paced)
-    if rows > MOST_ROWS:
+    if rows > most(SIDE_BY_SIDE):
         raise OptionError(
             f"{count:,} runs would keep {rows:,.0f} frames side by side, and at most "
-            f"{MOST_ROWS:,} fit into memory; use sweep, which keeps only how each variant ends, "
-            f"or compare fewer variants, rates or seconds at a time"
+            f"{most(SIDE_BY_SIDE):,} fit into memory; use sweep, which keeps only how each "
+            f"variant ends, or compare fewer variants, rates or seconds at a time; "
+            f"{how_to_raise()}"
         )
     return count
 
@@ -147,7 +146,7 @@ def reference_flight(scenario: Scenario, against: Against) -> Trajectory:
     """Return the tuned run of a scenario, or its fine run, on steady frames."""
     if against == "fine":
         rate = FINE * scenario.tuned_at
-        if rate * scenario.duration * len(scenario.all_craft) > MOST_FRAMES:
+        if rate * scenario.duration * len(scenario.all_craft) > most(FRAMES):
             raise OptionError(
                 f"the fine run of {scenario.duration:g} s at {rate:g} fps is too long to record; "
                 f"shorten the scenario, or compare against 'tuned'"

@@ -12,6 +12,7 @@ from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.flight.deck import Room, loaded
 from tinrocket.flight.event_labels import event_label
 from tinrocket.flight.tape import sample_tape
+from tinrocket.limits import SIDE_BY_SIDE, most
 from tinrocket.motion import tracing
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.world import Event, TraceRow
@@ -29,8 +30,6 @@ PHASES = {
     tracing.STAGE: "stage",
 }
 STATE = ("x", "y", "vx", "vy", "speed", "ax", "ay", "heading", "spin", "height", "alive")
-MOST_ROWS = 5_000_000
-"""Rows that one trace may hold."""
 
 
 def trace(
@@ -87,7 +86,7 @@ def trace(
     begins = pacing.begins
     last = math.inf if until is None else until - 1e-9
     wanted = np.flatnonzero((begins >= since - 1e-9) & (begins < last))
-    if wanted.size * plan.trace.count > MOST_ROWS:
+    if wanted.size * plan.trace.count > most(SIDE_BY_SIDE):
         raise OptionError(
             f"a trace of {wanted.size:,} steps is too long; ask for a part with since and until"
         )

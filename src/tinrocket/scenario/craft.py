@@ -144,6 +144,11 @@ class Craft(Model):
         return self
 
     @property
+    def count(self) -> int:
+        """How many of it there are."""
+        return self.grid.columns * self.grid.rows if self.grid else self.pool or 1
+
+    @property
     def members(self) -> "tuple[Craft, ...]":
         """The craft itself, or each of a pool or grid, numbered from 1 row by row."""
         if self.grid is None and self.pool is None:

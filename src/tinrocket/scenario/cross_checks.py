@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
+from tinrocket.limits import CRAFT, PIECES, how_to_raise, most
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition_checks import condition_problems
 from tinrocket.scenario.outlines import reach_of
@@ -19,8 +20,25 @@ if TYPE_CHECKING:
     from tinrocket.scenario.scenario import Scenario
 
 
+def _too_large(scenario: Scenario) -> Iterator[str]:
+    """Yield what would have more members than there is room for, before any is made."""
+    craft = {one.name: one.count for one in scenario.craft}
+    pieces = {one.name: one.columns * one.rows for one in scenario.obstacle}
+    for what, counts, limit in (("craft", craft, CRAFT), ("obstacle", pieces, PIECES)):
+        total = sum(counts.values())
+        if total > most(limit):
+            largest = max(counts, key=lambda name: counts[name])
+            yield (
+                f"{what}: {total:,} in all, {counts[largest]:,} of them '{largest}'; "
+                f"there is room for {most(limit):,}; {how_to_raise()}"
+            )
+
+
 def wrong_with(scenario: Scenario) -> list[str]:
     """Return a sentence for everything that does not fit, each with its path."""
+    large = list(_too_large(scenario))
+    if large:
+        return large
     wrong = [*_names(scenario), *_view(scenario)]
     for craft in scenario.craft:
         for member in craft.members:

@@ -1,0 +1,35 @@
+"""How large things may be: each is refused before anything is allocated for it.
+
+All of them are raised together by the environment variable ``TINROCKET_LIMITS``, a factor: 4 on a
+machine that has four times the memory of a common one.
+"""
+
+import os
+
+VARIABLE = "TINROCKET_LIMITS"
+
+FRAMES = 20_000_000
+"""Frames, or steps, times craft of one recording: some 3 GB."""
+
+SIDE_BY_SIDE = 5_000_000
+"""Frames times craft of all runs of a comparison, or rows of a trace: about a gigabyte."""
+
+CRAFT = 5_000
+"""Craft of a scenario, those of pools and grids among them."""
+
+PIECES = 20_000
+"""Pieces of all obstacles of a scenario."""
+
+
+def most(limit: int) -> int:
+    """Return how many there may be on this machine."""
+    try:
+        factor = float(os.environ.get(VARIABLE, "1"))
+    except ValueError:
+        factor = 1.0
+    return int(limit * factor) if 0.0 < factor < 1e6 else limit
+
+
+def how_to_raise() -> str:
+    """Return how a limit is raised, as the end of a sentence."""
+    return f"who has more memory sets {VARIABLE} to a factor, such as 4"
