@@ -1,7 +1,10 @@
 """The `tinrocket` command."""
 
 import gc
+import logging
+import os
 import sys
+from contextlib import suppress
 from typing import Annotated
 
 import typer
@@ -12,6 +15,7 @@ from tinrocket.cli.demo import demo
 from tinrocket.cli.new import new
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
+from tinrocket.cli.terminal import flushed, make_printable
 from tinrocket.cli.trace import trace
 from tinrocket.cli.watch import watch
 from tinrocket.errors import TinRocketError
@@ -47,14 +51,38 @@ def options(
 
 def main() -> None:
     """Run the command line; what is wrong with the input is a sentence and exit code 2."""
+    make_printable()
     for old, now in RENAMED.items():
         if old in sys.argv[1:]:
             print(f"tinrocket: there is no option {old}; it is called {now} now", file=sys.stderr)
             sys.exit(2)
+    os.environ["MPLBACKEND"] = "agg"  # pictures are files here, whatever else is set
+    logging.getLogger("matplotlib").setLevel(logging.ERROR)  # nor does its own cache matter
     gc.disable()  # looking for cycles is a quarter of a short command's time, and it ends soon
+    code: int | str | None = 0
+    wrong: list[str] = []
     try:
         app()
+    except SystemExit as left:
+        code = left.code
     except TinRocketError as error:
-        for line in str(error).splitlines():
+        wrong = str(error).splitlines()
+    except MemoryError:
+        wrong = ["there is not enough memory for that; shorten the scenario, or record less of it"]
+    except OSError as error:
+        wrong = _unwritable(error)
+        code = 1 if isinstance(error, BrokenPipeError) else 0
+    lost = flushed()
+    if lost is not None and not wrong and not isinstance(lost, BrokenPipeError):
+        wrong = _unwritable(lost)
+    with suppress(OSError):  # who hears nothing sees the exit code
+        for line in wrong:
             print(f"tinrocket: {line}", file=sys.stderr)
-        sys.exit(2)
+    sys.exit(2 if wrong else code)
+
+
+def _unwritable(error: OSError) -> list[str]:
+    """Return why output cannot be written; nothing if nobody reads it any more."""
+    if isinstance(error, BrokenPipeError):
+        return []
+    return [f"the output cannot be written: {(error.strerror or str(error)).lower()}"]

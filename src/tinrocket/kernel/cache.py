@@ -49,6 +49,8 @@ def kept(key: str) -> bytes | None:
     """Return what is kept under a key, if it is there and whole."""
     path = folder() / key
     try:
+        if not path.is_file():  # a pipe or a device would have no end
+            return None
         data = path.read_bytes()
     except OSError:
         return None
