@@ -16,7 +16,7 @@ MAY_BE_NONE = ("heading", "vx", "vy", "speed")
 LARGEST = 1e15
 """No number of a flight is larger."""
 
-FORMULA = ("=", "+", "-", "@", "'", "\\t")
+FORMULA = ("=", "+", "-", "@", "'", "\t")
 """What a text begins with that a spreadsheet would take as a formula, or as quoted."""
 
 

@@ -6,7 +6,7 @@ variables, so that they stay in registers.
 
 import ast
 import keyword
-import re
+import unicodedata
 from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cache
 from typing import Any
@@ -34,8 +34,11 @@ class Names:
 
     def new(self, wanted: str) -> str:
         """Return a name like the wanted one that nobody has."""
-        name = re.sub(r"\W+", "_", wanted).strip("_") or "it"
-        if name[0].isdigit() or keyword.iskeyword(name):
+        # as Python itself reads names, to which some letters are the same
+        letters = unicodedata.normalize("NFKC", wanted)
+        name = "".join(one if f"_{one}".isidentifier() else " " for one in letters)
+        name = "_".join(name.split()).strip("_") or "it"
+        if not name.isidentifier() or keyword.iskeyword(name):
             name = f"_{name}"
         unique, number = name, 2
         while unique in self._taken:

@@ -139,7 +139,10 @@ def read_frame_times(path: Path | str) -> tuple[float, ...]:
 
 
 def _rows(path: Path | str) -> list[list[str]]:
-    return [row for row in csv.reader(io.StringIO(read_text(path))) if row]
+    try:
+        return [row for row in csv.reader(io.StringIO(read_text(path))) if row]
+    except csv.Error as error:
+        raise FileError(f"{path}: is no table: {error}") from None
 
 
 def _number(text: str) -> float | None:

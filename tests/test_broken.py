@@ -1,0 +1,288 @@
+"""Broken files, hostile places and large numbers: a flight, or a sentence."""
+
+import importlib.util
+import os
+import random
+import stat
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+import tinrocket as tr
+from tinrocket.analysis.trajectory_check import quoted, unquoted
+from tinrocket.limits import VARIABLE
+from tinrocket.scenario.toml_file import format_scenario, parse_scenario
+
+from .conftest import MOVE, scenario
+
+PROJECT = Path(__file__).parent.parent
+
+
+def spoiler():
+    found = importlib.util.spec_from_file_location("fuzz", PROJECT / "tools" / "fuzz.py")
+    assert found is not None
+    assert found.loader is not None
+    module = importlib.util.module_from_spec(found)
+    found.loader.exec_module(module)
+    return module
+
+
+FUZZ = spoiler()
+
+
+@pytest.mark.parametrize("kind", ["scenario", "bytes", "tape", "frames", "flight", "log", "mask"])
+@settings(max_examples=25)
+@given(seed=st.integers(0, 2**32))
+def test_whatever_a_file_holds(kind, seed, tmp_path_factory):
+    """The same mutants as tools/fuzz.py makes in thousands."""
+    mutant, act = KINDS[kind](random.Random(seed), tmp_path_factory.mktemp("spoilt"))
+    said = ""
+    try:
+        act()
+    except tr.TinRocketError as error:
+        said = FUZZ.unreadable(error)
+    assert said == "", mutant
+
+
+KINDS = FUZZ.kinds()
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (
+            {"shape": {"radius": 8}},
+            r"craft.top.shape: has no key 'kind' to say what it is; valid: circle",
+        ),
+        ({"name": "a\nb"}, r"craft.*name: must be a name that can be printed, not 'a\\nb'"),
+        ({"grid": {"columns": 1000, "rows": 1000, "step": [1, 1]}}, r"1,000,000 of them 'top'"),
+    ],
+)
+def test_ordinary_mistakes(change, said):
+    data = scenario(MOVE).model_dump(mode="json", exclude_none=True)
+    data["craft"][0] |= change
+    with pytest.raises(tr.ScenarioError, match=said):
+        tr.Scenario.from_data(data)
+
+
+@pytest.mark.parametrize("text", ["x = " + "[" * 5000, "x = 1" + "0" * 5000, "x = {a = " * 2000])
+def test_odd_toml(text, tmp_path):
+    path = tmp_path / "odd.toml"
+    path.write_text(text)
+    with pytest.raises(tr.FileError, match=r"odd.toml: is n(o|ot) (scenario|TOML)"):
+        tr.read_scenario(path)
+
+
+def test_nobody_is_not_everybody():
+    """What is empty reads back as empty, not as what stands for nothing said."""
+    data = scenario(MOVE).model_dump(mode="json", exclude_none=True)
+    data |= {
+        "rounds": {"resets": [], "lives": 3, "lives_of": "top"},
+        "tape": {"holds": {"left": []}},
+    }
+    one = tr.Scenario.from_data(data | {"tape": {}})
+    again = parse_scenario(format_scenario(one))
+    assert one.rounds is not None
+    assert again.rounds is not None
+    assert again.rounds.resets == one.rounds.resets == ()
+    assert again == one
+    assert one != tr.Scenario.from_data(
+        data | {"tape": {}, "rounds": {"lives": 3, "lives_of": "top"}}
+    )
+
+
+NAMES = st.text(st.characters(exclude_categories=["C", "Z"]), min_size=1, max_size=8)
+
+
+@given(names=st.lists(NAMES, min_size=1, max_size=3, unique=True))
+@example(names=["NA", "null", "nan"])
+@example(names=["001", "=1+1", "-x"])
+@example(names=["'=q", "@", "1e5"])
+@example(names=["µ", "μ", "²"])
+@settings(max_examples=15)
+def test_names_survive_a_file(names, tmp_path_factory):
+    top = scenario(MOVE, duration=0.1).craft[0]
+    craft = tuple(top.model_copy(update={"name": name}) for name in names)
+    flight = tr.simulate(scenario(MOVE, duration=0.1).model_copy(update={"craft": craft}), rate=20)
+    path = tmp_path_factory.mktemp("names") / "flight.csv"
+    tr.write_trajectory(flight, path)
+    again = tr.read_trajectory(path)
+    assert again.craft == tuple(names)
+    assert again.frames.equals(flight.frames)
+    cells = [line.split(",")[1] for line in path.read_text(encoding="utf-8").splitlines()]
+    assert not any(cell.startswith(("=", "+", "-", "@")) for cell in cells)
+
+
+def test_what_a_spreadsheet_would_take_as_a_formula():
+    table = pd.DataFrame({"craft": ["=1+1", "'x", "plain", "\tx"], "t": [-1.0, 2.0, 3.0, 4.0]})
+    written = quoted(table)
+    assert written["craft"].tolist() == ["'=1+1", "''x", "plain", "'\tx"]
+    assert written["t"].tolist() == table["t"].tolist()
+    pd.testing.assert_frame_equal(unquoted(written), table)
+
+
+@pytest.mark.parametrize(
+    ("clock", "said"),
+    [
+        ({"rate": 60, "step_rate": 120, "hitches": [{"at": 0.5, "length": 3e7}]}, "GiB"),
+        ({"rate": 1e6, "step_rate": 1e6}, None),
+        ({"frame_times": [1e9], "step_rate": 1e6}, "GiB"),
+        ({"max_step": 1e-9}, "too long to record"),
+    ],
+)
+def test_sizes_are_refused_before_anything_is_allocated(clock, said, monkeypatch):
+    one = scenario(MOVE, clock=clock, duration=1.0)
+    if said is None:
+        assert len(tr.simulate(one).frames) == 10**6 + 1
+        monkeypatch.setenv(VARIABLE, "0.01")
+        said = f"who has more memory sets {VARIABLE}"
+    with pytest.raises(tr.OptionError, match=said):
+        tr.simulate(one)
+
+
+@pytest.mark.parametrize("what", ["pipe", "folder", "nul", "outside", "missing", "large"])
+def test_files_that_a_scenario_may_not_reach(what, tmp_path, cli, monkeypatch):
+    """Each is refused at once; one outside of the folder is read if that is allowed."""
+    home = tmp_path / "home"
+    home.mkdir()
+    name = {"nul": "a\\u0000b", "outside": "../tape.csv"}.get(what, "tape.csv")
+    held = scenario({"rule": "thrust", "accel": 9}, MOVE, tape={"holds": {"thrust": [[0, 1]]}})
+    text = format_scenario(held).replace("[tape.holds]", "[tape]\nfile = 'tape.csv'\n[x.holds]")
+    text = text[: text.index("[tape]")] + f'[tape]\nfile = "{name}"\n'
+    (home / "one.toml").write_text(text)
+    if what == "pipe":
+        os.mkfifo(home / "tape.csv")
+    elif what == "folder":
+        (home / "tape.csv").mkdir()
+    elif what == "large":
+        (home / "tape.csv").write_text("t,action,value\n")
+        monkeypatch.setattr("tinrocket.files.LARGEST_TEXT", 5)
+        (home / "one.toml").write_text("")  # which is too large as well: the gate is one
+        (home / "one.toml").write_text("x = 1.5")
+    elif what == "outside":
+        tr.write_tape(held.tape, tmp_path / "tape.csv")
+    said = {
+        "pipe": "it is a pipe or a device",
+        "folder": "it is a directory",
+        "nul": "is not the name of a file",
+        "outside": "lies outside of the scenario's folder",
+        "missing": "no such file",
+        "large": "is too large",
+    }[what]
+    done = cli("run", "home/one.toml", ok=False)
+    assert done.returncode == 2
+    assert said in done.stderr
+    if what == "outside":
+        assert "flew" in cli("run", "home/one.toml", "--allow-outside").stdout
+
+
+def test_messages_are_lines_that_can_be_printed():
+    error = tr.OptionError("a\x1b[31m\nb\x00" + "c" * 5000)
+    assert str(error).startswith(r"a\x1b[31m\nb\x00ccc")
+    assert len(str(error)) <= 400
+    many = tr.ScenarioError([tr.Problem("x", f"is {n}") for n in range(5000)])
+    assert len(str(many).splitlines()) == 41
+    assert len(many.problems) == 5000
+
+
+COMMANDS = [("--help",), ("run", "one.toml"), ("compare", "one.toml", "--json"), ("schema",)]
+
+
+@pytest.mark.skipif(not Path("/dev/full").exists(), reason="there is no full device")
+@pytest.mark.parametrize("command", COMMANDS)
+def test_a_full_device_is_a_sentence(command, tmp_path, cli):
+    cli("new", "one", "--from", "rocket")
+    with Path("/dev/full").open("w") as full:
+        done = subprocess.run(
+            [sys.executable, "-m", "tinrocket", *command],
+            cwd=tmp_path,
+            stdout=full,
+            stderr=subprocess.PIPE,
+            text=True,
+            check=False,
+        )
+    assert done.returncode == 2
+    assert done.stderr == "tinrocket: the output cannot be written: no space left on device\n"
+
+
+def test_a_terminal_of_few_letters_and_an_odd_backend(tmp_path, cli):
+    """Dashes and arrows are plain letters then; the plotting library's settings do not matter."""
+    cli("new", "one", "--from", "rocket")
+    odd = {"PYTHONIOENCODING": "ascii", "MPLBACKEND": "nonsense", "HOME": "/nowhere"}
+    done = subprocess.run(
+        [sys.executable, "-m", "tinrocket", "compare", "one.toml", "--rates", "60", "--out", "o"],
+        cwd=tmp_path,
+        env=os.environ | odd,
+        capture_output=True,
+        check=True,
+    )
+    assert b"agrees           same               -     0.00" in done.stdout
+    assert done.stderr == b""
+
+
+def test_what_was_half_written_is_swept_away(tmp_path, cli):
+    """Files get the permissions that files of the user's have, whatever the process's mask is."""
+    cli("new", "one", "--from", "rocket")
+    (tmp_path / "o").mkdir()
+    (tmp_path / "o" / ".drift-0a1b2c.partial.csv").write_text("half")
+    before = os.umask(0o027)
+    try:
+        cli("compare", "one.toml", "--rates", "60", "--out", "o")
+    finally:
+        os.umask(before)
+    assert not list((tmp_path / "o").glob("*partial*"))
+    assert not list((tmp_path / "o").glob(".*partial*"))
+    assert stat.S_IMODE((tmp_path / "o" / "drift.csv").stat().st_mode) == 0o640
+
+
+@pytest.mark.parametrize("spoilt", ["empty", "cut", "flipped", "pipe", "folder", "device"])
+def test_a_spoilt_cache_is_made_anew(spoilt, tmp_path, monkeypatch):
+    """A compiled module is data with a digest: one that is not whole is not used."""
+    code = "import tinrocket as tr; print(tr.simulate(tr.read_demo('rocket')))"
+    environment = os.environ | {"TINROCKET_CACHE": str(tmp_path)}
+
+    def fly():
+        call = [sys.executable, "-c", code]
+        return subprocess.run(
+            call, env=environment, capture_output=True, text=True, check=True, timeout=60
+        ).stdout
+
+    good = fly()
+    (kept,) = (path for path in tmp_path.rglob("*") if path.is_file())
+    data = kept.read_bytes()
+    kept.unlink()
+    if spoilt == "pipe":
+        os.mkfifo(kept)
+    elif spoilt == "folder":
+        kept.mkdir()
+    elif spoilt == "device":
+        kept.symlink_to("/dev/zero")
+    else:
+        middle = len(data) // 2
+        flipped = data[:middle] + bytes([data[middle] ^ 1]) + data[middle + 1 :]
+        kept.write_bytes({"empty": b"", "cut": data[:middle], "flipped": flipped}[spoilt])
+    assert fly() == good
+
+
+def test_a_recorded_flight_is_checked_whole(tmp_path):
+    flight = tr.simulate(scenario(MOVE, start={"vx": 9}), rate=10)
+    path = tmp_path / "flight.csv"
+    for column, row, value, said in (
+        ("t", 3, 0.0, "does not go on from 0.2 s to 0 s"),
+        ("x", 2, np.inf, "column 'x' holds inf in row 3"),
+        ("frame", 2, 2.5, "something else than whole numbers"),
+        ("craft", 5, "other", "not one after the other"),
+        ("craft", 5, "", "something else than names"),
+    ):
+        tr.write_trajectory(flight, path)
+        table = pd.read_csv(path).astype({"frame": float})
+        table.loc[row, column] = value
+        table.to_csv(path, index=False)
+        with pytest.raises(tr.TrajectoryError, match=said):
+            tr.read_trajectory(path)
