@@ -15,6 +15,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
+from tinrocket.analysis.csv_text import csv_parts
 from tinrocket.analysis.trajectory_check import quoted, unquoted
 from tinrocket.limits import VARIABLE
 from tinrocket.scenario.toml_file import format_scenario, parse_scenario
@@ -117,6 +118,18 @@ def test_names_survive_a_file(names, tmp_path_factory):
     assert again.frames.equals(flight.frames)
     cells = [line.split(",")[1] for line in path.read_text(encoding="utf-8").splitlines()]
     assert not any(cell.startswith(("=", "+", "-", "@")) for cell in cells)
+
+
+TEXTS = st.text(max_size=4) | st.sampled_from(['a"b', "a,b", "a\nb", " ", "\r"])
+FLOATS = st.floats() | st.sampled_from([0.0, -0.0, 1e16, 1e-5, 5e-324, 1e22])
+
+
+@given(rows=st.lists(st.tuples(st.integers(-(2**63), 2**63 - 1), FLOATS, TEXTS), max_size=6))
+@example(rows=[(1, float("nan"), ""), (2, float("inf"), "x")])
+def test_tables_are_written_as_pandas_writes_them(rows):
+    table = pd.DataFrame(rows, columns=["n", "x, y", "text"])
+    table = table.astype({"n": "int64", "x, y": "float64", "text": "str"})
+    assert "".join(csv_parts(table)) == table.to_csv(index=False, lineterminator="\n")
 
 
 def test_what_a_spreadsheet_would_take_as_a_formula():

@@ -10,7 +10,7 @@ import pytest
 
 import tinrocket as tr
 from tinrocket.analysis.changes import changes_between
-from tinrocket.cli.results import LIST
+from tinrocket.cli.results import LIST, result_folder
 from tinrocket.cli.studio import Studio
 from tinrocket.scenario.differences import numbers_changed
 from tinrocket.show.gallery import pictures_of
@@ -105,11 +105,22 @@ def test_a_folder_keeps_nothing_of_an_earlier_run(cli, tmp_path):
     assert (out / "mine.txt").read_text() == "mine"
     # a list that somebody has spoiled leads nowhere else
     (tmp_path / "outside.txt").write_text("mine")
-    (out / LIST).write_text(json.dumps(["../outside.txt", str(tmp_path / "outside.txt"), 7]))
+    outside = ["../outside.txt", str(tmp_path / "outside.txt"), 7]
+    (out / LIST).write_text(json.dumps({"files": outside}))
     cli("compare", "one.toml", "--rates", "30", "--out", "out")
     (out / LIST).write_text("no list")
     cli("compare", "one.toml", "--rates", "30", "--out", "out")
     assert (tmp_path / "outside.txt").exists()
+    assert json.loads((out / LIST).read_text())["complete"]
+
+
+def test_a_killed_run_is_told_by_the_list(tmp_path):
+    """While files of two runs lie side by side, the list says that it is not complete."""
+    with result_folder(tmp_path) as written:
+        written.append(tmp_path / "one.csv")
+    with pytest.raises(KeyboardInterrupt), result_folder(tmp_path):
+        raise KeyboardInterrupt
+    assert json.loads((tmp_path / LIST).read_text()) == {"complete": False, "files": ["one.csv"]}
 
 
 def test_watching_a_file(tmp_path):

@@ -15,6 +15,7 @@ import tomli_w
 
 from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.columns import EVENT_COLUMNS
+from tinrocket.analysis.csv_text import csv_parts
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.trajectory_check import (
@@ -166,7 +167,8 @@ def _names(path: Path | str) -> tuple[Path, Path, Path]:
 
 def _write_table(table: pd.DataFrame, path: Path) -> None:
     if path.suffix == ".csv":
-        quoted(table).to_csv(path, index=False, lineterminator="\n")
+        with path.open("w", encoding="utf-8", newline="") as file:
+            file.writelines(csv_parts(quoted(table)))
     else:
         _with_pyarrow(lambda: table.to_parquet(path, index=False))
 

@@ -13,7 +13,11 @@ if TYPE_CHECKING:
     from tinrocket.cli.studio import Studio
 
 LIST = ".tinrocket-files.json"
-"""The list of what was written; nothing else in the folder is ever touched."""
+"""The list of what was written; nothing else in the folder is ever touched.
+
+While a run writes, its key ``complete`` is false: if it still is, a run was killed, and what is in
+the folder is of two runs.
+"""
 
 
 @contextmanager
@@ -22,13 +26,20 @@ def result_folder(out: Path) -> Iterator[list[Path]]:
     for folder in (make_directory(out), out / "trajectories"):
         sweep_partial(folder)
     written: list[Path] = []
+    before = _listed(out / LIST)
+    _write_list(out, before, complete=False)
     yield written
-    names = sorted(str(path.relative_to(out)) for path in written)
-    for name in _listed(out / LIST):
+    names = sorted(path.relative_to(out).as_posix() for path in written)
+    for name in before:
         # a list that leads out of the folder is not one of ours
         if name not in names and not Path(name).is_absolute() and ".." not in Path(name).parts:
             (out / name).unlink(missing_ok=True)
-    write_text(out / LIST, json.dumps(names, indent=1) + "\n")
+    _write_list(out, names, complete=True)
+
+
+def _write_list(out: Path, names: list[str], *, complete: bool) -> None:
+    told = {"complete": complete, "files": names}
+    write_text(out / LIST, json.dumps(told, indent=1) + "\n")
 
 
 def _listed(path: Path) -> list[str]:
@@ -36,9 +47,10 @@ def _listed(path: Path) -> list[str]:
     if not path.is_file():
         return []
     try:
-        names = json.loads(read_text(path))
+        told = json.loads(read_text(path))
     except ValueError:
         return []
+    names = told.get("files") if isinstance(told, dict) else None
     return [name for name in names if isinstance(name, str)] if isinstance(names, list) else []
 
 
@@ -50,6 +62,7 @@ def write_comparison(
     Trajectories are numbered, because what was varied may be too long for the name of a file;
     ``runs.csv`` says which is which.
     """
+    from tinrocket.analysis.csv_text import csv_parts
     from tinrocket.analysis.trajectory_check import quoted
     from tinrocket.show.gallery import pictures_of
 
@@ -58,7 +71,7 @@ def write_comparison(
         studio.draw(comparison, pictures, out)
         written += [out / f"{name}.png" for name in sorted(pictures)]
         for name, table in (("drift.csv", comparison.table), ("events.csv", comparison.events)):
-            write_text(out / name, quoted(table).to_csv(index=False, lineterminator="\n"))
+            write_text(out / name, "".join(csv_parts(quoted(table))))
             written.append(out / name)
         shown = sorted(written)
         if flights:
@@ -70,6 +83,8 @@ def write_comparison(
 def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> list[Path]:
     import pandas as pd
 
+    from tinrocket.analysis.csv_text import csv_parts
+    from tinrocket.analysis.trajectory_check import quoted
     from tinrocket.analysis.trajectory_file import write_trajectory
 
     folder = make_directory(out / "trajectories")
@@ -79,7 +94,6 @@ def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> 
         name = f"run-{number:0{width}}.csv"
         written += write_trajectory(run.flight, folder / name)
         rows.append({"file": name, "variant": run.variant, "clock": run.clock, "fps": run.rate})
-    table = pd.DataFrame(rows).to_csv(index=False, lineterminator="\n")
-    write_text(folder / "runs.csv", table)
+    write_text(folder / "runs.csv", "".join(csv_parts(quoted(pd.DataFrame(rows)))))
     written.append(folder / "runs.csv")
     return [folder]
