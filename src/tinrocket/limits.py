@@ -17,6 +17,9 @@ SIDE_BY_SIDE = 5_000_000
 CRAFT = 5_000
 """Craft of a scenario, those of pools and grids among them."""
 
+PAIRS = 2_000_000
+"""Pairs of bodies that may meet: 2,000 who all may meet each other."""
+
 PIECES = 20_000
 """Pieces of all obstacles of a scenario."""
 

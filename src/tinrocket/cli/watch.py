@@ -1,7 +1,7 @@
 """`tinrocket watch`: on each save, what the change did to how it feels."""
 
 from collections.abc import Callable
-from contextlib import nullcontext
+from contextlib import nullcontext, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -12,6 +12,9 @@ from tinrocket.cli.options import AllowOutside, RulesFile, Varied
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
     from tinrocket.cli.studio import Studio
+
+NAMED = (".csv", ".png")
+"""Endings of files that a scenario may name."""
 
 
 def watch(
@@ -46,14 +49,23 @@ def watch(
         )
 
     with Studio(beside=True) if out else nullcontext() as studio:
+        seen = _state(scenario, out)
         before = fly()
         print_comparison(before)
         print_written(_written(before, out, studio))
         typer.echo(f"watching {scenario}; Ctrl-C ends it")
+        # looked at once a second too: what was saved before the watch began tells nobody
         for _changed in changes_on_disk(
-            scenario.parent, watch_filter=_only(scenario), debounce=50, step=10, recursive=False
+            scenario.parent,
+            debounce=50,
+            step=10,
+            recursive=False,
+            rust_timeout=1000,
+            yield_on_timeout=True,
         ):
-            before = _again(fly, before, out, studio)
+            now = _state(scenario, out)
+            if now != seen:
+                seen, before = now, _again(fly, before, out, studio)
 
 
 def _again(
@@ -96,12 +108,14 @@ def _written(comparison: "Comparison", out: Path | None, studio: "Studio | None"
     return write_comparison(comparison, out, studio, flights=False)
 
 
-def _only(scenario: Path) -> Callable[[object, str], bool]:
-    """Return whether a change on disk is one of the scenario, or of a file it may name."""
-    watched = {scenario.resolve()}
-
-    def wanted(_change: object, path: str) -> bool:
-        changed = Path(path).resolve()
-        return changed in watched or changed.suffix in (".csv", ".png")
-
-    return wanted
+def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:
+    """Return when a scenario, and what it may name beside itself, was saved, and its size."""
+    files = [scenario]
+    if out is None or out.resolve() != scenario.parent.resolve():  # what is written there is not
+        files += [path for path in scenario.parent.glob("*") if path.suffix in NAMED]
+    found = {}
+    for path in files:
+        with suppress(OSError):  # between two steps of a save there is none
+            told = path.stat()
+            found[path] = told.st_mtime_ns, told.st_size
+    return found

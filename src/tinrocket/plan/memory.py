@@ -9,10 +9,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.errors import OptionError
 from tinrocket.kernel.records import CELL, Floats, Ints, Pointer, Record
 
 FIRST_CELL = 8
 """Where the first record lies; address 0 stands for nothing."""
+
+LARGEST = 2**31
+"""Bytes of a flight's memory, at most: places in it are whole numbers of 32 bits."""
 
 
 @dataclass(slots=True, eq=False)
@@ -126,6 +130,11 @@ class Layout:
         for place in (*self._lasting, *self._state):
             place.cell = cell
             cell += place.cells.size
+        if CELL * cell > LARGEST:
+            raise OptionError(
+                f"this scenario would need {CELL * cell / 2**30:.1f} GiB of memory to fly, and "
+                f"there are {LARGEST / 2**30:.0f}; let fewer bodies be, or fewer of them meet"
+            )
         image = np.zeros(cell)
         whole = image.view(np.int32)
         for place in (*self._still, *self._lasting, *self._state):

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
-from tinrocket.limits import CRAFT, PIECES, how_to_raise, most
+from tinrocket.limits import CRAFT, PAIRS, PIECES, how_to_raise, most
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition_checks import condition_problems
 from tinrocket.scenario.outlines import reach_of
@@ -32,6 +32,20 @@ def _too_large(scenario: Scenario) -> Iterator[str]:
                 f"{what}: {total:,} in all, {counts[largest]:,} of them '{largest}'; "
                 f"there is room for {most(limit):,}; {how_to_raise()}"
             )
+    members: Counter[str] = Counter()
+    for body in scenario.craft:
+        members.update(dict.fromkeys(body.called, body.count))
+    for piece in scenario.obstacle:
+        members.update(dict.fromkeys(piece.called, piece.columns * piece.rows))
+    pairs = {
+        one.between: members[one.between[0]] * members[one.between[1]] for one in scenario.contact
+    }
+    if sum(pairs.values()) > 2 * most(PAIRS):
+        one, other = max(pairs, key=lambda names: pairs[names])
+        yield (
+            f"contact: {sum(pairs.values()):,} pairs of bodies may meet, most of them '{one}' with "
+            f"'{other}'; there is room for {2 * most(PAIRS):,}; let fewer meet, or {how_to_raise()}"
+        )
 
 
 def wrong_with(scenario: Scenario) -> list[str]:
