@@ -2,13 +2,13 @@
 
 from tinrocket.analysis.compare import compare as compare
 from tinrocket.analysis.comparison import Comparison as Comparison
-from tinrocket.analysis.comparison import Run as Run
 from tinrocket.analysis.drift import Drift as Drift
 from tinrocket.analysis.drift import measure_drift as measure_drift
 from tinrocket.analysis.log_file import LogFormat as LogFormat
 from tinrocket.analysis.log_file import read_log as read_log
 from tinrocket.analysis.logs import compare_logs as compare_logs
 from tinrocket.analysis.logs import compare_with_logs as compare_with_logs
+from tinrocket.analysis.run import Run as Run
 from tinrocket.analysis.simulate import simulate as simulate
 from tinrocket.analysis.trace import trace as trace
 from tinrocket.analysis.trajectory import Trajectory as Trajectory

@@ -5,9 +5,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from tinrocket.analysis.comparison import Comparison, Run
+from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.drift import measure_drift
 from tinrocket.analysis.outcomes import CHANGED
+from tinrocket.analysis.run import Run
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.differences import numbers_changed
 from tinrocket.scenario.scenario import Scenario

@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from functools import partial
 
 from tinrocket.analysis.clocks import resolved_clock
-from tinrocket.analysis.comparison import Against, BlownUp, Comparison, Run
+from tinrocket.analysis.comparison import Against, Comparison
+from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, expect, nearest

@@ -10,9 +10,10 @@ import pandas as pd
 from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.compare import TOLERANCE, check_tolerance
-from tinrocket.analysis.comparison import BlownUp, Comparison, Run
+from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.log_file import LogFormat, read_log
+from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, UnknownNameError, expect, nearest

@@ -11,7 +11,8 @@ import pandas as pd
 from tinrocket.analysis.outcomes import CHANGED
 
 if TYPE_CHECKING:
-    from tinrocket.analysis.comparison import Comparison, Run
+    from tinrocket.analysis.comparison import Comparison
+from tinrocket.analysis.run import Run
 
 BLEW_UP, DIFFERS, DRIFTS, AGREES = VERDICTS = ("blew up", "outcome differs", "drifts", "agrees")
 """What a comparison says of a run, the worst first."""

@@ -7,14 +7,14 @@ import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
-from matplotlib.patheffects import withStroke
 
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison, Run
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
+from tinrocket.analysis.run import Run
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import UnknownNameError, expect, nearest
-from tinrocket.motion.angles import Heading
 from tinrocket.show import theme
 from tinrocket.show.bodies import draw_bodies
+from tinrocket.show.endpoints import draw_end, draw_starts, is_pointing
 from tinrocket.show.ghosts import (
     Ghosts,
     draw_ghosts,
@@ -56,7 +56,7 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None, *, legend: bool = 
     draw_bodies(ax, trajectory, scene)
     every, look = frozenset(trajectory.craft), looks[trajectory.clock]
     _draw_flight(ax, trajectory, scene, look, width=1.8, whose=every)
-    _draw_starts(ax, trajectory, scene, every)
+    draw_starts(ax, trajectory, scene, every)
     step = _step(trajectory)
     longest = _longest_way(trajectory)
     for craft in _followed(trajectory):
@@ -187,7 +187,7 @@ def _panel(ax: Axes, comparison: Comparison, variant: str, view: _View, columns:
     longest = _longest_way(first, view.whose)
     if longest:
         draw_moments(ax, Ghosts.of(first, longest, scene, view.step), scene)
-    _draw_starts(ax, first, scene, view.whose)
+    draw_starts(ax, first, scene, view.whose)
     several = len(comparison.variants) > 1
     title = (variant or AS_WRITTEN) if several else ""
     theme.dress(ax, title, *scene.labels, columns=columns)
@@ -253,7 +253,7 @@ def _draw_flight(
                     track["height"] > 0, track["y"] + scene.up * track["height"], np.nan
                 )
                 ax.plot(track["x"], above, color=look.colour, linewidth=0.8 * width, alpha=0.6)
-            _draw_end(ax, flight, craft, scene, look, gone=gone)
+            draw_end(ax, flight, craft, scene, look, gone=gone)
 
 
 def _draw_line(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: object) -> None:
@@ -264,84 +264,6 @@ def _draw_line(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: 
         line.set_clip_path(clip)
 
 
-def _draw_end(
-    ax: Axes, flight: Trajectory, craft: str, scene: Scene, look: theme.Look, *, gone: bool
-) -> None:
-    """Mark where a craft is at the end, or where it was gone."""
-    track = flight.track(craft)
-    shown = track["t"] <= flight.ends_at
-    if gone:
-        shown &= track["alive"] != 0
-    if not shown.any():
-        return
-    x, y = scene.place(track, int(np.flatnonzero(shown)[-1]))
-    marker, size = ("x", 8) if gone else (look.marker, 9)
-    ax.plot(
-        x,
-        y,
-        marker,
-        color=look.colour,
-        markersize=size,
-        markeredgecolor=look.colour if gone else theme.INK,
-        markeredgewidth=2.0 if gone else 1.0,
-        zorder=3.3,
-    )
-
-
-def _draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[str]) -> None:
-    """Mark where craft begin, by name if there are several, and where those point that do."""
-    several = len(flight.families) > 1
-    for family, members in flight.families.items():
-        body, track = flight.bodies.get(members[0]), flight.track(members[0])
-        if (body is not None and body.pooled) or members[0] not in whose:
-            continue
-        x, y = scene.place(track, 0)
-        ax.plot(x, y, "o", color="white", markeredgecolor=theme.INK, markersize=7, zorder=3.5)
-        if several:
-            ax.annotate(
-                family,
-                (x, y),
-                (0, -9),
-                textcoords="offset points",
-                ha="center",
-                va="top",
-                color=theme.INK,
-                fontsize=9,
-                zorder=3.6,
-                path_effects=[withStroke(linewidth=2.0, foreground="white")],
-            )
-        if len(members) == 1 and _points(flight, family):
-            _draw_arrow(ax, flight, family, (x, y), scene)
-
-
-def _points(flight: Trajectory, craft: str) -> bool:
-    """Whether the heading of a craft means anything: it turns, or its picture does, or it fires."""
-    heading = flight.track(craft)["heading"]
-    body = flight.bodies.get(craft)
-    turns = bool(np.isfinite(heading).all()) and float(np.ptp(heading)) > 0.0
-    happened = flight.happened
-    fires = bool(((happened["kind"] == "fire") & (happened["craft"] == craft)).any())
-    return turns or fires or (body is not None and body.art_offset != 0.0)
-
-
-def _draw_arrow(
-    ax: Axes, flight: Trajectory, craft: str, place: tuple[float, float], scene: Scene
-) -> None:
-    if flight.arena is None:
-        return
-    body, heading = flight.bodies.get(craft), float(flight.track(craft)["heading"][0])
-    angle = Heading.of(flight.arena).to_core(heading + (body.art_offset if body else 0.0))
-    length = 0.05 * scene.size
-    tip = place[0] + length * np.cos(angle), place[1] + length * np.sin(angle)
-    ax.annotate(
-        "",
-        xy=tip,
-        xytext=place,
-        arrowprops={"arrowstyle": "-|>", "color": theme.INK, "linewidth": 1.6},
-        zorder=3.4,
-    )
-
-
 def _key(
     flights: Sequence[Trajectory], scene: Scene, step: float, marks: Sequence[str]
 ) -> list[Line2D]:
@@ -349,7 +271,7 @@ def _key(
     first = flights[0]
     handles = [theme.mark_handle("o", f"ghost: every {step:g} s", markersize=5)]
     handles += [theme.mark_handle("o", "end", markersize=9)]
-    points = any(_points(first, craft) for craft in _followed(first))
+    points = any(is_pointing(first, craft) for craft in _followed(first))
     handles.append(
         theme.mark_handle(
             "o",

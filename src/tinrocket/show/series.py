@@ -9,7 +9,8 @@ from matplotlib.lines import Line2D
 from numpy.typing import NDArray
 
 from tinrocket.analysis.columns import ACTION
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison, Run
+from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
+from tinrocket.analysis.run import Run
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.scenario.arena import AXES

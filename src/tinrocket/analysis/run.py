@@ -1,0 +1,110 @@
+"""One flight beside its reference."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import pandas as pd
+
+from tinrocket.analysis.drift import Drift, measure_drift
+from tinrocket.analysis.event_table import EventColumns
+from tinrocket.analysis.outcomes import CHANGED, match_events
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.errors import FlightError
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Run:
+    """One flight beside its reference.
+
+    Attributes
+    ----------
+    variant
+        What was changed, as ``path=value``; empty for the scenario as written.
+    clock, rate
+        How frames were paced, in words and as frames per second.
+    flight, reference
+        Both trajectories.
+    drifts
+        For each craft its distance from the reference; of a grid the largest of its craft's;
+        None for a pool, of which it means nothing which is which, and for what leaps.
+    matched
+        The events of both as arrays; see `match_events`.
+    """
+
+    variant: str
+    clock: str
+    rate: float
+    flight: Trajectory
+    reference: Trajectory
+    drifts: dict[str, Drift | None]
+    matched: EventColumns
+
+    def __repr__(self) -> str:
+        """Return which run it is."""
+        return f"<Run at {self.clock}{f', {self.variant}' if self.variant else ''}>"
+
+    @cached_property
+    def outcomes(self) -> pd.DataFrame:
+        """The events of both flights, matched, in order of time.
+
+        kind, craft, edge, rule, other, action; nth of its kind; status (same, late, early,
+        missing, extra); late_ms; t_reference and t [s], NaN where there is none.
+        """
+        return pd.DataFrame(dict(self.matched))
+
+    def first_change(self, craft: str = "") -> float | None:
+        """Return when an event is first missing or extra [s], of one craft or of any."""
+        changed = np.isin(self.matched["status"], CHANGED)
+        if craft:
+            changed &= np.isin(self.matched["craft"], [craft, *self.flight.families[craft]])
+        if not changed.any():
+            return None
+        first = int(changed.argmax())
+        return float(np.nanmin([self.matched[name][first] for name in ("t_reference", "t")]))
+
+    @classmethod
+    def of(
+        cls,
+        variant: str,
+        flight: Trajectory,
+        reference: Trajectory,
+        late: float,
+        until: float,
+    ) -> "Run":
+        """Measure one flight beside another.
+
+        Parameters
+        ----------
+        late
+            How much later or earlier an event may be and still count as the same [s].
+        until
+            What comes after this moment [s] is left out: frames do not all end there.
+        """
+
+        def worst(members: tuple[str, ...]) -> Drift:
+            drifts = (measure_drift(flight, reference, craft, until) for craft in members)
+            return max(drifts, key=lambda drift: drift.largest)
+
+        return cls(
+            variant=variant,
+            clock=flight.clock,
+            rate=flight.rate,
+            flight=flight,
+            reference=reference,
+            drifts={
+                family: None if flight.compared_by_events(members[0]) else worst(members)
+                for family, members in flight.families.items()
+            },
+            matched=match_events(flight, reference, late, until),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class BlownUp:
+    """A run whose numbers left the finite ones, or whose reference's did."""
+
+    variant: str
+    clock: str
+    rate: float
+    error: FlightError
