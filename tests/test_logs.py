@@ -63,6 +63,17 @@ def test_a_scenario_like_the_game_agrees_with_its_log(rate, tmp_path):
     assert wrong.drifts["top"].largest > 20
 
 
+def test_a_flight_written_as_a_log_is_the_flight():
+    """Craft that come and go, and columns of 0 and 1 that are no action of the scenario."""
+    popgun = tr.read_demo("popgun")
+    flown = tr.simulate(popgun)
+    seen = flown.frames.reset_index(drop=True)[["t", "craft", "x", "y", "alive"]]
+    log = seen.assign(blinks=seen.index % 2)
+    run = tr.compare_with_logs(popgun, {"game": log}).runs[0]
+    assert run.drifts["popgun"].largest < 1e-9
+    pd.testing.assert_frame_equal(run.reference.events, flown.events, atol=1e-9)
+
+
 def test_uneven_frames_of_a_log_pace_the_scenario(tmp_path):
     lengths = np.random.default_rng(3).uniform(0.005, 0.04, 200).tolist()
     log = written(tmp_path / "uneven.csv", game(None, lengths))

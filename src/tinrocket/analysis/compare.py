@@ -95,7 +95,7 @@ def compare(
     if not runs:
         raise blown_up[0].error
     return Comparison(
-        title=scenario.title,
+        title=f"{scenario.title}, as seen in the view" if on_screen else scenario.title,
         reference_name=reference_name(scenario, against),
         runs=tuple(runs),
         tolerance=tolerance,

@@ -15,6 +15,7 @@ NAMES = {
     "vx": "vx vel_x x_vel velocity_x velx speed_x",
     "vy": "vy vel_y y_vel velocity_y vely speed_y",
     "heading": "heading angle rotation rot direction",
+    "alive": "alive there active",
     "event": "event events what",
 }
 """What people call the columns of a log, with or without a unit (``t_ms``, ``time (s)``)."""

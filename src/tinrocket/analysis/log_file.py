@@ -39,8 +39,8 @@ class LogFormat:
     Attributes
     ----------
     columns
-        For a meaning (t, dt, craft, x, y, vx, vy, heading, event, ``in.<action>``) the column
-        that has it; the others are known by their names.
+        For a meaning (t, dt, craft, x, y, vx, vy, heading, alive, event, ``in.<action>``) the
+        column that has it; the others are known by their names.
     wrap_x, wrap_y
         Where an axis wraps, low and high [px]; found from jumps if not given.
     align
@@ -252,12 +252,13 @@ def _track(
             f"{source}: the time of '{craft}' does not go on from {time[wrong[0]]:g} s "
             f"to {time[wrong[0] + 1]:g} s; is it several craft? name their column craft=NAME"
         )
-    there = np.isfinite(mine["x"]) & np.isfinite(mine["y"])
-    if not there.any():
+    placed = np.isfinite(mine["x"]) & np.isfinite(mine["y"])
+    there = placed & (mine.get("alive", 1.0) != 0.0)
+    if not placed.any():
         raise TrajectoryError(f"{source}: '{craft}' is nowhere")
     track: dict[str, Floats] = {"t": time}
     for axis in AXES:
-        place = np.interp(time, time[there], mine[axis][there])
+        place = np.interp(time, time[placed], mine[axis][placed])
         low, high = seams.get(axis, (0.0, 0.0))
         path = np.unwrap(place, period=high - low) if axis in seams else place
         track[axis], track[f"wraps_{axis}"] = wrapped(path, seams.get(axis))

@@ -164,20 +164,20 @@ def clock_of(flight: Trajectory) -> Clock:
 
 
 def like(scenario: Scenario, flight: Trajectory) -> Scenario:
-    """Return a scenario with the length of a flight and, if it has keys, with those as its tape.
+    """Return a scenario with the length of a flight and, if it has its keys, those as its tape.
 
     What a game prints in a frame are the keys of that frame, which led to the places beside
     them; so they are down from when the frame began.
     """
-    track = flight.of(flight.craft[0])
-    actions = [str(name) for name in track.columns if str(name).startswith(ACTION)]
+    track = flight.track(flight.craft[0])
+    actions = [name for name in track if name.removeprefix(ACTION) in scenario.actions]
     length: dict[str, object] = {"duration": flight.duration}
     if not actions:
         return scenario.model_copy(update=length)
-    skipped = 0 if float(track["t"].iloc[0]) > 0.0 else 1  # without a frame that led there
+    skipped = 0 if float(track["t"][0]) > 0.0 else 1  # without a frame that led there
     holds, values = {}, {}
     for column in actions:
-        action, down = column.removeprefix(ACTION), track[column].to_numpy()[skipped:]
+        action, down = column.removeprefix(ACTION), track[column][skipped:]
         changes = np.flatnonzero(np.diff(down, prepend=0.0, append=0.0)).tolist()
         if set(down) <= {0.0, 1.0}:
             frames = [f"{frame} frames" for frame in changes]

@@ -85,6 +85,11 @@ def clip_of(ax: Axes, trajectory: Trajectory, craft: str) -> Rectangle | None:
     seams = trajectory.seam("x", craft), trajectory.seam("y", craft)
     if (body is not None and body.in_view) or seams == (None, None):
         return None
-    far = 1e6
-    (x0, x1), (y0, y1) = (seam or (-far, far) for seam in seams)
+    # a box of its own takes the place of that of the Axes, so it must not be larger
+    shown = sorted(ax.get_xlim()), sorted(ax.get_ylim())
+    boxes = [
+        (max(seam[0], low), min(seam[1], high)) if seam else (low, high)
+        for seam, (low, high) in zip(seams, shown, strict=True)
+    ]
+    (x0, x1), (y0, y1) = boxes
     return Rectangle((x0, y0), x1 - x0, y1 - y0, transform=ax.transData)
