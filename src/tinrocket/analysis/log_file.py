@@ -28,6 +28,8 @@ Align = Literal["start", "motion", "keys"]
 
 LARGEST = 1e12
 """No number of a log is larger."""
+SHORTEST = 1e-9
+"""A frame of a log that is not longer is none [s]."""
 MOVED = 0.005
 """A craft that is farther than this from where it began has moved [px]."""
 
@@ -246,7 +248,7 @@ def _track(
     """Return the frames of one craft as a trajectory has them."""
     mine = {name: values[rows] for name, values in numbers.items()}
     time = t[rows]
-    wrong = np.flatnonzero(np.diff(time) <= 0.0)
+    wrong = np.flatnonzero(np.diff(time) <= SHORTEST)
     if wrong.size:
         raise TrajectoryError(
             f"{source}: the time of '{craft}' does not go on from {time[wrong[0]]:g} s "

@@ -48,8 +48,8 @@ def _found_seam(paths: Sequence[Floats]) -> tuple[tuple[float, float] | None, in
     usual = np.abs(steps[~far & np.isfinite(steps)])
     if not far.any() or not usual.any() or np.abs(steps[far]).min() < 4.0 * usual.max():
         return None, 0
-    laps = np.abs(steps[far]) + np.abs(before[far])
-    lap = round(float(np.median(laps)))
+    on_its_way = np.nan_to_num(np.abs(before[far]))  # unknown behind a gap
+    lap = round(float(np.median(np.abs(steps[far]) + on_its_way)))
     begin = round((low + high - lap) / 2)
     begin = 0 if abs(begin) <= usual.max() else begin  # most arenas begin there
     return (float(begin), float(begin + lap)), int(far.sum())
