@@ -22,6 +22,7 @@ from tinrocket.analysis.verdicts import (
     VERDICTS,
     verdict_lines,
 )
+from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.scenario import Scenario
 
@@ -214,6 +215,12 @@ class Comparison:
     def variants(self) -> tuple[str, ...]:
         """What was changed, once each, in the order of the runs."""
         return tuple(dict.fromkeys(run.variant for run in self.runs))
+
+    def variant(self, name: str | None) -> str:
+        """Return the name of a variant, or of the first; UnknownNameError if there is none."""
+        if name is not None and name not in self.variants:
+            raise UnknownNameError(f"there is no variant '{name}'{nearest(name, self.variants)}")
+        return self.variants[0] if name is None else name
 
     @property
     def clocks(self) -> tuple[tuple[float, str], ...]:

@@ -111,9 +111,7 @@ def plot_paths(
         If there is no such variant or craft.
     """
     expect(comparison, Comparison, "plot_paths()", "make one with compare(scenario)")
-    names = comparison.variants
-    if variant is not None and variant not in names:
-        raise UnknownNameError(f"there is no variant '{variant}'{nearest(variant, names)}")
+    one = comparison.variant(variant)
     flights = [run.flight for run in comparison.runs]
     whose = _chosen(comparison, craft)
     scene = Scene.of([*flights, *(run.reference for run in comparison.runs)])
@@ -127,11 +125,11 @@ def plot_paths(
         *_key(flights, scene, step, marks),
     ]
     if ax is not None:
-        _panel(ax, comparison, names[0] if variant is None else variant, view)
+        _panel(ax, comparison, one, view)
         theme.own_legend(ax, handles, asked=legend)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
-    shown = names if variant is None else (variant,)
+    shown = comparison.variants if variant is None else (one,)
     panels = theme.panels(figure, len(shown), scene.aspect)
     for panel, name in zip(panels.axes, shown, strict=True):
         _panel(panel, comparison, name, view, panels.columns)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
 from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.outcomes import CHANGED
-from tinrocket.errors import UnknownNameError, expect, nearest
+from tinrocket.errors import expect
 from tinrocket.show import theme
 
 LANES = 5
@@ -53,9 +53,7 @@ def plot_timeline(
         If there is no such variant.
     """
     expect(comparison, Comparison, "plot_timeline()", "make one with compare(scenario)")
-    names = comparison.variants
-    if variant is not None and variant not in names:
-        raise UnknownNameError(f"there is no variant '{variant}'{nearest(variant, names)}")
+    one = comparison.variant(variant)
     counts = Counter(kind for run in comparison.runs for kind in run.matched["kind"].tolist())
     kinds = [kind for kind, _count in counts.most_common()]
     lanes = {kind: min(number, LANES - 1) for number, kind in enumerate(kinds)}
@@ -66,11 +64,11 @@ def plot_timeline(
         *_status_handles(comparison),
     ]
     if ax is not None:
-        _panel(ax, comparison, names[0] if variant is None else variant, looks, lanes, marks)
+        _panel(ax, comparison, one, looks, lanes, marks)
         theme.own_legend(ax, handles, asked=legend)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
-    shown = names if variant is None else (variant,)
+    shown = comparison.variants if variant is None else (one,)
     panels = theme.panels(figure, len(shown), 2.2, sharex=True, sharey=True)
     for panel, name in zip(panels.axes, shown, strict=True):
         _panel(panel, comparison, name, looks, lanes, marks, panels.columns)
