@@ -12,7 +12,7 @@ from PIL import Image
 import tinrocket as tr
 from tinrocket.show.lines import path_of
 from tinrocket.show.scene import Scene
-from tinrocket.show.theme import looks, rate_colour
+from tinrocket.show.theme import looks
 
 from .conftest import MOVE, scenario, world
 
@@ -34,8 +34,8 @@ def texts(figure):
 def test_colours_are_ordered_by_lightness():
     """Higher rates are darker, by enough to tell, whatever the hues look like."""
     light = [
-        np.dot([0.2126, 0.7152, 0.0722], np.power(to_rgb(rate_colour(rate)), 2.2))
-        for rate in (24, 30, 60, 120, 144, 240)
+        np.dot([0.2126, 0.7152, 0.0722], np.power(to_rgb(look.colour), 2.2))
+        for look in looks([(rate, f"{rate}") for rate in (24, 30, 60, 120, 144, 240)]).values()
     ]
     assert all(a - b > 0.008 for a, b in pairwise(light))
     assert light[0] < 0.45  # readable on white

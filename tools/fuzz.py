@@ -385,7 +385,7 @@ def main() -> None:
             ended["violations" if kind else "answered"] += 1
             if kind and not found[kind]:
                 shown = mutant if isinstance(mutant, bytes) else _shown(mutant)
-                Path(f"/tmp/mutant-{name}-{len(found)}").write_bytes(  # noqa: S108
+                (Path(tempfile.gettempdir()) / f"mutant-{name}-{len(found)}").write_bytes(
                     shown if isinstance(shown, bytes) else shown.encode()
                 )
                 print(f"{kind}: {what}\n  mutant {number}", flush=True)

@@ -86,10 +86,7 @@ def _agreement(before: Comparison, earlier: int, after: Comparison, place: int) 
         old, new = (count[status, kind] for count in counts)
         if old != new:
             yield f"{old} {status} {kind} → {new}"
-    far = [
-        max((drift.largest for drift in run.drifts.values() if drift), default=0.0)
-        for run in (before.runs[earlier], after.runs[place])
-    ]
+    far = [run.farthest[1] for run in (before.runs[earlier], after.runs[place])]
     if abs(far[0] - far[1]) >= LEAST:
         yield f"{far[0]:.3g} {after.unit} off at most → {far[1]:.3g}"
 

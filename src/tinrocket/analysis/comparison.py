@@ -194,12 +194,10 @@ class Comparison:
     @property
     def most_parted(self) -> str:
         """The craft that is farthest from its reference in any run; the first if none is."""
-        far: dict[str, float] = {}
-        for run in self.runs:
-            for craft, drift in run.drifts.items():
-                if drift and craft in run.flight.craft:
-                    far[craft] = max(far.get(craft, 0.0), drift.largest)
-        return max(far, key=lambda craft: far[craft]) if far else self.runs[0].flight.craft[0]
+        single = self.runs[0].flight.craft  # which a grid is not
+        drifts = (item for run in self.runs for item in run.drifts.items())
+        far = [(drift.largest, craft) for craft, drift in drifts if drift and craft in single]
+        return max(far, key=lambda item: item[0], default=(0.0, single[0]))[1]
 
     @property
     def unit(self) -> str:

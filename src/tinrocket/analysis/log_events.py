@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from tinrocket.analysis.columns import EVENT_COLUMNS
 from tinrocket.analysis.log_wraps import Seams
+from tinrocket.analysis.trajectory_check import events_of
 from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
@@ -64,8 +65,4 @@ def told_events(
 def event_arrays(happened: Sequence[Mapping[str, object]]) -> dict[str, np.ndarray]:
     """Return events as columns, in order of time."""
     table = pd.DataFrame(list(happened), columns=EVENT_COLUMNS).sort_values("t", kind="stable")
-    texts = {"kind", "craft", "edge", "rule", "other", "action"}
-    return {
-        name: table[name].to_numpy(np.str_) if name in texts else table[name].to_numpy()
-        for name in EVENT_COLUMNS
-    }
+    return events_of(table, "the log")

@@ -1,5 +1,6 @@
 """One flight beside its reference."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -52,6 +53,12 @@ class Run:
         missing, extra); late_ms; t_reference and t [s], NaN where there is none.
         """
         return pd.DataFrame(dict(self.matched))
+
+    @cached_property
+    def farthest(self) -> tuple[str, float]:
+        """Which craft is farthest from its reference, and how far [px]; of none '' and 0."""
+        far = {craft: drift.largest for craft, drift in self.drifts.items() if drift}
+        return max(far.items(), key=lambda item: item[1], default=("", 0.0))
 
     def first_change(self, craft: str = "") -> float | None:
         """Return when an event is first missing or extra [s], of one craft or of any."""
@@ -108,3 +115,8 @@ class BlownUp:
     clock: str
     rate: float
     error: FlightError
+
+
+def references(runs: Iterable[Run]) -> list[Trajectory]:
+    """Return what some runs are compared with, once each."""
+    return list({id(run.reference): run.reference for run in runs}.values())

@@ -34,7 +34,7 @@ def verdict_lines(comparison: Comparison) -> list[str]:
     )
     lines = [f"{line}{f'; {rest}' if rest else ''}."]
     parting = [
-        (_departs(run, comparison.tolerance), -_farthest(run)[1], place, run)
+        (_departs(run, comparison.tolerance), -run.farthest[1], place, run)
         for place, run in enumerate(comparison.runs)
         if comparison.verdicts[place] != AGREES
     ]
@@ -44,7 +44,7 @@ def verdict_lines(comparison: Comparison) -> list[str]:
     lines.append(f"First to part: {_called(first)}, at {when:.2f} s{chain(first)}.")
     rank = [VERDICTS.index(verdict) for verdict in comparison.verdicts]
     worst = min(parting, key=lambda part: (rank[part[2]], part[1]))[3]
-    craft, far = _farthest(worst)
+    craft, far = worst.farthest
     told = f"{far:.3g}" if far < 1000.0 else f"{far:.0f}"
     off = f": {craft} up to {told} {comparison.unit} off" if far > 0.0 else ""
     drift = worst.drifts[craft] if far > 0.0 else None
@@ -56,12 +56,6 @@ def verdict_lines(comparison: Comparison) -> list[str]:
 
 def _called(run: Run) -> str:
     return f"{run.variant} at {run.clock}" if run.variant else run.clock
-
-
-def _farthest(run: Run) -> tuple[str, float]:
-    """Return which craft is farthest from its reference, and how far."""
-    far = {craft: drift.largest for craft, drift in run.drifts.items() if drift}
-    return max(far.items(), key=lambda item: item[1], default=("", 0.0))
 
 
 def _departs(run: Run, tolerance: float) -> float:

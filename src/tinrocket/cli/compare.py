@@ -1,5 +1,6 @@
 """`tinrocket compare`: one scenario at several frame rates and in several variants, or logs."""
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Literal
 
@@ -71,7 +72,6 @@ def compare(
 
     if out is not None:  # what cannot be written is told before anything is flown
         make_directory(out)
-    reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
         raise OptionError(
@@ -83,16 +83,20 @@ def compare(
         from tinrocket.analysis.logs import compare_logs
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--vary": vary, "--log": log})
+        reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
         comparison = compare_logs(logs, against, reading, tolerance)
     elif log:
         from tinrocket.analysis.logs import compare_with_logs
         from tinrocket.scenario.vary import parse_vary
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--against": against})
+        reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
         load_rules(rules)
         chosen = read_scenario(sources[0], allow_outside=allow_outside)
         comparison = compare_with_logs(chosen, log, parse_vary(vary or ()), reading, tolerance)
     else:
+        of_logs = {"--columns": columns, "--wrap-x": wrap_x, "--wrap-y": wrap_y, "--y-up": y_up}
+        _refuse(of_logs | {"--align": align != "start"}, "is of logs, and there are none")
         load_rules(rules)
         chosen = read_scenario(sources[0], allow_outside=allow_outside)
         comparison = _flown(
@@ -119,12 +123,14 @@ def _written(comparison: "Comparison", out: Path | None) -> list[Path]:
         return write_comparison(comparison, out, studio)
 
 
-def _refuse(options: dict[str, object]) -> None:
+def _refuse(
+    options: Mapping[str, object], why: str = "has no meaning where logs are compared"
+) -> None:
     from tinrocket.errors import OptionError
 
     for name, value in options.items():
         if value:
-            raise OptionError(f"{name} has no meaning where logs are compared; leave it out")
+            raise OptionError(f"{name} {why}; leave it out")
 
 
 def _flown(

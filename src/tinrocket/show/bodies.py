@@ -13,7 +13,7 @@ from tinrocket.motion.angles import Heading
 from tinrocket.scenario.outlines import Outline, hit_outlines_of, outlines
 from tinrocket.scenario.shapes import Shape
 from tinrocket.show import theme
-from tinrocket.show.lines import leaps
+from tinrocket.show.lines import comings
 from tinrocket.show.scene import Scene
 
 STILL = "#dcd6c8"
@@ -58,9 +58,7 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
 def _draw_passing(ax: Axes, trajectory: Trajectory, craft: str, shape: Shape, scene: Scene) -> None:
     """Draw what scrolls past where it stands in the picture, each time it comes anew."""
     track = trajectory.track(craft)
-    there = track["alive"] != 0 if "alive" in track else np.ones(track["t"].size, bool)
-    comes = there & np.concatenate([[True], ~there[:-1] | leaps(track)])
-    for row in np.flatnonzero(comes).tolist():
+    for row in comings(track).tolist():
         x, y = scene.place(track, row)
         for part in outlines(shape, scene.up):
             ax.add_patch(_patch(part, x, y, 0.0, zorder=1.2, facecolor=STILL, edgecolor="none"))

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from tinrocket.analysis.between import states_between
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.show import theme
-from tinrocket.show.lines import leaps
+from tinrocket.show.lines import comings
 from tinrocket.show.scene import Scene
 
 Floats = NDArray[np.float64]
@@ -116,15 +116,10 @@ def draw_strokes(
     strokes = []
     for craft in crafts:
         track = flight.track(craft)
-        t, x, y = (track[name] for name in ("t", "x", "y"))
-        there = track["alive"] != 0 if "alive" in track else np.ones(t.size, bool)
-        speed = track["speed"]
-        sent = np.flatnonzero(there[1:] & (~there[:-1] | leaps(track))) + 1
-        for row in sent.tolist():
-            length = min(0.06 * scene.size / max(speed[row], 1e-9), 0.5)
-            begin = np.array([x[row], y[row]])
+        for row in comings(track).tolist():
+            length = min(0.06 * scene.size / max(track["speed"][row], 1e-9), 0.5)
             way = np.array([track["vx"][row], track["vy"][row]]) - scene.scroll
-            place = [scene.along(n, begin[n], t[row]) for n in (0, 1)]
+            place = scene.place(track, row)
             strokes.append([place, np.array(place) + way * length])
     ax.add_collection(
         LineCollection(strokes, colors=[look.colour], linewidths=1.3, alpha=0.8, zorder=2.4),

@@ -79,6 +79,12 @@ def leaps(track: Track) -> NDArray[np.bool_]:
     return far
 
 
+def comings(track: Track) -> NDArray[np.int64]:
+    """Return the rows in which a craft comes anew: it was not there, or is sent somewhere else."""
+    there = track["alive"] != 0 if "alive" in track else np.ones(track["t"].size, dtype=bool)
+    return np.flatnonzero(there & np.concatenate([[True], ~there[:-1] | leaps(track)]))
+
+
 def clip_of(ax: Axes, trajectory: Trajectory, craft: str) -> Rectangle | None:
     """Return the box outside which the two ends of a wrap are not drawn."""
     body = trajectory.bodies.get(craft)

@@ -9,7 +9,7 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
 from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.run import Run
+from tinrocket.analysis.run import Run, references
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.show import theme
@@ -171,7 +171,7 @@ def _panel(ax: Axes, comparison: Comparison, variant: str, view: _View, columns:
     first, scene = runs[0].reference, view.scene
     scene.draw(ax)
     draw_bodies(ax, first, scene)
-    for reference in {id(run.reference): run.reference for run in runs}.values():
+    for reference in references(runs):
         for craft in reference.craft:
             if craft in view.whose and not reference.compared_by_events(craft):
                 _draw_line(ax, reference, craft, scene, color=theme.REFERENCE, linewidth=6.5)
@@ -193,7 +193,7 @@ def _panel(ax: Axes, comparison: Comparison, variant: str, view: _View, columns:
 
 def _draw_ghosts_of(ax: Axes, runs: Sequence[Run], craft: str, view: _View) -> None:
     waits = theme.Look((0.45, 0.5, 0.56, 1.0), "o")
-    for reference in {id(run.reference): run.reference for run in runs}.values():
+    for reference in references(runs):
         draw_ghosts(ax, Ghosts.of(reference, craft, view.scene, view.step), waits)
     for run in runs:
         ghosts = Ghosts.of(run.flight, craft, view.scene, view.step)

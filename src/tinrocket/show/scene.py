@@ -55,7 +55,7 @@ class Scene:
     def of(cls, flights: Sequence[Trajectory]) -> "Scene":
         """Return where some flights of one scenario are drawn best."""
         first = flights[0]
-        arena, unit = first.arena, first.arena.unit if first.arena else "px"
+        arena, unit = first.arena, first.unit
         scroll = _scrolling(first)
         if arena is not None and scroll == (0.0, 0.0):
             seams = [arena.seam(axis) for axis in AXES]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.run import Run
+from tinrocket.analysis.run import references
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.scenario.arena import AXES
@@ -64,7 +64,7 @@ def plot_series(
         variants = _most_parted_variants(flights)
         columns = [[run for run in flights.runs if run.variant == one] for one in variants]
         lines = [[(run.flight, looks[run.clock]) for run in runs] for runs in columns]
-        bands = [_references(runs) for runs in columns]
+        bands = [references(runs) for runs in columns]
         handles = [theme.reference_handle(flights.reference_name)]
         titles = [one or AS_WRITTEN for one in variants] if len(flights.variants) > 1 else [""]
         if len(variants) < len(flights.variants):
@@ -129,7 +129,7 @@ def _draw_column(
     labels: bool,
 ) -> None:
     first = lines[0][0]
-    unit = first.arena.unit if first.arena else "px"
+    unit = first.unit
     units = {"x": unit, "y": unit, "heading": "deg"}
     for quantity, ax in zip(quantities, axes, strict=False):
         for band in bands:
@@ -176,23 +176,11 @@ def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
     ax.grid(visible=False, axis="y")
 
 
-def _references(runs: Sequence[Run]) -> list[Trajectory]:
-    return list({id(run.reference): run.reference for run in runs}.values())
-
-
 def _most_parted_variants(comparison: Comparison) -> list[str]:
     """Return the variants that part most, in the order in which they are flown."""
     names = list(comparison.variants)
     far = {
-        name: max(
-            (
-                drift.largest
-                for run in comparison.runs
-                for drift in run.drifts.values()
-                if run.variant == name and drift
-            ),
-            default=0.0,
-        )
+        name: max(run.farthest[1] for run in comparison.runs if run.variant == name)
         for name in names
     }
     kept = sorted(names, key=lambda name: -far[name])[:MOST_VARIANTS]

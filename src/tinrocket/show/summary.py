@@ -25,7 +25,7 @@ def flight_lines(flight: Trajectory) -> list[str]:
 
 
 def _family(flight: Trajectory, craft: str, members: tuple[str, ...]) -> list[str]:
-    unit = flight.arena.unit if flight.arena else "px"
+    unit = flight.unit
     if members != (craft,):
         tracks = [flight.track(name) for name in members]
         there = sum(int(one["alive"][-1]) if "alive" in one else 1 for one in tracks)
@@ -91,7 +91,7 @@ def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
         box=None,
         padding=(0, 2, 0, 0),
     )
-    unit = trajectory.arena.unit if trajectory.arena else "px"
+    unit = trajectory.unit
     happened = trajectory.happened
     count = happened["t"].size
     most = count if every else min(MOST_EVENTS, count)

@@ -99,11 +99,6 @@ def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
     }
 
 
-def rate_colour(rate: float) -> Colour:
-    """Return the colour of a frame rate by itself: the higher the rate, the darker."""
-    return _on_scale(_place(rate))
-
-
 def _place(rate: float) -> float:
     place = math.log(max(rate, 1.0) / SLOWEST) / math.log(FASTEST / SLOWEST)
     return min(max(place, 0.0), 1.0)
