@@ -25,6 +25,15 @@ from tinrocket.errors import ScenarioError as ScenarioError
 from tinrocket.errors import TinRocketError as TinRocketError
 from tinrocket.errors import TrajectoryError as TrajectoryError
 from tinrocket.errors import UnknownNameError as UnknownNameError
+from tinrocket.feel.answers import Answer as Answer
+from tinrocket.feel.course import Course as Course
+from tinrocket.feel.course import Flown as Flown
+from tinrocket.feel.course import Held as Held
+from tinrocket.feel.metric import Perceptible as Perceptible
+from tinrocket.feel.metric import feel_metric as feel_metric
+from tinrocket.feel.sheet import FeelSheet as FeelSheet
+from tinrocket.feel.sheet import feel as feel
+from tinrocket.feel.uneven import Uneven as Uneven
 from tinrocket.flight.stepped import CraftState as CraftState
 from tinrocket.flight.stepped import Flight as Flight
 from tinrocket.flight.stepped import Snapshot as Snapshot

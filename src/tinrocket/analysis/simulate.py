@@ -73,8 +73,16 @@ def simulate(
     if rate is not None and clock is not None:
         raise OptionError("give a rate or a clock, not both")
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
+    return flown(scenario, clock, plan_of(scenario))
+
+
+def flown(scenario: Scenario, clock: Clock, plan: Plan) -> Trajectory:
+    """Fly a scenario by a plan of it, or of one that differs in tape, duration or clock alone.
+
+    The plan must know every pointer of the tape.
+    """
     pacing = paced(scenario, clock)
-    seen, plan = sample_tape(scenario, pacing), plan_of(scenario)
+    seen = sample_tape(scenario, pacing)
     block, names = _block(scenario, pacing)
     recorded = slice(RECORDED, names.index("x_unwrapped"))
     count = len(scenario.all_craft)

@@ -72,6 +72,7 @@ def compare(
 
     if out is not None:  # what cannot be written is told before anything is flown
         make_directory(out)
+    felt: list[str] = []
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
         raise OptionError(
@@ -102,10 +103,13 @@ def compare(
         comparison = _flown(
             chosen, rates or RATES, frame_times, against or "tuned", vary, screen, tolerance
         )
+        felt = _felt(chosen, rates or RATES, vary, len(comparison.runs))
     if json:
-        typer.echo(as_json(comparison))
+        typer.echo(as_json(comparison, felt))
     else:  # what is drawn takes longer, and is waited for with the table in view
         print_comparison(comparison)
+        for line in felt:
+            typer.echo(line)
     written = _written(comparison, out)
     if not json:
         print_written(written)
@@ -121,6 +125,28 @@ def _written(comparison: "Comparison", out: Path | None) -> list[Path]:
 
     with Studio(beside=False) as studio:
         return write_comparison(comparison, out, studio)
+
+
+MOST_RUNS = 24
+"""Runs of a comparison whose feel is measured too; of more that would take longer than flying."""
+
+
+def _felt(scenario: "Scenario", rates: str, vary: list[str] | None, runs: int) -> list[str]:
+    """Return the three numbers of feel that differ most, in a sentence each."""
+    from tinrocket.cli.output import parse_rates
+    from tinrocket.errors import OptionError
+    from tinrocket.feel.sheet import feel
+    from tinrocket.scenario.vary import parse_vary
+    from tinrocket.show.feel_table import worst_lines
+
+    if runs > MOST_RUNS:
+        return []
+    try:
+        sheet = feel(scenario, rates=parse_rates(rates), vary=parse_vary(vary or ()))
+    except OptionError:  # nobody plays here
+        return []
+    worst = worst_lines(sheet)
+    return ["Numbers of feel that differ most:", *(f"  {line}" for line in worst)] if worst else []
 
 
 def _refuse(

@@ -12,6 +12,7 @@ import typer
 from tinrocket import __version__
 from tinrocket.cli.compare import compare
 from tinrocket.cli.demo import demo
+from tinrocket.cli.feel import feel
 from tinrocket.cli.new import new
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
@@ -30,7 +31,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, watch, trace, new, schema):
+for command in (demo, run, compare, feel, watch, trace, new, schema):
     app.command()(command)
 
 

@@ -2,7 +2,7 @@
 
 import json
 import sys
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -62,8 +62,8 @@ def parse_rates(text: str, option: str = "--rates") -> list[float]:
     return rates
 
 
-def as_json(comparison: "Comparison") -> str:
-    """Return a comparison as JSON: a run each, with its numbers and its events."""
+def as_json(comparison: "Comparison", felt: Sequence[str] = ()) -> str:
+    """Return a comparison as JSON: a run each, with its numbers and its events, and its feel."""
     rows = json.loads(comparison.table.to_json(orient="records", double_precision=15))
     owners = ((run, craft) for run in comparison.runs for craft in run.drifts)
     for row, (run, craft) in zip(rows, owners, strict=False):  # what blew up has no events
@@ -78,6 +78,7 @@ def as_json(comparison: "Comparison") -> str:
             "tolerance": comparison.tolerance,
             "agrees": comparison.agrees,
             "warnings": list(comparison.warnings),
+            "feel": [line.strip() for line in felt[1:]],
             "runs": rows,
         },
         indent=2,

@@ -48,6 +48,9 @@ def _during(value: object) -> object:
 Axes = Literal["both", "x", "y"]
 """Along which axes a rule acts."""
 
+Way = Literal["ahead", "back", "left", "right", "up", "down", "turn left", "turn right"]
+"""Where an action takes a craft: along its heading, across the screen, or round."""
+
 
 Opposing = Literal["cancel", "first", "second", "last"]
 """What two opposing keys that are both down come to: nothing, the first (left or up), the second
@@ -175,6 +178,11 @@ class MotionRule(Model):
     def heads_for(self) -> Target | None:
         """What it heads for, if it has a target."""
         return None
+
+    @property
+    def ways(self) -> Mapping[Way, str]:
+        """The action that takes the craft each of the ways it can steer it."""
+        return {}
 
     @property
     def waits_for(self) -> tuple[str, ...]:

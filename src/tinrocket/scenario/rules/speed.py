@@ -17,7 +17,7 @@ from tinrocket.scenario.numbers import (
     TurnSpeed,
     Velocity,
 )
-from tinrocket.scenario.rules.base import Axes, Key, MotionRule, Opposing, one_form
+from tinrocket.scenario.rules.base import Axes, Key, MotionRule, Opposing, Way, one_form
 
 __all__ = ["Accumulate", "Cruise", "Drag", "Drive", "Force", "Limit", "StopBelow", "Thrust"]
 
@@ -42,6 +42,12 @@ class Thrust(MotionRule):
     def own_actions(self) -> tuple[str, ...]:
         """Forward, then backward if there is a reverse."""
         return (self.action,) if self.reverse is None else (self.action, self.reverse_action)
+
+    @property
+    def ways(self) -> Mapping[Way, str]:
+        """Ahead, and back if there is a reverse."""
+        back: dict[Way, str] = {} if self.reverse is None else {"back": self.reverse_action}
+        return {"ahead": self.action, **back}
 
     @property
     def has_closed_form(self) -> bool:
@@ -98,6 +104,15 @@ class Drive(MotionRule):
         across = (self.left, self.right) if self.axis != "y" else ()
         keys = (*across, *((self.up, self.down) if self.axis != "x" else ()))
         return tuple(key for key in keys if key)
+
+    @property
+    def ways(self) -> Mapping[Way, str]:
+        """Along the axes it drives."""
+        keys: dict[Way, str] = {
+            **({"right": self.right, "left": self.left} if self.axis != "y" else {}),
+            **({"up": self.up, "down": self.down} if self.axis != "x" else {}),
+        }
+        return {} if self.stick else {way: key for way, key in keys.items() if key}
 
     @property
     def sticks(self) -> tuple[str, ...]:

@@ -1,9 +1,10 @@
 """Rules that change the heading."""
 
+from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from tinrocket.scenario.numbers import Angle, TurnAcceleration, TurnRate
-from tinrocket.scenario.rules.base import Key, MotionRule, Opposing, When
+from tinrocket.scenario.rules.base import Key, MotionRule, Opposing, Way, When
 
 __all__ = ["Face", "Rotate", "Torque", "Turn", "TurnBy"]
 
@@ -22,6 +23,12 @@ class _LeftAndRight(MotionRule):
     def own_actions(self) -> tuple[str, ...]:
         """Left, then right."""
         return tuple(key for key in (self.left, self.right) if key)
+
+    @property
+    def ways(self) -> Mapping[Way, str]:
+        """Round, either way, for as long as a key is down."""
+        keys: dict[Way, str] = {"turn right": self.right, "turn left": self.left}
+        return {way: key for way, key in keys.items() if key and self.when == "held"}
 
 
 class Turn(_LeftAndRight):

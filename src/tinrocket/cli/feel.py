@@ -1,0 +1,125 @@
+"""`tinrocket feel`: the numbers of feel at every frame rate."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
+
+if TYPE_CHECKING:
+    from tinrocket.feel.sheet import FeelSheet
+
+
+def feel(
+    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
+    rates: Annotated[str, typer.Option(help="Frame rates.", metavar="R,R")] = "30,60,144",
+    frame_times: FrameTimes = None,
+    vary: Varied = None,
+    craft: Annotated[str | None, typer.Option(help="Whose; all craft if not given.")] = None,
+    uneven: Annotated[
+        str | None,
+        typer.Option(
+            metavar="jitter=2ms,hitch=80ms,seeds=50",
+            help="Uneven frames: medians and 5 to 95 % of so many seeds.",
+        ),
+    ] = None,
+    share: Annotated[
+        float, typer.Option(help="Percent of a number from which a difference is told.")
+    ] = 5.0,
+    out: Annotated[Path | None, typer.Option(help="Directory for the table and pictures.")] = None,
+    explain: Annotated[
+        bool, typer.Option("--explain", help="Print what each number means, and nothing else.")
+    ] = False,
+    rules: RulesFile = None,
+    allow_outside: AllowOutside = False,
+    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+) -> None:
+    """Fly standard manoeuvres with each craft and measure how they feel at every frame rate."""
+    from tinrocket.cli.options import captured, load_rules
+    from tinrocket.cli.output import console, parse_rates, print_written, progress_bar
+    from tinrocket.feel.metric import Perceptible
+    from tinrocket.feel.sheet import feel as fly_and_measure
+    from tinrocket.feel.uneven import parse_uneven
+    from tinrocket.files import make_directory
+    from tinrocket.scenario.toml_file import read_scenario
+    from tinrocket.scenario.vary import parse_vary
+
+    if out is not None:
+        make_directory(out)
+    load_rules(rules)
+    chosen = read_scenario(scenario, allow_outside=allow_outside)
+    with progress_bar("flying") as progress:
+        sheet = fly_and_measure(
+            chosen,
+            rates=parse_rates(rates),
+            clocks=captured(frame_times),
+            vary=parse_vary(vary or ()),
+            craft=craft,
+            perceptible=Perceptible(share=share / 100.0),
+            uneven=None if uneven is None else parse_uneven(uneven),
+            progress=progress,
+        )
+    if explain:
+        _explain(sheet)
+        return
+    if json:
+        typer.echo(as_json(sheet))
+    else:
+        from tinrocket.show.feel_table import feel_lines, feel_table
+
+        screen = console()
+        screen.print(feel_table(sheet, screen.width))
+        for line in feel_lines(sheet):
+            screen.print(line, markup=False, soft_wrap=True)
+    if out is not None:
+        written = _write(sheet, out)
+        if not json:
+            print_written(written)
+
+
+def _explain(sheet: "FeelSheet") -> None:
+    """Print the definitions of the numbers that this scenario has."""
+    manoeuvre = ""
+    for name, metric in dict.fromkeys((row.manoeuvre, row.metric) for row in sheet.rows):
+        if name != manoeuvre:
+            typer.echo(name)
+        manoeuvre = name
+        unit = f" [{metric.unit}]" if metric.unit else ""
+        source = f" ({metric.source})" if metric.source else ""
+        typer.echo(f"  {metric.name}{unit}: {metric.definition}{source}")
+
+
+def as_json(sheet: "FeelSheet") -> str:
+    """Return a sheet as JSON: a row for each number, craft, variant and clock."""
+    from json import dumps, loads
+
+    rows = loads(sheet.table.to_json(orient="records", double_precision=15))
+    differs = [
+        {"variant": variant, "clock": clock, "share": share}
+        for (variant, clock), share in sheet.tape_differs.items()
+    ]
+    told = {
+        "scenario": sheet.title,
+        "tuned_at": sheet.tuned_at,
+        "agrees": sheet.agrees,
+        "tape_differs": differs,
+        "numbers": rows,
+    }
+    return dumps(told, indent=2, ensure_ascii=False)
+
+
+def _write(sheet: "FeelSheet", out: Path) -> list[Path]:
+    from tinrocket.analysis.csv_text import csv_parts
+    from tinrocket.analysis.trajectory_check import quoted
+    from tinrocket.cli.results import result_folder
+    from tinrocket.files import write_text
+    from tinrocket.show.feel import feel_pictures
+    from tinrocket.show.theme import save_figure
+
+    with result_folder(out) as written:
+        write_text(out / "feel.csv", "".join(csv_parts(quoted(sheet.table))))
+        written.append(out / "feel.csv")
+        for name, draw in feel_pictures(sheet).items():
+            written.append(save_figure(draw(), out / f"{name}.png"))
+    return sorted(written)

@@ -1,0 +1,1 @@
+"""Feel in numbers: standard manoeuvres, flown at every frame rate and measured."""

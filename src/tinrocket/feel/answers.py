@@ -1,0 +1,39 @@
+"""What a manoeuvre answers: a number, or in words why there is none."""
+
+import math
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """A number of feel; NaN if there is none, and `said` then tells why."""
+
+    value: float
+    said: str = ""
+
+    def __post_init__(self) -> None:
+        """Refuse a gap without a reason."""
+        if not math.isfinite(self.value) and not self.said:
+            raise ValueError("an answer that is no number must say why")
+
+
+Answers = dict[str, Answer]
+"""An answer for each metric of a manoeuvre, by its name."""
+
+NEVER = Answer(math.nan, "never")
+"""It does not happen, however long one waits."""
+NOT_YET = Answer(math.nan, "not within 20 s")
+"""It has not happened by the end of the manoeuvre, and may later."""
+UNBOUNDED = Answer(math.nan, "without limit")
+"""It still grows at the end of the manoeuvre."""
+NOT_THIS = Answer(math.nan, "not this craft")
+"""The craft's rules do not make it possible."""
+NO_CONTACT = Answer(math.nan, "no contact")
+"""The game by its own tape has none to look at; beside a number that is told as an outcome."""
+BLEW_UP = Answer(math.nan, "blows up")
+"""The numbers left the range of finite ones."""
+
+
+def found(value: float | None, otherwise: Answer = NEVER) -> Answer:
+    """Return a number that was found, or what is to be said where none was."""
+    return otherwise if value is None or not math.isfinite(value) else Answer(float(value))

@@ -1,0 +1,73 @@
+"""The release at top speed: how long and how far it slides on."""
+
+from tinrocket.feel.answers import NEVER, NOT_YET, Answer, Answers
+from tinrocket.feel.course import SECONDS, Course, Floats, Line
+from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
+from tinrocket.feel.metric import STEP_RESPONSE, Curve, Manoeuvre, Metric, until
+from tinrocket.feel.response import crossing, settled, value_at
+
+REST = 0.02
+"""The share of its speed below which a craft counts as at rest: the 2 % of a settling time."""
+
+
+def _released(course: Course) -> Line | None:
+    """Return the flight along its way from the frame that sees the release on."""
+    run = straight_run(course)
+    if run is None or not run.hold:
+        return None
+    seen = run.flown.seen(next(iter(run.hold)), after=SECONDS - course.frame / 2)
+    after = run.flown.since(min(seen, SECONDS))
+    line = after.along(run.direction)
+    return line if abs(line.velocity[0]) > MOVES else None
+
+
+def _fly(course: Course) -> Answers:
+    released = _released(course)
+    if released is None:
+        return {}
+    t, place, vt, velocity = released
+    speed = float(velocity[0])
+    rest, half = (crossing(vt, velocity, speed * share) for share in (REST, 0.5))
+    none = _because(vt, velocity)
+    return {
+        "time to rest": none if rest is None else Answer(rest),
+        "distance to rest": none
+        if rest is None
+        else Answer(value_at(t, place, rest) - float(place[0])),
+        "half-speed time": none if half is None else Answer(half),
+    }
+
+
+def _because(t: Floats, velocity: Floats) -> Answer:
+    """Return why it has not come to rest: nothing slows it, or the time is up."""
+    return NOT_YET if settled(t, velocity) is None else NEVER
+
+
+def _curve(course: Course) -> Curve | None:
+    released = _released(course)
+    if released is None:
+        return None
+    _t, _place, vt, velocity = released
+    speed = float(velocity[0])
+    marks = [(crossing(vt, velocity, speed * share), share) for share in (0.5, REST)]
+    told = tuple((at, share * speed, f"{share:.0%}") for at, share in marks if at is not None)
+    end = 1.3 * max((at for at, _share in marks if at is not None), default=SECONDS)
+    vt, velocity = until(vt, velocity, max(end, 4.0 * course.frame))
+    return Curve(vt, velocity, "time since the release [s]", "speed [px/s]", told)
+
+
+RELEASE = Manoeuvre(
+    "release",
+    (
+        Metric(
+            "time to rest",
+            "s",
+            "From the frame that sees the release at top speed until 2 % of that speed is left.",
+            STEP_RESPONSE,
+        ),
+        Metric("distance to rest", "px", "How far it slides meanwhile."),
+        Metric("half-speed time", "s", "From that frame until half of the speed is left."),
+    ),
+    _fly,
+    _curve,
+)

@@ -1,0 +1,122 @@
+"""Where a craft is tried: alone in the open, within its arena, under a view, far from others."""
+
+from collections.abc import Mapping
+
+from tinrocket.errors import ScenarioError
+from tinrocket.scenario.arena import Edges
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.rules import Fire
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.tape import Tape
+
+Point = tuple[float, float]
+FAR = 1e5
+"""So far that it is never reached [px]."""
+
+
+def open_place(scenario: Scenario, craft: Craft) -> Scenario:
+    """Return a scenario with nothing but a craft, at rest, and what its rules need, without edges.
+
+    If its rules need more of the game than that, all craft stay; at worst everything does.
+    """
+    nowhere = {"edges": None, "within": "arena"}
+    arena = scenario.arena.model_copy(update={"edges": Edges.from_data("open")})
+    mine = _alone(craft, _middle(scenario)).model_copy(update=nowhere)
+    others = [
+        other.model_copy(update=nowhere) for other in scenario.craft if other.name != craft.name
+    ]
+    return _reduced(scenario, arena=arena, mine=mine, others=others)
+
+
+def in_arena(scenario: Scenario, craft: Craft, velocity: Point | None = None) -> Scenario:
+    """Return a scenario with nothing but a craft and what its rules need, within its own edges.
+
+    It begins at rest at its start; or with a velocity [px/s, y up], from the middle.
+    """
+    up = 1.0 if scenario.arena.y_axis == "up" else -1.0
+    place = {"x": craft.start.x, "y": craft.start.y}
+    if velocity is not None:
+        scenario = scenario.per_second()
+        craft = next(one for one in scenario.craft if one.name == craft.name)
+        place = _middle(scenario) | {"vx": velocity[0], "vy": velocity[1] * up}
+    mine = _alone(craft, place)
+    others = [other for other in scenario.craft if other.name != craft.name]
+    return _reduced(scenario, arena=scenario.arena, mine=mine, others=others)
+
+
+def viewed(scenario: Scenario, craft: Craft, away: float = 0.0) -> Scenario:
+    """Return the open place with the scenario's view, which begins so far from the craft [px]."""
+    place = open_place(scenario, craft)
+    mine = next(one for one in place.craft if one.name == craft.name)
+    if scenario.view is None:
+        return place
+    x, y = (0.0, away) if scenario.view.axis == "y" else (away, 0.0)
+    view = scenario.view.model_copy(
+        update={"start": (mine.start.x + x, mine.start.y + y), "within": "nothing"}
+    )
+    return _checked(place, {"view": view})
+
+
+def far_from(scenario: Scenario, craft: Craft, other: str) -> Scenario:
+    """Return the open place with another craft so far off that a chase never ends.
+
+    It lies behind the craft, so that one that steers has to turn.
+    """
+    place = open_place(scenario, craft)
+    moved = [
+        one.model_copy(
+            update={"start": one.start.model_copy(update={"x": one.start.x - FAR, "pool": None})}
+        )
+        if other in one.called and one.name != craft.name
+        else one
+        for one in place.craft
+    ]
+    return _checked(place, {"craft": tuple(moved)})
+
+
+def _middle(scenario: Scenario) -> dict[str, float]:
+    return {"x": scenario.arena.width / 2, "y": scenario.arena.height / 2}
+
+
+def _alone(craft: Craft, start: Mapping[str, float]) -> Craft:
+    """Return one craft that is there from the start to the end, at rest but for its start."""
+    begins = craft.start.model_copy(update={"vx": 0.0, "vy": 0.0, "spin": 0.0} | dict(start))
+    whole = {"lifetime": None, "respawn": None, "grid": None, "pool": None, "invulnerable": 0.0}
+    return craft.model_copy(update=whole | {"start": begins})
+
+
+def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: object) -> Scenario:
+    named = {rule.heads_for for rule in mine.rules if isinstance(rule.heads_for, str)}
+    named |= {rule.shots for rule in mine.rules if isinstance(rule, Fire) and rule.shots}
+    needed = [one for one in others if not named.isdisjoint(one.called)]
+    bare: dict[str, object] = {
+        "view": None,
+        "contact": (),
+        "spawner": (),
+        "march": (),
+        "rounds": None,
+        "obstacle": (),
+    }
+    bare |= {"clock": Clock(), "tape": Tape(pointers=scenario.tape.pointers)} | rest
+    for kept, conditions in ((needed, ()), (needed, scenario.condition), (others, None)):
+        update = bare | {"craft": (mine, *kept)}
+        update["condition"] = scenario.condition if conditions is None else conditions
+        try:
+            return _checked(scenario, update)
+        except ScenarioError:
+            continue
+    kept_craft = tuple(mine if one.name == mine.name else one for one in scenario.craft)
+    return scenario.model_copy(update={"craft": kept_craft} | rest)
+
+
+def _checked(scenario: Scenario, update: Mapping[str, object]) -> Scenario:
+    """Return a changed scenario if it holds together.
+
+    Raises
+    ------
+    ScenarioError
+        If it does not.
+    """
+    fields = {name: getattr(scenario, name) for name in type(scenario).model_fields}
+    return Scenario(**(fields | dict(update)))

@@ -1,0 +1,86 @@
+"""Reading a response: when it crosses a level, where it settles, and how it turns.
+
+All are interpolated between frames and never snapped to one.
+"""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+SETTLED = 1e-3
+"""By what share of its value a response may still change in a twentieth of the time."""
+TINY = 1e-9
+CHANCE = 4.0
+"""Standard errors by which the means of two halves of a trembling response may differ: two, as
+each is of half as many values, and both are.
+"""
+
+
+def crossing(t: Floats, values: Floats, level: float, after: float = 0.0) -> float | None:
+    """Return when values first reach a level from the side they are on at a moment, or None.
+
+    Straight between frames.
+    """
+    n = int(np.searchsorted(t, after - TINY))
+    if n >= t.size:
+        return None
+    rest = values[n:] - level
+    if rest[0] == 0.0:
+        return float(t[n])
+    there = np.flatnonzero(rest * np.sign(rest[0]) <= TINY * abs(level))
+    if not there.size:
+        return None
+    k = n + int(there[0])
+    before, past = values[k - 1] - level, values[k] - level
+    share = 1.0 if before == past else min(float(before / (before - past)), 1.0)
+    return float(t[k - 1] + share * (t[k] - t[k - 1]))
+
+
+def value_at(t: Floats, values: Floats, moment: float) -> float:
+    """Return values between frames, straight."""
+    return float(np.interp(moment, t, values))
+
+
+def settled(t: Floats, values: Floats) -> float | None:
+    """Return the value to which a response has settled by the end, or None if it still changes.
+
+    Where uneven frames make it tremble, that is the mean of the last twentieth of the time, if its
+    two halves are no farther apart than chance makes them.
+    """
+    late = values[np.searchsorted(t, t[-1] * 0.95 + t[0] * 0.05) :]
+    mean, spread = float(late.mean()), float(late.max() - late.min())
+    least = SETTLED * max(abs(mean), TINY)
+    if spread <= least:
+        return float(values[-1])
+    half = late.size // 2
+    apart = abs(float(late[:half].mean()) - float(late[half:].mean()))
+    chance = CHANCE * float(late.std()) / math.sqrt(late.size)
+    return mean if apart <= max(least, chance) else None
+
+
+def peak(t: Floats, values: Floats) -> tuple[float, float]:
+    """Return when values are greatest, and how great: the top of the parabola through three."""
+    k = int(np.argmax(values))
+    if not 0 < k < values.size - 1:
+        return float(t[k]), float(values[k])
+    before, top, after = (float(values[n]) for n in (k - 1, k, k + 1))
+    bend = before - 2.0 * top + after
+    if bend >= 0.0 or not math.isclose(t[k] - t[k - 1], t[k + 1] - t[k], rel_tol=1e-6):
+        return float(t[k]), top
+    share = 0.5 * (before - after) / bend
+    step = float(t[k + 1] - t[k])
+    return float(t[k]) + share * step, top - 0.25 * (before - after) * share
+
+
+def course_rate(t: Floats, vx: Floats, vy: Floats) -> float:
+    """Return how fast the direction of a velocity turns on average [deg/s]."""
+    directions = np.unwrap(np.arctan2(vy, vx))
+    return math.degrees(float(directions[-1] - directions[0]) / float(t[-1] - t[0]))
+
+
+def folded(degrees: float) -> float:
+    """Return an angle within half a turn either way."""
+    return (degrees + 180.0) % 360.0 - 180.0
