@@ -8,7 +8,7 @@ import typer
 from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
 
 if TYPE_CHECKING:
-    from tinrocket.feel.sheet import FeelSheet
+    from tinrocket.handling.sheet import FeelSheet
 
 
 def feel(
@@ -38,10 +38,10 @@ def feel(
     """Fly standard manoeuvres with each craft and measure how they feel at every frame rate."""
     from tinrocket.cli.options import captured, load_rules
     from tinrocket.cli.output import console, parse_rates, print_written, progress_bar
-    from tinrocket.feel.metric import Perceptible
-    from tinrocket.feel.sheet import feel as fly_and_measure
-    from tinrocket.feel.uneven import parse_uneven
     from tinrocket.files import make_directory
+    from tinrocket.handling.metric import Perceptible
+    from tinrocket.handling.sheet import feel as fly_and_measure
+    from tinrocket.handling.uneven import parse_uneven
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import parse_vary
 

@@ -10,10 +10,10 @@ from matplotlib.lines import Line2D
 from matplotlib.ticker import FixedLocator, FuncFormatter, NullLocator
 
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
-from tinrocket.feel.course import Course
-from tinrocket.feel.manoeuvres import BUILT_IN
-from tinrocket.feel.metric import Curve, Manoeuvre
-from tinrocket.feel.sheet import AS_WRITTEN, FeelRow, FeelSheet, shown_unit
+from tinrocket.handling.course import Course
+from tinrocket.handling.manoeuvres import BUILT_IN
+from tinrocket.handling.metric import Curve, Manoeuvre
+from tinrocket.handling.sheet import AS_WRITTEN, FeelRow, FeelSheet, shown_unit
 from tinrocket.scenario.clock import Clock
 from tinrocket.show import theme
 from tinrocket.show.feel_table import figures, said

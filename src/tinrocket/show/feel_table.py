@@ -7,8 +7,8 @@ from rich.console import Group
 from rich.table import Table
 from rich.text import Text
 
-from tinrocket.feel.answers import Answer
-from tinrocket.feel.sheet import AS_WRITTEN, FeelRow, FeelSheet, shown_unit
+from tinrocket.handling.answers import Answer
+from tinrocket.handling.sheet import AS_WRITTEN, FeelRow, FeelSheet, shown_unit
 
 NAME, NUMBER, CHANGED, SPANNED = 27, 15, 16, 19
 """Widths of the columns."""

@@ -2,12 +2,12 @@
 
 import math
 
-from tinrocket.feel.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.controls import WAYS
-from tinrocket.feel.course import SECONDS, Course, Held
-from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
-from tinrocket.feel.metric import Manoeuvre, Metric
-from tinrocket.feel.response import crossing, settled
+from tinrocket.handling.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.controls import WAYS
+from tinrocket.handling.course import SECONDS, Course, Held
+from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.metric import Manoeuvre, Metric
+from tinrocket.handling.response import crossing, settled
 
 
 def _fly(course: Course) -> Answers:

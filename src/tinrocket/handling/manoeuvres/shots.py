@@ -5,10 +5,10 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, NOT_THIS, Answer, Answers
-from tinrocket.feel.controls import press_of
-from tinrocket.feel.course import Course, Held
-from tinrocket.feel.metric import Manoeuvre, Metric
+from tinrocket.handling.answers import NEVER, NOT_THIS, Answer, Answers
+from tinrocket.handling.controls import press_of
+from tinrocket.handling.course import Course, Held
+from tinrocket.handling.metric import Manoeuvre, Metric
 from tinrocket.scenario.rules import Fire
 
 WATCHED = 5.0

@@ -1,10 +1,10 @@
 """The hop above the ground."""
 
-from tinrocket.feel.answers import Answers
-from tinrocket.feel.controls import press_of
-from tinrocket.feel.course import Course
-from tinrocket.feel.manoeuvres.flap import leap, rise_curve
-from tinrocket.feel.metric import Curve, Manoeuvre, Metric
+from tinrocket.handling.answers import Answers
+from tinrocket.handling.controls import press_of
+from tinrocket.handling.course import Course
+from tinrocket.handling.manoeuvres.flap import leap, rise_curve
+from tinrocket.handling.metric import Curve, Manoeuvre, Metric
 from tinrocket.scenario.rules import Hop
 
 

@@ -1,15 +1,15 @@
 """The lift that is held against a fall."""
 
-from tinrocket.feel.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.controls import press_of
-from tinrocket.feel.course import Course, Held
-from tinrocket.feel.manoeuvres.flap import leap, rise_curve, terminal_fall
-from tinrocket.feel.manoeuvres.straight import MOVES
-from tinrocket.feel.metric import Curve, Manoeuvre, Metric
-from tinrocket.feel.response import crossing, settled
+from tinrocket.handling.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.controls import press_of
+from tinrocket.handling.course import Course, Held
+from tinrocket.handling.manoeuvres.flap import leap, rise_curve, terminal_fall
+from tinrocket.handling.manoeuvres.straight import MOVES
+from tinrocket.handling.metric import Curve, Manoeuvre, Metric
+from tinrocket.handling.response import crossing, settled
 from tinrocket.scenario.rules import Lift
 
-PRESS = 0.25
+PRESS = 0.5
 """How long it is held [s]."""
 
 
@@ -46,7 +46,7 @@ def _curve(course: Course) -> Curve | None:
 LIFT = Manoeuvre(
     "lift",
     (
-        Metric("lift apex", "px", "How high it gets by a press of 0.25 s, from no speed."),
+        Metric("lift apex", "px", "How high it gets by a press of 0.5 s, from no speed."),
         Metric("time to lift apex", "s", "From the press to the highest point."),
         Metric("time back down", "s", "From the press until it is as low again as it was."),
         Metric("top rise", "px/s", "The speed to which it settles while it is held for 20 s."),

@@ -12,12 +12,12 @@ import pandas as pd
 from tinrocket.analysis.clocks import resolved_clock
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
-from tinrocket.feel.answers import BLEW_UP, NO_CONTACT, NOT_THIS, Answer, Answers
-from tinrocket.feel.course import Course
-from tinrocket.feel.manoeuvres import BUILT_IN
-from tinrocket.feel.metric import REGISTERED, Manoeuvre, Metric, Perceptible
-from tinrocket.feel.uneven import Uneven
 from tinrocket.flight.batch import Progress
+from tinrocket.handling.answers import NO_CONTACT, NOT_THIS, Answer, Answers
+from tinrocket.handling.course import Course
+from tinrocket.handling.manoeuvres import BUILT_IN
+from tinrocket.handling.metric import REGISTERED, Manoeuvre, Metric, Perceptible
+from tinrocket.handling.uneven import Uneven
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
@@ -338,8 +338,6 @@ def _measured(course: Course) -> Measured:
         for metric, answer in _named(manoeuvre, answers):
             if answer is not NOT_THIS:
                 found[manoeuvre.name, metric] = answer
-    if found and all(answer is BLEW_UP for answer in found.values()):
-        return {}
     return found
 
 

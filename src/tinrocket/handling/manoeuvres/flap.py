@@ -4,16 +4,16 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, NOT_THIS, NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.controls import Hold, press_of
-from tinrocket.feel.course import Course, Floats, Flown, Held
-from tinrocket.feel.manoeuvres.straight import MOVES
-from tinrocket.feel.metric import Curve, Manoeuvre, Metric, until
-from tinrocket.feel.response import crossing, peak, settled
+from tinrocket.handling.answers import NEVER, NOT_THIS, NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.controls import Hold, press_of
+from tinrocket.handling.course import Course, Floats, Flown, Held
+from tinrocket.handling.manoeuvres.straight import MOVES
+from tinrocket.handling.metric import Curve, Manoeuvre, Metric, until
+from tinrocket.handling.response import crossing, peak, settled
 from tinrocket.scenario.outlines import outlines, reach_of
 from tinrocket.scenario.rules import Flap
 
-LONGEST = 5.0
+LONGEST = 3.0
 """Between two taps [s]."""
 WATCHED = 10.0
 """How long it is looked at whether a rhythm holds the height [s]."""
@@ -96,8 +96,10 @@ def _rhythm(course: Course, hold: Hold) -> float | None:
     """Return the time between taps [s] at which it neither climbs nor sinks, or None."""
 
     def climbs(period: float) -> bool:
-        late = _tapped(course, hold, period)
-        return bool(late.y[-1] >= late.y[0])
+        flown = _tapped(course, hold, period)
+        early = flown.y[(flown.t >= period) & (flown.t <= 2.0 * period)]
+        late = flown.y[flown.t >= WATCHED - period]
+        return float(late.max()) >= float(early.max())
 
     short, long = 2.0 * course.frame, LONGEST
     if not climbs(short) or climbs(long):

@@ -1,10 +1,10 @@
 """The release at top speed: how long and how far it slides on."""
 
-from tinrocket.feel.answers import NEVER, NOT_YET, Answer, Answers
-from tinrocket.feel.course import SECONDS, Course, Floats, Line
-from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
-from tinrocket.feel.metric import STEP_RESPONSE, Curve, Manoeuvre, Metric, until
-from tinrocket.feel.response import crossing, settled, value_at
+from tinrocket.handling.answers import NEVER, NOT_YET, Answer, Answers
+from tinrocket.handling.course import SECONDS, Course, Floats, Line
+from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.metric import STEP_RESPONSE, Curve, Manoeuvre, Metric, until
+from tinrocket.handling.response import crossing, settled, value_at
 
 REST = 0.02
 """The share of its speed below which a craft counts as at rest: the 2 % of a settling time."""

@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 from tinrocket.analysis.simulate import flown, simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError
-from tinrocket.feel import places
-from tinrocket.feel.controls import Controls, Hold
-from tinrocket.feel.places import FAR, Point
+from tinrocket.handling import places
+from tinrocket.handling.controls import Controls, Hold
+from tinrocket.handling.places import FAR, Point
 from tinrocket.plan.making import plan_of
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft

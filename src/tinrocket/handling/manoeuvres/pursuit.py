@@ -2,12 +2,12 @@
 
 import math
 
-from tinrocket.feel.answers import NEVER, NOT_THIS, NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.course import Course
-from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
-from tinrocket.feel.manoeuvres.turn import TURN
-from tinrocket.feel.metric import Manoeuvre, Metric
-from tinrocket.feel.response import course_rate, crossing, settled
+from tinrocket.handling.answers import NEVER, NOT_THIS, NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.course import Course
+from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.manoeuvres.turn import TURN
+from tinrocket.handling.metric import Manoeuvre, Metric
+from tinrocket.handling.response import course_rate, crossing, settled
 from tinrocket.scenario.rules import Chase, Ease, Follow
 
 JUMP = 200.0

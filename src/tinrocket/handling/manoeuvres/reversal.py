@@ -1,11 +1,11 @@
 """The reversal: from top speed one way to top speed the other."""
 
-from tinrocket.feel.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.controls import OPPOSITE
-from tinrocket.feel.course import SECONDS, Course, Held, Line
-from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
-from tinrocket.feel.metric import Curve, Manoeuvre, Metric, until
-from tinrocket.feel.response import crossing, peak, settled
+from tinrocket.handling.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.controls import OPPOSITE
+from tinrocket.handling.course import SECONDS, Course, Held, Line
+from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.metric import Curve, Manoeuvre, Metric, until
+from tinrocket.handling.response import crossing, peak, settled
 
 
 def _reversed(course: Course) -> Line | None:

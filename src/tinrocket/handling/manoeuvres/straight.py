@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.controls import WAYS, Hold
-from tinrocket.feel.course import SECONDS, Course, Flown, Held, Line
-from tinrocket.feel.metric import STEP_RESPONSE, Curve, Manoeuvre, Metric, until
-from tinrocket.feel.places import Point
-from tinrocket.feel.response import crossing, settled, value_at
+from tinrocket.handling.answers import NEVER, NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.controls import WAYS, Hold
+from tinrocket.handling.course import SECONDS, Course, Flown, Held, Line
+from tinrocket.handling.metric import STEP_RESPONSE, Curve, Manoeuvre, Metric, until
+from tinrocket.handling.places import Point
+from tinrocket.handling.response import crossing, settled, value_at
 
 MOVES = 1e-6
 """Slower than this nothing moves [px/s]."""

@@ -5,9 +5,9 @@ from itertools import chain
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, NO_CONTACT, NOT_THIS, Answer, Answers
-from tinrocket.feel.course import Course
-from tinrocket.feel.metric import Manoeuvre, Metric
+from tinrocket.handling.answers import NEVER, NO_CONTACT, NOT_THIS, Answer, Answers
+from tinrocket.handling.course import Course
+from tinrocket.handling.metric import Manoeuvre, Metric
 from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 

@@ -4,12 +4,12 @@ import math
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, NO_CONTACT, NOT_THIS, Answer, Answers
-from tinrocket.feel.controls import WAYS
-from tinrocket.feel.course import Course, Flown
-from tinrocket.feel.manoeuvres.straight import MOVES
-from tinrocket.feel.metric import Manoeuvre, Metric
-from tinrocket.feel.response import peak
+from tinrocket.handling.answers import NEVER, NO_CONTACT, NOT_THIS, Answer, Answers
+from tinrocket.handling.controls import WAYS
+from tinrocket.handling.course import Course, Flown
+from tinrocket.handling.manoeuvres.straight import MOVES
+from tinrocket.handling.metric import Manoeuvre, Metric
+from tinrocket.handling.response import peak
 from tinrocket.scenario.arena import SIDES
 
 THROWN = 200.0

@@ -4,12 +4,12 @@ from itertools import pairwise
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, Answer, Answers
-from tinrocket.feel.controls import Hold
-from tinrocket.feel.course import SECONDS, Course, Flown, Held
-from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
-from tinrocket.feel.metric import Manoeuvre, Metric
-from tinrocket.feel.places import Point
+from tinrocket.handling.answers import NEVER, Answer, Answers
+from tinrocket.handling.controls import Hold
+from tinrocket.handling.course import SECONDS, Course, Flown, Held
+from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.metric import Manoeuvre, Metric
+from tinrocket.handling.places import Point
 
 PRESSES = {"50 ms": 0.05, "100 ms": 0.1}
 PHASES = 8

@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from tinrocket.feel.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.course import SECONDS, Course, Floats, Flown, Held
-from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
-from tinrocket.feel.metric import Manoeuvre, Metric
-from tinrocket.feel.response import crossing, settled
+from tinrocket.handling.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.course import SECONDS, Course, Floats, Flown, Held
+from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.metric import Manoeuvre, Metric
+from tinrocket.handling.response import crossing, settled
 
 AWAY = 100.0
 """How far from the craft the view begins, to see how soon it is there [px]."""

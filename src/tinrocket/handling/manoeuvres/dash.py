@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, NOT_THIS, NOT_YET, Answer, Answers, found
-from tinrocket.feel.controls import Hold, press_of
-from tinrocket.feel.course import Course, Flown, Held
-from tinrocket.feel.manoeuvres.straight import MOVES
-from tinrocket.feel.metric import Curve, Manoeuvre, Metric, until
-from tinrocket.feel.response import crossing, value_at
+from tinrocket.handling.answers import NEVER, NOT_THIS, NOT_YET, Answer, Answers, found
+from tinrocket.handling.controls import Hold, press_of
+from tinrocket.handling.course import Course, Flown, Held
+from tinrocket.handling.manoeuvres.straight import MOVES
+from tinrocket.handling.metric import Curve, Manoeuvre, Metric, until
+from tinrocket.handling.response import crossing, value_at
 from tinrocket.scenario.numbers import frames_in
 from tinrocket.scenario.rules import Dash
 

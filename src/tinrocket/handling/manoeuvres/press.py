@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, Answer, Answers
-from tinrocket.feel.controls import Hold, press_of
-from tinrocket.feel.course import Course, Flown, Held
-from tinrocket.feel.metric import Manoeuvre, Metric
+from tinrocket.handling.answers import NEVER, Answer, Answers
+from tinrocket.handling.controls import Hold, press_of
+from tinrocket.handling.course import Course, Flown, Held
+from tinrocket.handling.metric import Manoeuvre, Metric
 
 PHASES = 32
 """Moments within a frame at which presses begin."""

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from tinrocket.errors import FlightError, OptionError
-from tinrocket.feel.answers import BLEW_UP, NO_CONTACT, Answer, Answers
-from tinrocket.feel.course import Course, Floats
+from tinrocket.handling.answers import BLEW_UP, NO_CONTACT, Answer, Answers
+from tinrocket.handling.course import Course, Floats
 
 STEP_RESPONSE = "step-response terms of control engineering: Franklin, Powell, Emami-Naeini, 3.4"
 """Feedback Control of Dynamic Systems, 7th edition, section 3.4, time-domain specifications."""
@@ -185,7 +185,7 @@ def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Me
     """
 
     def register(measure: Measure) -> Measure:
-        from tinrocket.feel.manoeuvres import BUILT_IN
+        from tinrocket.handling.manoeuvres import BUILT_IN
 
         known = {metric.name for one in BUILT_IN for metric in one.metrics}
         if name in known:
@@ -196,7 +196,7 @@ def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Me
             raise OptionError(f"'{name}' is registered already; call this one something else")
 
         def fly(course: Course) -> Answers:
-            from tinrocket.feel.answers import NOT_THIS, found
+            from tinrocket.handling.answers import NOT_THIS, found
 
             return {name: found(measure(course), NOT_THIS)}
 

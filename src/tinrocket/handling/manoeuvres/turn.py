@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 
-from tinrocket.feel.answers import NEVER, NOT_THIS, NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.feel.course import SECONDS, Course, Flown, Held
-from tinrocket.feel.manoeuvres.straight import MOVES, straight_run
-from tinrocket.feel.metric import Curve, Manoeuvre, Metric
-from tinrocket.feel.response import course_rate, crossing, folded, settled
+from tinrocket.handling.answers import NEVER, NOT_THIS, NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.course import SECONDS, Course, Flown, Held
+from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.metric import Curve, Manoeuvre, Metric
+from tinrocket.handling.response import course_rate, crossing, folded, settled
 
 LATE = 5.0
 """The last seconds of a turn, in which it is steady."""

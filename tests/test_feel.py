@@ -1,0 +1,362 @@
+"""Numbers of feel, beside what mathematics says they are."""
+
+import json
+import math
+
+import pytest
+
+import tinrocket as tr
+from tests.conftest import MOVE, Cli, scenario, world
+from tinrocket.handling.answers import Answer
+from tinrocket.handling.metric import Metric
+from tinrocket.handling.uneven import parse_uneven
+
+DECAY, PUSH, TURN, FALL, UP = 1.6, 480.0, 2.0, 700.0, 260.0
+TOP = PUSH / DECAY
+CIRCLE = PUSH / math.hypot(DECAY, TURN)
+DRAG = {"rule": "drag", "rate": DECAY}
+THRUST = {"rule": "thrust", "accel": PUSH}
+EXACT = {"rule": "move", "method": "half"}
+TURNS = {"rule": "turn", "rate": math.degrees(TURN)}
+DRIVE = {"rule": "drive", "accel": 600.0, "brake": 450.0}
+FLAP, DOWN = {"rule": "flap", "speed": UP}, {"rule": "fall", "accel": FALL}
+
+
+def shooter(**fire: object) -> tr.Scenario:
+    gun = {"name": "gun", "start": {"x": 10, "y": 500}, "rules": [{"rule": "fire"} | fire]}
+    cork = {"name": "corks", "pool": 40, "lifetime": 0.75, "rules": [MOVE]}
+    return world(gun, cork)
+
+
+def chase(speed: float) -> tr.Scenario:
+    tug = {"name": "tug", "start": {"x": 400, "y": 500}, "rules": [{**DRIVE, "speed": 150}, MOVE]}
+    cat = {"rule": "chase", "target": "tug", "speed": speed, "turn": 90}
+    return world(tug, {"name": "cat", "start": {"x": 100, "y": 500}, "rules": [cat, MOVE]})
+
+
+def eased() -> tr.Scenario:
+    view = {"follow": "top", "width": 300, "height": 200, "rate": 4.0, "timing": "exact"}
+    return scenario({"rule": "drive", "speed": 200}, MOVE, view=view, timing="exact")
+
+
+WALLS = {
+    "width": 800,
+    "height": 600,
+    "y_axis": "up",
+    "edges": {"kind": "bounce", "restitution": 0.8},
+}
+
+
+def hittable() -> tr.Scenario:
+    rim = {"name": "rim", "at": [500, 0], "shape": {"kind": "box", "width": 9, "height": 90}}
+    contact = {"between": ["top", "rim"], "detection": "overlap"}
+    top = {
+        "name": "top",
+        "start": {"x": 0, "y": 0},
+        "shape": {"kind": "circle", "radius": 4.0},
+        "hit": {"shape": {"kind": "circle", "radius": 6.0}},
+        "rules": [MOVE],
+    }
+    return world(top, obstacle=[rim], contact=[contact])
+
+
+ANALYTIC = {
+    "thrust against drag": (
+        scenario(THRUST, DRAG, EXACT, timing="exact"),
+        {
+            "top speed": TOP,
+            "rise time": math.log(9) / DECAY,
+            "time to 98 %": math.log(50) / DECAY,
+            "distance to 90 %": TOP / DECAY * (math.log(10) - 0.9),
+            "time to rest": math.log(50) / DECAY,
+            "distance to rest": 0.98 * TOP / DECAY,
+            "half-speed time": math.log(2) / DECAY,
+            "50 ms press": PUSH * 0.05 / DECAY,
+        },
+    ),
+    "a drive that brakes": (
+        scenario(DRIVE, {"rule": "limit", "speed": 240}, EXACT, timing="exact"),
+        {
+            "top speed": 240.0,
+            "rise time": 0.8 * 240 / 600,
+            "distance to 90 %": 216**2 / 1200,
+            "time to rest": 0.98 * 240 / 450,
+            "distance to rest": 240**2 / 900 * (1 - 0.02**2),
+            "time to zero": 240 / 600,
+            "time to 90 % back": 1.9 * 240 / 600,
+            "slide before it turns": 240**2 / 1200,
+            "diagonal over straight": 1.0,
+            "way of the diagonal": 45.0,
+        },
+    ),
+    "a diagonal that is faster": (
+        scenario({"rule": "drive", "speed": 90, "normalise": False}, MOVE),
+        {"top speed": 90.0, "diagonal over straight": math.sqrt(2)},
+    ),
+    "always forward": (
+        scenario(TURNS, {"rule": "cruise", "speed": 150}, MOVE, timing="exact"),
+        {"turn rate": math.degrees(TURN), "half turn": math.pi / TURN, "turn radius": 150 / TURN},
+    ),
+    "a turn that drifts": (
+        scenario(TURNS, THRUST, DRAG, EXACT, timing="exact"),
+        {"turn radius": CIRCLE / TURN, "drift angle": math.degrees(math.atan(TURN / DECAY))},
+    ),
+    "a flap": (
+        scenario(FLAP, DOWN, EXACT, timing="exact"),
+        {
+            "apex": UP**2 / 2 / FALL,
+            "time to apex": UP / FALL,
+            "time back": 2 * UP / FALL,
+            "taps to hold height": FALL / UP / 2,
+            "height band": UP**2 / 2 / FALL,
+        },
+    ),
+    "a lift": (
+        scenario({"rule": "lift", "accel": 1500}, DOWN, EXACT, timing="exact"),
+        {
+            "lift apex": 0.5 * 800 * 0.5**2 + (800 * 0.5) ** 2 / 2 / FALL,
+            "time to lift apex": 0.5 + 800 * 0.5 / FALL,
+            "catch of a 1 s fall": FALL / 800,
+        },
+    ),
+    "a hop": (
+        scenario({"rule": "hop", "height": 45, "duration": 0.5}, MOVE, timing="exact"),
+        {"hop apex": 45.0, "time to hop apex": 0.25, "time to the ground": 0.5},
+    ),
+    "a dash": (
+        scenario(
+            TURNS,
+            {
+                "rule": "dash",
+                "speed": 500,
+                "duration": 0.2,
+                "cooldown": 0.7,
+                "after": "stop",
+                "steering": False,
+            },
+            MOVE,
+            timing="exact",
+        ),
+        {"dash distance": 100.0, "peak speed": 500.0, "speed after": 0.0},
+    ),
+    "shots": (
+        shooter(shots="corks", speed=400, cooldown=0.1),
+        {"shots held": 10.0, "shot speed": 400.0, "reach": 300.0, "live at once": 8.0},
+    ),
+    "sides that bounce": (
+        scenario(DOWN, EXACT, arena=WALLS, start={"x": 400, "y": 500}, timing="exact"),
+        {"height kept": 64.0},
+    ),
+    "a ball between sides": (
+        scenario(MOVE, arena=WALLS, start={"x": 400, "y": 300}, timing="exact"),
+        {
+            "speed kept": 100 * math.sqrt((1 + 0.8**2) / 2),
+            "angle kept": math.degrees(math.atan(1 / 0.8)) - 45,
+        },
+    ),
+    "a slower pursuer": (chase(120), {"closing speed": -30.0}),
+    "a faster pursuer": (
+        chase(200),
+        {
+            "closing speed": 50.0,
+            "time to catch": 6.0,
+            "circle of the pursuer": 200 / math.radians(90),
+        },
+    ),
+    "an eased view": (
+        eased(),
+        {"view lag": 50.0, "view delay": 0.25, "time to catch up": math.log(10) / 4},
+    ),
+    "what is hit": (hittable(), {"near misses that hit": 100 * (1 - 16 / 36)}),
+}
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144, 240])
+@pytest.mark.parametrize(
+    ("flown", "metric", "truth"),
+    [
+        pytest.param(flown, metric, truth, id=f"{name}: {metric}")
+        for name, (flown, numbers) in ANALYTIC.items()
+        for metric, truth in numbers.items()
+    ],
+)
+def test_what_mathematics_says(flown: tr.Scenario, metric: str, truth: float, rate: float) -> None:
+    found = tr.feel(flown, rates=[rate]).number(metric, f"{rate:g} fps")
+    # the way of a frame, where something begins or follows within one
+    ways = {"dash distance": 500, "apex": 0.55 * UP, "height band": 1.1 * UP, "view lag": 102}
+    spans = {name: way / rate for name, way in ways.items()} | {"view delay": 0.51 / rate}
+    assert found.value == pytest.approx(truth, rel=1.5 / rate, abs=spans.get(metric, 0.02)), found
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144, 240])
+def test_a_flap_by_the_order_of_its_rules(rate: float) -> None:
+    dt = 1 / rate
+    for rules, speed in (
+        ([FLAP, DOWN, MOVE], UP - FALL * dt / 2),
+        ([DOWN, FLAP, MOVE], UP + FALL * dt / 2),
+    ):
+        sheet = tr.feel(scenario(*rules, timing="dt"), rates=[rate])
+        clock = f"{rate} fps"
+        assert sheet.number("apex", clock).value == pytest.approx(speed**2 / 2 / FALL, rel=1e-6)
+        assert sheet.number("time to apex", clock).value == pytest.approx(speed / FALL, rel=1e-6)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+def test_a_press_waits_half_a_frame_and_short_taps_are_lost(rate: float) -> None:
+    sheet = tr.feel(scenario(THRUST, DRAG, MOVE), rates=[rate])
+    clock, frame = f"{rate} fps", 1000 / rate
+    assert sheet.number("latency", clock).value == pytest.approx(frame / 2, rel=1e-6)
+    assert 0.95 * frame < sheet.number("worst latency", clock).value <= frame
+    for tap in (10, 20, 50):
+        lost = 100 * max(1 - tap / frame, 0)
+        assert sheet.number(f"{tap} ms taps lost", clock).value == pytest.approx(lost, abs=100 / 32)
+    kept = tr.feel(scenario(THRUST, MOVE, tape={"sampling": "buffered"}), rates=[rate])
+    assert kept.number("10 ms taps lost", clock).value == 0.0
+
+
+def test_fixed_steps_add_what_they_wait_for() -> None:
+    clock = {"step_rate": 20, "rate": 60}
+    late = tr.feel(scenario(THRUST, DRAG, MOVE, clock=clock), rates=[60]).rows
+    found = next(row for row in late if row.metric.name == "latency").answer.value
+    assert 1000 / 40 < found < 1000 / 20 + 1000 / 60
+
+
+@pytest.mark.parametrize(
+    ("rules", "said"),
+    [
+        ([THRUST, MOVE], {"top speed": "without limit"}),
+        ([THRUST, {"rule": "limit", "speed": 200}, MOVE], {"time to rest": "never"}),
+        ([THRUST, {"rule": "drag", "rate": 0.03}, MOVE], {"top speed": "without limit"}),
+        (
+            [THRUST, DRAG, {"rule": "stop_below", "below": 9}, MOVE],
+            {"rise time": "never", "one-frame tap": None},
+        ),
+        ([FLAP, MOVE], {"apex": "without limit", "time back": "never"}),
+        ([FLAP, DOWN, MOVE], {"terminal fall": "without limit"}),
+        (
+            [THRUST, {"rule": "drag", "rate": -900, "allow_gain": True}, MOVE],
+            {"top speed": "blows up", "latency": "blows up"},
+        ),
+    ],
+)
+def test_there_is_an_answer_where_there_is_no_number(
+    rules: list[dict], said: dict[str, str | None]
+) -> None:
+    sheet = tr.feel(scenario(*rules, timing="dt"), rates=[60])
+    for metric, words in said.items():
+        answer = sheet.number(metric)
+        assert answer.said == (words or ""), (metric, answer)
+    assert all(math.isfinite(row.answer.value) or row.answer.said for row in sheet.rows)
+
+
+def test_what_is_passed_through_by_overlap_and_never_if_swept() -> None:
+    flown = hittable()
+    sheet = tr.feel(flown, rates=[30, 120])
+    assert [sheet.number("tunnels from", f"{rate} fps").value for rate in (30, 120)] == [
+        (9 + 12) * 30,
+        (9 + 12) * 120,
+    ]
+    swept = tr.with_value(flown, "contact.top/rim.detection", "swept")
+    assert tr.feel(swept).number("tunnels from").said == "never"
+
+
+def test_by_the_frame_a_run_takes_as_many_frames_at_every_rate() -> None:
+    sheet = tr.feel(tr.read_demo("rocket"), rates=[30, 120])
+    for metric in ("rise time", "time to rest", "half turn", "half-speed time"):
+        tuned = sheet.number(metric).value
+        assert sheet.number(metric, "30 fps").value == pytest.approx(2 * tuned)
+        assert sheet.number(metric, "120 fps").value == pytest.approx(tuned / 2)
+    assert sheet.number("top speed", "120 fps").value == pytest.approx(660)  # as it is seen
+    assert sheet.number("turn radius", "120 fps").value == pytest.approx(
+        sheet.number("turn radius").value, rel=1e-2
+    )
+
+
+@pytest.mark.parametrize("demo", ["rocket", "ladybird"])
+def test_exact_timing_feels_the_same_but_for_how_soon_a_press_is_seen(demo: str) -> None:
+    sheet = tr.feel(tr.read_demo(demo).with_timing("exact"), rates=[30, 60, 144, 240])
+    assert {row.manoeuvre for row in sheet.differing} <= {"press", "nudge"}
+    taps = [row for row in sheet.differing if row.manoeuvre == "nudge"]
+    assert {row.metric.name for row in taps} <= {"one-frame tap", "speed of a tap"}
+
+
+def test_differences_are_judged_by_what_can_be_perceived() -> None:
+    seconds, length = Metric("m", "s", "."), Metric("m", "px", ".")
+    judged = tr.Perceptible(share=0.05, frames=1, pixels=2)
+    for metric, one, tuned, differs in (
+        (seconds, 0.116, 0.1, False),
+        (seconds, 0.117, 0.1, True),
+        (seconds, 1.049, 1.0, False),
+        (length, 11.9, 10.0, False),
+        (length, 106.0, 100.0, True),
+    ):
+        assert judged.differ(metric, Answer(one), Answer(tuned), 60.0) == differs
+    assert judged.differ(seconds, Answer(math.nan, "never"), Answer(1.0), 60.0)
+
+
+def test_uneven_frames_are_medians_over_seeds() -> None:
+    flown = scenario(THRUST, DRAG, EXACT, timing="frame", tape={"holds": {"thrust": [[0, 1]]}})
+    even = tr.feel(flown, rates=[60])
+    still = tr.feel(flown, rates=[60], uneven=tr.Uneven(seeds=3))
+    assert [row.answer for row in still.rows] == [row.answer for row in even.rows]
+    rough = tr.feel(flown, rates=[60], uneven=tr.Uneven(jitter=0.004, hitch=0.1, seeds=9))
+    again = tr.feel(flown, rates=[60], uneven=tr.Uneven(jitter=0.004, hitch=0.1, seeds=9))
+    rise = next(row for row in rough.rows if row.metric.name == "rise time")
+    assert rise.low <= rise.answer.value <= rise.high
+    assert rise.low < rise.high
+    assert [row.answer for row in again.rows] == [row.answer for row in rough.rows]
+    assert set(rough.tape_differs.values()) == {0.0}  # nothing happens on this tape
+    assert parse_uneven("jitter=2ms, hitch=0.08,seeds=4") == tr.Uneven(0.002, 0.08, 4)
+    for wrong in ("jitter=2m", "wobble=3ms", "seeds=2.5", "jitter=2s"):
+        with pytest.raises(tr.OptionError):
+            parse_uneven(wrong)
+
+
+def test_a_number_of_ones_own() -> None:
+    @tr.feel_metric("way in a second", "px")
+    def first_second(course: tr.Course) -> float:
+        """How far a second of thrust takes it."""
+        if "ahead" not in course.controls.ways:
+            return math.nan
+        flown = course.fly(tr.Held(course.controls.hold("ahead")), seconds=1.0)
+        return float(math.hypot(flown.x[-1] - flown.x[0], flown.y[-1] - flown.y[0]))
+
+    sheet = tr.feel(scenario(THRUST, EXACT, timing="exact"), rates=[50])
+    assert sheet.number("way in a second", "50 fps").value == pytest.approx(PUSH / 2)
+    bare = tr.feel(scenario(FLAP, DOWN, MOVE))
+    assert "way in a second" not in set(bare.table["number"])
+    with pytest.raises(tr.OptionError, match="Tin Rocket's"):
+        tr.feel_metric("rise time")(lambda course: 1.0)
+
+
+def test_the_command_tells_what_the_library_does(cli: Cli) -> None:
+    flown = tr.read_demo("rocket")
+    tr.write_scenario(flown, "rocket.toml")
+    told = json.loads(cli("feel", "rocket.toml", "--rates", "30,90", "--json").stdout)
+    sheet = tr.feel(flown, rates=[30, 90])
+    assert [row["number"] for row in told["numbers"]] == [row.metric.name for row in sheet.rows]
+    values = [row["value"] for row in told["numbers"]]
+    assert values == pytest.approx([row.answer.value for row in sheet.rows])
+    said = cli("feel", "rocket.toml", "--rates", "30,45,60,90,120", "--out", "drawn").stdout
+    assert max(map(len, said.splitlines()[:-6])) <= 80
+    assert said.count("top speed") == 2  # five clocks take two tables
+    names = [line.split("/")[-1] for line in said.splitlines() if line.startswith("wrote")]
+    assert names == ["feel.csv", "feel.png", "manoeuvres.png"]
+    assert "settling time" in cli("feel", "rocket.toml", "--explain").stdout
+    varied = ("feel", "rocket.toml", "--vary", "rocket.drag.keep=0.98,0.99", "--out", "drawn")
+    assert "feel-changes.png" in cli(*varied).stdout
+    ended = cli("compare", "rocket.toml").stdout
+    assert ended.splitlines()[-4] == "Numbers of feel that differ most:"
+    refused = cli("feel", "rocket.toml", "--craft", "rockett", ok=False)
+    assert refused.returncode == 2
+    assert "did you mean 'rocket'?" in refused.stderr
+
+
+def test_what_a_change_does_is_beside_the_scenario_as_written() -> None:
+    flown = scenario(THRUST, DRAG, EXACT, timing="exact")
+    sheet = tr.feel(flown, vary={"top.drag.rate": [DECAY / 2, DECAY]}, rates=[60])
+    assert sheet.written["top", "straight run", sheet.rows[0].metric].value == pytest.approx(
+        TOP, rel=0.02
+    )
+    tops = {row.variant: row.tuned.value for row in sheet.rows if row.metric.name == "top speed"}
+    assert list(tops.values()) == pytest.approx([2 * TOP, TOP], rel=0.02)
