@@ -14,6 +14,9 @@ from tinrocket.analysis.trace import trace as trace
 from tinrocket.analysis.trajectory import Trajectory as Trajectory
 from tinrocket.analysis.trajectory_file import read_trajectory as read_trajectory
 from tinrocket.analysis.trajectory_file import write_trajectory as write_trajectory
+from tinrocket.checks.check import check as check
+from tinrocket.checks.check import check_file as check_file
+from tinrocket.checks.finding import Finding as Finding
 from tinrocket.demos import demo_names as demo_names
 from tinrocket.demos import read_demo as read_demo
 from tinrocket.errors import FileError as FileError
@@ -29,11 +32,17 @@ from tinrocket.flight.stepped import CraftState as CraftState
 from tinrocket.flight.stepped import Flight as Flight
 from tinrocket.flight.stepped import Snapshot as Snapshot
 from tinrocket.handling.answers import Answer as Answer
+from tinrocket.handling.asserting import assert_pinned as assert_pinned
+from tinrocket.handling.asserting import assert_same_feel as assert_same_feel
 from tinrocket.handling.course import Course as Course
 from tinrocket.handling.course import Flown as Flown
 from tinrocket.handling.course import Held as Held
 from tinrocket.handling.metric import Perceptible as Perceptible
 from tinrocket.handling.metric import feel_metric as feel_metric
+from tinrocket.handling.pin import Pin as Pin
+from tinrocket.handling.pin import pin as pin
+from tinrocket.handling.pin_file import read_pin as read_pin
+from tinrocket.handling.pin_file import write_pin as write_pin
 from tinrocket.handling.sheet import FeelSheet as FeelSheet
 from tinrocket.handling.sheet import feel as feel
 from tinrocket.handling.uneven import Uneven as Uneven

@@ -10,10 +10,12 @@ from typing import Annotated
 import typer
 
 from tinrocket import __version__
+from tinrocket.cli.check import check
 from tinrocket.cli.compare import compare
 from tinrocket.cli.demo import demo
 from tinrocket.cli.feel import feel
 from tinrocket.cli.new import new
+from tinrocket.cli.pin import pin
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
 from tinrocket.cli.terminal import flushed, make_printable
@@ -31,7 +33,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, feel, watch, trace, new, schema):
+for command in (demo, run, compare, feel, pin, check, watch, trace, new, schema):
     app.command()(command)
 
 

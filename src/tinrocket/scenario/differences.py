@@ -57,3 +57,25 @@ def _shown(value: Any) -> str:
         return "there"
     text = f"{value:g}" if isinstance(value, float) else str(value)
     return text if len(text) <= LONGEST else f"{text[: LONGEST - 1]}…"
+
+
+def values_of(scenario: Scenario) -> dict[str, str]:
+    """Return by its path everything a scenario says that is not what it would be anyway."""
+    return dict(sorted(_values(scenario, "")))
+
+
+def _values(value: Any, path: str) -> Iterator[tuple[str, str]]:
+    if isinstance(value, Model):
+        for key, field in type(value).model_fields.items():
+            one = getattr(value, key)
+            if one != field.get_default(call_default_factory=True):
+                step = "" if key in ("craft", "rules") else key
+                yield from _values(one, _joined(path, step))
+    elif _is_list(value) and value:
+        for name, one in _by_name(value).items():
+            yield from _values(one, _joined(path, name))
+    elif isinstance(value, dict):
+        for name, one in value.items():
+            yield from _values(one, _joined(path, str(name)))
+    else:
+        yield path, _shown(value)

@@ -1,0 +1,1 @@
+"""Checks of motion: mistakes that are easily made and noticed late, found before play."""

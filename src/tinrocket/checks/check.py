@@ -1,0 +1,145 @@
+"""Checking a scenario: every check, what the file allows, and where in the file it stands."""
+
+import re
+import tomllib
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from tinrocket.checks import playing, seeing, starting, walls
+from tinrocket.checks.finding import Check, Finding
+from tinrocket.checks.subject import Subject
+from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
+from tinrocket.files import read_text
+from tinrocket.handling.sheet import RATES
+from tinrocket.scenario.places import line_of
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.toml_file import read_scenario
+
+ALL: dict[str, Check] = {
+    check.name: check
+    for theme in (starting, walls, playing, seeing)
+    for check in theme.CHECKS.known
+}
+"""Every check by its name."""
+
+ALLOWS = re.compile(r"#\s*allows\s+([a-z-]+)\s*(?::\s*(.*))?$")
+"""A comment ``# allows never-stops: it glides in space``."""
+
+
+@dataclass(frozen=True, slots=True)
+class Allowed:
+    """What a file allows: a check by its name, on a line, and why."""
+
+    name: str
+    line: int
+    why: str
+
+
+def check(
+    scenario: Scenario,
+    rates: Sequence[float] = RATES,
+    select: Sequence[str] = (),
+    ignore: Sequence[str] = (),
+) -> list[Finding]:
+    """Look for mistakes of motion that are easily made and noticed late.
+
+    Parameters
+    ----------
+    rates
+        Frames per second at which it is to be played.
+    select, ignore
+        Names of checks: only these, or all but these.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no check of a name.
+    OptionError
+        If a rate is none.
+    """
+    expect(scenario, Scenario, "check()", "read one with read_scenario('file.toml')")
+    if not all(0.0 < rate <= 1e6 for rate in rates) or not rates:
+        raise OptionError("give frame rates above zero, such as 30, 60 and 144")
+    for name in (*select, *ignore):
+        check_named(name)
+    subject = Subject(scenario, tuple(map(float, rates)))
+    return [
+        Finding(one.name, found.where, found.what, one.instead)
+        for one in ALL.values()
+        if (not select or one.name in select) and one.name not in ignore
+        for found in one.look(subject)
+    ]
+
+
+def check_named(name: str) -> Check:
+    """Return the check of a name; UnknownNameError if there is none."""
+    if name not in ALL:
+        raise UnknownNameError(f"there is no check '{name}'{nearest(name, ALL)}")
+    return ALL[name]
+
+
+def check_file(
+    path: Path | str,
+    rates: Sequence[float] = RATES,
+    select: Sequence[str] = (),
+    ignore: Sequence[str] = (),
+    *,
+    allow_outside: bool = False,
+) -> list[Finding]:
+    """Check a scenario's file, with the lines of the file and what it allows.
+
+    A comment ``# allows NAME: reason`` on the line of a finding or the line before allows it
+    there; before the first key of the file it allows it everywhere.
+
+    Raises
+    ------
+    FileError, ScenarioError
+        If the file cannot be read, or is no scenario.
+    OptionError
+        If it allows something without a reason.
+    UnknownNameError
+        If it allows something that no check looks for.
+    """
+    scenario = read_scenario(path, allow_outside=allow_outside)
+    text = read_text(Path(path))
+    data = tomllib.loads(text)
+    allowed = list(_allowed(text, str(path)))
+    first = next(
+        (
+            n
+            for n, line in enumerate(text.splitlines(), 1)
+            if line.strip() and line.strip()[0] != "#"
+        ),
+        0,
+    )
+    kept = []
+    for found in check(scenario, rates, select, ignore):
+        line = line_of(text, data, found.where)
+        silent = any(
+            one.name == found.name
+            and (one.line < first or (line is not None and one.line in (line, line - 1)))
+            for one in allowed
+        )
+        if not silent:
+            kept.append(replace(found, line=line))
+    return sorted(kept, key=lambda one: (one.line or 0, one.name))
+
+
+def _allowed(text: str, source: str) -> list[Allowed]:
+    found = []
+    for number, line in enumerate(text.splitlines(), start=1):
+        told = ALLOWS.search(line)
+        if told is None:
+            continue
+        name, why = told[1], (told[2] or "").strip()
+        if name not in ALL:
+            raise UnknownNameError(
+                f"{source}:{number}: there is no check '{name}' to allow{nearest(name, ALL)}"
+            )
+        if not why:
+            raise OptionError(
+                f"{source}:{number}: say why '{name}' is allowed: # allows {name}: because ..."
+            )
+        found.append(Allowed(name, number, why))
+    return found

@@ -1,0 +1,166 @@
+"""Mistakes of keys, shots, timers and sticks."""
+
+import ast
+import inspect
+import math
+import textwrap
+from collections.abc import Iterator
+
+import numpy as np
+
+from tinrocket.checks.finding import Checks, Found
+from tinrocket.checks.subject import Subject, at
+from tinrocket.scenario.numbers import Model, frames_in
+from tinrocket.scenario.registry import REGISTERED
+from tinrocket.scenario.rules import Custom, Dash, Fire, Flap, Hop
+
+CHECKS = Checks([])
+
+
+@CHECKS.add(
+    "fires-every-frame",
+    "Shots leave in each frame in which the key is held, so that a faster screen fires more.",
+    "give it a cooldown in seconds",
+)
+def fires_every_frame(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(Fire):
+        if rule.when == "held" and rule.cooldown == 0.0:
+            counts = dict(subject.numbers("shots held", craft.name))
+            told = ", ".join(f"{one.value:.3g} at {rate:g} fps" for rate, one in counts.items())
+            yield Found(at(craft, rule), f"held, it fires in every frame: {told} a second")
+
+
+@CHECKS.add(
+    "tapping-beats-holding",
+    "Who taps fast fires more often than who holds the key, so that thumbs decide, not aim.",
+    "let one cooldown run for both",
+)
+def tapping_beats_holding(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(Fire):
+        if rule.when == "pressed" and rule.cooldown == 0.0:
+            yield Found(at(craft, rule), "each tap fires and nothing ends that: spam pays")
+            continue
+        held = dict(subject.numbers("shots held", craft.name))
+        for rate, tapped in subject.numbers("shots tapped fast", craft.name):
+            if rule.when == "held" and tapped.value > 1.1 * held[rate].value > 0.0:
+                yield Found(
+                    at(craft, rule),
+                    f"tapped it fires {tapped.value:.3g} times a second, held "
+                    f"{held[rate].value:.3g}, at {rate:g} fps",
+                )
+                break
+
+
+@CHECKS.add(
+    "counted-in-frames",
+    "A span that is counted in frames is shorter on a faster screen.",
+    "count it in seconds: subtract dt, and keep what is left over",
+)
+def counted_in_frames(subject: Subject) -> Iterator[Found]:
+    scenario = subject.scenario
+    for craft in scenario.craft:
+        for rule in craft.rules:
+            yield from _counted(rule, at(craft, rule), scenario.tuned_at)
+        yield from _counted(craft, at(craft), scenario.tuned_at)
+        if craft.respawn is not None:
+            yield from _counted(craft.respawn, at(craft, None, "respawn"), scenario.tuned_at)
+    for kind in ("spawner", "march", "condition"):
+        for one in getattr(scenario, kind):
+            yield from _counted(one, f"{kind}.{one.name}", scenario.tuned_at)
+
+
+def _counted(model: Model, where: str, tuned_at: float) -> Iterator[Found]:
+    for key in type(model).spans:
+        value = getattr(model, key, None)
+        for one in value if isinstance(value, tuple) else (value,):
+            frames = frames_in(one)
+            if frames is not None:
+                yield Found(
+                    f"{where}.{key}",
+                    f"{frames:g} frames are {frames / tuned_at:.3g} s as tuned and "
+                    f"{frames / 144:.3g} s at 144 fps",
+                )
+                break
+
+
+@CHECKS.add(
+    "corner-only-stick",
+    "A condition that asks both axes of a stick at once is met only near the diagonals; past 0.71 "
+    "a round stick never gets there.",
+    "ask the whole tilt, or either axis",
+)
+def corner_only(subject: Subject) -> Iterator[Found]:
+    for one in subject.scenario.condition:
+        if one.stick is None or one.tilt != "both" or one.above is None or one.above < 0.5:
+            continue
+        what = "is never met: at most 0.71 of both axes at once"
+        if one.above < math.sqrt(0.5):
+            half = 45.0 - math.degrees(math.asin(one.above))
+            what = f"is met only within {half:.2g} degrees of a diagonal"
+        yield Found(f"condition.{one.name}", f"tilting both axes past {one.above:g} {what}")
+
+
+@CHECKS.add(
+    "nobody-presses",
+    "Something listens to an action that is never pressed on the tape, so that this part of the "
+    "motion was never looked at.",
+    "press it on the tape, or take the rule away",
+)
+def nobody_presses(subject: Subject) -> Iterator[Found]:
+    tape = subject.scenario.tape
+    silent = [one for one in subject.scenario.actions if one not in tape.actions]
+    for craft in subject.scenario.craft:
+        for rule in craft.rules:
+            listened = [one for one in rule.actions if one in subject.scenario.actions]
+            missing = [one for one in listened if one in silent]
+            if missing and missing == listened:
+                names = ", ".join(f"'{one}'" for one in missing)
+                yield Found(at(craft, rule), f"nothing on the tape presses {names}")
+
+
+@CHECKS.add(
+    "rule-never-acts",
+    "Its key is pressed and yet nothing comes of it on the whole tape: a condition that is never "
+    "on, a cooldown that never ends, a pool that is empty.",
+    "look at what it waits for",
+)
+def never_acts(subject: Subject) -> Iterator[Found]:
+    game = subject.tuned
+    if game is None:
+        return
+    pressed = set(subject.scenario.tape.actions)
+    happened = game.happened
+    for craft, rule in subject.rules(Flap, Dash, Hop, Fire):
+        if not pressed.intersection(rule.own_actions[:1]):
+            continue
+        members = game.families.get(craft.name, ())
+        mine = (happened["kind"] == rule.rule) & np.isin(happened["craft"], members)
+        if not mine.any():
+            waits = (*rule.on, *rule.waits_for)
+            told = f", waiting for {', '.join(waits)}" if waits else ""
+            yield Found(at(craft, rule), f"its key is pressed, and it never acts{told}")
+
+
+@CHECKS.add(
+    "steps-past-equal",
+    "A wait that compares for equality is missed by a count that steps over the number, as one "
+    "that grows by dt does at almost every rate.",
+    "compare with >= or <=, and take the overshoot along",
+)
+def steps_past_equal(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(Custom):
+        known = REGISTERED[rule.function]
+        try:
+            tree = ast.parse(textwrap.dedent(inspect.getsource(known.function)))
+        except (OSError, SyntaxError):  # what was typed at a prompt has no source
+            continue
+        for node in ast.walk(tree):
+            if not isinstance(node, ast.Compare):
+                continue
+            equal = any(isinstance(one, ast.Eq | ast.NotEq) for one in node.ops)
+            asked = [
+                one for one in (node.left, *node.comparators) if isinstance(one, ast.Attribute)
+            ]
+            if equal and any(one.attr in (*known.remembers, "time", "x", "y") for one in asked):
+                yield Found(at(craft, rule), f"it waits for '{ast.unparse(node)}'")
+                break

@@ -1,0 +1,244 @@
+"""Mistakes of starting, stopping and driving."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from tinrocket.checks.finding import Checks, Found
+from tinrocket.checks.subject import Subject, at, fps
+from tinrocket.handling.course import SECONDS
+from tinrocket.handling.manoeuvres.straight import straight_run
+from tinrocket.scenario.rules import (
+    Aim,
+    Chase,
+    Cruise,
+    Drag,
+    Drive,
+    Ease,
+    Face,
+    Fall,
+    Follow,
+    Force,
+    Limit,
+    MotionRule,
+    StopBelow,
+    Thrust,
+    Torque,
+    Turn,
+)
+
+CHECKS = Checks([])
+LEAST_TURNS = 0.8
+"""Turns a second that count as a rattle."""
+STEADY = 5.0
+"""How long after a release it is looked at whether a craft comes to rest [s]."""
+
+
+@CHECKS.add(
+    "never-starts",
+    "A frame of thrust gives less speed than the threshold below which the craft stands still, so "
+    "that it is stopped in every frame before it gets anywhere.",
+    "lower the threshold, or let it act only while nothing drives the craft",
+)
+def never_starts(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(StopBelow):
+        tops = list(subject.numbers("top speed", craft.name))
+        stuck = [rate for rate, top in tops if top.value == 0.0]
+        drives = [one for one in craft.rules if isinstance(one, Thrust | Drive) and one.accel]
+        if stuck and drives:
+            accel = max(one.accel or 0.0 for one in drives)
+            tuned = subject.scenario.tuned_at
+            gains = [
+                accel / (tuned if subject.timing(craft, drives[0]) == "frame" else rate)
+                for rate in stuck
+            ]
+            yield Found(
+                at(craft, rule, "below"),
+                f"at {fps(stuck)} it never starts: a frame of thrust gives {min(gains):.3g} "
+                f"and stands still below {rule.below:.3g}",
+            )
+
+
+@CHECKS.add(
+    "never-stops",
+    "Nothing slows the craft once it is let go: no drag, no brake, no threshold. In space that is "
+    "meant; elsewhere it is a rule that was forgotten.",
+    "add drag or a brake, or say why it glides on",
+)
+def never_stops(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        for rate, answer in subject.numbers("time to rest", craft.name):
+            if answer.said == "never":
+                run = dict(subject.numbers("top speed", craft.name))
+                yield Found(
+                    at(craft),
+                    f"let go at {run[rate].value:.4g} px/s it is as fast after "
+                    f"{SECONDS:g} s, at {rate:g} fps",
+                )
+                break
+
+
+@CHECKS.add(
+    "faster-diagonal",
+    "Two keys at once add up to a longer direction, so that the craft is faster along a diagonal.",
+    "normalise the direction, or limit the whole speed instead of each axis",
+)
+def faster_diagonal(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        for rate, answer in subject.numbers("diagonal over straight", craft.name):
+            if answer.value > 1.05:
+                drive = next((one for one in craft.rules if isinstance(one, Drive)), None)
+                yield Found(
+                    at(craft, drive),
+                    f"along a diagonal it is {answer.value:.3g} times as fast as straight, at "
+                    f"{rate:g} fps",
+                )
+                break
+
+
+@CHECKS.add(
+    "drag-overshoots",
+    "With a share lost of rate times dt, a long frame takes more than all of the speed: it turns "
+    "round in each frame, and from twice that on it grows.",
+    "use exact timing: v *= exp(-rate * dt)",
+)
+def drag_overshoots(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(Drag, Ease):
+        if subject.timing(craft, rule) != "dt" or not isinstance(rule, Drag | Ease):
+            continue
+        decay = _decay(subject, rule)
+        bad = [rate for rate in subject.rates if decay / rate > 1.0]
+        if bad:
+            worst = decay / min(bad)
+            what = "diverges" if worst > 2.0 else "overshoots"
+            yield Found(
+                at(craft, rule),
+                f"rate times dt is {worst:.3g} at {min(bad):g} fps: it {what}",
+            )
+
+
+def _decay(subject: Subject, rule: Drag | Ease) -> float:
+    """Return the rate of a decay [1/s]."""
+    if rule.rate is not None:
+        return rule.rate
+    if rule.half_life is not None:
+        return float(np.log(2.0)) / rule.half_life
+    keep, typed_at = (
+        (rule.keep, rule.at) if isinstance(rule, Drag) else (rule.fraction, rule.fraction_at)
+    )
+    kept = (keep or 0.0) if isinstance(rule, Drag) else 1.0 - (keep or 0.0)
+    return 0.0 if kept <= 0.0 else -float(np.log(kept)) * (typed_at or subject.scenario.tuned_at)
+
+
+@CHECKS.add(
+    "rattles-at-rest",
+    "An acceleration that is never balanced is turned round in every frame, so that what should "
+    "rest trembles about its place.",
+    "stop it when a step would carry it past rest, or add drag",
+)
+def rattles_at_rest(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        course = subject.course(craft)
+        run = straight_run(course) if course else None
+        if course is None:
+            continue
+        flown = run.flown if run else course.fly(seconds=2 * SECONDS)
+        late = flown.vt > 2 * SECONDS - STEADY
+        for axis, values in (("x", flown.vx[late]), ("y", flown.vy[late])):
+            moving = values[np.abs(values) > 1e-6]
+            turns = int(np.count_nonzero(np.diff(np.sign(moving))))
+            if turns >= STEADY * LEAST_TURNS:
+                yield Found(
+                    at(craft),
+                    f"long after it is let go it turns round {turns / STEADY:.3g} times a second "
+                    f"along {axis}, at up to {np.abs(values).max():.3g} px/s",
+                )
+                break
+
+
+SETS = (Cruise, Chase)
+"""Rules that set the whole velocity in every frame."""
+FEEDS = (Thrust, Drive, Force, Fall)
+"""Rules that change it bit by bit."""
+
+
+@CHECKS.add(
+    "rules-undo-each-other",
+    "One rule sets in every frame what another rule has just changed, so that the first of them "
+    "does nothing.",
+    "drop one of them, or let the later act only at times",
+)
+def rules_undo(subject: Subject) -> Iterator[Found]:
+    for craft in subject.per_second.craft:
+        for place, rule in enumerate(craft.rules):
+            for later in craft.rules[place + 1 :]:
+                if later.rule == "move":
+                    break  # what was changed has been spent by then
+                if _undoes(later, rule):
+                    yield Found(
+                        at(craft, rule),
+                        f"what it does is set anew by '{later.label}' after it in each frame",
+                    )
+                    break
+
+
+def _undoes(later: MotionRule, rule: MotionRule) -> bool:
+    if later.on or later.unless or later.during is not None:
+        return False
+    if isinstance(later, SETS) and isinstance(rule, FEEDS):
+        return not isinstance(later, Chase) or later.speed is not None
+    straight_to = isinstance(later, Face) or (isinstance(later, Aim) and later.rate is None)
+    return straight_to and isinstance(rule, Turn | Face)
+
+
+@CHECKS.add(
+    "no-ceiling",
+    "Each hit or point makes it faster and nothing ends that: in a long game it is too fast to "
+    "play, and tunnels.",
+    "give it a max_speed, or a ramp that ends",
+)
+def no_ceiling(subject: Subject) -> Iterator[Found]:
+    limited = {craft.name for craft, _rule in subject.rules(Limit)}
+    for contact in subject.per_second.contact:
+        first = [one for one in subject.per_second.craft if contact.between[0] in one.called]
+        grows = contact.speed_factor > 1.0 and contact.max_speed is None
+        if grows and contact.response == "bounce" and any(one.name not in limited for one in first):
+            fast = contact.speed_factor**50
+            yield Found(
+                f"contact.{contact.label}.speed_factor",
+                f"each hit is {contact.speed_factor:g} times as fast, after 50 hits "
+                f"{fast:.3g} times",
+            )
+
+
+@CHECKS.add(
+    "pointer-beats-limit",
+    "What is put where the pointer is moves as fast as a hand flicks it, whatever limits the game "
+    "has for all others; walls and balls then meet things that jump.",
+    "give 'follow' a speed, or a lag",
+)
+def pointer_beats_limit(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(Follow):
+        led = rule.target in subject.scenario.tape.pointers
+        if led and rule.speed is None and rule.lag is None:
+            game = subject.tuned
+            single = game is not None and craft.count == 1
+            fast = float(game.track(craft.name)["speed"].max()) if game and single else 0.0
+            yield Found(
+                at(craft, rule),
+                f"it is where '{rule.target}' is at once, on the tape at up to {fast:.4g} px/s",
+            )
+
+
+@CHECKS.add(
+    "spins-on",
+    "Torque builds up a rate of turn, and nothing brakes it: the craft spins on after the key is "
+    "let go, ever faster from press to press.",
+    "add drag with of = 'spin', or a limit of the spin",
+)
+def spins_on(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(Torque):
+        braked = any(isinstance(one, Drag) and one.of == "spin" for one in craft.rules)
+        capped = any(isinstance(one, Limit) and one.spin is not None for one in craft.rules)
+        if not braked and not capped:
+            yield Found(at(craft, rule), "nothing brakes the rate of turn that it builds up")

@@ -1,0 +1,114 @@
+"""What checks look at: a scenario, flown when somebody asks for it, and once."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TypeVar
+
+from tinrocket.analysis.simulate import simulate
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.errors import FlightError, OptionError
+from tinrocket.handling.answers import Answer
+from tinrocket.handling.course import Course
+from tinrocket.handling.sheet import FeelSheet, feel
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.rules import MotionRule
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.tape import Tape
+
+AnyRule = TypeVar("AnyRule", bound=MotionRule)
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A scenario and the frame rates at which it is to be played.
+
+    Attributes
+    ----------
+    scenario
+        As it is written.
+    rates
+        Frames per second.
+    """
+
+    scenario: Scenario
+    rates: tuple[float, ...]
+    _games: dict[float, Trajectory | None] = field(default_factory=dict, repr=False)
+
+    @cached_property
+    def per_second(self) -> Scenario:
+        """The scenario with every number counted in seconds."""
+        return self.scenario.per_second()
+
+    @cached_property
+    def sheet(self) -> FeelSheet | None:
+        """Its numbers of feel; None if nobody plays here."""
+        try:
+            return feel(self.scenario, rates=self.rates)
+        except OptionError:
+            return None
+
+    def numbers(self, metric: str, craft: str) -> Iterator[tuple[float, Answer]]:
+        """Yield a number of a craft at each rate, if it has that number."""
+        for row in self.sheet.rows if self.sheet else ():
+            if row.metric.name == metric and row.craft == craft:
+                yield row.rate, row.answer
+
+    def course(self, craft: Craft) -> Course | None:
+        """Return where manoeuvres of a craft are flown, at the tuned rate."""
+        for (_variant, name), course in self.sheet.courses.items() if self.sheet else ():
+            if name == craft.name:
+                return course
+        return None
+
+    def game(self, rate: float) -> Trajectory | None:
+        """Return the scenario flown by its own tape; None if its numbers blow up."""
+        if rate not in self._games:
+            try:
+                self._games[rate] = simulate(self.scenario, rate=rate)
+            except FlightError:
+                self._games[rate] = None
+        return self._games[rate]
+
+    @property
+    def tuned(self) -> Trajectory | None:
+        """The same at the rate it was tuned at."""
+        return self.game(self.scenario.tuned_at)
+
+    @cached_property
+    def idle(self) -> Trajectory | None:
+        """The scenario with nobody at the keys."""
+        tape = Tape(pointers=self.scenario.tape.pointers)
+        still = self.scenario.model_copy(update={"tape": tape})
+        try:
+            return simulate(still, clock=Clock(rate=self.scenario.tuned_at))
+        except FlightError:
+            return None
+
+    def rules(self, *kinds: type[AnyRule]) -> Iterator[tuple[Craft, AnyRule]]:
+        """Yield every rule of some kinds with its craft, numbers counted in seconds."""
+        for craft in self.per_second.craft:
+            for rule in craft.rules:
+                if isinstance(rule, kinds):
+                    yield craft, rule
+
+    def timing(self, craft: Craft, rule: MotionRule) -> str:
+        """Return how a rule uses the length of the frame."""
+        return rule.timing or craft.timing or self.scenario.timing
+
+
+def at(craft: Craft, rule: MotionRule | None = None, key: str = "") -> str:
+    """Return the path of a craft, of one of its rules, or of a key of these."""
+    same = [one for one in craft.rules if one.label == rule.label] if rule else []
+    label = ""
+    if rule is not None:
+        place = next(n for n, one in enumerate(craft.rules, start=1) if one is rule)
+        label = rule.label if len(same) == 1 else f"rules#{place}"
+    return ".".join(part for part in ("craft", craft.name, label, key) if part)
+
+
+def fps(rates: list[float]) -> str:
+    """Return rates in words."""
+    told = [f"{rate:g}" for rate in rates]
+    return f"{' and '.join([', '.join(told[:-1]), told[-1]] if len(told) > 1 else told)} fps"

@@ -1,0 +1,278 @@
+"""Mistakes at edges and in contacts."""
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from tinrocket.checks.finding import Checks, Found
+from tinrocket.checks.subject import Subject, at, fps
+from tinrocket.scenario.arena import AXES, Arena
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.outlines import outlines, reach_of
+from tinrocket.scenario.rules import Cruise, Drive, Follow
+
+CHECKS = Checks([])
+HOLDS = ("clamp", "bounce", "block", "hard_hit", "stop")
+"""Events in which a craft is put somewhere."""
+
+
+def _edges(craft: Craft, arena: Arena) -> str:
+    return at(craft, None, "edges") if craft.edges is not None else "arena.edges"
+
+
+@CHECKS.add(
+    "clamp-throws",
+    "What holds the craft puts it much farther away in one frame than it flies: to the other side "
+    "of what it met, as by a slip of a sign, or of the wrong bound.",
+    "check the sign of the place that it is clamped to, and the side on which it is put out",
+)
+def clamp_throws(subject: Subject) -> Iterator[Found]:
+    for rate in sorted({subject.scenario.tuned_at, *subject.rates}):
+        game = subject.game(rate)
+        if game is None:
+            continue
+        happened, thrown = game.happened, set[str]()
+        for n in np.flatnonzero(np.isin(happened["kind"], HOLDS)).tolist():
+            name, frame = str(happened["craft"][n]), int(happened["frame"][n])
+            track = game.track(name)
+            if frame + 1 >= track["t"].size or name in thrown:
+                continue
+            now = slice(frame, frame + 2)
+            way = math.hypot(*(np.diff(track[f"{axis}_unwrapped"][now])[0] for axis in AXES))
+            most = float(track["speed"][now].max()) * max(float(np.diff(track["t"][now])[0]), 0.0)
+            most *= max(rate / subject.scenario.tuned_at, 1.0)  # what counts by the frame
+            if way > 2.0 * most + 2.0:
+                thrown.add(name)
+                met = str(happened["other"][n] or happened["edge"][n])
+                yield Found(
+                    f"craft.{name}",
+                    f"at '{met}' it is thrown {way:.3g} px in one frame, after "
+                    f"{float(happened['t'][n]):.2f} s at {rate:g} fps",
+                )
+        if thrown:
+            return
+
+
+@CHECKS.add(
+    "pushes-into-wall",
+    "A clamp that acts on the place alone leaves the speed into the wall: the craft sticks to it "
+    "for as long as it takes to brake that.",
+    "take the speed into the wall away where the place is clamped",
+)
+def pushes_into_wall(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        arena = subject.scenario.arena_of(craft)
+        sides = [side for side in ("left", "right", "top", "bottom") if _keeps(arena, side)]
+        if sides:
+            yield Found(
+                _edges(craft, arena), f"'{craft.name}' keeps its speed into {', '.join(sides)}"
+            )
+
+
+def _keeps(arena: Arena, side: str) -> bool:
+    edge = getattr(arena.edges, side)
+    return edge.kind == "clamp" and bool(edge.keeps_speed)
+
+
+@CHECKS.add(
+    "crosses-edge",
+    "What is drawn reaches over the edge before the edge acts: it vanishes with half of it still "
+    "in sight, or stands in the wall.",
+    "give a wrap a margin of the craft's extent, and a wall the shape that is drawn",
+)
+def crosses_edge(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        if craft.shape is None and not craft.radius:
+            continue
+        arena = subject.scenario.arena_of(craft)
+        up = 1.0 if arena.y_axis == "up" else -1.0
+        hit = reach_of(craft, up)
+        drawn = hit
+        if craft.shape is not None:
+            sides = [one.sides for one in outlines(craft.shape, up)]
+            drawn = tuple(  # type: ignore[assignment]
+                (max(one[n][0] for one in sides), max(one[n][1] for one in sides)) for n in (0, 1)
+            )
+        found = []
+        for number, axis in enumerate(AXES):
+            for end, side in enumerate(arena.sides(axis)):
+                edge = getattr(arena.edges, side)
+                held = hit[number][end] if edge.kind in ("clamp", "bounce") else 0.0
+                over = drawn[number][end] - held - edge.margin
+                if edge.kind in ("wrap", "clamp", "bounce") and over > 1.0:
+                    found.append((over, side))
+        if found:
+            over, side = max(found)
+            what = getattr(arena.edges, side).kind
+            yield Found(
+                _edges(craft, arena),
+                f"'{craft.name}' reaches {over:.3g} px over '{side}' before the {what} acts",
+            )
+
+
+@CHECKS.add(
+    "cannot-bounce",
+    "A bounce gives back nothing, or the velocity that it turned round is set anew in the next "
+    "frame by a rule that does not know of it.",
+    "give it a restitution above 0, and turn the heading too if that sets the velocity",
+)
+def cannot_bounce(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        arena = subject.scenario.arena_of(craft)
+        edges = {side: getattr(arena.edges, side) for side in ("left", "right", "top", "bottom")}
+        dead = [
+            side for side, edge in edges.items() if edge.kind == "bounce" and edge.restitution == 0
+        ]
+        if dead:
+            yield Found(
+                _edges(craft, arena), f"'{craft.name}' keeps nothing of its speed at {dead[0]}"
+            )
+        bounces = any(edge.kind == "bounce" for edge in edges.values())
+        contacts = [one for one in subject.scenario.contact if one.response == "bounce"]
+        mine = [one for one in contacts if one.between[0] in craft.called]
+        setter = next((one for one in craft.rules if _sets(one)), None)
+        if setter is not None and (bounces or mine):
+            yield Found(
+                at(craft, setter),
+                f"a bounce turns the velocity of '{craft.name}' round, and '{setter.label}' sets "
+                f"it anew in the next frame",
+            )
+    for contact in subject.scenario.contact:
+        if contact.response == "bounce" and contact.restitution == 0.0:
+            yield Found(f"contact.{contact.label}.restitution", "nothing of the speed comes back")
+
+
+def _sets(rule: object) -> bool:
+    if isinstance(rule, Cruise):
+        return not rule.on and not rule.unless
+    return isinstance(rule, Drive) and rule.accel is None
+
+
+@CHECKS.add(
+    "bounce-sticks",
+    "Overlap is found after the fact, and nobody is pushed out of it: in the next frame the two "
+    "still overlap, and the bounce is turned round again.",
+    "push out what overlaps, or bounce only what comes nearer, or find contacts swept",
+)
+def bounce_sticks(subject: Subject) -> Iterator[Found]:
+    for contact in subject.scenario.contact:
+        found = contact.detection or subject.scenario.detection
+        if contact.response == "bounce" and found == "overlap" and contact.push_out is False:
+            yield Found(
+                f"contact.{contact.label}.push_out",
+                "overlap that is not pushed out is still there in the next frame",
+            )
+
+
+@CHECKS.add(
+    "tunnels",
+    "In one frame the craft goes farther than both are thick, so that no frame shows them "
+    "overlapping: it passes through.",
+    "find the contact swept, at the time of impact, or cut long frames into parts",
+)
+def tunnels(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        limits = {
+            rate: answer.value
+            for rate, answer in subject.numbers("tunnels from", craft.name)
+            if not answer.said
+        }
+        through = [
+            (rate, fast)
+            for rate, limit in limits.items()
+            if (fast := _fastest(subject, craft, rate)) > limit
+        ]
+        if through:
+            rate, fast = max(through, key=lambda one: one[1] / limits[one[0]])
+            contact = next(
+                one
+                for one in subject.scenario.contact
+                if not set(one.between).isdisjoint(craft.called)
+                and (one.detection or subject.scenario.detection) == "overlap"
+            )
+            yield Found(
+                f"contact.{contact.label}",
+                f"at {fps([one for one, _fast in through])} '{craft.name}' flies {fast:.4g} px/s "
+                f"and passes through from {limits[rate]:.4g} px/s on",
+            )
+
+
+def _fastest(subject: Subject, craft: Craft, rate: float) -> float:
+    """Return how fast a craft is at most, on the tape or driven straight ahead [px/s]."""
+    tops = [
+        one.value for at_rate, one in subject.numbers("top speed", craft.name) if at_rate == rate
+    ]
+    game = subject.game(rate)
+    fast = max([0.0, *(top for top in tops if math.isfinite(top))])
+    if game is not None:
+        for name in game.families.get(craft.name, ()):
+            track = game.track(name)
+            way = np.hypot(np.diff(track["x_unwrapped"]), np.diff(track["y_unwrapped"]))
+            if "alive" in track:  # what enters anew has not flown there
+                way[(track["alive"][1:] == 0) | (track["alive"][:-1] == 0)] = 0.0
+            fast = max(fast, float((way / np.diff(track["t"])).max(initial=0.0)))
+    return fast
+
+
+@CHECKS.add(
+    "hit-larger-than-drawn",
+    "What can be hit is larger than what is drawn: the player is hit by what visibly misses.",
+    "shrink the hit shape to the drawing, or a little less where it hurts",
+)
+def hit_larger(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        for _rate, answer in subject.numbers("near misses that hit", craft.name):
+            if answer.value > 2.0:
+                yield Found(
+                    at(craft, None, "hit"),
+                    f"{answer.value:.3g} % of what can be hit of '{craft.name}' is not drawn",
+                )
+                break
+
+
+@CHECKS.add(
+    "gap-at-contact",
+    "On the frame that shows two held by each other they are visibly apart: what was hit is larger "
+    "than the drawing, or they were put out too far.",
+    "shrink the hit shape to the drawing, and put them where they touch",
+)
+def gap_at_contact(subject: Subject) -> Iterator[Found]:
+    for craft in subject.scenario.craft:
+        arena = subject.scenario.arena
+        up = 1.0 if arena.y_axis == "up" else -1.0
+        mine = [
+            one
+            for one in subject.scenario.contact
+            if one.between[0] in craft.called and one.response in ("bounce", "block", "stop")
+        ]
+        if not mine or craft.shape is None:
+            continue
+        drawn = [one.sides for one in outlines(craft.shape, up)]
+        over = max(
+            reach - max(one[axis][end] for one in drawn)
+            for axis, both in enumerate(reach_of(craft, up))
+            for end, reach in enumerate(both)
+        )
+        if over > 1.0:
+            yield Found(
+                at(craft, None, "hit"),
+                f"'{craft.name}' is stopped by '{mine[0].between[1]}' with {over:.3g} px of air "
+                f"between them",
+            )
+
+
+@CHECKS.add(
+    "led-into-contacts",
+    "What is put to its place by a pointer has no velocity of its own to bounce with: it is moved "
+    "through what it should meet.",
+    "let it follow at a limited speed, or make what it meets respond",
+)
+def led_into_contacts(subject: Subject) -> Iterator[Found]:
+    for craft, rule in subject.rules(Follow):
+        for contact in subject.scenario.contact:
+            if contact.between[0] in craft.called and contact.response in ("bounce", "block"):
+                yield Found(
+                    at(craft, rule),
+                    f"'{craft.name}' is put to its place, and should {contact.response}",
+                )

@@ -1,0 +1,105 @@
+"""`tinrocket check`: mistakes of motion, or whether a scenario still does what was pinned."""
+
+from pathlib import Path
+from typing import Annotated, Literal
+
+import typer
+
+from tinrocket.cli.options import AllowOutside, RulesFile
+
+
+def check(
+    scenario: Annotated[
+        Path | None, typer.Argument(help="A scenario file (TOML).", show_default=False)
+    ] = None,
+    rates: Annotated[str, typer.Option(help="Frame rates.", metavar="R,R")] = "30,60,144",
+    select: Annotated[
+        str | None, typer.Option(help="Only these checks.", metavar="NAME,NAME")
+    ] = None,
+    ignore: Annotated[str | None, typer.Option(help="All but these.", metavar="NAME,NAME")] = None,
+    form: Annotated[
+        Literal["text", "json", "sarif", "github"],
+        typer.Option("--format", help="How findings are printed."),
+    ] = "text",
+    explain: Annotated[
+        str | None,
+        typer.Option(help="Say what a check looks for, or list 'all', and nothing else."),
+    ] = None,
+    pinned: Annotated[
+        Path | None,
+        typer.Option(help="Instead: whether it still does what this pin says.", metavar="FILE"),
+    ] = None,
+    tolerance: Annotated[
+        float, typer.Option(help="With --pinned: per cent by which a number may change.")
+    ] = 0.5,
+    accept: Annotated[bool, typer.Option("--accept", help="With --pinned: renew the pin.")] = False,
+    rules: RulesFile = None,
+    allow_outside: AllowOutside = False,
+) -> None:
+    """Look for mistakes of motion; exit with 1 if there are any, or if a pinned feel changed."""
+    from tinrocket.cli.options import load_rules
+    from tinrocket.cli.output import parse_rates
+    from tinrocket.errors import OptionError
+
+    if explain is not None:
+        _explain(explain)
+        return
+    if scenario is None:
+        raise OptionError("give a scenario to check, or --explain NAME")
+    load_rules(rules)
+    if accept and pinned is None:
+        raise OptionError("--accept renews a pin; say which with --pinned FILE")
+    if pinned is not None:
+        _check_pinned(scenario, pinned, tolerance / 100.0, allow_outside, accept=accept)
+        return
+    from tinrocket.checks.check import check_file
+    from tinrocket.checks.formats import FORMATS
+
+    found = check_file(
+        scenario,
+        parse_rates(rates),
+        _names(select),
+        _names(ignore),
+        allow_outside=allow_outside,
+    )
+    told = FORMATS[form](found, str(scenario))
+    if told:
+        typer.echo(told)
+    if form == "text":
+        many = "1 finding" if len(found) == 1 else f"{len(found) or 'no'} findings"
+        typer.echo(f"{scenario}: {many}")
+    if found:
+        raise typer.Exit(1)
+
+
+def _names(text: str | None) -> list[str]:
+    return [name.strip() for name in text.split(",") if name.strip()] if text else []
+
+
+def _explain(name: str) -> None:
+    from tinrocket.checks.check import ALL, check_named
+
+    chosen = ALL.values() if name == "all" else (check_named(name),)
+    for one in chosen:
+        typer.echo(f"{one.name}\n  {one.why}\n  Instead: {one.instead}.")
+
+
+def _check_pinned(
+    scenario: Path, pinned: Path, share: float, allow_outside: bool, *, accept: bool
+) -> None:
+    from tinrocket.handling.pin import difference, pin
+    from tinrocket.handling.pin_file import read_pin, write_pin
+    from tinrocket.scenario.toml_file import read_scenario
+
+    chosen = read_scenario(scenario, allow_outside=allow_outside)
+    before = read_pin(pinned)
+    now = pin(chosen, before.rates)
+    told = difference(before, now, share)
+    if told:
+        typer.echo(told)
+    if accept:
+        typer.echo(f"wrote {write_pin(now, pinned)}")
+    elif told:
+        raise typer.Exit(1)
+    else:
+        typer.echo(f"{scenario} does what {pinned} says, within {100 * share:g} %")
