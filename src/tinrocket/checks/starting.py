@@ -134,14 +134,12 @@ def _decay(subject: Subject, rule: Drag | Ease) -> float:
     "rattles-at-rest",
     "An acceleration that is never balanced is turned round in every frame, so that what should "
     "rest trembles about its place.",
-    "stop it when a step would carry it past rest, or add drag",
+    "stop it when a step would carry it past rest",
 )
 def rattles_at_rest(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         course = subject.course(craft)
-        run = straight_run(course) if course else None
-        if course is None:
-            continue
+        run = straight_run(course)
         flown = run.flown if run else course.fly(seconds=2 * SECONDS)
         late = flown.vt > 2 * SECONDS - STEADY
         for axis, values in (("x", flown.vx[late]), ("y", flown.vy[late])):

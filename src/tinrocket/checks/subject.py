@@ -55,12 +55,12 @@ class Subject:
             if row.metric.name == metric and row.craft == craft:
                 yield row.rate, row.answer
 
-    def course(self, craft: Craft) -> Course | None:
+    def course(self, craft: Craft) -> Course:
         """Return where manoeuvres of a craft are flown, at the tuned rate."""
         for (_variant, name), course in self.sheet.courses.items() if self.sheet else ():
             if name == craft.name:
                 return course
-        return None
+        return Course(self.scenario, craft, Clock(rate=self.scenario.tuned_at))
 
     def game(self, rate: float) -> Trajectory | None:
         """Return the scenario flown by its own tape; None if its numbers blow up."""

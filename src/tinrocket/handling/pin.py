@@ -69,7 +69,7 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
     """
     expect(scenario, Scenario, "pin()", "read one with read_scenario('file.toml')")
     every = tuple(sorted({*map(float, rates), scenario.tuned_at}))
-    ends: dict[str, dict[str, list[float]]] = {}
+    ends: dict[str, dict[str, tuple[float, float, float]]] = {}
     outcomes: dict[str, dict[str, dict[str, int]]] = {}
     for rate in every:
         clock, flight = f"{rate:g} fps", simulate(scenario, rate=rate)
@@ -82,9 +82,8 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
                 outcomes[clock][craft] = dict(sorted(counted.items()))
             if members == (craft,):
                 track = flight.track(craft)
-                ends[clock][craft] = [
-                    rounded(float(track[name][-1])) for name in ("x", "y", "speed")
-                ]
+                x, y, speed = (rounded(float(track[name][-1])) for name in ("x", "y", "speed"))
+                ends[clock][craft] = x, y, speed
     return Pin(
         title=scenario.title,
         version=__version__,

@@ -1,11 +1,14 @@
 """Which numbers of two scenarios differ, by their paths."""
 
+import hashlib
 from collections.abc import Iterator
 from typing import Any
 
 from tinrocket.scenario.numbers import Model
 from tinrocket.scenario.scenario import Scenario
 
+LONGEST_WHOLE = 100
+"""Letters of a value that are kept; of what is longer a digest stands for the rest."""
 LONGEST = 40
 """Letters of a value that are told; what is longer is a list or table of its own."""
 
@@ -50,6 +53,15 @@ def _joined(path: str, step: str) -> str:
     return ".".join(part for part in (path, step) if part)
 
 
+def _whole(value: Any) -> str:
+    """Return a value as text; of a long one its beginning and by what the rest is told apart."""
+    text = f"{value:g}" if isinstance(value, float) else str(value)
+    if len(text) <= LONGEST_WHOLE:
+        return text
+    rest = hashlib.sha256(text.encode()).hexdigest()[:8]
+    return f"{text[: LONGEST_WHOLE - 1]}… {rest}"
+
+
 def _shown(value: Any) -> str:
     if value is None:
         return "–"
@@ -78,4 +90,4 @@ def _values(value: Any, path: str) -> Iterator[tuple[str, str]]:
         for name, one in value.items():
             yield from _values(one, _joined(path, str(name)))
     else:
-        yield path, _shown(value)
+        yield path, _whole(value)
