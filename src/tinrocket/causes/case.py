@@ -1,0 +1,170 @@
+"""One run beside the tuned one: what is left of a difference where suspects are switched off."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from tinrocket.analysis.drift import measure_drift
+from tinrocket.analysis.outcomes import CHANGED
+from tinrocket.analysis.run import Run
+from tinrocket.analysis.simulate import flown
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.causes.suspects import Suspect, switched_off
+from tinrocket.errors import FlightError
+from tinrocket.handling.answers import Answer
+from tinrocket.handling.course import Course
+from tinrocket.handling.manoeuvres import BUILT_IN
+from tinrocket.plan.making import plan_of
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+
+Of = Literal["drift", "outcome"] | str
+"""What is explained: drift, outcomes, or a number of feel by its name."""
+
+
+@dataclass(frozen=True, eq=False)
+class Plans:
+    """Scenarios with suspects switched off, once each, and their plans: clocks share them."""
+
+    scenario: Scenario
+    suspects: Sequence[Suspect]
+    _made: dict[frozenset[int], Scenario] = field(default_factory=dict)
+    _tuned: dict[tuple[frozenset[int], bool], Trajectory | None] = field(default_factory=dict)
+
+    def of(self, gone: frozenset[int]) -> Scenario:
+        """Return the scenario with some suspects switched off, those of clock and tape left out."""
+        kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
+        if kept not in self._made:
+            chosen = [self.suspects[n] for n in sorted(kept)]
+            self._made[kept] = switched_off((self.scenario, Clock()), chosen)[0]
+        return self._made[kept]
+
+    def tuned(self, gone: frozenset[int]) -> Trajectory | None:
+        """Return the tuned run with some suspects switched off: what the others are held against.
+
+        Most leave it alone.  Those that do not, such as how contacts are found, change what was
+        tuned; that is another question than why rates differ.
+        """
+        kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
+        turns = [n for n in gone if self.suspects[n].kind == "turns"]
+        key = kept, bool(turns)
+        if key not in self._tuned:
+            scenario, clock = self.of(gone), Clock(rate=self.scenario.tuned_at)
+            if turns:
+                _same, clock = self.suspects[turns[0]].off((scenario, clock))
+            try:
+                self._tuned[key] = flown(scenario, clock, plan_of(scenario))
+            except FlightError:
+                self._tuned[key] = None
+        return self._tuned[key]
+
+
+OF_CLOCK = ("uneven", "cap", "remainder", "turns", "input")
+"""Kinds that leave the scenario's rules alone, so that its plan stays the same."""
+
+
+@dataclass(frozen=True, eq=False)
+class Case:
+    """One run beside the tuned one.
+
+    Attributes
+    ----------
+    plans
+        The scenario with its suspects.
+    clock
+        How the frames of the run are paced.
+    craft
+        Whose drift or feel.
+    of
+        What is explained.
+    """
+
+    plans: Plans
+    clock: Clock
+    craft: str
+    of: Of = "drift"
+    _left: dict[frozenset[int], float] = field(default_factory=dict, repr=False)
+    _flown: dict[frozenset[int], Trajectory | None] = field(default_factory=dict, repr=False)
+
+    @property
+    def suspects(self) -> Sequence[Suspect]:
+        """What may make the run differ."""
+        return self.plans.suspects
+
+    def acting(self, gone: frozenset[int]) -> frozenset[int]:
+        """Return which of those that are switched off make a difference by now."""
+        timings = {n for n, one in enumerate(self.suspects) if one.kind == "timing"}
+        hidden = not timings <= gone
+        return frozenset(n for n in gone if not (self.suspects[n].last and hidden))
+
+    def game(self, gone: frozenset[int]) -> tuple[Scenario, Clock]:
+        """Return scenario and clock with some suspects switched off."""
+        chosen = [self.suspects[n] for n in sorted(self.acting(gone))]
+        of_clock = [one for one in chosen if one.kind in OF_CLOCK]
+        return switched_off((self.plans.of(gone), self.clock), of_clock)
+
+    def flight(self, gone: frozenset[int]) -> Trajectory | None:
+        """Return the run with some suspects switched off; None if its numbers blow up."""
+        if gone not in self._flown:
+            scenario, clock = self.game(gone)
+            try:
+                self._flown[gone] = flown(scenario, clock, plan_of(self.plans.of(gone)))
+            except FlightError:
+                self._flown[gone] = None
+        return self._flown[gone]
+
+    def run(self, gone: frozenset[int]) -> Run | None:
+        """Return the same beside the tuned run."""
+        flight, tuned = self.flight(gone), self.plans.tuned(self.acting(gone))
+        if flight is None or tuned is None:
+            return None
+        scenario = self.plans.scenario
+        return Run.of("", flight, tuned, 1.0 / scenario.tuned_at, scenario.duration)
+
+    @cached_property
+    def parts_at(self) -> float | None:
+        """When the first event of the run as it is is missing or extra [s]; None if none is."""
+        run = self.run(frozenset())
+        return run.first_change() if run else None
+
+    def left(self, gone: frozenset[int]) -> float:
+        """Return what is left of the difference."""
+        if gone not in self._left:
+            self._left[gone] = self._measured(gone)
+        return self._left[gone]
+
+    def _measured(self, gone: frozenset[int]) -> float:
+        if self.of == "drift":
+            flight, tuned = self.flight(gone), self.plans.tuned(self.acting(gone))
+            if flight is None or tuned is None:
+                return math.hypot(self.plans.scenario.arena.width, self.plans.scenario.arena.height)
+            drift = measure_drift(flight, tuned, self.craft, self.parts_at)
+            # a leap lies between two pictures: only at pictures of the tuned run is it over in both
+            pictures = np.isin(drift.t, tuned.track(self.craft)["t"])
+            return float(drift.distance[pictures].max(initial=0.0))
+        if self.of == "outcome":
+            run = self.run(gone)
+            changed = np.isin(run.matched["status"], CHANGED) if run else np.ones(1)
+            return float(np.count_nonzero(changed))
+        return self._felt(gone)
+
+    def _felt(self, gone: frozenset[int]) -> float:
+        """Return by how much a number of feel differs from the tuned one."""
+        now = self.number(*self.game(gone))
+        then = self.number(self.plans.of(gone), Clock(rate=self.plans.scenario.tuned_at))
+        if now.said or then.said:
+            return 0.0 if now.said == then.said else 1.0
+        return abs(now.value - then.value)
+
+    def number(self, scenario: Scenario, clock: Clock) -> Answer:
+        """Return the number of feel that is explained."""
+        craft = next(one for one in scenario.craft if one.name == self.craft)
+        made = next(one for one in BUILT_IN if self.of in {metric.name for metric in one.metrics})
+        # manoeuvres have tapes of their own, so that only the pacing of the clock is of use
+        even = {"frame_times": None, "rate": clock.rate or self.clock.rate}
+        course = Course(scenario, craft, clock.model_copy(update=even))
+        return made.answers(course).get(self.of, Answer(math.nan, "not this craft"))
