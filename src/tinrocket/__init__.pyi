@@ -14,6 +14,13 @@ from tinrocket.analysis.trace import trace as trace
 from tinrocket.analysis.trajectory import Trajectory as Trajectory
 from tinrocket.analysis.trajectory_file import read_trajectory as read_trajectory
 from tinrocket.analysis.trajectory_file import write_trajectory as write_trajectory
+from tinrocket.causes.applying import apply_cure as apply_cure
+from tinrocket.causes.cures import Cures as Cures
+from tinrocket.causes.cures import find_cures as find_cures
+from tinrocket.causes.explain import Causes as Causes
+from tinrocket.causes.explain import explain as explain
+from tinrocket.causes.lines import Line as Line
+from tinrocket.causes.lines import rule_line as rule_line
 from tinrocket.checks.check import check as check
 from tinrocket.checks.check import check_file as check_file
 from tinrocket.checks.finding import Finding as Finding
@@ -89,12 +96,17 @@ from tinrocket.scenario.toml_file import write_scenario as write_scenario
 from tinrocket.scenario.vary import with_value as with_value
 from tinrocket.scenario.view import View as View
 from tinrocket.show.drifts import plot_drift as plot_drift
+from tinrocket.show.feel import plot_feel as plot_feel
+from tinrocket.show.feel import plot_feel_changes as plot_feel_changes
+from tinrocket.show.feel import plot_manoeuvres as plot_manoeuvres
 from tinrocket.show.paths import plot_path as plot_path
 from tinrocket.show.paths import plot_paths as plot_paths
 from tinrocket.show.series import plot_series as plot_series
 from tinrocket.show.theme import save_figure as save_figure
 from tinrocket.show.timeline import plot_timeline as plot_timeline
 from tinrocket.show.variants import plot_variants as plot_variants
+from tinrocket.show.why import plot_causes as plot_causes
+from tinrocket.show.why import plot_cures as plot_cures
 from tinrocket.tuning.sweep import sweep as sweep
 
 __version__: str

@@ -22,6 +22,9 @@ from tinrocket.plan.making import plan_of
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 
+COMMON = 4.0
+"""Pictures a second that two runs must have at the same moments to be compared at these alone."""
+
 Of = Literal["drift", "outcome"] | str
 """What is explained: drift, outcomes, or a number of feel by its name."""
 
@@ -143,9 +146,11 @@ class Case:
             if flight is None or tuned is None:
                 return math.hypot(self.plans.scenario.arena.width, self.plans.scenario.arena.height)
             drift = measure_drift(flight, tuned, self.craft, self.parts_at)
-            # a leap lies between two pictures: only at pictures of the tuned run is it over in both
+            # a leap lies between two pictures: only where both have one is it over in both
             pictures = np.isin(drift.t, tuned.track(self.craft)["t"])
-            return float(drift.distance[pictures].max(initial=0.0))
+            common = pictures & np.isin(drift.t, flight.track(self.craft)["t"])
+            seen = common if np.count_nonzero(common) > COMMON * drift.t[-1] else pictures
+            return float(drift.distance[seen].max(initial=0.0))
         if self.of == "outcome":
             run = self.run(gone)
             changed = np.isin(run.matched["status"], CHANGED) if run else np.ones(1)

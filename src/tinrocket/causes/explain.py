@@ -217,7 +217,7 @@ def explain(
         found = suspects(scenario, clock)
         key = tuple(one.name for one in found)
         known = plans.setdefault(key, Plans(scenario, found))
-        runs.append(_explained(Case(known, clock, whose, of)))
+        runs.append(_explained(Case(known, clock, whose, of), tolerance))
     return Causes(scenario, of, whose, tuple(runs), tuple(own_rules(scenario)), tolerance)
 
 
@@ -280,12 +280,13 @@ def _felt_craft(scenario: Scenario, of: str) -> str:
     return scenario.craft[0].name
 
 
-def _explained(case: Case) -> Explained:
+def _explained(case: Case, tolerance: float) -> Explained:
     count = len(case.suspects)
     nobody, everybody = frozenset[int](), frozenset(range(count))
     whole = case.left(nobody)
-    if whole <= NOTHING:
-        return _told(case, 0.0, [])
+    same = tolerance if case.of == "drift" else NOTHING
+    if whole <= same:
+        return _told(case, whole, [])
     last = frozenset(n for n in everybody if case.suspects[n].last)
     kept: list[int] = []
     for group, rest in ((everybody - last, everybody - last), (last, everybody)):

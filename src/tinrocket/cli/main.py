@@ -21,6 +21,7 @@ from tinrocket.cli.schema import schema
 from tinrocket.cli.terminal import flushed, make_printable
 from tinrocket.cli.trace import trace
 from tinrocket.cli.watch import watch
+from tinrocket.cli.why import why
 from tinrocket.errors import TinRocketError
 
 RENAMED = {"--screen": "--view"}
@@ -33,7 +34,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, feel, pin, check, watch, trace, new, schema):
+for command in (demo, run, compare, why, feel, pin, check, watch, trace, new, schema):
     app.command()(command)
 
 

@@ -92,7 +92,7 @@ def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
         places[n] = max(places[n], places[n - 1] + gap)
     for n in reversed(range(len(places))):
         places[n] = min(places[n], 1.0 - (len(places) - 1 - n) * gap)
-    colour = {rate: _on_scale(place) for rate, place in zip(rates, places, strict=True)}
+    colour = {rate: on_scale(place) for rate, place in zip(rates, places, strict=True)}
     return {
         label: Look(colour[rate], MARKERS[n % len(MARKERS)])
         for n, (rate, label) in enumerate(listed)
@@ -104,7 +104,7 @@ def _place(rate: float) -> float:
     return min(max(place, 0.0), 1.0)
 
 
-def _on_scale(place: float) -> Colour:
+def on_scale(place: float) -> Colour:
     """Return a colour of the scale, whose pale end is left out to stay readable on white."""
     red, green, blue, alpha = colormaps["inferno_r"](0.27 + 0.63 * place)
     return red, green, blue, alpha

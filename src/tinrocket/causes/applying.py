@@ -1,0 +1,98 @@
+"""Writing a cured scenario into its file, with the comments that stand there."""
+
+import tomllib
+from pathlib import Path
+from typing import Any
+
+import tomlkit
+from tomlkit.items import AbstractTable
+
+from tinrocket.errors import FileError
+from tinrocket.files import read_text, write_text
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.toml_file import format_scenario, parse_scenario, read_scenario
+
+Steps = tuple[str | int, ...]
+
+
+def apply_cure(path: Path | str, cured: Scenario, out: Path | str) -> Path:
+    """Write a cured scenario: the file it came from, with what the cure changes.
+
+    Comments and layout stay as they are.
+
+    Parameters
+    ----------
+    path
+        The scenario's file.
+    cured
+        The scenario as it should be.
+    out
+        Where to write it.
+
+    Raises
+    ------
+    FileError
+        If the file cannot be read or written.
+    """
+    text = read_text(Path(path))
+    document = tomlkit.parse(text)
+    before = read_scenario(path)
+    whole = tomllib.loads(format_scenario(cured))
+    for steps, value in changes(tomllib.loads(format_scenario(before)), whole, ()):
+        _write(document, whole, steps, value)
+    written = tomlkit.dumps(document)
+    if parse_scenario(written, str(out)) != cured:
+        raise FileError(f"{path}: cannot be changed in its place; write the scenario anew")
+    write_text(Path(out), written)
+    return Path(out)
+
+
+GONE = object()
+"""Stands for a key that is there no more."""
+
+
+def changes(before: Any, after: Any, steps: Steps) -> list[tuple[Steps, Any]]:
+    """Return where two scenarios differ as plain data, and what stands there now."""
+    if before == after:
+        return []
+    if isinstance(before, dict) and isinstance(after, dict):
+        found: list[tuple[Steps, Any]] = []
+        for key in dict.fromkeys((*before, *after)):
+            if key not in after:
+                found.append(((*steps, key), GONE))
+            elif key not in before:
+                found.append(((*steps, key), after[key]))
+            else:
+                found += changes(before[key], after[key], (*steps, key))
+        return found
+    lists = isinstance(before, list) and isinstance(after, list) and len(before) == len(after)
+    if lists and all(isinstance(one, dict) for one in (*before, *after)):
+        return [
+            change
+            for n, (old, new) in enumerate(zip(before, after, strict=True))
+            for change in changes(old, new, (*steps, n))
+        ]
+    return [(steps, after)]
+
+
+def _write(document: Any, whole: Any, steps: Steps, value: Any) -> None:
+    """Write one value into a document, or the whole of what it is in where that is short for it."""
+    table, plain = document, whole
+    for step in steps[:-1]:
+        inner = _inside(table, step)
+        if not isinstance(inner, AbstractTable | list | dict):
+            if value is not GONE or inner is not None:
+                table[step] = plain[step]
+            return
+        table, plain = inner, plain[step]
+    if value is GONE:
+        if _inside(table, steps[-1]) is not None:
+            del table[steps[-1]]
+    else:
+        table[steps[-1]] = value
+
+
+def _inside(table: Any, step: str | int) -> Any:
+    if isinstance(step, int):
+        return table[step] if step < len(table) else None
+    return table.get(step)

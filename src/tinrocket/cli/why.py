@@ -1,0 +1,154 @@
+"""`tinrocket why`: which line makes runs differ, and what to write instead."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile
+
+if TYPE_CHECKING:
+    from tinrocket.causes.cures import Cures
+    from tinrocket.causes.explain import Causes
+
+
+def why(
+    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
+    rates: Annotated[str, typer.Option(help="Frame rates.", metavar="R,R")] = "30,60,144",
+    frame_times: FrameTimes = None,
+    craft: Annotated[
+        str | None, typer.Option(help="Whose; that which is farthest off if not given.")
+    ] = None,
+    of: Annotated[
+        str | None,
+        typer.Option(
+            help="'drift', 'outcome', or a number of feel; drift and, if it differs, the outcome, "
+            "if not given.",
+        ),
+    ] = None,
+    tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
+    apply: Annotated[
+        Path | None, typer.Option(help="Write the cured scenario here, its comments kept.")
+    ] = None,
+    out: Annotated[Path | None, typer.Option(help="Directory for tables and pictures.")] = None,
+    rules: RulesFile = None,
+    allow_outside: AllowOutside = False,
+    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+) -> None:
+    """Say what makes runs differ from the tuned one, what cures it, and the line to write."""
+    from tinrocket.analysis.compare import check_tolerance
+    from tinrocket.causes.cures import find_cures
+    from tinrocket.causes.explain import explain
+    from tinrocket.cli.options import captured, load_rules
+    from tinrocket.cli.output import console, parse_rates, print_written
+    from tinrocket.files import make_directory
+    from tinrocket.scenario.toml_file import read_scenario
+
+    if out is not None:
+        make_directory(out)
+    load_rules(rules)
+    chosen = read_scenario(scenario, allow_outside=allow_outside)
+    check_tolerance(tolerance, chosen.arena.unit)
+    asked = {"rates": parse_rates(rates), "clocks": captured(frame_times), "craft": craft}
+    every = [explain(chosen, **asked, of=of or "drift", tolerance=tolerance)]  # type: ignore[arg-type]
+    if of is None and any(run.parts_at is not None for run in every[0].runs):
+        every.append(explain(chosen, **asked, of="outcome", tolerance=tolerance))  # type: ignore[arg-type]
+    cures = find_cures(_most(every))
+    if json:
+        typer.echo(as_json(every, cures))
+    else:
+        from tinrocket.show.why_table import cure_lines, cure_table, why_lines
+
+        screen = console()
+        for causes in every:
+            head = f"What makes {causes.craft} differ: {causes.of}"
+            screen.print(head, style="bold", markup=False)
+            for line in why_lines(causes, partings=causes.of == "drift"):
+                screen.print(line, markup=False, soft_wrap=True)
+        if cures.recommended is not None:
+            screen.print(cure_table(cures))
+        for line in cure_lines(cures):
+            screen.print(line, markup=False, soft_wrap=True)
+    written = _written(every, cures, scenario, apply, out)
+    if not json:
+        print_written(written)
+
+
+def _most(every: "list[Causes]") -> "Causes":
+    """Return whose suspects are cured: of drift, unless there is none."""
+    return next((one for one in every if one.blamed), every[0])
+
+
+def as_json(every: "list[Causes]", cures: "Cures") -> str:
+    """Return causes, cures and lines as JSON."""
+    from json import dumps, loads
+
+    from tinrocket.causes.lines import lines_of
+
+    def plain(table: object) -> object:
+        return loads(table.to_json(orient="records", double_precision=12))  # type: ignore[attr-defined]
+
+    causes = cures.causes
+    blamed = {one.name: one for explained in every for one in explained.blamed}
+    told = {
+        "scenario": causes.scenario.title,
+        "tuned_at": causes.scenario.tuned_at,
+        "causes": [
+            {
+                "of": one.of,
+                "craft": one.craft,
+                "unit": one.unit,
+                "runs": [
+                    {"clock": run.clock, "whole": run.whole, "parts_at": run.parts_at}
+                    for run in one.runs
+                ],
+                "shares": plain(one.table),
+            }
+            for one in every
+        ],
+        "cannot_be_switched_off": list(causes.own),
+        "cures": plain(cures.table),
+        "recommended": cures.recommended.cure.name if cures.recommended else None,
+        "reason": cures.reason,
+        "feel_differs": cures.feel,
+        "lines": [
+            {"suspect": one.name, "before": line.before, "after": line.after, "where": line.where}
+            for one, line in lines_of(causes.scenario, tuple(blamed.values()))
+        ],
+    }
+    return dumps(told, indent=2, ensure_ascii=False)
+
+
+def _written(
+    every: "list[Causes]", cures: "Cures", scenario: Path, apply: Path | None, out: Path | None
+) -> list[Path]:
+    written: list[Path] = []
+    if apply is not None:
+        from tinrocket.causes.applying import apply_cure
+        from tinrocket.errors import OptionError
+
+        cured = cures.cured
+        if cured is None:
+            raise OptionError("--apply: there is nothing to cure")
+        written.append(apply_cure(scenario, cured, apply))
+    if out is None:
+        return written
+    import pandas as pd
+
+    from tinrocket.analysis.csv_text import csv_parts
+    from tinrocket.analysis.trajectory_check import quoted
+    from tinrocket.cli.results import result_folder
+    from tinrocket.files import write_text
+    from tinrocket.show.theme import save_figure
+    from tinrocket.show.why import plot_causes, plot_cures
+
+    tables = [one.table.assign(of=one.of, craft=one.craft) for one in every]
+    with result_folder(out) as files:
+        for name, table in (("causes.csv", pd.concat(tables)), ("cures.csv", cures.table)):
+            write_text(out / name, "".join(csv_parts(quoted(table))))
+            files.append(out / name)
+        for one in every:
+            ending = "" if len(every) == 1 else f"-of-{one.of}"
+            files.append(save_figure(plot_causes(one), out / f"causes{ending}.png"))
+        files.append(save_figure(plot_cures(cures), out / "cures.png"))
+    return written + sorted(files)

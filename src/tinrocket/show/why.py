@@ -1,0 +1,142 @@
+"""Pictures of causes and cures."""
+
+import math
+
+import numpy as np
+from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+from matplotlib.patches import Patch
+
+from tinrocket.causes.cures import Cures, front
+from tinrocket.causes.explain import Causes
+from tinrocket.errors import expect
+from tinrocket.show import theme
+from tinrocket.show.feel_table import figures
+
+MOST = 9
+"""Suspects with a colour of their own; the others are drawn together."""
+REST = "#d8d8df"
+HATCHED = "#f2f2f5"
+LONGEST = 70
+"""Letters of a cure's name that are drawn."""
+BESIDE = 8.0
+"""Marks so near each other must not have their names on one height [ms]."""
+
+
+def plot_causes(causes: Causes) -> Figure:
+    """Draw what each suspect takes away of each run's difference, a bar for each run.
+
+    Shares below zero, of what hides a part of the difference, stand to the left of zero.
+    """
+    expect(causes, Causes, "plot_causes()", "make them with explain(scenario)")
+    runs = [run for run in causes.runs if run.causes]
+    names = [one.name for one in causes.blamed]
+    places = np.linspace(0.12, 0.95, max(min(len(names), MOST), 2))
+    colours = {
+        name: theme.on_scale(place) for name, place in zip(names[:MOST], places, strict=False)
+    }
+    figure = theme.new_figure()
+    ax = figure.subplots()
+    handles: dict[str, Patch] = {}
+    for row, run in enumerate(runs):
+        right, left = 0.0, 0.0
+        parts = [(one.suspect.name, one.share) for one in run.causes]
+        parts.append(("unexplained", run.unexplained / run.whole))
+        for name, share in parts:
+            colour = colours.get(name, HATCHED if name == "unexplained" else REST)
+            label = name if name in colours or name == "unexplained" else "others"
+            begin = right if share > 0.0 else left
+            bar = ax.barh(row, share, left=begin, height=0.56, color=colour, edgecolor="white")
+            if label == "unexplained":
+                bar[0].set_hatch("///")
+                bar[0].set_edgecolor(theme.FAINT)
+            right, left = (right + share, left) if share > 0.0 else (right, left + share)
+            if abs(share) > 0.06:
+                dark = sum(bar[0].get_facecolor()[:3]) < 1.5
+                ink = "white" if dark else theme.INK
+                middle = begin + share / 2
+                ax.text(
+                    middle, row, f"{share:.0%}", ha="center", va="center", color=ink, fontsize=9
+                )
+            if abs(share) > 5e-4:
+                handles.setdefault(label, Patch(color=colour, label=label))
+    unit = f" {causes.unit}" if causes.unit else ""
+    labels = [
+        f"{run.clock}\n{figures(run.whole)}{unit}"
+        + (f" by {run.parts_at:.2f} s" if causes.of == "drift" and run.parts_at else "")
+        for run in runs
+    ]
+    ax.set_yticks(range(len(runs)), labels)
+    ax.set_ylim(max(len(runs), 1) - 0.4, -0.6)
+    ax.axvline(0.0, color=theme.INK, linewidth=1)
+    ax.xaxis.set_major_formatter(lambda share, _at: f"{100 * share:.0f}%")
+    theme.dress(ax, "", f"share of the {causes.of}", "")
+    if not runs:
+        ax.text(0.5, 0.5, "nothing differs", transform=ax.transAxes, ha="center")
+    title = f"{causes.scenario.title or 'Causes'}: what makes {causes.craft} differ from the run "
+    title += f"tuned at {causes.scenario.tuned_at:g} fps"
+    theme.finish(figure, title, list(handles.values()), left=0.17)
+    return figure
+
+
+def plot_cures(cures: Cures) -> Figure:
+    """Draw what each cure leaves of the drift against how late it shows what happens.
+
+    The larger a mark, the more steps a second; those that no other beats are named.
+    """
+    expect(cures, Cures, "plot_cures()", "make them with find_cures(explain(scenario))")
+    figure = theme.new_figure()
+    ax = figure.subplots()
+    tried = [one for one in cures.tried if math.isfinite(one.drift)]
+    best = front(tried)
+    least = max(min((one.drift for one in tried if one.drift > 0.0), default=0.01), 0.01)
+    unit = cures.causes.scenario.arena.unit
+    top = 4.0 * max([cures.causes.tolerance, *(one.drift for one in tried)])
+    low = least / 2.5
+    gap = 0.042 * math.log10(top / low)
+    steps = max((one.steps for one in tried), default=1.0)
+    named: list[tuple[float, float]] = []
+    for one in sorted(tried, key=lambda one: -one.drift):
+        drift = max(one.drift, least)
+        size = 40.0 + 160.0 * one.steps / steps
+        taken = one is cures.recommended
+        colour = "#8d1d6d" if taken else theme.INK if one in best else theme.FAINT
+        face = colour if not one.changed else "white"
+        ax.scatter([one.latency], [drift], s=size, color=face, edgecolors=colour, zorder=3)
+        beside = [y for x, y in named if abs(one.latency - x) < BESIDE]
+        height = min([math.log10(drift), *(y - gap for y in beside)])
+        named.append((one.latency, height))
+        lost = f", {one.changed} events differ" if one.changed else ""
+        name = one.cure.name if len(one.cure.name) < LONGEST else one.cure.name[:LONGEST] + "…"
+        ax.annotate(
+            f"{name}{lost}",
+            (one.latency, drift),
+            xytext=(one.latency + 0.7, 10.0**height),
+            color="#8b8b95" if colour == theme.FAINT else colour,
+            fontsize=9,
+            va="center",
+            arrowprops={"arrowstyle": "-", "color": theme.FAINT, "linewidth": 0.6},
+        )
+    ax.set_yscale("log")
+    ax.axhline(cures.causes.tolerance, color=theme.FAINT, linestyle="--", linewidth=1)
+    late = max([1.0, *(one.latency for one in tried)])
+    ax.set_xlim(-0.04 * late, late * 1.9 + 12.0)
+    ax.set_ylim(low, top)
+    theme.dress(ax, "", "later shown than it happens [ms]", f"largest drift at any rate [{unit}]")
+    handles = [
+        Line2D([], [], marker="o", linestyle="", color="#8d1d6d", label="recommended"),
+        Line2D([], [], marker="o", linestyle="", color=theme.INK, label="no other beats it"),
+        Line2D(
+            [],
+            [],
+            marker="o",
+            linestyle="",
+            color=theme.INK,
+            markerfacecolor="white",
+            label="outcomes still differ",
+        ),
+        Line2D([], [], color=theme.FAINT, linestyle="--", label="tolerance"),
+    ]
+    title = f"{cures.causes.scenario.title or 'Cures'}: what each cure leaves and costs"
+    theme.finish(figure, title, handles)
+    return figure

@@ -1,0 +1,112 @@
+"""Causes and cures in words and tables."""
+
+import math
+
+from rich.table import Table
+from rich.text import Text
+
+from tinrocket.causes.cures import Cures, Tried
+from tinrocket.causes.explain import Causes, Explained
+from tinrocket.causes.lines import lines_of
+from tinrocket.causes.parting import first_parting
+from tinrocket.show.feel_table import figures
+
+LEAST = 0.0005
+"""Shares below this are not told."""
+MOST = 6
+"""Causes of one run that are told."""
+
+
+def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
+    """Return what makes each run differ, a line for each, and where it first parts."""
+    lines = []
+    for run in causes.runs:
+        lines.append(_run_line(causes, run))
+        parting = first_parting(run) if partings and run.causes else None
+        if parting is not None:
+            lines.append(f"  {parting}")
+    if causes.own:
+        lines.append(f"Rules of your own cannot be switched off: {', '.join(causes.own)}.")
+    return lines
+
+
+def _run_line(causes: Causes, run: Explained) -> str:
+    if not run.causes:
+        if causes.of == "drift":
+            if run.parts_at is not None:
+                return (
+                    f"{run.clock}: no drift to explain up to {run.parts_at:.2f} s, where the "
+                    f"outcome parts"
+                )
+            return f"{run.clock}: nothing drifts, by more than {causes.tolerance:g} {causes.unit}"
+        return f"{run.clock}: nothing differs"
+    unit = f" {causes.unit}" if causes.unit else ""
+    until = f" by {run.parts_at:.2f} s" if causes.of == "drift" and run.parts_at else ""
+    head = f"{run.clock}, {figures(run.whole)}{unit}{until}"
+    left = run.unexplained / run.whole
+    rest = f"; unexplained {left:.1%}" if abs(left) >= 0.01 else ""
+    if run.main is not None:
+        return f"{head}: {run.main.suspect.name} explains {run.main.share:.0%} of it{rest}"
+    told = [one for one in run.causes if abs(one.share) >= LEAST]
+    parts = [
+        f"{one.suspect.name} {one.share:.1%}{f' ± {one.error:.1%}' if one.error else ''}"
+        for one in told[:MOST]
+    ]
+    more = len(told) - MOST
+    parts += [f"and {more} more"] if more > 0 else []
+    return f"{head}: {', '.join(parts)}{rest}"
+
+
+def cure_table(cures: Cures) -> Table:
+    """Return what was tried: what remains, and what each costs."""
+    unit = cures.causes.scenario.arena.unit
+    table = Table(box=None, padding=(0, 2, 0, 0), pad_edge=False)
+    table.add_column(Text("cure"), overflow="fold", max_width=34)
+    for name in (f"drift {unit}", "events", f"tuned {unit}", "late ms", "steps/s", "machine"):
+        table.add_column(Text(name), justify="right", no_wrap=True)
+    for one in cures.tried:
+        taken = one is cures.recommended
+        style = "bold green" if taken else "green" if one.agrees else ""
+        table.add_row(
+            Text(f"{'> ' if taken else ''}{one.cure.name}", style),
+            _drift(one),
+            Text(f"{one.changed}" if one.changed else "same"),
+            Text(_px(one.tuned_change) + (f" {one.tuned_events}!" if one.tuned_events else "")),
+            Text(f"{one.latency:.1f}"),
+            Text(f"{one.steps:.0f}"),
+            Text("any" if one.depends else "none"),
+        )
+    return table
+
+
+def _drift(one: Tried) -> Text:
+    return Text(_px(one.drift) if math.isfinite(one.drift) else "blows up")
+
+
+def _px(value: float) -> str:
+    return "0" if value < 0.005 else figures(value)
+
+
+def cure_lines(cures: Cures) -> list[str]:
+    """Return what is recommended and why, what it leaves, and the lines to write."""
+    causes, taken = cures.causes, cures.recommended
+    if taken is None:
+        return [f"Nothing to cure: {cures.reason}."]
+    lines = [f"Recommended: {taken.cure.name}; {cures.reason}."]
+    if cures.feel:
+        before = cures.feel["as it is"]
+        now = cures.feel.get(taken.cure.name, 0)
+        lines.append(f"Numbers of feel that differ: {before} as it is, {now} with that.")
+    lines += [
+        f"Or: {one.cure.name}: {_px(one.drift)} {causes.scenario.arena.unit} of drift, "
+        f"{one.latency:.1f} ms late, {one.steps:.0f} steps a second."
+        for one in cures.alternatives
+    ]
+    blamed = taken.cure.suspects or causes.blamed
+    told = list(lines_of(causes.scenario, tuple(blamed)))
+    if told:
+        lines.append("Write:")
+    for suspect, line in told:
+        where = f"   ({line.where})" if line.where else ""
+        lines += [f"  {suspect.name}{where}", f"    {line.before}", f"    -> {line.after}"]
+    return lines
