@@ -2,11 +2,12 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tinrocket.analysis.drift import measure_drift
 from tinrocket.analysis.outcomes import CHANGED
@@ -22,11 +23,26 @@ from tinrocket.plan.making import plan_of
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 
+Floats = NDArray[np.float64]
+
 COMMON = 4.0
 """Pictures a second that two runs must have at the same moments to be compared at these alone."""
 
 Of = Literal["drift", "outcome"] | str
 """What is explained: drift, outcomes, or a number of feel by its name."""
+
+
+def earlier(flight: Trajectory, lag: float | Floats) -> Trajectory:
+    """Return a flight with its pictures so much earlier [s]: one lag, or that of each row.
+
+    By how much a game is late on average is told by itself, and is no drift.
+    """
+    recorded = flight.recorded
+    if "lag" not in recorded.names:
+        return flight
+    block = recorded.block.copy()
+    block[recorded.names.index("t")] -= lag
+    return replace(flight, recorded=replace(recorded, block=block))
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,8 +116,8 @@ class Case:
 
     def acting(self, gone: frozenset[int]) -> frozenset[int]:
         """Return which of those that are switched off make a difference by now."""
-        timings = {n for n, one in enumerate(self.suspects) if one.kind == "timing"}
-        hidden = not timings <= gone
+        others = {n for n, one in enumerate(self.suspects) if not one.last}
+        hidden = not others <= gone
         return frozenset(n for n in gone if not (self.suspects[n].last and hidden))
 
     def game(self, gone: frozenset[int]) -> tuple[Scenario, Clock]:
@@ -115,7 +131,8 @@ class Case:
         if gone not in self._flown:
             scenario, clock = self.game(gone)
             try:
-                self._flown[gone] = flown(scenario, clock, plan_of(self.plans.of(gone)))
+                now = flown(scenario, clock, plan_of(self.plans.of(gone)))
+                self._flown[gone] = earlier(now, now.lag)
             except FlightError:
                 self._flown[gone] = None
         return self._flown[gone]

@@ -3,7 +3,7 @@
 import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -17,7 +17,9 @@ from tinrocket.analysis.outcomes import CHANGED
 from tinrocket.analysis.run import Run
 from tinrocket.analysis.simulate import flown
 from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.causes.case import earlier
 from tinrocket.causes.explain import Causes
+from tinrocket.causes.lines import Line
 from tinrocket.causes.suspects import Game, Suspect, suspects, switched_off
 from tinrocket.errors import FlightError, OptionError
 from tinrocket.handling.sheet import feel
@@ -41,11 +43,14 @@ class Cure:
         Those that are cured, if it is a set of them.
     change
         Returns the changed game.
+    line
+        What to write around the whole update, if it is about that.
     """
 
     name: str
     suspects: tuple[Suspect, ...]
     change: Callable[[Game], Game]
+    line: Line | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -197,25 +202,17 @@ def whole_game(scenario: Scenario) -> Iterator[Cure]:
     """Yield cures of a game as a whole, each with its parameters."""
     rate = scenario.tuned_at
     step = {"step_rate": rate, "max_step": None, "max_dt": None, "max_steps": None}
-    yield _paced(f"fixed steps of 1/{rate:g} s", **step)
-    yield _paced(f"fixed steps of 1/{rate:g} s, blended", **step, interpolate=True)
+    loop = f"left += dt; while left >= 1 / {rate:g}: update(1 / {rate:g}), left -= 1 / {rate:g}"
+    drawn = f"; draw before + (now - before) * left * {rate:g}"
+    yield _paced(f"fixed steps of 1/{rate:g} s", loop, **step)
+    yield _paced(f"fixed steps of 1/{rate:g} s, blended", loop + drawn, **step, interpolate=True)
     cut = {"max_step": 1.0 / rate, "step_rate": None, "interpolate": False, "max_steps": None}
-    yield _paced(f"frames cut into parts of at most 1/{rate:g} s", **cut)
+    parts = f"n = ceil(dt * {rate:g}); n times: update(dt / n)"
+    yield _paced(f"frames cut into parts of at most 1/{rate:g} s", parts, **cut)
     if scenario.craft and all(
         all(rule.has_closed_form for rule in craft.rules) for craft in scenario.craft
     ):
         yield Cure("the closed form of each craft", (), _closed)
-
-
-def _as_played(flight: Trajectory) -> Trajectory:
-    """Return a flight at the times of the game that its pictures show: lag is told by itself."""
-    recorded = flight.recorded
-    if "lag" not in recorded.names:
-        return flight
-    block = recorded.block.copy()
-    block[recorded.names.index("t")] -= block[recorded.names.index("lag")]
-    block[recorded.names.index("lag")] = 0.0
-    return replace(flight, recorded=replace(recorded, block=block))
 
 
 def _closed(game: Game) -> Game:
@@ -229,8 +226,9 @@ def _closed(game: Game) -> Game:
     return scenario.model_copy(update={"craft": crafts}), clock
 
 
-def _paced(name: str, **changes: Any) -> Cure:
-    return Cure(name, (), lambda game: (game[0], game[1].model_copy(update=changes)))
+def _paced(name: str, after: str, **changes: Any) -> Cure:
+    line = Line("update(dt)", after, "once a frame, around the whole update", runs=False)
+    return Cure(name, (), lambda game: (game[0], game[1].model_copy(update=changes)), line)
 
 
 def _of(chosen: Sequence[Suspect]) -> Cure:
@@ -283,7 +281,8 @@ class _Bench:
                 blew_up = True
                 continue
             lags.append(1000.0 * flight.lag)
-            flight = _as_played(flight)
+            if "lag" in flight.recorded.names:  # told by itself, as latency
+                flight = earlier(flight, flight.recorded.column("lag"))
             pacing = paced(changed, resolved_clock(changed, now))
             steps.append(pacing.steps.size / float(pacing.times[-1]))
             length = 1.0 / scenario.tuned_at

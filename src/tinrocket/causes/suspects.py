@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -40,8 +41,8 @@ class Suspect:
     cure
         Whether that is a change of the game; the clock of the player's screen is none.
     last
-        Whether it can be seen only where no rule's own timing hides it: it is switched off for
-        good once all timings are.
+        Whether it is what is left where nothing else is wrong, and is switched off for good once
+        all others are.
     where
         Craft and place of the rule, if it is about one.
     """
@@ -287,7 +288,7 @@ def _of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
     if clock.step_rate is not None and not clock.interpolate:
         off = _with_clock(interpolate=True)
         yield Suspect("a remainder that is not shown", "remainder", off)
-    if clock.step_rate is None:
+    if clock.step_rate is None and not own_rules(scenario):
         part = 1.0 / (FINE * scenario.tuned_at)
         off = _with_clock(max_step=part)
         yield Suspect("the order of rules", "turns", off, cure=False, last=True)
@@ -327,10 +328,10 @@ def _input_as_tuned(game: Game) -> Game:
         if action in scenario.tape.values:
             values[action] = tuple((t - EARLY, value) for t, value in zip(times, now, strict=True))
         else:
-            ends = [*times[1:], float(tuned.times[-1]) + 1.0]
+            ends = [*times, float(tuned.times[-1]) + 1.0]
             holds[action] = tuple(
                 (begin - EARLY, end - EARLY)
-                for begin, end, value in zip(times, ends, now, strict=True)
+                for (begin, end), value in zip(pairwise(ends), now, strict=True)
                 if value
             )
     tape = Tape.model_construct(

@@ -115,7 +115,12 @@ def plot_cures(cures: Cures) -> Figure:
             color="#8b8b95" if colour == theme.FAINT else colour,
             fontsize=9,
             va="center",
-            arrowprops={"arrowstyle": "-", "color": theme.FAINT, "linewidth": 0.6},
+            arrowprops={
+                "arrowstyle": "-",
+                "color": theme.FAINT,
+                "linewidth": 0.6,
+                "relpos": (0.0, 0.5),
+            },
         )
     ax.set_yscale("log")
     ax.axhline(cures.causes.tolerance, color=theme.FAINT, linestyle="--", linewidth=1)

@@ -92,7 +92,15 @@ def cure_lines(cures: Cures) -> list[str]:
     causes, taken = cures.causes, cures.recommended
     if taken is None:
         return [f"Nothing to cure: {cures.reason}."]
-    lines = [f"Recommended: {taken.cure.name}; {cures.reason}."]
+    left = (
+        ""
+        if taken.agrees
+        else (
+            f" {_px(taken.drift)} {causes.scenario.arena.unit} of drift and {taken.changed} events "
+            f"remain."
+        )
+    )
+    lines = [f"Recommended: {taken.cure.name}; {cures.reason}.{left}"]
     if cures.feel:
         before = cures.feel["as it is"]
         now = cures.feel.get(taken.cure.name, 0)
@@ -102,11 +110,12 @@ def cure_lines(cures: Cures) -> list[str]:
         f"{one.latency:.1f} ms late, {one.steps:.0f} steps a second."
         for one in cures.alternatives
     ]
-    blamed = taken.cure.suspects or causes.blamed
-    told = list(lines_of(causes.scenario, tuple(blamed)))
+    told = [(one.name, line) for one, line in lines_of(causes.scenario, taken.cure.suspects)]
+    if taken.cure.line is not None:
+        told.append(("the loop", taken.cure.line))
     if told:
         lines.append("Write:")
-    for suspect, line in told:
+    for name, line in told:
         where = f"   ({line.where})" if line.where else ""
-        lines += [f"  {suspect.name}{where}", f"    {line.before}", f"    -> {line.after}"]
+        lines += [f"  {name}{where}", f"    {line.before}", f"    -> {line.after}"]
     return lines

@@ -1,0 +1,393 @@
+"""Why runs differ: one fault is found, two share, and the line to write does what it says."""
+
+import itertools
+import json
+import math
+import re
+import tomllib
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import tinrocket as tr
+from tests.conftest import Cli, scenario, world
+from tinrocket.causes.parting import first_parting
+from tinrocket.causes.shares import EXACT, shares
+from tinrocket.demos import demo_names, demo_text
+
+RATES = (30, 60, 144, 240)
+PUSHED = {"holds": {"thrust": [[0.5, 1.5]]}}
+TURNED = {"holds": {"right": [[0.5, 1.0]]}}
+GLIDE = {"vx": 240.0}
+MOVE = {"rule": "move", "method": "half", "timing": "exact"}
+
+
+def by_frame(rule: dict, *others: dict, timing: str = "frame", **rest: Any) -> tr.Scenario:
+    """Return a scenario in exact timing but for one rule."""
+    rest = {"start": GLIDE | {"x": 100, "y": 500}, "timing": "exact"} | rest
+    return scenario({**rule, "timing": timing}, *others, MOVE, **rest)
+
+
+def gun(carry: bool, cooldown: Any = 0.13) -> tr.Scenario:
+    fire = {"rule": "fire", "shots": "corks", "speed": 300, "cooldown": cooldown, "carry": carry}
+    gun = {"name": "gun", "start": {"x": 100, "y": 500}, "rules": [fire]}
+    cork = {"name": "corks", "pool": 20, "lifetime": 9, "rules": [MOVE]}
+    return world(gun, cork, tape={"holds": {"fire": [[0, 2]]}})
+
+
+def wall(detection: str) -> tr.Scenario:
+    ball = {"name": "ball", "start": {"x": 100, "y": 500, "vx": 700}, "radius": 4, "rules": [MOVE]}
+    post = {"name": "post", "at": [508, 500], "shape": {"kind": "box", "width": 10, "height": 80}}
+    return world(
+        ball, obstacle=[post], contact=[{"between": ["ball", "post"], "detection": detection}]
+    )
+
+
+def driven() -> tr.Scenario:
+    tape = {"holds": {"right": [[0.501, 1.009]]}, "sampling": "buffered"}
+    return scenario({"rule": "drive", "speed": 400}, {"rule": "move"}, timing="exact", tape=tape)
+
+
+LOST = {"width": 1000, "height": 1000, "edges": {"kind": "wrap", "onto": True}}
+FRAME_TAPE = {"holds": {"thrust": [["30 frames", "60 frames"]]}}
+THRUST = {"rule": "thrust", "accel": 300, "timing": "exact"}
+FAST = {"x": 100, "y": 500, "vx": 700}
+
+FAULTS: dict[str, tuple[tr.Scenario, str, dict[str, Any]]] = {
+    "drag by the frame": (by_frame({"rule": "drag", "keep": 0.97}), "top.drag", {}),
+    "weak drag by the frame": (by_frame({"rule": "drag", "keep": 0.995}), "top.drag", {}),
+    "drag times dt": (
+        by_frame({"rule": "drag", "rate": 9.0}, timing="dt"),
+        "top.drag",
+        {"tolerance": 0.1},
+    ),
+    "thrust by the frame": (
+        by_frame({"rule": "thrust", "accel": 400}, tape=PUSHED),
+        "top.thrust",
+        {},
+    ),
+    "turn by the frame": (
+        by_frame({"rule": "turn", "rate": 90}, {"rule": "cruise", "speed": 90}, tape=TURNED),
+        "top.turn",
+        {},
+    ),
+    "a place that eases by the frame": (
+        scenario({"rule": "ease", "target": [900, 300], "fraction": 0.08, "timing": "frame"}),
+        "top.ease",
+        {},
+    ),
+    "move by the frame": (
+        scenario({"rule": "move", "timing": "frame"}, start=GLIDE, timing="exact"),
+        "top.move",
+        {},
+    ),
+    "a fall by the frame": (
+        by_frame({"rule": "fall", "accel": 500, "terminal": 300}),
+        "top.fall",
+        {},
+    ),
+    "the order of rules": (
+        scenario({"rule": "force", "y": 1500}, {"rule": "move"}, timing="exact"),
+        "the order of rules",
+        {},
+    ),
+    "a lifetime of frames": (
+        world(
+            {"name": "top", "start": FAST, "lifetime": "65 frames", "rules": [MOVE]},
+        ),
+        "top counted in frames",
+        {"of": "outcome"},
+    ),
+    "a cooldown of frames": (
+        gun(carry=True, cooldown="9 frames"),
+        "gun.fire counted in frames",
+        {"of": "outcome"},
+    ),
+    "an interval that carries nothing": (
+        gun(carry=False),
+        "gun.fire carries nothing over",
+        {"of": "outcome"},
+    ),
+    "contacts by overlap": (wall("overlap"), "contact ball/post by overlap", {"of": "outcome"}),
+    "a wrap that loses": (
+        scenario(MOVE, start=FAST, arena=LOST, timing="exact"),
+        "edges that lose what is beyond them",
+        {},
+    ),
+    "a tape of frames": (
+        scenario(THRUST, {"rule": "move", "method": "half", "timing": "exact"}, tape=FRAME_TAPE),
+        "a tape counted in frames",
+        {},
+    ),
+    "when input is read": (driven(), "when input is read", {}),
+    "taps that are lost": (
+        scenario({"rule": "flap", "speed": 400}, MOVE, tape={"taps": {"flap": [0.507]}}),
+        "taps that no frame sees",
+        {"of": "outcome"},
+    ),
+    "a remainder that is not shown": (
+        scenario(MOVE, start=FAST, timing="exact", clock={"step_rate": 10}),
+        "a remainder that is not shown",
+        {},
+    ),
+    "a cap of dt": (
+        scenario(MOVE, start=FAST, timing="exact", clock={"max_dt": 0.018}),
+        "a cap of dt that loses time",
+        {"rates": [30]},
+    ),
+    "steps that are dropped": (
+        scenario(
+            MOVE,
+            start=FAST,
+            timing="exact",
+            clock={"step_rate": 60, "max_steps": 1, "interpolate": True},
+        ),
+        "dropped steps",
+        {"rates": [30]},
+    ),
+    "uneven frames": (
+        driven(),
+        "uneven frames",
+        {"clocks": [tr.Clock(rate=60, hitches=[{"at": 0.4, "length": 0.3}])], "rates": []},
+    ),
+}
+
+
+@pytest.mark.parametrize("name", FAULTS)
+def test_one_fault_is_first_and_its_cure_is_enough(name: str) -> None:
+    flown, suspect, options = FAULTS[name]
+    causes = tr.explain(flown, **({"rates": RATES} | options))
+    worst = max(causes.runs, key=lambda run: run.whole)
+    assert worst.causes[0].suspect.name == suspect
+    assert worst.causes[0].share >= 0.9
+    told = sum(one.amount for one in worst.causes) + worst.unexplained
+    assert told == pytest.approx(worst.whole, abs=1e-9)
+    assert worst.case.left(worst.case.acting(frozenset(range(len(worst.case.suspects))))) == (
+        pytest.approx(worst.unexplained, abs=1e-6)
+    )
+    if not worst.causes[0].suspect.cure:
+        return
+    number = next(n for n, one in enumerate(worst.case.suspects) if one.name == suspect)
+    alone = worst.case.left(frozenset({number}))
+    assert alone <= max(0.1 * worst.whole, 2.0 if causes.of == "drift" else 0.0)
+
+
+@pytest.mark.parametrize("rate", [30, 144])
+def test_two_faults_are_first_in_the_order_of_what_each_does(rate: float) -> None:
+    """One acts along x and one along y, so that they hardly get in each other's way."""
+    slows = {"rule": "drag", "keep": 0.995, "axis": "x", "timing": "frame"}
+    falls = {"rule": "force", "y": 300, "timing": "frame"}
+    flown = scenario(slows, falls, MOVE, start=GLIDE, timing="exact")
+    run = tr.explain(flown, rates=[rate]).runs[0]
+    assert [one.suspect.name for one in run.causes[:2]] == ["top.force", "top.drag"]
+    assert run.causes[0].alone > run.causes[1].alone > 0
+    assert run.causes[0].share + run.causes[1].share > 0.95
+
+
+def test_nothing_differs_where_nothing_is_wrong() -> None:
+    flown = scenario(THRUST, {"rule": "move", "method": "half"}, timing="exact", tape=PUSHED)
+    causes = tr.explain(flown, rates=RATES)
+    assert causes.blamed == ()
+    assert str(causes).count("nothing drifts") == 4
+    cures = tr.find_cures(causes)
+    assert cures.recommended is None
+    assert cures.cured is None
+
+
+AMOUNTS = st.lists(st.floats(-9, 9), min_size=16, max_size=16)
+
+
+@given(AMOUNTS)
+def test_shares_are_the_mean_over_all_orders(amounts: list[float]) -> None:
+    def left(gone: frozenset[int]) -> float:
+        return amounts[sum(1 << part for part in gone)]
+
+    found = shares(left, 4)
+    orders = list(itertools.permutations(range(4)))
+    for part in range(4):
+        gains = []
+        for order in orders:
+            before = frozenset(order[: order.index(part)])
+            gains.append(left(before) - left(before | {part}))
+        assert found.amounts[part] == pytest.approx(sum(gains) / len(gains), abs=1e-9)
+    assert sum(found.amounts) == pytest.approx(amounts[0] - amounts[15], abs=1e-9)
+
+
+def test_of_many_parts_orders_are_drawn_and_the_error_is_told() -> None:
+    weights = np.arange(1.0, EXACT + 4)
+
+    def left(gone: frozenset[int]) -> float:
+        kept = [weight for n, weight in enumerate(weights) if n not in gone]
+        return math.sqrt(sum(weight * weight for weight in kept))
+
+    found = shares(left, len(weights))
+    assert sum(found.amounts) == pytest.approx(left(frozenset()), abs=1e-9)
+    again = shares(left, len(weights), seed=7)
+    for one, other, error in zip(found.amounts, again.amounts, found.errors, strict=True):
+        assert error > 0.0
+        assert abs(one - other) < 6 * error
+
+
+# The line to write, in a plain loop
+
+
+def play(line: str, rate: float, seconds: float = 1.0, **names: float) -> dict[str, float]:
+    """Run a line once a frame, as the update of a game does."""
+    state = {"v": 200.0, "p": 50.0, "h": 10.0, "spin": 30.0, "target": 400.0, "a": 0.0} | names
+    code = compile(line, "line", "exec")
+    for _ in range(round(seconds * rate)):
+        exec(code, {"dt": 1.0 / rate, "max": max, "min": min}, state)
+    return state
+
+
+LINED = [
+    ({"rule": "drag", "keep": 0.97}, "frame"),
+    ({"rule": "drag", "keep": 0.9, "at": 30.0}, "frame"),
+    ({"rule": "drag", "half_life": 0.4}, "frame"),
+    ({"rule": "drag", "rate": 2.5}, "dt"),
+    ({"rule": "drag", "rate": 1.5, "of": "spin"}, "dt"),
+    ({"rule": "ease", "target": [400, 0], "fraction": 0.1}, "frame"),
+    ({"rule": "ease", "target": [400, 0], "half_life": 0.2}, "frame"),
+    ({"rule": "ease", "target": [400, 0], "rate": 6.0}, "dt"),
+    ({"rule": "follow", "target": [400, 0], "lag": 0.2}, "dt"),
+    ({"rule": "follow", "target": [400, 0], "speed": 90.0}, "frame"),
+    ({"rule": "thrust", "accel": 420.0}, "frame"),
+    ({"rule": "drive", "accel": 300.0}, "frame"),
+    ({"rule": "force", "y": 700.0}, "frame"),
+    ({"rule": "lift", "accel": 900.0}, "frame"),
+    ({"rule": "chase", "target": [400, 0], "accel": 80.0}, "frame"),
+    ({"rule": "fall", "accel": 640.0}, "frame"),
+    ({"rule": "fall", "accel": 640.0, "terminal": 420.0}, "frame"),
+    ({"rule": "fall", "accel": 640.0, "terminal": 420.0}, "dt"),
+    ({"rule": "turn", "rate": 140.0}, "frame"),
+    ({"rule": "torque", "accel": 90.0}, "frame"),
+    ({"rule": "rotate"}, "frame"),
+    ({"rule": "move"}, "frame"),
+    ({"rule": "turn_by", "angle": 3.0, "when": "held"}, "frame"),
+    ({"rule": "move_by", "distance": 4.0, "when": "held"}, "frame"),
+]
+
+
+@pytest.mark.parametrize("units", ["per_second", "per_frame"])
+@pytest.mark.parametrize(("rule", "timing"), LINED)
+def test_the_line_does_the_same_where_it_was_tuned_and_everywhere(
+    rule: dict, timing: str, units: str
+) -> None:
+    flown = scenario({**rule, "timing": timing}, units=units, tuned_at=60.0)
+    line = tr.rule_line(flown, flown.craft[0], flown.craft[0].rules[0])
+    assert line is not None
+    assert line.runs
+    slow = {"v": 3.0} if units == "per_frame" else {}  # px a frame
+    uncured, cured = (play(one, 60.0, **slow) for one in (line.before, line.after))
+    for name in ("v", "p", "h", "spin"):
+        assert cured[name] == pytest.approx(uncured[name], rel=1e-9, abs=1e-9)
+        for rate in RATES:
+            there = play(line.after, rate, **slow)[name]
+            assert there == pytest.approx(uncured[name], rel=1e-9, abs=1e-6), rate
+    assert any(uncured[name] != play("", 60.0, **slow)[name] for name in ("v", "p", "h", "spin"))
+
+
+@pytest.mark.parametrize("rate", RATES)
+def test_the_line_of_a_half_step_keeps_the_tuned_parabola(rate: float) -> None:
+    flown = FAULTS["the order of rules"][0]
+    causes = tr.explain(flown, rates=[30])
+    _suspect, line = next(
+        (one, line)
+        for one in causes.blamed
+        if one.kind == "turns" and (line := tr.causes.lines.line_for(flown, one))
+    )
+    tuned = play(line.before, 60.0, a=420.0)
+    assert play(line.after, 60.0, a=420.0)["p"] == pytest.approx(tuned["p"], abs=1e-9)
+    assert play(line.after, rate, a=420.0)["p"] == pytest.approx(tuned["p"], abs=1e-6)
+    assert abs(play(line.before, 30.0, a=420.0)["p"] - tuned["p"]) > 3.0
+
+
+# Cures
+
+
+def test_the_smallest_set_is_found_and_leaves_the_tuned_run_alone() -> None:
+    causes = tr.explain(tr.read_demo("rocket"))
+    cures = tr.find_cures(causes)
+    assert cures.recommended is not None
+    assert cures.recommended.agrees
+    assert cures.recommended.tuned_change < 1e-9
+    names = {one.name for one in cures.recommended.cure.suspects}
+    assert names == {"rocket.turn", "rocket.thrust", "rocket.drag", "rocket.move"}
+    for left_out in names:  # nothing less is enough
+        fewer = [one for one in cures.recommended.cure.suspects if one.name != left_out]
+        game = tr.read_demo("rocket"), tr.Clock()
+        for one in fewer:
+            game = one.off(game)
+        assert not tr.compare(game[0]).agrees
+    compared = tr.compare(cures.cured, against="tuned")
+    assert compared.agrees
+    assert cures.feel[cures.recommended.cure.name] < cures.feel["as it is"]
+
+
+@pytest.mark.parametrize("demo", demo_names())
+def test_a_cure_is_written_into_the_file_with_its_comments(demo: str, tmp_path: Path) -> None:
+    path, out = tmp_path / "toy.toml", tmp_path / "cured.toml"
+    text = demo_text(demo)
+    path.write_text(text, encoding="utf-8")
+    flown = tr.read_scenario(path)
+    whole = flown.without_counted_frames().with_timing("exact")
+    tr.apply_cure(path, whole, out)
+    assert tr.read_scenario(out) == whole
+    written = out.read_text(encoding="utf-8")
+    assert re.findall(r"#.*", written) == re.findall(r"#.*", text)
+    assert (tomllib.loads(written) != tomllib.loads(text)) == (whole != flown)
+
+
+def test_where_two_runs_first_part(tmp_path: Path) -> None:
+    flown = by_frame({"rule": "thrust", "accel": 400}, tape=PUSHED)
+    run = tr.explain(flown, rates=[30]).runs[0]
+    parting = first_parting(run)
+    assert parting is not None
+    assert parting.rule == "thrust"
+    assert (parting.since, parting.until) == pytest.approx((0.5, 0.5 + 1 / 30))
+    assert (parting.run, parting.tuned) == pytest.approx((400 / 60, 2 * 400 / 60))
+
+
+def test_a_number_of_feel_is_explained_too() -> None:
+    flown = by_frame(
+        {"rule": "thrust", "accel": 400}, {"rule": "drag", "rate": 2.0, "timing": "exact"}
+    )
+    causes = tr.explain(flown, rates=[30], of="top speed")
+    assert causes.unit == "px/s"
+    assert causes.runs[0].main.suspect.name == "top.thrust"
+    with pytest.raises(tr.UnknownNameError, match="did you mean 'top speed'"):
+        tr.explain(flown, of="top sped")
+
+
+@tr.motion_rule
+def tugs(craft, dt, pull=90.0):  # type: ignore[no-untyped-def]
+    craft.vx += pull / 60
+
+
+def test_rules_of_ones_own_are_said_to_stay() -> None:
+    flown = scenario({"rule": "custom", "function": "tugs"}, MOVE, timing="exact")
+    causes = tr.explain(flown, rates=[30])
+    assert causes.own == ("top.custom",)
+    assert causes.runs[0].unexplained > 0.9 * causes.runs[0].whole
+    assert "cannot be switched off: top.custom" in str(causes)
+
+
+def test_the_command_says_why_and_writes_the_cure(cli: Cli) -> None:
+    Path("rocket.toml").write_text(demo_text("rocket"), encoding="utf-8")
+    said = cli("why", "rocket.toml", "--apply", "cured.toml", "--out", "drawn").stdout
+    assert "v *= 0.99\n    -> v *= 0.99 ** (dt * 60)" in said
+    assert "Recommended: rocket.turn + rocket.thrust + rocket.drag + rocket.move" in said
+    assert max(len(line) for line in said.splitlines() if line.startswith(("rocket", ">"))) <= 80
+    assert tr.compare(tr.read_scenario("cured.toml")).agrees
+    assert {path.name for path in Path("drawn").glob("*.*")} >= {"cures.png", "causes.csv"}
+    told = json.loads(cli("why", "rocket.toml", "--rates", "30", "--json").stdout)
+    whole = told["causes"][0]["runs"][0]["whole"]
+    amounts = [row["amount"] for row in told["causes"][0]["shares"]]
+    assert sum(amounts) == pytest.approx(whole, abs=1e-9)
+    assert cli("why", "rocket.toml", "--craft", "rockett", ok=False).returncode == 2
+    again = cli("why", "cured.toml", "--apply", "twice.toml", ok=False)
+    assert (again.returncode, "nothing to cure" in again.stderr) == (2, True)
