@@ -18,6 +18,13 @@ cp "$work/popgun/timeline.png" docs/screenshots/timeline.png
 (cd "$work" && tinrocket new rocket --from rocket > /dev/null)
 tinrocket run "$work/rocket.toml" --plot docs/screenshots/run.png > /dev/null
 
+rocket=src/tinrocket/demos/rocket.toml
+tinrocket feel "$rocket" --rates 30,60,75,144,240 --out "$work/feel" > /dev/null
+cp "$work"/feel/{feel,manoeuvres}.png docs/screenshots/
+tinrocket why "$rocket" --out "$work/why" > /dev/null
+cp "$work/why/causes-of-drift.png" docs/screenshots/causes.png
+cp "$work/why/cures.png" docs/screenshots/
+
 cat > "$work/show" <<'SHOW'
 cd "$1"
 printf '$ tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144\n'

@@ -1,16 +1,19 @@
-"""Fills the tables of scenario.md, and the schema, from the data classes: run it by hand."""
+"""Fills the tables of the pages, and the schema, from the data classes: run it by hand."""
 
 import json
 import re
 from pathlib import Path
 
 import tinrocket as tr
+from tinrocket.checks.check import ALL
+from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.scenario.described import key_docs, key_table
 from tinrocket.scenario.rules import KINDS, MotionRule
 
-REFERENCE = Path(__file__).parent / "scenario.md"
+DOCS = Path(__file__).parent
+PAGES = ("scenario.md", "feel.md", "checks.md")
 SCHEMA = Path(tr.__file__).parent / "scenario" / "schema.json"
-TABLE = re.compile(r"(<!-- keys: (\w+) -->\n).*?(<!-- end -->)", re.DOTALL)
+TABLE = re.compile(r"(<!-- (keys: \w+|feel|checks) -->\n).*?(<!-- end -->)", re.DOTALL)
 
 
 def filled(text: str) -> str:
@@ -19,9 +22,32 @@ def filled(text: str) -> str:
 
 
 def _table(name: str) -> str:
+    if name == "feel":
+        return metrics()
+    if name == "checks":
+        return checks()
+    name = name.removeprefix("keys: ")
     if name == "rules":
         return rule_keys()
     return key_table(MotionRule if name == "MotionRule" else getattr(tr, name))
+
+
+def metrics() -> str:
+    """Return every number of feel with its definition and source."""
+    rows = ["| manoeuvre | number | unit | definition |", "|---|---|---|---|"]
+    for manoeuvre in BUILT_IN:
+        for n, one in enumerate(manoeuvre.metrics):
+            source = f" ({one.source})" if one.source else ""
+            name = manoeuvre.name if n == 0 else ""
+            rows.append(f"| {name} | {one.name} | {one.unit} | {one.definition}{source} |")
+    return "\n".join(rows)
+
+
+def checks() -> str:
+    """Return every check with what it looks for and what to write instead."""
+    rows = ["| check | what is wrong | instead |", "|---|---|---|"]
+    rows += [f"| `{one.name}` | {one.why} | {one.instead} |" for one in ALL.values()]
+    return "\n".join(rows)
 
 
 def rule_keys() -> str:
@@ -50,4 +76,6 @@ def schema_file() -> str:
 
 if __name__ == "__main__":
     SCHEMA.write_text(schema_file(), encoding="utf-8")
-    REFERENCE.write_text(filled(REFERENCE.read_text(encoding="utf-8")), encoding="utf-8")
+    for page in PAGES:
+        written = filled((DOCS / page).read_text(encoding="utf-8"))
+        (DOCS / page).write_text(written, encoding="utf-8")

@@ -325,7 +325,27 @@ def test_the_smallest_set_is_found_and_leaves_the_tuned_run_alone() -> None:
         assert not tr.compare(game[0]).agrees
     compared = tr.compare(cures.cured, against="tuned")
     assert compared.agrees
-    assert cures.feel[cures.recommended.cure.name] < cures.feel["as it is"]
+    taken, before = cures.feel[cures.recommended.cure.name], cures.feel["as it is"]
+    assert len(taken.differing) < len(before.differing)
+
+
+def test_cures_are_judged_over_uneven_frames_too() -> None:
+    flown = by_frame({"rule": "drag", "keep": 0.97})
+    causes = tr.explain(flown, rates=[60, 144])
+    rough = tr.find_cures(causes, uneven=tr.Uneven(jitter=0.003, hitch=0.2, seeds=6)).rough
+    assert rough["as it is"].median > 20.0
+    assert rough["top.drag"].high < 2.0
+    assert rough["top.drag"].differs == 0.0
+
+
+def test_the_view_is_a_suspect_of_what_is_seen_in_it() -> None:
+    view = {"follow": "top", "width": 300, "height": 200, "fraction": 0.1, "timing": "frame"}
+    drive = {"rule": "drive", "speed": 200}
+    tape = {"holds": {"right": [[0.5, 1.5]]}}
+    flown = scenario(drive, MOVE, view=view, timing="exact", tape=tape, start={"x": 500, "y": 500})
+    seen = tr.explain(flown, rates=[120], on_screen=True)
+    assert seen.runs[0].main.suspect.name == "view"
+    assert not tr.explain(flown, rates=[120]).blamed
 
 
 @pytest.mark.parametrize("demo", demo_names())

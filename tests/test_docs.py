@@ -4,6 +4,7 @@ import importlib.util
 import inspect
 import json
 import re
+import shlex
 import shutil
 import subprocess
 import sys
@@ -36,8 +37,7 @@ PAGES = {
     for path in (PROJECT / "README.md", *sorted((PROJECT / "docs").glob("*.md")))
 }
 EXAMPLES = [found for page in PAGES.values() for found in EXAMPLE.findall(page)]
-COMMAND = re.compile(r"```\n\$ tinrocket (compare [^\n]*)\n(.*?)```", re.DOTALL)
-COMMANDS = [found for page in PAGES.values() for found in COMMAND.findall(page)]
+COMMAND = re.compile(r"```\n\$ tinrocket ((?!demo)[^\n]*)\n(.*?)```", re.DOTALL)
 
 
 @pytest.mark.parametrize("example", range(len(EXAMPLES)))
@@ -53,11 +53,14 @@ def test_python_examples(example, tmp_path):
     assert lines(done.stdout) == lines(output)
 
 
-@pytest.mark.parametrize(("command", "output"), COMMANDS)
-def test_commands_of_the_pages(command, output, cli, tmp_path):
-    """Each on the files of the examples, beside which the pages tell a reader to be."""
+@pytest.mark.parametrize("page", [name for name, text in PAGES.items() if COMMAND.search(text)])
+def test_commands_of_the_pages(page, cli, tmp_path):
+    """One after the other, as a reader would, beside the files of the examples."""
     shutil.copytree(PROJECT / "examples", tmp_path, dirs_exist_ok=True)
-    assert lines(cli(*command.split()).stdout) == lines(output)
+    for command, output in COMMAND.findall(PAGES[page]):
+        done = cli(*shlex.split(command), ok=False)
+        assert done.returncode < 2, done.stderr
+        assert lines(done.stdout) == lines(output), command
 
 
 @pytest.mark.parametrize("page", PAGES)
@@ -121,7 +124,8 @@ def test_tables_and_schema_say_what_the_data_classes_say():
     spec = importlib.util.spec_from_file_location("tables", PROJECT / "docs" / "tables.py")
     tables = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(tables)
-    assert tables.filled(REFERENCE) == REFERENCE
+    for page in tables.PAGES:
+        assert tables.filled(PAGES[page]) == PAGES[page], page
     assert tables.schema_file() == schema_text()
     models = [tr.Scenario, *(rule for rule in get_args(get_args(Rule)[0]))]
     named = set(re.findall(r"<!-- keys: ([A-Z]\w+) -->", REFERENCE)) - {"MotionRule"}

@@ -100,12 +100,15 @@ class Case:
         Whose drift or feel.
     of
         What is explained.
+    on_screen
+        Whether drift is that of what is seen in the scenario's view.
     """
 
     plans: Plans
     clock: Clock
     craft: str
     of: Of = "drift"
+    on_screen: bool = False
     _left: dict[frozenset[int], float] = field(default_factory=dict, repr=False)
     _flown: dict[frozenset[int], Trajectory | None] = field(default_factory=dict, repr=False)
 
@@ -162,6 +165,8 @@ class Case:
             flight, tuned = self.flight(gone), self.plans.tuned(self.acting(gone))
             if flight is None or tuned is None:
                 return math.hypot(self.plans.scenario.arena.width, self.plans.scenario.arena.height)
+            if self.on_screen:
+                flight, tuned = flight.on_screen(), tuned.on_screen()
             drift = measure_drift(flight, tuned, self.craft, self.parts_at)
             # a leap lies between two pictures: only where both have one is it over in both
             pictures = np.isin(drift.t, tuned.track(self.craft)["t"])

@@ -22,7 +22,8 @@ from tinrocket.causes.explain import Causes
 from tinrocket.causes.lines import Line
 from tinrocket.causes.suspects import Game, Suspect, suspects, switched_off
 from tinrocket.errors import FlightError, OptionError
-from tinrocket.handling.sheet import feel
+from tinrocket.handling.sheet import FeelSheet, feel
+from tinrocket.handling.uneven import Uneven
 from tinrocket.plan.making import plan_of
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
@@ -90,6 +91,23 @@ class Tried:
     depends: bool
 
 
+@dataclass(frozen=True, slots=True)
+class Rough:
+    """What is left over uneven frames, of all seeds and rates together.
+
+    Attributes
+    ----------
+    median, high
+        Of the drift: the middle, and what 95 % stay below [px].
+    differs
+        Share of the runs that have another outcome.
+    """
+
+    median: float
+    high: float
+    differs: float
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Cures:
     """What was tried, and what is recommended.
@@ -107,8 +125,10 @@ class Cures:
     alternatives
         Others that are better in something: less drift, less latency or fewer steps.
     feel
-        For the game as it is and for what is recommended and its alternatives: how many numbers
-        of feel differ from those tuned, over all rates.
+        For the game as it is and for what is recommended and its alternatives: the numbers of feel
+        at every rate.
+    rough
+        For the same what is left over uneven frames, if that was asked for.
     """
 
     causes: Causes
@@ -116,7 +136,8 @@ class Cures:
     recommended: Tried | None
     reason: str
     alternatives: tuple[Tried, ...]
-    feel: dict[str, int] = field(default_factory=dict)
+    feel: dict[str, FeelSheet] = field(default_factory=dict)
+    rough: dict[str, Rough] = field(default_factory=dict)
 
     def __repr__(self) -> str:
         """Return how many there are, and which is recommended."""
@@ -161,7 +182,7 @@ class Cures:
 AS_IT_IS = Cure("as it is", (), lambda game: game)
 
 
-def find_cures(causes: Causes, *, felt: bool = True) -> Cures:
+def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = None) -> Cures:
     """Try the cure of each suspect that is blamed, and find the smallest set that is enough.
 
     Parameters
@@ -169,7 +190,9 @@ def find_cures(causes: Causes, *, felt: bool = True) -> Cures:
     causes
         Made with `explain`.
     felt
-        Whether to count what remains of the numbers of feel too.
+        Whether to measure what remains of the numbers of feel too.
+    uneven
+        Judges what was tried over uneven frames too, over many seeds.
     """
     bench = _Bench(causes)
     before = bench.try_cure(AS_IT_IS)
@@ -191,11 +214,16 @@ def find_cures(causes: Causes, *, felt: bool = True) -> Cures:
             tried.append(one)
     chosen, reason = _choose(best, wholes, tried)
     others = tuple(one for one in front(tried) if one is not chosen and one is not before)[:3]
-    remaining: dict[str, int] = {}
-    if felt:
-        for one in (before, chosen, *others):
-            remaining[one.cure.name] = bench.felt(one.cure)
-    return Cures(causes, tuple(tried), chosen, reason, others, remaining)
+    remaining: dict[str, FeelSheet] = {}
+    for one in (before, chosen, *others) if felt else ():
+        sheet = bench.felt(one.cure)
+        if sheet is not None:
+            remaining[one.cure.name] = sheet
+    rough: dict[str, Rough] = {}
+    for one in (before, chosen, *others) if uneven is not None else ():
+        assert uneven is not None
+        rough[one.cure.name] = bench.rough(one.cure, uneven)
+    return Cures(causes, tuple(tried), chosen, reason, others, remaining, rough)
 
 
 def whole_game(scenario: Scenario) -> Iterator[Cure]:
@@ -319,16 +347,38 @@ class _Bench:
         ]
         return max(far, default=0.0), int(np.isin(run.matched["status"], CHANGED).sum())
 
-    def felt(self, cure: Cure) -> int:
-        """Return how many numbers of feel differ from those tuned, at all rates together."""
+    def rough(self, cure: Cure, uneven: Uneven) -> Rough:
+        """Return what is left of drift and outcomes over uneven frames."""
+        scenario = self.causes.scenario
+        changed, _clock = cure.change((scenario, scenario.clock))
+        far, differs = [], 0
+        for clock in self.clocks:
+            if clock.frame_times is not None:
+                continue
+            for paced_so in uneven.clocks(clock):
+                _same, now = cure.change((scenario, paced_so))
+                flight = flown(changed, now, plan_of(changed))
+                if "lag" in flight.recorded.names:
+                    flight = earlier(flight, flight.recorded.column("lag"))
+                length = 1.0 / scenario.tuned_at
+                run = Run.of("", flight, self.reference, length, scenario.duration)
+                far.append(run.farthest[1])
+                differs += run.first_change() is not None
+        if not far:
+            return Rough(math.nan, math.nan, math.nan)
+        middle, high = np.quantile(far, [0.5, 0.95]).tolist()
+        return Rough(middle, high, differs / len(far))
+
+    def felt(self, cure: Cure) -> FeelSheet | None:
+        """Return the numbers of feel at all rates; None if nobody plays here."""
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
         clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]
         even = [one for one in clocks if one.frame_times is None]
         try:
-            return len(feel(changed, clocks=even).differing) if even else 0
+            return feel(changed, clocks=even) if even else None
         except OptionError:  # nobody plays here
-            return 0
+            return None
 
 
 def _smallest(bench: _Bench, among: Sequence[Suspect]) -> Tried | None:

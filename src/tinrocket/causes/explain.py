@@ -177,6 +177,7 @@ def explain(
     craft: str | None = None,
     of: Of = "drift",
     tolerance: float = TOLERANCE,
+    on_screen: bool = False,
 ) -> Causes:
     """Say which parts of a game make its runs differ from the tuned one, and by how much each.
 
@@ -197,6 +198,8 @@ def explain(
         ``outcome``: how many events are missing or extra.  Or the name of a number of feel.
     tolerance
         Drift that still counts as the same [px].
+    on_screen
+        Whether drift is that of what is seen in the scenario's view, which is then a suspect too.
 
     Raises
     ------
@@ -209,6 +212,8 @@ def explain(
     """
     scenario, paced = _asked(subject, rates, clocks)
     check_of(of)
+    if on_screen and scenario.view is None:
+        raise OptionError("this scenario has no view, so that nothing is seen in one")
     reference = reference_flight(scenario, "tuned")
     whose = _craft(scenario, reference, paced, craft, of)
     plans: dict[tuple[str, ...], Plans] = {}
@@ -217,7 +222,7 @@ def explain(
         found = suspects(scenario, clock)
         key = tuple(one.name for one in found)
         known = plans.setdefault(key, Plans(scenario, found))
-        runs.append(_explained(Case(known, clock, whose, of), tolerance))
+        runs.append(_explained(Case(known, clock, whose, of, on_screen), tolerance))
     return Causes(scenario, of, whose, tuple(runs), tuple(own_rules(scenario)), tolerance)
 
 
@@ -289,11 +294,14 @@ def _explained(case: Case, tolerance: float) -> Explained:
         return _told(case, whole, [])
     last = frozenset(n for n in everybody if case.suspects[n].last)
     kept: list[int] = []
-    for group, rest in ((everybody - last, everybody - last), (last, everybody)):
+    for group, first, rest in (
+        (everybody - last, nobody, everybody - last),
+        (last, everybody - last, everybody),
+    ):
         kept += [
             n
             for n in sorted(group)
-            if abs(case.left(frozenset({n})) - whole) > NOTHING
+            if abs(case.left(first | {n}) - case.left(first)) > NOTHING
             or abs(case.left(rest - {n}) - case.left(rest)) > NOTHING
         ]
     dropped = everybody - set(kept)

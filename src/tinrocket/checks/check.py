@@ -46,6 +46,8 @@ def check(
 
     Parameters
     ----------
+    scenario
+        What is checked.
     rates
         Frames per second at which it is to be played.
     select, ignore
@@ -88,6 +90,15 @@ def check_file(
     allow_outside: bool = False,
 ) -> list[Finding]:
     """Check a scenario's file, with the lines of the file and what it allows.
+
+    Parameters
+    ----------
+    path
+        The file.
+    rates, select, ignore
+        As for `check`.
+    allow_outside
+        Whether files that the scenario names may lie outside of its folder.
 
     A comment ``# allows NAME: reason`` on the line of a finding or the line before allows it
     there; before the first key of the file it allows it everywhere.

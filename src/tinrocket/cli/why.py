@@ -1,7 +1,7 @@
 """`tinrocket why`: which line makes runs differ, and what to write instead."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -26,6 +26,16 @@ def why(
             "if not given.",
         ),
     ] = None,
+    screen: Annotated[
+        bool, typer.Option("--view", help="Drift of what is seen in the view, not in the world.")
+    ] = False,
+    uneven: Annotated[
+        str | None,
+        typer.Option(
+            metavar="jitter=2ms,hitch=80ms,seeds=20",
+            help="Judge cures over uneven frames too, over so many seeds.",
+        ),
+    ] = None,
     tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
     apply: Annotated[
         Path | None, typer.Option(help="Write the cured scenario here, its comments kept.")
@@ -42,6 +52,7 @@ def why(
     from tinrocket.cli.options import captured, load_rules
     from tinrocket.cli.output import console, parse_rates, print_written
     from tinrocket.files import make_directory
+    from tinrocket.handling.uneven import parse_uneven
     from tinrocket.scenario.toml_file import read_scenario
 
     if out is not None:
@@ -49,26 +60,33 @@ def why(
     load_rules(rules)
     chosen = read_scenario(scenario, allow_outside=allow_outside)
     check_tolerance(tolerance, chosen.arena.unit)
-    asked = {"rates": parse_rates(rates), "clocks": captured(frame_times), "craft": craft}
-    every = [explain(chosen, **asked, of=of or "drift", tolerance=tolerance)]  # type: ignore[arg-type]
+    asked: dict[str, Any] = {
+        "rates": parse_rates(rates),
+        "clocks": captured(frame_times),
+        "craft": craft,
+        "tolerance": tolerance,
+        "on_screen": screen,
+    }
+    rough = None if uneven is None else parse_uneven(uneven)
+    every = [explain(chosen, of=of or "drift", **asked)]
     if of is None and any(run.parts_at is not None for run in every[0].runs):
-        every.append(explain(chosen, **asked, of="outcome", tolerance=tolerance))  # type: ignore[arg-type]
-    cures = find_cures(_most(every))
+        every.append(explain(chosen, of="outcome", **asked))
+    cures = find_cures(_most(every), uneven=rough)
     if json:
         typer.echo(as_json(every, cures))
     else:
         from tinrocket.show.why_table import cure_lines, cure_table, why_lines
 
-        screen = console()
+        printer = console()
         for causes in every:
             head = f"What makes {causes.craft} differ: {causes.of}"
-            screen.print(head, style="bold", markup=False)
+            printer.print(head, style="bold", markup=False)
             for line in why_lines(causes, partings=causes.of == "drift"):
-                screen.print(line, markup=False, soft_wrap=True)
+                printer.print(line, markup=False, soft_wrap=True)
         if cures.recommended is not None:
-            screen.print(cure_table(cures))
+            printer.print(cure_table(cures))
         for line in cure_lines(cures):
-            screen.print(line, markup=False, soft_wrap=True)
+            printer.print(line, markup=False, soft_wrap=True)
     written = _written(every, cures, scenario, apply, out)
     if not json:
         print_written(written)
@@ -110,7 +128,12 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
         "cures": plain(cures.table),
         "recommended": cures.recommended.cure.name if cures.recommended else None,
         "reason": cures.reason,
-        "feel_differs": cures.feel,
+        "feel_differs": {name: len(sheet.differing) for name, sheet in cures.feel.items()},
+        "feel": [
+            {"cure": name} | row
+            for name, sheet in cures.feel.items()
+            for row in loads(sheet.table.to_json(orient="records", double_precision=12))
+        ],
         "lines": [
             {"suspect": one.name, "before": line.before, "after": line.after, "where": line.where}
             for one, line in lines_of(causes.scenario, tuple(blamed.values()))
@@ -144,7 +167,13 @@ def _written(
 
     tables = [one.table.assign(of=one.of, craft=one.craft) for one in every]
     with result_folder(out) as files:
-        for name, table in (("causes.csv", pd.concat(tables)), ("cures.csv", cures.table)):
+        felt = [sheet.table.assign(cure=name) for name, sheet in cures.feel.items()]
+        of_feel = [("cured-feel.csv", pd.concat(felt))] if felt else []
+        for name, table in (
+            ("causes.csv", pd.concat(tables)),
+            ("cures.csv", cures.table),
+            *of_feel,
+        ):
             write_text(out / name, "".join(csv_parts(quoted(table))))
             files.append(out / name)
         for one in every:

@@ -59,6 +59,8 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
 
     Parameters
     ----------
+    scenario
+        What to fly.
     rates
         Frames per second; the tuned rate is always among them.
 

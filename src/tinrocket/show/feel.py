@@ -51,6 +51,8 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
 
     Parameters
     ----------
+    sheet
+        What to draw.
     craft
         Whose; the one with most numbers if not given.
     variant
@@ -218,6 +220,8 @@ def plot_manoeuvres(
 
     Parameters
     ----------
+    sheet
+        What to draw.
     craft
         Whose; the one with most numbers if not given.
     variant

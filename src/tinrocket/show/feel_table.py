@@ -10,7 +10,7 @@ from rich.text import Text
 from tinrocket.handling.answers import Answer
 from tinrocket.handling.sheet import AS_WRITTEN, FeelRow, FeelSheet, shown_unit
 
-NAME, NUMBER, CHANGED, SPANNED = 27, 15, 16, 19
+NAME, NUMBER, CHANGED, SPANNED = 26, 14, 18, 20
 """Widths of the columns."""
 
 
@@ -93,7 +93,7 @@ def figures(value: float) -> str:
         return "0" if value == 0.0 else str(value)
     digits = 2 - math.floor(math.log10(abs(value)))
     text = f"{value:.{max(digits, 0)}f}"
-    return text if digits <= 0 or float(text) != int(float(text)) else f"{value:.0f}"
+    return text.rstrip("0").rstrip(".") if digits > 0 else text
 
 
 def _worth_telling(sheet: FeelSheet, rows: Sequence[FeelRow]) -> list[str]:
@@ -145,14 +145,14 @@ def _table(sheet: FeelSheet, craft: str, rows: Sequence[FeelRow], clocks: Sequen
 def _cell(row: FeelRow | None) -> Text:
     if row is None:
         return Text("–")
+    style, mark = ("bold magenta", "*") if row.differs else ("", " ")
     if row.answer.said:
-        return Text(row.answer.said, "bold magenta" if row.differs else "")
-    spread = ""
+        return Text(f"{row.answer.said}{mark}", style)
     if math.isfinite(row.low) and row.high - row.low > 1e-9:
-        spread = f" {figures(row.low)}..{figures(row.high)}"
-        return Text(f"{figures(row.answer.value)}{spread}", "bold magenta" if row.differs else "")
+        span = f"{figures(row.low)}..{figures(row.high)}"
+        return Text(f"{figures(row.answer.value)} {span}{mark}", style)
     change = "" if math.isnan(row.percent) else f" {change_of(row.percent)}"
-    return Text(f"{figures(row.answer.value)}{change:>7}", "bold magenta" if row.differs else "dim")
+    return Text(f"{figures(row.answer.value)}{change:>7}{mark}", style or "dim")
 
 
 def change_of(percent: float) -> str:

@@ -6,7 +6,7 @@ from rich.table import Table
 from rich.text import Text
 
 from tinrocket.causes.cures import Cures, Tried
-from tinrocket.causes.explain import Causes, Explained
+from tinrocket.causes.explain import NOTHING, Causes, Explained
 from tinrocket.causes.lines import lines_of
 from tinrocket.causes.parting import first_parting
 from tinrocket.show.feel_table import figures
@@ -31,7 +31,7 @@ def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
 
 
 def _run_line(causes: Causes, run: Explained) -> str:
-    if not run.causes:
+    if not run.causes and run.whole <= (causes.tolerance if causes.of == "drift" else NOTHING):
         if causes.of == "drift":
             if run.parts_at is not None:
                 return (
@@ -41,10 +41,14 @@ def _run_line(causes: Causes, run: Explained) -> str:
             return f"{run.clock}: nothing drifts, by more than {causes.tolerance:g} {causes.unit}"
         return f"{run.clock}: nothing differs"
     unit = f" {causes.unit}" if causes.unit else ""
+    if causes.unit == "events" and run.whole == 1.0:
+        unit = " event"
     until = f" by {run.parts_at:.2f} s" if causes.of == "drift" and run.parts_at else ""
     head = f"{run.clock}, {figures(run.whole)}{unit}{until}"
     left = run.unexplained / run.whole
     rest = f"; unexplained {left:.1%}" if abs(left) >= 0.01 else ""
+    if not run.causes:
+        return f"{head}: no suspect explains it"
     if run.main is not None:
         return f"{head}: {run.main.suspect.name} explains {run.main.share:.0%} of it{rest}"
     told = [one for one in run.causes if abs(one.share) >= LEAST]
@@ -87,28 +91,39 @@ def _px(value: float) -> str:
     return "0" if value < 0.005 else figures(value)
 
 
+def _remains(taken: Tried, cures: Cures) -> str:
+    """Return what a cure leaves, if that is not within tolerance."""
+    parts = []
+    if taken.drift > cures.causes.tolerance:
+        parts.append(f"{_px(taken.drift)} {cures.causes.scenario.arena.unit} of drift")
+    if taken.changed:
+        parts.append("1 event" if taken.changed == 1 else f"{taken.changed} events")
+    return f" Left: {' and '.join(parts)}." if parts else ""
+
+
 def cure_lines(cures: Cures) -> list[str]:
     """Return what is recommended and why, what it leaves, and the lines to write."""
     causes, taken = cures.causes, cures.recommended
     if taken is None:
         return [f"Nothing to cure: {cures.reason}."]
-    left = (
-        ""
-        if taken.agrees
-        else (
-            f" {_px(taken.drift)} {causes.scenario.arena.unit} of drift and {taken.changed} events "
-            f"remain."
-        )
-    )
+    left = _remains(taken, cures)
     lines = [f"Recommended: {taken.cure.name}; {cures.reason}.{left}"]
     if cures.feel:
-        before = cures.feel["as it is"]
-        now = cures.feel.get(taken.cure.name, 0)
-        lines.append(f"Numbers of feel that differ: {before} as it is, {now} with that.")
+        counts = {name: len(sheet.differing) for name, sheet in cures.feel.items()}
+        lines.append(
+            f"Numbers of feel that differ, of all rates together: {counts.get('as it is', 0)} as "
+            f"it is, {counts.get(taken.cure.name, 0)} with that."
+        )
     lines += [
         f"Or: {one.cure.name}: {_px(one.drift)} {causes.scenario.arena.unit} of drift, "
         f"{one.latency:.1f} ms late, {one.steps:.0f} steps a second."
         for one in cures.alternatives
+    ]
+    unit = causes.scenario.arena.unit
+    lines += [
+        f"Over uneven frames, {name}: {_px(one.median)} {unit} of drift, in 95 % at most "
+        f"{_px(one.high)}; another outcome in {one.differs:.0%}."
+        for name, one in cures.rough.items()
     ]
     told = [(one.name, line) for one, line in lines_of(causes.scenario, taken.cure.suspects)]
     if taken.cure.line is not None:
