@@ -1,7 +1,7 @@
 """Spoil scenarios, tapes, frame times, flights, logs and masks, and see what becomes of them.
 
-Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, bytes, tape, frames, flight,
-log and mask.  Whatever a file holds, the answer must be a flight or a `TinRocketError` whose lines
+Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, judged, bytes, tape, frames,
+flight, log and mask.  Whatever a file holds, the answer must be a flight or a `TinRocketError` whose lines
 can be read, within a few seconds and with some memory.  What is not is printed once for each kind,
 with the mutant that did it, and the counts at the end.
 """
@@ -234,6 +234,29 @@ def scenario(chance: random.Random, _folder: Path) -> tuple[Any, Callable[[], ob
     return data, lambda: flown(tr.Scenario.from_data(data))
 
 
+def judged(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
+    """Spoil a scenario by its structure, and judge it: feel, checks, a pin, causes and cures."""
+    data, _act = scenario(chance, folder)
+
+    def act() -> None:
+        one = tr.Scenario.from_data(data)
+        one = one.model_copy(update={"duration": min(one.duration, 2.0)})
+        tr.feel(one, rates=[30, 60])
+        for found in tr.check(one, rates=[30, 60]):
+            assert "\n" not in str(found), "a finding of several lines"
+        pinned = tr.pin(one, [60])
+        path = tr.write_pin(pinned, folder / "one.pin.toml")
+        assert tr.read_pin(path) == pinned, "a pin that does not read back equal"
+        causes = tr.explain(one, rates=[45])
+        str(causes)
+        cured = tr.find_cures(causes, felt=False).cured
+        if cured is not None:
+            tr.write_scenario(one, folder / "one.toml")
+            tr.apply_cure(folder / "one.toml", cured, folder / "cured.toml")
+
+    return data, act
+
+
 def by_bytes(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
     """Spoil a scenario by its bytes."""
     text = garbled(chance.choice(TEXTS).encode(), chance)
@@ -322,6 +345,7 @@ def kinds() -> dict[str, Any]:
         flight = path.read_text()
     return {
         "scenario": scenario,
+        "judged": judged,
         "bytes": by_bytes,
         "tape": of_text(tape, ".csv", tr.read_tape),
         "frames": of_text(frames, ".csv", tr.read_frame_times),

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 EXACT = 10
 """Parts up to which all orders are taken together; of more, orders are drawn."""
-DRAWN = 120
+DRAWN = 64
 """Orders that are drawn."""
 
 Whole = Callable[[frozenset[int]], float]

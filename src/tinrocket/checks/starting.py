@@ -6,8 +6,10 @@ import numpy as np
 
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at, fps
+from tinrocket.errors import FlightError
 from tinrocket.handling.course import SECONDS
 from tinrocket.handling.manoeuvres.straight import straight_run
+from tinrocket.handling.places import NoPlaceError
 from tinrocket.scenario.rules import (
     Aim,
     Chase,
@@ -139,8 +141,11 @@ def _decay(subject: Subject, rule: Drag | Ease) -> float:
 def rattles_at_rest(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         course = subject.course(craft)
-        run = straight_run(course)
-        flown = run.flown if run else course.fly(seconds=2 * SECONDS)
+        try:
+            run = straight_run(course)
+            flown = run.flown if run else course.fly(seconds=2 * SECONDS)
+        except (FlightError, NoPlaceError):
+            continue
         late = flown.vt > 2 * SECONDS - STEADY
         for axis, values in (("x", flown.vx[late]), ("y", flown.vy[late])):
             moving = values[np.abs(values) > 1e-6]

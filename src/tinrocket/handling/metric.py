@@ -8,6 +8,7 @@ import numpy as np
 from tinrocket.errors import FlightError, OptionError
 from tinrocket.handling.answers import BLEW_UP, NO_CONTACT, Answer, Answers
 from tinrocket.handling.course import Course, Floats
+from tinrocket.handling.places import NoPlaceError
 
 STEP_RESPONSE = "step-response terms of control engineering: Franklin, Powell, Emami-Naeini, 3.4"
 """Feedback Control of Dynamic Systems, 7th edition, section 3.4, time-domain specifications."""
@@ -91,6 +92,8 @@ class Manoeuvre:
         """Fly it; of a craft whose numbers blow up, that is the answer."""
         try:
             return self.fly(course)
+        except NoPlaceError:
+            return {}
         except FlightError:
             return dict.fromkeys((one.name for one in self.metrics), BLEW_UP)
 

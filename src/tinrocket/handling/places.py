@@ -15,6 +15,10 @@ FAR = 1e5
 """So far that it is never reached [px]."""
 
 
+class NoPlaceError(Exception):
+    """The craft cannot be tried alone: the game needs it as the pool or grid that it is."""
+
+
 def open_place(scenario: Scenario, craft: Craft) -> Scenario:
     """Return a scenario with nothing but a craft, at rest, and what its rules need, without edges.
 
@@ -106,8 +110,11 @@ def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: ob
             return _checked(scenario, update)
         except ScenarioError:
             continue
-    kept_craft = tuple(mine if one.name == mine.name else one for one in scenario.craft)
-    return scenario.model_copy(update={"craft": kept_craft} | rest)
+    every = tuple(mine if one.name == mine.name else one for one in scenario.craft)
+    try:
+        return _checked(scenario, {"craft": every} | rest)
+    except ScenarioError:
+        raise NoPlaceError from None
 
 
 def _checked(scenario: Scenario, update: Mapping[str, object]) -> Scenario:
