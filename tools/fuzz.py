@@ -1,9 +1,9 @@
 """Spoil scenarios, tapes, frame times, flights, logs and masks, and see what becomes of them.
 
 Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, judged, bytes, tape,
-frames, flight, log and mask.  Whatever a file holds, the answer must be a flight or a `TinRocketError` whose lines
-can be read, within a few seconds and with some memory.  What is not is printed once for each kind,
-with the mutant that did it, and the counts at the end.
+frames, flight, log and mask.  Whatever a file holds, the answer must be a flight or a
+`TinRocketError` whose lines can be read, within a few seconds and with some memory.  What is not is
+printed once for each kind, with the mutant that did it, and the counts at the end.
 """
 
 import json
