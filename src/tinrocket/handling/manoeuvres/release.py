@@ -2,8 +2,8 @@
 
 from tinrocket.handling.answers import NEVER, NOT_YET, Answer, Answers
 from tinrocket.handling.course import SECONDS, Course, Floats, Line
-from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
-from tinrocket.handling.metric import STEP_RESPONSE, Curve, Manoeuvre, Metric, until
+from tinrocket.handling.manoeuvres.straight import MOVES, levels_curve, straight_run
+from tinrocket.handling.metric import STEP_RESPONSE, Curve, Manoeuvre, Metric
 from tinrocket.handling.response import crossing, settled, value_at
 
 REST = 0.02
@@ -47,13 +47,8 @@ def _curve(course: Course) -> Curve | None:
     released = _released(course)
     if released is None:
         return None
-    _t, _place, vt, velocity = released
-    speed = float(velocity[0])
-    marks = [(crossing(vt, velocity, speed * share), share) for share in (0.5, REST)]
-    told = tuple((at, share * speed, f"{share:.0%}") for at, share in marks if at is not None)
-    end = 1.3 * max((at for at, _share in marks if at is not None), default=SECONDS)
-    vt, velocity = until(vt, velocity, max(end, 4.0 * course.frame))
-    return Curve(vt, velocity, "time since the release [s]", "speed [px/s]", told)
+    speed = float(released.velocity[0])
+    return levels_curve(released, speed, (0.5, REST), "time since the release [s]")
 
 
 RELEASE = Manoeuvre(

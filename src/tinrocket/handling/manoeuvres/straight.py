@@ -85,16 +85,21 @@ def _fly(course: Course) -> Answers:
     }
 
 
+def levels_curve(line: Line, of: float, shares: tuple[float, ...], xlabel: str) -> Curve:
+    """Return a speed over time, with the shares of a speed at which numbers are read."""
+    _t, _place, vt, velocity = line
+    marks = [(crossing(vt, velocity, of * share), share) for share in shares]
+    told = tuple((at, share * of, f"{share:.0%}") for at, share in marks if at is not None)
+    end = 1.4 * max((at for at, *_rest in told), default=SECONDS)
+    vt, velocity = until(vt, velocity, max(end, 4.0 * float(vt[-1] - vt[-2])))
+    return Curve(vt, velocity, xlabel, "speed [px/s]", told)
+
+
 def _curve(course: Course) -> Curve | None:
     run = straight_run(course)
     if run is None or not run.top:
         return None
-    _t, _place, vt, velocity = run.held
-    marks = [(crossing(vt, velocity, run.top * share), share) for share in (0.1, 0.9, 0.98)]
-    told = tuple((at, share * run.top, f"{share:.0%}") for at, share in marks if at is not None)
-    end = 1.5 * max((at for at, _share in marks if at is not None), default=SECONDS)
-    vt, velocity = until(vt, velocity, max(end, 4.0 * course.frame))
-    return Curve(vt, velocity, "time [s]", "speed [px/s]", told)
+    return levels_curve(run.held, run.top, (0.1, 0.9, 0.98), "time [s]")
 
 
 STRAIGHT_RUN = Manoeuvre(
