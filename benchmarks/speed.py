@@ -444,6 +444,30 @@ def watching() -> None:
     report("watch, from save to pictures", f"{statistics.median(drawn):.2f} s", "at most 0.6 s")
 
 
+def judging() -> None:
+    """Time feel and causes, warm, beside a comparison of the same demo at the same rates."""
+    rates = [30.0, 60.0, 144.0]
+    slowest = {}
+    for name in tr.demo_names():
+        one = tr.read_demo(name)
+        measured = partial(tr.feel, one, rates)
+        measured()
+        slowest[name] = statistics.median(timed(measured) for _ in range(5))
+    worst = max(slowest, key=lambda name: slowest[name])
+    report(f"feel of a demo at three rates; {worst}", f"{slowest[worst]:.2f} s", "within 0.5 s")
+    rocket = tr.read_demo("rocket")
+    compared = partial(tr.compare, rocket, rates)
+    beside = ratio(partial(tr.feel, rocket, rates), compared, 5)
+    report("feel of the rocket / comparing it", f"{beside:.1f}", "23 numbers at three rates")
+
+    def cured() -> None:
+        tr.find_cures(tr.explain(rocket, rates))
+
+    cured()
+    spent = statistics.median(timed(cured) for _ in range(5))
+    report("causes and cures of the rocket at three rates", f"{spent:.2f} s", "within 1.5 s")
+
+
 def memory() -> None:
     """Measure the peak memory of 20,000 variants of 600 frames, in a process of their own."""
     script = (
@@ -503,4 +527,5 @@ if __name__ == "__main__":
     command_line()
     blink()
     watching()
+    judging()
     memory()
