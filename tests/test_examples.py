@@ -108,3 +108,18 @@ def test_the_sweep_finds_what_single_flights_find(run):
         one = tr.with_value(one, path, fastest[path])
     assert tr.simulate(one).of("tug")["speed"].iloc[-1] == fastest["speed"]
     assert (fastest["tug.thrust.accel"], fastest["tug.drag.half_life"]) == (400.0, 1.6)
+
+
+def test_a_longer_half_life_glides_longer(run):
+    """From any speed 2 % are left after log2(50) half-lives."""
+    left = run("feel_of_a_tug")
+    for half_life, seconds in zip(left["half_lives"], left["rest"].values(), strict=True):
+        assert seconds == pytest.approx(half_life * math.log2(50), abs=1 / 60)
+
+
+def test_the_tug_is_cured(run):
+    left = run("why_it_drifts")
+    taken = left["cures"].recommended
+    assert taken.agrees
+    assert taken.tuned_change < 1e-9
+    assert {one.name for one in left["causes"].blamed} >= {"tug.thrust", "tug.move"}

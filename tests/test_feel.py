@@ -34,6 +34,16 @@ def chase(speed: float) -> tr.Scenario:
     return world(tug, {"name": "cat", "start": {"x": 100, "y": 500}, "rules": [cat, MOVE]})
 
 
+def rally() -> tr.Scenario:
+    ball = {"name": "ball", "start": {"x": 500, "y": 500, "vx": 300}, "radius": 4, "rules": [MOVE]}
+    posts = [
+        {"name": name, "at": [x, 500], "shape": {"kind": "box", "width": 20, "height": 90}}
+        for name, x in (("left", 400), ("right", 600))
+    ]
+    meets = [{"between": ["ball", one], "speed_factor": 1.1} for one in ("left", "right")]
+    return world(ball, obstacle=posts, contact=meets)
+
+
 def eased() -> tr.Scenario:
     view = {"follow": "top", "width": 300, "height": 200, "rate": 4.0, "timing": "exact"}
     return scenario({"rule": "drive", "speed": 200}, MOVE, view=view, timing="exact")
@@ -117,6 +127,7 @@ ANALYTIC = {
             "lift apex": 0.5 * 800 * 0.5**2 + (800 * 0.5) ** 2 / 2 / FALL,
             "time to lift apex": 0.5 + 800 * 0.5 / FALL,
             "catch of a 1 s fall": FALL / 800,
+            "held to keep height": 100 * FALL / 1500,
         },
     ),
     "a hop": (
@@ -154,6 +165,7 @@ ANALYTIC = {
             "angle kept": math.degrees(math.atan(1 / 0.8)) - 45,
         },
     ),
+    "a ball that each hit makes faster": (rally(), {"speed kept by a hit": 110.0}),
     "a slower pursuer": (chase(120), {"closing speed": -30.0}),
     "a faster pursuer": (
         chase(200),
@@ -184,6 +196,7 @@ def test_what_mathematics_says(flown: tr.Scenario, metric: str, truth: float, ra
     found = tr.feel(flown, rates=[rate]).number(metric, f"{rate:g} fps")
     # the way of a frame, where something begins or follows within one
     ways = {"dash distance": 500, "apex": 0.55 * UP, "height band": 1.1 * UP, "view lag": 102}
+    ways |= {"held to keep height": 500}  # percent: a press lasts whole frames
     spans = {name: way / rate for name, way in ways.items()} | {"view delay": 0.51 / rate}
     assert found.value == pytest.approx(truth, rel=1.5 / rate, abs=spans.get(metric, 0.02)), found
 

@@ -309,8 +309,7 @@ class _Bench:
                 blew_up = True
                 continue
             lags.append(1000.0 * flight.lag)
-            if "lag" in flight.recorded.names:  # told by itself, as latency
-                flight = earlier(flight, flight.recorded.column("lag"))
+            flight = earlier(flight, flight.lag)  # which is told by itself
             pacing = paced(changed, resolved_clock(changed, now))
             steps.append(pacing.steps.size / float(pacing.times[-1]))
             length = 1.0 / scenario.tuned_at
@@ -358,8 +357,7 @@ class _Bench:
             for paced_so in uneven.clocks(clock):
                 _same, now = cure.change((scenario, paced_so))
                 flight = flown(changed, now, plan_of(changed))
-                if "lag" in flight.recorded.names:
-                    flight = earlier(flight, flight.recorded.column("lag"))
+                flight = earlier(flight, flight.lag)
                 length = 1.0 / scenario.tuned_at
                 run = Run.of("", flight, self.reference, length, scenario.duration)
                 far.append(run.farthest[1])

@@ -107,10 +107,13 @@ def made_up(
     jittered = random.uniform(-jitter, jitter, count)
     while True:
         extra = jittered.copy()
+        nearly = _begin(rate, extra)  # to find frames by; what is returned is summed at once
         for at, length in sorted(hitches):
-            frame = int(np.searchsorted(_begin(rate, extra), at - ROUNDING))
+            frame = int(np.searchsorted(nearly, at - ROUNDING))
             if frame < extra.size:
-                extra[frame] = length - 1.0 / rate
+                longer = length - 1.0 / rate
+                nearly[frame + 1 :] += longer - extra[frame]
+                extra[frame] = longer
         begins = _begin(rate, extra)
         if begins[-1] >= duration - ROUNDING:
             return _until(duration, begins, 1.0 / rate + extra)

@@ -43,7 +43,9 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
     A frame in which no step is taken sees nothing for the game: what goes down and up
     between two frames that take steps is lost, or kept for the later one if buffered.
     """
-    tape = scenario.tape.at_frames(pacing.times.tolist())
+    tape = scenario.tape
+    if tape.counts_frames:
+        tape = tape.at_frames(pacing.times.tolist())
     begins, stepping = pacing.times, pacing.frame
     frame_of_step: NDArray[np.int64] | slice = slice(None)
     firsts: NDArray[np.bool_] | None = None

@@ -1,7 +1,9 @@
 """The lift that is held against a fall."""
 
-from tinrocket.handling.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
-from tinrocket.handling.controls import press_of
+import numpy as np
+
+from tinrocket.handling.answers import NEVER, NOT_YET, UNBOUNDED, Answer, Answers, found
+from tinrocket.handling.controls import Hold, press_of
 from tinrocket.handling.course import Course, Held
 from tinrocket.handling.manoeuvres.flap import leap, rise_curve, terminal_fall
 from tinrocket.handling.manoeuvres.straight import MOVES
@@ -11,6 +13,8 @@ from tinrocket.scenario.rules import Lift
 
 PRESS = 0.5
 """How long it is held [s]."""
+BEATS, WATCHED, HALVINGS = 5.0, 10.0, 10
+"""Presses a second, how long they are watched [s], and how often the range of shares is halved."""
 
 
 def _fly(course: Course) -> Answers:
@@ -32,7 +36,26 @@ def _fly(course: Course) -> Answers:
     answers["catch of a 1 s fall"] = (
         found(crossing(caught.vt, caught.vy, 0.0), NOT_YET) if falls else Answer(0.0)
     )
-    return answers
+    return answers | {"held to keep height": _share(course, hold)}
+
+
+def _share(course: Course, hold: Hold) -> Answer:
+    """Hold it for a share of each beat, and find the share at which it neither climbs nor sinks."""
+
+    def climbs(share: float) -> bool:
+        beats = [n / BEATS for n in range(int(WATCHED * BEATS))]
+        script = [Held(hold, t, t + share / BEATS) for t in beats]
+        flown = course.fly(*script, seconds=WATCHED)
+        late = flown.t >= WATCHED / 2
+        return float(np.polyfit(flown.t[late], flown.vy[late], 1)[0]) >= 0.0
+
+    few, most = 0.0, 1.0
+    if not climbs(most) or climbs(few):
+        return NEVER
+    for _ in range(HALVINGS):
+        middle = 0.5 * (few + most)
+        few, most = (few, middle) if climbs(middle) else (middle, most)
+    return Answer(100.0 * most)
 
 
 def _curve(course: Course) -> Curve | None:
@@ -49,6 +72,12 @@ LIFT = Manoeuvre(
         Metric("lift apex", "px", "How high it gets by a press of 0.5 s, from no speed."),
         Metric("time to lift apex", "s", "From the press to the highest point."),
         Metric("time back down", "s", "From the press until it is as low again as it was."),
+        Metric(
+            "held to keep height",
+            "%",
+            "The share of each fifth of a second for which it is held at which its speed neither "
+            "grows upward nor downward: gravity over lift.",
+        ),
         Metric("top rise", "px/s", "The speed to which it settles while it is held for 20 s."),
         Metric("top fall", "px/s", "The speed to which its fall settles within 20 s."),
         Metric("catch of a 1 s fall", "s", "From the press, after 1 s of fall, to speed zero."),

@@ -32,7 +32,9 @@ def _sides(course: Course) -> Answers:
         # at half a right angle to the side
         vx, vy = (x or 1.0) * THROWN / math.sqrt(2), (y or 1.0) * THROWN / math.sqrt(2)
         flown = course.in_arena(velocity=(vx, vy))
-        bounce = _kept(flown, 0)
+        happened = flown.flight.happened
+        mine = (happened["kind"] == "bounce") & (happened["craft"] == flown.craft)
+        bounce = _kept(flown, int(np.argmax(mine))) if mine.any() else None
         if bounce is not None:
             kept.append(bounce)
     drop = NOT_THIS
@@ -47,20 +49,20 @@ def _sides(course: Course) -> Answers:
     }
 
 
-def _kept(flown: Flown, number: int) -> tuple[float, float] | None:
-    """Return the share of its speed that a bounce keeps, and how its angle changes [deg]."""
+def _kept(flown: Flown, row: int) -> tuple[float, float] | None:
+    """Return the share of its speed that a bounce keeps, and how its angle changes [deg].
+
+    `row` is that of the event.
+    """
     happened = flown.flight.happened
-    rows = np.flatnonzero((happened["kind"] == "bounce") & (happened["craft"] == flown.craft))
-    if rows.size <= number:
-        return None
-    frame = int(happened["frame"][rows[number]])
+    frame = int(happened["frame"][row])
     if frame + 2 >= flown.t.size:
         return None
     before, after = ((float(flown.vx[n]), float(flown.vy[n])) for n in (frame, frame + 2))
     speeds = math.hypot(*before), math.hypot(*after)
     if speeds[0] <= MOVES:
         return None
-    edge = happened["edge"][rows[number]]
+    edge = happened["edge"][row]
     sideways = edge in ("left", "right")
 
     def steep(velocity: tuple[float, float]) -> float:
@@ -106,7 +108,11 @@ def _hits(course: Course) -> Answers:
     cap = max(caps, default=None)
     unit = course.whole.tuned_at if course.whole.units == "per_frame" else 1.0
     reached = np.flatnonzero(speeds >= (cap or math.inf) * unit * (1.0 - 1e-6))
+    pairs = [kept for row in rows.tolist() if (kept := _kept(game, row)) is not None]
     return {
+        "speed kept by a hit": Answer(100.0 * float(np.mean([speed for speed, _angle in pairs])))
+        if pairs
+        else NO_CONTACT,
         f"speed after {HITS} hits": Answer(float(speeds[HITS - 1])) if rows.size >= HITS else NEVER,
         "hits until the cap": NOT_THIS
         if cap is None
@@ -128,6 +134,12 @@ REBOUND = Manoeuvre(
         ),
         Metric("angle kept", "deg", "The largest change of its angle from the normal there."),
         Metric("height kept", "%", "Dropped onto the bottom: the share of the height it regains."),
+        Metric(
+            "speed kept by a hit",
+            "%",
+            "In the game by its own tape: the share of its speed that a hit with another leaves, "
+            "on average; above 100 each hit is faster.",
+        ),
         Metric(
             f"speed after {HITS} hits", "px/s", "In the game by its own tape, after so many hits."
         ),
