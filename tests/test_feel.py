@@ -8,7 +8,7 @@ import pytest
 import tinrocket as tr
 from tests.conftest import MOVE, Cli, scenario, world
 from tinrocket.handling.answers import Answer
-from tinrocket.handling.metric import Metric
+from tinrocket.handling.metric import REGISTERED, Metric
 from tinrocket.handling.uneven import parse_uneven
 
 DECAY, PUSH, TURN, FALL, UP = 1.6, 480.0, 2.0, 700.0, 260.0
@@ -325,7 +325,9 @@ def test_uneven_frames_are_medians_over_seeds() -> None:
             parse_uneven(wrong)
 
 
-def test_a_number_of_ones_own() -> None:
+def test_a_number_of_ones_own(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(REGISTERED, "manoeuvres", {})  # of this test alone
+
     @tr.feel_metric("way in a second", "px")
     def first_second(course: tr.Course) -> float:
         """How far a second of thrust takes it."""

@@ -81,7 +81,7 @@ class Scenario(Model):
 
     __str__ = __repr__
 
-    @property
+    @cached_property
     def actions(self) -> tuple[str, ...]:
         """Every action that something listens to, once each, in order of first mention."""
         rules = [rule for craft in self.craft for rule in craft.rules]
@@ -104,9 +104,10 @@ class Scenario(Model):
         return tuple(member for craft in self.craft for member in craft.members)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """Return a copy that does not keep the fleet of the one it is made from."""
+        """Return a copy that does not keep what was worked out of the one it is made from."""
         copy = super().model_copy(update=update, deep=deep)
-        copy.__dict__.pop("all_craft", None)
+        for name in ("all_craft", "actions"):
+            copy.__dict__.pop(name, None)
         return copy
 
     @property
