@@ -208,7 +208,8 @@ def fixed(
     frame = np.repeat(np.arange(given.size - 1), np.diff(done))
     steps = np.full(count, 1.0 / rate)
     moments = np.arange(count) / rate
-    behind = (frames.times - given + lost)[frame + 1]
+    # never before it is due, by the rounding of two sums
+    behind = np.maximum(frames.times - given + lost, 0.0)[frame + 1]
     begins, ends = moments + behind, np.arange(1, count + 1) / rate + behind
     if not blends:
         shown = done / rate
