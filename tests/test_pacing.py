@@ -13,6 +13,7 @@ from tinrocket.scenario.toml_file import format_scenario, parse_scenario
 
 from .conftest import MOVE, THRUST, scenario
 
+LATE = (tr.Hitch(at=0.5, length=0.2),)
 LISTENING = ({"rule": "turn", "rate": 1}, THRUST, MOVE)
 
 
@@ -311,6 +312,11 @@ def test_input_of_drawn_frames_is_carried_out_in_fixed_steps(requests):
         elif due:
             x, asked = x + asked, 0
     assert flown["x"].iloc[-1] == pytest.approx(x)
+
+
+def test_no_jitter_has_no_sign():
+    flown = tr.simulate(scenario(MOVE), clock=tr.Clock(rate=30, jitter=-0.0, hitches=LATE))
+    assert np.diff(flown.frames["t"]).max() == pytest.approx(0.2)
 
 
 @given(st.integers(0, 500), st.floats(0.5, 200), st.floats(0, 0.9))

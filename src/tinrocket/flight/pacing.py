@@ -104,6 +104,7 @@ def made_up(
     """
     count = _frames_in(duration, rate)
     random = np.random.default_rng(seed)
+    jitter = abs(jitter)  # -0.0 is no span to draw from
     jittered = random.uniform(-jitter, jitter, count)
     while True:
         extra = jittered.copy()
