@@ -383,6 +383,14 @@ def test_a_number_of_feel_is_explained_too() -> None:
         tr.explain(flown, of="top sped")
 
 
+def test_a_comparison_is_explained_at_its_own_rates() -> None:
+    compared = tr.compare(tr.read_demo("rocket"), rates=[75])
+    assert [run.clock for run in tr.explain(compared).runs] == ["75 fps"]
+    varied = tr.compare(tr.read_demo("rocket"), rates=[75], vary={"timing": ["dt", "exact"]})
+    with pytest.raises(tr.OptionError, match="one variant"):
+        tr.explain(varied)
+
+
 @tr.motion_rule
 def tugs(craft, dt, pull=90.0):  # type: ignore[no-untyped-def]
     craft.vx += pull / 60

@@ -20,6 +20,8 @@ from tinrocket.scenario.tape import Tape
 
 FINE = 32
 """Parts of a tuned frame in which rules take turns so finely that their order no longer counts."""
+LONGEST = 4_000_000
+"""Steps of all craft together that such a run may have; of a longer one parts are fewer."""
 EARLY = 1e-7
 """By how much an input is put before the frame that is to see it [s]."""
 
@@ -288,9 +290,10 @@ def _of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
     if clock.step_rate is not None and not clock.interpolate:
         off = _with_clock(interpolate=True)
         yield Suspect("a remainder that is not shown", "remainder", off)
-    if clock.step_rate is None and not own_rules(scenario):
-        part = 1.0 / (FINE * scenario.tuned_at)
-        off = _with_clock(max_step=part)
+    frames = scenario.duration * scenario.tuned_at * len(scenario.all_craft)
+    parts = min(FINE, int(LONGEST / frames))
+    if clock.step_rate is None and not own_rules(scenario) and parts > 1:
+        off = _with_clock(max_step=1.0 / (parts * scenario.tuned_at))
         yield Suspect("the order of rules", "turns", off, cure=False, last=True)
     if scenario.actions or scenario.tape.pointers:
         yield Suspect("when input is read", "input", _input_as_tuned, cure=False, last=True)

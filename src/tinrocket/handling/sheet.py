@@ -23,6 +23,8 @@ from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
 
 AS_WRITTEN = "as written"
+SLOWEST, FASTEST = 1.0, 2000.0
+"""Between these frame rates there is a feel to speak of [frames/s]."""
 RATES = (30.0, 60.0, 144.0)
 
 
@@ -272,6 +274,11 @@ def feel(
         rates = RATES
     variants = list(combinations(scenario, vary))
     chosen = _chosen(scenario, craft)
+    for rate in (scenario.tuned_at, *rates, *(clock.rate for clock in clocks if clock.rate)):
+        if not SLOWEST <= rate <= FASTEST:
+            raise OptionError(
+                f"feel is measured from {SLOWEST:g} to {FASTEST:,.0f} fps, not at {rate:g}"
+            )
     count = len(variants) * len(chosen) * (len(rates) + len(clocks))
     written: dict[tuple[str, str, Metric], Answer] = {}
     if vary:
