@@ -379,6 +379,7 @@ def test_a_number_of_feel_is_explained_too() -> None:
     causes = tr.explain(flown, rates=[30], of="top speed")
     assert causes.unit == "px/s"
     assert causes.runs[0].main.suspect.name == "top.thrust"
+    assert not tr.explain(flown, rates=[30], of="time to rest").blamed  # by no more than is seen
     with pytest.raises(tr.UnknownNameError, match="did you mean 'top speed'"):
         tr.explain(flown, of="top sped")
 

@@ -19,12 +19,15 @@ from tinrocket.errors import FlightError
 from tinrocket.handling.answers import Answer
 from tinrocket.handling.course import Course
 from tinrocket.handling.manoeuvres import BUILT_IN
+from tinrocket.handling.metric import Perceptible
 from tinrocket.plan.making import plan_of
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
 
+NOTHING = 1e-6
+"""What is less than this is rounding."""
 COMMON = 4.0
 """Pictures a second that two runs must have at the same moments to be compared at these alone."""
 
@@ -153,6 +156,18 @@ class Case:
         """When the first event of the run as it is is missing or extra [s]; None if none is."""
         run = self.run(frozenset())
         return run.first_change() if run else None
+
+    @cached_property
+    def least(self) -> float:
+        """From which difference on a number of feel, or a count of events, is told apart."""
+        if self.of in ("drift", "outcome"):
+            return NOTHING
+        scenario = self.plans.scenario
+        tuned = self.number(scenario, Clock(rate=scenario.tuned_at))
+        unit = next(m.unit for one in BUILT_IN for m in one.metrics if m.name == self.of)
+        if tuned.said:
+            return NOTHING
+        return Perceptible().least(unit, tuned.value, scenario.tuned_at)
 
     def left(self, gone: frozenset[int]) -> float:
         """Return what is left of the difference."""

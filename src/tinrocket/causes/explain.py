@@ -11,7 +11,7 @@ from tinrocket.analysis.clocks import resolved_clock
 from tinrocket.analysis.compare import TOLERANCE, reference_flight
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.causes.case import Case, Of, Plans
+from tinrocket.causes.case import NOTHING, Case, Of, Plans
 from tinrocket.causes.shares import shares
 from tinrocket.causes.suspects import Suspect, own_rules, suspects
 from tinrocket.errors import OptionError, UnknownNameError, nearest
@@ -21,8 +21,6 @@ from tinrocket.scenario.scenario import Scenario
 
 ONE = 0.9
 """The share from which on one suspect explains it all."""
-NOTHING = 1e-6
-"""What is less than this is rounding."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -289,8 +287,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
     count = len(case.suspects)
     nobody, everybody = frozenset[int](), frozenset(range(count))
     whole = case.left(nobody)
-    same = tolerance if case.of == "drift" else NOTHING
-    if whole <= same:
+    if whole <= (tolerance if case.of == "drift" else case.least):
         return _told(case, whole, [])
     last = frozenset(n for n in everybody if case.suspects[n].last)
     kept: list[int] = []

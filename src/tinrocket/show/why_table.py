@@ -6,7 +6,7 @@ from rich.table import Table
 from rich.text import Text
 
 from tinrocket.causes.cures import Cures, Tried
-from tinrocket.causes.explain import NOTHING, Causes, Explained
+from tinrocket.causes.explain import Causes, Explained
 from tinrocket.causes.lines import lines_of
 from tinrocket.causes.parting import first_parting
 from tinrocket.show.feel_table import figures
@@ -31,7 +31,8 @@ def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
 
 
 def _run_line(causes: Causes, run: Explained) -> str:
-    if not run.causes and run.whole <= (causes.tolerance if causes.of == "drift" else NOTHING):
+    same = causes.tolerance if causes.of == "drift" else run.case.least
+    if not run.causes and run.whole <= same:
         if causes.of == "drift":
             if run.parts_at is not None:
                 return (
