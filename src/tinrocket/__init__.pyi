@@ -44,6 +44,7 @@ from tinrocket.handling.asserting import assert_same_feel as assert_same_feel
 from tinrocket.handling.course import Course as Course
 from tinrocket.handling.course import Flown as Flown
 from tinrocket.handling.course import Held as Held
+from tinrocket.handling.measuring import feel as feel
 from tinrocket.handling.metric import Perceptible as Perceptible
 from tinrocket.handling.metric import feel_metric as feel_metric
 from tinrocket.handling.pin import Pin as Pin
@@ -51,7 +52,6 @@ from tinrocket.handling.pin import pin as pin
 from tinrocket.handling.pin_file import read_pin as read_pin
 from tinrocket.handling.pin_file import write_pin as write_pin
 from tinrocket.handling.sheet import FeelSheet as FeelSheet
-from tinrocket.handling.sheet import feel as feel
 from tinrocket.handling.uneven import Uneven as Uneven
 from tinrocket.scenario.arena import Angles as Angles
 from tinrocket.scenario.arena import Arena as Arena
@@ -96,9 +96,9 @@ from tinrocket.scenario.toml_file import write_scenario as write_scenario
 from tinrocket.scenario.vary import with_value as with_value
 from tinrocket.scenario.view import View as View
 from tinrocket.show.drifts import plot_drift as plot_drift
-from tinrocket.show.feel import plot_feel as plot_feel
-from tinrocket.show.feel import plot_feel_changes as plot_feel_changes
-from tinrocket.show.feel import plot_manoeuvres as plot_manoeuvres
+from tinrocket.show.feel_changes import plot_feel_changes as plot_feel_changes
+from tinrocket.show.feel_numbers import plot_feel as plot_feel
+from tinrocket.show.manoeuvres import plot_manoeuvres as plot_manoeuvres
 from tinrocket.show.paths import plot_path as plot_path
 from tinrocket.show.paths import plot_paths as plot_paths
 from tinrocket.show.series import plot_series as plot_series

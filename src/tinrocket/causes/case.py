@@ -14,7 +14,7 @@ from tinrocket.analysis.outcomes import CHANGED
 from tinrocket.analysis.run import Run
 from tinrocket.analysis.simulate import flown
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.causes.suspects import Suspect, switched_off
+from tinrocket.causes.suspect import Suspect, switched_off
 from tinrocket.errors import FlightError
 from tinrocket.handling.answers import Answer
 from tinrocket.handling.course import Course

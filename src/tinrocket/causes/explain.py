@@ -13,7 +13,8 @@ from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.causes.case import NOTHING, Case, Of, Plans
 from tinrocket.causes.shares import shares
-from tinrocket.causes.suspects import Suspect, own_rules, suspects
+from tinrocket.causes.suspect import Suspect, own_rules
+from tinrocket.causes.suspects import suspects
 from tinrocket.errors import OptionError, UnknownNameError, nearest
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.scenario.clock import Clock

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from tinrocket.causes.converted import decay, exactly
-from tinrocket.causes.suspects import Suspect
+from tinrocket.causes.suspect import Suspect
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import frames_in
 from tinrocket.scenario.rules import (

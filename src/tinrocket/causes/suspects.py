@@ -1,60 +1,17 @@
 """What may make runs differ, and how each is switched off by itself."""
 
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
-from itertools import pairwise
+from collections.abc import Callable, Iterator
 from typing import Any
 
-import numpy as np
-
-from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.causes.converted import exactly, view_exactly
-from tinrocket.flight.tape import sample_tape
+from tinrocket.causes.pacing_suspects import of_the_clock
+from tinrocket.causes.suspect import Game, Suspect
 from tinrocket.scenario.arena import SIDES, Edges
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, frames_in
 from tinrocket.scenario.rules import Custom, Fire, MotionRule
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.tape import Tape
-
-FINE = 32
-"""Parts of a tuned frame in which rules take turns so finely that their order no longer counts."""
-LONGEST = 4_000_000
-"""Steps of all craft together that such a run may have; of a longer one parts are fewer."""
-EARLY = 1e-7
-"""By how much an input is put before the frame that is to see it [s]."""
-
-Game = tuple[Scenario, Clock]
-
-
-@dataclass(frozen=True, slots=True)
-class Suspect:
-    """What may make runs differ.
-
-    Attributes
-    ----------
-    name
-        By which it is told: the path of a rule, or a few words.
-    kind
-        timing, turns, counted, carry, detection, input, taps, uneven, cap, remainder, seam, tape.
-    off
-        Returns scenario and clock with it switched off.
-    cure
-        Whether that is a change of the game; the clock of the player's screen is none.
-    last
-        Whether it is what is left where nothing else is wrong, and is switched off for good once
-        all others are.
-    where
-        Craft and place of the rule, if it is about one.
-    """
-
-    name: str
-    kind: str
-    off: Callable[[Game], Game]
-    cure: bool = True
-    last: bool = False
-    where: tuple[int, int] | None = None
 
 
 def suspects(scenario: Scenario, clock: Clock) -> list[Suspect]:
@@ -66,17 +23,7 @@ def suspects(scenario: Scenario, clock: Clock) -> list[Suspect]:
         *_contacts(scenario),
         *_seams(scenario),
         *_of_the_tape(scenario),
-        *_of_the_clock(scenario, clock),
-    ]
-
-
-def own_rules(scenario: Scenario) -> list[str]:
-    """Return the rules of the user's: nobody knows what switching off their timing would be."""
-    return [
-        f"{craft.name}.{rule.label}"
-        for craft in scenario.craft
-        for rule in craft.rules
-        if isinstance(rule, Custom)
+        *of_the_clock(scenario, clock),
     ]
 
 
@@ -277,85 +224,3 @@ def _of_the_tape(scenario: Scenario) -> Iterator[Suspect]:
             return game[0].model_copy(update={"tape": tape}), game[1]
 
         yield Suspect("taps that no frame sees", "taps", buffered)
-
-
-def _of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
-    if clock.jitter or clock.hitches or clock.frame_times is not None:
-        yield Suspect("uneven frames", "uneven", _steady, cure=False)
-    if clock.max_dt is not None:
-        off = _with_clock(max_dt=None)
-        yield Suspect("a cap of dt that loses time", "cap", off)
-    if clock.max_steps is not None and clock.backlog == "dropped":
-        yield Suspect("dropped steps", "cap", _with_clock(max_steps=None))
-    if clock.step_rate is not None and not clock.interpolate:
-        off = _with_clock(interpolate=True)
-        yield Suspect("a remainder that is not shown", "remainder", off)
-    frames = scenario.duration * scenario.tuned_at * len(scenario.all_craft)
-    parts = min(FINE, int(LONGEST / frames))
-    if clock.step_rate is None and not own_rules(scenario) and parts > 1:
-        off = _with_clock(max_step=1.0 / (parts * scenario.tuned_at))
-        yield Suspect("the order of rules", "turns", off, cure=False, last=True)
-    if scenario.actions or scenario.tape.pointers:
-        yield Suspect("when input is read", "input", _input_as_tuned, cure=False, last=True)
-
-
-def _with_clock(**changes: Any) -> Callable[[Game], Game]:
-    def off(game: Game) -> Game:
-        return game[0], game[1].model_copy(update=changes)
-
-    return off
-
-
-def _steady(game: Game) -> Game:
-    scenario, clock = game
-    rate = clock.rate or scenario.tuned_at
-    if clock.frame_times is not None:
-        rate = len(clock.frame_times) / sum(clock.frame_times)
-    changes = {"rate": rate, "jitter": 0.0, "hitches": (), "frame_times": None, "name": None}
-    return scenario, clock.model_copy(update=changes)
-
-
-def _input_as_tuned(game: Game) -> Game:
-    """Return a game that sees all input when the tuned one does: frames are cut there."""
-    scenario, clock = game
-    tuned = paced(scenario, Clock(rate=scenario.tuned_at))
-    seen = sample_tape(scenario, tuned)
-    moments: set[float] = set()
-    holds: dict[str, tuple[tuple[float | str, float | str], ...]] = {}
-    values: dict[str, tuple[tuple[float | str, float], ...]] = {}
-    for action, frames in seen.frames.items():
-        changed = np.flatnonzero(np.diff(frames, prepend=0.0) != 0.0)
-        times = tuned.times[changed].tolist()
-        moments.update(times)
-        now = frames[changed].tolist()
-        if action in scenario.tape.values:
-            values[action] = tuple((t - EARLY, value) for t, value in zip(times, now, strict=True))
-        else:
-            ends = [*times, float(tuned.times[-1]) + 1.0]
-            holds[action] = tuple(
-                (begin - EARLY, end - EARLY)
-                for (begin, end), value in zip(pairwise(ends), now, strict=True)
-                if value
-            )
-    tape = Tape.model_construct(
-        holds=holds, values=values, pointers=scenario.tape.pointers, sampling="polled"
-    )
-    clock = resolved_clock(scenario, clock)
-    times = paced(scenario, clock).times
-    cut = np.union1d(times, np.array(sorted(moments)))
-    lasts = np.diff(cut)
-    lasts = lasts[lasts > 1e-9]
-    captured = {"rate": None, "jitter": 0.0, "hitches": (), "frame_times": tuple(lasts.tolist())}
-    return scenario.model_copy(update={"tape": tape}), clock.model_copy(update=captured)
-
-
-ORDER = {"counted": 0, "uneven": 1, "turns": 3, "input": 4}
-"""In which order suspects are switched off: spans before timings that convert them, and frames made
-steady before they are cut."""
-
-
-def switched_off(game: Game, chosen: Sequence[Suspect]) -> Game:
-    """Return scenario and clock with some suspects switched off."""
-    for one in sorted(chosen, key=lambda one: ORDER.get(one.kind, 2)):
-        game = one.off(game)
-    return game

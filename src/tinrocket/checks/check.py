@@ -11,7 +11,7 @@ from tinrocket.checks.finding import Check, Finding
 from tinrocket.checks.subject import Subject
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.files import read_text
-from tinrocket.handling.sheet import RATES
+from tinrocket.handling.measuring import RATES
 from tinrocket.scenario.places import line_of
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import read_scenario

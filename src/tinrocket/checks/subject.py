@@ -10,7 +10,8 @@ from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError
 from tinrocket.handling.answers import Answer
 from tinrocket.handling.course import Course
-from tinrocket.handling.sheet import FeelSheet, feel
+from tinrocket.handling.measuring import feel
+from tinrocket.handling.sheet import FeelSheet
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.rules import MotionRule

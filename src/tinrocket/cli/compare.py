@@ -135,7 +135,7 @@ def _felt(scenario: "Scenario", rates: str, vary: list[str] | None, runs: int) -
     """Return the three numbers of feel that differ most, in a sentence each."""
     from tinrocket.cli.output import parse_rates
     from tinrocket.errors import OptionError
-    from tinrocket.handling.sheet import feel
+    from tinrocket.handling.measuring import feel
     from tinrocket.scenario.vary import parse_vary
     from tinrocket.show.feel_table import worst_lines
 

@@ -39,8 +39,8 @@ def feel(
     from tinrocket.cli.options import captured, load_rules
     from tinrocket.cli.output import console, parse_rates, print_written, progress_bar
     from tinrocket.files import make_directory
+    from tinrocket.handling.measuring import feel as fly_and_measure
     from tinrocket.handling.metric import Perceptible
-    from tinrocket.handling.sheet import feel as fly_and_measure
     from tinrocket.handling.uneven import parse_uneven
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import parse_vary

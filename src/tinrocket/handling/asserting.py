@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from tinrocket.errors import FileError
+from tinrocket.handling.measuring import RATES, feel
 from tinrocket.handling.pin import SHARE, difference, pin
 from tinrocket.handling.pin_file import read_pin, write_pin
-from tinrocket.handling.sheet import RATES, feel
 from tinrocket.scenario.scenario import Scenario
 
 

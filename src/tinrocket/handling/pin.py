@@ -10,7 +10,8 @@ import numpy as np
 from tinrocket import __version__
 from tinrocket.analysis.simulate import simulate
 from tinrocket.errors import OptionError, expect
-from tinrocket.handling.sheet import RATES, FeelSheet, feel
+from tinrocket.handling.measuring import RATES, feel
+from tinrocket.handling.sheet import FeelSheet
 from tinrocket.scenario.differences import values_of
 from tinrocket.scenario.scenario import Scenario
 

@@ -7,8 +7,9 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from matplotlib.patches import Patch
 
-from tinrocket.causes.cures import Cures, front
+from tinrocket.causes.cures import Cures
 from tinrocket.causes.explain import Causes
+from tinrocket.causes.search import front
 from tinrocket.errors import expect
 from tinrocket.show import theme
 from tinrocket.show.feel_table import figures

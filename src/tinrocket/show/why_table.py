@@ -5,7 +5,8 @@ import math
 from rich.table import Table
 from rich.text import Text
 
-from tinrocket.causes.cures import Cures, Tried
+from tinrocket.causes.bench import Tried
+from tinrocket.causes.cures import Cures
 from tinrocket.causes.explain import Causes, Explained
 from tinrocket.causes.lines import lines_of
 from tinrocket.causes.parting import first_parting

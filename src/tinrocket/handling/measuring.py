@@ -1,0 +1,201 @@
+"""Measuring feel: every craft, variant and pacing, each beside the tuned one."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from tinrocket.analysis.clocks import resolved_clock
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
+from tinrocket.flight.batch import Progress
+from tinrocket.handling.answers import NOT_THIS, Answer, Answers
+from tinrocket.handling.course import Course
+from tinrocket.handling.manoeuvres import BUILT_IN
+from tinrocket.handling.metric import REGISTERED, Manoeuvre, Metric, Perceptible
+from tinrocket.handling.sheet import AS_WRITTEN, FeelRow, FeelSheet
+from tinrocket.handling.uneven import Uneven
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.vary import Vary, combinations, label
+
+RATES = (30.0, 60.0, 144.0)
+
+
+SLOWEST, FASTEST = 1.0, 2000.0
+"""Between these frame rates there is a feel to speak of [frames/s]."""
+
+
+def feel(
+    scenario: Scenario,
+    rates: Sequence[float] = (),
+    clocks: Sequence[Clock] = (),
+    vary: Vary | None = None,
+    craft: str | None = None,
+    perceptible: Perceptible | None = None,
+    uneven: Uneven | None = None,
+    progress: Progress | None = None,
+) -> FeelSheet:
+    """Fly standard manoeuvres with each craft and measure them at several frame rates.
+
+    Parameters
+    ----------
+    scenario
+        What to fly.
+    rates
+        Frames per second; the scenario's clock is kept otherwise.  With no rates and no
+        clocks: 30, 60 and 144.
+    clocks
+        Further ways to pace the frames.
+    vary
+        Values for dotted paths, as for `compare`.
+    craft
+        Whose feel; that of every craft whose rules make any manoeuvre possible, if not given.
+    perceptible
+        From which difference on two numbers are told apart.
+    uneven
+        Flies with uneven frames, over many seeds, and tells medians and spans.
+    progress
+        Called with how many courses are done, and of how many.
+
+    Returns
+    -------
+    FeelSheet
+        Each number beside the one at the rate the scenario was tuned at, on steady frames.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such craft.
+    OptionError
+        If no craft has a number to measure.
+    """
+    expect(scenario, Scenario, "feel()", "read one with read_scenario('file.toml')")
+    judged = perceptible or Perceptible()
+    if len(rates) == 0 and len(clocks) == 0:
+        rates = RATES
+    variants = list(combinations(scenario, vary))
+    chosen = _chosen(scenario, craft)
+    for rate in (scenario.tuned_at, *rates, *(clock.rate for clock in clocks if clock.rate)):
+        if not SLOWEST <= rate <= FASTEST:
+            raise OptionError(
+                f"feel is measured from {SLOWEST:g} to {FASTEST:,.0f} fps, not at {rate:g}"
+            )
+    count = len(variants) * len(chosen) * (len(rates) + len(clocks))
+    written: dict[tuple[str, str, Metric], Answer] = {}
+    if vary:
+        games = dict[Clock, Trajectory | None]()
+        for one in (scenario.craft[index] for index in chosen):
+            course = Course(scenario, one, Clock(rate=scenario.tuned_at), games)
+            written |= {(one.name, *key): now for key, now in _measured(course).items()}
+    rows: list[FeelRow] = []
+    courses: dict[tuple[str, str], Course] = {}
+    differs: dict[tuple[str, str], float] = {}
+    for changed, variant in variants:
+        name, games = label(changed) or AS_WRITTEN, dict[Clock, Trajectory | None]()
+        paced = [
+            resolved_clock(variant, clock)
+            for clock in (*(variant.clock.at_rate(float(rate)) for rate in rates), *clocks)
+        ]
+        for index in chosen:
+            one = variant.craft[index]
+            course = Course(variant, one, Clock(rate=variant.tuned_at), games)
+            courses[name, one.name] = course
+            tuned = _measured(course)
+            for clock in paced:
+                rows += _rows(name, course, clock, tuned, judged, uneven)
+                if progress is not None:
+                    count_done = len({(row.variant, row.craft, row.clock) for row in rows})
+                    progress(min(count_done, count), count)
+        if uneven is not None:
+            differs |= {
+                (name, clock.describe()): uneven.outcome_differs(variant, clock) for clock in paced
+            }
+    if not rows:
+        raise OptionError(
+            "no craft has a number to measure: nothing can be pressed, falls, bounces or chases"
+        )
+    return FeelSheet(
+        title=scenario.title,
+        tuned_at=scenario.tuned_at,
+        rows=tuple(rows),
+        perceptible=judged,
+        unit=scenario.arena.unit,
+        uneven=uneven,
+        tape_differs=differs,
+        courses=courses,
+        written=written,
+    )
+
+
+def _chosen(scenario: Scenario, craft: str | None) -> list[int]:
+    """Return the places of the craft whose feel is asked for."""
+    names = [one.name for one in scenario.craft]
+    if craft is not None and craft not in names:
+        raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
+    return [n for n, name in enumerate(names) if craft in (None, name)]
+
+
+Measured = dict[tuple[str, Metric], Answer]
+
+
+def _measured(course: Course) -> Measured:
+    """Return what each manoeuvre that is possible answers."""
+    found: Measured = {}
+    for manoeuvre in (*BUILT_IN, *REGISTERED.manoeuvres.values()):
+        answers = manoeuvre.answers(course)
+        for metric, answer in _named(manoeuvre, answers):
+            if answer is not NOT_THIS:
+                found[manoeuvre.name, metric] = answer
+    return found
+
+
+def _named(manoeuvre: Manoeuvre, answers: Answers) -> list[tuple[Metric, Answer]]:
+    return [(one, answers[one.name]) for one in manoeuvre.metrics if one.name in answers]
+
+
+def _rows(
+    variant: str,
+    course: Course,
+    clock: Clock,
+    tuned: Measured,
+    judged: Perceptible,
+    uneven: Uneven | None,
+) -> list[FeelRow]:
+    told = clock.describe()
+    rate = clock.rate or course.whole.tuned_at
+    spans: dict[tuple[str, Metric], tuple[float, float]] = {}
+    if uneven is None:
+        answers = _measured(course.at(clock))
+    else:
+        told = f"{told}, {uneven.describe()}"
+        several = [_measured(course.at(one)) for one in uneven.clocks(clock)]
+        answers = {}
+        for key in dict.fromkeys(key for one in several for key in one):
+            answers[key], spans[key] = median([one.get(key, NOT_THIS) for one in several])
+    missing = (math.nan, math.nan)
+    at = course.whole.tuned_at
+    return [
+        FeelRow(
+            *(variant, course.craft.name, *key, told, rate),
+            answer=(now := answers.get(key, NOT_THIS)),
+            tuned=(then := tuned.get(key, NOT_THIS)),
+            differs=judged.differ(key[1], now, then, at),
+            low=spans.get(key, missing)[0],
+            high=spans.get(key, missing)[1],
+        )
+        for key in dict.fromkeys((*tuned, *answers))
+    ]
+
+
+def median(answers: Sequence[Answer]) -> tuple[Answer, tuple[float, float]]:
+    """Return the median of what several seeds answer, and the span of 5 to 95 % of them.
+
+    Where most have no number, that is the answer.
+    """
+    numbers = [one.value for one in answers if not one.said]
+    if 2 * len(numbers) <= len(answers):
+        words = [one for one in answers if one.said]
+        return max(words, key=words.count), (math.nan, math.nan)
+    low, middle, high = np.quantile(numbers, [0.05, 0.5, 0.95]).tolist()
+    return Answer(middle), (low, high)

@@ -1,0 +1,125 @@
+"""What variants do to the numbers of feel, beside the scenario as written."""
+
+import math
+
+import numpy as np
+from matplotlib.figure import Figure
+from matplotlib.ticker import FixedLocator, FuncFormatter, NullLocator
+
+from tinrocket.errors import OptionError, expect
+from tinrocket.handling.sheet import FeelSheet
+from tinrocket.show import theme
+from tinrocket.show.feel_table import figures, said
+
+MOST_PANELS, MOST_GONE = 9, 3
+LEAST = 1e-3
+"""The least share of a tuned number that is drawn; what is less is as good as nothing."""
+LABEL_ROOM = 0.62
+"""Share of a panel's width that is left for the names of lines, beside them."""
+LABEL_HEIGHT = 0.095
+"""How high a name is, as a share of a panel's height, where there are two rows of panels."""
+LETTERS = 40
+"""Letters of a name before it is cut; of several alike lines the rest is counted."""
+WORST = "#8d1d6d"
+QUIET = "#9a9aa6"
+MOST_CHANGED = 22
+"""Numbers that a picture of changes has room for."""
+
+
+def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
+    """Draw what each variant does to the numbers of feel, at the rate it was tuned at.
+
+    Numbers that a variant changes by more than is perceptible, as a percentage of those of the
+    scenario as written.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such craft.
+    OptionError
+        If nothing is varied.
+    """
+    expect(sheet, FeelSheet, "plot_feel_changes()", "make one with feel(scenario, vary={...})")
+    if not sheet.written:
+        raise OptionError("nothing is varied; feel(scenario, vary={...}) shows what a change does")
+    name = sheet.whose(craft or _most_changed(sheet))
+    changes = changed_numbers(sheet, name)
+    looks = theme.looks(
+        [(_rank(n, len(sheet.variants)), one) for n, one in enumerate(sheet.variants)]
+    )
+    figure = theme.new_figure()
+    ax = figure.subplots()
+    shown = list(changes)[:MOST_CHANGED]
+    longest = max((len(one) for one in shown), default=10)
+    values = [1.0]
+    for row, number in enumerate(shown):
+        for variant, (share, text) in changes[number].items():
+            if share is None:
+                ax.text(1.005, row, f"{text}", transform=ax.get_yaxis_transform(), fontsize=8)
+                continue
+            values.append(share)
+            look = looks[variant]
+            ax.plot([1.0, share], [row, row], color=theme.FAINT, linewidth=1, zorder=1)
+            ax.plot([share], [row], color=look.colour, marker=look.marker, markersize=7)
+    ax.axvline(1.0, color=theme.INK, linewidth=1)
+    ax.set_xscale("log", base=2)
+    low, high = min([0.8, *values]) / 1.1, max([1.25, *values]) * 1.1
+    ax.set_xlim(low, high)
+    ticks = np.array([0.125, 0.25, 0.5, 0.7, 0.85, 1.0, 1.2, 1.5, 2.0, 4.0, 8.0])
+    ax.xaxis.set_major_locator(FixedLocator(ticks[(ticks >= low) & (ticks <= high)].tolist()))
+    ax.xaxis.set_minor_locator(NullLocator())
+    ax.xaxis.set_major_formatter(FuncFormatter(lambda share, _at: f"{100 * share:.0f}%"))
+    ax.set_yticks(range(len(shown)), shown)
+    ax.set_ylim(len(shown) - 0.5, -0.5)
+    theme.dress(ax, "", f"of the scenario as written, at {sheet.tuned_at:g} fps", "")
+    if not shown:
+        ax.text(0.5, 0.5, "no number changes perceptibly", transform=ax.transAxes, ha="center")
+    more = len(changes) - len(shown)
+    title = f"{sheet.title or 'Feel'}: what the changes do to the feel of {name}"
+    title += f" ({more} more numbers change)" if more > 0 else ""
+    theme.finish(
+        figure, title, theme.clock_handles(looks), left=0.02 + 0.0058 * longest, right=0.93
+    )
+    return figure
+
+
+def changed_numbers(sheet: FeelSheet, craft: str) -> dict[str, dict[str, tuple[float | None, str]]]:
+    """Return for each number that a variant changes perceptibly its share of the written one.
+
+    None where one of the two is no number; the text then says which.  The largest change first.
+    """
+    found: dict[str, dict[str, tuple[float | None, str]]] = {}
+    for row in sheet.rows:
+        before = sheet.written.get((row.craft, row.manoeuvre, row.metric))
+        if row.craft != craft or before is None:
+            continue
+        name = f"{row.metric.name} ({said(before, row.metric.unit, sheet.unit)})"
+        now = row.tuned
+        if not sheet.perceptible.differ(row.metric, now, before, sheet.tuned_at):
+            continue
+        share = None if now.said or before.said or before.value == 0.0 else now.value / before.value
+        text = said(now, row.metric.unit, sheet.unit) if share is None or share <= 0 else ""
+        found.setdefault(name, {})[row.variant] = (
+            share if share is not None and share > 0 else None,
+            text or figures(now.value),
+        )
+
+    def most(one: dict[str, tuple[float | None, str]]) -> float:
+        changes: list[float] = [
+            math.inf if share is None else abs(math.log(share)) for share, _text in one.values()
+        ]
+        return max(changes)
+
+    return dict(sorted(found.items(), key=lambda item: -most(item[1])))
+
+
+def _rank(number: int, count: int) -> float:
+    share = number / max(count - 1, 1)
+    return float(theme.SLOWEST * (theme.FASTEST / theme.SLOWEST) ** share)
+
+
+def _most_changed(sheet: FeelSheet) -> str:
+    def changed(craft: str) -> int:
+        return len(changed_numbers(sheet, craft))
+
+    return max(sheet.craft, key=changed)

@@ -1,0 +1,198 @@
+"""Numbers of feel against the frame rate, as a percentage of what they were tuned to."""
+
+import math
+from collections.abc import Sequence
+
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+from matplotlib.ticker import FixedLocator, FuncFormatter, NullLocator
+
+from tinrocket.errors import expect
+from tinrocket.handling.sheet import AS_WRITTEN, FeelRow, FeelSheet
+from tinrocket.show import theme
+from tinrocket.show.feel_table import said
+
+MOST_PANELS, MOST_GONE = 9, 3
+LEAST = 1e-3
+"""The least share of a tuned number that is drawn; what is less is as good as nothing."""
+LABEL_ROOM = 0.62
+"""Share of a panel's width that is left for the names of lines, beside them."""
+LABEL_HEIGHT = 0.095
+"""How high a name is, as a share of a panel's height, where there are two rows of panels."""
+LETTERS = 40
+"""Letters of a name before it is cut; of several alike lines the rest is counted."""
+WORST = "#8d1d6d"
+QUIET = "#9a9aa6"
+MOST_CHANGED = 22
+"""Numbers that a picture of changes has room for."""
+
+
+def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = None) -> Figure:
+    """Draw each number against the frame rate, as a percentage of what it was tuned to.
+
+    A panel for each manoeuvre; numbers that differ by more than is perceptible are named, the
+    others are pale.
+
+    Parameters
+    ----------
+    sheet
+        What to draw.
+    craft
+        Whose; the one with most numbers if not given.
+    variant
+        Which; the first if not given.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such craft or variant.
+    """
+    expect(sheet, FeelSheet, "plot_feel()", "make one with feel(scenario)")
+    name, changed = sheet.whose(craft), sheet.which(variant)
+    rows = [row for row in sheet.rows if (row.craft, row.variant) == (name, changed)]
+    drawn = [row for row in rows if row.differs or (row.tuned.value and not row.tuned.said)]
+    shown = list(dict.fromkeys(row.manoeuvre for row in drawn))
+    shown.sort(key=lambda one: -sum(row.differs for row in rows if row.manoeuvre == one))
+    shown = shown[:MOST_PANELS]
+    figure = theme.new_figure()
+    laid = theme.panels(figure, len(shown), 1.15)
+    for ax, manoeuvre in zip(laid.axes, shown, strict=True):
+        _draw_numbers(ax, [row for row in rows if row.manoeuvre == manoeuvre], sheet, laid.columns)
+    laid.label_outer()
+    for ax in laid.axes:  # each has numbers of its own
+        ax.tick_params(labelleft=True, labelbottom=True)
+    handles = [
+        Line2D([], [], color=WORST, marker="o", markersize=4, label="differs from the tuned one"),
+        Line2D([], [], color=QUIET, marker="o", markersize=4, label="no perceptible difference"),
+        theme.reference_handle(f"within {sheet.perceptible.share:.0%}"),
+    ]
+    whose = f" of {name}" if len(sheet.craft) > 1 else ""
+    of = "" if changed == AS_WRITTEN else f", {changed}"
+    title = f"{sheet.title or 'Feel'}: numbers of feel{whose} by frame rate, as tuned = 100 %{of}"
+    theme.finish(figure, title, handles, laid.spare, wspace=0.16, hspace=0.34)
+    return figure
+
+
+def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: int) -> None:
+    """Draw the numbers of one manoeuvre; those that differ are named beside their lines."""
+    rates = sorted({row.rate for row in rows} | {sheet.tuned_at})
+    lines: dict[tuple[float, ...], list[FeelRow]] = {}
+    gone: list[str] = []
+    for name in dict.fromkeys(row.metric.name for row in rows):
+        mine = {row.rate: row for row in rows if row.metric.name == name}
+        some = next(iter(mine.values()))
+        if some.tuned.said or not some.tuned.value:
+            told = [row for row in mine.values() if row.differs]
+            gone += [
+                f"{name}: {said(some.tuned, some.metric.unit, sheet.unit)} as tuned, "
+                f"{said(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
+                for row in told[:1]
+            ]
+            continue
+        shares = [
+            1.0 if rate not in mine else mine[rate].answer.value / some.tuned.value
+            for rate in rates
+        ]
+        gone += [
+            f"{name}: {row.answer.said} at {row.clock}" for row in mine.values() if row.answer.said
+        ][:1]
+        gone += [
+            f"{name}: {said(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
+            for row in mine.values()
+            if row.differs and not row.answer.said and row.answer.value / some.tuned.value <= 0.0
+        ][:1]
+        drawn = tuple(_rounded(one) for one in shares)
+        lines.setdefault(drawn, []).append(max(mine.values(), key=lambda row: row.differs))
+    ax.set_yscale("log", base=2)
+    ax.axhspan(1.0 - sheet.perceptible.share, 1.0 + sheet.perceptible.share, color=theme.REFERENCE)
+    ends: list[tuple[float, float, str]] = []
+    quiet_first = sorted(lines.items(), key=lambda item: any(row.differs for row in item[1]))
+    for line, alike in quiet_first:
+        differs = any(row.differs for row in alike)
+        colour = WORST if differs else QUIET
+        ax.plot(rates, line, color=colour, marker="o", markersize=4, linewidth=1.5)
+        finite = [n for n, one in enumerate(line) if math.isfinite(one)]
+        if differs and finite:
+            name = _named([row.metric.name for row in alike if row.differs])
+            ends.append((rates[finite[-1]], line[finite[-1]], name))
+    values = [one for line in lines for one in line if math.isfinite(one)]
+    low, high = min([0.8, *values]) / 1.25, max([1.25, *values]) * 1.25
+    if gone:  # beneath all lines
+        low /= (high / low) ** (0.075 * len(gone[:MOST_GONE]) + 0.02)
+    ax.set_ylim(low, high)
+    ax.set_xscale("log")
+    room = (rates[-1] / rates[0]) ** (LABEL_ROOM / (1.0 - LABEL_ROOM)) if len(rates) > 1 else 4.0
+    ax.set_xlim(rates[0] / 1.12, rates[-1] * room)
+    _ticks(ax, rates, low, high)
+    _write_names(ax, ends, rates[-1], low, high)
+    theme.dress(ax, rows[0].manoeuvre, "frames/s", "", columns)
+    if gone:
+        ax.text(
+            0.02,
+            0.02,
+            "\n".join(one[: 2 * LETTERS] for one in gone[:MOST_GONE]),
+            transform=ax.transAxes,
+            fontsize=8,
+            color=WORST,
+            va="bottom",
+            linespacing=1.25,
+            wrap=True,
+        )
+
+
+def _percent(share: float) -> str:
+    return f"{100 * share:.0f}%" if share > 0.1 else f"{100 * share:.2g}%"
+
+
+def _rounded(share: float) -> float:
+    """Return a share so that lines that cannot be told apart are one; none that cannot be drawn."""
+    return float(f"{share:.2g}") if share > LEAST else math.nan
+
+
+def _ticks(ax: Axes, rates: Sequence[float], low: float, high: float) -> None:
+    powers = range(math.floor(math.log2(low)), math.ceil(math.log2(high)) + 1)
+    step = max(len(powers) // 6, 1)
+    ax.yaxis.set_major_locator(FixedLocator([2.0**n for n in powers if n % step == 0]))
+    ax.yaxis.set_major_formatter(FuncFormatter(lambda share, _at: _percent(share)))
+    ax.yaxis.set_minor_locator(NullLocator())
+    kept: list[float] = []
+    for rate in sorted(rates):  # as many as can be read
+        if not kept or rate / kept[-1] > 1.45:
+            kept.append(rate)
+    ax.xaxis.set_major_locator(FixedLocator(kept))
+    ax.xaxis.set_major_formatter(FuncFormatter(lambda rate, _at: f"{rate:g}"))
+    ax.xaxis.set_minor_locator(NullLocator())
+
+
+def _write_names(
+    ax: Axes, ends: list[tuple[float, float, str]], last: float, low: float, high: float
+) -> None:
+    """Write names to the right of where lines end, none over another."""
+    span = math.log(high / low)
+    places = sorted((math.log(share / low) / span, rate, name) for rate, share, name in ends)
+    heights = [place for place, *_rest in places]
+    for n in range(1, len(heights)):
+        heights[n] = max(heights[n], heights[n - 1] + LABEL_HEIGHT)
+    top = 0.95
+    for n in reversed(range(len(heights))):
+        heights[n] = min(heights[n], top)
+        top = heights[n] - LABEL_HEIGHT
+    for (place, rate, name), height in zip(places, heights, strict=True):
+        beside, at = last * 1.16, low * math.exp(height * span)
+        ax.plot([rate, beside], [low * math.exp(place * span), at], ":", color=WORST, linewidth=0.7)
+        ax.text(beside, at, name, fontsize=8, color=WORST, va="center")
+
+
+def _named(names: Sequence[str]) -> str:
+    """Return the names of lines that lie on each other, as many as there is room for."""
+    text, used = names[0], 1
+    for name in names[1:]:
+        if len(text) + len(name) + 2 > LETTERS * (1 + text.count("\n")):
+            if text.count("\n"):
+                break
+            text += ",\n" + name
+        else:
+            text += f", {name}"
+        used += 1
+    return text if used == len(names) else f"{text} and {len(names) - used} more"
