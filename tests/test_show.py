@@ -1,5 +1,6 @@
 """Pictures: what is drawn where, in which colour, and that a reader can tell what it is."""
 
+import base64
 from itertools import combinations, pairwise
 
 import numpy as np
@@ -244,3 +245,20 @@ def test_pictures_are_written_whole(compared, ending, tmp_path):
     assert list(tmp_path.iterdir()) == [path]
     with pytest.raises(tr.FileError, match=r"must end in .png, .svg, .pdf"):
         tr.save_figure(Figure(), tmp_path / "drift.bmp")
+
+
+def test_a_notebook_shows_words_a_table_and_a_picture():
+    rocket = tr.read_demo("rocket")
+    causes = tr.explain(rocket, rates=[30])
+    shown = {
+        "660 frames": tr.simulate(rocket),
+        "1 of 1 runs": tr.compare(rocket, rates=[60]),
+        "numbers of feel differ": tr.feel(rocket, rates=[30]),
+        "rocket.move": causes,
+        "Recommended:": tr.find_cures(causes, felt=False),
+    }
+    for words, result in shown.items():
+        html = result._repr_html_()
+        picture = html.partition("data:image/png;base64,")[2].partition('"')[0]
+        assert base64.b64decode(picture).startswith(b"\x89PNG")
+        assert words in html

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 from functools import cached_property
+from importlib import import_module
 
 import pandas as pd
 
@@ -49,6 +50,16 @@ class Cures:
         """Return how many there are, and which is recommended."""
         taken = f"'{self.recommended.cure.name}'" if self.recommended else "none"
         return f"<Cures of '{self.causes.scenario.title}': {len(self.tried)} tried, {taken}>"
+
+    def __str__(self) -> str:
+        """Return what is recommended and why, and the lines to write."""
+        lines: list[str] = import_module("tinrocket.show.why_table").cure_lines(self)
+        return "\n".join(lines)
+
+    def _repr_html_(self) -> str:
+        """Return sentences, table and picture as a notebook shows them."""
+        html: str = import_module("tinrocket.show.notebook").cures_html(self)
+        return html
 
     @cached_property
     def table(self) -> pd.DataFrame:

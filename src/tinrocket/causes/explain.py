@@ -120,6 +120,11 @@ class Causes:
         lines: list[str] = import_module("tinrocket.show.why_table").why_lines(self)
         return "\n".join(lines)
 
+    def _repr_html_(self) -> str:
+        """Return sentences and shares as a notebook shows them."""
+        html: str = import_module("tinrocket.show.notebook").causes_html(self)
+        return html
+
     @property
     def unit(self) -> str:
         """What the difference is counted in."""

@@ -11,17 +11,6 @@ from tinrocket.handling.sheet import FeelSheet
 from tinrocket.show import theme
 from tinrocket.show.feel_table import figures, said
 
-MOST_PANELS, MOST_GONE = 9, 3
-LEAST = 1e-3
-"""The least share of a tuned number that is drawn; what is less is as good as nothing."""
-LABEL_ROOM = 0.62
-"""Share of a panel's width that is left for the names of lines, beside them."""
-LABEL_HEIGHT = 0.095
-"""How high a name is, as a share of a panel's height, where there are two rows of panels."""
-LETTERS = 40
-"""Letters of a name before it is cut; of several alike lines the rest is counted."""
-WORST = "#8d1d6d"
-QUIET = "#9a9aa6"
 MOST_CHANGED = 22
 """Numbers that a picture of changes has room for."""
 

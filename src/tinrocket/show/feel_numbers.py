@@ -24,8 +24,6 @@ LETTERS = 40
 """Letters of a name before it is cut; of several alike lines the rest is counted."""
 WORST = "#8d1d6d"
 QUIET = "#9a9aa6"
-MOST_CHANGED = 22
-"""Numbers that a picture of changes has room for."""
 
 
 def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = None) -> Figure:

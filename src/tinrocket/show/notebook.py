@@ -1,4 +1,4 @@
-"""What a notebook shows of a flight or a comparison: the words, the table and the paths."""
+"""What a notebook shows of a result: the words, the table and the picture."""
 
 import base64
 import html
@@ -9,7 +9,14 @@ from matplotlib.figure import Figure
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.verdicts import verdict_lines
+from tinrocket.causes.cures import Cures
+from tinrocket.causes.explain import Causes
+from tinrocket.handling.sheet import FeelSheet
+from tinrocket.show.feel_numbers import plot_feel
+from tinrocket.show.feel_table import feel_lines
 from tinrocket.show.paths import plot_path, plot_paths
+from tinrocket.show.why import plot_causes, plot_cures
+from tinrocket.show.why_table import cure_lines, why_lines
 
 
 def comparison_html(comparison: Comparison) -> str:
@@ -23,6 +30,25 @@ def trajectory_html(flight: Trajectory) -> str:
     return _paragraphs(str(flight).splitlines()) + _picture(plot_path(flight))
 
 
+def feel_html(sheet: FeelSheet) -> str:
+    """Return a feel sheet: its sentences, its table, and its numbers by frame rate."""
+    kept = ["craft", "manoeuvre", "number", "clock", "value", "said", "unit", "change_percent"]
+    rows = sheet.table[kept].sort_values("change_percent", key=abs, ascending=False)
+    table = rows.to_html(index=False, float_format="{:.3g}".format, na_rep="", border=0)
+    return _paragraphs(feel_lines(sheet)) + table + _picture(plot_feel(sheet))
+
+
+def causes_html(causes: Causes) -> str:
+    """Return causes: their sentences, and the shares."""
+    return _paragraphs(why_lines(causes)) + _picture(plot_causes(causes))
+
+
+def cures_html(cures: Cures) -> str:
+    """Return cures: what is recommended, the table, and what each leaves and costs."""
+    table = cures.table.to_html(index=False, float_format="{:.2f}".format, na_rep="", border=0)
+    return _paragraphs(cure_lines(cures)) + table + _picture(plot_cures(cures))
+
+
 def _paragraphs(lines: list[str]) -> str:
     return "".join(f"<p>{html.escape(line)}</p>" for line in lines)
 
@@ -31,4 +57,4 @@ def _picture(figure: Figure) -> str:
     written = io.BytesIO()
     figure.savefig(written, format="png", facecolor="white")
     data = base64.b64encode(written.getvalue()).decode("ascii")
-    return f'<img width="800" alt="paths" src="data:image/png;base64,{data}">'
+    return f'<img width="800" alt="picture" src="data:image/png;base64,{data}">'
