@@ -252,7 +252,7 @@ def test_a_notebook_shows_words_a_table_and_a_picture():
     causes = tr.explain(rocket, rates=[30])
     shown = {
         "660 frames": tr.simulate(rocket),
-        "1 of 1 runs": tr.compare(rocket, rates=[60]),
+        "drift_max": tr.compare(rocket, rates=[60]),
         "numbers of feel differ": tr.feel(rocket, rates=[30]),
         "rocket.move": causes,
         "Recommended:": tr.find_cures(causes, felt=False),
