@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -82,6 +83,7 @@ def feel(
                 f"feel is measured from {SLOWEST:g} to {FASTEST:,.0f} fps, not at {rate:g}"
             )
     count = len(variants) * len(chosen) * (len(rates) + len(clocks))
+    counter = _Counter(progress, count * (uneven.seeds if uneven else 1))
     written: dict[tuple[str, str, Metric], Answer] = {}
     if vary:
         games = dict[Clock, Trajectory | None]()
@@ -103,10 +105,7 @@ def feel(
             courses[name, one.name] = course
             tuned = _measured(course)
             for clock in paced:
-                rows += _rows(name, course, clock, tuned, judged, uneven)
-                if progress is not None:
-                    count_done = len({(row.variant, row.craft, row.clock) for row in rows})
-                    progress(min(count_done, count), count)
+                rows += _rows(name, course, clock, tuned, judged, uneven, counter)
         if uneven is not None:
             differs |= {
                 (name, clock.describe()): uneven.outcome_differs(variant, clock) for clock in paced
@@ -126,6 +125,22 @@ def feel(
         courses=courses,
         written=written,
     )
+
+
+@dataclass(slots=True)
+class _Counter:
+    """Tells how many courses are done."""
+
+    progress: Progress | None
+    count: int
+    done: int = 0
+
+    def after(self, measured: "Measured") -> "Measured":
+        """Count a course that is done; return what it answered."""
+        self.done += 1
+        if self.progress is not None:
+            self.progress(self.done, self.count)
+        return measured
 
 
 def _chosen(scenario: Scenario, craft: str | None) -> list[int]:
@@ -161,15 +176,16 @@ def _rows(
     tuned: Measured,
     judged: Perceptible,
     uneven: Uneven | None,
+    counter: "_Counter",
 ) -> list[FeelRow]:
     told = clock.describe()
     rate = clock.rate or course.whole.tuned_at
     spans: dict[tuple[str, Metric], tuple[float, float]] = {}
     if uneven is None:
-        answers = _measured(course.at(clock))
+        answers = counter.after(_measured(course.at(clock)))
     else:
         told = f"{told}, {uneven.describe()}"
-        several = [_measured(course.at(one)) for one in uneven.clocks(clock)]
+        several = [counter.after(_measured(course.at(one))) for one in uneven.clocks(clock)]
         answers = {}
         for key in dict.fromkeys(key for one in several for key in one):
             answers[key], spans[key] = median([one.get(key, NOT_THIS) for one in several])
