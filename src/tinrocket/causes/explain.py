@@ -16,6 +16,7 @@ from tinrocket.causes.shares import shares
 from tinrocket.causes.suspect import Suspect, own_rules
 from tinrocket.causes.suspects import suspects
 from tinrocket.errors import OptionError, UnknownNameError, nearest
+from tinrocket.flight.batch import Progress
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
@@ -182,6 +183,7 @@ def explain(
     of: Of = "drift",
     tolerance: float = TOLERANCE,
     on_screen: bool = False,
+    progress: Progress | None = None,
 ) -> Causes:
     """Say which parts of a game make its runs differ from the tuned one, and by how much each.
 
@@ -204,6 +206,8 @@ def explain(
         Drift that still counts as the same [px].
     on_screen
         Whether drift is that of what is seen in the scenario's view, which is then a suspect too.
+    progress
+        Called after each run with how many are explained, and of how many.
 
     Raises
     ------
@@ -227,6 +231,8 @@ def explain(
         key = tuple(one.name for one in found)
         known = plans.setdefault(key, Plans(scenario, found))
         runs.append(_explained(Case(known, clock, whose, of, on_screen), tolerance))
+        if progress is not None:
+            progress(len(runs), len(paced))
     return Causes(scenario, of, whose, tuple(runs), tuple(own_rules(scenario)), tolerance)
 
 

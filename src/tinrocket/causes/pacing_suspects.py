@@ -15,6 +15,8 @@ from tinrocket.scenario.tape import Tape
 
 FINE = 32
 """Parts of a tuned frame in which rules take turns so finely that their order no longer counts."""
+FINE_CONTACTS = 8
+"""The same where contacts are found in each of them, which takes a hundred times as long."""
 LONGEST = 4_000_000
 """Steps of all craft together that such a run may have; of a longer one parts are fewer."""
 EARLY = 1e-7
@@ -34,7 +36,7 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
         off = _with_clock(interpolate=True)
         yield Suspect("a remainder that is not shown", "remainder", off)
     frames = scenario.duration * scenario.tuned_at * len(scenario.all_craft)
-    parts = min(FINE, int(LONGEST / frames))
+    parts = min(FINE_CONTACTS if scenario.contact else FINE, int(LONGEST / frames))
     if clock.step_rate is None and not own_rules(scenario) and parts > 1:
         off = _with_clock(max_step=1.0 / (parts * scenario.tuned_at))
         yield Suspect("the order of rules", "turns", off, cure=False, last=True)

@@ -50,7 +50,7 @@ def why(
     from tinrocket.causes.cures import find_cures
     from tinrocket.causes.explain import explain
     from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import console, parse_rates, print_written
+    from tinrocket.cli.output import console, parse_rates, print_written, progress_bar
     from tinrocket.files import make_directory
     from tinrocket.handling.uneven import parse_uneven
     from tinrocket.scenario.toml_file import read_scenario
@@ -68,10 +68,11 @@ def why(
         "on_screen": screen,
     }
     rough = None if uneven is None else parse_uneven(uneven)
-    every = [explain(chosen, of=of or "drift", **asked)]
-    if of is None and any(run.parts_at is not None for run in every[0].runs):
-        every.append(explain(chosen, of="outcome", **asked))
-    cures = find_cures(_most(every), uneven=rough)
+    with progress_bar("explaining") as progress:
+        every = [explain(chosen, of=of or "drift", progress=progress, **asked)]
+        if of is None and any(run.parts_at is not None for run in every[0].runs):
+            every.append(explain(chosen, of="outcome", progress=progress, **asked))
+        cures = find_cures(_most(every), uneven=rough)
     if json:
         typer.echo(as_json(every, cures))
     else:
