@@ -95,6 +95,21 @@ FAULTS: dict[str, tuple[tr.Scenario, str, dict[str, Any]]] = {
         "the order of rules",
         {},
     ),
+    "a dash of whole frames": (
+        scenario(
+            {"rule": "dash", "speed": 700, "duration": 0.26, "after": "stop"},
+            MOVE | {"method": "euler"},
+            timing="dt",
+            tape={"taps": {"dash": [0.5]}},
+        ),
+        "top.dash",
+        {},
+    ),
+    "a place that lags by dt": (
+        scenario({"rule": "follow", "target": [900, 300], "lag": 0.1, "timing": "dt"}),
+        "top.follow",
+        {},
+    ),
     "a lifetime of frames": (
         world(
             {"name": "top", "start": FAST, "lifetime": "65 frames", "rules": [MOVE]},
@@ -171,6 +186,10 @@ def test_one_fault_is_first_and_its_cure_is_enough(name: str) -> None:
     )
     if not worst.causes[0].suspect.cure:
         return
+    if worst.causes[0].suspect.kind == "timing":  # its numbers are converted
+        cured, _clock = worst.causes[0].suspect.off((flown, tr.Clock()))
+        before, after = (tr.simulate(one, rate=flown.tuned_at) for one in (flown, cured))
+        assert tr.measure_drift(after, before, before.craft[0]).largest < 1e-6
     number = next(n for n, one in enumerate(worst.case.suspects) if one.name == suspect)
     alone = worst.case.left(frozenset({number}))
     assert alone <= max(0.1 * worst.whole, 2.0 if causes.of == "drift" else 0.0)
