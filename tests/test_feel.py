@@ -7,6 +7,7 @@ import pytest
 
 import tinrocket as tr
 from tests.conftest import MOVE, Cli, scenario, world
+from tinrocket.demos import demo_names
 from tinrocket.handling.answers import Answer
 from tinrocket.handling.metric import REGISTERED, Metric
 from tinrocket.handling.uneven import parse_uneven
@@ -375,3 +376,57 @@ def test_what_a_change_does_is_beside_the_scenario_as_written() -> None:
     )
     tops = {row.variant: row.tuned.value for row in sheet.rows if row.metric.name == "top speed"}
     assert list(tops.values()) == pytest.approx([2 * TOP, TOP], rel=0.02)
+
+
+def numbers(one: tr.Scenario) -> dict[tuple[str, str, str, str], float]:
+    rows = tr.feel(one, rates=[30, 144]).rows
+    return {
+        (r.craft, r.metric.name, r.clock, r.answer.said): 0.0 if r.answer.said else r.answer.value
+        for r in rows
+    }
+
+
+@pytest.mark.parametrize("demo", demo_names())
+def test_feel_does_not_depend_on_how_numbers_and_axes_are_counted(demo: str) -> None:
+    flown = tr.read_demo(demo)
+    told = numbers(flown)
+    assert numbers(flown.per_frame()) == pytest.approx(numbers(flown.per_second()), rel=1e-6)
+    if flown.contact or flown.obstacle or flown.craft[0].name == "sparrow":
+        return  # places of the game would have to be turned too
+    turned = flown.arena.model_copy(update={"y_axis": "up"})
+    assert numbers(flown.model_copy(update={"arena": turned})) == pytest.approx(told, rel=1e-6)
+
+
+def test_a_stick_drives_as_keys_do() -> None:
+    keys = {"rule": "drive", "accel": 500, "brake": 400}
+    limit = {"rule": "limit", "speed": 220}
+    stick = scenario(
+        keys | {"stick": "thumb"}, limit, MOVE, sticks={"thumb": {"x": "sx", "y": "sy"}}
+    )
+    told, by_stick = numbers(scenario(keys, limit, MOVE)), numbers(stick)
+    shared = {key: value for key, value in told.items() if key in by_stick}
+    assert len(shared) > 20
+    assert {key: by_stick[key] for key in shared} == pytest.approx(shared)
+
+
+@tr.motion_rule
+def jets(craft, dt, burn, power=150.0):  # type: ignore[no-untyped-def]
+    craft.vx += burn * power * dt - craft.vx * 1.5 * dt
+
+
+def test_a_rule_of_ones_own_is_tried_by_each_of_its_inputs() -> None:
+    flown = scenario({"rule": "custom", "function": "jets"}, MOVE)
+    sheet = tr.feel(flown, rates=[120])
+    assert sheet.number("top speed", "120 fps").value == pytest.approx(100, rel=1e-6)
+    assert sheet.number("half-speed time", "120 fps").value == pytest.approx(
+        math.log(2) / 1.5, rel=0.02
+    )
+
+
+def test_a_pointer_leads_by_its_jump() -> None:
+    led = scenario(
+        {"rule": "ease", "target": "hand", "rate": 5.0, "timing": "exact"},
+        tape={"pointers": {"hand": [[0, 9, 9]]}},
+    )
+    found = tr.feel(led, rates=[144]).number("90 % of a pointer's jump", "144 fps")
+    assert found.value == pytest.approx(math.log(10) / 5, rel=1e-3)

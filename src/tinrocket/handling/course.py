@@ -17,7 +17,7 @@ from tinrocket.handling.controls import Controls, Hold
 from tinrocket.handling.places import FAR, Point
 from tinrocket.plan.making import plan_of
 from tinrocket.scenario.clock import Clock
-from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.craft import Craft, Start
 from tinrocket.scenario.rules import Ease, Follow
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
@@ -248,7 +248,8 @@ class Course:
         told = tuple((tuple(one.hold.items()), one.since, one.until) for one in script)
         key = where, told, seconds, tuple(pointer)
         if key not in self._flown:
-            tape = self._tape(script, pointer)
+            start = next(one.start for one in place.craft if one.name == self.craft.name)
+            tape = self._tape(script, pointer, start)
             scenario = place.model_copy(update={"tape": tape, "duration": seconds})
             self._flown[key] = self.looked_at(flown(scenario, self.clock, plan_of(place)))
         return self._flown[key]
@@ -280,7 +281,9 @@ class Course:
             craft=self.craft.name,
         )
 
-    def _tape(self, script: Sequence[Held], pointer: Sequence[tuple[float, ...]]) -> Tape:
+    def _tape(
+        self, script: Sequence[Held], pointer: Sequence[tuple[float, ...]], start: Start
+    ) -> Tape:
         sticks = {name for stick in self.place.sticks.values() for name in stick.actions}
         holds: dict[str, list[tuple[float | str, float | str]]] = {}
         values: dict[str, list[tuple[float | str, float]]] = {}
@@ -291,7 +294,6 @@ class Course:
                     values.setdefault(action, []).extend(changes)
                 else:
                     holds.setdefault(action, []).append((one.since, one.until))
-        start = self.craft.start
         led = any(isinstance(rule, Follow | Ease) for rule in self.craft.rules)
         x, y = (0.0, 0.0) if led else (FAR * self.ahead[0], FAR * self.ahead[1])
         way = [tuple(point) for point in pointer] or [(0.0, x, y)]
