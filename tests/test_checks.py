@@ -8,6 +8,7 @@ import pytest
 import tinrocket as tr
 from tests.conftest import MOVE, THRUST, Cli, scenario, world
 from tinrocket.checks.check import ALL
+from tinrocket.demos import demo_names
 
 DRAG = {"rule": "drag", "rate": 2.0}
 WALLED = {"width": 200, "height": 100, "edges": "clamp"}
@@ -297,3 +298,17 @@ def test_each_check_explains_itself(cli: Cli) -> None:
     assert set(CASES) == set(ALL)
     refused = cli("check", "--explain", "tunels", ok=False)
     assert "did you mean 'tunnels'?" in refused.stderr
+
+
+DEMOS = {
+    "sparrow": {"counted-in-frames", "crosses-edge", "pushes-into-wall"},
+    "wren": {"crosses-edge"},
+    "marble": {"pointer-beats-limit"},
+    "popgun": {"tunnels"},
+}
+"""What is found in the demos: each is what they show, or meant."""
+
+
+@pytest.mark.parametrize("demo", demo_names())
+def test_the_demos_have_the_mistakes_that_they_show(demo: str) -> None:
+    assert {one.name for one in tr.check(tr.read_demo(demo))} == DEMOS.get(demo, set())

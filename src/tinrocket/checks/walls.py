@@ -5,9 +5,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at, fps
-from tinrocket.scenario.arena import AXES, Arena
+from tinrocket.scenario.arena import AXES, Arena, Axis
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.outlines import outlines, reach_of
 from tinrocket.scenario.rules import Cruise, Drive, Follow
@@ -39,7 +40,18 @@ def clamp_throws(subject: Subject) -> Iterator[Found]:
             if frame + 1 >= track["t"].size or name in thrown:
                 continue
             now = slice(frame, frame + 2)
-            way = math.hypot(*(np.diff(track[f"{axis}_unwrapped"][now])[0] for axis in AXES))
+            laps = [np.diff(track[f"wraps_{axis}"][now])[0] for axis in AXES]
+            if any(laps):  # it has come back on the other side, as it should
+                continue
+            axis = _across(subject, str(happened["edge"][n]), name, str(happened["other"][n]), game)
+            if axis is None:
+                continue
+            edge = str(happened["edge"][n])
+            way = float(np.diff(track[axis][now])[0])
+            if edge:  # away from the wall: toward it, a step of its own may be as long
+                low = edge == subject.scenario.arena.sides(axis)[0]
+                way = max(way if low else -way, 0.0)
+            way = abs(way)
             most = float(track["speed"][now].max()) * max(float(np.diff(track["t"][now])[0]), 0.0)
             most *= max(rate / subject.scenario.tuned_at, 1.0)  # what counts by the frame
             if way > 2.0 * most + 2.0:
@@ -52,6 +64,23 @@ def clamp_throws(subject: Subject) -> Iterator[Found]:
                 )
         if thrown:
             return
+
+
+def _across(subject: Subject, edge: str, name: str, other: str, game: Trajectory) -> Axis | None:
+    """Return the axis along which a wall, or a contact that names a side, puts a craft out."""
+    if edge:
+        return "x" if edge in ("left", "right") else "y"
+    family = {member: pool for pool, members in game.families.items() for member in members}
+    scenario = subject.scenario
+    called = {craft.name: craft.called for craft in scenario.craft}
+    called |= {still.name: still.called for still in scenario.obstacle}
+    mine, its = (called.get(family.get(one, one), ()) for one in (name, other))
+    for contact in subject.scenario.contact:
+        if contact.between[0] in mine and contact.between[1] in its:
+            side = contact.push_out
+            if isinstance(side, str):
+                return "x" if side in ("left", "right", "x") else "y"
+    return None
 
 
 @CHECKS.add(
@@ -211,6 +240,9 @@ def _fastest(subject: Subject, craft: Craft, rate: float) -> float:
             way = np.hypot(np.diff(track["x_unwrapped"]), np.diff(track["y_unwrapped"]))
             if "alive" in track:  # what enters anew has not flown there
                 way[(track["alive"][1:] == 0) | (track["alive"][:-1] == 0)] = 0.0
+            put = np.isin(game.happened["kind"], HOLDS) & (game.happened["craft"] == name)
+            frames = game.happened["frame"][put].astype(int)
+            way[frames[frames < way.size]] = 0.0  # nor has what is put out of another
             fast = max(fast, float((way / np.diff(track["t"])).max(initial=0.0)))
     return fast
 
