@@ -162,11 +162,18 @@ ANALYTIC = {
     "a ball between sides": (
         scenario(MOVE, arena=WALLS, start={"x": 400, "y": 300}, timing="exact"),
         {
-            "speed kept": 100 * math.sqrt((1 + 0.8**2) / 2),
-            "angle kept": math.degrees(math.atan(1 / 0.8)) - 45,
+            f"{what} kept: {side}": value
+            for side in ("left", "right", "top", "bottom")
+            for what, value in (
+                ("speed", 100 * math.sqrt((1 + 0.8**2) / 2)),
+                ("angle", math.degrees(math.atan(1 / 0.8)) - 45),
+            )
         },
     ),
-    "a ball that each hit makes faster": (rally(), {"speed kept by a hit": 110.0}),
+    "a ball that each hit makes faster": (
+        rally(),
+        {"kept by a hit: left": 110.0, "kept by a hit: right": 110.0},
+    ),
     "a slower pursuer": (chase(120), {"closing speed": -30.0}),
     "a faster pursuer": (
         chase(200),

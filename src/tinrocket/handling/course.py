@@ -203,16 +203,19 @@ class Course:
         return self._fly_in("open", self.place, script, seconds, pointer)
 
     def in_arena(
-        self, *script: Held, seconds: float = SECONDS, velocity: Point | None = None
+        self,
+        *script: Held,
+        seconds: float = SECONDS,
+        velocity: Point | None = None,
+        begins: Point | None = None,
     ) -> Flown:
-        """Fly within the arena's own edges: from the start, or thrown from the middle.
+        """Fly within the arena's own edges: from the start, or thrown from the middle or a place.
 
-        `velocity` is in px/s, y up the screen.
+        `velocity` is in px/s, y up the screen; where it begins is in the arena's own axes.
         """
-        place = self._place(
-            ("arena", velocity), lambda: places.in_arena(self.whole, self.craft, velocity)
-        )
-        return self._fly_in(("arena", velocity), place, script, seconds)
+        key = "arena", velocity, begins
+        place = self._place(key, lambda: places.in_arena(self.whole, self.craft, velocity, begins))
+        return self._fly_in(key, place, script, seconds)
 
     def viewed(self, *script: Held, seconds: float = SECONDS, away: float = 0.0) -> Flown:
         """Fly in the open under the scenario's view, which begins so far from the craft [px]."""

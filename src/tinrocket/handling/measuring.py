@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,7 +10,7 @@ from tinrocket.analysis.clocks import resolved_clock
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.flight.batch import Progress
-from tinrocket.handling.answers import NOT_THIS, Answer, Answers
+from tinrocket.handling.answers import NO_CONTACT, NOT_THIS, Answer, Answers
 from tinrocket.handling.course import Course
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.handling.metric import REGISTERED, Manoeuvre, Metric, Perceptible
@@ -166,7 +166,13 @@ def _measured(course: Course) -> Measured:
 
 
 def _named(manoeuvre: Manoeuvre, answers: Answers) -> list[tuple[Metric, Answer]]:
-    return [(one, answers[one.name]) for one in manoeuvre.metrics if one.name in answers]
+    """Return answers with their metrics: one of several, such as of each side, has its name too."""
+    return [
+        (metric if name == metric.name else replace(metric, name=name), answer)
+        for metric in manoeuvre.metrics
+        for name, answer in answers.items()
+        if name.partition(": ")[0] == metric.name
+    ]
 
 
 def _rows(
@@ -194,14 +200,19 @@ def _rows(
     return [
         FeelRow(
             *(variant, course.craft.name, *key, told, rate),
-            answer=(now := answers.get(key, NOT_THIS)),
-            tuned=(then := tuned.get(key, NOT_THIS)),
+            answer=(now := answers.get(key, _nothing(key[1]))),
+            tuned=(then := tuned.get(key, _nothing(key[1]))),
             differs=judged.differ(key[1], now, then, at),
             low=spans.get(key, missing)[0],
             high=spans.get(key, missing)[1],
         )
         for key in dict.fromkeys((*tuned, *answers))
     ]
+
+
+def _nothing(metric: Metric) -> Answer:
+    """Return what is said where there is no such number: of one of several, nothing was met."""
+    return NO_CONTACT if ": " in metric.name else NOT_THIS
 
 
 def median(answers: Sequence[Answer]) -> tuple[Answer, tuple[float, float]]:

@@ -78,7 +78,8 @@ class Manoeuvre:
         What it measures.
     fly
         Flies it and returns an answer for each metric, or none at all if the craft's rules do
-        not make it possible.
+        not make it possible.  Of several, such as of each side, each has a name of its own behind
+        that of the metric: ``"speed kept: left"``.
     curve
         What it looks like; nothing if that tells no more than the numbers.
     """

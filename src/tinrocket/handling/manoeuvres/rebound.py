@@ -1,6 +1,7 @@
 """The rebound: what is kept by each side, and from hit to hit."""
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -10,7 +11,8 @@ from tinrocket.handling.course import Course, Flown
 from tinrocket.handling.manoeuvres.straight import MOVES
 from tinrocket.handling.metric import Manoeuvre, Metric
 from tinrocket.handling.response import peak
-from tinrocket.scenario.arena import SIDES
+from tinrocket.scenario.arena import SIDES, Side
+from tinrocket.scenario.contact import Contact
 
 THROWN = 200.0
 """How fast a craft is thrown at a side that does not move by itself [px/s]."""
@@ -25,28 +27,34 @@ def _fly(course: Course) -> Answers:
 def _sides(course: Course) -> Answers:
     edges = course.whole.arena_of(course.craft).edges
     bouncing = [side for side in SIDES if getattr(edges, side).kind == "bounce"]
-    kept: list[tuple[float, float]] = []
+    answers: Answers = {}
     for side in bouncing:
         toward = {"top": "up", "bottom": "down"}.get(side, side)
         x, y = WAYS[toward]  # type: ignore[index]
         # at half a right angle to the side
         vx, vy = (x or 1.0) * THROWN / math.sqrt(2), (y or 1.0) * THROWN / math.sqrt(2)
-        flown = course.in_arena(velocity=(vx, vy))
+        flown = course.in_arena(velocity=(vx, vy), begins=_before(course, side))
         happened = flown.flight.happened
-        mine = (happened["kind"] == "bounce") & (happened["craft"] == flown.craft)
-        bounce = _kept(flown, int(np.argmax(mine))) if mine.any() else None
-        if bounce is not None:
-            kept.append(bounce)
-    drop = NOT_THIS
+        mine = (happened["edge"] == side) & (happened["craft"] == flown.craft)
+        kept = _kept(flown, int(np.argmax(mine))) if mine.any() else None
+        if kept is not None:
+            answers[f"speed kept: {side}"] = Answer(100.0 * kept[0])
+            answers[f"angle kept: {side}"] = Answer(kept[1])
     if "bottom" in bouncing:
-        drop = _dropped(course)
-    if not kept:
-        return {"speed kept": NOT_THIS, "angle kept": NOT_THIS, "height kept": drop}
-    return {
-        "speed kept": Answer(100.0 * min(speed for speed, _angle in kept)),
-        "angle kept": Answer(max((angle for _speed, angle in kept), key=abs)),
-        "height kept": drop,
-    }
+        answers["height kept"] = _dropped(course)
+    return answers
+
+
+def _before(course: Course, side: Side) -> tuple[float, float]:
+    """Return a place from which a throw at half a right angle meets this side first."""
+    arena = course.whole.arena_of(course.craft)
+    near = min(arena.width, arena.height) / 4
+    for axis, across in (("x", False), ("y", True)):
+        if side in arena.sides(axis):  # type: ignore[arg-type]
+            length = arena.height if across else arena.width
+            along = near if side == arena.sides(axis)[0] else length - near  # type: ignore[arg-type]
+            return (arena.width / 2, along) if across else (along, arena.height / 2)
+    raise AssertionError(side)
 
 
 def _kept(flown: Flown, row: int) -> tuple[float, float] | None:
@@ -88,7 +96,7 @@ def _dropped(course: Course) -> Answer:
 
 def _hits(course: Course) -> Answers:
     """Look at the game itself, by its own tape: how hits with others change the speed."""
-    names = [metric.name for metric in REBOUND.metrics[3:]]
+    names = [metric.name for metric in REBOUND.metrics[4:]]
     contacts = [one for one in course.whole.contact if one.response == "bounce"]
     mine = [one for one in contacts if one.between[0] in course.craft.called]
     if not mine or course.game is None:
@@ -108,11 +116,8 @@ def _hits(course: Course) -> Answers:
     cap = max(caps, default=None)
     unit = course.whole.tuned_at if course.whole.units == "per_frame" else 1.0
     reached = np.flatnonzero(speeds >= (cap or math.inf) * unit * (1.0 - 1e-6))
-    pairs = [kept for row in rows.tolist() if (kept := _kept(game, row)) is not None]
     return {
-        "speed kept by a hit": Answer(100.0 * float(np.mean([speed for speed, _angle in pairs])))
-        if pairs
-        else NO_CONTACT,
+        **_kept_by(course, mine, game, rows.tolist()),
         f"speed after {HITS} hits": Answer(float(speeds[HITS - 1])) if rows.size >= HITS else NEVER,
         "hits until the cap": NOT_THIS
         if cap is None
@@ -123,21 +128,45 @@ def _hits(course: Course) -> Answers:
     }
 
 
+def _kept_by(course: Course, mine: list[Contact], game: Flown, rows: list[int]) -> Answers:
+    """Return what hits of each contact leave of the speed, on average."""
+    called = {craft.name: craft.called for craft in course.whole.craft}
+    called |= {still.name: still.called for still in course.whole.obstacle}
+    families = game.flight.families
+    pool = {member: name for name, members in families.items() for member in members}
+    answers: Answers = {}
+    for contact in mine:
+        hits = [
+            kept[0]
+            for row in rows
+            if contact.between[1] in called.get(_other(game, row, pool), ())
+            and (kept := _kept(game, row)) is not None
+        ]
+        if hits:
+            answers[f"kept by a hit: {contact.between[1]}"] = Answer(100.0 * sum(hits) / len(hits))
+    return answers
+
+
+def _other(game: Flown, row: int, pool: Mapping[str, str]) -> str:
+    name = str(game.flight.happened["other"][row])
+    return pool.get(name, name)
+
+
 REBOUND = Manoeuvre(
     "rebound",
     (
         Metric(
             "speed kept",
             "%",
-            "The least share of its speed that it keeps, thrown at half a right angle at a side "
-            "that bounces, from the frame before to the frame after.",
+            "The share of its speed that it keeps, thrown at half a right angle at each side that "
+            "bounces, from the frame before to the frame after.",
         ),
-        Metric("angle kept", "deg", "The largest change of its angle from the normal there."),
+        Metric("angle kept", "deg", "By how much its angle from the normal changes there."),
         Metric("height kept", "%", "Dropped onto the bottom: the share of the height it regains."),
         Metric(
-            "speed kept by a hit",
+            "kept by a hit",
             "%",
-            "In the game by its own tape: the share of its speed that a hit with another leaves, "
+            "In the game by its own tape: the share of its speed that hits of each contact leave, "
             "on average; above 100 each hit is faster.",
         ),
         Metric(
