@@ -344,6 +344,11 @@ def test_the_smallest_set_is_found_and_leaves_the_tuned_run_alone() -> None:
         assert not tr.compare(game[0]).agrees
     compared = tr.compare(cures.cured, against="tuned")
     assert compared.agrees
+    alone = cures.felt("rocket.move")
+    assert alone is not None
+    assert alone.number("top speed", "144 fps").value == pytest.approx(330)  # as it is seen
+    with pytest.raises(tr.UnknownNameError, match="did you mean"):
+        cures.felt("rocket.mov")
     taken, before = cures.feel[cures.recommended.cure.name], cures.feel["as it is"]
     assert len(taken.differing) < len(before.differing)
 

@@ -10,6 +10,7 @@ from tinrocket.causes.bench import Bench, Rough, Tried
 from tinrocket.causes.cure import AS_IT_IS, cure_of, whole_game
 from tinrocket.causes.explain import Causes
 from tinrocket.causes.search import choose, front, pruned, smallest
+from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.handling.sheet import FeelSheet
 from tinrocket.handling.uneven import Uneven
 from tinrocket.scenario.scenario import Scenario
@@ -36,6 +37,8 @@ class Cures:
         at every rate.
     rough
         For the same what is left over uneven frames, if that was asked for.
+    bench
+        Where they were flown.
     """
 
     causes: Causes
@@ -45,6 +48,7 @@ class Cures:
     alternatives: tuple[Tried, ...]
     feel: dict[str, FeelSheet] = field(default_factory=dict)
     rough: dict[str, Rough] = field(default_factory=dict)
+    bench: Bench | None = field(default=None, repr=False)
 
     def __repr__(self) -> str:
         """Return how many there are, and which is recommended."""
@@ -85,6 +89,19 @@ class Cures:
                 for one in self.tried
             ]
         )
+
+    def felt(self, cure: str) -> FeelSheet | None:
+        """Return the numbers of feel with a cure that was tried; None if nobody plays here.
+
+        Raises
+        ------
+        UnknownNameError
+            If no cure of that name was tried.
+        """
+        tried = {one.cure.name: one.cure for one in self.tried}
+        if cure not in tried:
+            raise UnknownNameError(f"no cure '{cure}' was tried{nearest(cure, tried)}")
+        return self.bench.felt(tried[cure]) if self.bench else None
 
     @property
     def cured(self) -> Scenario | None:
@@ -137,4 +154,4 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
     for one in (before, chosen, *others) if uneven is not None else ():
         assert uneven is not None
         rough[one.cure.name] = bench.rough(one.cure, uneven)
-    return Cures(causes, tuple(tried), chosen, reason, others, remaining, rough)
+    return Cures(causes, tuple(tried), chosen, reason, others, remaining, rough, bench)
