@@ -222,6 +222,25 @@ def test_the_mistake_is_found_and_what_nearly_is_one_is_not(name: str) -> None:
     assert not tr.check(nearly, select=[name])
 
 
+GROWS = {"rule": "drag", "keep": 1.001, "allow_gain": True}
+MORE = [
+    ("no-ceiling", driven(GROWS), driven(GROWS, {"rule": "limit", "speed": 400})),
+    (
+        "rule-never-acts",
+        driven(THRUST, DRAG, {"rule": "limit", "speed": 600}, tape={"holds": {"thrust": [[0, 1]]}}),
+        driven(THRUST, DRAG, {"rule": "limit", "speed": 60}, tape={"holds": {"thrust": [[0, 1]]}}),
+    ),
+]
+
+
+@pytest.mark.parametrize(("name", "faulty", "nearly"), MORE)
+def test_further_ways_to_make_the_same_mistake(
+    name: str, faulty: tr.Scenario, nearly: tr.Scenario
+) -> None:
+    assert [one.name for one in tr.check(faulty, select=[name])] == [name]
+    assert not tr.check(nearly, select=[name])
+
+
 def test_numbers_of_a_finding_are_those_of_the_motion() -> None:
     told = str(tr.check(ball(thick=20), rates=[30, 60], select=["tunnels"])[0])
     assert "at 30 fps" in told

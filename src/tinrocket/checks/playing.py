@@ -8,11 +8,16 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from tinrocket.analysis.simulate import simulate
+from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at
+from tinrocket.errors import FlightError, ScenarioError
+from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.numbers import Model, frames_in
 from tinrocket.scenario.registry import REGISTERED
-from tinrocket.scenario.rules import Custom, Dash, Fire, Flap, Hop
+from tinrocket.scenario.rules import Custom, Fire, Move
+from tinrocket.scenario.scenario import Scenario
 
 CHECKS = Checks([])
 
@@ -120,25 +125,63 @@ def nobody_presses(subject: Subject) -> Iterator[Found]:
 
 @CHECKS.add(
     "rule-never-acts",
-    "Its key is pressed and yet nothing comes of it on the whole tape: a condition that is never "
-    "on, a cooldown that never ends, a pool that is empty.",
-    "look at what it waits for",
+    "The whole tape is flown to the bit as it would be without this rule: a condition never "
+    "on, a cooldown that never ends, a limit that is never reached, a later rule that undoes it.",
+    "look at what it waits for, or fly something in which it acts",
 )
 def never_acts(subject: Subject) -> Iterator[Found]:
-    game = subject.tuned
+    game, pressed = subject.tuned, set(subject.scenario.tape.actions)
     if game is None:
         return
-    pressed = set(subject.scenario.tape.actions)
-    happened = game.happened
-    for craft, rule in subject.rules(Flap, Dash, Hop, Fire):
-        if not pressed.intersection(rule.own_actions[:1]):
-            continue
-        members = game.families.get(craft.name, ())
-        mine = (happened["kind"] == rule.rule) & np.isin(happened["craft"], members)
-        if not mine.any():
-            waits = (*rule.on, *rule.waits_for)
-            told = f", waiting for {', '.join(waits)}" if waits else ""
-            yield Found(at(craft, rule), f"its key is pressed, and it never acts{told}")
+    for place, craft in enumerate(subject.scenario.craft):
+        for number, rule in enumerate(craft.rules):
+            keys = [one for one in rule.own_actions if one in subject.scenario.actions]
+            if isinstance(rule, Move | Custom) or (keys and pressed.isdisjoint(keys)):
+                continue  # nobody presses it: that is another check's
+            without = _without(subject.scenario, place, number)
+            if without is not None and _same(game, without):
+                waits = [*rule.on, *rule.waits_for]
+                told = f", waiting for {', '.join(waits)}" if waits else ""
+                yield Found(at(craft, rule), f"the tape is flown as without it{told}")
+
+
+def _without(scenario: Scenario, craft: int, number: int) -> Trajectory | None:
+    """Return the tuned flight without one rule; None if the scenario needs it."""
+    old = scenario.craft[craft]
+    rules = (*old.rules[:number], *old.rules[number + 1 :])
+    if not rules:
+        return None
+    crafts = list(scenario.craft)
+    crafts[craft] = old.model_copy(update={"rules": rules})
+    listens = scenario.model_copy(update={"craft": tuple(crafts)}).actions
+    tape = scenario.tape.model_copy(
+        update={
+            key: {name: one for name, one in getattr(scenario.tape, key).items() if name in listens}
+            for key in ("holds", "taps", "values", "repeats")
+        }
+    )
+    fields = {name: getattr(scenario, name) for name in type(scenario).model_fields}
+    try:
+        fewer = Scenario(**fields | {"craft": tuple(crafts), "tape": tape})
+        return simulate(fewer, clock=Clock(rate=scenario.tuned_at))
+    except (ScenarioError, FlightError):
+        return None
+
+
+def _same(one: Trajectory, other: Trajectory) -> bool:
+    """Whether two flights are the same to the bit, in what they show and what happens."""
+    columns = [name for name in one.recorded.names if not name.startswith("in.")]
+    if not set(columns) <= set(other.recorded.names):
+        return False
+    shown = all(
+        np.array_equal(one.recorded.column(name), other.recorded.column(name), equal_nan=True)
+        for name in columns
+    )
+    kinds = [
+        [kind for kind in flight.happened["kind"].tolist() if kind != "lost_tap"]
+        for flight in (one, other)
+    ]
+    return shown and kinds[0] == kinds[1]
 
 
 @CHECKS.add(

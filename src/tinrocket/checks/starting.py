@@ -213,6 +213,11 @@ def no_ceiling(subject: Subject) -> Iterator[Found]:
                 f"{fast:.3g} times",
             )
 
+    for craft, rule in subject.rules(Drag):
+        gains = (rule.keep is not None and rule.keep > 1.0) or (rule.rate or 0.0) < 0.0
+        if gains and craft.name not in limited:
+            yield Found(at(craft, rule), "it makes the craft faster in every frame, without end")
+
 
 @CHECKS.add(
     "pointer-beats-limit",

@@ -292,6 +292,23 @@ def gap_at_contact(subject: Subject) -> Iterator[Found]:
                 f"'{craft.name}' is stopped by '{mine[0].between[1]}' with {over:.3g} px of air "
                 f"between them",
             )
+            continue
+        gap, rate = max(_held_apart(subject, craft), default=(0.0, 0.0))
+        if gap > 1.0:
+            yield Found(
+                at(craft), f"'{craft.name}' is held {gap:.3g} px away from it, at {rate:g} fps"
+            )
+
+
+def _held_apart(subject: Subject, craft: Craft) -> Iterator[tuple[float, float]]:
+    """Yield gaps as somebody is blocked or stopped [px], and at which rate."""
+    for rate in subject.rates:
+        game = subject.game(rate)
+        if game is not None:
+            happened = game.happened
+            held = np.isin(happened["kind"], ["block", "stop"]) & (happened["other"] != "")
+            held &= np.isin(happened["craft"], game.families.get(craft.name, ()))
+            yield from ((float(gap), rate) for gap in happened["gap"][held] if np.isfinite(gap))
 
 
 @CHECKS.add(
