@@ -416,6 +416,15 @@ def test_a_comparison_is_explained_at_its_own_rates() -> None:
         tr.explain(varied)
 
 
+def test_the_first_change_of_the_outcome_is_told_and_explained() -> None:
+    """The ball passes through the post at 30 fps; everything after that is a consequence."""
+    causes = tr.explain(wall("overlap"), rates=[30], of="outcome")
+    assert causes.runs[0].whole == 1.0
+    assert "30 fps, ball's bounce with post that is missing at" in str(causes)
+    counted = tr.explain(wall("overlap"), rates=[30], of="events")
+    assert (counted.unit, counted.runs[0].main.suspect.kind) == ("events", "detection")
+
+
 @tr.motion_rule
 def tugs(craft, dt, pull=90.0):  # type: ignore[no-untyped-def]
     craft.vx += pull / 60

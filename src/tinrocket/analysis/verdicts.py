@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from typing import TYPE_CHECKING
-
-import pandas as pd
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
 
 from tinrocket.analysis.outcomes import CHANGED
 
@@ -74,13 +73,14 @@ def chain(run: Run) -> str:
     first = run.outcomes.iloc[place]
     rest = int((run.outcomes["status"].iloc[place + 1 :] != "same").sum())
     moment = first["t"] if math.isnan(first["t_reference"]) else first["t_reference"]
-    what = event_phrase(first, craft=len(run.drifts) > 1)
+    event = {str(name): value for name, value in first.items()}
+    what = event_phrase(event, craft=len(run.drifts) > 1)
     status = "is missing" if first["status"] == "missing" else "is extra"
     after = f"; after it {rest} event{'' if rest == 1 else 's'} differ" if rest else ""
     return f"; at {moment:.2f} s {what} {status}{after}{'s' if rest == 1 else ''}"
 
 
-def event_phrase(event: pd.Series, *, craft: bool = True) -> str:
+def event_phrase(event: Mapping[str, Any], *, craft: bool = True) -> str:
     """Return an event in words: what, of whom, and with what."""
     whose = f"{event['craft']}'s " if craft and event["craft"] else "the "
     where = ""

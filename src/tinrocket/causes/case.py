@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,8 +31,13 @@ NOTHING = 1e-6
 COMMON = 4.0
 """Pictures a second that two runs must have at the same moments to be compared at these alone."""
 
-Of = Literal["drift", "outcome"] | str
-"""What is explained: drift, outcomes, or a number of feel by its name."""
+GAME = ("drift", "outcome", "events")
+"""What is explained of the game by its own tape."""
+Of = Literal["drift", "outcome", "events"] | str
+"""What is explained: drift, the first change of the outcome, how many events change, or a number of
+feel by its name."""
+ABOUT = 0.5
+"""So near in time the same event is missing or extra, and not another of its kind [s]."""
 
 
 def earlier(flight: Trajectory, lag: float | Floats) -> Trajectory:
@@ -160,7 +165,7 @@ class Case:
     @cached_property
     def least(self) -> float:
         """From which difference on a number of feel, or a count of events, is told apart."""
-        if self.of in ("drift", "outcome"):
+        if self.of in GAME:
             return NOTHING
         scenario = self.plans.scenario
         tuned = self.number(scenario, Clock(rate=scenario.tuned_at))
@@ -189,10 +194,33 @@ class Case:
             seen = common if np.count_nonzero(common) > COMMON * drift.t[-1] else pictures
             return float(drift.distance[seen].max(initial=0.0))
         if self.of == "outcome":
+            return float(self._still_changed(gone))
+        if self.of == "events":
             run = self.run(gone)
             changed = np.isin(run.matched["status"], CHANGED) if run else np.ones(1)
             return float(np.count_nonzero(changed))
         return self._felt(gone)
+
+    @cached_property
+    def first_change(self) -> dict[str, Any] | None:
+        """The first event of the run as it is that is missing or extra; None if none is."""
+        run = self.run(frozenset())
+        changed = np.flatnonzero(np.isin(run.matched["status"], CHANGED)) if run else np.empty(0)
+        if run is None or not changed.size:
+            return None
+        return {name: column[changed[0]] for name, column in run.matched.items()}
+
+    def _still_changed(self, gone: frozenset[int]) -> bool:
+        """Whether the first change of the outcome is still there, at about the same time."""
+        first, run = self.first_change, self.run(gone)
+        if first is None or run is None:
+            return run is None
+        matched = run.matched
+        same = matched["status"] == first["status"]
+        for name in ("kind", "craft", "edge", "rule", "other", "action"):
+            same = same & (matched[name] == first[name])
+        when = "t_reference" if first["status"] == "missing" else "t"
+        return bool((same & (np.abs(matched[when] - first[when]) < ABOUT)).any())
 
     def _felt(self, gone: frozenset[int]) -> float:
         """Return by how much a number of feel differs from the tuned one."""

@@ -11,7 +11,7 @@ from tinrocket.analysis.clocks import resolved_clock
 from tinrocket.analysis.compare import TOLERANCE, reference_flight
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.causes.case import NOTHING, Case, Of, Plans
+from tinrocket.causes.case import GAME, NOTHING, Case, Of, Plans
 from tinrocket.causes.shares import shares
 from tinrocket.causes.suspect import Suspect, own_rules
 from tinrocket.causes.suspects import suspects
@@ -131,8 +131,8 @@ class Causes:
         """What the difference is counted in."""
         if self.of == "drift":
             return self.scenario.arena.unit
-        if self.of == "outcome":
-            return "events"
+        if self.of in ("outcome", "events"):
+            return "" if self.of == "outcome" else "events"
         return next(
             metric.unit for one in BUILT_IN for metric in one.metrics if metric.name == self.of
         )
@@ -201,7 +201,8 @@ def explain(
         Whose difference; that which is farthest off if not given.
     of
         ``drift``: the largest distance up to the moment at which the outcome parts.
-        ``outcome``: how many events are missing or extra.  Or the name of a number of feel.
+        ``outcome``: whether the first event that is missing or extra still is.
+        ``events``: how many are missing or extra.  Or the name of a number of feel.
     tolerance
         Drift that still counts as the same [px].
     on_screen
@@ -238,7 +239,7 @@ def explain(
 
 def check_of(of: str) -> None:
     """Refuse what cannot be explained."""
-    known = ["drift", "outcome", *(metric.name for one in BUILT_IN for metric in one.metrics)]
+    known = [*GAME, *(metric.name for one in BUILT_IN for metric in one.metrics)]
     if of not in known:
         raise UnknownNameError(f"'{of}' is nothing to explain{nearest(of, known)}")
 
@@ -270,12 +271,12 @@ def _craft(
     single = [name for name in reference.craft if not reference.compared_by_events(name)]
     if asked is not None:
         known = single if of == "drift" else list(reference.craft)
-        if of not in ("drift", "outcome"):
+        if of not in GAME:
             known = [one.name for one in scenario.craft]
         if asked not in known:
             raise UnknownNameError(f"there is no craft '{asked}'{nearest(asked, known)}")
         return asked
-    if of not in ("drift", "outcome"):
+    if of not in GAME:
         return _felt_craft(scenario, of)
     far: dict[str, float] = dict.fromkeys(single, 0.0)
     plans = Plans(scenario, ())

@@ -22,8 +22,8 @@ def why(
     of: Annotated[
         str | None,
         typer.Option(
-            help="'drift', 'outcome', or a number of feel; drift and, if it differs, the outcome, "
-            "if not given.",
+            help="'drift', 'outcome' (the first change of it), 'events' (how many), or a number of "
+            "feel; drift and, if it differs, the outcome, if not given.",
         ),
     ] = None,
     screen: Annotated[

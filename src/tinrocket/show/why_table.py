@@ -2,9 +2,11 @@
 
 import math
 
+import numpy as np
 from rich.table import Table
 from rich.text import Text
 
+from tinrocket.analysis.verdicts import event_phrase
 from tinrocket.causes.bench import Tried
 from tinrocket.causes.cures import Cures
 from tinrocket.causes.explain import Causes, Explained
@@ -31,6 +33,17 @@ def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
     return lines
 
 
+def _first_change(run: Explained) -> str:
+    """Return what first changes the outcome, in words."""
+    first = run.case.first_change
+    if first is None:
+        return "blown up"
+    moment = first["t"] if np.isnan(first["t_reference"]) else first["t_reference"]
+    event = {name: str(value) for name, value in first.items()}
+    phrase = event_phrase(event)
+    return f"{phrase} that is {event['status']} at {float(moment):.2f} s"
+
+
 def _run_line(causes: Causes, run: Explained) -> str:
     same = causes.tolerance if causes.of == "drift" else run.case.least
     if not run.causes and run.whole <= same:
@@ -47,6 +60,8 @@ def _run_line(causes: Causes, run: Explained) -> str:
         unit = " event"
     until = f" by {run.parts_at:.2f} s" if causes.of == "drift" and run.parts_at else ""
     head = f"{run.clock}, {figures(run.whole)}{unit}{until}"
+    if causes.of == "outcome":
+        head = f"{run.clock}, {_first_change(run)}"
     left = run.unexplained / run.whole
     rest = f"; unexplained {left:.1%}" if abs(left) >= 0.01 else ""
     if not run.causes:
