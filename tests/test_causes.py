@@ -386,6 +386,14 @@ def test_a_cure_is_written_into_the_file_with_its_comments(demo: str, tmp_path: 
     assert (tomllib.loads(written) != tomllib.loads(text)) == (whole != flown)
 
 
+def test_a_cure_of_the_whole_game_is_a_clock_of_its_own(cli: Cli) -> None:
+    Path("ladybird.toml").write_text(demo_text("ladybird"), encoding="utf-8")
+    cli("why", "ladybird.toml", "--apply", "cured.toml")
+    written = Path("cured.toml").read_text(encoding="utf-8")
+    assert written.startswith(demo_text("ladybird").rstrip())
+    assert tomllib.loads(written)["clock"] == {"step_rate": 60.0}
+
+
 def test_where_two_runs_first_part(tmp_path: Path) -> None:
     flown = by_frame({"rule": "thrust", "accel": 400}, tape=PUSHED)
     run = tr.explain(flown, rates=[30]).runs[0]

@@ -38,6 +38,8 @@ def apply_cure(path: Path | str, cured: Scenario, out: Path | str) -> Path:
     document = tomlkit.parse(text)
     before = read_scenario(path)
     whole = tomllib.loads(format_scenario(cured))
+    if "clock" not in document and "clock" in whole:  # a new table says no more than it must
+        whole["clock"] = cured.clock.model_dump(mode="json", exclude_defaults=True)
     for steps, value in changes(tomllib.loads(format_scenario(before)), whole, ()):
         _write(document, whole, steps, value)
     written = tomlkit.dumps(document)
