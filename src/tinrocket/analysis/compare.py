@@ -16,6 +16,8 @@ from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
 
+RATES = (30.0, 60.0, 144.0)
+"""Frames per second, where nobody says which."""
 TOLERANCE = 2.0
 """How far a flight may be from the reference and still agree with it [px]."""
 
@@ -74,7 +76,7 @@ def compare(
         raise OptionError(f"'{against}' is not a reference{nearest(against, REFERENCES)}")
     check_tolerance(tolerance, scenario.arena.unit)
     if len(rates) == 0 and len(clocks) == 0:
-        rates = (30.0, 60.0, 144.0)
+        rates = RATES
     count = _check_size(scenario, rates, clocks, vary or {})
     base = reference_flight(scenario, "tuned") if against == "base" else None
     runs: list[Run] = []

@@ -10,12 +10,14 @@ from tomlkit.items import AbstractTable
 from tinrocket.errors import FileError
 from tinrocket.files import read_text, write_text
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.toml_file import format_scenario, parse_scenario, read_scenario
+from tinrocket.scenario.toml_file import Beside, format_scenario, parse_scenario, read_scenario
 
 Steps = tuple[str | int, ...]
 
 
-def apply_cure(path: Path | str, cured: Scenario, out: Path | str) -> Path:
+def apply_cure(
+    path: Path | str, cured: Scenario, out: Path | str, *, allow_outside: bool = False
+) -> Path:
     """Write a cured scenario: the file it came from, with what the cure changes.
 
     Comments and layout stay as they are.
@@ -27,7 +29,9 @@ def apply_cure(path: Path | str, cured: Scenario, out: Path | str) -> Path:
     cured
         The scenario as it should be.
     out
-        Where to write it.
+        Where to write it; beside the scenario, if that names files.
+    allow_outside
+        Whether files that it names may lie outside of its folder.
 
     Raises
     ------
@@ -36,14 +40,15 @@ def apply_cure(path: Path | str, cured: Scenario, out: Path | str) -> Path:
     """
     text = read_text(Path(path))
     document = tomlkit.parse(text)
-    before = read_scenario(path)
+    before = read_scenario(path, allow_outside=allow_outside)
     whole = tomllib.loads(format_scenario(cured))
     if "clock" not in document and "clock" in whole:  # a new table says no more than it must
         whole["clock"] = cured.clock.model_dump(mode="json", exclude_defaults=True)
     for steps, value in changes(tomllib.loads(format_scenario(before)), whole, ()):
         _write(document, whole, steps, value)
     written = tomlkit.dumps(document)
-    if parse_scenario(written, str(out)) != cured:
+    beside = Beside(Path(out).parent, allow_outside)
+    if parse_scenario(written, str(out), beside) != cured:
         raise FileError(f"{path}: cannot be changed in its place; write the scenario anew")
     write_text(Path(out), written)
     return Path(out)

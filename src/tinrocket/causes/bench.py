@@ -8,7 +8,6 @@ import numpy as np
 
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.compare import reference_flight
-from tinrocket.analysis.drift import measure_drift
 from tinrocket.analysis.outcomes import CHANGED
 from tinrocket.analysis.run import Run
 from tinrocket.analysis.simulate import flown
@@ -114,78 +113,52 @@ class Bench:
             self._known[cure.name] = self._flown(cure)
         return self._known[cure.name]
 
+    def _beside(self, changed: Scenario, clock: Clock) -> Run | None:
+        """Return a run beside the tuned one, without its mean lag; None if its numbers blow up."""
+        try:
+            flight = flown(changed, clock, plan_of(changed))
+        except FlightError:
+            return None
+        scenario = self.causes.scenario
+        flight = earlier(flight, flight.lag)
+        return Run.of("", flight, self.reference, 1.0 / scenario.tuned_at, scenario.duration)
+
     def _flown(self, cure: Cure) -> Tried:
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
-        runs, lags, steps = [], [], []
-        depends = False
-        blew_up = False
-        for clock in self.clocks:
-            _same, now = cure.change((scenario, clock))
-            depends |= now.step_rate is None
-            try:
-                flight = flown(changed, now, plan_of(changed))
-            except FlightError:
-                blew_up = True
-                continue
-            lags.append(1000.0 * flight.lag)
-            flight = earlier(flight, flight.lag)  # which is told by itself
-            pacing = paced(changed, resolved_clock(changed, now))
-            steps.append(pacing.steps.size / float(pacing.times[-1]))
-            length = 1.0 / scenario.tuned_at
-            runs.append(Run.of("", flight, self.reference, length, scenario.duration))
-        drift = max([0.0, *(run.farthest[1] for run in runs)])
-        events = sum(int(np.isin(run.matched["status"], CHANGED).sum()) for run in runs)
-        change, otherwise = self._at_tuned(changed)
-        if blew_up:
-            drift = math.inf
+        clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]
+        runs = [self._beside(changed, clock) for clock in clocks]
+        tuned = self._beside(changed, Clock(rate=changed.tuned_at))
+        pacings = [paced(changed, resolved_clock(changed, clock)) for clock in clocks]
+        drift, events = max(map(_far, runs), default=0.0), sum(map(_changed, runs))
+        lags = [1000.0 * run.flight.lag for run in runs if run is not None]
         return Tried(
             cure,
             drift,
             events,
             drift <= self.causes.tolerance and not events,
-            change,
-            otherwise,
-            float(np.mean(lags)) if lags else 0.0,
-            max(steps, default=0.0),
-            depends,
+            tuned_change=_far(tuned),
+            tuned_events=_changed(tuned),
+            latency=float(np.mean(lags)) if lags else 0.0,
+            steps=max((one.steps.size / float(one.times[-1]) for one in pacings), default=0.0),
+            depends=any(clock.step_rate is None for clock in clocks),
         )
-
-    def _at_tuned(self, changed: Scenario) -> tuple[float, int]:
-        """Return by how much a changed scenario differs where it was tuned."""
-        try:
-            flight = flown(changed, Clock(rate=changed.tuned_at), plan_of(changed))
-        except FlightError:
-            return math.inf, 0
-        length = 1.0 / changed.tuned_at
-        run = Run.of("", flight, self.reference, length, changed.duration)
-        far = [
-            measure_drift(flight, self.reference, craft).largest
-            for craft in flight.craft
-            if not flight.compared_by_events(craft)
-        ]
-        return max(far, default=0.0), int(np.isin(run.matched["status"], CHANGED).sum())
 
     def rough(self, cure: Cure, uneven: Uneven) -> Rough:
         """Return what is left of drift and outcomes over uneven frames."""
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
-        far, differs = [], 0
-        for clock in self.clocks:
-            if clock.frame_times is not None:
-                continue
-            for paced_so in uneven.clocks(clock):
-                _same, now = cure.change((scenario, paced_so))
-                flight = flown(changed, now, plan_of(changed))
-                flight = earlier(flight, flight.lag)
-                length = 1.0 / scenario.tuned_at
-                run = Run.of("", flight, self.reference, length, scenario.duration)
-                far.append(run.farthest[1])
-                differs += run.first_change() is not None
-        if not far:
+        runs = [
+            self._beside(changed, cure.change((scenario, one))[1])
+            for clock in self.clocks
+            if clock.frame_times is None
+            for one in uneven.clocks(clock)
+        ]
+        if not runs:
             return Rough(math.nan, math.nan, math.nan)
-        middle, high = np.quantile(far, [0.5, 0.95]).tolist()
-        return Rough(middle, high, differs / len(far))
+        far = np.sort([_far(run) for run in runs])
+        middle, high = (float(far[int(share * (far.size - 1))]) for share in (0.5, 0.95))
+        return Rough(middle, high, sum(run is None or _changed(run) > 0 for run in runs) / far.size)
 
     def felt(self, cure: Cure) -> FeelSheet | None:
         """Return the numbers of feel at all rates; None if nobody plays here."""
@@ -197,3 +170,13 @@ class Bench:
             return feel(changed, clocks=even) if even else None
         except OptionError:  # nobody plays here
             return None
+
+
+def _far(run: Run | None) -> float:
+    """Return the largest distance from the tuned run; of numbers that blew up none is larger."""
+    return math.inf if run is None else run.farthest[1]
+
+
+def _changed(run: Run | None) -> int:
+    """Return how many events are missing or extra."""
+    return 0 if run is None else int(np.isin(run.matched["status"], CHANGED).sum())

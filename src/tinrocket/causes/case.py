@@ -16,7 +16,7 @@ from tinrocket.analysis.simulate import flown
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.causes.suspect import Suspect, switched_off
 from tinrocket.errors import FlightError
-from tinrocket.handling.answers import Answer
+from tinrocket.handling.answers import NOT_THIS, Answer
 from tinrocket.handling.course import Course
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.handling.metric import Perceptible
@@ -237,4 +237,4 @@ class Case:
         # manoeuvres have tapes of their own, so that only the pacing of the clock is of use
         even = {"frame_times": None, "rate": clock.rate or self.clock.rate}
         course = Course(scenario, craft, clock.model_copy(update=even))
-        return made.answers(course).get(self.of, Answer(math.nan, "not this craft"))
+        return made.answers(course).get(self.of, NOT_THIS)

@@ -8,7 +8,7 @@ from importlib import import_module
 import pandas as pd
 
 from tinrocket.analysis.clocks import resolved_clock
-from tinrocket.analysis.compare import TOLERANCE, reference_flight
+from tinrocket.analysis.compare import RATES, TOLERANCE, reference_flight
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.causes.case import GAME, NOTHING, Case, Of, Plans
@@ -259,7 +259,7 @@ def _asked(
     else:
         raise OptionError("explain() takes a scenario, or a comparison of one")
     if len(rates) == 0 and len(clocks) == 0:
-        rates = (30.0, 60.0, 144.0)
+        rates = RATES
     paced = [*(scenario.clock.at_rate(float(rate)) for rate in rates), *clocks]
     return scenario, [resolved_clock(scenario, clock) for clock in paced]
 
@@ -337,9 +337,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
 def _told(case: Case, whole: float, causes: list[Cause]) -> Explained:
     causes = sorted(causes, key=lambda one: -one.amount)
     clock = case.clock
-    rate = clock.rate or case.plans.scenario.tuned_at
-    if clock.frame_times is not None:
-        rate = len(clock.frame_times) / sum(clock.frame_times)
+    rate = clock.average_rate(case.plans.scenario.tuned_at)
     told = sum(one.amount for one in causes)
     return Explained(
         clock.describe(), rate, whole, tuple(causes), whole - told, case.parts_at, case

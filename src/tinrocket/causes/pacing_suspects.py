@@ -53,10 +53,13 @@ def _with_clock(**changes: Any) -> Callable[[Game], Game]:
 
 def _steady(game: Game) -> Game:
     scenario, clock = game
-    rate = clock.rate or scenario.tuned_at
-    if clock.frame_times is not None:
-        rate = len(clock.frame_times) / sum(clock.frame_times)
-    changes = {"rate": rate, "jitter": 0.0, "hitches": (), "frame_times": None, "name": None}
+    changes = {
+        "rate": clock.average_rate(scenario.tuned_at),
+        "jitter": 0.0,
+        "hitches": (),
+        "frame_times": None,
+        "name": None,
+    }
     return scenario, clock.model_copy(update=changes)
 
 

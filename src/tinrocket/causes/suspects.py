@@ -27,28 +27,15 @@ def suspects(scenario: Scenario, clock: Clock) -> list[Suspect]:
     ]
 
 
-def with_rule(scenario: Scenario, craft: int, place: int, rule: MotionRule) -> Scenario:
-    """Return a scenario with one rule replaced."""
-    old = scenario.craft[craft]
-    rules = (*old.rules[:place], rule, *old.rules[place + 1 :])
-    changed = old.model_copy(update={"rules": rules})
-    crafts = (*scenario.craft[:craft], changed, *scenario.craft[craft + 1 :])
-    return scenario.model_copy(update={"craft": crafts})
-
-
 def _exact(craft: int, place: int) -> Callable[[Game], Game]:
-    def off(game: Game) -> Game:
-        scenario, clock = game
-        rule = scenario.craft[craft].rules[place]
+    def exact(rule: MotionRule, scenario: Scenario) -> MotionRule:
         timing = rule.timing or scenario.craft[craft].timing or scenario.timing
-        tuned = scenario.tuned_at
-        units = rule.units or scenario.units
+        units, tuned = rule.units or scenario.units, scenario.tuned_at
         second = rule.model_copy(update=rule.in_units("per_second", units, tuned))
         changed = exactly(second, timing, tuned)
-        back = changed.model_copy(update=changed.in_units(units, "per_second", tuned))
-        return with_rule(scenario, craft, place, back), clock
+        return changed.model_copy(update=changed.in_units(units, "per_second", tuned))
 
-    return off
+    return _rule(craft, place, exact)
 
 
 def _timings(scenario: Scenario) -> Iterator[Suspect]:
@@ -95,10 +82,12 @@ def _counted(scenario: Scenario) -> Iterator[Suspect]:
         for place, rule in enumerate(craft.rules):
             if _counts(rule):
                 name = f"{craft.name}.{label_of(craft, rule)} counted in frames"
-                yield Suspect(name, "counted", _rule_in_seconds(n, place), where=(n, place))
+                yield Suspect(name, "counted", _rule(n, place, _in_seconds), where=(n, place))
         inner = craft.respawn is not None and _counts(craft.respawn)
         if _counts(craft) or inner:
-            yield Suspect(f"{craft.name} counted in frames", "counted", _craft_in_seconds(n))
+            yield Suspect(
+                f"{craft.name} counted in frames", "counted", _member("craft", n, _craft_in_seconds)
+            )
     for key in ("spawner", "march", "condition"):
         for n, one in enumerate(getattr(scenario, key)):
             ramp = getattr(one, "ramp", None)
@@ -111,24 +100,20 @@ def _in_seconds(model: Any, scenario: Scenario) -> Any:
     return model.in_seconds(scenario.tuned_at)
 
 
-def _rule_in_seconds(craft: int, place: int) -> Callable[[Game], Game]:
-    def off(game: Game) -> Game:
-        scenario, clock = game
-        rule = scenario.craft[craft].rules[place].in_seconds(scenario.tuned_at)
-        return with_rule(scenario, craft, place, rule), clock
-
-    return off
+def _craft_in_seconds(craft: Craft, scenario: Scenario) -> Craft:
+    """Return a craft whose own spans are in seconds; its rules are suspects of their own."""
+    return craft.in_seconds(scenario.tuned_at).model_copy(update={"rules": craft.rules})
 
 
-def _craft_in_seconds(number: int) -> Callable[[Game], Game]:
-    def off(game: Game) -> Game:
-        scenario, clock = game
-        craft = scenario.craft[number]
-        changed = craft.in_seconds(scenario.tuned_at).model_copy(update={"rules": craft.rules})
-        crafts = (*scenario.craft[:number], changed, *scenario.craft[number + 1 :])
-        return scenario.model_copy(update={"craft": crafts}), clock
+def _rule(craft: int, place: int, change: Callable[[Any, Scenario], Any]) -> Callable[[Game], Game]:
+    """Return what changes one rule of a craft."""
 
-    return off
+    def changed(one: Craft, scenario: Scenario) -> Craft:
+        rules = list(one.rules)
+        rules[place] = change(rules[place], scenario)
+        return one.model_copy(update={"rules": tuple(rules)})
+
+    return _member("craft", craft, changed)
 
 
 def _member(
@@ -150,7 +135,8 @@ def _carried(scenario: Scenario) -> Iterator[Suspect]:
         for place, rule in enumerate(craft.rules):
             if isinstance(rule, Fire) and not rule.carry and rule.cooldown:
                 name = f"{craft.name}.{label_of(craft, rule)} carries nothing over"
-                yield Suspect(name, "carry", _carry(n, place), where=(n, place))
+                off = _rule(n, place, lambda it, _s: it.model_copy(update={"carry": True}))
+                yield Suspect(name, "carry", off, where=(n, place))
     for n, one in enumerate(scenario.spawner):
         if one.every is not None and one.wait == "sent":
             off = _member("spawner", n, lambda it, _s: it.model_copy(update={"wait": "due"}))
@@ -158,15 +144,6 @@ def _carried(scenario: Scenario) -> Iterator[Suspect]:
         if (one.timing or scenario.timing) != "exact":
             off = _member("spawner", n, lambda it, _s: it.model_copy(update={"timing": "exact"}))
             yield Suspect(f"spawner.{one.name}", "carry", off)
-
-
-def _carry(craft: int, place: int) -> Callable[[Game], Game]:
-    def off(game: Game) -> Game:
-        scenario, clock = game
-        rule = scenario.craft[craft].rules[place].model_copy(update={"carry": True})
-        return with_rule(scenario, craft, place, rule), clock
-
-    return off
 
 
 def _contacts(scenario: Scenario) -> Iterator[Suspect]:
@@ -187,18 +164,16 @@ def _seams(scenario: Scenario) -> Iterator[Suspect]:
         yield Suspect("edges that lose what is beyond them", "seam", off)
     for n, craft in enumerate(scenario.craft):
         if craft.edges is not None and any(_loses(craft.edges, side) for side in SIDES):
-
-            def own(game: Game, n: int = n) -> Game:
-                craft = game[0].craft[n]
-                changed = craft.model_copy(update={"edges": _kept(craft.edges or Edges())})
-                crafts = (*game[0].craft[:n], changed, *game[0].craft[n + 1 :])
-                return game[0].model_copy(update={"craft": crafts}), game[1]
-
+            own = _member("craft", n, _kept_of)
             yield Suspect(f"edges of {craft.name} that lose what is beyond them", "seam", own)
 
 
 def _loses(edges: Edges, side: str) -> bool:
     return bool(getattr(edges, side).onto)
+
+
+def _kept_of(craft: Craft, _scenario: Scenario) -> Craft:
+    return craft.model_copy(update={"edges": _kept(craft.edges or Edges())})
 
 
 def _kept(edges: Edges) -> Edges:

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from tinrocket.analysis.compare import RATES
 from tinrocket.checks import playing, seeing, starting, walls
 from tinrocket.checks.finding import Check, Finding
 from tinrocket.checks.subject import Subject
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.files import read_text
-from tinrocket.handling.measuring import RATES
 from tinrocket.scenario.places import line_of
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import read_scenario

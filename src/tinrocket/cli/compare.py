@@ -1,6 +1,7 @@
 """`tinrocket compare`: one scenario at several frame rates and in several variants, or logs."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Literal
 
@@ -72,7 +73,7 @@ def compare(
 
     if out is not None:  # what cannot be written is told before anything is flown
         make_directory(out)
-    felt: list[str] = []
+    felt: Callable[[], list[str]] = list
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
         raise OptionError(
@@ -103,12 +104,12 @@ def compare(
         comparison = _flown(
             chosen, rates or RATES, frame_times, against or "tuned", vary, screen, tolerance
         )
-        felt = _felt(chosen, rates or RATES, vary, len(comparison.runs))
+        felt = partial(_felt, chosen, rates or RATES, vary, len(comparison.runs))
     if json:
-        typer.echo(as_json(comparison, felt))
+        typer.echo(as_json(comparison, felt()))
     else:  # what is drawn takes longer, and is waited for with the table in view
         print_comparison(comparison)
-        for line in felt:
+        for line in felt():
             typer.echo(line)
     written = _written(comparison, out)
     if not json:

@@ -88,7 +88,7 @@ def why(
             printer.print(cure_table(cures))
         for line in cure_lines(cures):
             printer.print(line, markup=False, soft_wrap=True)
-    written = _written(every, cures, scenario, apply, out)
+    written = _written(every, cures, scenario, apply, out, allow_outside=allow_outside)
     if not json:
         print_written(written)
 
@@ -144,7 +144,13 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
 
 
 def _written(
-    every: "list[Causes]", cures: "Cures", scenario: Path, apply: Path | None, out: Path | None
+    every: "list[Causes]",
+    cures: "Cures",
+    scenario: Path,
+    apply: Path | None,
+    out: Path | None,
+    *,
+    allow_outside: bool,
 ) -> list[Path]:
     written: list[Path] = []
     if apply is not None:
@@ -154,7 +160,7 @@ def _written(
         cured = cures.cured
         if cured is None:
             raise OptionError("--apply: there is nothing to cure")
-        written.append(apply_cure(scenario, cured, apply))
+        written.append(apply_cure(scenario, cured, apply, allow_outside=allow_outside))
     if out is None:
         return written
     import pandas as pd

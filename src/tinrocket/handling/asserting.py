@@ -4,8 +4,9 @@ import os
 from collections.abc import Sequence
 from pathlib import Path
 
+from tinrocket.analysis.compare import RATES
 from tinrocket.errors import FileError
-from tinrocket.handling.measuring import RATES, feel
+from tinrocket.handling.measuring import feel
 from tinrocket.handling.pin import SHARE, difference, pin
 from tinrocket.handling.pin_file import read_pin, write_pin
 from tinrocket.scenario.scenario import Scenario

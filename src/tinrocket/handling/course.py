@@ -170,7 +170,7 @@ class Course:
     @property
     def rate(self) -> float:
         """Frames per second."""
-        return self.clock.rate or self.whole.tuned_at
+        return self.clock.average_rate(self.whole.tuned_at)
 
     @property
     def frame(self) -> float:

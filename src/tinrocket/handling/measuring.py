@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tinrocket.analysis.clocks import resolved_clock
+from tinrocket.analysis.compare import RATES
+from tinrocket.analysis.comparison import AS_WRITTEN
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.flight.batch import Progress
@@ -14,14 +16,11 @@ from tinrocket.handling.answers import NO_CONTACT, NOT_THIS, Answer, Answers
 from tinrocket.handling.course import Course
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.handling.metric import REGISTERED, Manoeuvre, Metric, Perceptible
-from tinrocket.handling.sheet import AS_WRITTEN, FeelRow, FeelSheet
+from tinrocket.handling.sheet import FeelRow, FeelSheet
 from tinrocket.handling.uneven import Uneven
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
-
-RATES = (30.0, 60.0, 144.0)
-
 
 SLOWEST, FASTEST = 1.0, 2000.0
 """Between these frame rates there is a feel to speak of [frames/s]."""
@@ -185,7 +184,7 @@ def _rows(
     counter: "_Counter",
 ) -> list[FeelRow]:
     told = clock.describe()
-    rate = clock.rate or course.whole.tuned_at
+    rate = clock.average_rate(course.whole.tuned_at)
     spans: dict[tuple[str, Metric], tuple[float, float]] = {}
     if uneven is None:
         answers = counter.after(_measured(course.at(clock)))

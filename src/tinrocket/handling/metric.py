@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from tinrocket.errors import FlightError, OptionError
-from tinrocket.handling.answers import BLEW_UP, NO_CONTACT, Answer, Answers
+from tinrocket.handling.answers import BLEW_UP, NO_CONTACT, NOT_THIS, Answer, Answers, found
 from tinrocket.handling.course import Course, Floats
 from tinrocket.handling.places import NoPlaceError
 
@@ -200,8 +200,6 @@ def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Me
             raise OptionError(f"'{name}' is registered already; call this one something else")
 
         def fly(course: Course) -> Answers:
-            from tinrocket.handling.answers import NOT_THIS, found
-
             return {name: found(measure(course), NOT_THIS)}
 
         REGISTERED.manoeuvres[name] = Manoeuvre("own", (metric,), fly)

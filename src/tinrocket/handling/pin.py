@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from tinrocket import __version__
+from tinrocket.analysis.compare import RATES
 from tinrocket.analysis.simulate import simulate
 from tinrocket.errors import OptionError, expect
-from tinrocket.handling.measuring import RATES, feel
+from tinrocket.handling.measuring import feel
 from tinrocket.handling.sheet import FeelSheet
 from tinrocket.scenario.differences import values_of
 from tinrocket.scenario.scenario import Scenario

@@ -15,8 +15,6 @@ from tinrocket.handling.course import Course
 from tinrocket.handling.metric import Metric, Perceptible
 from tinrocket.handling.uneven import Uneven
 
-AS_WRITTEN = "as written"
-
 
 @dataclass(frozen=True, slots=True)
 class FeelRow:

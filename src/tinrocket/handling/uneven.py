@@ -3,9 +3,12 @@
 import random
 from dataclasses import dataclass
 
-from tinrocket.analysis.compare import compare
-from tinrocket.analysis.verdicts import BLEW_UP, DIFFERS
-from tinrocket.errors import OptionError
+import numpy as np
+
+from tinrocket.analysis.compare import reference_flight
+from tinrocket.analysis.outcomes import CHANGED, match_events
+from tinrocket.analysis.simulate import simulate
+from tinrocket.errors import FlightError, OptionError
 from tinrocket.scenario.clock import Clock, Hitch
 from tinrocket.scenario.scenario import Scenario
 
@@ -67,8 +70,17 @@ class Uneven:
 
     def outcome_differs(self, scenario: Scenario, clock: Clock) -> float:
         """Return the share of seeds in which the scenario's own tape ends otherwise than tuned."""
-        told = compare(scenario, clocks=self.clocks(clock)).verdicts
-        return sum(verdict in (DIFFERS, BLEW_UP) for verdict in told) / len(told)
+        tuned = reference_flight(scenario, "tuned")
+
+        def differs(uneven: Clock) -> bool:
+            try:
+                flight = simulate(scenario, clock=uneven)
+            except FlightError:
+                return True
+            matched = match_events(flight, tuned, 1.0 / scenario.tuned_at, scenario.duration)
+            return bool(np.isin(matched["status"], CHANGED).any())
+
+        return sum(map(differs, self.clocks(clock))) / self.seeds
 
 
 def parse_uneven(text: str) -> Uneven:

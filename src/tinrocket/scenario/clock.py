@@ -89,6 +89,12 @@ class Clock(Model):
             return Clock.from_data(self.model_dump() | made_up)
         return Clock.from_data(self.model_dump() | {"rate": rate, "name": None})
 
+    def average_rate(self, tuned_at: float) -> float:
+        """Return frames per second, of captured frames on average."""
+        if self.frame_times is not None:
+            return len(self.frame_times) / sum(self.frame_times)
+        return self.rate or tuned_at
+
     def describe(self) -> str:
         """Return what the clock is, in a few words."""
         if self.name:

@@ -33,9 +33,7 @@ def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
         raise OptionError("nothing is varied; feel(scenario, vary={...}) shows what a change does")
     name = sheet.whose(craft or _most_changed(sheet))
     changes = changed_numbers(sheet, name)
-    looks = theme.looks(
-        [(_rank(n, len(sheet.variants)), one) for n, one in enumerate(sheet.variants)]
-    )
+    looks = theme.variant_looks(sheet.variants)
     figure = theme.new_figure()
     ax = figure.subplots()
     shown = list(changes)[:MOST_CHANGED]
@@ -100,11 +98,6 @@ def changed_numbers(sheet: FeelSheet, craft: str) -> dict[str, dict[str, tuple[f
         return max(changes)
 
     return dict(sorted(found.items(), key=lambda item: -most(item[1])))
-
-
-def _rank(number: int, count: int) -> float:
-    share = number / max(count - 1, 1)
-    return float(theme.SLOWEST * (theme.FASTEST / theme.SLOWEST) ** share)
 
 
 def _most_changed(sheet: FeelSheet) -> str:

@@ -99,6 +99,14 @@ def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
     }
 
 
+def variant_looks(variants: Sequence[str]) -> dict[str, Look]:
+    """Return how each of several variants looks, where colours tell these apart and not rates."""
+    span, last = math.log(FASTEST / SLOWEST), max(len(variants) - 1, 1)
+    return looks(
+        (SLOWEST * math.exp(n / last * span), variant) for n, variant in enumerate(variants)
+    )
+
+
 def _place(rate: float) -> float:
     place = math.log(max(rate, 1.0) / SLOWEST) / math.log(FASTEST / SLOWEST)
     return min(max(place, 0.0), 1.0)

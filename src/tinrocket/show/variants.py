@@ -1,6 +1,5 @@
 """What a change does: the scenario as written beside its variants, at the rate it was tuned at."""
 
-import math
 from typing import Any
 
 import numpy as np
@@ -46,7 +45,7 @@ def plot_variants(comparison: Comparison, craft: str | None = None) -> Figure:
         raise OptionError("there are no variants to draw; compare(scenario, vary={...}) makes them")
     flights = comparison.tuned_variants
     name = craft or most_changed(base, flights)
-    looks = theme.looks([(_rank(n, len(flights)), variant) for n, variant in enumerate(flights)])
+    looks = theme.variant_looks(tuple(flights))
     scene = Scene.of([base, *flights.values()])
     figure = theme.new_figure()
     grid = figure.add_gridspec(2, 2, width_ratios=(1.35, 1.0))
@@ -100,14 +99,6 @@ def _title(comparison: Comparison, craft: str, base: Trajectory) -> str:
     whose = f" with {craft}" if len(base.families) > 1 else ""
     told = f"what {len(names)} changes do" if len(names) > MOST_IN_TITLE else " | ".join(names)
     return f"{comparison.title or 'Variants'}{whose}, at {base.clock}: {told}"
-
-
-def _rank(number: int, count: int) -> float:
-    """Return a rate in whose place on the scale of colours the n-th of several variants stands."""
-    share = number / max(count - 1, 1)
-    return math.exp(
-        math.log(theme.SLOWEST) + share * (math.log(theme.FASTEST) - math.log(theme.SLOWEST))
-    )
 
 
 def _draw(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: Any) -> None:
