@@ -89,10 +89,10 @@ class Frames:
         """Return a table whose numbers are those of the block, which are not copied."""
         import pandas as pd
 
-        numbered: pd.Index = pd.Index(self.index, name="frame")
-        if len(self.craft) == 1 and (np.diff(self.index) == 1).all() and self.index.size:
-            first = int(self.index[0])
-            numbered = pd.RangeIndex(first, first + self.index.size, name="frame")
+        first = int(self.index[0]) if self.index.size else 0
+        numbered: pd.Index = pd.RangeIndex(first, first + self.index.size, name="frame")
+        if len(self.craft) != 1 or not np.array_equal(self.index, numbered):
+            numbered = pd.Index(self.index, name="frame")
         labels = range(1, len(self.names) + 1)
         table = pd.DataFrame(self.block.T, numbered, columns=labels, copy=False)
         owned = _owners(self.craft, self.counts).copy()

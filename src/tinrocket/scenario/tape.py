@@ -108,7 +108,7 @@ class Tape(Model):
     @property
     def counts_frames(self) -> bool:
         """Whether any of its times is a frame."""
-        return any(map(_counted, self._moments()))
+        return any(isinstance(moment, str) for moment in self._moments())  # what is text, is frames
 
     def _moments(self) -> Iterator[float | str]:
         for intervals in self.holds.values():
