@@ -1,5 +1,6 @@
 """Fly a scenario and hand back what happened."""
 
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
@@ -23,6 +24,7 @@ from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import ALWAYS_RECORDED
 from tinrocket.plan.making import has_whole_state, plan_of
 from tinrocket.plan.plan import Plan
+from tinrocket.plan.varying import Cells
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.doubts import doubts
@@ -76,10 +78,11 @@ def simulate(
     return flown(scenario, clock, plan_of(scenario))
 
 
-def flown(scenario: Scenario, clock: Clock, plan: Plan) -> Trajectory:
+def flown(scenario: Scenario, clock: Clock, plan: Plan, begins: Sequence[Cells] = ()) -> Trajectory:
     """Fly a scenario by a plan of it, or of one that differs in tape, duration or clock alone.
 
-    The plan must know every pointer of the tape.
+    The plan must know every pointer of the tape.  `begins` are cells of its memory that hold
+    something else before the first step: another start, without another plan.
     """
     pacing = paced(scenario, clock)
     seen = sample_tape(scenario, pacing)
@@ -93,7 +96,7 @@ def flown(scenario: Scenario, clock: Clock, plan: Plan) -> Trajectory:
         states = np.empty((len(states), plan.crafts, pacing.steps.size + 1))
     inputs = seen.columns(plan.raw)
     plain = plan.plain_because is not None
-    happened, failure = record(plan, pacing, inputs, states, plain=plain)
+    happened, failure = record(plan, pacing, inputs, states, begins=begins, plain=plain)
     if failure is not None:
         raise _explained(plan, failure, pacing)
     if not direct:

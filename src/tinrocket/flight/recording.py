@@ -14,6 +14,7 @@ from tinrocket.kernel.machine import TrapError
 from tinrocket.motion.world import Event
 from tinrocket.plan.making import make_plan
 from tinrocket.plan.plan import Plan
+from tinrocket.plan.varying import Cells
 
 Floats = NDArray[np.float64]
 Counts = NDArray[np.int32]
@@ -83,7 +84,13 @@ class _Log:
 
 
 def record(
-    plan: Plan, pacing: Pacing, inputs: Sequence[Floats], states: Floats, *, plain: bool = False
+    plan: Plan,
+    pacing: Pacing,
+    inputs: Sequence[Floats],
+    states: Floats,
+    *,
+    begins: Sequence[Cells] = (),
+    plain: bool = False,
 ) -> tuple[Events, Failure | None]:
     """Fly a plan.
 
@@ -94,6 +101,8 @@ def record(
     states
         Filled: shape (columns, C, S + 1), the first fields of each craft before the first step
         and after each.
+    begins
+        Cells that hold something else than the plan has there before the first step.
     plain
         Whether to fly in plain Python.
 
@@ -106,6 +115,8 @@ def record(
     width = 2 + len(inputs) + columns * plan.crafts
     room = Room(steps=max(min(CELLS_A_CALL // width, count), 1), columns=columns)
     with loaded(plan, room, plain=plain) as deck:
+        for one in begins:
+            deck.machine.floats[one.cell] = one.values
         states[:, :, 0] = deck.bodies()[:, :columns].T
         return _Flight(deck, pacing, inputs, states).fly(plain=plain)
 

@@ -1,9 +1,10 @@
 """Where manoeuvres are flown: one craft in an open place, at one pacing, by a script."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from types import MappingProxyType
 from typing import NamedTuple
 
 import numpy as np
@@ -16,6 +17,7 @@ from tinrocket.handling import places
 from tinrocket.handling.controls import Controls, Hold
 from tinrocket.handling.places import FAR, Point
 from tinrocket.plan.making import plan_of
+from tinrocket.plan.varying import start_cells
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft, Start
 from tinrocket.scenario.rules import Ease, Follow
@@ -202,20 +204,26 @@ class Course:
         """
         return self._fly_in("open", self.place, script, seconds, pointer)
 
-    def in_arena(
-        self,
-        *script: Held,
-        seconds: float = SECONDS,
-        velocity: Point | None = None,
-        begins: Point | None = None,
-    ) -> Flown:
-        """Fly within the arena's own edges: from the start, or thrown from the middle or a place.
+    def in_arena(self, *script: Held, seconds: float = SECONDS) -> Flown:
+        """Fly within the arena's own edges, from the start."""
+        place = self._place("arena", lambda: places.in_arena(self.whole, self.craft))
+        return self._fly_in("arena", place, script, seconds)
+
+    def thrown(self, begins: Point, velocity: Point, seconds: float = SECONDS) -> Flown:
+        """Fly within the arena's own edges, thrown from a place and left alone.
 
         `velocity` is in px/s, y up the screen; where it begins is in the arena's own axes.
         """
-        key = "arena", velocity, begins
-        place = self._place(key, lambda: places.in_arena(self.whole, self.craft, velocity, begins))
-        return self._fly_in(key, place, script, seconds)
+
+        def make() -> Scenario:
+            whole = self.whole.per_second()
+            craft = next(one for one in whole.craft if one.name == self.craft.name)
+            return places.in_arena(whole, craft)
+
+        place = self._place("thrown", make)
+        x, y = begins
+        start = {"x": x, "y": y, "vx": velocity[0], "vy": velocity[1] * self.up}
+        return self._fly_in("thrown", place, (), seconds, start=start)
 
     def viewed(self, *script: Held, seconds: float = SECONDS, away: float = 0.0) -> Flown:
         """Fly in the open under the scenario's view, which begins so far from the craft [px]."""
@@ -247,14 +255,22 @@ class Course:
         script: Sequence[Held],
         seconds: float,
         pointer: Sequence[tuple[float, ...]] = (),
+        start: Mapping[str, float] = MappingProxyType({}),
     ) -> Flown:
+        """Fly a script in a place, from another start if one is given.
+
+        All scripts and starts of a place share its plan: a start is written into memory as the
+        columns of a sweep are.
+        """
         told = tuple((tuple(one.hold.items()), one.since, one.until) for one in script)
-        key = where, told, seconds, tuple(pointer)
+        key = where, told, seconds, tuple(pointer), tuple(start.items())
         if key not in self._flown:
-            start = next(one.start for one in place.craft if one.name == self.craft.name)
-            tape = self._tape(script, pointer, start)
+            index = next(n for n, one in enumerate(place.craft) if one.name == self.craft.name)
+            tape = self._tape(script, pointer, place.craft[index].start.model_copy(update=start))
             scenario = place.model_copy(update={"tape": tape, "duration": seconds})
-            self._flown[key] = self.looked_at(flown(scenario, self.clock, plan_of(place)))
+            plan = plan_of(place)
+            begins = start_cells(plan, index, start) if start else ()
+            self._flown[key] = self.looked_at(flown(scenario, self.clock, plan, begins))
         return self._flown[key]
 
     def tap(self, hold: Hold, *, seconds: float = SECONDS, also: Sequence[Held] = ()) -> Flown:

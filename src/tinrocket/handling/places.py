@@ -33,22 +33,12 @@ def open_place(scenario: Scenario, craft: Craft) -> Scenario:
     return _reduced(scenario, arena=arena, mine=mine, others=others)
 
 
-def in_arena(
-    scenario: Scenario, craft: Craft, velocity: Point | None = None, place: Point | None = None
-) -> Scenario:
+def in_arena(scenario: Scenario, craft: Craft) -> Scenario:
     """Return a scenario with nothing but a craft and what its rules need, within its own edges.
 
-    It begins at rest at its start; or with a velocity [px/s, y up], from the middle or a place.
+    It begins at rest at its start.
     """
-    up = 1.0 if scenario.arena.y_axis == "up" else -1.0
-    start = {"x": craft.start.x, "y": craft.start.y}
-    if velocity is not None:
-        scenario = scenario.per_second()
-        craft = next(one for one in scenario.craft if one.name == craft.name)
-        start = _middle(scenario) | {"vx": velocity[0], "vy": velocity[1] * up}
-    if place is not None:
-        start |= {"x": place[0], "y": place[1]}
-    mine = _alone(craft, start)
+    mine = _alone(craft, {"x": craft.start.x, "y": craft.start.y})
     others = [other for other in scenario.craft if other.name != craft.name]
     return _reduced(scenario, arena=scenario.arena, mine=mine, others=others)
 

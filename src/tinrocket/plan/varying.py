@@ -56,7 +56,7 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
         changes.setdefault((place.craft, place.rule), {})[place.key] = values
     for (craft, rule), keys in changes.items():
         if rule is None:
-            found += _start_cells(plan, craft, keys)
+            found += start_cells(plan, craft, keys)
         else:
             found += _rule_cells(plan, craft, rule, keys, vary)
     return found
@@ -105,7 +105,8 @@ def _is_numeric(values: Any) -> bool:
     return isinstance(values, np.ndarray) and values.dtype.kind in "iu"
 
 
-def _start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
+def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
+    """Return what has to be written for a craft to start otherwise, by the keys of its start."""
     scenario = plan.scenario.in_one_unit()
     context = context_of(scenario, scenario.craft[craft])
     first = sum(len(one.members) for one in scenario.craft[:craft])

@@ -33,7 +33,7 @@ def _sides(course: Course) -> Answers:
         x, y = WAYS[toward]  # type: ignore[index]
         # at half a right angle to the side
         vx, vy = (x or 1.0) * THROWN / math.sqrt(2), (y or 1.0) * THROWN / math.sqrt(2)
-        flown = course.in_arena(velocity=(vx, vy), begins=_before(course, side))
+        flown = course.thrown(_before(course, side), (vx, vy))
         happened = flown.flight.happened
         mine = (happened["edge"] == side) & (happened["craft"] == flown.craft)
         kept = _kept(flown, int(np.argmax(mine))) if mine.any() else None
