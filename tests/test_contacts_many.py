@@ -6,6 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
+from tinrocket.flight import deck
+from tinrocket.plan import bodies
 
 from .conftest import HALF, MOVE
 
@@ -127,3 +129,112 @@ def test_another_order_in_the_file_changes_nothing(seed, turn, rate):
     np.testing.assert_allclose(
         *(end.loc[[f"toy {n}" for n in range(6)]].to_numpy() for end in ends), atol=1e-4
     )
+
+
+def strangers(count, seed, size=4000.0, largest=220.0, **contact):
+    """Coins of many sizes and speeds, all over an arena without sides and far beyond it."""
+    draw = np.random.default_rng(seed)
+    spread = np.where(draw.random(count) < 0.9, 0.5, 40.0)[:, None] * size
+    places, ways = draw.uniform(-1, 1, (count, 2)) * spread, draw.uniform(-400, 400, (count, 2))
+    radii = draw.choice([3.0, 8.0, 0.14 * largest, largest], count, p=[0.5, 0.3, 0.19, 0.01])
+    coins = [
+        {
+            "name": f"coin {n}",
+            "start": {"x": x, "y": y, "vx": vx, "vy": vy},
+            "radius": radius,
+            "groups": ["coins"],
+            "rules": [MOVE],
+        }
+        for n, ((x, y), (vx, vy), radius) in enumerate(
+            zip(places.tolist(), ways.tolist(), radii.tolist(), strict=True)
+        )
+    ]
+    arena = {"width": size, "height": size, "edges": "open"}
+    about = {"between": ["coins", "coins"], "response": "count"} | contact
+    one = {"duration": 2.0, "arena": arena, "craft": coins, "contact": [about]}
+    return tr.Scenario.from_data(one), places, ways, radii
+
+
+@pytest.mark.parametrize("rate", [20, 60])
+def test_of_many_that_fly_anywhere_each_first_touch_is_found(rate):
+    """Two coins on straight ways touch when |p + v t| = r, from the quadratic formula."""
+    one, places, ways, radii = strangers(400, rate)
+    begins, ends = np.triu_indices(400, 1)
+    p, v = places[begins] - places[ends], ways[begins] - ways[ends]
+    room = (p * p).sum(axis=1) - (radii[begins] + radii[ends]) ** 2
+    b, a = (p * v).sum(axis=1), (v * v).sum(axis=1)
+    root = np.sqrt(np.maximum(b * b - a * room, 0.0))
+    moment = (-b - root) / a
+    meets = (room > 0.0) & (b * b > a * room) & (moment > 0.0) & (moment < 2.0)
+    due = {(f"coin {begins[n]}", f"coin {ends[n]}"): moment[n] for n in np.flatnonzero(meets)}
+    events = tr.simulate(one, rate=rate).events
+    told = events[(events["kind"] == "pass") & (events["t"] > 1.0 / rate)]
+    seen = {
+        tuple(sorted(row[:2], key=lambda name: int(name[5:]))): row[2]
+        for row in told[["craft", "other", "t"]].itertuples(index=False)
+    }
+    late = {pair: at for pair, at in due.items() if at > 1.0 / rate}
+    assert len(late) > 40
+    assert seen.keys() == late.keys()
+    assert max(abs(seen[pair] - at) for pair, at in late.items()) < 1e-9
+
+
+@pytest.mark.parametrize("detection", ["swept", "overlap"])
+@pytest.mark.parametrize("response", ["bounce", "block", "count", "stop"])
+def test_a_list_of_couples_and_a_grid_give_the_same_bits(monkeypatch, detection, response):
+    flights = []
+    for listed in (4096, 0):
+        monkeypatch.setattr(bodies, "COUPLES", listed)
+        one, *_rest = strangers(60, 7, 300.0, 25.0, response=response, detection=detection)
+        walled = one.model_copy(
+            update={"arena": tr.Arena(width=300, height=300), "detection": None}
+        )
+        flights.append([tr.simulate(each, rate=30) for each in (one, walled)])
+    for couples, grid in zip(*flights, strict=True):
+        assert len(couples.events) > 20
+        assert couples.recorded.block.tobytes() == grid.recorded.block.tobytes()
+        assert couples.events.equals(grid.events)
+
+
+def test_a_side_met_beside_an_overlap_is_told_once():
+    """A coin is thrown back by a side in a frame in which two others overlap."""
+    arena = {"width": 200, "height": 100, "edges": "bounce"}
+    starts = {"lone": (12, 50, -90), "left": (100, 50, 60), "right": (112, 50, -60)}
+    coins = [
+        {"name": name, "start": {"x": x, "y": y, "vx": vx}, "radius": 5, "groups": ["coins"]}
+        | {"rules": [MOVE]}
+        for name, (x, y, vx) in starts.items()
+    ]
+    contact = {"between": ["coins", "coins"], "detection": "overlap"}
+    one = {"duration": 0.2, "arena": arena, "craft": coins, "contact": [contact]}
+    events = tr.simulate(tr.Scenario.from_data(one), rate=10).events
+    sides = events[events["edge"] == "left"]
+    assert [*sides["craft"]] == ["lone"]
+    np.testing.assert_allclose(sides["t"], 7 / 90, atol=1e-12)
+    assert "bounce" in [*events[events["other"] != ""]["kind"]]
+
+
+def test_more_in_a_step_than_can_be_written_down_is_one_sentence(monkeypatch):
+    """Coins of which some fill the whole arena push at each other without an end."""
+    monkeypatch.setattr(deck, "EVENTS_A_STEP", 20)
+    monkeypatch.setattr(deck, "EVENTS_A_CRAFT", 0)
+    one, *_rest = strangers(60, 7, 300.0, response="bounce")
+    arena, clock = tr.Arena(width=300, height=300), tr.Clock(rate=30.0)
+    walled = one.model_copy(update={"arena": arena, "clock": clock})
+    for fly in (lambda: tr.simulate(walled), tr.Flight(walled).run):
+        with pytest.raises(tr.FlightError, match=r"more than [\d,]+ events in one step"):
+            fly()
+
+
+def test_too_many_that_are_close_at_once_are_one_sentence(monkeypatch):
+    monkeypatch.setattr(bodies, "PAIRS", 10)
+    monkeypatch.setattr(bodies, "PAIRS_OF_ONE", 0)
+    coins = {"name": "coins", "start": {"x": 50, "y": 50}, "radius": 5, "rules": [MOVE]}
+    coins["grid"] = {"columns": 9, "rows": 1, "step": [1, 0]}
+    contact = {"between": ["coins", "coins"]}
+    arena = {"width": 200, "height": 100}
+    one = {"duration": 1.0, "arena": arena, "craft": [coins], "contact": [contact]}
+    with pytest.raises(tr.FlightError, match="more than 18 pairs of bodies.*TINROCKET_LIMITS"):
+        tr.simulate(tr.Scenario.from_data(one))
+    swept = tr.sweep(tr.Scenario.from_data(one), {"coins.start.vx": [0.0, 10.0]})
+    assert not swept["finite"].any()

@@ -123,7 +123,8 @@ class FlightError(TinRocketError, ArithmeticError):
         when = f"frame {frame} at {time:.6g} s"
         if stopped:
             who = f"craft '{craft}' in rule '{rule}'" if craft else "the flight"
-            super().__init__(f"{who} was stopped, {when}: {stopped}; check what that rule computes")
+            hint = "; check what that rule computes" if craft else ""
+            super().__init__(f"{who} was stopped, {when}: {stopped}{hint}")
         else:
             super().__init__(
                 f"craft '{craft}' left the range of finite numbers in rule '{rule}', "

@@ -14,11 +14,11 @@ FRAMES = 20_000_000
 SIDE_BY_SIDE = 5_000_000
 """Frames times craft of all runs of a comparison, or rows of a trace: about a gigabyte."""
 
-CRAFT = 5_000
+CRAFT = 10_000
 """Craft of a scenario, those of pools and grids among them."""
 
-PAIRS = 2_000_000
-"""Pairs of bodies that may meet: 2,000 who all may meet each other."""
+PAIRS, PAIRS_OF_ONE = 32_768, 16
+"""Pairs of bodies that are close to each other at one moment, and besides for each of them."""
 
 PIECES = 20_000
 """Pieces of all obstacles of a scenario."""

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from tinrocket.flight.deck import Deck, Room, loaded
 from tinrocket.flight.pacing import Pacing
 from tinrocket.kernel.machine import TrapError
+from tinrocket.limits import how_to_raise
 from tinrocket.motion.world import Event
 from tinrocket.plan.making import make_plan
 from tinrocket.plan.plan import Plan
@@ -148,13 +149,19 @@ class _Flight:
                 done = failure_of(deck, before, steps, plain=plain)
                 return self.log.done(), replace(done, step=first + done.step)
             if deck.event_count > deck.event_room:
-                raise RuntimeError("more events in one step than there is room for")
+                return self.log.done(), too_many_events(deck, first + taken - 1)
             self.log.add(deck, first)
             self.states[:, :, first + 1 : first + taken + 1] = deck.record[:, :, :taken]
             first += taken
             spent = max(time.perf_counter() - began, 1e-6)
             length = min(int(taken * SECONDS_A_CALL / spent) + 1, deck.room.steps)
         return self.log.done(), None
+
+
+def too_many_events(deck: Deck, step: int) -> Failure:
+    """Return that a step had more events than there is room for."""
+    told = f"more than {deck.event_room:,} events in one step"
+    return Failure(-1, -1, step, f"{told}; see which bodies lie in each other, and let fewer meet")
 
 
 def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failure:
@@ -172,4 +179,8 @@ def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failur
             trap = str(stopped)
         world = checked.world
         rule, step = (again.whole(world, name) for name in ("failed_rule", "step"))
+        if again.whole(checked.contacts, "full") != 0:
+            room = again.whole(checked.contacts, "pair_room")
+            told = f"more than {room:,} pairs of bodies, or of their parts, are close to each other"
+            return Failure(-1, -1, step, f"{told}; let fewer meet, or {how_to_raise()}")
         return Failure(again.failed, rule, step, trap)

@@ -13,7 +13,7 @@ from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.deck import Deck, Room, cells_for
 from tinrocket.flight.event_labels import EventLabel, event_label
 from tinrocket.flight.plain import PlainMachine
-from tinrocket.flight.recording import failure_of
+from tinrocket.flight.recording import failure_of, too_many_events
 from tinrocket.flight.tape import sample_tape
 from tinrocket.kernel.machine import TrapError
 from tinrocket.motion.angles import Heading
@@ -143,8 +143,13 @@ class Flight:
             stopped = deck.failed >= 0
         except TrapError:
             stopped = True
-        if stopped:
-            failure = failure_of(deck, before, 1, plain=self._plain)
+        overflows = not stopped and deck.event_count > deck.event_room
+        if stopped or overflows:
+            failure = (
+                too_many_events(deck, 0)
+                if overflows
+                else failure_of(deck, before, 1, plain=self._plain)
+            )
             deck.restore(before)
             names = deck.plan.named(failure.craft, failure.rule)
             raise FlightError(*names, self.steps, self.time, failure.trap)

@@ -145,7 +145,9 @@ class Composer:
             quiet, near = self.scope.call(still_quiet), self.scope.call(anything_near)
             lines += [
                 f"if world.crossed == world.count + 1.0 or (not {quiet}(world) and {near}(world)):",
-                f"    {self.scope.call(meet)}(world)",
+                f"    if not {self.scope.call(meet)}(world):",
+                "        world.failed = 0",
+                "        return",
                 *self.told(CONTACTS),
             ]
         if self.of.stages:

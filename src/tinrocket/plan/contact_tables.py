@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,12 +10,12 @@ from tinrocket.kernel.records import Floats as Floats64
 from tinrocket.motion.binding import Context
 from tinrocket.motion.contacts import tables as contacts
 from tinrocket.motion.contacts.impact import NEVER
+from tinrocket.plan.bodies import Bodies
 from tinrocket.plan.condition_table import ENDS
 from tinrocket.plan.entries import gated
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.contact import Contact, Outcome
-from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
@@ -34,8 +33,6 @@ DETECTIONS = {
     "swept": contacts.SWEPT,
     "sight": contacts.SIGHT,
 }
-CLOSE = 1e-6
-"""What boxes around bodies are larger, so that rounding hides no contact [px]."""
 
 
 def body_names(scenario: Scenario) -> tuple[str, ...]:
@@ -64,8 +61,7 @@ def contact_tables(
     if not scenario.contact:
         whole.write(paths=layout.reserve(contacts.Path, crafts, state=True))
         return whole
-    bodies = _Bodies(scenario, context.heading.up)
-    table, pairs = _pairs(scenario, bodies, layout)
+    bodies = Bodies(scenario, context.heading.up, [name for _craft, name in touching])
     places = np.array(bodies.places, dtype=np.float64).reshape(-1, 2)
     segments = layout.reserve(contacts.Segment, crafts + len(places), state=True)
     paths = layout.reserve(contacts.Path, crafts + len(places), state=True)
@@ -81,16 +77,20 @@ def contact_tables(
             still_at = np.concatenate([np.zeros(crafts), places[:, axis]])
             paths.write_rows(**{kind: still_at, f"home_{kind}": still_at})
     corners = max(len(one.corners) for one in bodies.parts)
-    first_of, of_body = _by_body(pairs[:, :2], crafts + len(places))
+    room = bodies.room
     whole.write(
-        pairs=table,
-        pair_count=len(pairs),
-        status=layout.reserve(contacts.Status, len(pairs), state=True),
-        holds=layout.reserve(contacts.Hold, len(pairs), state=True),
-        near=layout.reserve(contacts.Near, len(pairs), state=True),
-        tree=layout.indices(np.zeros(2 * len(pairs) + 2), state=True),
-        first_of=layout.indices(first_of),
-        of_body=layout.indices(of_body),
+        body_count=bodies.count,
+        traits=bodies.trait_table(layout),
+        roles=len(bodies.roles),
+        sees=int(any(DETECTIONS[one] == contacts.SIGHT for one in _detections(scenario))),
+        pair_room=room,
+        pairs=layout.reserve(contacts.Pair, room, state=True),
+        order=layout.indices(np.zeros(room), state=True),
+        sorted=layout.indices(np.zeros(room)),
+        status=layout.reserve(contacts.Status, room, state=True),
+        holds=layout.reserve(contacts.Hold, room, state=True),
+        near=layout.reserve(contacts.Near, room, state=True),
+        tree=layout.indices(np.zeros(2 * room + 2), state=True),
         contacts=_contacts(scenario, context, layout),
         hits=layout.indices(np.zeros(len(outcomes_of(scenario))), state=True),
         parts=bodies.part_table(layout),
@@ -102,126 +102,29 @@ def contact_tables(
         wall=layout.reserve(contacts.Point, corners),
         way=layout.reserve(contacts.Way),
         barred=layout.reserve(Floats64, crafts * len(gated(scenario)), state=True),
-        **_touches(touching, pairs, bodies, layout),
+        **bodies.law_tables(layout),
+        **bodies.couples(layout),
+        **_touches(touching, bodies, layout),
     )
     return whole
 
 
+def _detections(scenario: Scenario) -> list[str]:
+    return [one.detection or scenario.detection for one in scenario.contact]
+
+
 def _touches(
-    wanted: Sequence[tuple[int, str]], pairs: NDArray[np.int64], bodies: "_Bodies", layout: Layout
-) -> dict[str, Place]:
-    """Return for each craft and name that is wanted the pairs in which the two may touch."""
-    table, groups = layout.reserve(contacts.Touch, len(wanted)), list[int]()
-    firsts = np.flatnonzero(pairs[:, 2] == np.arange(len(pairs)))
-    ones, others = pairs[firsts, 0], pairs[firsts, 1]
-    for row, (craft, target) in enumerate(wanted):
-        named = np.array([target in names for names in bodies.called])
-        met = ((ones == craft) & named[others]) | ((others == craft) & named[ones])
-        first = len(groups)
-        groups += firsts[met].tolist()
-        table.write(row, first=first, past=len(groups))
-    return {"touches": table, "touch_groups": layout.indices(groups)}
-
-
-class _Bodies:
-    """All bodies with their parts, and by what names contacts find them."""
-
-    def __init__(self, scenario: Scenario, up: float) -> None:
-        pieces = [(piece, obstacle) for obstacle in scenario.obstacle for piece in obstacle.pieces]
-        view = [[Outline(((0.0, 0.0),), 0.0, False)]] if scenario.view else []
-        bodies = [hit_outlines(craft, up) for craft in scenario.all_craft] + view
-        self.crafts = len(bodies)
-        bodies += [outlines(obstacle.shape, up) for _piece, obstacle in pieces]
-        self.parts = [part for body in bodies for part in body]
-        self.first = np.concatenate([[0], np.cumsum([len(body) for body in bodies])]).tolist()
-        self.places = [piece[1:] for piece, _of in pieces]
-        self.masses = [_mass(one.mass) for one in scenario.all_craft] + [math.inf for _ in view]
-        self.called = scenario.called_bodies
-
-    def meeting(self, scenario: Scenario) -> list[tuple[int, int, int, bool]]:
-        """Return one, other and contact of all that may meet, and whether each responds to both.
-
-        Two that push at each other, named both ways round, are one pair: as those of a group
-        that meets itself.
-        """
-        found: list[tuple[int, int, int, bool]] = []
-        known: dict[tuple[int, int], int] = {}
-        for index, contact in enumerate(scenario.contact):
-            first, second = contact.between
-            ones = [n for n in range(self.crafts) if first in self.called[n]]
-            others = [n for n, names in enumerate(self.called) if second in names]
-            solid = contact.response in ("bounce", "block")
-            for one, other in product(ones, others):
-                back = known.get((other, one)) if solid else None
-                if back is not None:
-                    found[back] = (*found[back][:3], True)
-                elif other != one:
-                    if solid:
-                        known.setdefault((one, other), len(found))
-                    found.append((one, other, index, False))
-        return found
-
-    def gives(self, one: int, other: int, mutual: bool) -> tuple[float, float]:
-        """Return 1 / mass of the two of a pair, 0 for what no hit of the other moves.
-
-        Without a mass of its own, who responds weighs 1, and who is only met is not moved.
-        """
-        first, second = self.masses[one] or 1.0, math.inf
-        if other < self.crafts:
-            second = self.masses[other] or (1.0 if mutual else math.inf)
-        return 1.0 / first, 1.0 / second
-
-    def parts_of(self, body: int) -> range:
-        """Return the indices of a body's parts."""
-        return range(self.first[body], self.first[body + 1])
-
-    def part_table(self, layout: Layout) -> Place:
-        table = layout.reserve(contacts.Part, len(self.parts))
-        past = np.cumsum([len(one.corners) for one in self.parts])
-        table.write_rows(
-            first=np.concatenate([[0], past[:-1]]),
-            past=past,
-            radius=[one.radius for one in self.parts],
-            reach=[one.reach for one in self.parts],
-            turns=[one.turns for one in self.parts],
-        )
-        return table
-
-
-def _mass(given: float | str | None) -> float | None:
-    return math.inf if isinstance(given, str) else given
-
-
-def _pairs(scenario: Scenario, bodies: _Bodies, layout: Layout) -> tuple[Place, NDArray[np.int64]]:
-    """Return the table of all pairs of parts that may meet, and one and other of each."""
-    rows: list[tuple[int, ...]] = []
-    gives: list[tuple[float, float]] = []
-    for one, other, index, mutual in bodies.meeting(scenario):
-        parts = list(product(bodies.parts_of(one), bodies.parts_of(other)))
-        group, alone = len(rows), int(len(parts) == 1)
-        rows += [(one, other, index, *both, group, alone) for both in parts]
-        gives += [bodies.gives(one, other, mutual)] * len(parts)
-    pairs = np.array(rows, dtype=np.int64).reshape(-1, 7)
-    extents = np.array([part.extent for part in bodies.parts])
-    # who looks for something to hit may do so from afar
-    close = np.array([np.inf if one.detection == "sight" else CLOSE for one in scenario.contact])
-    apart = extents[pairs[:, 3]] + extents[pairs[:, 4]] + close[pairs[:, 2]][:, None]
-    table = layout.reserve(contacts.Pair, len(pairs))
-    if len(pairs):
-        names = ("one", "other", "contact", "part_one", "part_other", "group", "alone")
-        table.write_rows(**dict(zip(names, pairs.T, strict=True)))
-        give = np.array(gives)
-        table.write_rows(give_one=give[:, 0], give_other=give[:, 1])
-        table.write_rows(apart_x=apart[:, 0], apart_y=apart[:, 1])
-    return table, pairs[:, [0, 1, 5]]
-
-
-def _by_body(pairs: NDArray[np.int64], bodies: int) -> tuple[NDArray[np.int64], ...]:
-    """Return where the pairs of each body begin in a list of pairs by body, and that list."""
-    numbers = np.repeat(np.arange(len(pairs)), 2)
-    order = np.argsort(pairs.ravel(), kind="stable")
-    counts = np.bincount(pairs.ravel(), minlength=bodies)
-    return np.concatenate([[0], np.cumsum(counts)]), numbers[order]
+    wanted: Sequence[tuple[int, str]], bodies: Bodies, layout: Layout
+) -> dict[str, Place | int]:
+    """Return for each craft and name that is wanted whom it may touch."""
+    names = list(dict.fromkeys(name for _craft, name in wanted))
+    table = layout.reserve(contacts.Touch, len(wanted))
+    table.write_rows(
+        craft=[craft for craft, _name in wanted],
+        name=[names.index(name) for _craft, name in wanted],
+    )
+    called = [[int(name in role.names) for name in names] for role in bodies.roles]
+    return {"touches": table, "names": len(names), "named": layout.indices(called)}
 
 
 def _points(layout: Layout, places: Floats) -> Place:

@@ -99,14 +99,14 @@ def entries(scenario: Scenario) -> list[Entry]:
     """Return the craft of a scenario in the order of the file, alike neighbours as one."""
     found: list[Entry] = []
     first, before = 0, None
-    giving = giving_craft(scenario)
+    giving, shared, waiting = giving_craft(scenario), context_of(scenario, None), gated(scenario)
     for craft in scenario.craft:
-        context = context_of(scenario, craft)
+        context = of_craft(shared, craft)
         count = len(craft.members)
         closed = craft.stepping == "closed_form"
         rules = bound_rules(craft, context, scenario.timing)
         feels = feels_push(scenario, craft, giving)
-        barred = [n for n in gated(scenario) if scenario.contact[n].between[0] in craft.called]
+        barred = [n for n in waiting if scenario.contact[n].between[0] in craft.called]
         structure = (closed, feels, *barred, *map(signature, rules)) if count == 1 else None
         if structure is not None and structure == before:
             last = found[-1]
@@ -180,27 +180,34 @@ def _shape(one: Argument) -> object:
     return type(one), one
 
 
+def of_craft(context: Context, craft: Craft) -> Context:
+    """Return what bindings of a craft may ask, given what those of all may."""
+    pointing = context.heading.sign * math.radians(craft.art_offset)
+    return replace(context, closed=craft.stepping == "closed_form", pointing=pointing)
+
+
 def context_of(scenario: Scenario, craft: Craft | None) -> Context:
-    """Return what bindings of a craft may ask."""
+    """Return what bindings of a craft may ask, or those of all."""
     heading = Heading.of(scenario.arena)
     index = {one.name: number for number, one in enumerate(scenario.all_craft)}
     per_frame = scenario.units == "per_frame"
     screen = None
     if scenario.view is not None and scenario.view.pointers == "screen":
         screen = len(index), scenario.view.width / 2, scenario.view.height / 2
-    return Context(
+    shared = Context(
         timing=scenario.timing,
         frames=1.0 if per_frame else scenario.tuned_at,
         unit=scenario.tuned_at if per_frame else 1.0,
-        closed=craft is not None and craft.stepping == "closed_form",
+        closed=False,
         heading=heading,
         sticks=scenario.sticks,
         craft=index,
         pools=pools(scenario, index),
-        pointing=heading.sign * math.radians(craft.art_offset) if craft else 0.0,
+        pointing=0.0,
         conditions=frozenset(one.name for one in scenario.condition),
         screen=screen,
     )
+    return shared if craft is None else of_craft(shared, craft)
 
 
 def pools(scenario: Scenario, index: Mapping[str, int]) -> dict[str, tuple[int, int]]:

@@ -89,6 +89,13 @@ def make_plan(
     world.write(trace=trace, trace_room=trace.count)
     world.write(**ramp_table(scenario, composed.numbers, scaled, layout))
     stage = stage_tables(scenario, context, layout, asked)
+    contacts = contact_tables(
+        scenario,
+        context,
+        layout,
+        pushed=any(one.feels_push for one in found),
+        touching=touching.rows,
+    )
     world.write(
         failed=-1,
         bodies=bodies,
@@ -100,13 +107,7 @@ def make_plan(
         event_limit=2**31 - 1,
         arrivals=layout.reserve(Arrival, crafts, state=True),
         stage=stage,
-        contacts=contact_tables(
-            scenario,
-            context,
-            layout,
-            pushed=any(one.feels_push for one in found),
-            touching=touching.rows,
-        ),
+        contacts=contacts,
     )
     if restarts(scenario):
         saved, begun, cells = layout.beginning()
@@ -126,6 +127,7 @@ def make_plan(
         bodies=bodies,
         starts=starts,
         walls=walls,
+        contacts=contacts,
         scaled=scaled,
         batch=kept,
         trace=trace,

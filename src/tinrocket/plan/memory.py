@@ -66,7 +66,7 @@ class Place:
         """Write one value of each field for every record."""
         assert issubclass(self.kind, Record)
         size = self.kind.size
-        for name, column in columns.items():
+        for name, column in columns.items() if self.count else ():
             begin = self.kind.offsets[name]
             if self.kind.fields[name] is int:
                 self.whole[2 * begin :: 2 * size] = column

@@ -47,7 +47,7 @@ class Plan:
         What a game is handed in each step: the column of each raw value.
     numbers
         Where the numbers of rules lie.
-    world, bodies, starts, walls, scaled, batch, trace
+    world, bodies, starts, walls, contacts, scaled, batch, trace
         Where these records lie.
     entries
         The craft, bound, in the order in which they move; a view is one of them.
@@ -70,6 +70,7 @@ class Plan:
     bodies: Place
     starts: Place
     walls: Place
+    contacts: Place
     scaled: Place
     batch: Place
     trace: Place

@@ -6,7 +6,7 @@ from dataclasses import replace
 from tinrocket.motion.binding import Number, bind
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.motion.world import NumberRamp
-from tinrocket.plan.entries import context_of, timing_of
+from tinrocket.plan.entries import context_of, of_craft, timing_of
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.numbers import NumberPlace
 from tinrocket.plan.spans import RAMPS, named
@@ -28,9 +28,12 @@ def ramp_table(
     rows: list[dict[str, object]] = []
     members: list[int] = []
     called = [craft.called for craft in scenario.all_craft]
+    shared = context_of(scenario, None)
     for craft in scenario.craft:
-        context = context_of(scenario, craft)
+        context = of_craft(shared, craft)
         for index, rule in enumerate(craft.rules):
+            if not rule.ramps:
+                continue
             mine = [one for one in numbers if (one.craft, one.rule) == (craft.name, index)]
             for ramp in rule.ramps:
                 timed = replace(context, timing=timing_of(rule, craft, scenario.timing))

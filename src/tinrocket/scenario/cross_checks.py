@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
-from tinrocket.limits import CRAFT, PAIRS, PIECES, how_to_raise, most
+from tinrocket.limits import CRAFT, PIECES, how_to_raise, most
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition_checks import condition_problems
 from tinrocket.scenario.outlines import reach_of
@@ -32,20 +32,6 @@ def _too_large(scenario: Scenario) -> Iterator[str]:
                 f"{what}: {total:,} in all, {counts[largest]:,} of them '{largest}'; "
                 f"there is room for {most(limit):,}; {how_to_raise()}"
             )
-    members: Counter[str] = Counter()
-    for body in scenario.craft:
-        members.update(dict.fromkeys(body.called, body.count))
-    for piece in scenario.obstacle:
-        members.update(dict.fromkeys(piece.called, piece.columns * piece.rows))
-    pairs = {
-        one.between: members[one.between[0]] * members[one.between[1]] for one in scenario.contact
-    }
-    if sum(pairs.values()) > 2 * most(PAIRS):
-        one, other = max(pairs, key=lambda names: pairs[names])
-        yield (
-            f"contact: {sum(pairs.values()):,} pairs of bodies may meet, most of them '{one}' with "
-            f"'{other}'; there is room for {2 * most(PAIRS):,}; let fewer meet, or {how_to_raise()}"
-        )
 
 
 def wrong_with(scenario: Scenario) -> list[str]:
@@ -53,13 +39,13 @@ def wrong_with(scenario: Scenario) -> list[str]:
     large = list(_too_large(scenario))
     if large:
         return large
-    wrong = [*_names(scenario), *_view(scenario)]
+    wrong, listened = [*_names(scenario), *_view(scenario)], _listened(scenario)
     for craft in scenario.craft:
         for member in craft.members:
             wrong += _places(scenario, member)
         for rule in craft.rules:
             where = f"craft.{craft.name}.{rule.label}"
-            wrong += [f"{where}: {what}" for what in _rule(scenario, craft, rule)]
+            wrong += [f"{where}: {what}" for what in _rule(scenario, listened, craft, rule)]
         wrong += _closed_form(craft)
     wrong += [*_contacts(scenario), *stage_problems(scenario), *condition_problems(scenario)]
     return wrong if wrong else [*_actions(scenario)]
@@ -127,14 +113,23 @@ def _size_of(craft: Craft) -> str:
     return f"radius: {craft.radius:g}" if craft.shape is None else "shape: its size"
 
 
-def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
+def _listened(scenario: Scenario) -> set[str]:
+    """Return the actions that any rule listens to."""
+    return {name for craft in scenario.craft for rule in craft.rules for name in rule.actions}
+
+
+def _target(scenario: Scenario, craft: Craft, target: str) -> Iterator[str]:
     names = [other.name for other in scenario.all_craft]
-    target = rule.heads_for
     if target == craft.name:
         yield f"'{target}' would head for itself; name another craft or a pointer"
-    elif isinstance(target, str) and target not in (*names, *scenario.tape.pointers):
+    elif target not in (*names, *scenario.tape.pointers):
         known = [*(name for name in names if name != craft.name), *scenario.tape.pointers]
         yield f"there is no craft or pointer '{target}'{nearest(target, known)}"
+
+
+def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule) -> Iterator[str]:
+    if isinstance(rule.heads_for, str):
+        yield from _target(scenario, craft, rule.heads_for)
     for ramp in rule.ramps:
         called = [name for one in scenario.all_craft for name in one.called]
         counted = list(scenario.sides) if ramp.by == "score" else called
@@ -152,9 +147,8 @@ def _rule(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
         )
     timers = [other.label for other in craft.rules if other.times]
     conditions = [one.name for one in scenario.condition]
-    actions = {name for c in scenario.craft for r in c.rules for name in r.actions}
     for name in rule.waits_for:
-        pressed = name in actions or name in scenario.tape.actions
+        pressed = name in listened or name in scenario.tape.actions
         if timers.count(name) > 1:
             yield f"there are several timers '{name}' of this craft"
         elif name in timers or name in conditions:

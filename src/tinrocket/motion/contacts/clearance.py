@@ -56,21 +56,26 @@ def anything_near(world: World) -> bool:
     which it is farther.
     """
     contacts, crafts = world.contacts, world.crafts
-    segments, pairs, status = contacts.segments, contacts.pairs, contacts.status
+    segments = contacts.segments
     contacts.quiet_x = -1.0
+    if contacts.couple_count < 0 or contacts.sees != 0:  # of so many, somebody always is
+        return True
+    for n in range(contacts.pair_count):
+        if contacts.status[n].touching != 0:
+            return True
     lay_segments(world)
     least_x, least_y = INFINITE, INFINITE
-    for n in range(contacts.pair_count):
-        pair = pairs[n]
-        one, other = segments[pair.one], segments[pair.other]
+    for n in range(contacts.couple_count):
+        couple = contacts.couples[n]
+        one, other = segments[couple.low], segments[couple.high]
         x0, x1 = one.x0 - other.x0, one.x1 - other.x1
         y0, y1 = one.y0 - other.y0, one.y1 - other.y1
         # twice the least room between the boxes on the way from x0 to x1, and from y0 to y1
-        room_x = abs(x0 + x1) - abs(x1 - x0) - 2.0 * pair.apart_x
-        room_y = abs(y0 + y1) - abs(y1 - y0) - 2.0 * pair.apart_y
-        if (room_x <= 0.0 and room_y <= 0.0) or status[n].touching != 0:
+        room_x = abs(x0 + x1) - abs(x1 - x0) - 2.0 * couple.apart_x
+        room_y = abs(y0 + y1) - abs(y1 - y0) - 2.0 * couple.apart_y
+        if room_x <= 0.0 and room_y <= 0.0:
             return True
-        share = 0.25 if pair.other < crafts else 0.5  # a craft goes half of the way
+        share = 0.25 if couple.high < crafts else 0.5  # a craft goes half of the way
         if room_x > room_y:
             least_x = min(least_x, share * room_x)
         else:

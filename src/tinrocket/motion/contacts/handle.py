@@ -68,6 +68,7 @@ def split(world: World, pair: Pair, row: int) -> None:
             own.way_y = vy * world.dt
             own.moved = 1
             own.there = 1 if part.invulnerable == 0.0 else 0
+            own.room_x = -1.0  # it is looked for anew who is close
             span(own)
 
 

@@ -3,7 +3,16 @@
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
+from tinrocket.motion.contacts.grid import clear, enter_cells, look_around
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
+from tinrocket.motion.contacts.pairs import (
+    consider,
+    keep_known,
+    mark_partners,
+    next_of,
+    put_in_order,
+    sort_pairs,
+)
 from tinrocket.motion.contacts.paths import (
     both_radii,
     heading_of,
@@ -32,11 +41,15 @@ def is_solid(contact: Contact) -> bool:
 
 
 @kernel
+def is_barred(world: World, contact: Contact, craft: int) -> bool:
+    """Whether a contact waits for something that is not on, of the craft that responds."""
+    return contact.gate >= 0 and world.contacts.barred[contact.gate + craft] != 0.0
+
+
+@kernel
 def is_off(world: World, pair: Pair) -> bool:
-    """Whether a contact waits for something that is not on."""
-    contacts = world.contacts
-    gate = contacts.contacts[pair.contact].gate
-    return gate >= 0 and contacts.barred[gate + pair.one] != 0.0
+    """Whether the contact of a pair waits for something that is not on."""
+    return is_barred(world, world.contacts.contacts[pair.contact], pair.one)
 
 
 @kernel
@@ -126,29 +139,82 @@ def join(world: World, n: int) -> None:
 
 
 @kernel
+def look_about(world: World, body: int, after: int) -> None:
+    """List the pairs of a body with all those, listed after one, that may meet it in this step."""
+    path, traits = world.contacts.paths[body], world.contacts.traits[body]
+    far_x, far_y = path.room_x + traits.extent_x, path.room_y + traits.extent_y
+    mark_partners(world, body, 1)
+    look_around(world, body, after, path.home_x, path.home_y, far_x, far_y)
+    mark_partners(world, body, 0)
+
+
+@kernel
+def look_for_couples(world: World) -> None:
+    """List the pairs of all that may meet in this step, of those that may meet at all."""
+    contacts, last = world.contacts, -1
+    for n in range(contacts.couple_count):
+        couple = contacts.couples[n]
+        path, traits = contacts.paths[couple.low], contacts.traits[couple.low]
+        if couple.low != last:  # they stand together
+            if last >= 0:
+                mark_partners(world, last, 0)
+            last = couple.low
+            mark_partners(world, last, 1)
+        far_x, far_y = path.room_x + traits.extent_x, path.room_y + traits.extent_y
+        if path.there != 0:
+            consider(world, last, couple.high, path.home_x, path.home_y, far_x, far_y)
+    if last >= 0:
+        mark_partners(world, last, 0)
+
+
+@kernel
+def look_everywhere(world: World) -> None:
+    """List the pairs of all that may meet in this step."""
+    contacts = world.contacts
+    if contacts.couple_count >= 0:
+        look_for_couples(world)
+        return
+    clear(world)
+    for body in range(contacts.body_count):
+        if contacts.paths[body].there != 0:
+            enter_cells(world, body)
+    for body in range(world.crafts):
+        if contacts.paths[body].there != 0:
+            look_about(world, body, body)
+
+
+@kernel
 def gather_near(world: World) -> None:
     """List the swept pairs that may meet in this step."""
     contacts = world.contacts
     for place in range(contacts.near_count):
-        before = contacts.near[place].pair
-        contacts.status[before].near = 0
-        contacts.paths[contacts.pairs[before].one].first_near = 0
-        contacts.paths[contacts.pairs[before].other].first_near = 0
+        before = contacts.pairs[contacts.near[place].pair]
+        contacts.paths[before.one].first_near = 0
+        contacts.paths[before.other].first_near = 0
     contacts.near_count = 0
-    last, there = -1, False
-    x, y, room_x, room_y = 0.0, 0.0, 0.0, 0.0
-    for n in range(contacts.pair_count):
-        pair = contacts.pairs[n]
-        if pair.one != last:  # pairs of one craft stand together
-            last = pair.one
-            one = contacts.paths[last]
-            there = one.there != 0
-            x, y, room_x, room_y = one.home_x, one.home_y, one.room_x, one.room_y
-        if there:
-            other = contacts.paths[pair.other]
-            if abs(x - other.home_x) <= pair.apart_x + room_x + other.room_x:
-                if abs(y - other.home_y) <= pair.apart_y + room_y + other.room_y:
-                    join(world, n)
+    keep_known(world)
+    look_everywhere(world)
+    sort_pairs(world)
+    for place in range(contacts.pair_count):
+        n = contacts.order[place]
+        join(world, n)
+        if contacts.status[n].near == 0:  # what bore it is no longer there
+            contacts.holds[n].load = 0.0
+            contacts.holds[n].load_of_way = 0.0
+
+
+@kernel
+def include(world: World, body: int) -> None:
+    """List the pairs of a body that has been put where its way did not lead."""
+    contacts = world.contacts
+    path = contacts.paths[body]
+    if body < world.crafts and path.there != 0 and strays(path):
+        settle_in(path)
+        if contacts.couple_count < 0:
+            enter_cells(world, body)
+        before = contacts.pair_count
+        look_about(world, body, -1)
+        put_in_order(world, before)
 
 
 @kernel
@@ -156,11 +222,15 @@ def renew(world: World, body: int) -> None:
     """Foresee anew what a body meets, whose way has changed."""
     contacts = world.contacts
     path = contacts.paths[body]
-    if body < world.crafts and strays(path):
-        settle_in(path)
-        for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
-            if contacts.status[contacts.of_body[place]].near == 0:
-                join(world, contacts.of_body[place])
+    if body < world.crafts and path.there != 0 and strays(path):
+        include(world, body)
+        listed = path.first_pair
+        for _ in range(contacts.pair_count):
+            if listed == 0:
+                break
+            if contacts.status[listed - 1].near == 0:
+                join(world, listed - 1)
+            listed = next_of(contacts.pairs[listed - 1], body)
     listed = path.first_near
     for _ in range(contacts.near_count):
         if listed == 0:

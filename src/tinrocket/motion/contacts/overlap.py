@@ -5,9 +5,10 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
-from tinrocket.motion.contacts.near import is_off, is_solid
+from tinrocket.motion.contacts.near import include, is_barred, is_off, is_solid
+from tinrocket.motion.contacts.pairs import add_pairs, next_of, put_in_order
 from tinrocket.motion.contacts.paths import heading_of, nearest_parts, outline
-from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact
+from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, Law
 from tinrocket.motion.world import World
 
 
@@ -30,7 +31,10 @@ def overlap(world: World) -> None:
     """Let pairs respond that only ask whether they overlap in the end."""
     contacts = world.contacts
     stamp = int(world.count) + 1
-    for n in range(contacts.pair_count):
+    for place in range(contacts.pair_room):
+        if place >= contacts.pair_count:
+            break
+        n = contacts.order[place]
         pair = contacts.pairs[n]
         contact, status = contacts.contacts[pair.contact], contacts.status[pair.group]
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
@@ -46,6 +50,59 @@ def overlap(world: World) -> None:
             status.touching = 0
         if is_solid(contact) or status.touching == 0:
             handle_contact(world, nearest_pair, nx, ny, room)
+            include(world, pair.one)
+            include(world, pair.other)
+
+
+@kernel
+def look_at(
+    world: World, craft: int, law: Law, other: int, dx: float, dy: float
+) -> tuple[float, float, float, int]:
+    """Return when a look d along a heading meets a body, the normal, and the part; or NEVER."""
+    contacts, path, facing = (
+        world.contacts,
+        world.contacts.paths[craft],
+        world.contacts.paths[other],
+    )
+    best, normal_x, normal_y, found = NEVER, 0.0, 0.0, -1
+    contact = contacts.contacts[law.contact]
+    sees = contact.detection == SIGHT and not is_barred(world, contact, craft)
+    if not sees or facing.there == 0:
+        return best, normal_x, normal_y, found
+    eye, traits = contacts.shape, contacts.traits[other]
+    for n in range(traits.first, traits.past):
+        part = contacts.parts[n]
+        corners = outline(world, contacts.wall, part, heading_of(world, other), facing.x, facing.y)
+        eye.x = path.x
+        eye.y = path.y
+        way = lay_way(contacts.way, dx, dy, 0.0, 0.0)
+        t, nx, ny = impact(contacts.wall, corners, eye, 1, part.radius, way)
+        if t < best:
+            best, normal_x, normal_y, found = t, nx, ny, n
+    return best, normal_x, normal_y, found
+
+
+@kernel
+def pair_of(world: World, craft: int, other: int, contact: int, part: int) -> int:
+    """Return the pair of a craft with a part of a body, which may have to be listed first."""
+    contacts = world.contacts
+    listed, row = contacts.paths[craft].first_pair, -1
+    for again in range(2):
+        for _ in range(contacts.pair_count):
+            if listed == 0:
+                break
+            pair = contacts.pairs[listed - 1]
+            mine = pair.one == craft and pair.other == other and pair.contact == contact
+            if mine and pair.part_other == part:
+                row = listed - 1
+            listed = next_of(pair, craft)
+        if row >= 0 or again != 0:
+            break
+        before = contacts.pair_count
+        add_pairs(world, min(craft, other), max(craft, other))
+        put_in_order(world, before)
+        listed = contacts.paths[craft].first_pair
+    return row
 
 
 @kernel
@@ -56,25 +113,25 @@ def cast_ray(world: World, craft: int) -> None:
     cos_h, sin_h = sincos(body.heading)
     dx, dy = body.sight * cos_h, body.sight * sin_h
     body.sight = 0.0
-    eye = contacts.shape
-    best, found, normal_x, normal_y = NEVER, -1, 0.0, 0.0
-    for n in range(contacts.pair_count):
-        pair = contacts.pairs[n]
-        sees = contacts.contacts[pair.contact].detection == SIGHT and not is_off(world, pair)
-        if pair.one == craft and sees and contacts.paths[pair.other].there != 0:
-            other, part = contacts.paths[pair.other], contacts.parts[pair.part_other]
-            angle = heading_of(world, pair.other)
-            corners = outline(world, contacts.wall, part, angle, other.x, other.y)
-            eye.x = x
-            eye.y = y
-            way = lay_way(contacts.way, dx, dy, 0.0, 0.0)
-            t, nx, ny = impact(contacts.wall, corners, eye, 1, part.radius, way)
-            if t < best:
-                best, found, normal_x, normal_y = t, n, nx, ny
-    if found >= 0 and best <= 1.0:
+    best, found, contact, part, normal_x, normal_y = NEVER, -1, -1, -1, 0.0, 0.0
+    for other in range(contacts.body_count):
+        low, high = min(craft, other), max(craft, other)
+        roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
+        for n in range(contacts.law_first[roles], contacts.law_first[roles + 1]):
+            law = contacts.laws[n]
+            responds = other != craft and (law.swapped != 0) == (craft == high)
+            if responds:
+                t, nx, ny, seen = look_at(world, craft, law, other, dx, dy)
+                if t < best:
+                    best, found, contact, part = t, other, law.contact, seen
+                    normal_x, normal_y = nx, ny
+    if best > 1.0:
+        return
+    row = pair_of(world, craft, found, contact, part)
+    if row >= 0:
         path.x = x + best * dx  # where it was hit
         path.y = y + best * dy
-        handle_contact(world, found, normal_x, normal_y, 0.0)
+        handle_contact(world, row, normal_x, normal_y, 0.0)
         path.x = x
         path.y = y
-        contacts.status[contacts.pairs[found].group].touching = 0
+        contacts.status[contacts.pairs[row].group].touching = 0

@@ -124,7 +124,7 @@ def begin_paths(world: World) -> None:
     paths = world.contacts.paths
     for n in range(world.crafts):
         body, path, arrival = world.bodies[n], paths[n], world.arrivals[n]
-        crossed = arrival.count == world.count + 1.0
+        crossed = arrival.count == world.count + 1.0 and body.meets != 0
         if crossed:
             swap(body, arrival)
         safe = world.now < body.born + body.invulnerable - TIME_EPSILON

@@ -44,7 +44,8 @@ def forget_sides(world: World) -> None:
 def note_ends(world: World) -> None:
     """Notice who no longer touches, and who is no longer squeezed; write down what is over."""
     contacts = world.contacts
-    for n in range(contacts.pair_count):
+    for nth in range(contacts.pair_count):
+        n = contacts.order[nth]
         status = contacts.status[n]  # of those with several parts the first alone is marked
         if status.squeezed != 0:  # in the next step it is tried again
             status.squeezed = 2 if status.squeezed == 1 else 0
@@ -95,8 +96,8 @@ def end_paths(world: World) -> None:
 
 
 @kernel
-def meet(world: World) -> None:
-    """Work out all contacts of a step.
+def meet(world: World) -> bool:
+    """Work out all contacts of a step; return whether there was room for all who are close.
 
     Swept pairs and the sides of the arena first, in order of time: both bodies of a pair are
     moved to where they touch, the response changes the velocities, and the rest of the way is
@@ -104,7 +105,7 @@ def meet(world: World) -> None:
     that look along a heading.
     """
     if world.stage.pause_ends != 0.0 or world.stage.is_over != 0:
-        return
+        return True
     paths, bodies = world.contacts.paths, world.bodies
     begin_paths(world)
     if world.crossed == world.count + 1.0:
@@ -125,3 +126,4 @@ def meet(world: World) -> None:
         bodies[n].x = paths[n].x
         bodies[n].y = paths[n].y
     complete_events(world, since)
+    return world.contacts.full == 0

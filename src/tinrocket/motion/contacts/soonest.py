@@ -25,6 +25,9 @@ def sooner(world: World, one: int, other: int) -> int:
     touched = contacts.status[contacts.pairs[second.pair].group].touching
     if touches != touched:
         return one if touches > touched else other
+    rank, later = contacts.pairs[first.pair].rank, contacts.pairs[second.pair].rank
+    if rank != later:
+        return one if rank < later else other
     return one if first.pair < second.pair else other
 
 

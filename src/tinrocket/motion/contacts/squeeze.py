@@ -10,8 +10,10 @@ from typing import Final
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
+from tinrocket.motion.contacts.grid import look_around
 from tinrocket.motion.contacts.impact import impact, lay_way
 from tinrocket.motion.contacts.near import is_off, is_solid
+from tinrocket.motion.contacts.pairs import mark_partners, next_of, partner_of, put_in_order
 from tinrocket.motion.contacts.paths import both_radii, gap_now, halt, heading_of, outline
 from tinrocket.motion.contacts.respond import give_of
 from tinrocket.motion.contacts.tables import SWEPT, Pair, Point
@@ -72,6 +74,21 @@ def way_to_sides(world: World, body: int, dx: float, dy: float) -> float:
 
 
 @kernel
+def look_toward(world: World, body: int, dx: float, dy: float) -> None:
+    """List the pairs of a body with all that it may meet on a way d, if it is not known yet."""
+    contacts = world.contacts
+    path, traits = contacts.paths[body], contacts.traits[body]
+    leaves_x = abs(path.x - path.home_x) + abs(dx) > path.room_x
+    if leaves_x or abs(path.y - path.home_y) + abs(dy) > path.room_y:
+        far_x, far_y = abs(dx) + traits.extent_x, abs(dy) + traits.extent_y
+        before = contacts.pair_count
+        mark_partners(world, body, 1)
+        look_around(world, body, -1, path.x, path.y, far_x, far_y)
+        mark_partners(world, body, 0)
+        put_in_order(world, before)
+
+
+@kernel
 def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
     """Move a craft by d, but not into what no hit moves; return the share that it was moved.
 
@@ -79,12 +96,17 @@ def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
     """
     contacts = world.contacts
     path, share = contacts.paths[body], way_to_sides(world, body, dx, dy)
-    for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
-        n = contacts.of_body[place]
+    look_toward(world, body, dx, dy)
+    listed = path.first_pair
+    for _ in range(contacts.pair_count):
+        if listed == 0:
+            break
+        n = listed - 1
         pair = contacts.pairs[n]
+        listed = next_of(pair, body)
         contact = contacts.contacts[pair.contact]
         gives = pair.give_other if pair.one == body else pair.give_one
-        facing = pair.other if pair.one == body else pair.one
+        facing = partner_of(pair, body)
         stands = gives == 0.0 or contacts.paths[facing].stuck != 0
         swept = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)
         if stands and swept and pair.group != beside and contacts.paths[facing].there != 0:
@@ -179,10 +201,14 @@ def squeeze(world: World, body: int, other: int) -> None:
     """
     contacts = world.contacts
     begins = world.contacts.paths[body].stuck_in != world.count
-    for place in range(contacts.first_of[body], contacts.first_of[body + 1]):
-        pair = contacts.pairs[contacts.of_body[place]]
+    listed = contacts.paths[body].first_pair
+    for _ in range(contacts.pair_count):
+        if listed == 0:
+            break
+        pair = contacts.pairs[listed - 1]
+        listed = next_of(pair, body)
         contact, status = contacts.contacts[pair.contact], contacts.status[pair.group]
-        facing = pair.other if pair.one == body else pair.one
+        facing = partner_of(pair, body)
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
         moves = facing < world.crafts and pair.give_other == 0.0
         solid = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)

@@ -1,6 +1,7 @@
 """The contact tables: which bodies may meet, what they look like, and what then happens.
 
-Bodies are the craft, then the pieces of obstacles.  Most have one convex part.
+Bodies are the craft, then the pieces of obstacles.  Most have one convex part.  Which pairs may
+meet at all is said by the roles of both; rows of pairs are there only for who is close.
 """
 
 from typing import Final
@@ -62,8 +63,56 @@ class Contact(Record):
     holds: int  # whether a squeeze holds the other, instead of letting it pass over the first
 
 
+class Traits(Record):
+    """What a body is, whatever becomes of it."""
+
+    role: int  # alike for all whose contacts are alike
+    first: int  # of its parts
+    past: int
+    weight: float  # 1 / mass; 0 if nothing moves it, below 0 if that was not said
+    extent_x: float  # how far from its place any part of it comes
+    extent_y: float
+
+
+class Law(Record):
+    """A contact that bodies of two roles may have, the first of them listed before the other."""
+
+    contact: int
+    swapped: int  # whether the other is who responds
+    mutual: int  # whether each responds to both
+
+
+class Couple(Record):
+    """Two bodies that may meet: all of them are listed where there are few."""
+
+    low: int
+    high: int
+    apart_x: float  # how far from each other their places can be when they meet
+    apart_y: float
+
+
+class Entry(Record):
+    """A body in a cell of the grid."""
+
+    body: int
+    next: int  # the next in the cell, from 1; 0 if there is none
+
+
+class Grid(Record):
+    """Who is where: cells in space, which repeat after so many across."""
+
+    cell: float  # how wide a cell is [px]
+    across: int  # cells, along x and along y
+    heads: Ints  # the first entry of each cell, from 1; 0 if there is none
+    entries: Entry
+    entry_count: int
+    entry_room: int
+    wide: Ints  # bodies that would take too many cells
+    wide_count: int
+
+
 class Pair(Record):
-    """Parts of two bodies that may meet."""
+    """Parts of two bodies that are close, and may meet."""
 
     one: int  # the craft that responds
     other: int  # the body it meets; with a mass, it responds as well
@@ -76,6 +125,10 @@ class Pair(Record):
     alone: int  # whether it is all of its group
     apart_x: float  # how far from each other their places can be when they meet
     apart_y: float
+    block: int  # the first pair of the two bodies
+    rank: float  # who is looked at first: by contact, then by one, then by other
+    next_one: int  # the next pair of one, from 1; 0 if there is none
+    next_other: int  # and of other
 
 
 class Status(Record):
@@ -105,6 +158,8 @@ class Part(Record):
     radius: float
     reach: float  # how far its farthest point is from its body's place
     turns: int  # whether it turns with the heading
+    extent_x: float  # how far it comes along x, however it is turned
+    extent_y: float
 
 
 class Point(Record):
@@ -144,7 +199,10 @@ class Path(Record):
     home_y: float  # that, what is near is looked for again
     room_x: float
     room_y: float
-    first_near: int  # the first of the pairs that are near, from 1; 0 if there is none
+    first_pair: int  # the first of its pairs, from 1; 0 if there is none
+    first_near: int  # the first of those that are near, from 1; 0 if there is none
+    mark: int  # whether it is among the pairs of the body that is looked at
+    wide: int  # whether it is listed as one that takes too many cells of the grid
     end_x: float  # how it ends the step if it meets nothing
     end_y: float
     end_vx: float
@@ -176,10 +234,10 @@ class Near(Record):
 
 
 class Touch(Record):
-    """What a craft may be in contact with, as a condition asks: groups of pairs."""
+    """What a craft may be in contact with, as a condition asks."""
 
-    first: int
-    past: int
+    craft: int
+    name: int  # by which the others are called
 
 
 class Segment(Record):
@@ -199,8 +257,21 @@ class Contacts(Record):
     that is not known.
     """
 
+    traits: Traits
+    roles: int
+    law_first: Ints  # where the laws of two roles begin in the next, and where they end
+    laws: Law
+    sees: int  # whether any contact looks ahead
+    couples: Couple
+    couple_count: int  # below 0 if they are too many to list, and there is a grid
+    grid: Grid
+    body_count: int
     pairs: Pair
     pair_count: int
+    pair_room: int
+    full: int  # whether there was no room for a pair
+    order: Ints  # pairs as they are looked at
+    sorted: Ints  # workspace for sorting them
     status: Status
     holds: Hold
     near: Near
@@ -209,8 +280,6 @@ class Contacts(Record):
     tree_size: int
     meetings: int  # in this step
     calmed: int  # how many there were when all that touched was last brought to rest
-    first_of: Ints  # where the pairs of each body begin in the next, and where the last ends
-    of_body: Ints  # pairs by body
     contacts: Contact
     hits: Ints  # of each contact
     parts: Part
@@ -218,7 +287,8 @@ class Contacts(Record):
     paths: Path
     segments: Segment
     touches: Touch
-    touch_groups: Ints
+    names: int  # by which conditions ask
+    named: Ints  # for each role and each of these, whether it is called so
     barred: Floats  # of each craft, for each contact that waits for something: whether it is off
     shape: Point  # workspace for the corners of two parts
     wall: Point

@@ -1,16 +1,26 @@
 """Whether a craft is in contact with something."""
 
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.pairs import next_of, partner_of
 from tinrocket.motion.contacts.tables import Touch
 from tinrocket.motion.world import World
 
 
 @kernel
 def is_touching(world: World, touch: Touch, step: float) -> bool:
-    """Whether any of some pairs lasts, or met in a step that is counted from 1."""
+    """Whether a contact with any body of a name lasts, or met in a step that is counted from 1."""
     contacts = world.contacts
-    for n in range(touch.first, touch.past):
-        status = contacts.status[contacts.touch_groups[n]]
+    listed = contacts.paths[touch.craft].first_pair
+    for _ in range(contacts.pair_count):
+        if listed == 0:
+            break
+        pair = contacts.pairs[listed - 1]
+        role = contacts.traits[partner_of(pair, touch.craft)].role
+        so = contacts.named[role * contacts.names + touch.name] != 0
+        status = contacts.status[pair.group]
+        listed = next_of(pair, touch.craft)
+        if not so:
+            continue
         if status.touching != 0 or (status.met == step and step > 0.0):
             return True
     return False

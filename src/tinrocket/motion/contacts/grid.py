@@ -1,0 +1,105 @@
+"""Who is close to whom: bodies by the cells of a grid in space, over which they may come.
+
+The grid has no end: its cells repeat, so that who flies far out is in some cell too.  A body that
+would take too many cells is listed by itself, and met by everybody.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import INFINITE, floor
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.pairs import consider
+from tinrocket.motion.contacts.tables import Grid
+from tinrocket.motion.world import World
+
+MOST: Final = 36.0
+"""Cells that one body takes, or is looked for in."""
+FARTHEST: Final = 1e12
+"""The last column and row that are told apart."""
+
+
+@kernel
+def cell_of(world: World, column: float, row: float) -> int:
+    """Return which cell stands for a place of the endless grid."""
+    across = float(world.contacts.grid.across)
+    x = column - floor(column / across) * across
+    y = row - floor(row / across) * across
+    return int(x + y * across)
+
+
+@kernel
+def covered(
+    grid: Grid, x: float, y: float, far_x: float, far_y: float
+) -> tuple[float, float, float, float]:
+    """Return the first column and row over which a box lies, and how many; too many are endless."""
+    column, row = floor((x - far_x) / grid.cell), floor((y - far_y) / grid.cell)
+    columns = floor((x + far_x) / grid.cell) - column + 1.0
+    rows = floor((y + far_y) / grid.cell) - row + 1.0
+    if columns * rows <= MOST and abs(column) < FARTHEST and abs(row) < FARTHEST:
+        return column, row, columns, rows
+    return 0.0, 0.0, INFINITE, INFINITE
+
+
+@kernel
+def clear(world: World) -> None:
+    """Take everybody out of the grid."""
+    grid = world.contacts.grid
+    for cell in range(grid.across * grid.across):
+        grid.heads[cell] = 0
+    grid.entry_count = 0
+    for n in range(grid.wide_count):
+        world.contacts.paths[grid.wide[n]].wide = 0
+    grid.wide_count = 0
+
+
+@kernel
+def enter_cells(world: World, body: int) -> None:
+    """Put a body into all cells over which it may come in this step."""
+    grid, path, traits = (
+        world.contacts.grid,
+        world.contacts.paths[body],
+        world.contacts.traits[body],
+    )
+    far_x, far_y = path.room_x + traits.extent_x, path.room_y + traits.extent_y
+    column, row, columns, rows = covered(grid, path.home_x, path.home_y, far_x, far_y)
+    if columns < INFINITE and grid.entry_count + int(columns * rows) <= grid.entry_room:
+        for x in range(int(columns)):
+            for y in range(int(rows)):
+                cell = cell_of(world, column + float(x), row + float(y))
+                entry = grid.entries[grid.entry_count]
+                grid.entry_count += 1
+                entry.body = body
+                entry.next = grid.heads[cell]
+                grid.heads[cell] = grid.entry_count
+    elif path.wide == 0:
+        path.wide = 1
+        grid.wide[grid.wide_count] = body
+        grid.wide_count += 1
+
+
+@kernel
+def look_around(
+    world: World, body: int, after: int, x: float, y: float, far_x: float, far_y: float
+) -> None:
+    """Look for bodies, listed after one, that may come into a box, and list their pairs with it."""
+    contacts, grid = world.contacts, world.contacts.grid
+    column, row, columns, rows = 0.0, 0.0, INFINITE, INFINITE
+    if contacts.couple_count < 0:
+        column, row, columns, rows = covered(grid, x, y, far_x, far_y)
+    if columns == INFINITE:
+        for other in range(after + 1, contacts.body_count):
+            consider(world, body, other, x, y, far_x, far_y)
+        return
+    for n in range(grid.wide_count):
+        if grid.wide[n] > after:
+            consider(world, body, grid.wide[n], x, y, far_x, far_y)
+    for across in range(int(columns)):
+        for down in range(int(rows)):
+            listed = grid.heads[cell_of(world, column + float(across), row + float(down))]
+            for _ in range(grid.entry_count):
+                if listed == 0:
+                    break
+                entry = grid.entries[listed - 1]
+                if entry.body > after:
+                    consider(world, body, entry.body, x, y, far_x, far_y)
+                listed = entry.next

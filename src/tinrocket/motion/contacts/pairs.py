@@ -1,0 +1,258 @@
+"""The rows of pairs: there for bodies that are close, and for those of which something is known.
+
+All rows of two bodies stand together, a row for each contact and for each two of their parts.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import copy_cells
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.tables import Hold, Pair, Status
+from tinrocket.motion.world import World
+
+PAIR: Final = Pair.size
+STATUS: Final = Status.size
+HOLD: Final = Hold.size
+CLOSE: Final = 1e-6
+"""What boxes around bodies are larger, so that rounding hides no contact [px]."""
+AFAR: Final = 2e-6
+"""And what they are larger still, so that two sums of the same lengths agree [px]."""
+
+
+@kernel
+def partner_of(pair: Pair, body: int) -> int:
+    """Return the other body of a pair."""
+    return pair.other if pair.one == body else pair.one
+
+
+@kernel
+def next_of(pair: Pair, body: int) -> int:
+    """Return the next of the pairs of one of its bodies, from 1; 0 if there is none."""
+    return pair.next_one if pair.one == body else pair.next_other
+
+
+@kernel
+def link_to(world: World, body: int, row: int) -> None:
+    """Put a pair into the list of one of its bodies, before the first that comes after it."""
+    contacts, pairs = world.contacts, world.contacts.pairs
+    before, after = -1, contacts.paths[body].first_pair
+    for _ in range(contacts.pair_room):
+        later = after == 0 or body >= world.crafts  # nobody asks in which order a still one's are
+        if later or pairs[after - 1].rank > pairs[row].rank:
+            break
+        before = after - 1
+        after = next_of(pairs[before], body)
+    if before < 0:
+        contacts.paths[body].first_pair = row + 1
+    elif pairs[before].one == body:
+        pairs[before].next_one = row + 1
+    else:
+        pairs[before].next_other = row + 1
+    if pairs[row].one == body:
+        pairs[row].next_one = after
+    else:
+        pairs[row].next_other = after
+
+
+@kernel
+def link(world: World, row: int) -> None:
+    """Put a pair into the lists of both of its bodies."""
+    pair = world.contacts.pairs[row]
+    link_to(world, pair.one, row)
+    link_to(world, pair.other, row)
+
+
+@kernel
+def put_in_order(world: World, since: int) -> None:
+    """Put pairs that were listed last where they belong in the order."""
+    contacts, order = world.contacts, world.contacts.order
+    for row in range(since, contacts.pair_count):
+        place = row
+        for _ in range(row):
+            if contacts.pairs[order[place - 1]].rank <= contacts.pairs[row].rank:
+                break
+            order[place] = order[place - 1]
+            place -= 1
+        order[place] = row
+
+
+@kernel
+def mark_partners(world: World, body: int, mark: int) -> None:
+    """Mark all bodies with which one has pairs, or take their marks off."""
+    contacts = world.contacts
+    listed = contacts.paths[body].first_pair
+    for _ in range(contacts.pair_count):
+        if listed == 0:
+            break
+        pair = contacts.pairs[listed - 1]
+        contacts.paths[partner_of(pair, body)].mark = mark
+        listed = next_of(pair, body)
+
+
+@kernel
+def gives(world: World, one: int, other: int, mutual: int) -> tuple[float, float]:
+    """Return 1 / mass of the two of a pair, 0 for what no hit of the other moves.
+
+    Without a mass of its own, who responds weighs 1, and who is only met is not moved.
+    """
+    first, second = world.contacts.traits[one].weight, world.contacts.traits[other].weight
+    if first < 0.0:
+        first = 1.0
+    if second < 0.0:
+        second = 1.0 if mutual != 0 else 0.0
+    return first, second
+
+
+@kernel
+def add_pairs(world: World, low: int, high: int) -> None:
+    """List all pairs of two bodies, the one that is listed first before the other."""
+    contacts = world.contacts
+    roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
+    first, past = contacts.law_first[roles], contacts.law_first[roles + 1]
+    block, bodies = contacts.pair_count, float(contacts.body_count)
+    lows, highs = contacts.traits[low], contacts.traits[high]
+    if block + (past - first) * (lows.past - lows.first) * (highs.past - highs.first) > (
+        contacts.pair_room
+    ):
+        contacts.full = 1
+        return
+    for n in range(first, past):
+        law = contacts.laws[n]
+        one, other = low, high
+        if law.swapped != 0:
+            one, other = high, low
+        give_one, give_other = gives(world, one, other, law.mutual)
+        group = contacts.pair_count
+        ones, others = contacts.traits[one], contacts.traits[other]
+        for part_one in range(ones.first, ones.past):
+            for part_other in range(others.first, others.past):
+                row = contacts.pair_count
+                contacts.pair_count += 1
+                pair, mine = contacts.pairs[row], contacts.parts[part_one]
+                wall = contacts.parts[part_other]
+                pair.one = one
+                pair.other = other
+                pair.give_one = give_one
+                pair.give_other = give_other
+                pair.contact = law.contact
+                pair.part_one = part_one
+                pair.part_other = part_other
+                pair.group = group
+                pair.alone = 0
+                if ones.past - ones.first == 1 and others.past - others.first == 1:
+                    pair.alone = 1
+                pair.apart_x = mine.extent_x + wall.extent_x + CLOSE
+                pair.apart_y = mine.extent_y + wall.extent_y + CLOSE
+                pair.block = block
+                pair.rank = (float(law.contact) * bodies + float(one)) * bodies + float(other)
+                status, hold = contacts.status[row], contacts.holds[row]
+                status.touching = 0
+                status.seen = 0
+                status.near = 0
+                status.squeezed = 0
+                status.met = 0.0
+                hold.squeezed_x = 0.0
+                hold.squeezed_y = 0.0
+                hold.load = 0.0
+                hold.load_of_way = 0.0
+                link(world, row)
+
+
+@kernel
+def consider(
+    world: World, body: int, other: int, x: float, y: float, far_x: float, far_y: float
+) -> None:
+    """List the pairs of a body with another that may come into a box, unless it is marked."""
+    contacts = world.contacts
+    path, traits = contacts.paths[other], contacts.traits[other]
+    if path.mark != 0 or other == body or path.there == 0:
+        return
+    if abs(x - path.home_x) > far_x + path.room_x + traits.extent_x + AFAR:
+        return
+    if abs(y - path.home_y) > far_y + path.room_y + traits.extent_y + AFAR:
+        return
+    low, high = min(body, other), max(body, other)
+    roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
+    if contacts.law_first[roles] < contacts.law_first[roles + 1]:
+        path.mark = 1
+        add_pairs(world, low, high)
+
+
+@kernel
+def is_known(world: World, row: int) -> bool:
+    """Whether anything has to be remembered of a pair."""
+    status, hold = world.contacts.status[row], world.contacts.holds[row]
+    rests = hold.load != 0.0 or hold.load_of_way != 0.0
+    return status.touching != 0 or status.squeezed != 0 or rests
+
+
+@kernel
+def keep_known(world: World) -> None:
+    """Drop the rows of bodies of which nothing has to be remembered, and close the gaps."""
+    contacts, pairs = world.contacts, world.contacts.pairs
+    count, kept, row = contacts.pair_count, 0, 0
+    for n in range(count):
+        contacts.paths[pairs[n].one].first_pair = 0
+        contacts.paths[pairs[n].other].first_pair = 0
+    contacts.pair_count = 0
+    for _ in range(count):
+        if row >= count:
+            break
+        block, past, known = pairs[row].block, row, False
+        for n in range(row, count):
+            if pairs[n].block != block:
+                break
+            past = n + 1
+            known = known or is_known(world, n)
+        if known:
+            for n in range(row, past):
+                copy_cells(pairs[kept], pairs[n], PAIR)
+                copy_cells(contacts.status[kept], contacts.status[n], STATUS)
+                copy_cells(contacts.holds[kept], contacts.holds[n], HOLD)
+                pairs[kept].group -= n - kept
+                pairs[kept].block = block - (n - kept)
+                contacts.status[kept].near = 0
+                kept += 1
+        row = past
+    for n in range(kept):
+        link(world, n)
+    contacts.pair_count = kept
+
+
+@kernel
+def sort_pairs(world: World) -> None:
+    """Bring the pairs into the order in which they are looked at: merge sort, from the bottom."""
+    contacts = world.contacts
+    count, pairs = contacts.pair_count, contacts.pairs
+    order, other = contacts.order, contacts.sorted
+    rising = True
+    for n in range(count):
+        order[n] = n
+        if n > 0 and pairs[n].rank < pairs[n - 1].rank:
+            rising = False
+    if rising:
+        return
+    width = 1
+    for _ in range(31):
+        if width >= count:
+            break
+        for n in range(count):
+            other[n] = order[n]
+        begin = 0
+        for _pass in range(count):
+            if begin >= count:
+                break
+            middle, end = min(begin + width, count), min(begin + 2 * width, count)
+            left, right = begin, middle
+            for n in range(begin, end):
+                take_left = right >= end
+                if left < middle and right < end:
+                    take_left = pairs[other[left]].rank <= pairs[other[right]].rank
+                if take_left:
+                    order[n] = other[left]
+                    left += 1
+                else:
+                    order[n] = other[right]
+                    right += 1
+            begin = end
+        width += width

@@ -1,0 +1,210 @@
+"""All bodies that may meet: their parts, their roles, and which of them are listed as couples."""
+
+import math
+from collections.abc import Sequence
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.kernel.records import Ints
+from tinrocket.limits import PAIRS, PAIRS_OF_ONE, most
+from tinrocket.motion.contacts import tables as contacts
+from tinrocket.motion.contacts.pairs import CLOSE
+from tinrocket.plan.memory import Layout, Place
+from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
+from tinrocket.scenario.scenario import Scenario
+
+COUPLES = 4096
+"""Bodies that may meet are listed two by two up to so many; of more there is a grid."""
+BLOCKS = 8
+"""There is room for so many times the pairs of the two bodies with most parts."""
+CELLS_OF_ONE = 8
+"""Cells of the grid that a body takes, on average."""
+
+
+class Role(NamedTuple):
+    """What decides which contacts a body may have."""
+
+    names: frozenset[str]
+    is_craft: bool
+
+
+class Law(NamedTuple):
+    """A contact that two bodies may have; see `contacts.Law`."""
+
+    contact: int
+    swapped: bool
+    mutual: bool
+
+
+class Bodies:
+    """The craft, the view, and the pieces of obstacles.
+
+    Parameters
+    ----------
+    asked
+        Names for which conditions ask.
+    """
+
+    def __init__(self, scenario: Scenario, up: float, asked: Sequence[str]) -> None:
+        pieces = [(piece, obstacle) for obstacle in scenario.obstacle for piece in obstacle.pieces]
+        view = [[Outline(((0.0, 0.0),), 0.0, False)]] if scenario.view else []
+        bodies = [hit_outlines(craft, up) for craft in scenario.all_craft] + view
+        self.scenario = scenario
+        self.crafts = len(bodies)
+        bodies += [outlines(obstacle.shape, up) for _piece, obstacle in pieces]
+        self.count = len(bodies)
+        self.parts = [part for body in bodies for part in body]
+        self.places = [piece[1:] for piece, _of in pieces]
+        self.part_counts = np.array([len(body) for body in bodies])
+        self.past = np.cumsum(self.part_counts)
+        masses = [one.mass for one in scenario.all_craft]
+        self.weights = [_weight(mass) for mass in masses] + [0.0] * (self.count - len(masses))
+        told = {name for one in scenario.contact for name in one.between} | set(asked)
+        roles = [
+            Role(frozenset(told.intersection(names)), body < self.crafts)
+            for body, names in enumerate(scenario.called_bodies)
+        ]
+        self.roles = list(dict.fromkeys(roles))
+        numbers = {role: number for number, role in enumerate(self.roles)}
+        self.role = np.array([numbers[role] for role in roles])
+
+    @cached_property
+    def laws(self) -> list[list[list[Law]]]:
+        """The contacts of two bodies by their roles, that of the one listed first before."""
+        return [[self._laws(one, other) for other in self.roles] for one in self.roles]
+
+    def _laws(self, low: Role, high: Role) -> list[Law]:
+        """Return the contacts of two bodies.
+
+        Two that push at each other, named both ways round, are one pair: as those of a group
+        that meets itself.
+        """
+        found: list[Law] = []
+        known: dict[bool, int] = {}
+        for index, contact in enumerate(self.scenario.contact):
+            first, second = contact.between
+            solid = contact.response in ("bounce", "block")
+            for swapped, one, other in ((False, low, high), (True, high, low)):
+                if not (one.is_craft and first in one.names and second in other.names):
+                    continue
+                back = known.get(not swapped) if solid else None
+                if back is not None:
+                    found[back] = found[back]._replace(mutual=True)
+                    continue
+                if solid:
+                    known.setdefault(swapped, len(found))
+                found.append(Law(index, swapped, False))
+        return found
+
+    @cached_property
+    def extents(self) -> NDArray[np.float64]:
+        """How far any part of each body comes from its place along x and y."""
+        parts = np.array([part.extent for part in self.parts])
+        extents: NDArray[np.float64] = np.maximum.reduceat(parts, self.past - self.part_counts)
+        return extents
+
+    def trait_table(self, layout: Layout) -> Place:
+        """Return what each body is."""
+        table = layout.reserve(contacts.Traits, self.count)
+        table.write_rows(
+            role=self.role,
+            first=self.past - self.part_counts,
+            past=self.past,
+            weight=self.weights,
+            extent_x=self.extents[:, 0],
+            extent_y=self.extents[:, 1],
+        )
+        return table
+
+    def part_table(self, layout: Layout) -> Place:
+        """Return the parts of all bodies."""
+        table = layout.reserve(contacts.Part, len(self.parts))
+        past = np.cumsum([len(one.corners) for one in self.parts])
+        extents = np.array([one.extent for one in self.parts])
+        table.write_rows(
+            first=np.concatenate([[0], past[:-1]]),
+            past=past,
+            radius=[one.radius for one in self.parts],
+            reach=[one.reach for one in self.parts],
+            turns=[one.turns for one in self.parts],
+            extent_x=extents[:, 0],
+            extent_y=extents[:, 1],
+        )
+        return table
+
+    def law_tables(self, layout: Layout) -> dict[str, Place]:
+        """Return the contacts of each two roles."""
+        rows = [law for by_other in self.laws for both in by_other for law in both]
+        ends = np.cumsum([len(both) for by_other in self.laws for both in by_other])
+        table = layout.reserve(contacts.Law, len(rows))
+        columns = np.array(rows, dtype=np.int64).reshape(-1, 3).T
+        table.write_rows(**dict(zip(Law._fields, columns, strict=True)))
+        return {"law_first": layout.indices(np.concatenate([[0], ends])), "laws": table}
+
+    @cached_property
+    def _meets(self) -> NDArray[np.int64]:
+        """How many contacts bodies of two roles may have."""
+        return np.array([[len(both) for both in by_other] for by_other in self.laws])
+
+    @cached_property
+    def _couples(self) -> tuple[NDArray[np.int64], NDArray[np.int64]] | None:
+        """All that may meet, two by two, or None if they are too many."""
+        members = np.bincount(self.role, minlength=len(self.roles))
+        if members @ (self._meets > 0) @ members > 2 * COUPLES:
+            return None
+        meets = self._meets > 0
+        found = [
+            (low, high)
+            for low in range(self.crafts)
+            for high in range(low + 1, self.count)
+            if meets[self.role[low], self.role[high]]
+        ]
+        low, high = np.array(found, dtype=np.int64).reshape(-1, 2).T
+        return low, high
+
+    def couples(self, layout: Layout) -> dict[str, Place | int]:
+        """Return all that may meet two by two, or a grid to find who is close."""
+        if self._couples is None:
+            return {"couple_count": -1, "grid": self._grid(layout)}
+        low, high = self._couples
+        table = layout.reserve(contacts.Couple, len(low))
+        apart = self.extents[low] + self.extents[high] + CLOSE
+        table.write_rows(low=low, high=high, apart_x=apart[:, 0], apart_y=apart[:, 1])
+        return {"couple_count": len(low), "couples": table}
+
+    def _grid(self, layout: Layout) -> Place:
+        """Return a grid whose cells are thrice as wide as most craft, or as far as these are."""
+        arena = self.scenario.arena
+        wide = 6.0 * float(np.median(self.extents[: self.crafts].max(axis=1)))
+        apart = math.sqrt(arena.width * arena.height / self.count) / 2
+        across = 1 << max(math.ceil(math.log2(2 * self.count) / 2), 3)
+        entries = CELLS_OF_ONE * self.count
+        grid = layout.reserve(contacts.Grid, state=True)
+        grid.write(
+            cell=max(wide, apart),
+            across=across,
+            heads=layout.reserve(Ints, across * across),
+            entries=layout.reserve(contacts.Entry, entries),
+            entry_room=entries,
+            wide=layout.reserve(Ints, self.count, state=True),
+        )
+        return grid
+
+    @cached_property
+    def room(self) -> int:
+        """For how many pairs of parts there is room: all, or those of many that are close."""
+        parts = np.bincount(self.role, self.part_counts, len(self.roles))
+        every = 0.5 * float((np.outer(parts, parts) * self._meets).sum())  # each is counted twice
+        largest = int(self._meets.max()) * int(np.sort(self.part_counts)[-2:].prod())
+        close = most(PAIRS) + most(PAIRS_OF_ONE) * self.count + BLOCKS * largest
+        return max(math.ceil(min(every, close)), 1)
+
+
+def _weight(mass: float | str | None) -> float:
+    """Return 1 / mass; 0 of what nothing moves, and below 0 of what has none."""
+    if mass is None:
+        return -1.0
+    return 0.0 if isinstance(mass, str) else 1.0 / mass
