@@ -543,3 +543,33 @@ def test_masks_come_from_pictures_and_arrays(tmp_path):
     (tmp_path / "tin.png").unlink()
     with pytest.raises(tr.FileError, match=r"tin\.png: cannot be read: no such file"):
         tr.read_scenario(tmp_path / "one.toml")
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("sides_act", ["before_contacts", "after_contacts"])
+def test_sides_act_before_or_after_overlaps_as_the_loop_does(sides_act, rate):
+    """Shots fly out of the arena, whose rim a tin lies across: who acts first takes them."""
+    starts = [(20.0 + 12.0 * n, 60.0 + 3.1 * n) for n in range(12)]
+    shots = [
+        {"name": f"shot {n}", "start": {"x": x, "y": y, "vy": -700}, "radius": 2}
+        | {"groups": ["shots"], "rules": [MOVE]}
+        for n, (x, y) in enumerate(starts)
+    ]
+    arena = {"width": 200, "height": 200, "edges": "remove", "sides_act": sides_act}
+    tin = {"name": "tin", "at": [100, 0], "shape": {"kind": "box", "width": 190, "height": 12}}
+    contact = {"between": ["shots", "tin"], "response": "remove", "detection": "overlap"}
+    one = {"duration": 0.5, "arena": arena, "craft": shots, "obstacle": [tin]}
+    events = tr.simulate(tr.Scenario.from_data(one | {"contact": [contact]}), rate=rate).events
+    hit = set(events[events["other"] == "tin"]["craft"])
+    due = set()
+    for n, (_x, begins) in enumerate(starts):
+        y, gone = begins, False
+        while not gone:
+            y -= 700 / rate
+            beside, outside = -8.0 < y < 8.0, y < 0.0
+            strikes = beside and (sides_act == "after_contacts" or not outside)
+            due |= {f"shot {n}"} if strikes else set()
+            gone = outside or strikes
+    assert hit == due
+    assert 0 < len(due) <= 12
+    assert len(events) == 12

@@ -238,3 +238,29 @@ def test_too_many_that_are_close_at_once_are_one_sentence(monkeypatch):
         tr.simulate(tr.Scenario.from_data(one))
     swept = tr.sweep(tr.Scenario.from_data(one), {"coins.start.vx": [0.0, 10.0]})
     assert not swept["finite"].any()
+
+
+def test_a_thousand_balls_bounce_in_a_box_for_a_minute():
+    """Of several masses, and elastic: nobody leaves, none lies in another, energy is kept."""
+    draw = np.random.default_rng(3)
+    balls = [
+        {"name": f"ball {n}", "radius": 6, "groups": ["balls"], "mass": draw.uniform(0.5, 2)}
+        | {"start": {"x": 20 + 20.0 * (n % 32), "y": 20 + 20.0 * (n // 32), "vx": vx, "vy": vy}}
+        | {"rules": [MOVE]}
+        for n, (vx, vy) in enumerate(draw.uniform(-200, 200, (1000, 2)).tolist())
+    ]
+    arena = {"width": 700, "height": 700, "edges": "bounce"}
+    one = {"duration": 60.0, "timing": "exact", "craft": balls, "arena": arena}
+    one = tr.Scenario.from_data(one | {"contact": [{"between": ["balls", "balls"]}]})
+    flown = tr.simulate(one, rate=30)
+    x, y, vx, vy = (flown.recorded.column(c).reshape(1000, -1) for c in ("x", "y", "vx", "vy"))
+    assert min(x.min(), y.min()) >= 6 - 1e-9
+    assert max(x.max(), y.max()) <= 694 + 1e-9
+    masses = np.array([craft.mass for craft in one.craft])
+    energy = masses @ (vx * vx + vy * vy)
+    np.testing.assert_allclose(energy, energy[0], rtol=1e-12)
+    assert (flown.happened["kind"] == "bounce").sum() > 100_000
+    for frame in range(0, x.shape[1], 150):
+        apart = np.hypot(x[:, None, frame] - x[:, frame], y[:, None, frame] - y[:, frame])
+        np.fill_diagonal(apart, 12.0)
+        assert apart.min() >= 12.0 - 1e-6

@@ -149,6 +149,7 @@ class Composer:
                 "        world.failed = 0",
                 "        return",
                 *self.told(CONTACTS),
+                *self.bounded_last(),
             ]
         if self.of.stages:
             lines += self.given()
@@ -221,12 +222,25 @@ class Composer:
             *moves,
             *STORED,
             *self.pushed(entry),
-            *OUTSIDE,
-            *indented(self.settled()),
-            *self.told_of_one(EDGES),
+            *([] if entry.sides_last else self.bounded()),
         ]
         body = [*lines, "if body.alive > 0.0:", *indented(moved)]
         return [f"for k in range({entry.count}):", *indented(body)] if many else body
+
+    def bounded(self) -> list[str]:
+        """Return what the sides do to the craft at hand."""
+        return [*OUTSIDE, *indented(self.settled()), *self.told_of_one(EDGES)]
+
+    def bounded_last(self) -> list[str]:
+        """Return what the sides do to craft that they act on after all contacts."""
+        lines = []
+        for entry in self.of.entries:
+            if entry.sides_last:
+                bounded = ["if body.alive > 0.0:", *indented(["x = body.x", "y = body.y"])]
+                bounded += indented(self.bounded())
+                lines += [f"for k in range({entry.count}):"]
+                lines += indented([f"body = bodies[{entry.first} + k]", *bounded])
+        return lines
 
     def moved_alone(self, entry: Entry, moves: Sequence[str]) -> list[str]:
         """Return rules of a craft that nothing else moves: it stays in variables all along."""

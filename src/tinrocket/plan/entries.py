@@ -76,6 +76,8 @@ class Entry:
     feels_push
         Whether it matters within a step what pushes it: it may lie on something, or is thrown
         back by walls while its path is curved.
+    sides_last
+        Whether the sides act on it after all contacts.
     asking
         What names of states mean to its craft.
     called
@@ -90,6 +92,7 @@ class Entry:
     rules: tuple[BoundRule, ...]
     closed: bool
     feels_push: bool
+    sides_last: bool
     asking: "Asking"
     called: tuple[str, ...]
     alike: tuple[tuple[BoundRule, ...], ...]
@@ -107,7 +110,8 @@ def entries(scenario: Scenario) -> list[Entry]:
         rules = bound_rules(craft, context, scenario.timing)
         feels = feels_push(scenario, craft, giving)
         barred = [n for n in waiting if scenario.contact[n].between[0] in craft.called]
-        structure = (closed, feels, *barred, *map(signature, rules)) if count == 1 else None
+        late = sides_last(scenario, craft)
+        structure = (closed, feels, late, *barred, *map(signature, rules)) if count == 1 else None
         if structure is not None and structure == before:
             last = found[-1]
             found[-1] = replace(
@@ -117,7 +121,7 @@ def entries(scenario: Scenario) -> list[Entry]:
                 alike=(*last.alike, rules),
             )
         else:
-            about = (closed, feels, Asking.of(craft, context), craft.called)
+            about = (closed, feels, late, Asking.of(craft, context), craft.called)
             found.append(Entry((craft.name,), first, count, rules, *about, (rules,)))
         before = structure
         first += count
@@ -139,6 +143,12 @@ def meeting_craft(scenario: Scenario) -> set[str]:
     """Return the names by which craft are called that may meet others within a step."""
     swept = [one for one in scenario.contact if (one.detection or scenario.detection) == "swept"]
     return {name for one in swept for name in one.between}
+
+
+def sides_last(scenario: Scenario, craft: Craft) -> bool:
+    """Whether the sides act on a craft after all contacts."""
+    chosen = scenario.arena.sides_act == "after_contacts" and bool(scenario.contact)
+    return chosen and meeting_craft(scenario).isdisjoint(craft.called)
 
 
 def giving_craft(scenario: Scenario) -> set[str]:

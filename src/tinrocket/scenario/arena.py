@@ -118,6 +118,10 @@ class Arena(Model):
     """How headings are counted: where 0 points, and which way they grow."""
     edges: Edges = Field(default_factory=Edges)
     """What the sides do: one edge for all, or one each for left, right, top and bottom."""
+    sides_act: Literal["before_contacts", "after_contacts"] = "before_contacts"
+    """When the sides act on craft whose contacts are found by overlap; those that are swept come in
+    one order of time with them.
+    """
 
     def sides(self, axis: Axis) -> tuple[Side, Side]:
         """Return the side where a coordinate is low, and the one where it is high."""
