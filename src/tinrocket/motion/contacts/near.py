@@ -108,6 +108,8 @@ def foresee(world: World, near: Near) -> None:
         if room <= SLOP or pair.alone == 0:
             return
         status.touching = 0
+    if room < INFINITE and dx * nx + dy * ny >= 0.0 and cx * nx + cy * ny >= 0.0:
+        return  # along the normal that parts them they never come closer
     square = left * left
     way = lay_way(contacts.way, dx * left, dy * left, cx * square, cy * square)
     t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, way)
