@@ -412,3 +412,36 @@ def test_a_row_that_a_ruler_presses_against_a_rim_holds_it_up(rate):
             here, there = flown.at(moment, name), tuned.at(moment, name)
             assert math.dist((here["x"], here["y"]), (there["x"], there["y"])) < 2
     assert flown.of("ruler")["x"].iloc[-1] == pytest.approx(608 - 6 * 22 - 7, abs=1e-4)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("move", [MOVE, HALF])
+def test_on_what_was_stopped_others_come_to_rest(move, rate):
+    """A marble sticks to a post in mid-air, under its own weight; crates fall onto it and stay."""
+    post = [{"name": "post", "at": [150, 100], "shape": box(20, 60)}]
+    stuck = toy("marble", 100, 100, vx=300, rules=(fall(), move), groups=["sticky"])
+    crate = toy("crate", 134, 180, shape=box(12, 12), rules=(fall(), move), groups=["loose"])
+    contact = [
+        {"between": ["sticky", "post"], "response": "stop"},
+        {"between": ["loose", "sticky"], "restitution": 0.0},
+    ]
+    flown = tr.simulate(bench(stuck, crate, obstacle=post, contact=contact), rate=rate)
+    x, y, vx, vy = (flown.track("marble")[name][-1] for name in ("x", "y", "vx", "vy"))
+    met = flown.events[flown.events["kind"] == "stop"].iloc[0]
+    assert (x, y, vx, vy) == (met["x"], met["y"], 0.0, 0.0)  # and so it stays
+    radius = BALL["radius"]
+    assert x == pytest.approx(140.0 - radius, abs=1e-9)
+    above = flown.track("crate")
+    assert above["y"][-1] == pytest.approx(y + radius + 6.0, abs=1e-6)
+    assert abs(above["vy"][-1]) < 1e-9
+
+
+def test_what_blows_up_in_a_contact_is_told_so():
+    """A marble between two pegs that make it a thousand million times faster at each hit."""
+    pegs = [{"name": "pegs", "at": [90, 50], "columns": 2, "step": [-80, 0], "shape": box(10, 40)}]
+    contact = [{"between": ["marble", "pegs"], "speed_factor": 1e9}]
+    marble = toy("marble", 50, 50, vx=100, shape={"kind": "circle", "radius": 4})
+    one = bench(marble, obstacle=pegs, contact=contact, timing="frame")
+    with pytest.raises(tr.FlightError, match="'marble' left the range.* as it met") as told:
+        tr.simulate(one)
+    assert told.value.rule == ""

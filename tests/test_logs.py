@@ -158,6 +158,7 @@ def test_frame_times_several_craft_events_and_who_is_gone():
     ("text", "said"),
     [
         ("", "log.csv: is empty"),
+        ('t,x,y,"a\n0,1,2\n', "no rows below its columns"),
         ("t,x\n0,1\n", r"no column for y among t, x; .* --columns y=t"),
         ("t,x,y\n0,1\n", "log.csv:2: has 2 columns, and the first line has 3"),
         ("t,x,y\n0,1,fast\n1,2,3\n", "column 'y' holds 'fast' in row 1"),

@@ -113,7 +113,8 @@ class FlightError(TinRocketError, ArithmeticError):
     Attributes
     ----------
     craft, rule
-        Names of the craft, and of the rule after which its state was not finite.
+        Names of the craft, and of the rule after which its state was not finite; '' if that was
+        what a contact made of it.
     frame, time
         Index of the frame and the moment at which it began [s].
     """
@@ -126,9 +127,11 @@ class FlightError(TinRocketError, ArithmeticError):
             hint = "; check what that rule computes" if craft else ""
             super().__init__(f"{who} was stopped, {when}: {stopped}{hint}")
         else:
+            where, check = f"in rule '{rule}'", "that rule's numbers and timing"
+            if not rule:
+                where, check = "as it met something", "the numbers of its contacts"
             super().__init__(
-                f"craft '{craft}' left the range of finite numbers in rule '{rule}', "
-                f"{when}; check that rule's numbers and timing"
+                f"craft '{craft}' left the range of finite numbers {where}, {when}; check {check}"
             )
 
 

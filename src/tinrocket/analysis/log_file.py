@@ -139,6 +139,8 @@ def _trajectory(
     table: pd.DataFrame, name: str, reading: LogFormat, source: str = "the log"
 ) -> Trajectory:
     meant = meanings(map(str, table.columns), reading.columns, source)
+    if table.empty:
+        raise TrajectoryError(f"{source}: there are no rows below its columns")
     columns = {meaning: table[column] for column, meaning in meant.items()}
     columns |= _held(table, set(meant))
     named = {meaning: column for column, meaning in meant.items()}

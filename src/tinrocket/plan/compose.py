@@ -149,6 +149,7 @@ class Composer:
                 "        world.failed = 0",
                 "        return",
                 *self.told(CONTACTS),
+                *self.checked(),
                 *self.bounded_last(),
             ]
         if self.of.stages:
@@ -169,6 +170,16 @@ class Composer:
         if self.of.records:
             lines += ["if world.event_count >= limit:", "    world.steps = step + 1", "    break"]
         return lines
+
+    def checked(self) -> list[str]:
+        """Return lines that look after contacts if the numbers are still finite, if asked to."""
+        lines = [
+            "world.failed_rule = -1",
+            f"world.failed = {self.scope.call(unsound)}(world)",
+            "if world.failed >= 0:",
+            "    return",
+        ]
+        return lines if self.of.checks else []
 
     def told(self, after: int) -> list[str]:
         """Return the line that writes down how all craft stand, if that is asked for."""

@@ -107,7 +107,8 @@ class Plan:
         """Return what a craft and one of its rules are called; nothing if there is none."""
         if craft < 0:
             return "", ""
-        return self.body_names[craft], self.entry_of(craft).rules[rule].rule.label
+        rules = self.entry_of(craft).rules
+        return self.body_names[craft], rules[rule].rule.label if rule >= 0 else ""
 
     def entry_of(self, craft: int) -> Entry:
         """Return the entry that a craft is one of."""

@@ -135,6 +135,7 @@ def begin_paths(world: World) -> None:
         else:
             set_out(path, body.x, body.y)
             path.pace = 0.0
+            path.stuck = 1 if body.alive < 0.0 else 0  # what was stopped, nothing moves
             path.end_vx = body.vx
             path.end_vy = body.vy
         if path.stuck_in == world.count and world.count > 0.0:
