@@ -18,9 +18,9 @@ CRAFT = 10_000
 """Craft of a scenario, those of pools and grids among them."""
 
 PAIRS, PAIRS_OF_ONE = 32_768, 16
-"""Pairs of bodies that are close to each other at one moment, and besides for each of them."""
+"""Pairs of bodies that are close to each other at one moment, and besides for each craft."""
 
-PIECES = 20_000
+PIECES = 100_000
 """Pieces of all obstacles of a scenario."""
 
 

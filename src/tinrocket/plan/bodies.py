@@ -46,20 +46,33 @@ class Bodies:
     ----------
     asked
         Names for which conditions ask.
+
+    Attributes
+    ----------
+    count, crafts
+        How many there are, and how many of them are craft or the view, which come first.
+    parts
+        Of each shape, once for all members of a pool or grid.
+    part_counts, past, extents
+        Of each body: how many parts it has, the number behind its last, and how far any of
+        them comes from its place along x and y.
     """
 
     def __init__(self, scenario: Scenario, up: float, asked: Sequence[str]) -> None:
-        pieces = [(piece, obstacle) for obstacle in scenario.obstacle for piece in obstacle.pieces]
-        view = [[Outline(((0.0, 0.0),), 0.0, False)]] if scenario.view else []
-        bodies = [hit_outlines(craft, up) for craft in scenario.all_craft] + view
+        shaped = [(hit_outlines(craft, up), len(craft.members)) for craft in scenario.craft]
+        shaped += [([Outline(((0.0, 0.0),), 0.0, False)], 1)] if scenario.view else []
         self.scenario = scenario
-        self.crafts = len(bodies)
-        bodies += [outlines(obstacle.shape, up) for _piece, obstacle in pieces]
-        self.count = len(bodies)
-        self.parts = [part for body in bodies for part in body]
-        self.places = [piece[1:] for piece, _of in pieces]
-        self.part_counts = np.array([len(body) for body in bodies])
-        self.past = np.cumsum(self.part_counts)
+        self.crafts = sum(count for _parts, count in shaped)
+        pieces = [one.pieces for one in scenario.obstacle]
+        for one, placed in zip(scenario.obstacle, pieces, strict=True):
+            shaped.append((outlines(one.shape, up), len(placed)))
+        self.places = [piece[1:] for placed in pieces for piece in placed]
+        self.parts = [part for parts, _count in shaped for part in parts]
+        counts, each = np.array([(len(parts), count) for parts, count in shaped]).T
+        self.part_counts, self.past = counts.repeat(each), counts.cumsum().repeat(each)
+        reach = np.array([part.extent for part in self.parts])
+        self.extents = np.maximum.reduceat(reach, counts.cumsum() - counts).repeat(each, axis=0)
+        self.count = len(self.past)
         masses = [one.mass for one in scenario.all_craft]
         self.weights = [_weight(mass) for mass in masses] + [0.0] * (self.count - len(masses))
         told = {name for one in scenario.contact for name in one.between} | set(asked)
@@ -98,13 +111,6 @@ class Bodies:
                     known.setdefault(swapped, len(found))
                 found.append(Law(index, swapped, False))
         return found
-
-    @cached_property
-    def extents(self) -> NDArray[np.float64]:
-        """How far any part of each body comes from its place along x and y."""
-        parts = np.array([part.extent for part in self.parts])
-        extents: NDArray[np.float64] = np.maximum.reduceat(parts, self.past - self.part_counts)
-        return extents
 
     def trait_table(self, layout: Layout) -> Place:
         """Return what each body is."""
@@ -199,7 +205,7 @@ class Bodies:
         parts = np.bincount(self.role, self.part_counts, len(self.roles))
         every = 0.5 * float((np.outer(parts, parts) * self._meets).sum())  # each is counted twice
         largest = int(self._meets.max()) * int(np.sort(self.part_counts)[-2:].prod())
-        close = most(PAIRS) + most(PAIRS_OF_ONE) * self.count + BLOCKS * largest
+        close = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts + BLOCKS * largest
         return max(math.ceil(min(every, close)), 1)
 
 
