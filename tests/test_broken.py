@@ -15,8 +15,8 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
-from tinrocket.analysis.csv_text import csv_parts
-from tinrocket.analysis.trajectory_check import quoted, unquoted
+from tinrocket.analysis.csv_text import columns_of, csv_parts, write_csv
+from tinrocket.analysis.trajectory_check import read_columns, unquoted
 from tinrocket.limits import VARIABLE
 from tinrocket.scenario.toml_file import format_scenario, parse_scenario
 
@@ -129,12 +129,13 @@ FLOATS = st.floats() | st.sampled_from([0.0, -0.0, 1e16, 1e-5, 5e-324, 1e22])
 def test_tables_are_written_as_pandas_writes_them(rows):
     table = pd.DataFrame(rows, columns=["n", "x, y", "text"])
     table = table.astype({"n": "int64", "x, y": "float64", "text": "str"})
-    assert "".join(csv_parts(table)) == table.to_csv(index=False, lineterminator="\n")
+    assert "".join(csv_parts(columns_of(table))) == table.to_csv(index=False, lineterminator="\n")
 
 
-def test_what_a_spreadsheet_would_take_as_a_formula():
+def test_what_a_spreadsheet_would_take_as_a_formula(tmp_path):
     table = pd.DataFrame({"craft": ["=1+1", "'x", "plain", "\tx"], "t": [-1.0, 2.0, 3.0, 4.0]})
-    written = quoted(table)
+    path = write_csv(columns_of(table), tmp_path / "one.csv")
+    written = read_columns(path)
     assert written["craft"].tolist() == ["'=1+1", "''x", "plain", "'\tx"]
     assert written["t"].tolist() == table["t"].tolist()
     pd.testing.assert_frame_equal(unquoted(written), table)

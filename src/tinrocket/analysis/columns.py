@@ -10,6 +10,9 @@ FRAME_COLUMNS = [
     *("craft", "t", "x", "y", "vx", "vy", "heading", "wraps_x", "wraps_y"),
     *("x_unwrapped", "y_unwrapped", "speed"),
 ]
+TEXTS = ("kind", "craft", "edge", "rule", "other", "action")
+"""Columns that hold texts of a game."""
+
 EVENT_COLUMNS = [
     *("t", "kind", "craft", "edge", "rule", "other", "action", "x", "y", "speed"),
     *("gap", "normal", "count", "frame"),

@@ -6,10 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 from importlib import import_module
-from typing import Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
-import pandas as pd
 
 from tinrocket.analysis.drift import measure_drift
 from tinrocket.analysis.run import BlownUp, Run
@@ -25,6 +24,9 @@ from tinrocket.analysis.verdicts import (
 from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.scenario import Scenario
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 Against = Literal["tuned", "fine", "base", "log", "model"]
 
@@ -78,7 +80,7 @@ class Comparison:
     make_base: Callable[[], Trajectory] | None = field(default=None, repr=False)
 
     @cached_property
-    def table(self) -> pd.DataFrame:
+    def table(self) -> "pd.DataFrame":
         """A row for each run and craft.
 
         variant, clock, fps, craft, verdict (agrees, drifts, outcome differs, blew up); missing,
@@ -88,10 +90,17 @@ class Comparison:
         drift_final and unwrapped_max [px], all NaN for a pool or a march; drift_until [s],
         the end, or when either of the two craft was gone.
         """
-        rows = [self._row(run, craft) for run in self.runs for craft in run.drifts]
-        return pd.DataFrame(rows + [_blown_up_row(run) for run in self.blown_up])
+        import pandas as pd
 
-    def _row(self, run: Run, craft: str) -> dict[str, object]:
+        return pd.DataFrame(self.rows)
+
+    @cached_property
+    def rows(self) -> list[dict[str, Any]]:
+        """The rows of the table, each by the names of its columns."""
+        rows = [self._row(run, craft) for run in self.runs for craft in run.drifts]
+        return rows + [_blown_up_row(run) for run in self.blown_up]
+
+    def _row(self, run: Run, craft: str) -> dict[str, Any]:
         drift = run.drifts[craft]
         concerned = np.isin(run.matched["craft"], [craft, *run.flight.families[craft], ""])
         status = Counter(run.matched["status"][concerned].tolist())
@@ -135,20 +144,29 @@ class Comparison:
     @cached_property
     def verdicts(self) -> tuple[str, ...]:
         """The verdict of each run, that of its worst craft; those that blew up come last."""
-        told = iter(self.table["verdict"])
+        told = (row["verdict"] for row in self.rows)
         worst = [min((next(told) for _ in run.drifts), key=VERDICTS.index) for run in self.runs]
         return (*worst, *(BLEW_UP for _ in self.blown_up))
 
     @cached_property
-    def events(self) -> pd.DataFrame:
+    def events(self) -> "pd.DataFrame":
         """The matched events of every run, with its variant and clock."""
-        parts = []
-        for run in self.runs:
-            part = run.outcomes.copy()
-            part.insert(0, "variant", run.variant or AS_WRITTEN)
-            part.insert(1, "clock", run.clock)
-            parts.append(part)
-        return pd.concat(parts, ignore_index=True)
+        import pandas as pd
+
+        return pd.DataFrame(self.matched)
+
+    @property
+    def matched(self) -> dict[str, np.ndarray]:
+        """The columns of `events`."""
+        lengths = [run.matched["t"].size for run in self.runs]
+        about = {
+            "variant": [run.variant or AS_WRITTEN for run in self.runs],
+            "clock": [run.clock for run in self.runs],
+        }
+        columns = {name: np.array(told, object).repeat(lengths) for name, told in about.items()}
+        for name in self.runs[0].matched:
+            columns[name] = np.concatenate([run.matched[name] for run in self.runs])
+        return columns
 
     @cached_property
     def warnings(self) -> tuple[str, ...]:
@@ -231,7 +249,7 @@ class Comparison:
         return set(self.verdicts) == {AGREES}
 
 
-def _blown_up_row(run: BlownUp) -> dict[str, object]:
+def _blown_up_row(run: BlownUp) -> dict[str, Any]:
     return {
         "variant": run.variant or AS_WRITTEN,
         "clock": run.clock,

@@ -1,22 +1,57 @@
-"""Tables as CSV, the same text that pandas writes in an eighth of the time."""
+"""Columns as CSV, the same text that pandas writes in an eighth of the time."""
 
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import pandas as pd
+from numpy.typing import NDArray
+
+from tinrocket.analysis.columns import TEXTS
+from tinrocket.files import replacing
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+Columns = Mapping[str, NDArray[Any]]
+"""Arrays of one length by the names of their columns."""
 
 ROWS = 100_000
 """Rows that are made at a time, so that the text of all is never held at once."""
 
+FORMULA = ("=", "+", "-", "@", "'", "\t")
+"""What a text begins with that a spreadsheet would take as a formula, or as quoted."""
 
-def csv_parts(table: pd.DataFrame) -> Iterator[str]:
-    """Yield a table as CSV, a part after the other: shortest numbers, nothing for what is none."""
-    yield _line([str(name) for name in table.columns])
-    columns = [table[name] for name in table.columns]
-    for first in range(0, len(table), ROWS):
-        cells = [_cells(column.iloc[first : first + ROWS]) for column in columns]
+
+def columns_of(table: "pd.DataFrame") -> Columns:
+    """Return the columns of a table."""
+    return {str(name): table[name].to_numpy() for name in table.columns}
+
+
+def columns_of_rows(rows: Sequence[Mapping[str, object]]) -> Columns:
+    """Return rows that all have the same keys as columns."""
+    return {name: np.array([row[name] for row in rows]) for name in (rows[0] if rows else ())}
+
+
+def write_csv(columns: Columns, path: Path) -> Path:
+    """Write columns as CSV; raises FileError if that cannot be written."""
+    with replacing(path) as temporary, temporary.open("w", encoding="utf-8", newline="") as file:
+        file.writelines(csv_parts(columns))
+    return path
+
+
+def csv_parts(columns: Columns) -> Iterator[str]:
+    """Yield columns as CSV, a part after the other: shortest numbers, nothing for what is none.
+
+    Texts of games stay texts in a spreadsheet: those that begin like a formula are quoted.
+    """
+    yield _line(list(columns))
+    length = max((len(values) for values in columns.values()), default=0)
+    for first in range(0, length, ROWS):
+        part = slice(first, first + ROWS)
+        cells = [_cells(values[part], guarded=name in TEXTS) for name, values in columns.items()]
         yield "\n".join(map(",".join, zip(*cells, strict=True))) + "\n"
 
 
@@ -26,16 +61,24 @@ def _line(cells: list[str]) -> str:
     return text.getvalue()
 
 
-def _cells(column: pd.Series) -> list[str]:
+def _cells(values: NDArray[Any], *, guarded: bool) -> list[str]:
     """Return the cells of a column; a text is quoted once for all rows that have it."""
-    if pd.api.types.is_float_dtype(column):
-        values = column.to_numpy(np.float64)
+    if values.dtype.kind == "f":
         cells = list(map(repr, values.tolist()))
         for row in np.flatnonzero(np.isnan(values)).tolist():
             cells[row] = ""
         return cells
-    if pd.api.types.is_integer_dtype(column) or pd.api.types.is_bool_dtype(column):
-        return list(map(str, column.tolist()))
-    codes, texts = pd.factorize(column, use_na_sentinel=False)
-    quoted = ["" if pd.isna(text) else _line([str(text), ""])[:-2] for text in texts]
-    return [quoted[code] for code in codes.tolist()]
+    given = values.tolist()
+    if values.dtype.kind in "iub":
+        return list(map(str, given))
+    quoted = {one: _quoted(one, guarded=guarded) for one in set(given)}
+    return [quoted[one] for one in given]
+
+
+def _quoted(one: object, *, guarded: bool) -> str:
+    if one is None or one != one:  # noqa: PLR0124  # which nothing but NaN is
+        return ""
+    text = str(one)
+    if guarded and text.startswith(FORMULA):
+        text = f"'{text}"
+    return _line([text, ""])[:-2]

@@ -3,15 +3,18 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
-import pandas as pd
 
 from tinrocket.analysis.drift import Drift, measure_drift
 from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.outcomes import CHANGED, match_events
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -46,12 +49,14 @@ class Run:
         return f"<Run at {self.clock}{f', {self.variant}' if self.variant else ''}>"
 
     @cached_property
-    def outcomes(self) -> pd.DataFrame:
+    def outcomes(self) -> "pd.DataFrame":
         """The events of both flights, matched, in order of time.
 
         kind, craft, edge, rule, other, action; nth of its kind; status (same, late, early,
         missing, extra); late_ms; t_reference and t [s], NaN where there is none.
         """
+        import pandas as pd
+
         return pd.DataFrame(dict(self.matched))
 
     @cached_property

@@ -6,30 +6,14 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from tinrocket.analysis.columns import EVENT_COLUMNS, FRAME_COLUMNS
+from tinrocket.analysis.columns import EVENT_COLUMNS, FRAME_COLUMNS, TEXTS
 from tinrocket.errors import TrajectoryError
 
-TEXTS = ("kind", "craft", "edge", "rule", "other", "action")
 MAY_BE_NONE = ("heading", "vx", "vy", "speed")
 """Columns that a log may not know, NaN then."""
 
 LARGEST = 1e15
 """No number of a flight is larger."""
-
-FORMULA = ("=", "+", "-", "@", "'", "\t")
-"""What a text begins with that a spreadsheet would take as a formula, or as quoted."""
-
-
-def quoted(table: pd.DataFrame) -> pd.DataFrame:
-    """Return a table whose texts stay texts in a spreadsheet: those of formulas are quoted."""
-    changed = {}
-    for name in TEXTS:
-        if name in table:
-            texts = table[name].astype(str)
-            formula = texts.str.startswith(FORMULA)
-            if formula.any():
-                changed[name] = texts.where(~formula, "'" + texts)
-    return table.assign(**changed) if changed else table
 
 
 def unquoted(table: pd.DataFrame) -> pd.DataFrame:

@@ -8,29 +8,25 @@ import tomllib
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import pandas as pd
+import numpy as np
 import tomli_w
 
 from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.columns import EVENT_COLUMNS
-from tinrocket.analysis.csv_text import csv_parts
+from tinrocket.analysis.csv_text import write_csv
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.analysis.trajectory_check import (
-    check_frames,
-    events_of,
-    quoted,
-    read_columns,
-    unquoted,
-)
 from tinrocket.errors import FileError, MissingExtraError
 from tinrocket.files import checked_file, read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena, Edges
 from tinrocket.scenario.numbers import Model
 from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.shapes import Hit, Shape
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 
 def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ...]:
@@ -49,10 +45,14 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
         If Parquet is asked for and pyarrow is not installed.
     """
     frames, events, note = _names(path)
-    numbered = trajectory.frames.reset_index()
-    for table, target in ((numbered, frames), (trajectory.events, events)):
-        with replacing(target) as temporary:
-            _write_table(table, temporary)
+    if frames.suffix == ".csv":
+        write_csv(_numbered(trajectory.recorded), frames)
+        write_csv(trajectory.happened, events)
+    else:
+        numbered = trajectory.frames.reset_index()
+        for table, target in ((numbered, frames), (trajectory.events, events)):
+            with replacing(target) as temporary:
+                _with_pyarrow(partial(table.to_parquet, temporary, index=False))
     arena = (
         trajectory.arena.model_dump(mode="json", exclude_none=True) if trajectory.arena else None
     )
@@ -88,6 +88,13 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
     return frames, events, note
 
 
+def _numbered(frames: Frames) -> dict[str, np.ndarray]:
+    """Return frames as columns, with the number of each and whose it is."""
+    whose = np.array(frames.craft, dtype=object).repeat(frames.counts)
+    columns = dict(zip(frames.names, frames.block, strict=True))
+    return {"frame": frames.index, "craft": whose, **columns}
+
+
 def read_trajectory(path: Path | str) -> Trajectory:
     """Read a trajectory from the file its frames are in, CSV or Parquet.
 
@@ -103,6 +110,10 @@ def read_trajectory(path: Path | str) -> Trajectory:
     MissingExtraError
         If it is a Parquet file and pyarrow is not installed.
     """
+    import pandas as pd
+
+    from tinrocket.analysis.trajectory_check import check_frames, events_of
+
     frames_path, events_path, note_path = _names(path)
     frames = _read_table(frames_path)
     check_frames(frames, path)
@@ -165,15 +176,11 @@ def _names(path: Path | str) -> tuple[Path, Path, Path]:
     return frames, frames.with_suffix(f".events{frames.suffix}"), frames.with_suffix(".about.toml")
 
 
-def _write_table(table: pd.DataFrame, path: Path) -> None:
-    if path.suffix == ".csv":
-        with path.open("w", encoding="utf-8", newline="") as file:
-            file.writelines(csv_parts(quoted(table)))
-    else:
-        _with_pyarrow(lambda: table.to_parquet(path, index=False))
+def _read_table(path: Path) -> "pd.DataFrame":
+    import pandas as pd
 
+    from tinrocket.analysis.trajectory_check import read_columns, unquoted
 
-def _read_table(path: Path) -> pd.DataFrame:
     try:
         if path.suffix == ".csv":
             return unquoted(read_columns(checked_file(path)))

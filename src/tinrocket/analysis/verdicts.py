@@ -7,6 +7,8 @@ from collections import Counter
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
 from tinrocket.analysis.outcomes import CHANGED
 
 if TYPE_CHECKING:
@@ -66,18 +68,18 @@ def _departs(run: Run, tolerance: float) -> float:
 
 def chain(run: Run) -> str:
     """Return what first changes the outcome, and how many events differ after it."""
-    changed = run.outcomes["status"].isin(CHANGED)
+    status = run.matched["status"]
+    changed = np.isin(status, CHANGED)
     if not changed.any():
         return ""
     place = int(changed.argmax())
-    first = run.outcomes.iloc[place]
-    rest = int((run.outcomes["status"].iloc[place + 1 :] != "same").sum())
+    first = {name: values[place] for name, values in run.matched.items()}
+    rest = int((status[place + 1 :] != "same").sum())
     moment = first["t"] if math.isnan(first["t_reference"]) else first["t_reference"]
-    event = {str(name): value for name, value in first.items()}
-    what = event_phrase(event, craft=len(run.drifts) > 1)
-    status = "is missing" if first["status"] == "missing" else "is extra"
+    what = event_phrase(first, craft=len(run.drifts) > 1)
+    how = "is missing" if first["status"] == "missing" else "is extra"
     after = f"; after it {rest} event{'' if rest == 1 else 's'} differ" if rest else ""
-    return f"; at {moment:.2f} s {what} {status}{after}{'s' if rest == 1 else ''}"
+    return f"; at {moment:.2f} s {what} {how}{after}{'s' if rest == 1 else ''}"
 
 
 def event_phrase(event: Mapping[str, Any], *, craft: bool = True) -> str:
@@ -98,7 +100,7 @@ def event_phrase(event: Mapping[str, Any], *, craft: bool = True) -> str:
 def _changes(run: Run) -> str:
     said = []
     for status in CHANGED:
-        counts = Counter(run.outcomes.loc[run.outcomes["status"] == status, "kind"])
+        counts = Counter(run.matched["kind"][run.matched["status"] == status].tolist())
         if counts:
             said.append(f"{status}: {', '.join(f'{n} {kind}' for kind, n in counts.items())}")
     return "".join(f"; {part}" for part in said)

@@ -110,16 +110,13 @@ def as_json(sheet: "FeelSheet") -> str:
 
 
 def _write(sheet: "FeelSheet", out: Path) -> list[Path]:
-    from tinrocket.analysis.csv_text import csv_parts
-    from tinrocket.analysis.trajectory_check import quoted
+    from tinrocket.analysis.csv_text import columns_of, write_csv
     from tinrocket.cli.results import result_folder
-    from tinrocket.files import write_text
     from tinrocket.show.feel import feel_pictures
     from tinrocket.show.theme import save_figure
 
     with result_folder(out) as written:
-        write_text(out / "feel.csv", "".join(csv_parts(quoted(sheet.table))))
-        written.append(out / "feel.csv")
+        written.append(write_csv(columns_of(sheet.table), out / "feel.csv"))
         for name, draw in feel_pictures(sheet).items():
             written.append(save_figure(draw(), out / f"{name}.png"))
     return sorted(written)

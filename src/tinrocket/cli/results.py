@@ -62,17 +62,15 @@ def write_comparison(
     Trajectories are numbered, because what was varied may be too long for the name of a file;
     ``runs.csv`` says which is which.
     """
-    from tinrocket.analysis.csv_text import csv_parts
-    from tinrocket.analysis.trajectory_check import quoted
+    from tinrocket.analysis.csv_text import columns_of_rows, write_csv
     from tinrocket.show.gallery import pictures_of
 
     with result_folder(out) as written:
         pictures = pictures_of(comparison)
         studio.draw(comparison, pictures, out)
         written += [out / f"{name}.png" for name in sorted(pictures)]
-        for name, table in (("drift.csv", comparison.table), ("events.csv", comparison.events)):
-            write_text(out / name, "".join(csv_parts(quoted(table))))
-            written.append(out / name)
+        written.append(write_csv(columns_of_rows(comparison.rows), out / "drift.csv"))
+        written.append(write_csv(comparison.matched, out / "events.csv"))
         shown = sorted(written)
         if flights:
             shown += _write_flights(comparison, out, written)
@@ -81,10 +79,7 @@ def write_comparison(
 
 
 def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> list[Path]:
-    import pandas as pd
-
-    from tinrocket.analysis.csv_text import csv_parts
-    from tinrocket.analysis.trajectory_check import quoted
+    from tinrocket.analysis.csv_text import columns_of_rows, write_csv
     from tinrocket.analysis.trajectory_file import write_trajectory
 
     folder = make_directory(out / "trajectories")
@@ -94,6 +89,5 @@ def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> 
         name = f"run-{number:0{width}}.csv"
         written += write_trajectory(run.flight, folder / name)
         rows.append({"file": name, "variant": run.variant, "clock": run.clock, "fps": run.rate})
-    write_text(folder / "runs.csv", "".join(csv_parts(quoted(pd.DataFrame(rows)))))
-    written.append(folder / "runs.csv")
+    written.append(write_csv(columns_of_rows(rows), folder / "runs.csv"))
     return [folder]

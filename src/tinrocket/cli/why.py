@@ -165,10 +165,8 @@ def _written(
         return written
     import pandas as pd
 
-    from tinrocket.analysis.csv_text import csv_parts
-    from tinrocket.analysis.trajectory_check import quoted
+    from tinrocket.analysis.csv_text import columns_of, write_csv
     from tinrocket.cli.results import result_folder
-    from tinrocket.files import write_text
     from tinrocket.show.theme import save_figure
     from tinrocket.show.why import plot_causes, plot_cures
 
@@ -181,8 +179,7 @@ def _written(
             ("cures.csv", cures.table),
             *of_feel,
         ):
-            write_text(out / name, "".join(csv_parts(quoted(table))))
-            files.append(out / name)
+            files.append(write_csv(columns_of(table), out / name))
         for one in every:
             ending = "" if len(every) == 1 else f"-of-{one.of}"
             files.append(save_figure(plot_causes(one), out / f"causes{ending}.png"))

@@ -5,15 +5,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from importlib import import_module
+from typing import TYPE_CHECKING
 
 import numpy as np
-import pandas as pd
 
 from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.handling.answers import NO_CONTACT, Answer
 from tinrocket.handling.course import Course
 from tinrocket.handling.metric import Metric, Perceptible
 from tinrocket.handling.uneven import Uneven
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,13 +128,15 @@ class FeelSheet:
         return html
 
     @cached_property
-    def table(self) -> pd.DataFrame:
+    def table(self) -> "pd.DataFrame":
         """A row for each number, craft, variant and clock.
 
         variant, craft, manoeuvre, number, clock, fps, value (NaN if there is none) and said
         (then why), unit, tuned and tuned_said, change, change_percent, differs (by more than is
         perceptible), low and high (of 5 to 95 % of seeds), definition.
         """
+        import pandas as pd
+
         return pd.DataFrame(
             [
                 {

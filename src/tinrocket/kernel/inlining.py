@@ -11,6 +11,7 @@ from typing import Any
 
 from tinrocket.kernel import tree
 
+NODES = (tree.Expression, tree.Statement)
 LARGEST = 160
 """Nodes of a function that is put in line."""
 
@@ -19,15 +20,22 @@ def put_in_line(functions: Iterable[tree.Function]) -> None:
     """Replace calls of small functions by what these do, in all functions, in place."""
     done: set[int] = set()
     known: dict[int, bool] = {}
+    pure: dict[int, bool] = {}
     for function in functions:
-        _Caller(function, done, known).work()
+        _Caller(function, done, known, pure).work()
 
 
 class _Caller:
     """One function, whose calls are looked at; what it calls has its turn before it."""
 
-    def __init__(self, function: tree.Function, done: set[int], known: dict[int, bool]) -> None:
-        self.function, self.done, self.known = function, done, known
+    def __init__(
+        self,
+        function: tree.Function,
+        done: set[int],
+        known: dict[int, bool],
+        pure: dict[int, bool],
+    ) -> None:
+        self.function, self.done, self.known, self.pure = function, done, known, pure
         self.count = 0
 
     def work(self) -> None:
@@ -70,7 +78,7 @@ class _Caller:
 
     def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
         """Return a call whose arguments have been looked at, and what it calls too."""
-        _Caller(call.function, self.done, self.known).work()
+        _Caller(call.function, self.done, self.known, self.pure).work()
         return replace(call, arguments=[self.hoisted(one, before) for one in call.arguments])
 
     def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
@@ -78,7 +86,8 @@ class _Caller:
         match one:
             case tree.Call():
                 one = self.arguments(one, before)
-                if self.fits(one) and isinstance(one.kind, type) and _is_pure(one.function):
+                single = isinstance(one.kind, type)
+                if self.fits(one) and single and _is_pure(one.function, self.pure):
                     name = self.variable("result", one.kind)
                     before += self.opened(one, (name,))
                     return tree.Local(one.kind, name)
@@ -167,14 +176,15 @@ def _renamed(one: Any, names: dict[str, str]) -> Any:
 
 
 def _parts(one: Any) -> Iterable[Any]:
-    """Yield a node and all within it."""
-    if isinstance(one, list | tuple):
-        for inner in one:
-            yield from _parts(inner)
-    elif isinstance(one, tree.Expression | tree.Statement):
-        yield one
-        for name in _named(type(one)):
-            yield from _parts(getattr(one, name))
+    """Yield a node, or several, and all within, in no order."""
+    left = [one]
+    while left:
+        node = left.pop()
+        if isinstance(node, (list, tuple)):
+            left += node
+        elif isinstance(node, NODES):
+            yield node
+            left += [getattr(node, name) for name in _named(type(node))]
 
 
 def _size(body: Sequence[tree.Statement]) -> int:
@@ -187,12 +197,12 @@ def _returns_or_loops(one: tree.Statement) -> bool:
     return any(isinstance(part, tree.Return | tree.Loop | tree.Leave) for part in _parts(one))
 
 
-def _is_pure(function: tree.Function) -> bool:
-    """Whether a function changes nothing but its own variables."""
-    for one in function.body:
-        for part in _parts(one):
-            if isinstance(part, tree.Store | tree.Do):
-                return False
-            if isinstance(part, tree.Call) and not _is_pure(part.function):
-                return False
-    return True
+def _is_pure(function: tree.Function, known: dict[int, bool]) -> bool:
+    """Whether a function changes nothing but its own variables; what is known is looked up."""
+    if id(function) not in known:
+        known[id(function)] = not any(
+            isinstance(part, tree.Store | tree.Do)
+            or (isinstance(part, tree.Call) and not _is_pure(part.function, known))
+            for part in _parts(function.body)
+        )
+    return known[id(function)]

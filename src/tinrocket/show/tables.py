@@ -1,9 +1,9 @@
 """Printed tables: what differs, and by how much."""
 
+import math
 from collections.abc import Callable
-from typing import Literal
+from typing import Any, Literal
 
-import pandas as pd
 from rich.console import Group
 from rich.table import Table
 from rich.text import Text
@@ -20,7 +20,8 @@ CRAFT_WIDTH = 12
 LEFT = ("clock", "craft", "verdict", "events")
 """Columns of words; the others hold numbers and are set flush right."""
 
-Cell = Callable[[pd.Series], Text]
+Row = dict[str, Any]
+Cell = Callable[[Row], Text]
 MOST_ROWS = 24
 """Rows of a drift table before it keeps only the worst craft of each run."""
 
@@ -33,19 +34,19 @@ def drift_table(comparison: Comparison) -> Group:
 
     Of many craft only the worst of each run is shown.
     """
-    unit, rows = comparison.unit, comparison.table
-    rank = {verdict: place for place, verdict in enumerate(VERDICTS)}
-    order = {"rank": rows["verdict"].map(rank), "far": -rows["drift_max"].fillna(-1.0)}
-    rows = rows.assign(**order).sort_values(["rank", "far"], kind="stable")
-    craft = len(set(rows["craft"])) > 1
+    unit, rows = comparison.unit, sorted(comparison.rows, key=_worst_first)
+    craft = len({row["craft"] for row in rows}) > 1
     notes = ["events: -missing +extra ~shifted"]
     if len(rows) > MOST_ROWS and craft:
-        kept = rows.drop_duplicates(["variant", "clock"])
+        worst: dict[tuple[str, str], Row] = {}
+        for row in rows:
+            worst.setdefault((row["variant"], row["clock"]), row)
+        kept = list(worst.values())
         if len(kept) < len(rows):
             notes.append("the worst craft of each run")
         rows = kept
     hidden = max(len(rows) - EVERY_ROW, 0)
-    rows = rows.head(EVERY_ROW)
+    rows = rows[:EVERY_ROW]
     shared = _shared([str(clock) for _rate, clock in comparison.clocks])
     if shared:
         notes.append(f"every clock with {shared.removeprefix(', ')}")
@@ -65,7 +66,9 @@ def drift_table(comparison: Comparison) -> Group:
     blocks.append(Text("; ".join(notes), "dim"))
     blocks += [Text(line, "dim") for line in key]
     variants = dict.fromkeys(run.variant or AS_WRITTEN for run in comparison.runs)
-    groups = {str(variant): group for variant, group in rows.groupby("variant", sort=False)}
+    groups: dict[str, list[Row]] = {}
+    for row in rows:
+        groups.setdefault(row["variant"], []).append(row)
     shown = [name for name in dict.fromkeys((*variants, *groups)) if name in groups]
     for place, variant in enumerate(shown):
         table = Table(box=None, show_header=place == 0, padding=(0, 2, 0, 0))
@@ -76,7 +79,7 @@ def drift_table(comparison: Comparison) -> Group:
             table.add_column(
                 Text(name, "dim"), justify=side, min_width=fits, max_width=most, no_wrap=True
             )
-        for _index, row in groups[variant].iterrows():
+        for row in groups[variant]:
             table.add_row(*(cell(row) for _width, cell in columns.values()))
         if variant != AS_WRITTEN or place:
             blocks.append(Text(variant, "italic"))
@@ -109,7 +112,13 @@ def _clock_names(clocks: list[str], shared: str, craft: bool) -> tuple[dict[str,
     return names, key
 
 
-def _events_cell(row: pd.Series) -> Text:
+def _worst_first(row: Row) -> tuple[int, float]:
+    """Return by what rows are sorted: what cannot be measured comes last of its verdict."""
+    far = row["drift_max"]
+    return VERDICTS.index(row["verdict"]), 1.0 if math.isnan(far) else -far
+
+
+def _events_cell(row: Row) -> Text:
     signs = (("missing", "-"), ("extra", "+"), ("shifted", "~"))
     counts = [f"{sign}{row[status]}" for status, sign in signs if row[status]]
     return Text(" ".join(counts) or ("same" if row["verdict"] != BLEW_UP else "–"))
