@@ -10,14 +10,22 @@ from typing import Any, get_args, get_origin
 
 from tinrocket.kernel import tree
 from tinrocket.kernel.expressions import Expressions
-from tinrocket.kernel.subset import Source, SubsetError, source_of
+from tinrocket.kernel.subset import PACKAGE, Source, SubsetError, source_of
 from tinrocket.kernel.tree import Kind
 
 
 class Checker:
-    """Checks functions and all that they call, each once."""
+    """Checks functions and all that they call, each once.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    kept
+        Where kernels of the package are checked once for all, and printed once: they are the same
+        in every module.
+    """
+
+    def __init__(self, kept: "Checker | None" = None) -> None:
+        self.kept = kept
         self.functions: dict[str, tree.Function] = {}
         self.known: dict[Callable[..., Any], tree.Function] = {}
         """What other functions call, checked already."""
@@ -50,16 +58,29 @@ class Checker:
 
     def called(self, function: Callable[..., Any]) -> tree.Function:
         """Return a kernel that another one calls."""
+        own = (function.__module__ or "").startswith(f"{PACKAGE}.")
+        if own and self.kept is not None and function not in self.known:
+            return self._taken(self.kept.called(function))
         if function not in self.known:
             source = source_of(function)
             signature = _Signature(source, {})
             name = source.tree.name
+            if own:
+                name = f"{function.__module__.removeprefix(f'{PACKAGE}.')}.{name}"
             while name in self.functions:
                 name += "_"
             found = tree.Function(name, signature.parameters, signature.results)
             self.functions[name] = self.known[function] = found
             _Body(self, source, found).check()
         return self.known[function]
+
+    def _taken(self, function: tree.Function) -> tree.Function:
+        """Return a function that is kept, which becomes one of these with all that it calls."""
+        if function.name not in self.functions:
+            self.functions[function.name] = function
+            for one in function.calls.values():
+                self._taken(one)
+        return function
 
 
 class _Signature:

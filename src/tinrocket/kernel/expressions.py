@@ -270,12 +270,13 @@ class Expressions:
                 node, f"'{ast.unparse(node.func)}' is no kernel; declare it one, or do without it"
             )
         called = self.checker.called(function)
+        self.into.calls[called.name] = called
         given = dict(zip(called.parameters, node.args, strict=False))
         given |= {one.arg: one.value for one in node.keywords if one.arg}
         if len(node.args) + len(node.keywords) != len(called.parameters) or set(given) != set(
             called.parameters
         ):
-            self.refuse(node, f"'{called.name}' takes {', '.join(called.parameters)}")
+            self.refuse(node, f"'{function.__name__}' takes {', '.join(called.parameters)}")
         arguments = [
             self.wanted(given[name], self.expression(given[name]), kind)
             for name, kind in called.parameters.items()

@@ -18,29 +18,24 @@ LARGEST = 160
 
 def put_in_line(functions: Iterable[tree.Function]) -> None:
     """Replace calls of small functions by what these do, in all functions, in place."""
-    done: set[int] = set()
     known: dict[int, bool] = {}
     pure: dict[int, bool] = {}
     for function in functions:
-        _Caller(function, done, known, pure).work()
+        _Caller(function, known, pure).work()
 
 
 class _Caller:
     """One function, whose calls are looked at; what it calls has its turn before it."""
 
     def __init__(
-        self,
-        function: tree.Function,
-        done: set[int],
-        known: dict[int, bool],
-        pure: dict[int, bool],
+        self, function: tree.Function, known: dict[int, bool], pure: dict[int, bool]
     ) -> None:
-        self.function, self.done, self.known, self.pure = function, done, known, pure
+        self.function, self.known, self.pure = function, known, pure
         self.count = 0
 
     def work(self) -> None:
-        if id(self.function) not in self.done:
-            self.done.add(id(self.function))
+        if not self.function.in_line:
+            self.function.in_line = True
             self.function.body = self.block(self.function.body)
 
     def block(self, body: Sequence[tree.Statement]) -> list[tree.Statement]:
@@ -78,7 +73,7 @@ class _Caller:
 
     def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
         """Return a call whose arguments have been looked at, and what it calls too."""
-        _Caller(call.function, self.done, self.known, self.pure).work()
+        _Caller(call.function, self.known, self.pure).work()
         return replace(call, arguments=[self.hoisted(one, before) for one in call.arguments])
 
     def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:

@@ -182,6 +182,12 @@ class Function:
         The type of each variable that is not a parameter.
     body
         What it does.
+    calls
+        The functions that it calls, by their names.
+    in_line
+        Whether small functions that it calls have been put in line.
+    text
+        What it is printed as, once it is.
     """
 
     name: str
@@ -189,3 +195,6 @@ class Function:
     results: tuple[Kind, ...]
     variables: dict[str, Kind] = field(default_factory=dict)
     body: Sequence[Statement] = ()
+    calls: "dict[str, Function]" = field(default_factory=dict)
+    in_line: bool = False
+    text: str = ""

@@ -17,7 +17,9 @@ def module(functions: Iterable[tree.Function], exports: Sequence[str], pages: in
     """Return a module that imports its memory and exports some of its functions."""
     every = list(functions)
     put_in_line(every)
-    printed = [_Printer(one).text(export=one.name in exports) for one in every]
+    for one in every:
+        one.text = one.text or _Printer(one).text(export=one.name in exports)
+    printed = [one.text for one in every]
     memory = f'(import "flight" "memory" (memory {pages}))'
     return "\n".join(["(module", memory, *printed, ")"])
 

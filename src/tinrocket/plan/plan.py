@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from functools import cached_property
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -25,6 +26,9 @@ from tinrocket.plan.user_rules import described, in_subset
 from tinrocket.scenario.scenario import Scenario
 
 EXPORTS = ("fly", "fly_batch")
+
+_kernels, _printing = Checker(), Lock()
+"""The package's own kernels, which all plans share, and who is at them."""
 
 
 @dataclass(slots=False, eq=False)
@@ -157,11 +161,11 @@ class Plan:
         SubsetError
             If a rule of the user's leaves the subset.
         """
-        with collector_paused():
+        with collector_paused(), _printing:
             return self._printed()
 
     def _printed(self) -> str:
-        checker = Checker()
+        checker = Checker(_kernels)
         names: dict[str, Any] = {}
         for name, value in self.names.items():
             names[name] = _pointer(value) if isinstance(value, Place | tuple) else value
