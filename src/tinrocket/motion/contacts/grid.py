@@ -78,7 +78,7 @@ def enter_cells(world: World, body: int) -> None:
 
 
 @kernel
-def look_around(
+def search_box(
     world: World, body: int, after: int, x: float, y: float, far_x: float, far_y: float
 ) -> None:
     """Look for bodies, listed after one, that may come into a box, and list their pairs with it."""

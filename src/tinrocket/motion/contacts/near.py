@@ -3,7 +3,7 @@
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
-from tinrocket.motion.contacts.grid import clear, enter_cells, look_around
+from tinrocket.motion.contacts.grid import clear, enter_cells, search_box
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.pairs import (
     consider,
@@ -141,17 +141,17 @@ def join(world: World, n: int) -> None:
 
 
 @kernel
-def look_about(world: World, body: int, after: int) -> None:
+def list_close(world: World, body: int, after: int) -> None:
     """List the pairs of a body with all those, listed after one, that may meet it in this step."""
     path, traits = world.contacts.paths[body], world.contacts.traits[body]
     far_x, far_y = path.room_x + traits.extent_x, path.room_y + traits.extent_y
     mark_partners(world, body, 1)
-    look_around(world, body, after, path.home_x, path.home_y, far_x, far_y)
+    search_box(world, body, after, path.home_x, path.home_y, far_x, far_y)
     mark_partners(world, body, 0)
 
 
 @kernel
-def look_for_couples(world: World) -> None:
+def list_close_couples(world: World) -> None:
     """List the pairs of all that may meet in this step, of those that may meet at all."""
     contacts, last = world.contacts, -1
     for n in range(contacts.couple_count):
@@ -170,11 +170,11 @@ def look_for_couples(world: World) -> None:
 
 
 @kernel
-def look_everywhere(world: World) -> None:
+def list_all_close(world: World) -> None:
     """List the pairs of all that may meet in this step."""
     contacts = world.contacts
     if contacts.couple_count >= 0:
-        look_for_couples(world)
+        list_close_couples(world)
         return
     clear(world)
     for body in range(contacts.body_count):
@@ -182,7 +182,7 @@ def look_everywhere(world: World) -> None:
             enter_cells(world, body)
     for body in range(world.crafts):
         if contacts.paths[body].there != 0:
-            look_about(world, body, body)
+            list_close(world, body, body)
 
 
 @kernel
@@ -195,7 +195,7 @@ def gather_near(world: World) -> None:
         contacts.paths[before.other].first_near = 0
     contacts.near_count = 0
     keep_known(world)
-    look_everywhere(world)
+    list_all_close(world)
     sort_pairs(world)
     for place in range(contacts.pair_count):
         n = contacts.order[place]
@@ -206,7 +206,7 @@ def gather_near(world: World) -> None:
 
 
 @kernel
-def include(world: World, body: int) -> None:
+def list_again(world: World, body: int) -> None:
     """List the pairs of a body that has been put where its way did not lead."""
     contacts = world.contacts
     path = contacts.paths[body]
@@ -215,7 +215,7 @@ def include(world: World, body: int) -> None:
         if contacts.couple_count < 0:
             enter_cells(world, body)
         before = contacts.pair_count
-        look_about(world, body, -1)
+        list_close(world, body, -1)
         put_in_order(world, before)
 
 
@@ -225,7 +225,7 @@ def renew(world: World, body: int) -> None:
     contacts = world.contacts
     path = contacts.paths[body]
     if body < world.crafts and path.there != 0 and strays(path):
-        include(world, body)
+        list_again(world, body)
         listed = path.first_pair
         for _ in range(contacts.pair_count):
             if listed == 0:

@@ -5,7 +5,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
-from tinrocket.motion.contacts.near import include, is_barred, is_off, is_solid
+from tinrocket.motion.contacts.near import is_barred, is_off, is_solid, list_again
 from tinrocket.motion.contacts.pairs import add_pairs, next_of, put_in_order
 from tinrocket.motion.contacts.paths import heading_of, nearest_parts, outline
 from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, Law
@@ -50,8 +50,8 @@ def overlap(world: World) -> None:
             status.touching = 0
         if is_solid(contact) or status.touching == 0:
             handle_contact(world, nearest_pair, nx, ny, room)
-            include(world, pair.one)
-            include(world, pair.other)
+            list_again(world, pair.one)
+            list_again(world, pair.other)
 
 
 @kernel

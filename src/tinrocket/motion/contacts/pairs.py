@@ -111,9 +111,8 @@ def add_pairs(world: World, low: int, high: int) -> None:
     first, past = contacts.law_first[roles], contacts.law_first[roles + 1]
     block, bodies = contacts.pair_count, float(contacts.body_count)
     lows, highs = contacts.traits[low], contacts.traits[high]
-    if block + (past - first) * (lows.past - lows.first) * (highs.past - highs.first) > (
-        contacts.pair_room
-    ):
+    rows = (past - first) * (lows.past - lows.first) * (highs.past - highs.first)
+    if block + rows > contacts.pair_room:
         contacts.full = 1
         return
     for n in range(first, past):

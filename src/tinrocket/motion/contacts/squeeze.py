@@ -10,7 +10,7 @@ from typing import Final
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
-from tinrocket.motion.contacts.grid import look_around
+from tinrocket.motion.contacts.grid import search_box
 from tinrocket.motion.contacts.impact import impact, lay_way
 from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.pairs import mark_partners, next_of, partner_of, put_in_order
@@ -74,7 +74,7 @@ def way_to_sides(world: World, body: int, dx: float, dy: float) -> float:
 
 
 @kernel
-def look_toward(world: World, body: int, dx: float, dy: float) -> None:
+def list_toward(world: World, body: int, dx: float, dy: float) -> None:
     """List the pairs of a body with all that it may meet on a way d, if it is not known yet."""
     contacts = world.contacts
     path, traits = contacts.paths[body], contacts.traits[body]
@@ -83,7 +83,7 @@ def look_toward(world: World, body: int, dx: float, dy: float) -> None:
         far_x, far_y = abs(dx) + traits.extent_x, abs(dy) + traits.extent_y
         before = contacts.pair_count
         mark_partners(world, body, 1)
-        look_around(world, body, -1, path.x, path.y, far_x, far_y)
+        search_box(world, body, -1, path.x, path.y, far_x, far_y)
         mark_partners(world, body, 0)
         put_in_order(world, before)
 
@@ -96,7 +96,7 @@ def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
     """
     contacts = world.contacts
     path, share = contacts.paths[body], way_to_sides(world, body, dx, dy)
-    look_toward(world, body, dx, dy)
+    list_toward(world, body, dx, dy)
     listed = path.first_pair
     for _ in range(contacts.pair_count):
         if listed == 0:
