@@ -12,14 +12,16 @@ from tinrocket.kernel.records import Ints
 from tinrocket.limits import PAIRS, PAIRS_OF_ONE, most
 from tinrocket.motion.contacts import tables as contacts
 from tinrocket.motion.contacts.pairs import CLOSE
-from tinrocket.plan.memory import Layout, Place
+from tinrocket.plan.memory import Layout, Place, refuse_beyond
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 from tinrocket.scenario.scenario import Scenario
 
 COUPLES = 4096
 """Bodies that may meet are listed two by two up to so many; of more there is a grid."""
-BLOCKS = 8
-"""There is room for so many times the pairs of the two bodies with most parts."""
+CELLS_OF_A_PAIR = sum(
+    one.size for one in (contacts.Pair, contacts.Status, contacts.Hold, contacts.Near)
+)
+"""About what a pair takes."""
 CELLS_OF_ONE = 8
 """Cells of the grid that a body takes, on average."""
 
@@ -201,12 +203,20 @@ class Bodies:
 
     @cached_property
     def room(self) -> int:
-        """For how many pairs of parts there is room: all, or those of many that are close."""
-        parts = np.bincount(self.role, self.part_counts, len(self.roles))
-        every = 0.5 * float((np.outer(parts, parts) * self._meets).sum())  # each is counted twice
-        largest = int(self._meets.max()) * int(np.sort(self.part_counts)[-2:].prod())
-        close = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts + BLOCKS * largest
-        return max(math.ceil(min(every, close)), 1)
+        """For how many pairs of parts there is room: all, or of many those that are close.
+
+        Who flies within a mask is close to all of its parts: there is room for all of these.
+        """
+
+        def pairs(parts: NDArray[np.int64]) -> float:
+            counts = np.bincount(self.role, parts, len(self.roles))
+            return 0.5 * float((np.outer(counts, counts) * self._meets).sum())  # each stands twice
+
+        every, single = pairs(self.part_counts), pairs((self.part_counts == 1).astype(np.int64))
+        close = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts + every - single
+        room = max(math.ceil(min(every, close)), 1)
+        refuse_beyond(room * CELLS_OF_A_PAIR)
+        return room
 
 
 def _weight(mass: float | str | None) -> float:

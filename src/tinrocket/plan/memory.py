@@ -19,6 +19,21 @@ LARGEST = 2**31
 """Bytes of a flight's memory, at most: places in it are whole numbers of 32 bits."""
 
 
+def refuse_beyond(cells: float) -> None:
+    """Refuse what does not fit into a flight's memory.
+
+    Raises
+    ------
+    OptionError
+        If these are more cells than there can be.
+    """
+    if CELL * cells > LARGEST:
+        raise OptionError(
+            f"this scenario would need {CELL * cells / 2**30:,.1f} GiB of memory to fly, and "
+            f"there are {LARGEST / 2**30:.0f}; let fewer bodies be, or fewer of them meet"
+        )
+
+
 @dataclass(slots=True, eq=False)
 class Place:
     """Room for records of one kind, and what is in it.
@@ -130,11 +145,7 @@ class Layout:
         for place in (*self._lasting, *self._state):
             place.cell = cell
             cell += place.cells.size
-        if CELL * cell > LARGEST:
-            raise OptionError(
-                f"this scenario would need {CELL * cell / 2**30:.1f} GiB of memory to fly, and "
-                f"there are {LARGEST / 2**30:.0f}; let fewer bodies be, or fewer of them meet"
-            )
+        refuse_beyond(cell)
         image = np.zeros(cell)
         whole = image.view(np.int32)
         for place in (*self._still, *self._lasting, *self._state):

@@ -230,8 +230,9 @@ def renew(world: World, body: int) -> None:
         for _ in range(contacts.pair_count):
             if listed == 0:
                 break
-            if contacts.status[listed - 1].near == 0:
-                join(world, listed - 1)
+            for n in range(listed - 1, contacts.pairs[listed - 1].past):
+                if contacts.status[n].near == 0:
+                    join(world, n)
             listed = next_of(contacts.pairs[listed - 1], body)
     listed = path.first_near
     for _ in range(contacts.near_count):

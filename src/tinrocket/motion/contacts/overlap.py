@@ -91,11 +91,12 @@ def pair_of(world: World, craft: int, other: int, contact: int, part: int) -> in
         for _ in range(contacts.pair_count):
             if listed == 0:
                 break
-            pair = contacts.pairs[listed - 1]
-            mine = pair.one == craft and pair.other == other and pair.contact == contact
-            if mine and pair.part_other == part:
-                row = listed - 1
-            listed = next_of(pair, craft)
+            for n in range(listed - 1, contacts.pairs[listed - 1].past):
+                pair = contacts.pairs[n]
+                mine = pair.one == craft and pair.other == other and pair.contact == contact
+                if mine and pair.part_other == part and row < 0:
+                    row = n
+            listed = next_of(contacts.pairs[listed - 1], craft)
         if row >= 0 or again != 0:
             break
         before = contacts.pair_count

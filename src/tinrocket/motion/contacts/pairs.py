@@ -15,6 +15,8 @@ STATUS: Final = Status.size
 HOLD: Final = Hold.size
 CLOSE: Final = 1e-6
 """What boxes around bodies are larger, so that rounding hides no contact [px]."""
+FEW: Final = 16
+"""Pairs of two bodies that are listed anew in each step in which they are close."""
 AFAR: Final = 2e-6
 """And what they are larger still, so that two sums of the same lengths agree [px]."""
 
@@ -27,53 +29,66 @@ def partner_of(pair: Pair, body: int) -> int:
 
 @kernel
 def next_of(pair: Pair, body: int) -> int:
-    """Return the next of the pairs of one of its bodies, from 1; 0 if there is none."""
+    """Return the first pair of a body with its next one, from 1; 0 if there is none."""
     return pair.next_one if pair.one == body else pair.next_other
 
 
 @kernel
-def link_to(world: World, body: int, row: int) -> None:
-    """Put a pair into the list of one of its bodies, before the first that comes after it."""
+def link_to(world: World, body: int, block: int) -> None:
+    """Put all pairs of two bodies into the list of one, before the first that come after them."""
     contacts, pairs = world.contacts, world.contacts.pairs
     before, after = -1, contacts.paths[body].first_pair
     for _ in range(contacts.pair_room):
         later = after == 0 or body >= world.crafts  # nobody asks in which order a still one's are
-        if later or pairs[after - 1].rank > pairs[row].rank:
+        if later or pairs[after - 1].rank > pairs[block].rank:
             break
         before = after - 1
         after = next_of(pairs[before], body)
     if before < 0:
-        contacts.paths[body].first_pair = row + 1
+        contacts.paths[body].first_pair = block + 1
     elif pairs[before].one == body:
-        pairs[before].next_one = row + 1
+        pairs[before].next_one = block + 1
     else:
-        pairs[before].next_other = row + 1
-    if pairs[row].one == body:
-        pairs[row].next_one = after
+        pairs[before].next_other = block + 1
+    if pairs[block].one == body:
+        pairs[block].next_one = after
     else:
-        pairs[row].next_other = after
+        pairs[block].next_other = after
 
 
 @kernel
-def link(world: World, row: int) -> None:
-    """Put a pair into the lists of both of its bodies."""
-    pair = world.contacts.pairs[row]
-    link_to(world, pair.one, row)
-    link_to(world, pair.other, row)
+def link(world: World, block: int) -> None:
+    """Put all pairs of two bodies into the lists of both."""
+    pair = world.contacts.pairs[block]
+    link_to(world, pair.one, block)
+    link_to(world, pair.other, block)
+
+
+@kernel
+def past_group(world: World, group: int) -> int:
+    """Return the pair behind the last of two bodies and one contact."""
+    contacts, past = world.contacts, group
+    for n in range(group, contacts.pair_count):
+        if contacts.pairs[n].group != group:
+            break
+        past = n + 1
+    return past
 
 
 @kernel
 def put_in_order(world: World, since: int) -> None:
     """Put pairs that were listed last where they belong in the order."""
     contacts, order = world.contacts, world.contacts.order
-    for row in range(since, contacts.pair_count):
-        place = row
-        for _ in range(row):
-            if contacts.pairs[order[place - 1]].rank <= contacts.pairs[row].rank:
-                break
-            order[place] = order[place - 1]
-            place -= 1
-        order[place] = row
+    for group in range(since, contacts.pair_count):
+        if contacts.pairs[group].group == group:
+            past, place = past_group(world, group), group
+            for _ in range(group):
+                if contacts.pairs[order[place - 1]].rank <= contacts.pairs[group].rank:
+                    break
+                order[place - 1 + past - group] = order[place - 1]
+                place -= 1
+            for n in range(group, past):
+                order[place + n - group] = n
 
 
 @kernel
@@ -142,7 +157,6 @@ def add_pairs(world: World, low: int, high: int) -> None:
                     pair.alone = 1
                 pair.apart_x = mine.extent_x + wall.extent_x + CLOSE
                 pair.apart_y = mine.extent_y + wall.extent_y + CLOSE
-                pair.block = block
                 pair.rank = (float(law.contact) * bodies + float(one)) * bodies + float(other)
                 status, hold = contacts.status[row], contacts.holds[row]
                 status.touching = 0
@@ -154,7 +168,8 @@ def add_pairs(world: World, low: int, high: int) -> None:
                 hold.squeezed_y = 0.0
                 hold.load = 0.0
                 hold.load_of_way = 0.0
-                link(world, row)
+    contacts.pairs[block].past = contacts.pair_count
+    link(world, block)
 
 
 @kernel
@@ -186,57 +201,76 @@ def is_known(world: World, row: int) -> bool:
 
 
 @kernel
+def is_worth_keeping(world: World, block: int) -> bool:
+    """Whether two bodies have so many pairs that these are kept as long as they are close."""
+    contacts, pair = world.contacts, world.contacts.pairs[block]
+    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    ones, others = contacts.traits[pair.one], contacts.traits[pair.other]
+    if pair.past - block <= FEW or one.there == 0 or other.there == 0:
+        return False
+    far_x = one.room_x + other.room_x + ones.extent_x + others.extent_x + AFAR
+    far_y = one.room_y + other.room_y + ones.extent_y + others.extent_y + AFAR
+    return abs(one.home_x - other.home_x) <= far_x and abs(one.home_y - other.home_y) <= far_y
+
+
+@kernel
 def keep_known(world: World) -> None:
     """Drop the rows of bodies of which nothing has to be remembered, and close the gaps."""
     contacts, pairs = world.contacts, world.contacts.pairs
-    count, kept, row = contacts.pair_count, 0, 0
-    for n in range(count):
-        contacts.paths[pairs[n].one].first_pair = 0
-        contacts.paths[pairs[n].other].first_pair = 0
-    contacts.pair_count = 0
+    count, kept, block = contacts.pair_count, 0, 0
     for _ in range(count):
-        if row >= count:
+        if block >= count:
             break
-        block, past, known = pairs[row].block, row, False
-        for n in range(row, count):
-            if pairs[n].block != block:
-                break
-            past = n + 1
+        contacts.paths[pairs[block].one].first_pair = 0
+        contacts.paths[pairs[block].other].first_pair = 0
+        block = pairs[block].past
+    contacts.pair_count = 0
+    block = 0
+    for _ in range(count):
+        if block >= count:
+            break
+        past, known, up = pairs[block].past, is_worth_keeping(world, block), block - kept
+        for n in range(block, past):
             known = known or is_known(world, n)
         if known:
-            for n in range(row, past):
-                copy_cells(pairs[kept], pairs[n], PAIR)
-                copy_cells(contacts.status[kept], contacts.status[n], STATUS)
-                copy_cells(contacts.holds[kept], contacts.holds[n], HOLD)
-                pairs[kept].group -= n - kept
-                pairs[kept].block = block - (n - kept)
+            for n in range(block, past):
+                if up > 0:
+                    copy_cells(pairs[kept], pairs[n], PAIR)
+                    copy_cells(contacts.status[kept], contacts.status[n], STATUS)
+                    copy_cells(contacts.holds[kept], contacts.holds[n], HOLD)
+                    pairs[kept].group -= up
                 contacts.status[kept].near = 0
                 kept += 1
-        row = past
-    for n in range(kept):
-        link(world, n)
-    contacts.pair_count = kept
+            pairs[block - up].past = past - up
+            contacts.pair_count = kept
+            link(world, block - up)
+        block = past
 
 
 @kernel
 def sort_pairs(world: World) -> None:
-    """Bring the pairs into the order in which they are looked at: merge sort, from the bottom."""
-    contacts = world.contacts
-    count, pairs = contacts.pair_count, contacts.pairs
+    """Bring the pairs into the order in which they are looked at: merge sort, from the bottom.
+
+    What is sorted are the first pairs of two bodies and a contact; the others of them follow.
+    """
+    contacts, pairs = world.contacts, world.contacts.pairs
     order, other = contacts.order, contacts.sorted
-    rising = True
-    for n in range(count):
+    count, rising = 0, True
+    for n in range(contacts.pair_count):
         order[n] = n
-        if n > 0 and pairs[n].rank < pairs[n - 1].rank:
-            rising = False
+        if pairs[n].group == n:
+            if count > 0 and pairs[n].rank < pairs[other[count - 1]].rank:
+                rising = False
+            other[count] = n
+            count += 1
     if rising:
         return
     width = 1
     for _ in range(31):
+        for n in range(count):
+            order[n] = other[n]
         if width >= count:
             break
-        for n in range(count):
-            other[n] = order[n]
         begin = 0
         for _pass in range(count):
             if begin >= count:
@@ -246,12 +280,17 @@ def sort_pairs(world: World) -> None:
             for n in range(begin, end):
                 take_left = right >= end
                 if left < middle and right < end:
-                    take_left = pairs[other[left]].rank <= pairs[other[right]].rank
+                    take_left = pairs[order[left]].rank <= pairs[order[right]].rank
                 if take_left:
-                    order[n] = other[left]
+                    other[n] = order[left]
                     left += 1
                 else:
-                    order[n] = other[right]
+                    other[n] = order[right]
                     right += 1
             begin = end
         width += width
+    place = 0
+    for n in range(count):
+        for row in range(other[n], past_group(world, other[n])):
+            order[place] = row
+            place += 1

@@ -101,16 +101,16 @@ def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
     for _ in range(contacts.pair_count):
         if listed == 0:
             break
-        n = listed - 1
-        pair = contacts.pairs[n]
-        listed = next_of(pair, body)
-        contact = contacts.contacts[pair.contact]
-        gives = pair.give_other if pair.one == body else pair.give_one
-        facing = partner_of(pair, body)
-        stands = gives == 0.0 or contacts.paths[facing].stuck != 0
-        swept = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)
-        if stands and swept and pair.group != beside and contacts.paths[facing].there != 0:
-            share = min(share, way_of(world, body, n, dx, dy))
+        facing = partner_of(contacts.pairs[listed - 1], body)
+        for n in range(listed - 1, contacts.pairs[listed - 1].past):
+            pair = contacts.pairs[n]
+            contact = contacts.contacts[pair.contact]
+            gives = pair.give_other if pair.one == body else pair.give_one
+            stands = gives == 0.0 or contacts.paths[facing].stuck != 0
+            swept = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)
+            if stands and swept and pair.group != beside and contacts.paths[facing].there != 0:
+                share = min(share, way_of(world, body, n, dx, dy))
+        listed = next_of(contacts.pairs[listed - 1], body)
     path.x += share * dx
     path.y += share * dy
     path.moved = 1
@@ -194,6 +194,30 @@ def note_squeeze(world: World, body: int, other: int) -> None:
 
 
 @kernel
+def squeezes(world: World, body: int, n: int) -> bool:
+    """Whether the other of a pair moves and touches a craft that stands still; it may be held."""
+    contacts = world.contacts
+    pair = contacts.pairs[n]
+    contact, facing = contacts.contacts[pair.contact], partner_of(pair, body)
+    there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
+    moves = facing < world.crafts and pair.give_other == 0.0
+    solid = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)
+    if not (solid and there and moves):
+        return False
+    room, nx, ny = gap_now(world, pair)
+    if room > CLOSE:
+        return False
+    hold = contacts.holds[pair.group]
+    hold.squeezed_x = nx
+    hold.squeezed_y = ny
+    if contact.holds != 0 and pair.one == body and pair.give_other == 0.0:
+        contacts.paths[facing].stuck = 1
+        contacts.paths[facing].moved = 1
+        halt(contacts.paths[facing])
+    return True
+
+
+@kernel
 def squeeze(world: World, body: int, other: int) -> None:
     """Let a craft that stands still be squeezed by all that move and touch it.
 
@@ -205,26 +229,13 @@ def squeeze(world: World, body: int, other: int) -> None:
     for _ in range(contacts.pair_count):
         if listed == 0:
             break
-        pair = contacts.pairs[listed - 1]
-        listed = next_of(pair, body)
-        contact, status = contacts.contacts[pair.contact], contacts.status[pair.group]
-        facing = partner_of(pair, body)
-        there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
-        moves = facing < world.crafts and pair.give_other == 0.0
-        solid = is_solid(contact) and contact.detection == SWEPT and not is_off(world, pair)
-        if solid and there and moves:
-            room, nx, ny = gap_now(world, pair)
-            if room <= CLOSE:
+        for n in range(listed - 1, contacts.pairs[listed - 1].past):
+            if squeezes(world, body, n):
+                status = contacts.status[contacts.pairs[n].group]
                 begins = begins and status.squeezed == 0
                 status.squeezed = 1
-                hold = contacts.holds[pair.group]
-                hold.squeezed_x = nx
-                hold.squeezed_y = ny
-                other = facing
-                if contact.holds != 0 and pair.one == body and pair.give_other == 0.0:
-                    contacts.paths[facing].stuck = 1
-                    contacts.paths[facing].moved = 1
-                    halt(contacts.paths[facing])
+                other = partner_of(contacts.pairs[n], body)
+        listed = next_of(contacts.pairs[listed - 1], body)
     if begins:
         note_squeeze(world, body, other)
 

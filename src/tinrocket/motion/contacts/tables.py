@@ -125,9 +125,9 @@ class Pair(Record):
     alone: int  # whether it is all of its group
     apart_x: float  # how far from each other their places can be when they meet
     apart_y: float
-    block: int  # the first pair of the two bodies
     rank: float  # who is looked at first: by contact, then by one, then by other
-    next_one: int  # the next pair of one, from 1; 0 if there is none
+    past: int  # of the first pair of two bodies: the one behind their last
+    next_one: int  # and the first pair of one with its next body, from 1; 0 if there is none
     next_other: int  # and of other
 
 
@@ -199,7 +199,7 @@ class Path(Record):
     home_y: float  # that, what is near is looked for again
     room_x: float
     room_y: float
-    first_pair: int  # the first of its pairs, from 1; 0 if there is none
+    first_pair: int  # its first pair with its first body, from 1; 0 if there is none
     first_near: int  # the first of those that are near, from 1; 0 if there is none
     mark: int  # whether it is among the pairs of the body that is looked at
     wide: int  # whether it is listed as one that takes too many cells of the grid

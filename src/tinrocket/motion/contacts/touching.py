@@ -17,10 +17,10 @@ def is_touching(world: World, touch: Touch, step: float) -> bool:
         pair = contacts.pairs[listed - 1]
         role = contacts.traits[partner_of(pair, touch.craft)].role
         so = contacts.named[role * contacts.names + touch.name] != 0
-        status = contacts.status[pair.group]
+        if so:
+            for n in range(listed - 1, pair.past):
+                status = contacts.status[n]
+                if status.touching != 0 or (status.met == step and step > 0.0):
+                    return True
         listed = next_of(pair, touch.craft)
-        if not so:
-            continue
-        if status.touching != 0 or (status.met == step and step > 0.0):
-            return True
     return False
