@@ -1,10 +1,12 @@
 """What the tests share: building scenarios, and running the command line."""
 
 import gc
+import importlib.util
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from types import ModuleType
 from typing import Any
 
 import pytest
@@ -92,3 +94,14 @@ MOVE = {"rule": "move"}
 HALF = {"rule": "move", "method": "half"}
 THRUST = {"rule": "thrust", "accel": 300}
 HELD = {"holds": {"thrust": [[0, 100]]}}
+
+
+def tool(name: str) -> ModuleType:
+    """Return one of the project's tools as a module."""
+    path = Path(__file__).parent.parent / "tools" / f"{name}.py"
+    found = importlib.util.spec_from_file_location(name, path)
+    assert found is not None
+    assert found.loader is not None
+    module = importlib.util.module_from_spec(found)
+    found.loader.exec_module(module)
+    return module

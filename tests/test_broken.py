@@ -1,6 +1,5 @@
 """Broken files, hostile places and large numbers: a flight, or a sentence."""
 
-import importlib.util
 import os
 import random
 import stat
@@ -20,21 +19,9 @@ from tinrocket.analysis.trajectory_check import read_columns, unquoted
 from tinrocket.limits import VARIABLE
 from tinrocket.scenario.toml_file import format_scenario, parse_scenario
 
-from .conftest import MOVE, scenario
+from .conftest import MOVE, scenario, tool
 
-PROJECT = Path(__file__).parent.parent
-
-
-def spoiler():
-    found = importlib.util.spec_from_file_location("fuzz", PROJECT / "tools" / "fuzz.py")
-    assert found is not None
-    assert found.loader is not None
-    module = importlib.util.module_from_spec(found)
-    found.loader.exec_module(module)
-    return module
-
-
-FUZZ = spoiler()
+FUZZ = tool("fuzz")
 
 
 @pytest.mark.parametrize("kind", ["scenario", "bytes", "tape", "frames", "flight", "log", "mask"])

@@ -9,7 +9,7 @@ import tinrocket as tr
 from tinrocket.flight import deck
 from tinrocket.plan import bodies
 
-from .conftest import HALF, MOVE
+from .conftest import HALF, MOVE, tool
 
 FORCE = {"rule": "force", "y": 400}
 
@@ -287,3 +287,18 @@ def test_many_within_a_mask_meet_the_walls_of_their_own_cells():
         due = y - 8.0 + (folded if folded <= 16.0 else 32.0 - folded)
         last = flown.track(f"marble {n}")
         assert (last["x"][-1], last["y"][-1]) == pytest.approx((x, due), abs=1e-6)
+
+
+CROWDS = tool("crowds")
+
+
+@settings(max_examples=25)
+@given(seed=st.integers(0, 2**32), plainly=st.sampled_from([False] * 5 + [True]))
+def test_random_crowds_meet_alike_in_every_way_of_flying(seed, plainly):
+    """The same crowds as tools/crowds.py lets meet in thousands."""
+    data = CROWDS.crowd(np.random.default_rng(seed))
+    try:
+        told = CROWDS.differs(data, plainly=plainly)
+    except tr.TinRocketError:
+        told = ""  # a sentence is an answer
+    assert told == ""
