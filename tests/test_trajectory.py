@@ -95,3 +95,11 @@ def test_rows_and_columns():
     np.testing.assert_allclose(
         flight.frames["speed"], np.hypot(flight.frames["vx"], flight.frames["vy"]), rtol=1e-15
     )
+
+
+def test_a_tap_before_the_run_is_told_and_is_no_event():
+    taps = {"flap": [-8.0, 0.001]}  # the second falls between two frames
+    one = scenario({"rule": "flap", "speed": 10}, MOVE, tape={"taps": taps, "tap_length": 0.002})
+    flown = tr.simulate(one)
+    assert flown.events[flown.events["kind"] == "lost_tap"]["t"].tolist() == [0.001]
+    assert any("begins at -8 s, before the run does" in told for told in flown.warnings)

@@ -66,7 +66,7 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
             )
             if action in tape.repeats:
                 again = sampling.repeated(begins, seen, again, tape, action)
-            lost.extend((t, action) for t in missed)
+            lost.extend((t, action) for t in missed if t >= 0.0)  # what lies before is told
         steps[action] = seen[:-1][frame_of_step]
         if firsts is not None and pacing.sums_requests:
             asked = sampling.asked_since(pacing.times, stepping, tape, action)
