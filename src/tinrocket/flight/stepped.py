@@ -143,13 +143,12 @@ class Flight:
             stopped = deck.failed >= 0
         except TrapError:
             stopped = True
-        overflows = not stopped and deck.event_count > deck.event_room
-        if stopped or overflows:
-            failure = (
-                too_many_events(deck, 0)
-                if overflows
-                else failure_of(deck, before, 1, plain=self._plain)
-            )
+        failure = None
+        if stopped:
+            failure = failure_of(deck, before, 1, plain=self._plain)
+        elif deck.event_count > deck.event_room:
+            failure = too_many_events(deck, 0)
+        if failure is not None:
             deck.restore(before)
             names = deck.plan.named(failure.craft, failure.rule)
             raise FlightError(*names, self.steps, self.time, failure.trap)

@@ -10,7 +10,7 @@ from typing import Any, get_args, get_origin
 
 from tinrocket.kernel import tree
 from tinrocket.kernel.expressions import Expressions
-from tinrocket.kernel.subset import PACKAGE, Source, SubsetError, source_of
+from tinrocket.kernel.subset import PACKAGE, Source, SubsetError, is_own, source_of
 from tinrocket.kernel.tree import Kind
 
 
@@ -58,7 +58,7 @@ class Checker:
 
     def called(self, function: Callable[..., Any]) -> tree.Function:
         """Return a kernel that another one calls."""
-        own = (function.__module__ or "").startswith(f"{PACKAGE}.")
+        own = is_own(function)
         if own and self.kept is not None and function not in self.known:
             return self._taken(self.kept.called(function))
         if function not in self.known:

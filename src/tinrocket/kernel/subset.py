@@ -58,6 +58,11 @@ def kernel(function: Function) -> Function:
     return function
 
 
+def is_own(function: Callable[..., Any]) -> bool:
+    """Whether a function is one of the package's own, which are read once and do not change."""
+    return (function.__module__ or "").startswith(f"{PACKAGE}.")
+
+
 _read: dict[Callable[..., Any], Source] = {}
 
 
@@ -91,8 +96,8 @@ def _functions_of(file: str) -> dict[tuple[str, int], ast.FunctionDef]:
 
 
 def _standing(function: Callable[..., Any]) -> tuple[ast.FunctionDef, int] | None:
-    """Return a function of the package's own modules: these are read once and do not change."""
-    if not (function.__module__ or "").startswith(f"{PACKAGE}."):
+    """Return a function of the package's own modules."""
+    if not is_own(function):
         return None
     code = function.__code__
     found = _functions_of(code.co_filename).get((code.co_name, code.co_firstlineno))

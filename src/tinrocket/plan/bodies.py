@@ -160,18 +160,15 @@ class Bodies:
     @cached_property
     def _couples(self) -> tuple[NDArray[np.int64], NDArray[np.int64]] | None:
         """All that may meet, two by two, or None if they are too many."""
-        members = np.bincount(self.role, minlength=len(self.roles))
-        if members @ (self._meets > 0) @ members > 2 * COUPLES:
+        members = [np.flatnonzero(self.role == role) for role in range(len(self.roles))]
+        meeting = np.argwhere(self._meets > 0)
+        if sum(members[one].size * members[other].size for one, other in meeting) > 2 * COUPLES:
             return None
-        meets = self._meets > 0
-        found = [
-            (low, high)
-            for low in range(self.crafts)
-            for high in range(low + 1, self.count)
-            if meets[self.role[low], self.role[high]]
-        ]
-        low, high = np.array(found, dtype=np.int64).reshape(-1, 2).T
-        return low, high
+        both = [np.stack(np.meshgrid(members[one], members[other])) for one, other in meeting]
+        low, high = np.concatenate([np.empty((2, 0), int), *(n.reshape(2, -1) for n in both)], 1)
+        listed = np.lexsort((high, low))
+        listed = listed[low[listed] < high[listed]]
+        return low[listed], high[listed]
 
     def couples(self, layout: Layout) -> dict[str, Place | int]:
         """Return all that may meet two by two, or a grid to find who is close."""

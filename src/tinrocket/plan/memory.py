@@ -80,8 +80,10 @@ class Place:
     def write_rows(self, **columns: Any) -> None:
         """Write one value of each field for every record."""
         assert issubclass(self.kind, Record)
+        if self.count == 0:  # the one that there is room for is none
+            return
         size = self.kind.size
-        for name, column in columns.items() if self.count else ():
+        for name, column in columns.items():
             begin = self.kind.offsets[name]
             if self.kind.fields[name] is int:
                 self.whole[2 * begin :: 2 * size] = column

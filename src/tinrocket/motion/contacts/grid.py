@@ -8,7 +8,7 @@ from typing import Final
 
 from tinrocket.kernel.intrinsics import INFINITE, floor
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.contacts.pairs import consider
+from tinrocket.motion.contacts.pairs import consider, mark_partners, room_of
 from tinrocket.motion.contacts.tables import Grid
 from tinrocket.motion.world import World
 
@@ -55,12 +55,8 @@ def clear(world: World) -> None:
 @kernel
 def enter_cells(world: World, body: int) -> None:
     """Put a body into all cells over which it may come in this step."""
-    grid, path, traits = (
-        world.contacts.grid,
-        world.contacts.paths[body],
-        world.contacts.traits[body],
-    )
-    far_x, far_y = path.room_x + traits.extent_x, path.room_y + traits.extent_y
+    grid, path = world.contacts.grid, world.contacts.paths[body]
+    far_x, far_y = room_of(world, body)
     column, row, columns, rows = covered(grid, path.home_x, path.home_y, far_x, far_y)
     if columns < INFINITE and grid.entry_count + int(columns * rows) <= grid.entry_room:
         for x in range(int(columns)):
@@ -103,3 +99,13 @@ def search_box(
                 if entry.body > after:
                     consider(world, body, entry.body, x, y, far_x, far_y)
                 listed = entry.next
+
+
+@kernel
+def list_in_box(
+    world: World, body: int, after: int, x: float, y: float, far_x: float, far_y: float
+) -> None:
+    """List the pairs of a body, that are not listed yet, with those that may come into a box."""
+    mark_partners(world, body, 1)
+    search_box(world, body, after, x, y, far_x, far_y)
+    mark_partners(world, body, 0)

@@ -3,7 +3,7 @@
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
-from tinrocket.motion.contacts.grid import clear, enter_cells, search_box
+from tinrocket.motion.contacts.grid import clear, enter_cells, list_in_box
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.pairs import (
     consider,
@@ -11,6 +11,7 @@ from tinrocket.motion.contacts.pairs import (
     mark_partners,
     next_of,
     put_in_order,
+    room_of,
     sort_pairs,
 )
 from tinrocket.motion.contacts.paths import (
@@ -143,11 +144,9 @@ def join(world: World, n: int) -> None:
 @kernel
 def list_close(world: World, body: int, after: int) -> None:
     """List the pairs of a body with all those, listed after one, that may meet it in this step."""
-    path, traits = world.contacts.paths[body], world.contacts.traits[body]
-    far_x, far_y = path.room_x + traits.extent_x, path.room_y + traits.extent_y
-    mark_partners(world, body, 1)
-    search_box(world, body, after, path.home_x, path.home_y, far_x, far_y)
-    mark_partners(world, body, 0)
+    path = world.contacts.paths[body]
+    far_x, far_y = room_of(world, body)
+    list_in_box(world, body, after, path.home_x, path.home_y, far_x, far_y)
 
 
 @kernel
@@ -156,13 +155,13 @@ def list_close_couples(world: World) -> None:
     contacts, last = world.contacts, -1
     for n in range(contacts.couple_count):
         couple = contacts.couples[n]
-        path, traits = contacts.paths[couple.low], contacts.traits[couple.low]
+        path = contacts.paths[couple.low]
         if couple.low != last:  # they stand together
             if last >= 0:
                 mark_partners(world, last, 0)
             last = couple.low
             mark_partners(world, last, 1)
-        far_x, far_y = path.room_x + traits.extent_x, path.room_y + traits.extent_y
+        far_x, far_y = room_of(world, last)
         if path.there != 0:
             consider(world, last, couple.high, path.home_x, path.home_y, far_x, far_y)
     if last >= 0:
@@ -206,17 +205,19 @@ def gather_near(world: World) -> None:
 
 
 @kernel
-def list_again(world: World, body: int) -> None:
-    """List the pairs of a body that has been put where its way did not lead."""
+def list_again(world: World, body: int) -> bool:
+    """List the pairs of a body if it may leave the room that it had; return whether it may."""
     contacts = world.contacts
     path = contacts.paths[body]
-    if body < world.crafts and path.there != 0 and strays(path):
-        settle_in(path)
-        if contacts.couple_count < 0:
-            enter_cells(world, body)
-        before = contacts.pair_count
-        list_close(world, body, -1)
-        put_in_order(world, before)
+    if body >= world.crafts or path.there == 0 or not strays(path):
+        return False
+    settle_in(path)
+    if contacts.couple_count < 0:
+        enter_cells(world, body)
+    before = contacts.pair_count
+    list_close(world, body, -1)
+    put_in_order(world, before)
+    return True
 
 
 @kernel
@@ -224,8 +225,7 @@ def renew(world: World, body: int) -> None:
     """Foresee anew what a body meets, whose way has changed."""
     contacts = world.contacts
     path = contacts.paths[body]
-    if body < world.crafts and path.there != 0 and strays(path):
-        list_again(world, body)
+    if list_again(world, body):
         listed = path.first_pair
         for _ in range(contacts.pair_count):
             if listed == 0:

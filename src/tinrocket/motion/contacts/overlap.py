@@ -6,7 +6,7 @@ from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.near import is_barred, is_off, is_solid, list_again
-from tinrocket.motion.contacts.pairs import add_pairs, next_of, put_in_order
+from tinrocket.motion.contacts.pairs import add_pairs, laws_between, next_of, put_in_order
 from tinrocket.motion.contacts.paths import heading_of, nearest_parts, outline
 from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, Law
 from tinrocket.motion.world import World
@@ -59,11 +59,8 @@ def look_at(
     world: World, craft: int, law: Law, other: int, dx: float, dy: float
 ) -> tuple[float, float, float, int]:
     """Return when a look d along a heading meets a body, the normal, and the part; or NEVER."""
-    contacts, path, facing = (
-        world.contacts,
-        world.contacts.paths[craft],
-        world.contacts.paths[other],
-    )
+    contacts = world.contacts
+    path, facing = contacts.paths[craft], contacts.paths[other]
     best, normal_x, normal_y, found = NEVER, 0.0, 0.0, -1
     contact = contacts.contacts[law.contact]
     sees = contact.detection == SIGHT and not is_barred(world, contact, craft)
@@ -84,26 +81,19 @@ def look_at(
 
 @kernel
 def pair_of(world: World, craft: int, other: int, contact: int, part: int) -> int:
-    """Return the pair of a craft with a part of a body, which may have to be listed first."""
+    """Return the pair of a craft with a part of a body, or -1 if it is not listed."""
     contacts = world.contacts
-    listed, row = contacts.paths[craft].first_pair, -1
-    for again in range(2):
-        for _ in range(contacts.pair_count):
-            if listed == 0:
-                break
-            for n in range(listed - 1, contacts.pairs[listed - 1].past):
-                pair = contacts.pairs[n]
-                mine = pair.one == craft and pair.other == other and pair.contact == contact
-                if mine and pair.part_other == part and row < 0:
-                    row = n
-            listed = next_of(contacts.pairs[listed - 1], craft)
-        if row >= 0 or again != 0:
+    listed = contacts.paths[craft].first_pair
+    for _ in range(contacts.pair_count):
+        if listed == 0:
             break
-        before = contacts.pair_count
-        add_pairs(world, min(craft, other), max(craft, other))
-        put_in_order(world, before)
-        listed = contacts.paths[craft].first_pair
-    return row
+        for n in range(listed - 1, contacts.pairs[listed - 1].past):
+            pair = contacts.pairs[n]
+            mine = pair.one == craft and pair.other == other and pair.contact == contact
+            if mine and pair.part_other == part:
+                return n
+        listed = next_of(contacts.pairs[listed - 1], craft)
+    return -1
 
 
 @kernel
@@ -116,11 +106,10 @@ def cast_ray(world: World, craft: int) -> None:
     body.sight = 0.0
     best, found, contact, part, normal_x, normal_y = NEVER, -1, -1, -1, 0.0, 0.0
     for other in range(contacts.body_count):
-        low, high = min(craft, other), max(craft, other)
-        roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
-        for n in range(contacts.law_first[roles], contacts.law_first[roles + 1]):
+        first, past = laws_between(world, min(craft, other), max(craft, other))
+        for n in range(first, past):
             law = contacts.laws[n]
-            responds = other != craft and (law.swapped != 0) == (craft == high)
+            responds = other != craft and (law.swapped != 0) == (craft > other)
             if responds:
                 t, nx, ny, seen = look_at(world, craft, law, other, dx, dy)
                 if t < best:
@@ -128,7 +117,11 @@ def cast_ray(world: World, craft: int) -> None:
                     normal_x, normal_y = nx, ny
     if best > 1.0:
         return
-    row = pair_of(world, craft, found, contact, part)
+    row, before = pair_of(world, craft, found, contact, part), contacts.pair_count
+    if row < 0:
+        add_pairs(world, min(craft, found), max(craft, found))
+        put_in_order(world, before)
+        row = pair_of(world, craft, found, contact, part)
     if row >= 0:
         path.x = x + best * dx  # where it was hit
         path.y = y + best * dy

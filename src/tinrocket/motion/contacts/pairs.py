@@ -119,11 +119,18 @@ def gives(world: World, one: int, other: int, mutual: int) -> tuple[float, float
 
 
 @kernel
+def laws_between(world: World, low: int, high: int) -> tuple[int, int]:
+    """Return the first of the laws of two bodies, and the one behind their last."""
+    contacts = world.contacts
+    roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
+    return contacts.law_first[roles], contacts.law_first[roles + 1]
+
+
+@kernel
 def add_pairs(world: World, low: int, high: int) -> None:
     """List all pairs of two bodies, the one that is listed first before the other."""
     contacts = world.contacts
-    roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
-    first, past = contacts.law_first[roles], contacts.law_first[roles + 1]
+    first, past = laws_between(world, low, high)
     block, bodies = contacts.pair_count, float(contacts.body_count)
     lows, highs = contacts.traits[low], contacts.traits[high]
     rows = (past - first) * (lows.past - lows.first) * (highs.past - highs.first)
@@ -173,21 +180,32 @@ def add_pairs(world: World, low: int, high: int) -> None:
 
 
 @kernel
+def room_of(world: World, body: int) -> tuple[float, float]:
+    """Return how far from its place any part of a body may come in this step."""
+    path, traits = world.contacts.paths[body], world.contacts.traits[body]
+    return path.room_x + traits.extent_x, path.room_y + traits.extent_y
+
+
+@kernel
+def may_enter(world: World, body: int, x: float, y: float, far_x: float, far_y: float) -> bool:
+    """Whether a body is there and may come into a box in this step."""
+    path = world.contacts.paths[body]
+    room_x, room_y = room_of(world, body)
+    near_x = abs(x - path.home_x) <= far_x + room_x + AFAR
+    return path.there != 0 and near_x and abs(y - path.home_y) <= far_y + room_y + AFAR
+
+
+@kernel
 def consider(
     world: World, body: int, other: int, x: float, y: float, far_x: float, far_y: float
 ) -> None:
     """List the pairs of a body with another that may come into a box, unless it is marked."""
-    contacts = world.contacts
-    path, traits = contacts.paths[other], contacts.traits[other]
-    if path.mark != 0 or other == body or path.there == 0:
-        return
-    if abs(x - path.home_x) > far_x + path.room_x + traits.extent_x + AFAR:
-        return
-    if abs(y - path.home_y) > far_y + path.room_y + traits.extent_y + AFAR:
+    path = world.contacts.paths[other]
+    if path.mark != 0 or other == body or not may_enter(world, other, x, y, far_x, far_y):
         return
     low, high = min(body, other), max(body, other)
-    roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
-    if contacts.law_first[roles] < contacts.law_first[roles + 1]:
+    first, past = laws_between(world, low, high)
+    if first < past:
         path.mark = 1
         add_pairs(world, low, high)
 
@@ -203,14 +221,12 @@ def is_known(world: World, row: int) -> bool:
 @kernel
 def is_worth_keeping(world: World, block: int) -> bool:
     """Whether two bodies have so many pairs that these are kept as long as they are close."""
-    contacts, pair = world.contacts, world.contacts.pairs[block]
-    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
-    ones, others = contacts.traits[pair.one], contacts.traits[pair.other]
-    if pair.past - block <= FEW or one.there == 0 or other.there == 0:
+    pair = world.contacts.pairs[block]
+    one = world.contacts.paths[pair.one]
+    if pair.past - block <= FEW or one.there == 0:
         return False
-    far_x = one.room_x + other.room_x + ones.extent_x + others.extent_x + AFAR
-    far_y = one.room_y + other.room_y + ones.extent_y + others.extent_y + AFAR
-    return abs(one.home_x - other.home_x) <= far_x and abs(one.home_y - other.home_y) <= far_y
+    far_x, far_y = room_of(world, pair.one)
+    return may_enter(world, pair.other, one.home_x, one.home_y, far_x, far_y)
 
 
 @kernel

@@ -10,10 +10,10 @@ from typing import Final
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
-from tinrocket.motion.contacts.grid import search_box
+from tinrocket.motion.contacts.grid import list_in_box
 from tinrocket.motion.contacts.impact import impact, lay_way
 from tinrocket.motion.contacts.near import is_off, is_solid
-from tinrocket.motion.contacts.pairs import mark_partners, next_of, partner_of, put_in_order
+from tinrocket.motion.contacts.pairs import next_of, partner_of, put_in_order
 from tinrocket.motion.contacts.paths import both_radii, gap_now, halt, heading_of, outline
 from tinrocket.motion.contacts.respond import give_of
 from tinrocket.motion.contacts.tables import SWEPT, Pair, Point
@@ -82,9 +82,7 @@ def list_toward(world: World, body: int, dx: float, dy: float) -> None:
     if leaves_x or abs(path.y - path.home_y) + abs(dy) > path.room_y:
         far_x, far_y = abs(dx) + traits.extent_x, abs(dy) + traits.extent_y
         before = contacts.pair_count
-        mark_partners(world, body, 1)
-        search_box(world, body, -1, path.x, path.y, far_x, far_y)
-        mark_partners(world, body, 0)
+        list_in_box(world, body, -1, path.x, path.y, far_x, far_y)
         put_in_order(world, before)
 
 
