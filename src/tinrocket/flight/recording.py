@@ -21,9 +21,15 @@ Floats = NDArray[np.float64]
 Counts = NDArray[np.int32]
 
 CELLS_A_CALL = 1 << 18
-"""Cells that the steps of one call may fill, so that they stay in the cache."""
-FIRST_STEPS = 64
-"""Steps of a first call whose pace is not known: contacts may be slow, and so is plain Python."""
+"""Cells that the steps of one call may fill, so that they stay in the cache.
+
+Or as many as the state takes, which is copied before each call.
+"""
+FIRST_STEPS, FIRST_OF_ALL = 64, 1 << 14
+"""Steps of a first call whose pace is not known: contacts may be slow, and so is plain Python.
+
+At most so many, and so many of all craft together.
+"""
 SECONDS_A_CALL = 0.1
 """How long a call may take, so that an interrupt is heard soon."""
 
@@ -114,7 +120,8 @@ def record(
     """
     columns, count = states.shape[0], pacing.steps.size
     width = 2 + len(inputs) + columns * plan.crafts
-    room = Room(steps=max(min(CELLS_A_CALL // width, count), 1), columns=columns)
+    steps = max(CELLS_A_CALL, plan.image.size) // width
+    room = Room(steps=max(min(steps, count), 1), columns=columns)
     with loaded(plan, room, plain=plain) as deck:
         for one in begins:
             deck.machine.floats[one.cell] = one.values
@@ -136,7 +143,8 @@ class _Flight:
         """Fly to the end, or to where it breaks off."""
         deck, count, first = self.deck, self.count, 0
         quick = not (plain or deck.plan.meets)
-        length = deck.room.steps if quick else min(deck.room.steps, FIRST_STEPS)
+        careful = min(FIRST_STEPS, max(FIRST_OF_ALL // deck.plan.crafts, 1))
+        length = deck.room.steps if quick else min(deck.room.steps, careful)
         while first < count:
             steps = min(length, count - first)
             before, began = deck.snapshot(), time.perf_counter()
