@@ -445,3 +445,23 @@ def test_what_blows_up_in_a_contact_is_told_so():
     with pytest.raises(tr.FlightError, match="'marble' left the range.* as it met") as told:
         tr.simulate(one)
     assert told.value.rule == ""
+
+
+@pytest.mark.parametrize("slower", [0.001, 0.004])
+def test_two_that_fly_close_to_each_other_go_on_at_the_top_of_their_flight(slower):
+    """There they are slower than any push makes them, and yet nothing holds them up."""
+    push = 900.0 / 60.0
+    up = (20.0 + slower) * push
+    coins = [
+        toy(
+            f"coin {n}", 100 + 8.6 * n, 100 + 8.6 * n, vy=up, rules=(fall(), MOVE), groups=["coins"]
+        )
+        for n in range(2)
+    ]
+    contact = [{"between": ["coins", "coins"], "restitution": 0.5}]
+    flown = tr.simulate(bench(*coins, contact=contact), rate=60)
+    y, vy = 108.6, up
+    for seen in flown.track("coin 1")["y"]:
+        assert seen == pytest.approx(y, abs=1e-9)
+        vy -= push
+        y += vy / 60.0

@@ -27,6 +27,8 @@ STALLS: Final = 0.8
 """A hundred rounds that leave more than this of the changes lead nowhere."""
 ASLEEP: Final = 0.005
 """What share of a push still counts as nothing in a heap."""
+HELD: Final = 2
+"""How a body of a heap is marked that bears a load."""
 ENOUGH: Final = 1e-7
 """What may be left, as a share of what was there."""
 
@@ -227,9 +229,16 @@ def fall_asleep(world: World) -> None:
     Whatever is not held up gains far more than that in a step.
     """
     contacts = world.contacts
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        pair = contacts.pairs[near.pair]
+        one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+        if near.rests != 0 and near.load > 0.0:  # at the top of its flight one is as slow
+            one.heaped = HELD if one.heaped != 0 else 0
+            other.heaped = HELD if other.heaped != 0 else 0
     for n in range(world.crafts):
         path, body = contacts.paths[n], world.bodies[n]
-        if path.heaped != 0 and path.stuck == 0:
+        if path.heaped == HELD and path.stuck == 0:
             least = ASLEEP * hypot(body.push_x, body.push_y)
             if hypot(body.vx, body.vy) <= least:
                 body.vx = 0.0

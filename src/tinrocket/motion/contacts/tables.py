@@ -186,7 +186,7 @@ class Path(Record):
     crossed: int  # whether it met a side of the arena in this step
     moved: int  # whether something it met has changed its way
     stuck: int  # whether it stands still for the rest of the step
-    heaped: int  # whether it rests against another that a hit moves
+    heaped: int  # whether it rests against another that a hit moves; 2 if it bears a load
     leaves: int  # whether it is gone when the step ends
     met: int  # how often it has met something in this step
     side: int  # the next side that it meets, and when; NEVER if it meets none
