@@ -465,3 +465,22 @@ def test_two_that_fly_close_to_each_other_go_on_at_the_top_of_their_flight(slowe
         assert seen == pytest.approx(y, abs=1e-9)
         vy -= push
         y += vy / 60.0
+
+
+@pytest.mark.parametrize("rate", [30, 50, 60, 144])
+@pytest.mark.parametrize("edge", ["bounce", "clamp", "remove", {"kind": "bounce", "onto": True}])
+@pytest.mark.parametrize("speed", [60.0, 120.0, 97.3])
+def test_a_side_that_is_reached_as_a_step_ends_is_met_once(edge, speed, rate):
+    """Beside a contact a coin tells of the sides what it tells without one: 46 and 392 px off."""
+    coin = toy("coin", 100, 350, vy=speed, shape={"kind": "circle", "radius": 4})
+    arena = {"width": 640, "height": 400, "edges": edge}
+    one = bench(coin, toy("other", 300, 350), arena=arena, duration=9.0)
+    beside = one.model_copy(update={"contact": (tr.Contact(between=("coin", "other")),)})
+    flights = [tr.simulate(each, rate=rate) for each in (one, beside)]
+    moments = [flown.events[flown.events["craft"] == "coin"]["t"].tolist() for flown in flights]
+    if edge == "bounce":
+        due = np.arange(46.0, 9.0 * speed, 392.0) / speed
+        assert moments[1] == pytest.approx(due[due < 9.0 - 1e-9].tolist(), abs=1e-9)
+    assert moments[1] == pytest.approx(moments[0], abs=1e-9)
+    places = [flown.track("coin")["y"] for flown in flights]
+    np.testing.assert_allclose(*places, atol=1e-9)

@@ -26,6 +26,8 @@ from tinrocket.motion.sides import (
 )
 from tinrocket.motion.world import World
 
+AT_END: Final = 1e-9
+"""The share of a step at whose end it is asked whether a side was passed, or only reached."""
 MOST: Final = 4096
 """Sides that one craft meets in a step; then it stands still."""
 
@@ -46,6 +48,13 @@ def side_moment(body: Body, path: Path, side: int) -> float:
     if room <= 0.0 and way <= 0.0 and (way < 0.0 or curve <= 0.0):
         return NEVER  # it comes in, or stays where it is
     moment = path.at + falls_to_zero(room, -way, -curve)
+    if moment > 1.0 - AT_END and body.movement == STRAIGHT and kind != WRAP:
+        left = 1.0 - path.at
+        ends = at + outward * (way + curve * left) * left
+        if path.at == 0.0 and path.moved == 0:  # to the bit, as the sides alone look at it
+            ends = body.x if across else body.y
+        if outward * (ends - bound) <= 0.0:
+            return NEVER  # it comes up to it, and meets it in the next step
     return moment if moment <= 1.0 else NEVER
 
 
