@@ -49,6 +49,10 @@ class Body(Record):
     face_y: float
     time: float  # when the step begins, for rules of the user's
     invulnerable: float  # how long after it appears nothing hits it
+    free_low_x: float  # where it meets nothing, as long as others are where they are free
+    free_high_x: float
+    free_low_y: float
+    free_high_y: float
     push_x: float  # what pushes it has added to the velocity in this step
     push_y: float
     movement: int  # STRAIGHT or CURVED

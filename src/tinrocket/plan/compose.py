@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from tinrocket.motion.body import Body
-from tinrocket.motion.contacts.clearance import anything_near, still_quiet
+from tinrocket.motion.contacts.clearance import anything_near
 from tinrocket.motion.contacts.phase import meet
 from tinrocket.motion.edges import carry, settle, unsound
 from tinrocket.motion.recording import record_all
@@ -25,14 +25,16 @@ from tinrocket.plan.inline import FACE, RESIDENT
 from tinrocket.plan.inputs import Inputs
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.numbers import NumberPlace
-from tinrocket.plan.rule_lines import LOADED, STORED, RuleLines, indented
+from tinrocket.plan.rule_lines import LOADED, STORED, RuleLines, indented, loaded_and_stored
 from tinrocket.plan.scope import Scope, Structure
 
 NOW = "now = moments[step].now"
 SYNCED = ["world.now = now", "world.count = count", "world.step = step"]
 # what is not a number is not inside either; sides that are open lie at infinity
 INSIDE = "body.low_x <= x and x < body.high_x and body.low_y <= y and y < body.high_y"
+FREE = INSIDE.replace("body.", "body.free_")
 OUTSIDE = [f"if not ({INSIDE}):"]
+STIRS = [f"if not ({FREE}):", "    stirred = True"]
 
 
 @dataclass(slots=True, eq=False)
@@ -132,7 +134,8 @@ class Composer:
         if re.search(r"\bdt\b", text):
             lines.append("dt = paced")
         ramps = [f"{self.scope.call(change_numbers)}(world)"] if self.of.ramps else []
-        return [*lines, *(SYNCED if synced else []), *ramps, ""]
+        stirs = ["stirred = False"] if self.of.meets else []
+        return [*lines, *(SYNCED if synced else []), *ramps, *stirs, ""]
 
     def carried(self) -> list[str]:
         """Return how bounds are moved along."""
@@ -142,9 +145,10 @@ class Composer:
         """Return how a step ends."""
         lines = []
         if self.of.meets:
-            quiet, near = self.scope.call(still_quiet), self.scope.call(anything_near)
+            near = self.scope.call(anything_near)
             lines += [
-                f"if world.crossed == world.count + 1.0 or (not {quiet}(world) and {near}(world)):",
+                "stirred = stirred or world.contacts.quiet == 0",
+                f"if world.crossed == world.count + 1.0 or (stirred and {near}(world)):",
                 f"    if not {self.scope.call(meet)}(world):",
                 "        world.failed = 0",
                 "        return",
@@ -225,22 +229,29 @@ class Composer:
             self.header = lines + [f"{name} = body.{name}" for name in FACE if faces]
             self.moves = moves
             return self.moved_alone(entry, moves)
+        loaded, stored = loaded_and_stored([*self.before(moves), *moves])
         moved = [
-            *LOADED,
+            *loaded,
             "body.before_x = x",
             "body.before_y = y",
             *self.before(moves),
             *moves,
-            *STORED,
+            *stored,
             *self.pushed(entry),
-            *([] if entry.sides_last else self.bounded()),
+            *self.bounded_first(entry),
         ]
         body = [*lines, "if body.alive > 0.0:", *indented(moved)]
         return [f"for k in range({entry.count}):", *indented(body)] if many else body
 
-    def bounded(self) -> list[str]:
-        """Return what the sides do to the craft at hand."""
-        return [*OUTSIDE, *indented(self.settled()), *self.told_of_one(EDGES)]
+    def bounded_first(self, entry: Entry) -> list[str]:
+        """Return what the sides do to the craft at hand before contacts, and whether it is free.
+
+        Where it is free it is within its bounds, unless these move along.
+        """
+        bounded = [] if entry.sides_last else [*OUTSIDE, *indented(self.settled())]
+        if self.of.meets and entry.meets:
+            bounded = [*bounded, *STIRS] if self.of.carries else [*STIRS, *indented(bounded)]
+        return [*bounded, *([] if entry.sides_last else self.told_of_one(EDGES))]
 
     def bounded_last(self) -> list[str]:
         """Return what the sides do to craft that they act on after all contacts."""
@@ -248,7 +259,8 @@ class Composer:
         for entry in self.of.entries:
             if entry.sides_last:
                 bounded = ["if body.alive > 0.0:", *indented(["x = body.x", "y = body.y"])]
-                bounded += indented(self.bounded())
+                bounded += indented([*OUTSIDE, *indented(self.settled())])
+                bounded += indented(self.told_of_one(EDGES))
                 lines += [f"for k in range({entry.count}):"]
                 lines += indented([f"body = bodies[{entry.first} + k]", *bounded])
         return lines

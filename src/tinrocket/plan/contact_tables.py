@@ -57,7 +57,7 @@ def contact_tables(
     """
     whole = layout.reserve(contacts.Contacts, state=True)
     crafts = len(scenario.all_craft) + (scenario.view is not None)
-    whole.write(segments=layout.reserve(contacts.Segment, crafts, state=True), quiet_x=-1.0)
+    whole.write(segments=layout.reserve(contacts.Segment, crafts, state=True))
     if not scenario.contact:
         whole.write(paths=layout.reserve(contacts.Path, crafts, state=True))
         return whole

@@ -78,6 +78,8 @@ class Entry:
         back by walls while its path is curved.
     sides_last
         Whether the sides act on it after all contacts.
+    meets
+        Whether any contact is about it.
     asking
         What names of states mean to its craft.
     called
@@ -93,6 +95,7 @@ class Entry:
     closed: bool
     feels_push: bool
     sides_last: bool
+    meets: bool
     asking: "Asking"
     called: tuple[str, ...]
     alike: tuple[tuple[BoundRule, ...], ...]
@@ -103,6 +106,7 @@ def entries(scenario: Scenario) -> list[Entry]:
     found: list[Entry] = []
     first, before = 0, None
     giving, shared, waiting = giving_craft(scenario), context_of(scenario, None), gated(scenario)
+    meeting = {name for one in scenario.contact for name in one.between}
     for craft in scenario.craft:
         context = of_craft(shared, craft)
         count = len(craft.members)
@@ -110,8 +114,8 @@ def entries(scenario: Scenario) -> list[Entry]:
         rules = bound_rules(craft, context, scenario.timing)
         feels = feels_push(scenario, craft, giving)
         barred = [n for n in waiting if scenario.contact[n].between[0] in craft.called]
-        late = sides_last(scenario, craft)
-        structure = (closed, feels, late, *barred, *map(signature, rules)) if count == 1 else None
+        acts = (closed, feels, sides_last(scenario, craft), not meeting.isdisjoint(craft.called))
+        structure = (*acts, *barred, *map(signature, rules)) if count == 1 else None
         if structure is not None and structure == before:
             last = found[-1]
             found[-1] = replace(
@@ -121,7 +125,7 @@ def entries(scenario: Scenario) -> list[Entry]:
                 alike=(*last.alike, rules),
             )
         else:
-            about = (closed, feels, late, Asking.of(craft, context), craft.called)
+            about = (*acts, Asking.of(craft, context), craft.called)
             found.append(Entry((craft.name,), first, count, rules, *about, (rules,)))
         before = structure
         first += count

@@ -220,6 +220,21 @@ class RuleLines:
         return self.scope.inputs.value(one)
 
 
+def loaded_and_stored(lines: Iterable[str]) -> tuple[list[str], list[str]]:
+    """Return the lines that load what some lines mention of a craft, and store what they change.
+
+    The place is always among them: it is asked whether that is within the bounds.
+    """
+    tree = ast.parse("\n".join(lines))
+    names = [node for node in ast.walk(tree) if isinstance(node, ast.Name)]
+    mentioned = {one.id for one in names} | {"x", "y"}
+    changed = {one.id for one in names if isinstance(one.ctx, ast.Store)}
+    return (
+        [line for name, line in zip(RESIDENT, LOADED, strict=True) if name in mentioned],
+        [line for name, line in zip(RESIDENT, STORED, strict=True) if name in changed],
+    )
+
+
 def indented(lines: Iterable[str]) -> list[str]:
     """Return lines one level deeper."""
     return [f"    {line}" if line else line for line in lines]

@@ -37,6 +37,7 @@ RESERVED = (
         "push_x",
         "push_y",
         "barred",
+        "stirred",
         "fly",
         "fly_batch",
     ),

@@ -1,42 +1,36 @@
 """Whether anything may meet in a step: asked in every one, so it must cost next to nothing.
 
-Who was far from everything else a moment ago still is, as long as nobody has gone half of
-that way: most steps need no more than that.
+Each craft has a room of its own within the arena.  As long as all stay in theirs nothing meets,
+and most steps need to ask no more than that.
 """
 
-from tinrocket.kernel.intrinsics import INFINITE, NOT_A_NUMBER
+from typing import Final
+
+from tinrocket.kernel.intrinsics import NOT_A_NUMBER
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
 from tinrocket.motion.world import World
+
+LEAST: Final = 0.0625
+"""The share of what is between two craft that the slower of them has at least."""
 
 
 @kernel
 def unsettle(world: World) -> None:
     """Forget what is known to be far apart: a craft may have been put anywhere."""
-    world.contacts.quiet_x = -1.0
-
-
-@kernel
-def still_quiet(world: World) -> bool:
-    """Whether all craft are so near to where they were that nothing can meet.
-
-    Nobody may have been put somewhere since, only have moved.
-    """
-    quiet_x, quiet_y = world.contacts.quiet_x, world.contacts.quiet_y
-    segments, bodies = world.contacts.segments, world.bodies
-    for n in range(world.crafts):
-        way_x = abs(bodies[n].x - segments[n].x1)
-        way_y = abs(bodies[n].y - segments[n].y1)
-        if not (way_x <= quiet_x and way_y <= quiet_y):
-            return False
-    return True
+    world.contacts.quiet = 0
 
 
 @kernel
 def lay_segments(world: World) -> None:
-    """Take down where each craft began and ended the step."""
+    """Take down where each craft began and ended the step, and give it all of the arena."""
     segments = world.contacts.segments
     for n in range(world.crafts):
         body, segment = world.bodies[n], segments[n]
+        body.free_low_x = body.low_x
+        body.free_high_x = body.high_x
+        body.free_low_y = body.low_y
+        body.free_high_y = body.high_y
         segment.x1 = body.x
         segment.y1 = body.y
         segment.x0 = body.before_x
@@ -48,23 +42,46 @@ def lay_segments(world: World) -> None:
 
 
 @kernel
+def share_of(way: float, other_way: float) -> float:
+    """Return the share of what is between two that the first may use: as much as it is faster."""
+    both = way + other_way
+    return min(max(way / both, LEAST), 1.0 - LEAST) if both > 0.0 else 0.5
+
+
+@kernel
+def keep_off_x(body: Body, at: float, room: float, below: bool) -> None:
+    """Let a craft go no farther than some room along x, towards what lies below or above it."""
+    if below:
+        body.free_low_x = max(body.free_low_x, at - room)
+    else:
+        body.free_high_x = min(body.free_high_x, at + room)
+
+
+@kernel
+def keep_off_y(body: Body, at: float, room: float, below: bool) -> None:
+    """Let a craft go no farther than some room along y, towards what lies below or above it."""
+    if below:
+        body.free_low_y = max(body.free_low_y, at - room)
+    else:
+        body.free_high_y = min(body.free_high_y, at + room)
+
+
+@kernel
 def anything_near(world: World) -> bool:
     """Whether the boxes around a pair come together on the straight way of the step.
 
-    Or whether a pair has touched before.  If nothing is near, it is kept how far the craft may
-    go along x and along y before it must be asked again: a pair is kept apart by the axis along
-    which it is farther.
+    Or whether a pair has touched before.  If nothing is near, each craft is given the room in
+    which it meets nothing: a pair is kept apart along the axis along which it is farther.
     """
-    contacts, crafts = world.contacts, world.crafts
+    contacts, crafts, bodies = world.contacts, world.crafts, world.bodies
     segments = contacts.segments
-    contacts.quiet_x = -1.0
+    contacts.quiet = 0
     if contacts.couple_count < 0 or contacts.sees != 0:  # of so many, somebody always is
         return True
     for n in range(contacts.pair_count):
         if contacts.status[n].touching != 0:
             return True
     lay_segments(world)
-    least_x, least_y = INFINITE, INFINITE
     for n in range(contacts.couple_count):
         couple = contacts.couples[n]
         one, other = segments[couple.low], segments[couple.high]
@@ -75,11 +92,18 @@ def anything_near(world: World) -> bool:
         room_y = abs(y0 + y1) - abs(y1 - y0) - 2.0 * couple.apart_y
         if room_x <= 0.0 and room_y <= 0.0:
             return True
-        share = 0.25 if couple.high < crafts else 0.5  # a craft goes half of the way
+        alone = couple.high >= crafts
         if room_x > room_y:
-            least_x = min(least_x, share * room_x)
-        else:
-            least_y = min(least_y, share * room_y)  # of who is nowhere it is not a number
-    contacts.quiet_x = least_x
-    contacts.quiet_y = least_y
+            room = abs(x1) - couple.apart_x
+            share = 1.0 if alone else share_of(abs(one.x1 - one.x0), abs(other.x1 - other.x0))
+            keep_off_x(bodies[couple.low], one.x1, share * room, x1 > 0.0)
+            if not alone:
+                keep_off_x(bodies[couple.high], other.x1, room - share * room, x1 < 0.0)
+        elif room_y >= room_x:  # neither is a number if one of them is nowhere
+            room = abs(y1) - couple.apart_y
+            share = 1.0 if alone else share_of(abs(one.y1 - one.y0), abs(other.y1 - other.y0))
+            keep_off_y(bodies[couple.low], one.y1, share * room, y1 > 0.0)
+            if not alone:
+                keep_off_y(bodies[couple.high], other.y1, room - share * room, y1 < 0.0)
+    contacts.quiet = 1
     return False

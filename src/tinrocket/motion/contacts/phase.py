@@ -3,6 +3,7 @@
 from typing import Final
 
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.clearance import unsettle
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.overlap import apart_at_end, cast_ray, overlap
@@ -107,6 +108,7 @@ def meet(world: World) -> bool:
     if world.stage.pause_ends != 0.0 or world.stage.is_over != 0:
         return True
     paths, bodies = world.contacts.paths, world.bodies
+    unsettle(world)
     begin_paths(world)
     if world.crossed == world.count + 1.0:
         forget_sides(world)

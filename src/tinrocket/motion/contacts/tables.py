@@ -250,12 +250,7 @@ class Segment(Record):
 
 
 class Contacts(Record):
-    """All of it.
-
-    `quiet_x` and `quiet_y` are how far the craft may be from where they ended the step in
-    which it was last asked what is near, before anything can meet; the first is below zero if
-    that is not known.
-    """
+    """All of it."""
 
     traits: Traits
     roles: int
@@ -293,6 +288,5 @@ class Contacts(Record):
     shape: Point  # workspace for the corners of two parts
     wall: Point
     way: Way
-    quiet_x: float
-    quiet_y: float
+    quiet: int  # whether nothing meets as long as all craft are where they are free
     pushed: int  # whether anything that may lie on something is pushed
