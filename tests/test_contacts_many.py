@@ -302,3 +302,20 @@ def test_random_crowds_meet_alike_in_every_way_of_flying(seed, plainly):
     except tr.TinRocketError:
         told = ""  # a sentence is an answer
     assert told == ""
+
+
+@settings(max_examples=25)
+@given(seed=st.integers(0, 2**32), rate=st.sampled_from([20, 60, 144]))
+def test_who_is_far_from_all_need_not_be_asked_in_each_step(seed, rate):
+    """Where craft may leave in any step, it is asked in each of them; the bits are the same."""
+    data = CROWDS.crowd(np.random.default_rng(seed))
+    arena = data["arena"]
+    arena |= {"width": 6 * arena["width"], "height": 6 * arena["height"]}
+    asked = data | {"craft": [one | {"lifetime": 1e6} for one in data["craft"]]}
+    try:
+        flown, beside = (tr.simulate(tr.Scenario.from_data(one), rate) for one in (data, asked))
+    except tr.TinRocketError:
+        return  # a sentence is an answer
+    for one in flown.frames:
+        np.testing.assert_array_equal(flown.frames[one], beside.frames[one])
+    assert flown.events.equals(beside.events)

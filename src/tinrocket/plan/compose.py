@@ -147,8 +147,9 @@ class Composer:
         if self.of.meets:
             near = self.scope.call(anything_near)
             lines += [
-                "stirred = stirred or world.contacts.quiet == 0",
-                f"if world.crossed == world.count + 1.0 or (stirred and {near}(world)):",
+                "if world.crossed == world.count + 1.0 or (",
+                f"    (stirred or world.contacts.quiet == 0) and {near}(world)",
+                "):",
                 f"    if not {self.scope.call(meet)}(world):",
                 "        world.failed = 0",
                 "        return",

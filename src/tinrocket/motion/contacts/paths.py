@@ -94,9 +94,10 @@ def lay_path(path: Path, body: Body, x: float, y: float, wx: float, wy: float, d
 
 @kernel
 def span(path: Path) -> None:
-    """Work out how far a body may come in this step."""
-    path.reach_x = abs(path.way_x) + abs(path.curve_x)
-    path.reach_y = abs(path.way_y) + abs(path.curve_y)
+    """Work out how far a body may come in what is left of this step."""
+    left = 1.0 - path.at
+    path.reach_x = (abs(path.way_x) + abs(path.curve_x) * left) * left
+    path.reach_y = (abs(path.way_y) + abs(path.curve_y) * left) * left
 
 
 @kernel

@@ -180,7 +180,7 @@ class Path(Record):
     curve_x: float  # half of how much the way grows in a whole step
     curve_y: float
     pace: float  # the way for each unit of velocity
-    reach_x: float  # how far from the place it may come in this step
+    reach_x: float  # how far from the place it may come in what is left of this step
     reach_y: float
     there: int
     crossed: int  # whether it met a side of the arena in this step
