@@ -229,6 +229,32 @@ def test_a_ball_dropped_comes_back_to_its_height(way, floor, rate):
         np.testing.assert_allclose(energy, 100, rtol=1e-9)
 
 
+@pytest.mark.parametrize("lid", ["side", "obstacle", "crate"])
+@pytest.mark.parametrize("depth", [1e-4, 0.02, 0.2])
+@pytest.mark.parametrize("rate", [20, 29.97])
+@pytest.mark.parametrize("way", ["half", "closed form"])
+def test_a_ball_meets_what_it_only_grazes_at_the_top_of_its_flight(way, rate, depth, lid):
+    """Within a step it is at the lid and back: on the parabola, not at the ends of the step."""
+    for speed in np.arange(200.0, 300.0, 9.7):
+        height = 50 + speed**2 / 1800 - depth + 6
+        rules = [fall(), HALF if way == "half" else MOVE]
+        ball = toy("ball", 100, 50, vx=30, vy=float(speed), rules=rules)
+        if way == "closed form":
+            ball["stepping"] = "closed_form"
+        rest = {"contact": [{"between": ["ball", "lid"], "restitution": 0.5}]}
+        if lid == "side":
+            ball["edges"] = {"left": "open", "right": "open", "top": "bounce", "bottom": "open"}
+            rest = {"arena": UP | {"height": height}}
+        elif lid == "obstacle":
+            rest["obstacle"] = [{"name": "lid", "at": [200, height + 10], "shape": box(600, 20)}]
+        crates = [toy("lid", 200, height + 10, shape=box(600, 20), rules=[MOVE])]
+        craft = [ball, *(crates if lid == "crate" else [])]
+        flown = tr.simulate(bench(*craft, duration=speed / 900 + 0.1, **rest), rate=rate)
+        assert flown.events["kind"].tolist()[:1] == ["bounce"]
+        due = (speed - math.sqrt(1800 * depth)) / 900
+        assert flown.events["t"].iloc[0] == pytest.approx(due, abs=1e-6)
+
+
 @pytest.mark.parametrize("rate", [30, 60, 144])
 @pytest.mark.parametrize("move", [MOVE, HALF])
 def test_a_ball_comes_to_rest_and_a_stack_stays(move, rate):

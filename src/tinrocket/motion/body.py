@@ -75,6 +75,16 @@ PAUSED: Final = -2.0  # between two rounds
 
 
 @kernel
+def bend_of(body: Body, push: float, dt: float) -> float:
+    """Return how far the way through a step comes off the straight line between its ends.
+
+    On a parabola y = w s + c s^2, with s from 0 to 1, that is c / 4; c is half of what the push
+    adds to the velocity in the step, times the step.
+    """
+    return 0.125 * abs(push) * dt if body.movement == CURVED else 0.0
+
+
+@kernel
 def face(body: Body) -> None:
     """Work out where the heading points, if it has changed since."""
     if body.heading != body.faced:

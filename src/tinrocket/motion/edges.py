@@ -4,7 +4,7 @@ from tinrocket.kernel.intrinsics import floor
 from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, Body, Wall
-from tinrocket.motion.contacts.walls import fly_between_sides
+from tinrocket.motion.contacts.walls import fly_between_sides, meets_side
 from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
     BOUNCE,
@@ -247,7 +247,8 @@ def bounces(walls: Wall) -> bool:
 def settle(world: World, body: Body) -> bool:
     """Bring a craft that left its bounds to where its sides put it, and write that down.
 
-    A craft that has not moved from the far side of a wrap, on which it began, stays there.
+    On a parabola it may have left them and be back.  A craft that has not moved from the far side
+    of a wrap, on which it began, stays there.
 
     Returns
     -------
@@ -255,12 +256,17 @@ def settle(world: World, body: Body) -> bool:
     """
     if not is_finite(body.x + body.y + body.vx + body.vy + body.heading):
         return False
+    thrown = body.movement == CURVED and bounces(body.walls)
+    inside_x = body.low_x <= body.x and body.x < body.high_x
+    if inside_x and body.low_y <= body.y and body.y < body.high_y:
+        if not thrown or not meets_side(world, body):
+            return True
     arrival = world.arrivals[body.index]
     take_down(arrival, body)
     arrival.count = world.count + 1.0
     if body.meets != 0:
         world.crossed = world.count + 1.0
-    if body.movement == CURVED and bounces(body.walls):
+    if thrown:
         fly_between_sides(world, body.index)
         return True
     rests_x = body.x == body.before_x and body.x == body.high_x and body.walls[0].kind == WRAP

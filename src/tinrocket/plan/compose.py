@@ -30,11 +30,10 @@ from tinrocket.plan.scope import Scope, Structure
 
 NOW = "now = moments[step].now"
 SYNCED = ["world.now = now", "world.count = count", "world.step = step"]
-# what is not a number is not inside either; sides that are open lie at infinity
-INSIDE = "body.low_x <= x and x < body.high_x and body.low_y <= y and y < body.high_y"
-FREE = INSIDE.replace("body.", "body.free_")
-OUTSIDE = [f"if not ({INSIDE}):"]
-STIRS = [f"if not ({FREE}):", "    stirred = True"]
+BEND = [  # it is within its two ends, and what `bend_of` says beyond them
+    f"bend_{axis} = 0.125 * abs(push_{axis}) * paced + abs({axis} - body.before_{axis})"
+    for axis in "xy"
+]
 
 
 @dataclass(slots=True, eq=False)
@@ -249,19 +248,23 @@ class Composer:
 
         Where it is free it is within its bounds, unless these move along.
         """
-        bounded = [] if entry.sides_last else [*OUTSIDE, *indented(self.settled())]
+        bounded = [] if entry.sides_last else self.bounded(entry)
         if self.of.meets and entry.meets:
-            bounded = [*bounded, *STIRS] if self.of.carries else [*STIRS, *indented(bounded)]
-        return [*bounded, *([] if entry.sides_last else self.told_of_one(EDGES))]
+            stirs = [f"if not ({within('body.free', bends=entry.bends)}):", "    stirred = True"]
+            bounded = [*bounded, *stirs] if self.of.carries else [*stirs, *indented(bounded)]
+        bends = BEND if entry.bends else []
+        return [*bends, *bounded, *([] if entry.sides_last else self.told_of_one(EDGES))]
 
     def bounded_last(self) -> list[str]:
         """Return what the sides do to craft that they act on after all contacts."""
         lines = []
         for entry in self.of.entries:
             if entry.sides_last:
-                bounded = ["if body.alive > 0.0:", *indented(["x = body.x", "y = body.y"])]
-                bounded += indented([*OUTSIDE, *indented(self.settled())])
-                bounded += indented(self.told_of_one(EDGES))
+                loaded = ["x = body.x", "y = body.y"]
+                if entry.bends:
+                    loaded += [f"push_{axis} = body.push_{axis}" for axis in "xy"] + BEND
+                bounded = [*loaded, *self.bounded(entry), *self.told_of_one(EDGES)]
+                bounded = ["if body.alive > 0.0:", *indented(bounded)]
                 lines += [f"for k in range({entry.count}):"]
                 lines += indented([f"body = bodies[{entry.first} + k]", *bounded])
         return lines
@@ -273,23 +276,32 @@ class Composer:
             "before_y = y",
             *self.before(moves),
             *moves,
-            *OUTSIDE,
-            *indented(self.pushed(entry)),
-            *indented(["body.before_x = before_x", "body.before_y = before_y", *STORED]),
-            *indented([NOW, *SYNCED]),
-            *indented([*self.settled(), *LOADED]),
+            *([line.replace("body.", "") for line in BEND] if entry.bends else []),
+            *self.bounded(
+                entry,
+                before=[
+                    *self.pushed(entry),
+                    *("body.before_x = before_x", "body.before_y = before_y"),
+                    *(*STORED, NOW, *SYNCED),
+                ],
+                after=LOADED,
+            ),
         ]
         if self.of.may_leave:
             return ["if body.alive > 0.0:", *indented(moved)]
         return moved
 
-    def settled(self) -> list[str]:
+    def bounded(
+        self, entry: Entry, *, before: Sequence[str] = (), after: Sequence[str] = ()
+    ) -> list[str]:
         """Return what is done with a craft that left its bounds, or whose numbers blew up."""
-        return [
+        settled = [
             f"if not {self.scope.call(settle)}(world, body):",
             "    world.failed = body.index",
             "    return",
         ]
+        inside = within("body", bends=entry.bends)
+        return [f"if not ({inside}):", *indented([*before, *settled, *after])]
 
     @staticmethod
     def pushed(entry: Entry) -> list[str]:
@@ -301,3 +313,16 @@ class Composer:
         """Return lines that keep the velocity of the step's beginning, if a rule asks for it."""
         text = "\n".join(moves)
         return [f"before_{one} = {one}" for one in ("vx", "vy") if f"before_{one}" in text]
+
+
+def within(box: str, *, bends: bool) -> str:
+    """Return the test whether the way of the step, which may be bent, ends within a box.
+
+    What is not a number is not inside either; sides that are open lie at infinity.
+    """
+    dot = "." if box == "body" else "_"
+    tests = []
+    for axis in "xy":
+        low, high = (f"{axis} - bend_{axis}", f"{axis} + bend_{axis}") if bends else (axis, axis)
+        tests += [f"{box}{dot}low_{axis} <= {low}", f"{high} < {box}{dot}high_{axis}"]
+    return " and ".join(tests)

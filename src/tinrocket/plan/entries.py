@@ -100,6 +100,12 @@ class Entry:
     called: tuple[str, ...]
     alike: tuple[tuple[BoundRule, ...], ...]
 
+    @property
+    def bends(self) -> bool:
+        """Whether the way of its craft through a step is a parabola."""
+        halves = any(isinstance(one.rule, Move) and one.rule.method == "half" for one in self.rules)
+        return self.feels_push and (self.closed or halves)
+
 
 def entries(scenario: Scenario) -> list[Entry]:
     """Return the craft of a scenario in the order of the file, alike neighbours as one."""

@@ -36,6 +36,8 @@ RESERVED = (
         "before_vy",
         "push_x",
         "push_y",
+        "bend_x",
+        "bend_y",
         "barred",
         "stirred",
         "fly",

@@ -8,7 +8,7 @@ from typing import Final
 
 from tinrocket.kernel.intrinsics import NOT_A_NUMBER
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import Body
+from tinrocket.motion.body import Body, bend_of
 from tinrocket.motion.world import World
 
 LEAST: Final = 0.0625
@@ -35,6 +35,8 @@ def lay_segments(world: World) -> None:
         segment.y1 = body.y
         segment.x0 = body.before_x
         segment.y0 = body.before_y
+        segment.bend_x = bend_of(body, body.push_x, world.dt)
+        segment.bend_y = bend_of(body, body.push_y, world.dt)
         if body.alive <= 0.0:  # it stands still, or is not there and so nowhere
             nowhere = NOT_A_NUMBER if body.alive == 0.0 else 0.0
             segment.x0 = body.x + nowhere
@@ -68,7 +70,7 @@ def keep_off_y(body: Body, at: float, room: float, below: bool) -> None:
 
 @kernel
 def anything_near(world: World) -> bool:
-    """Whether the boxes around a pair come together on the straight way of the step.
+    """Whether the boxes around a pair come together on their ways through the step.
 
     Or whether a pair has touched before.  If nothing is near, each craft is given the room in
     which it meets nothing: a pair is kept apart along the axis along which it is farther.
@@ -88,8 +90,9 @@ def anything_near(world: World) -> bool:
         x0, x1 = one.x0 - other.x0, one.x1 - other.x1
         y0, y1 = one.y0 - other.y0, one.y1 - other.y1
         # twice the least room between the boxes on the way from x0 to x1, and from y0 to y1
-        room_x = abs(x0 + x1) - abs(x1 - x0) - 2.0 * couple.apart_x
-        room_y = abs(y0 + y1) - abs(y1 - y0) - 2.0 * couple.apart_y
+        bend_x, bend_y = one.bend_x + other.bend_x, one.bend_y + other.bend_y
+        room_x = abs(x0 + x1) - abs(x1 - x0) - 2.0 * (couple.apart_x + bend_x)
+        room_y = abs(y0 + y1) - abs(y1 - y0) - 2.0 * (couple.apart_y + bend_y)
         if room_x <= 0.0 and room_y <= 0.0:
             return True
         alone = couple.high >= crafts

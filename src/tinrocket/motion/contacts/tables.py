@@ -247,6 +247,8 @@ class Segment(Record):
     y0: float
     x1: float
     y1: float
+    bend_x: float  # how far its parabola came off the straight way between them
+    bend_y: float
 
 
 class Contacts(Record):

@@ -160,6 +160,18 @@ def opposite_of(body: Body, side: int) -> float:
 
 
 @kernel
+def meets_side(world: World, body: Body) -> bool:
+    """Whether a craft meets a side on its parabola through the step at hand."""
+    path, vx, vy = world.contacts.paths[body.index], body.vx, body.vy
+    wx, wy = body.x - body.before_x, body.y - body.before_y
+    lay_path(path, body, body.before_x, body.before_y, wx, wy, world.dt)
+    foresee_side(body, path)
+    body.vx = vx
+    body.vy = vy
+    return path.side_at <= 1.0
+
+
+@kernel
 def fly_between_sides(world: World, n: int) -> None:
     """Fly the step at hand of a craft that meets nothing but sides, on its parabola."""
     body, path, arrival = world.bodies[n], world.contacts.paths[n], world.arrivals[n]
