@@ -75,13 +75,13 @@ PAUSED: Final = -2.0  # between two rounds
 
 
 @kernel
-def bend_of(body: Body, push: float, dt: float) -> float:
-    """Return how far the way through a step comes off the straight line between its ends.
+def bend_of(push: float, dt: float) -> float:
+    """Return how far a parabola through a step comes off the straight line between its ends.
 
-    On a parabola y = w s + c s^2, with s from 0 to 1, that is c / 4; c is half of what the push
+    Of y = w s + c s^2, with s from 0 to 1, that is c / 4; c is half of what the push
     adds to the velocity in the step, times the step.
     """
-    return 0.125 * abs(push) * dt if body.movement == CURVED else 0.0
+    return 0.125 * abs(push) * dt
 
 
 @kernel

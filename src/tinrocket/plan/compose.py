@@ -29,7 +29,8 @@ from tinrocket.plan.rule_lines import LOADED, STORED, RuleLines, indented, loade
 from tinrocket.plan.scope import Scope, Structure
 
 NOW = "now = moments[step].now"
-SYNCED = ["world.now = now", "world.count = count", "world.step = step"]
+TOLD = ["world.now = now", "world.step = step"]
+SYNCED = [*TOLD, "world.count = count"]
 BEND = [  # it is within its two ends, and what `bend_of` says beyond them
     f"bend_{axis} = 0.125 * abs(push_{axis}) * paced + abs({axis} - body.before_{axis})"
     for axis in "xy"
@@ -134,7 +135,7 @@ class Composer:
             lines.append("dt = paced")
         ramps = [f"{self.scope.call(change_numbers)}(world)"] if self.of.ramps else []
         stirs = ["stirred = False"] if self.of.meets else []
-        return [*lines, *(SYNCED if synced else []), *ramps, *stirs, ""]
+        return [*lines, *(TOLD if synced else []), *ramps, *stirs, ""]
 
     def carried(self) -> list[str]:
         """Return how bounds are moved along."""
@@ -146,7 +147,7 @@ class Composer:
         if self.of.meets:
             near = self.scope.call(anything_near)
             lines += [
-                "if world.crossed == world.count + 1.0 or (",
+                "if world.crossed == count + 1.0 or (",
                 f"    (stirred or world.contacts.quiet == 0) and {near}(world)",
                 "):",
                 f"    if not {self.scope.call(meet)}(world):",

@@ -82,7 +82,8 @@ def contact_tables(
         body_count=bodies.count,
         traits=bodies.trait_table(layout),
         roles=len(bodies.roles),
-        sees=int(any(DETECTIONS[one] == contacts.SIGHT for one in _detections(scenario))),
+        overlaps=int(contacts.OVERLAP in _detections(scenario)),
+        sees=int(contacts.SIGHT in _detections(scenario)),
         pair_room=room,
         pairs=layout.reserve(contacts.Pair, room, state=True),
         order=layout.indices(np.zeros(room), state=True),
@@ -109,8 +110,8 @@ def contact_tables(
     return whole
 
 
-def _detections(scenario: Scenario) -> list[str]:
-    return [one.detection or scenario.detection for one in scenario.contact]
+def _detections(scenario: Scenario) -> set[int]:
+    return {DETECTIONS[one.detection or scenario.detection] for one in scenario.contact}
 
 
 def _touches(

@@ -8,7 +8,7 @@ from typing import Final
 
 from tinrocket.kernel.intrinsics import NOT_A_NUMBER
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import Body, bend_of
+from tinrocket.motion.body import CURVED, Body, bend_of
 from tinrocket.motion.world import World
 
 LEAST: Final = 0.0625
@@ -35,8 +35,9 @@ def lay_segments(world: World) -> None:
         segment.y1 = body.y
         segment.x0 = body.before_x
         segment.y0 = body.before_y
-        segment.bend_x = bend_of(body, body.push_x, world.dt)
-        segment.bend_y = bend_of(body, body.push_y, world.dt)
+        if body.movement == CURVED:
+            segment.bend_x = bend_of(body.push_x, world.dt)
+            segment.bend_y = bend_of(body.push_y, world.dt)
         if body.alive <= 0.0:  # it stands still, or is not there and so nowhere
             nowhere = NOT_A_NUMBER if body.alive == 0.0 else 0.0
             segment.x0 = body.x + nowhere

@@ -115,10 +115,12 @@ def meet(world: World) -> bool:
     since = first_of_step(world)
     sequence(world)
     end_paths(world)
-    overlap(world)
-    for n in range(world.crafts):
-        if bodies[n].sight != 0.0:
-            cast_ray(world, n)
+    if world.contacts.overlaps != 0:
+        overlap(world)
+    if world.contacts.sees != 0:
+        for n in range(world.crafts):
+            if bodies[n].sight != 0.0:
+                cast_ray(world, n)
     for n in range(world.crafts):
         if paths[n].leaves != 0:
             paths[n].there = 0

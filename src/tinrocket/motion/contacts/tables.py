@@ -258,7 +258,8 @@ class Contacts(Record):
     roles: int
     law_first: Ints  # where the laws of two roles begin in the next, and where they end
     laws: Law
-    sees: int  # whether any contact looks ahead
+    overlaps: int  # whether any contact only asks who overlaps in the end
+    sees: int  # whether any looks ahead
     couples: Couple
     couple_count: int  # below 0 if they are too many to list, and there is a grid
     grid: Grid
