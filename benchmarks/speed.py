@@ -28,7 +28,7 @@ from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.tape import sample_tape
 from tinrocket.plan.making import plan_of
 from tinrocket.plan.varying import cells_of, columns_of
-from tinrocket.show.gallery import pictures_of
+from tinrocket.show.choice import pictures_of
 
 sys.path.insert(0, str(Path(__file__).parent))
 import plain_loop
@@ -471,7 +471,7 @@ def watching() -> None:
     one = tr.read_demo("rocket")
     before = tr.compare(one)
     text, drawn = [], []
-    with tempfile.TemporaryDirectory() as folder, Studio(beside=True) as studio:
+    with tempfile.TemporaryDirectory() as folder, Studio() as studio:
         for _ in range(7):
             began = time.perf_counter()
             after = tr.compare(one)

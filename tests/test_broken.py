@@ -1,5 +1,6 @@
 """Broken files, hostile places and large numbers: a flight, or a sentence."""
 
+import json
 import os
 import random
 import stat
@@ -210,6 +211,20 @@ def test_a_full_device_is_a_sentence(command, tmp_path, cli):
         )
     assert done.returncode == 2
     assert done.stderr == "tinrocket: the output cannot be written: no space left on device\n"
+
+
+def test_who_reads_no_more_of_the_table_still_gets_the_files(tmp_path, cli):
+    cli("new", "one", "--from", "rocket")
+    call = [sys.executable, "-u", "-m", "tinrocket", "compare", "one.toml", "--out", "o"]
+    with subprocess.Popen(
+        call, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    ) as run:
+        run.stdout.close()
+        assert run.stderr.read() == b""
+    told = json.loads((tmp_path / "o" / ".tinrocket-files.json").read_text())
+    assert told["complete"]
+    assert {"drift.csv", "series.png", "trajectories/run-1.csv"} <= set(told["files"])
+    assert all((tmp_path / "o" / name).is_file() for name in told["files"])
 
 
 def test_a_terminal_of_few_letters_and_an_odd_backend(tmp_path, cli):

@@ -64,15 +64,20 @@ def compare(
 
     Or compare logs that a game printed at several rates, or with a scenario (--log).
     """
-    from tinrocket.cli.log_options import is_log, log_format
-    from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import as_json, fails, print_comparison, print_written
-    from tinrocket.errors import OptionError
+    from tinrocket.cli.studio import Studio
     from tinrocket.files import make_directory
-    from tinrocket.scenario.toml_file import read_scenario
 
     if out is not None:  # what cannot be written is told before anything is flown
         make_directory(out)
+    studio = Studio(beside=out is not None)  # it loads what it needs while all the rest is done
+
+    from tinrocket.cli.log_options import is_log, log_format
+    from tinrocket.cli.options import load_rules
+    from tinrocket.cli.output import as_json, fails, print_comparison, print_written
+    from tinrocket.cli.results import writing
+    from tinrocket.errors import OptionError
+    from tinrocket.scenario.toml_file import read_scenario
+
     felt: Callable[[], list[str]] = list
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
@@ -105,27 +110,17 @@ def compare(
             chosen, rates or RATES, frame_times, against or "tuned", vary, screen, tolerance
         )
         felt = partial(_felt, chosen, rates or RATES, vary, len(comparison.runs))
-    if json:
-        typer.echo(as_json(comparison, felt()))
-    else:  # what is drawn takes longer, and is waited for with the table in view
-        print_comparison(comparison)
-        for line in felt():
-            typer.echo(line)
-    written = _written(comparison, out)
+    with studio, writing(comparison, out, studio) as written:
+        if json:
+            typer.echo(as_json(comparison, felt()))
+        else:
+            print_comparison(comparison)
+            for line in felt():
+                typer.echo(line)
     if not json:
         print_written(written)
     if fails(comparison, fail_on):
         raise typer.Exit(1)
-
-
-def _written(comparison: "Comparison", out: Path | None) -> list[Path]:
-    if out is None:
-        return []
-    from tinrocket.cli.results import write_comparison
-    from tinrocket.cli.studio import Studio
-
-    with Studio(beside=False) as studio:
-        return write_comparison(comparison, out, studio)
 
 
 MOST_RUNS = 24

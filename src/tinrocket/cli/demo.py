@@ -15,7 +15,7 @@ def demo(
     """Fly a bundled scenario at 30, 60 and 144 fps, in each timing, and compare."""
     from tinrocket.analysis.compare import compare
     from tinrocket.cli.output import print_comparison, print_written
-    from tinrocket.cli.results import write_comparison
+    from tinrocket.cli.results import writing
     from tinrocket.cli.studio import Studio
     from tinrocket.demos import read_demo
     from tinrocket.files import make_directory
@@ -27,7 +27,8 @@ def demo(
     vary: Vary = {"timing": timings}
     if scenario.contact:  # by the frame and by overlap, as games begin, and the cure of both
         vary = {"timing": ("frame", "exact"), "detection": ("overlap", "swept")}
-    with Studio(beside=False) as studio:
+    with Studio() as studio:
         comparison = compare(scenario, vary=vary)
-        print_comparison(comparison)
-        print_written(write_comparison(comparison, out, studio))
+        with writing(comparison, out, studio) as written:
+            print_comparison(comparison)
+    print_written(written)

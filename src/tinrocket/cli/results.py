@@ -54,28 +54,40 @@ def _listed(path: Path) -> list[str]:
     return [name for name in names if isinstance(name, str)] if isinstance(names, list) else []
 
 
-def write_comparison(
-    comparison: "Comparison", out: Path, studio: "Studio", *, flights: bool = True
-) -> list[Path]:
-    """Write tables, pictures and trajectories into a folder; return what to tell of.
+@contextmanager
+def writing(
+    comparison: "Comparison", out: Path | None, studio: "Studio", *, flights: bool = True
+) -> Iterator[list[Path]]:
+    """Write tables, pictures and trajectories into a folder, if there is one.
 
-    Trajectories are numbered, because what was varied may be too long for the name of a file;
-    ``runs.csv`` says which is which.
+    Pictures are drawn while something else is done; the rest is written after it, and what to tell
+    of is then in the list.  Trajectories are numbered, because what was varied may be too long for
+    the name of a file; ``runs.csv`` says which is which.
     """
     from tinrocket.analysis.csv_text import columns_of_rows, write_csv
-    from tinrocket.show.gallery import pictures_of
+    from tinrocket.show.choice import pictures_of
 
+    shown: list[Path] = []
+    unread: BaseException | None = None
+    if out is None:
+        yield shown
+        return
     with result_folder(out) as written:
         pictures = pictures_of(comparison)
         studio.draw(comparison, pictures, out)
+        try:
+            yield shown
+        except (BrokenPipeError, SystemExit) as error:  # who reads no more still wants the files
+            unread = error
         written += [out / f"{name}.png" for name in sorted(pictures)]
         written.append(write_csv(columns_of_rows(comparison.rows), out / "drift.csv"))
         written.append(write_csv(comparison.matched, out / "events.csv"))
-        shown = sorted(written)
+        shown += sorted(written)
         if flights:
             shown += _write_flights(comparison, out, written)
         studio.finish()
-    return shown
+    if unread is not None:
+        raise unread
 
 
 def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> list[Path]:

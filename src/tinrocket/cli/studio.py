@@ -1,10 +1,17 @@
-"""Where pictures are drawn: here, or half of them in a process beside this one."""
+"""Where the pictures of a command are drawn: in processes beside this one.
+
+While this one flies and prints, a server loads the plotting library, and those who draw are forks
+of it.  Where no process can be forked they are started anew; where there can be none, all is drawn
+here.
+"""
 
 import signal
 from collections.abc import Sequence
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from contextlib import AbstractContextManager
-from multiprocessing import get_context
+from functools import partial
+from multiprocessing import forkserver, get_all_start_methods, get_context
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
@@ -14,6 +21,10 @@ if TYPE_CHECKING:
 
 LARGEST = 2_000_000
 """Frames of all flights that are handed over; of more, all is drawn here."""
+HANDS = 2
+"""Processes that draw: two pictures take as long as all the others."""
+LOADED = ["__main__", "tinrocket.cli.drawing"]
+"""What the server loads."""
 
 
 class Studio(AbstractContextManager["Studio"]):
@@ -22,40 +33,38 @@ class Studio(AbstractContextManager["Studio"]):
     Parameters
     ----------
     beside
-        Whether to use a second process.  It is started at once and kept: it pays off from the
-        second comparison on, as it takes longer to load all it needs than to draw.
+        Whether to draw in processes of their own.
     """
 
-    def __init__(self, *, beside: bool) -> None:
-        self._pool: ProcessPoolExecutor | None = None
-        self._pending: list[Future[None]] = []
-        if beside:
-            self._pool = ProcessPoolExecutor(
-                1, mp_context=get_context("spawn"), initializer=_ready_to_draw
-            )
-            self._pool.submit(_load)
+    def __init__(self, *, beside: bool = True) -> None:
+        self._pool = _pool() if beside else None
+        self._asking = ThreadPoolExecutor(1)  # who draws must have loaded all before it is asked
+        self._pending: list[tuple[Future[Future[None]], tuple[Comparison, str, Path]]] = []
 
     def draw(self, comparison: "Comparison", names: Sequence[str], folder: Path) -> None:
         """Begin to draw some pictures into a folder."""
-        from tinrocket.show.gallery import draw
-
         frames = sum(
             flight.recorded.index.size
             for run in comparison.runs
             for flight in (run.flight, run.reference)
         )
-        here, there = list(names), list[str]()
-        if (
-            self._pool is not None and frames <= LARGEST
-        ):  # every second one, as they are sorted by how long they take
-            here, there = list(names[::2]), list(names[1::2])
-            self._pending.append(self._pool.submit(_draw, comparison, there, folder))
-        draw(comparison, here, folder)
+        for name in names:
+            if self._pool is None or frames > LARGEST:
+                _draw(comparison, name, folder)
+            else:
+                given = comparison, name, folder
+                asked = self._asking.submit(partial(self._pool.submit, _draw, *given))
+                self._pending.append((asked, given))
 
     def finish(self) -> None:
         """Wait until all pictures are there; raises what went wrong with one."""
         while self._pending:
-            self._pending.pop().result()
+            asked, given = self._pending.pop(0)
+            try:
+                asked.result().result()
+            except BrokenProcessPool:  # somebody ended who draws
+                self._pool = None
+                _draw(*given)
 
     def __exit__(
         self,
@@ -63,9 +72,23 @@ class Studio(AbstractContextManager["Studio"]):
         error: BaseException | None,
         trace: TracebackType | None,
     ) -> None:
-        """Let the other process end."""
+        """Let the other processes end."""
+        self._asking.shutdown(wait=True, cancel_futures=True)
         if self._pool is not None:
             self._pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _pool() -> ProcessPoolExecutor | None:
+    """Return processes that draw, of which nothing is started yet but what they are forks of."""
+    forks = "forkserver" in get_all_start_methods()
+    context = get_context("forkserver" if forks else "spawn")
+    try:
+        if forks:
+            context.set_forkserver_preload(LOADED)
+            forkserver.ensure_running()
+        return ProcessPoolExecutor(HANDS, mp_context=context, initializer=_ready_to_draw)
+    except (OSError, ImportError, NotImplementedError):  # a system without shared memory
+        return None
 
 
 def _ready_to_draw() -> None:
@@ -73,11 +96,7 @@ def _ready_to_draw() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 
-def _load() -> None:
-    import tinrocket.show.gallery  # noqa: F401
+def _draw(comparison: "Comparison", name: str, folder: Path) -> None:
+    from tinrocket.cli.drawing import draw
 
-
-def _draw(comparison: "Comparison", names: Sequence[str], folder: Path) -> None:
-    from tinrocket.show.gallery import draw
-
-    draw(comparison, names, folder)
+    draw(comparison, name, folder)

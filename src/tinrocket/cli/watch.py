@@ -1,7 +1,7 @@
 """`tinrocket watch`: on each save, what the change did to how it feels."""
 
 from collections.abc import Callable
-from contextlib import nullcontext, suppress
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -36,6 +36,7 @@ def watch(
     from tinrocket.analysis.compare import compare
     from tinrocket.cli.options import load_rules
     from tinrocket.cli.output import parse_rates, print_comparison, print_written
+    from tinrocket.cli.results import writing
     from tinrocket.cli.studio import Studio
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import parse_vary
@@ -48,11 +49,12 @@ def watch(
             read_scenario(scenario, allow_outside=allow_outside), rates=paced, vary=varied
         )
 
-    with Studio(beside=True) if out else nullcontext() as studio:
+    with Studio(beside=out is not None) as studio:
         seen = _state(scenario, out)
         before = fly()
-        print_comparison(before)
-        print_written(_written(before, out, studio))
+        with writing(before, out, studio, flights=False) as written:
+            print_comparison(before)
+        print_written(written)
         typer.echo(f"watching {scenario}; Ctrl-C ends it")
         # looked at once a second too: what was saved before the watch began tells nobody
         for _changed in changes_on_disk(
@@ -72,7 +74,7 @@ def _again(
     fly: "Callable[[], Comparison]",
     before: "Comparison",
     out: Path | None,
-    studio: "Studio | None",
+    studio: "Studio",
 ) -> "Comparison":
     """Fly once more and say what is otherwise; what is wrong with the file is a sentence."""
     from time import perf_counter
@@ -80,6 +82,7 @@ def _again(
     from tinrocket.analysis.changes import changes_between
     from tinrocket.analysis.verdicts import verdict_lines
     from tinrocket.cli.output import print_warnings
+    from tinrocket.cli.results import writing
     from tinrocket.errors import TinRocketError
 
     began = perf_counter()
@@ -89,23 +92,15 @@ def _again(
         for line in str(error).splitlines():
             typer.echo(f"tinrocket: {line}", err=True)
         return before
-    lines = changes_between(before, after) or ["nothing flies otherwise"]
-    for line in (*lines, verdict_lines(after)[0]):
-        typer.echo(line)
-    print_warnings(warning for warning in after.warnings if warning not in before.warnings)
-    told = perf_counter() - began
-    _written(after, out, studio)
+    with writing(after, out, studio, flights=False):
+        lines = changes_between(before, after) or ["nothing flies otherwise"]
+        for line in (*lines, verdict_lines(after)[0]):
+            typer.echo(line)
+        print_warnings(warning for warning in after.warnings if warning not in before.warnings)
+        told = perf_counter() - began
     drawn = f", pictures after {perf_counter() - began:.2f} s" if out else ""
     typer.echo(f"({told:.2f} s{drawn})")
     return after
-
-
-def _written(comparison: "Comparison", out: Path | None, studio: "Studio | None") -> list[Path]:
-    from tinrocket.cli.results import write_comparison
-
-    if out is None or studio is None:
-        return []
-    return write_comparison(comparison, out, studio, flights=False)
 
 
 def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:

@@ -1,0 +1,15 @@
+"""What a process has to load that draws."""
+
+import logging
+from pathlib import Path
+
+from tinrocket.analysis.comparison import Comparison
+from tinrocket.show.gallery import PICTURES
+from tinrocket.show.theme import save_figure
+
+logging.getLogger("matplotlib").setLevel(logging.ERROR)  # its own cache does not matter
+
+
+def draw(comparison: Comparison, name: str, folder: Path) -> None:
+    """Draw a picture of a comparison into a folder, as PNG."""
+    save_figure(PICTURES[name](comparison), folder / f"{name}.png")
