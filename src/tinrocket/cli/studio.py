@@ -5,8 +5,9 @@ of it.  Where no process can be forked they are started anew; where there can be
 here.
 """
 
+import pickle
 import signal
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import AbstractContextManager
@@ -19,7 +20,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
 
-LARGEST = 2_000_000
+LARGEST = 500_000
 """Frames of all flights that are handed over; of more, all is drawn here."""
 HANDS = 2
 """Processes that draw: two pictures take as long as all the others."""
@@ -39,7 +40,7 @@ class Studio(AbstractContextManager["Studio"]):
     def __init__(self, *, beside: bool = True) -> None:
         self._pool = _pool() if beside else None
         self._asking = ThreadPoolExecutor(1)  # who draws must have loaded all before it is asked
-        self._pending: list[tuple[Future[Future[None]], tuple[Comparison, str, Path]]] = []
+        self._pending: list[tuple[Future[Future[None]], Callable[[], None]]] = []
 
     def draw(self, comparison: "Comparison", names: Sequence[str], folder: Path) -> None:
         """Begin to draw some pictures into a folder."""
@@ -48,23 +49,26 @@ class Studio(AbstractContextManager["Studio"]):
             for run in comparison.runs
             for flight in (run.flight, run.reference)
         )
-        for name in names:
-            if self._pool is None or frames > LARGEST:
+        if self._pool is None or frames > LARGEST:
+            for name in names:
                 _draw(comparison, name, folder)
-            else:
-                given = comparison, name, folder
-                asked = self._asking.submit(partial(self._pool.submit, _draw, *given))
-                self._pending.append((asked, given))
+            return
+        data = pickle.dumps(comparison)  # now, because what is asked of it is kept in it
+        for name in names:
+            asked = self._asking.submit(
+                partial(self._pool.submit, _draw_packed, data, name, folder)
+            )
+            self._pending.append((asked, partial(_draw, comparison, name, folder)))
 
     def finish(self) -> None:
         """Wait until all pictures are there; raises what went wrong with one."""
         while self._pending:
-            asked, given = self._pending.pop(0)
+            asked, here = self._pending.pop(0)
             try:
                 asked.result().result()
             except BrokenProcessPool:  # somebody ended who draws
                 self._pool = None
-                _draw(*given)
+                here()
 
     def __exit__(
         self,
@@ -100,3 +104,7 @@ def _draw(comparison: "Comparison", name: str, folder: Path) -> None:
     from tinrocket.cli.drawing import draw
 
     draw(comparison, name, folder)
+
+
+def _draw_packed(data: bytes, name: str, folder: Path) -> None:
+    _draw(pickle.loads(data), name, folder)  # noqa: S301  # packed by the process it works for

@@ -61,7 +61,7 @@ class Bodies:
     """
 
     def __init__(self, scenario: Scenario, up: float, asked: Sequence[str]) -> None:
-        shaped = [(hit_outlines(craft, up), len(craft.members)) for craft in scenario.craft]
+        shaped = [(hit_outlines(craft, up), craft.count) for craft in scenario.craft]
         shaped += [([Outline(((0.0, 0.0),), 0.0, False)], 1)] if scenario.view else []
         self.scenario = scenario
         self.crafts = sum(count for _parts, count in shaped)

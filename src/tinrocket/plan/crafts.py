@@ -48,15 +48,18 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             carrier = len(scenario.all_craft)
         sides = _sides(scenario.arena_of(craft), reach, middle)
         movement = CURVED if is_curved(craft) and feels_push(scenario, craft, giving) else STRAIGHT
-        meets = int(not meeting.isdisjoint(craft.called))
-        for member in craft.members:
-            fields = start_fields(member.start, context)
-            there = float(craft.pool is None)
-            bodies.write(index, **{name: float(value) for name, value in fields.items()})
-            bodies.write(index, alive=there, invulnerable=craft.invulnerable * context.unit)
-            bodies.write(index, movement=movement, meets=meets)
-            _write(bodies, walls, index, carrier, sides)
-            index += 1
+        rows = slice(index, index + craft.count)
+        starts = [start_fields(one.start, context) for one in scenario.all_craft[rows]]
+        bodies.write_rows(
+            rows,
+            **{name: [float(one[name]) for one in starts] for name in starts[0]},
+            alive=float(craft.pool is None),
+            invulnerable=craft.invulnerable * context.unit,
+            movement=movement,
+            meets=int(not meeting.isdisjoint(craft.called)),
+        )
+        _write(bodies, walls, rows, carrier, sides)
+        index = rows.stop
     if scenario.view is not None:
         _write_view(scenario, bodies, walls, index)
 
@@ -90,16 +93,19 @@ def _sides(
 
 
 def _write(
-    bodies: Place, walls: Place, index: int, carrier: int, sides: list[tuple[int, float, float]]
+    bodies: Place, walls: Place, rows: slice, carrier: int, sides: list[tuple[int, float, float]]
 ) -> None:
-    """Write bounds and walls of one craft; open sides are nowhere, so that nothing meets them."""
-    bodies.write(index, index=index, carrier=carrier, faced=math.nan)
-    bodies.write(index, walls=(walls, 4 * index, "kind"))
+    """Write bounds and walls of some craft; open sides are nowhere, so that nothing meets them."""
+    numbers = range(rows.start, rows.stop)
+    bodies.write_rows(rows, index=numbers, carrier=carrier, faced=math.nan)
+    for index in numbers:
+        bodies.write(index, walls=(walls, 4 * index, "kind"))
     for side, (name, (kind, at, restitution)) in enumerate(zip(BOUNDS, sides, strict=True)):
         nowhere = math.inf if side % 2 else -math.inf
         place = nowhere if kind == side_kinds.OPEN else at
-        walls.write(4 * index + side, kind=kind, at=place, restitution=restitution)
-        bodies.write(index, **{name: place})
+        each = slice(4 * rows.start + side, 4 * rows.stop, 4)
+        walls.write_rows(each, kind=kind, at=place, restitution=restitution)
+        bodies.write_rows(rows, **{name: place})
 
 
 def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> None:
@@ -115,7 +121,7 @@ def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> 
         bodies.write(index, **{axis: place})
         sides += [(kind, low, 1.0), (kind, high, 1.0)]
     bodies.write(index, alive=1.0)
-    _write(bodies, walls, index, -1, sides)
+    _write(bodies, walls, slice(index, index + 1), -1, sides)
 
 
 def view_start(scenario: Scenario) -> tuple[float, float]:

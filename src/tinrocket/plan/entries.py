@@ -115,7 +115,7 @@ def entries(scenario: Scenario) -> list[Entry]:
     meeting = {name for one in scenario.contact for name in one.between}
     for craft in scenario.craft:
         context = of_craft(shared, craft)
-        count = len(craft.members)
+        count = craft.count
         closed = craft.stepping == "closed_form"
         rules = bound_rules(craft, context, scenario.timing)
         feels = feels_push(scenario, craft, giving)
@@ -232,7 +232,7 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
 
 def pools(scenario: Scenario, index: Mapping[str, int]) -> dict[str, tuple[int, int]]:
     """Return the first craft of each pool, and how many there are."""
-    return {one.name: (index[one.members[0].name], one.pool) for one in scenario.craft if one.pool}
+    return {one.name: (index[one.member_names[0]], one.pool) for one in scenario.craft if one.pool}
 
 
 def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRule, ...]:

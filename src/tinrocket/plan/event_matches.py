@@ -30,13 +30,12 @@ def matches_of(scenario: Scenario, one: Condition) -> list[tuple[int, int, int, 
     found: list[tuple[int, int, int, int, int]] = []
     first = 0
     for craft in scenario.craft:
-        members = craft.members
         if one.of is None or one.of in craft.called:
-            whose = first, first + len(members)
+            whose = first, first + craft.count
         else:
-            places = [n for n, member in enumerate(members) if member.name == one.of]
+            places = [n for n, name in enumerate(craft.member_names) if name == one.of]
             whose = (first + places[0], first + places[0] + 1) if places else (0, 0)
-        first += len(members)
+        first += craft.count
         if whose[0] == whose[1]:
             continue
         causes = list(_causes(scenario, craft, one))

@@ -77,18 +77,17 @@ class Place:
             else:
                 self.cells[cell] = value
 
-    def write_rows(self, **columns: Any) -> None:
-        """Write one value of each field for every record."""
+    def write_rows(self, rows: slice = slice(None), /, **columns: Any) -> None:
+        """Write one value of each field for every record, or for some of them."""
         assert issubclass(self.kind, Record)
         if self.count == 0:  # the one that there is room for is none
             return
-        size = self.kind.size
         for name, column in columns.items():
-            begin = self.kind.offsets[name]
+            cell = self.kind.offsets[name]
             if self.kind.fields[name] is int:
-                self.whole[2 * begin :: 2 * size] = column
+                self.whole[2 * cell :: 2 * self.kind.size][rows] = column
             else:
-                self.cells[begin::size] = column
+                self.cells[cell :: self.kind.size][rows] = column
 
     def cell_of(self, index: int, name: str) -> int:
         """Return where a field lies in memory."""

@@ -109,7 +109,7 @@ def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
     """Return what has to be written for a craft to start otherwise, by the keys of its start."""
     scenario = plan.scenario.in_one_unit()
     context = context_of(scenario, scenario.craft[craft])
-    first = sum(len(one.members) for one in scenario.craft[:craft])
+    first = sum(one.count for one in scenario.craft[:craft])
     found = []
     for number, member in enumerate(scenario.craft[craft].members):
         base = member.start

@@ -153,24 +153,30 @@ class Craft(Model):
         """The craft itself, or each of a pool or grid, numbered from 1 row by row."""
         if self.grid is None and self.pool is None:
             return (self,)
-        columns = self.grid.columns if self.grid else self.pool or 1
-        rows, step = (self.grid.rows, self.grid.step) if self.grid else (1, (0.0, 0.0))
+        columns, step = (self.grid.columns, self.grid.step) if self.grid else (1, (0.0, 0.0))
+        starts = [self.start] * self.count
+        if self.grid:
+            places = [divmod(number, columns) for number in range(self.count)]
+            starts = [
+                self.start.model_copy(
+                    update={
+                        "x": self.start.x + column * step[0],
+                        "y": self.start.y + row * step[1],
+                    }
+                )
+                for row, column in places
+            ]
         return tuple(
-            self.model_copy(
-                update={
-                    "name": f"{self.name} {row * columns + column + 1}",
-                    "groups": self.called,
-                    "start": self.start.model_copy(
-                        update={
-                            "x": self.start.x + column * step[0],
-                            "y": self.start.y + row * step[1],
-                        }
-                    ),
-                }
-            )
-            for row in range(rows)
-            for column in range(columns)
+            self.model_copy(update={"name": name, "groups": self.called, "start": start})
+            for name, start in zip(self.member_names, starts, strict=True)
         )
+
+    @property
+    def member_names(self) -> tuple[str, ...]:
+        """Its name, or that of each of a pool or grid."""
+        if self.grid is None and self.pool is None:
+            return (self.name,)
+        return tuple(f"{self.name} {number + 1}" for number in range(self.count))
 
     @property
     def called(self) -> tuple[str, ...]:

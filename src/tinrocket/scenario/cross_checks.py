@@ -40,9 +40,9 @@ def wrong_with(scenario: Scenario) -> list[str]:
     if large:
         return large
     wrong, listened = [*_names(scenario), *_view(scenario)], _listened(scenario)
+    for member in scenario.all_craft:
+        wrong += _places(scenario, member)
     for craft in scenario.craft:
-        for member in craft.members:
-            wrong += _places(scenario, member)
         for rule in craft.rules:
             where = f"craft.{craft.name}.{rule.label}"
             wrong += [f"{where}: {what}" for what in _rule(scenario, listened, craft, rule)]
@@ -52,7 +52,8 @@ def wrong_with(scenario: Scenario) -> list[str]:
 
 
 def _names(scenario: Scenario) -> Iterator[str]:
-    counts = Counter([c.name for c in scenario.craft] + [c.name for c in _numbered(scenario)])
+    numbered = [name for c in scenario.craft if c.pool or c.grid for name in c.member_names]
+    counts = Counter([c.name for c in scenario.craft] + numbered)
     for name, count in counts.items():
         if count > 1:
             yield f"craft: two are named '{name}'; give each its own name"
@@ -60,13 +61,6 @@ def _names(scenario: Scenario) -> Iterator[str]:
             yield f"craft: '{name}' is the name of a scenario key; call the craft something else"
         if name in scenario.tape.pointers:
             yield f"craft: '{name}' is also the name of a pointer; call one of them something else"
-
-
-def _numbered(scenario: Scenario) -> Iterator[Craft]:
-    """Yield the members of pools and grids."""
-    for craft in scenario.craft:
-        if craft.pool or craft.grid:
-            yield from craft.members
 
 
 def _view(scenario: Scenario) -> Iterator[str]:
