@@ -241,7 +241,9 @@ class Composer:
             *self.pushed(entry),
             *self.bounded_first(entry),
         ]
-        body = [*lines, "if body.alive > 0.0:", *indented(moved)]
+        if self.of.may_leave:
+            moved = ["if body.alive > 0.0:", *indented(moved)]
+        body = [*lines, *moved]
         return [f"for k in range({entry.count}):", *indented(body)] if many else body
 
     def bounded_first(self, entry: Entry) -> list[str]:

@@ -65,7 +65,7 @@ def make_plan(
         meets=bool(scenario.contact),
         stages=has_stage(scenario),
         columns=MOST_RECORDED if has_whole_state(scenario) else ALWAYS_RECORDED,
-        may_leave=any(_removes(scenario, one) for one in scenario.craft),
+        may_leave=may_leave(scenario),
         records=records,
         conditions=conditions,
         condition_table=condition_table,
@@ -141,6 +141,16 @@ def make_plan(
 def trace_rows(entries: Sequence[Entry]) -> int:
     """Return how many rows one step is written down in."""
     return sum(one.count * (2 * len(one.rules) + 4) for one in entries)
+
+
+def may_leave(scenario: Scenario) -> bool:
+    """Whether anything takes craft away, or stops them for good."""
+    gone = ("remove", "split", "stop")
+    return (
+        any(o.response in gone for c in scenario.contact for o in c.outcomes)
+        or any(craft.pool or _removes(scenario, craft) for craft in scenario.craft)
+        or has_stage(scenario)
+    )
 
 
 def restarts(scenario: Scenario) -> bool:

@@ -210,6 +210,8 @@ class RuleLines:
                 middle = ast.Attribute(ast.Name(self.scope.craft(craft)), what)
                 corner = ast.BinOp(middle, ast.Sub(), ast.Constant(half))
                 return ast.BinOp(self.scope.inputs.value(place), ast.Add(), corner)
+            case IsThere() if not self.scope.of.may_leave:
+                return ast.Constant(True)
             case IsThere(craft):
                 alive = ast.Attribute(ast.Name(self.scope.craft(craft)), "alive")
                 return ast.Compare(alive, [ast.NotEq()], [ast.Constant(0.0)])

@@ -62,7 +62,7 @@ class Structure:
     carries, meets, stages
         Whether bounds move, bodies may meet, and the stage has something to do.
     may_leave
-        Whether an edge takes craft away.
+        Whether anything takes craft away, or stops them for good.
     columns
         How many fields of a craft are recorded, if it is.
     records

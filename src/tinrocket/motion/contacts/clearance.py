@@ -11,7 +11,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, Body, bend_of
 from tinrocket.motion.world import World
 
-LEAST: Final = 0.0625
+LEAST: Final = 1 / 256
 """The share of what is between two craft that the slower of them has at least."""
 
 
