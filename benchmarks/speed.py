@@ -15,6 +15,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from pathlib import Path
 
@@ -34,6 +35,9 @@ sys.path.insert(0, str(Path(__file__).parent))
 import plain_loop
 
 FRAMES, VARIANTS = 600, 20_000
+os.environ.pop(
+    "PYTHONDONTWRITEBYTECODE", None
+)  # as who installs it has it, sources are compiled once
 
 
 def scenario(duration: float) -> tr.Scenario:
@@ -148,6 +152,10 @@ def swept(one: tr.Scenario, thrust: np.ndarray, threads: int | None = 1) -> np.n
     return table[["x", "y", "vx", "vy"]].to_numpy()
 
 
+def _call(function: Callable[[], None]) -> None:
+    function()
+
+
 def hands_of(one: tr.Scenario, actions: list[str]) -> np.ndarray:
     """Return what the game sees of some actions, a row for each frame."""
     seen = sample_tape(one, lower_clock(one.clock, 60.0, one.duration)).steps
@@ -167,6 +175,15 @@ def sweeps() -> None:
             arguments: list[np.ndarray | float] = [VARIANTS, FRAMES, thrust, plain, *numbers]
             in_five = in_c("fly", [*arguments, *size, out], Path(folder))
             compare_with_c("sweep of five rules / C loop, gcc -O3", five, in_five, out, 0.9)
+            halves = [
+                in_c(
+                    "fly", [VARIANTS // 2, *arguments[1:], *size, np.empty_like(out)], Path(folder)
+                )
+                for _ in range(2)
+            ]
+            with ThreadPoolExecutor(2) as pool:
+                both = ratio(in_five, lambda: list(pool.map(_call, halves)), 9)
+            report("what two threads give the C loop here", f"{both:.2f}", "")
             names = ["left", "right", "thrust", "east", "west", "south", "north", "lift", "flap"]
             held = hands_of(twelve, names)
             x, y = held[:, 3] - held[:, 4], held[:, 5] - held[:, 6]

@@ -65,7 +65,13 @@ class Studio(AbstractContextManager["Studio"]):
         while self._pending:
             asked, here = self._pending.pop(0)
             try:
-                asked.result().result()
+                drawn = asked.result()
+            except (OSError, EOFError, BrokenProcessPool):  # nobody could be started
+                self._pool = None
+                here()
+                continue
+            try:
+                drawn.result()
             except BrokenProcessPool:  # somebody ended who draws
                 self._pool = None
                 here()
