@@ -319,3 +319,30 @@ def test_who_is_far_from_all_need_not_be_asked_in_each_step(seed, rate):
     for one in flown.frames:
         np.testing.assert_array_equal(flown.frames[one], beside.frames[one])
     assert flown.events.equals(beside.events)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize(("detection", "frames"), [("overlap", 1), ("swept", 2)])
+def test_a_tin_that_the_view_pushes_along_meets_each_pad(rate, detection, frames):
+    """It moves by no rule of its own, only by the side of the view, which goes at 600 px/s.
+
+    Swept, what a side has pushed in a step is found where the next one begins.
+    """
+    lead = {"name": "lead", "start": {"x": 300, "y": 50, "vx": 600}, "radius": 4, "rules": [MOVE]}
+    tin = {"name": "tin", "start": {"x": 300, "y": 100}, "radius": 5, "rules": [MOVE]}
+    tin |= {"within": "view", "edges": "clamp"}
+    pads = {"name": "pads", "at": [900, 100], "columns": 4, "rows": 1, "step": [300, 0]}
+    pads["shape"] = {"kind": "box", "width": 30, "height": 60}
+    one = {
+        "duration": 4.0,
+        "timing": "exact",
+        "arena": {"width": 4000, "height": 200, "edges": "open"},
+        "view": {"width": 400, "height": 200, "follow": "lead", "within": "arena"},
+        "craft": [lead, tin],
+        "obstacle": [pads],
+        "contact": [{"between": ["tin", "pads"], "response": "count", "detection": detection}],
+    }
+    events = tr.simulate(tr.Scenario.from_data(one), rate=rate).events
+    met = events[events["kind"] == "pass"]
+    due = [(900 + 300 * n - 15 - 5 - 5 + 200 - 300) / 600 for n in range(4)]  # its left is the side
+    assert met["t"].to_numpy() == pytest.approx(due, abs=frames * 1.001 / rate)

@@ -13,13 +13,13 @@ from typing import Any
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.clearance import anything_near
 from tinrocket.motion.contacts.phase import meet
-from tinrocket.motion.edges import carry, settle, unsound
+from tinrocket.motion.edges import carry, unsound
 from tinrocket.motion.recording import record_all
 from tinrocket.motion.scaling import rescale
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.motion.stage.ramps import change_numbers
 from tinrocket.motion.stage.restart import save_beginning
-from tinrocket.motion.tracing import CONTACTS, EDGES, STAGE, tell, tell_all
+from tinrocket.motion.tracing import CONTACTS, STAGE, tell_all
 from tinrocket.plan.entries import Entry
 from tinrocket.plan.inline import FACE, RESIDENT
 from tinrocket.plan.inputs import Inputs
@@ -27,14 +27,11 @@ from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.numbers import NumberPlace
 from tinrocket.plan.rule_lines import LOADED, STORED, RuleLines, indented, loaded_and_stored
 from tinrocket.plan.scope import Scope, Structure
+from tinrocket.plan.side_lines import SideLines
 
 NOW = "now = moments[step].now"
 TOLD = ["world.now = now", "world.step = step"]
 SYNCED = [*TOLD, "world.count = count"]
-BEND = [  # it is within its two ends, and what `bend_of` says beyond them
-    f"bend_{axis} = 0.125 * abs(push_{axis}) * paced + abs({axis} - body.before_{axis})"
-    for axis in "xy"
-]
 
 
 @dataclass(slots=True, eq=False)
@@ -67,6 +64,7 @@ class Composer:
 
     def __init__(self, structure: Structure, layout: Layout) -> None:
         self.of, self.scope = structure, Scope(structure, layout)
+        self.sides = SideLines(self.scope)
         self.numbers: list[NumberPlace] = []
         self.keeps_to_itself = False
         self.header: list[str] = []
@@ -155,7 +153,7 @@ class Composer:
                 "        return",
                 *self.told(CONTACTS),
                 *self.checked(),
-                *self.bounded_last(),
+                *self.sides.last(),
             ]
         if self.of.stages:
             lines += self.given()
@@ -189,12 +187,6 @@ class Composer:
     def told(self, after: int) -> list[str]:
         """Return the line that writes down how all craft stand, if that is asked for."""
         return [f"{self.scope.call(tell_all)}(world, {after})"] if self.of.traces else []
-
-    def told_of_one(self, after: int) -> list[str]:
-        """Return the line that writes down how the craft at hand stands, if that is asked for."""
-        shown = ", ".join(f"body.{name}" for name in RESIDENT)
-        line = f"{self.scope.call(tell)}(world, body.index, {after}, {shown})"
-        return [line] if self.of.traces else []
 
     def given(self) -> list[str]:
         """Return lines that tell conditions of the game what they are told by inputs."""
@@ -239,38 +231,12 @@ class Composer:
             *moves,
             *stored,
             *self.pushed(entry),
-            *self.bounded_first(entry),
+            *self.sides.first(entry),
         ]
         if self.of.may_leave:
             moved = ["if body.alive > 0.0:", *indented(moved)]
         body = [*lines, *moved]
         return [f"for k in range({entry.count}):", *indented(body)] if many else body
-
-    def bounded_first(self, entry: Entry) -> list[str]:
-        """Return what the sides do to the craft at hand before contacts, and whether it is free.
-
-        Where it is free it is within its bounds, unless these move along.
-        """
-        bounded = [] if entry.sides_last else self.bounded(entry)
-        if self.of.meets and entry.meets:
-            stirs = [f"if not ({within('body.free', bends=entry.bends)}):", "    stirred = True"]
-            bounded = [*bounded, *stirs] if self.of.carries else [*stirs, *indented(bounded)]
-        bends = BEND if entry.bends else []
-        return [*bends, *bounded, *([] if entry.sides_last else self.told_of_one(EDGES))]
-
-    def bounded_last(self) -> list[str]:
-        """Return what the sides do to craft that they act on after all contacts."""
-        lines = []
-        for entry in self.of.entries:
-            if entry.sides_last:
-                loaded = ["x = body.x", "y = body.y"]
-                if entry.bends:
-                    loaded += [f"push_{axis} = body.push_{axis}" for axis in "xy"] + BEND
-                bounded = [*loaded, *self.bounded(entry), *self.told_of_one(EDGES)]
-                bounded = ["if body.alive > 0.0:", *indented(bounded)]
-                lines += [f"for k in range({entry.count}):"]
-                lines += indented([f"body = bodies[{entry.first} + k]", *bounded])
-        return lines
 
     def moved_alone(self, entry: Entry, moves: Sequence[str]) -> list[str]:
         """Return rules of a craft that nothing else moves: it stays in variables all along."""
@@ -279,32 +245,11 @@ class Composer:
             "before_y = y",
             *self.before(moves),
             *moves,
-            *([line.replace("body.", "") for line in BEND] if entry.bends else []),
-            *self.bounded(
-                entry,
-                before=[
-                    *self.pushed(entry),
-                    *("body.before_x = before_x", "body.before_y = before_y"),
-                    *(*STORED, NOW, *SYNCED),
-                ],
-                after=LOADED,
-            ),
+            *self.sides.alone(entry, [*self.pushed(entry), *STORED, NOW, *SYNCED], LOADED),
         ]
         if self.of.may_leave:
             return ["if body.alive > 0.0:", *indented(moved)]
         return moved
-
-    def bounded(
-        self, entry: Entry, *, before: Sequence[str] = (), after: Sequence[str] = ()
-    ) -> list[str]:
-        """Return what is done with a craft that left its bounds, or whose numbers blew up."""
-        settled = [
-            f"if not {self.scope.call(settle)}(world, body):",
-            "    world.failed = body.index",
-            "    return",
-        ]
-        inside = within("body", bends=entry.bends)
-        return [f"if not ({inside}):", *indented([*before, *settled, *after])]
 
     @staticmethod
     def pushed(entry: Entry) -> list[str]:
@@ -316,16 +261,3 @@ class Composer:
         """Return lines that keep the velocity of the step's beginning, if a rule asks for it."""
         text = "\n".join(moves)
         return [f"before_{one} = {one}" for one in ("vx", "vy") if f"before_{one}" in text]
-
-
-def within(box: str, *, bends: bool) -> str:
-    """Return the test whether the way of the step, which may be bent, ends within a box.
-
-    What is not a number is not inside either; sides that are open lie at infinity.
-    """
-    dot = "." if box == "body" else "_"
-    tests = []
-    for axis in "xy":
-        low, high = (f"{axis} - bend_{axis}", f"{axis} + bend_{axis}") if bends else (axis, axis)
-        tests += [f"{box}{dot}low_{axis} <= {low}", f"{high} < {box}{dot}high_{axis}"]
-    return " and ".join(tests)
