@@ -38,6 +38,10 @@ for command in (demo, run, compare, why, feel, pin, check, watch, trace, new, sc
     app.command()(command)
 
 
+INTERRUPTED = 130
+"""The exit code of a command that Ctrl-C ended, as shells have it."""
+
+
 def _version(asked: bool) -> None:
     if asked:
         typer.echo(f"tinrocket {__version__}")
@@ -71,6 +75,10 @@ def main() -> None:
         code = left.code
     except TinRocketError as error:
         wrong = str(error).splitlines()
+    except RuntimeError as error:  # a class that is being made has an interrupt look like its own
+        if not isinstance(error.__cause__, KeyboardInterrupt):
+            raise
+        code = INTERRUPTED
     except MemoryError:
         wrong = ["there is not enough memory for that; shorten the scenario, or record less of it"]
     except OSError as error:

@@ -7,13 +7,14 @@ here.
 
 import pickle
 import signal
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from contextlib import AbstractContextManager
+from contextlib import AbstractContextManager, contextmanager
 from functools import partial
-from multiprocessing import forkserver, get_all_start_methods, get_context
+from multiprocessing import active_children, forkserver, get_all_start_methods, get_context
 from pathlib import Path
+from threading import current_thread, main_thread
 from types import TracebackType
 from typing import TYPE_CHECKING
 
@@ -24,7 +25,7 @@ LARGEST = 500_000
 """Frames of all flights that are handed over; of more, all is drawn here."""
 HANDS = 2
 """Processes that draw: two pictures take as long as all the others."""
-LOADED = ["__main__", "tinrocket.cli.drawing"]
+LOADED = ["__main__", "tinrocket.cli.easel", "tinrocket.cli.drawing"]
 """What the server loads."""
 
 
@@ -82,7 +83,10 @@ class Studio(AbstractContextManager["Studio"]):
         error: BaseException | None,
         trace: TracebackType | None,
     ) -> None:
-        """Let the other processes end."""
+        """Let the other processes end, at once if something went wrong."""
+        if kind is not None and self._pool is not None:
+            for hand in active_children():
+                hand.terminate()
         self._asking.shutdown(wait=True, cancel_futures=True)
         if self._pool is not None:
             self._pool.shutdown(wait=True, cancel_futures=True)
@@ -95,10 +99,24 @@ def _pool() -> ProcessPoolExecutor | None:
     try:
         if forks:
             context.set_forkserver_preload(LOADED)
-            forkserver.ensure_running()
+            with _leaving_interrupts():
+                forkserver.ensure_running()
         return ProcessPoolExecutor(HANDS, mp_context=context, initializer=_ready_to_draw)
     except (OSError, ImportError, NotImplementedError):  # a system without shared memory
         return None
+
+
+@contextmanager
+def _leaving_interrupts() -> Iterator[None]:
+    """Let what is started now leave interrupts to this process; only a main thread can."""
+    if current_thread() is not main_thread():
+        yield
+        return
+    before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
 
 
 def _ready_to_draw() -> None:
