@@ -145,12 +145,8 @@ def trace_rows(entries: Sequence[Entry]) -> int:
 
 def may_leave(scenario: Scenario) -> bool:
     """Whether anything takes craft away, or stops them for good."""
-    gone = ("remove", "split", "stop")
-    return (
-        any(o.response in gone for c in scenario.contact for o in c.outcomes)
-        or any(craft.pool or _removes(scenario, craft) for craft in scenario.craft)
-        or has_stage(scenario)
-    )
+    stops = any(one.response == "stop" for one in scenario.contact)
+    return stops or has_stage(scenario) or _takes_away(scenario)
 
 
 def restarts(scenario: Scenario) -> bool:
@@ -160,9 +156,14 @@ def restarts(scenario: Scenario) -> bool:
 
 def has_whole_state(scenario: Scenario) -> bool:
     """Whether height and life of a craft can change, so that they are worth recording."""
+    hops = any(isinstance(rule, Hop) for craft in scenario.craft for rule in craft.rules)
+    return hops or _takes_away(scenario)
+
+
+def _takes_away(scenario: Scenario) -> bool:
+    """Whether craft come and go."""
     return (
-        any(isinstance(rule, Hop) for craft in scenario.craft for rule in craft.rules)
-        or any(o.response in ("remove", "split") for c in scenario.contact for o in c.outcomes)
+        any(o.response in ("remove", "split") for c in scenario.contact for o in c.outcomes)
         or any(craft.pool or craft.lifetime for craft in scenario.craft)
         or scenario.rounds is not None
         or any(_removes(scenario, craft) for craft in scenario.craft)

@@ -8,7 +8,7 @@ from typing import Final
 
 from tinrocket.kernel.intrinsics import NOT_A_NUMBER
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import CURVED, Body, bend_of
+from tinrocket.motion.body import CURVED, bend_of
 from tinrocket.motion.world import World
 
 LEAST: Final = 1 / 256
@@ -52,21 +52,13 @@ def share_of(way: float, other_way: float) -> float:
 
 
 @kernel
-def keep_off_x(body: Body, at: float, room: float, below: bool) -> None:
-    """Let a craft go no farther than some room along x, towards what lies below or above it."""
+def kept_off(low: float, high: float, at: float, room: float, below: bool) -> tuple[float, float]:
+    """Return bounds no farther than some room from a place, towards what lies below or above."""
     if below:
-        body.free_low_x = max(body.free_low_x, at - room)
+        low = max(low, at - room)
     else:
-        body.free_high_x = min(body.free_high_x, at + room)
-
-
-@kernel
-def keep_off_y(body: Body, at: float, room: float, below: bool) -> None:
-    """Let a craft go no farther than some room along y, towards what lies below or above it."""
-    if below:
-        body.free_low_y = max(body.free_low_y, at - room)
-    else:
-        body.free_high_y = min(body.free_high_y, at + room)
+        high = min(high, at + room)
+    return low, high
 
 
 @kernel
@@ -100,14 +92,26 @@ def anything_near(world: World) -> bool:
         if room_x > room_y:
             room = abs(x1) - couple.apart_x
             share = 1.0 if alone else share_of(abs(one.x1 - one.x0), abs(other.x1 - other.x0))
-            keep_off_x(bodies[couple.low], one.x1, share * room, x1 > 0.0)
+            body = bodies[couple.low]
+            body.free_low_x, body.free_high_x = kept_off(
+                body.free_low_x, body.free_high_x, one.x1, share * room, x1 > 0.0
+            )
             if not alone:
-                keep_off_x(bodies[couple.high], other.x1, room - share * room, x1 < 0.0)
+                body = bodies[couple.high]
+                body.free_low_x, body.free_high_x = kept_off(
+                    body.free_low_x, body.free_high_x, other.x1, room - share * room, x1 < 0.0
+                )
         elif room_y >= room_x:  # neither is a number if one of them is nowhere
             room = abs(y1) - couple.apart_y
             share = 1.0 if alone else share_of(abs(one.y1 - one.y0), abs(other.y1 - other.y0))
-            keep_off_y(bodies[couple.low], one.y1, share * room, y1 > 0.0)
+            body = bodies[couple.low]
+            body.free_low_y, body.free_high_y = kept_off(
+                body.free_low_y, body.free_high_y, one.y1, share * room, y1 > 0.0
+            )
             if not alone:
-                keep_off_y(bodies[couple.high], other.y1, room - share * room, y1 < 0.0)
+                body = bodies[couple.high]
+                body.free_low_y, body.free_high_y = kept_off(
+                    body.free_low_y, body.free_high_y, other.y1, room - share * room, y1 < 0.0
+                )
     contacts.quiet = 1
     return False
