@@ -5,6 +5,7 @@ import multiprocessing
 import pickle
 import subprocess
 import sys
+import time
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
@@ -98,6 +99,14 @@ def test_pictures_drawn_beside_are_the_same(tmp_path):
         studio.draw(compared, names, tmp_path)
         studio.finish()
     assert (tmp_path / "series.png").read_bytes() == (tmp_path / "here" / "series.png").read_bytes()
+    for asked_before in (0.0, 0.05, 0.1, 0.2, 0.4):  # and while they are started, or draw
+        with Studio() as studio:
+            studio.draw(compared, ["drift"] * 3, tmp_path)
+            time.sleep(asked_before)
+            for hand in multiprocessing.active_children():
+                hand.kill()
+            studio.finish()
+    assert (tmp_path / "drift.png").read_bytes() == (tmp_path / "here" / "drift.png").read_bytes()
 
 
 def test_a_folder_keeps_nothing_of_an_earlier_run(cli, tmp_path):

@@ -8,17 +8,21 @@ here.
 import pickle
 import signal
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
 from contextlib import AbstractContextManager, contextmanager
+from dataclasses import dataclass
 from functools import partial
-from multiprocessing import active_children, forkserver, get_all_start_methods, get_context
+from multiprocessing import get_all_start_methods, get_context
 from pathlib import Path
-from threading import current_thread, main_thread
+from queue import SimpleQueue
+from threading import Thread, current_thread, main_thread
 from types import TracebackType
 from typing import TYPE_CHECKING
 
+from tinrocket.cli.hand import Hand, HandLostError
+
 if TYPE_CHECKING:
+    from multiprocessing.context import ForkServerContext, SpawnContext
+
     from tinrocket.analysis.comparison import Comparison
 
 LARGEST = 500_000
@@ -27,6 +31,14 @@ HANDS = 2
 """Processes that draw: two pictures take as long as all the others."""
 LOADED = ["__main__", "tinrocket.cli.easel", "tinrocket.cli.drawing"]
 """What the server loads."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Picture:
+    number: int
+    data: bytes
+    name: str
+    folder: Path
 
 
 class Studio(AbstractContextManager["Studio"]):
@@ -39,9 +51,19 @@ class Studio(AbstractContextManager["Studio"]):
     """
 
     def __init__(self, *, beside: bool = True) -> None:
-        self._pool = _pool() if beside else None
-        self._asking = ThreadPoolExecutor(1)  # who draws must have loaded all before it is asked
-        self._pending: list[tuple[Future[Future[None]], Callable[[], None]]] = []
+        context = _context() if beside else None
+        self._hands = [] if context is None else [Hand(context) for _ in range(HANDS)]
+        self._asked: SimpleQueue[_Picture | None] = SimpleQueue()
+        self._answers: SimpleQueue[tuple[int, Exception | None]] = SimpleQueue()
+        self._pending: dict[int, Callable[[], None]] = {}
+        self._count = 0
+        # daemons, because a process is only there when the server has loaded all it was told to
+        self._threads = [
+            Thread(target=_hand_on, args=(hand, self._asked, self._answers), daemon=True)
+            for hand in self._hands
+        ]
+        for thread in self._threads:
+            thread.start()
 
     def draw(self, comparison: "Comparison", names: Sequence[str], folder: Path) -> None:
         """Begin to draw some pictures into a folder."""
@@ -50,32 +72,28 @@ class Studio(AbstractContextManager["Studio"]):
             for run in comparison.runs
             for flight in (run.flight, run.reference)
         )
-        if self._pool is None or frames > LARGEST:
+        if not self._hands or frames > LARGEST:
             for name in names:
                 _draw(comparison, name, folder)
             return
         data = pickle.dumps(comparison)  # now, because what is asked of it is kept in it
         for name in names:
-            asked = self._asking.submit(
-                partial(self._pool.submit, _draw_packed, data, name, folder)
-            )
-            self._pending.append((asked, partial(_draw, comparison, name, folder)))
+            self._pending[self._count] = partial(_draw, comparison, name, folder)
+            self._asked.put(_Picture(self._count, data, name, folder))
+            self._count += 1
 
     def finish(self) -> None:
-        """Wait until all pictures are there; raises what went wrong with one."""
+        """Wait until all pictures are there; raises what went wrong with the first of them."""
+        failed: dict[int, Exception] = {}
         while self._pending:
-            asked, here = self._pending.pop(0)
-            try:
-                drawn = asked.result()
-            except (OSError, EOFError, BrokenProcessPool):  # nobody could be started
-                self._pool = None
+            number, wrong = self._answers.get()
+            here = self._pending.pop(number)
+            if isinstance(wrong, HandLostError):
                 here()
-                continue
-            try:
-                drawn.result()
-            except BrokenProcessPool:  # somebody ended who draws
-                self._pool = None
-                here()
+            elif wrong is not None:
+                failed[number] = wrong
+        if failed:
+            raise failed[min(failed)]
 
     def __exit__(
         self,
@@ -84,26 +102,46 @@ class Studio(AbstractContextManager["Studio"]):
         trace: TracebackType | None,
     ) -> None:
         """Let the other processes end, at once if something went wrong."""
-        if kind is not None and self._pool is not None:
-            for hand in active_children():
-                hand.terminate()
-        self._asking.shutdown(wait=True, cancel_futures=True)
-        if self._pool is not None:
-            self._pool.shutdown(wait=True, cancel_futures=True)
+        for _thread in self._threads:
+            self._asked.put(None)
+        if kind is not None:
+            for hand in self._hands:
+                hand.stop()
+            return
+        for thread in self._threads:
+            thread.join()
 
 
-def _pool() -> ProcessPoolExecutor | None:
-    """Return processes that draw, of which nothing is started yet but what they are forks of."""
-    forks = "forkserver" in get_all_start_methods()
-    context = get_context("forkserver" if forks else "spawn")
+def _hand_on(
+    hand: Hand,
+    asked: "SimpleQueue[_Picture | None]",
+    answers: "SimpleQueue[tuple[int, Exception | None]]",
+) -> None:
+    """Give what is asked for to one who draws, and answer with what went wrong, if anything."""
+    for picture in iter(asked.get, None):
+        wrong: Exception | None = None
+        try:
+            hand.draw(picture.data, picture.name, picture.folder)
+        except Exception as error:  # raised where the picture is waited for
+            wrong = error
+        answers.put((picture.number, wrong))
+    hand.end()
+
+
+def _context() -> "ForkServerContext | SpawnContext | None":
+    """Return how processes are started, of which none is yet but what they are forks of."""
+    if "forkserver" not in get_all_start_methods():
+        return get_context("spawn")
+    from multiprocessing import forkserver
+
+    context = get_context("forkserver")
+    context.set_forkserver_preload(LOADED)
     try:
-        if forks:
-            context.set_forkserver_preload(LOADED)
-            with _leaving_interrupts():
-                forkserver.ensure_running()
-        return ProcessPoolExecutor(HANDS, mp_context=context, initializer=_ready_to_draw)
-    except (OSError, ImportError, NotImplementedError):  # a system without shared memory
+        with _leaving_interrupts():
+            forkserver.ensure_running()
+    except OSError:
         return None
+    return context
 
 
 @contextmanager
@@ -119,16 +157,7 @@ def _leaving_interrupts() -> Iterator[None]:
         signal.signal(signal.SIGINT, before)
 
 
-def _ready_to_draw() -> None:
-    """Leave interrupts to the process that this one works for."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-
-
 def _draw(comparison: "Comparison", name: str, folder: Path) -> None:
     from tinrocket.cli.drawing import draw
 
     draw(comparison, name, folder)
-
-
-def _draw_packed(data: bytes, name: str, folder: Path) -> None:
-    _draw(pickle.loads(data), name, folder)  # noqa: S301  # packed by the process it works for
