@@ -30,7 +30,7 @@ def compiled(function: Callable[..., float]) -> Callable[..., float]:
     arguments = function.__code__.co_argcount
     binary, place = printed(function, arguments)
     key = f"test {next(NUMBER)} {hash(binary)}"
-    machine = Machine(module_of(key, lambda: binary), ["call"], 64)
+    machine = Machine([module_of(key, lambda: binary)], ["call"], 64)
     first = place.address // 8
 
     def call(*given: float) -> float:

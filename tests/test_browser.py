@@ -1,4 +1,4 @@
-"""The very module that flies here, in a browser: the same memory, byte for byte."""
+"""A plan as one module, in a browser, and as several here: the same memory, byte for byte."""
 
 import base64
 import hashlib

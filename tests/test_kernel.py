@@ -103,7 +103,7 @@ def test_records_tables_and_rows_lie_where_both_find_them():
     ):
         checker.function(source)
     binary = bytes(wasmtime.wat2wasm(module(checker.functions.values(), ["go"], 1)))
-    made = machine.Machine(machine.module_of("board", lambda: binary), ["go"], 64)
+    made = machine.Machine([machine.module_of("board", lambda: binary)], ["go"], 64)
     for n in range(5):
         pegs[n].height, pegs[n].hits = 1.5 * n, 10 - n
     cells.ints[16], cells.ints[18], cells.ints[20] = pegs.address, 5, marks.address

@@ -295,6 +295,17 @@ def test_contacts_count_in_the_scenarios_units_too():
     np.testing.assert_allclose(again.frames["x"], flown.frames["x"], atol=1e-9)
 
 
+def test_plans_share_the_compiled_code_of_contacts_and_stage(tmp_path, monkeypatch):
+    monkeypatch.setenv("TINROCKET_CACHE", str(tmp_path))
+    script = "import sys, tinrocket as tr; tr.simulate(tr.read_demo(sys.argv[1]))"
+    kept: set[str] = set()
+    for name, makes in (("marble", 2), ("tray", 1), ("popgun", 2), ("mouse", 1), ("rocket", 1)):
+        subprocess.run([sys.executable, "-c", script, name], check=True)
+        now = {one.name for one in tmp_path.iterdir()}
+        assert (len(now - kept), kept - now) == (makes, set()), name
+        kept = now
+
+
 def test_an_interrupt_ends_a_long_flight_soon(tmp_path):
     script = (
         "import signal\n"

@@ -13,7 +13,8 @@ from tinrocket.kernel.machine import Machine, lent
 from tinrocket.kernel.records import CELL
 from tinrocket.motion.world import Event, Moment
 from tinrocket.plan.memory import Place
-from tinrocket.plan.plan import EXPORTS, Plan
+from tinrocket.plan.modules import EXPORTS
+from tinrocket.plan.plan import Plan
 
 Floats = NDArray[np.float64]
 
@@ -64,7 +65,7 @@ def loaded(plan: Plan, room: Room, *, plain: bool = False) -> Iterator["Deck"]:
     if plain:
         yield Deck(plan, room, PlainMachine(plan, cells))
         return
-    with lent(plan.key, lambda: plan.binary, EXPORTS, cells) as machine:
+    with lent(plan.key, plan.modules, EXPORTS, cells) as machine:
         yield Deck(plan, room, machine)
 
 
@@ -99,7 +100,7 @@ class Deck:
         events = record + room.columns * crafts * room.steps
         self.event_room = 2 * _events_a_step(plan, room)
         self.extra = events + (self.event_room + 1) * Event.size
-        self.machine = machine or Machine(plan.module(), EXPORTS, cells_for(plan, room))
+        self.machine = machine or Machine(plan.modules(), EXPORTS, cells_for(plan, room))
         floats = self.machine.floats
         self.moments = floats[moments:inputs].reshape(room.steps, Moment.size)
         self.inputs = floats[inputs:record].reshape(room.steps, raw)

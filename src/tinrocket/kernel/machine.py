@@ -88,11 +88,20 @@ _idle_lock = Lock()
 
 @contextmanager
 def lent(
-    key: str, binary: Callable[[], bytes], exports: Sequence[str], cells: int
+    key: str, modules: Callable[[], Sequence[wasmtime.Module]], exports: Sequence[str], cells: int
 ) -> Iterator["Machine"]:
     """Lend a machine of at least so many cells, whatever was in them, as long as it is used.
 
     Fresh memory costs more than a short flight does, so that a few are kept for the next.
+
+    Parameters
+    ----------
+    key
+        Of all that decides what the modules are.
+    modules
+        Gives them, if there is no such machine yet.
+    exports, cells
+        As for `Machine`.
     """
     here, machine = (os.getpid(), key), None
     with _idle_lock:
@@ -101,7 +110,7 @@ def lent(
                 _idle.remove(held)
                 machine = held[2]
                 break
-    machine = machine or Machine(module_of(key, binary), exports, cells)
+    machine = machine or Machine(modules(), exports, cells)
     yield machine  # one that failed is not lent again
     if machine.cells <= MOST_IDLE_CELLS:
         with _idle_lock:
@@ -112,20 +121,35 @@ def lent(
 class Machine:
     """A memory and the functions that work on it.
 
+    Parameters
+    ----------
+    modules
+        Compiled code: each may call what those before it export.
+    exports
+        Functions of the last that can be called.
+    cells
+        How much memory there is at least.
+
     Attributes
     ----------
     floats, ints
         The memory as NumPy sees it: a float for each cell, and two whole numbers.
     """
 
-    def __init__(self, module: wasmtime.Module, exports: Sequence[str], cells: int) -> None:
+    def __init__(
+        self, modules: Sequence[wasmtime.Module], exports: Sequence[str], cells: int
+    ) -> None:
         pages = -(-cells * CELL // PAGE)
         self._store = wasmtime.Store(engine())
         limits = wasmtime.Limits(pages, pages)
         self._memory = wasmtime.Memory(self._store, wasmtime.MemoryType(limits))
-        instance = wasmtime.Instance(self._store, module, [self._memory])
-        found = instance.exports(self._store)
-        self._functions = {name: cast("wasmtime.Func", found[name]) for name in exports}
+        functions: dict[str | None, wasmtime.Func] = {}
+        for module in modules:
+            taken = [functions.get(one.name, self._memory) for one in module.imports]
+            instance = wasmtime.Instance(self._store, module, taken)
+            for name, value in instance.exports(self._store).items():
+                functions[name] = cast("wasmtime.Func", value)
+        self._functions = {name: functions[name] for name in exports}
         start = ctypes.cast(self._memory.data_ptr(self._store), ctypes.c_void_p).value or 0
         whole = memoryview((ctypes.c_ubyte * (pages * PAGE)).from_address(start)).cast("B")
         self.floats: NDArray[np.float64] = np.frombuffer(whole, np.float64)

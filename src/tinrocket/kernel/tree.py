@@ -186,8 +186,8 @@ class Function:
         The functions that it calls, by their names.
     in_line
         Whether small functions that it calls have been put in line.
-    text
-        What it is printed as, once it is.
+    text, called
+        What it is printed as, once it is, and the functions that are still called there.
     """
 
     name: str
@@ -198,3 +198,4 @@ class Function:
     calls: "dict[str, Function]" = field(default_factory=dict)
     in_line: bool = False
     text: str = ""
+    called: "tuple[Function, ...]" = ()

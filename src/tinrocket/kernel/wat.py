@@ -1,6 +1,6 @@
 """Printing checked functions as WebAssembly text."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 
 from tinrocket.kernel import tree
 from tinrocket.kernel.inlining import put_in_line
@@ -13,15 +13,54 @@ FLOAT_COMPARISONS = {"<": "lt", "<=": "le", ">": "gt", ">=": "ge", "==": "eq", "
 INT_COMPARISONS = {"<": "lt_s", "<=": "le_s", ">": "gt_s", ">=": "ge_s", "==": "eq", "!=": "ne"}
 
 
-def module(functions: Iterable[tree.Function], exports: Sequence[str], pages: int) -> str:
-    """Return a module that imports its memory and exports some of its functions."""
-    every = list(functions)
-    put_in_line(every)
-    for one in every:
-        one.text = one.text or _Printer(one).text(export=one.name in exports)
-    printed = [one.text for one in every]
-    memory = f'(import "flight" "memory" (memory {pages}))'
-    return "\n".join(["(module", memory, *printed, ")"])
+def module(
+    functions: Iterable[tree.Function],
+    exports: Sequence[str],
+    pages: int,
+    imports: Collection[str] = (),
+) -> str:
+    """Return a module that imports its memory and exports some of its functions.
+
+    Parameters
+    ----------
+    functions
+        All that may be needed.  What nobody calls any more, as it was put in line, is left out.
+    exports
+        Names of those that are exported.
+    pages
+        How much memory there is at least.
+    imports
+        Names of those that another module exports.
+    """
+    every = {one.name: one for one in functions}
+    put_in_line(every.values())
+    left = [every[name] for name in exports]
+    taken, printed = [], {}
+    while left:
+        one = left.pop()
+        if one.name not in printed:
+            if not one.text:
+                _Printer(one).work()
+            printed[one.name] = one.text
+            for called in one.called:
+                if called.name in imports:
+                    taken.append(called)
+                else:
+                    left.append(called)
+    lines = [f'(import "flight" "memory" (memory {pages}))']
+    lines += [
+        f'(import "kernels" "{one.name}" (func ${one.name}{_signature(one)}))'
+        for one in {one.name: one for one in taken}.values()
+    ]
+    shown = [f'(export "{name}" (func ${name}))' for name in exports]
+    return "\n".join(["(module", *lines, *printed.values(), *shown, ")"])
+
+
+def _signature(one: tree.Function) -> str:
+    text = "".join(f" (param ${n} {machine_type(k)})" for n, k in one.parameters.items())
+    if one.results:
+        text += f" (result {' '.join(machine_type(kind) for kind in one.results)})"
+    return text
 
 
 def machine_type(kind: Kind) -> str:
@@ -43,19 +82,20 @@ class _Printer:
         self.lines: list[str] = []
         self.extra: dict[str, str] = {}
         self.loops: list[int] = []
+        self.called: dict[str, tree.Function] = {}
         self.count = 0
 
-    def text(self, *, export: bool) -> str:
+    def work(self) -> None:
+        """Leave the text in the function, and which others it calls."""
         self.block(self.function.body)
         one = self.function
-        head = f"(func ${one.name}" + (f' (export "{one.name}")' if export else "")
-        head += "".join(f" (param ${n} {machine_type(k)})" for n, k in one.parameters.items())
+        head = f"(func ${one.name}{_signature(one)}"
         if one.results:
-            head += f" (result {' '.join(machine_type(kind) for kind in one.results)})"
             self.lines.append("unreachable")
         names = {n: machine_type(kind) for n, kind in one.variables.items()} | self.extra
         head += "".join(f" (local ${name} {kind})" for name, kind in names.items())
-        return "\n".join([head, *self.lines, ")"])
+        one.text = "\n".join([head, *self.lines, ")"])
+        one.called = tuple(self.called.values())
 
     def emit(self, *words: object) -> None:
         self.lines.append(" ".join(map(str, words)))
@@ -159,6 +199,7 @@ class _Printer:
             case tree.Call(_kind, function, arguments):
                 for argument in arguments:
                     self.expression(argument)
+                self.called[function.name] = function
                 self.emit(f"call ${function.name}")
 
     def binary(self, kind: Kind, word: str, left: tree.Expression, right: tree.Expression) -> None:

@@ -1,34 +1,24 @@
 """A plan: where everything of a scenario lies, and what moves it."""
 
-import gc
-from collections.abc import Callable, Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from threading import Lock
 from typing import Any
 
 import numpy as np
 import wasmtime
 from numpy.typing import NDArray
 
-from tinrocket.kernel import cache, machine, wat
 from tinrocket.kernel.check import Checker
-from tinrocket.kernel.records import Pointer
-from tinrocket.kernel.subset import SubsetError, parsed
+from tinrocket.kernel.subset import SubsetError
 from tinrocket.motion.body import Body, Wall
 from tinrocket.motion.stage.intervals import MOST
-from tinrocket.plan import batch
 from tinrocket.plan.entries import Entry
 from tinrocket.plan.memory import Place
+from tinrocket.plan.modules import key_of, modules_of, text_of
 from tinrocket.plan.numbers import NumberPlace
-from tinrocket.plan.user_rules import described, in_subset
+from tinrocket.plan.user_rules import in_subset
 from tinrocket.scenario.scenario import Scenario
-
-EXPORTS = ("fly", "fly_batch")
-
-_kernels, _printing = Checker(), Lock()
-"""The package's own kernels, which all plans share, and who is at them."""
 
 
 @dataclass(slots=False, eq=False)
@@ -149,79 +139,20 @@ class Plan:
 
     @cached_property
     def binary(self) -> bytes:
-        """The plan as a WebAssembly module, which any engine runs."""
-        return bytes(wasmtime.wat2wasm(self.text))
-
-    @cached_property
-    def text(self) -> str:
-        """The plan as WebAssembly text.
+        """The plan as one WebAssembly module, which any engine runs.
 
         Raises
         ------
         SubsetError
             If a rule of the user's leaves the subset.
         """
-        with collector_paused(), _printing:
-            return self._printed()
-
-    def _printed(self) -> str:
-        checker = Checker(_kernels)
-        names: dict[str, Any] = {}
-        for name, value in self.names.items():
-            names[name] = _pointer(value) if isinstance(value, Place | tuple) else value
-        for function in self.user_rules.values():
-            source, kinds = in_subset(function, self.memory_of(function))
-            checker.known[function] = checker.function(source, kinds)
-        for source in parsed(f"{self.source}\n{batch.TEXT}", names, "<plan>"):
-            names[source.tree.name] = handle = _Handle()
-            checker.known[handle] = checker.function(source)
-        return wat.module(checker.functions.values(), EXPORTS, 1)
+        return bytes(wasmtime.wat2wasm(text_of(self)))
 
     @cached_property
     def key(self) -> str:
-        """A digest of all that decides what the module is."""
-        names = [f"{name} {_described(value)}" for name, value in self.names.items()]
-        users = [described(one) for one in self.user_rules.values()]
-        return cache.key_of(self.source, "\n".join(names), *users)
+        """A digest of all that decides what the modules are."""
+        return key_of(self)
 
-    def module(self) -> wasmtime.Module:
-        """Return the plan as machine code, compiled now if it is new."""
-        return machine.module_of(self.key, lambda: self.binary)
-
-
-def _described(value: Any) -> str:
-    """Return what a name stands for, as a text that differs where the module would."""
-    if isinstance(value, Place | tuple):
-        place, index = value if isinstance(value, tuple) else (value, 0)
-        return f"{place.kind.__name__} {place.cell} {index} {getattr(place.kind, 'fields', '')}"
-    return f"{getattr(value, '__module__', '')} {getattr(value, '__qualname__', value)}"
-
-
-@contextmanager
-def collector_paused() -> Iterator[None]:
-    """Let nobody look for reference cycles meanwhile.
-
-    Making trees sets the collector off, which then goes through all that pandas has loaded: that
-    took longer than checking and printing.
-    """
-    runs = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if runs:
-            gc.enable()
-
-
-class _Handle:
-    """Stands for a composed function where another one calls it."""
-
-    def __call__(self) -> None:
-        """Do nothing: only checked code calls it."""
-
-
-def _pointer(value: Place | tuple[Place, int]) -> Pointer:
-    if isinstance(value, tuple):
-        place, index = value
-        return place.pointer()[index]  # type: ignore[index,no-any-return]
-    return value.pointer()
+    def modules(self) -> list[wasmtime.Module]:
+        """Return the plan as machine code, compiled now if it is new; each needs those before."""
+        return modules_of(self)
