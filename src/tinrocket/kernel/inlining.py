@@ -4,14 +4,10 @@ A function can be put in line if it neither loops nor returns early.  Around a c
 keeps no float in a register, so that a sum and its rounding error would cost ten sums.
 """
 
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import replace
-from itertools import islice
-from typing import Any
+from collections.abc import Iterable, Mapping, Sequence
 
 from tinrocket.kernel import tree
 
-NODES = (tree.Expression, tree.Statement)
 LARGEST = 160
 """Nodes of a function that is put in line."""
 
@@ -74,10 +70,14 @@ class _Caller:
     def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
         """Return a call whose arguments have been looked at, and what it calls too."""
         _Caller(call.function, self.known, self.pure).work()
-        return replace(call, arguments=[self.hoisted(one, before) for one in call.arguments])
+        inner = [self.hoisted(one, before) for one in call.arguments]
+        return tree.Call(call.kind, call.function, inner)
 
     def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
         """Return an expression with calls that are always made put in line before it."""
+        return self.without_calls(one, before) if _calls(one) else one
+
+    def without_calls(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
         match one:
             case tree.Call():
                 one = self.arguments(one, before)
@@ -88,13 +88,10 @@ class _Caller:
                     return tree.Local(one.kind, name)
                 return one
             case tree.Logic(kind, word, left, right):
-                return tree.Logic(kind, word, self.hoisted(left, before), right)
+                return tree.Logic(kind, word, self.without_calls(left, before), right)
             case tree.Choose(kind, test, yes, no):
-                return tree.Choose(kind, self.hoisted(test, before), yes, no)
-            case tree.Instruction(kind, name, arguments):
-                return tree.Instruction(kind, name, [self.hoisted(v, before) for v in arguments])
-        changed: tree.Expression = _changed(one, lambda inner: self.hoisted(inner, before))
-        return changed
+                return tree.Choose(kind, self.without_calls(test, before), yes, no)
+        return tree.made_of(one, [self.without_calls(part, before) for part in tree.parts(one)])
 
     def fits(self, call: tree.Call) -> bool:
         """Whether what is called can be put in line, here as anywhere."""
@@ -123,7 +120,7 @@ class _Caller:
             for name, value in zip(inner.parameters, call.arguments, strict=True)
         ]
         for one in inner.body:
-            copy = _renamed(one, renamed)
+            copy = _with_names(one, renamed)
             if not isinstance(copy, tree.Return):
                 lines.append(copy)
             elif names:
@@ -131,73 +128,105 @@ class _Caller:
         return lines
 
 
+def _calls(one: tree.Expression) -> bool:
+    """Whether anything in an expression is a call."""
+    return isinstance(one, tree.Call) or any(map(_calls, tree.parts(one)))
+
+
+def _renamed(one: tree.Expression, names: Mapping[str, str]) -> tree.Expression:
+    """Return an expression with other variables."""
+    if isinstance(one, tree.Local):
+        return tree.Local(one.kind, names[one.name])
+    inner = tree.parts(one)
+    return tree.made_of(one, [_renamed(part, names) for part in inner]) if inner else one
+
+
+def _with_names(one: tree.Statement, names: Mapping[str, str]) -> tree.Statement:
+    """Return a statement of what is put in line with other variables."""
+    match one:
+        case tree.Assign():
+            given = [_renamed(value, names) for value in one.values]
+            return tree.Assign([names[name] for name in one.names], given)
+        case tree.Store():
+            value = _renamed(one.value, names)
+            return tree.Store(_renamed(one.address, names), one.offset, value)
+        case tree.If():
+            yes = [_with_names(inner, names) for inner in one.yes]
+            no = [_with_names(inner, names) for inner in one.no]
+            return tree.If(_renamed(one.test, names), yes, no)
+        case tree.Return():
+            return tree.Return([_renamed(value, names) for value in one.values])
+        case tree.Do():
+            return tree.Do(_renamed(one.call, names))
+    raise TypeError(one)
+
+
 def _fits(function: tree.Function) -> bool:
     body = function.body
     last = body[-1]
-    rest = body[:-1] if isinstance(last, tree.Return) else body
-    if function.results and not isinstance(last, tree.Return):
-        return False
-    return _size(body) <= LARGEST and not any(map(_returns_or_loops, rest))
+    if not isinstance(last, tree.Return):
+        return not function.results and _cost(body) <= LARGEST
+    return _cost(body[:-1]) + 1 + sum(map(_size, last.values)) <= LARGEST
 
 
-def _named(kind: Any) -> Sequence[str]:
-    """Return the fields of a kind of node, in their order."""
-    names: Sequence[str] = kind.__match_args__
-    return names
+def _size(one: tree.Expression) -> int:
+    return 1 + sum(map(_size, tree.parts(one)))
 
 
-def _changed(one: Any, change: Callable[[tree.Expression], tree.Expression]) -> Any:
-    """Return a node with its direct expressions changed."""
-    values = [getattr(one, name) for name in _named(type(one))]
-    if not any(isinstance(value, tree.Expression) for value in values):
-        return one
-    return type(one)(*(change(v) if isinstance(v, tree.Expression) else v for v in values))
+def _cost(body: Iterable[tree.Statement]) -> int:
+    """Return how many nodes there are, or more than may be where one loops or leaves."""
+    total = 0
+    for one in body:
+        if isinstance(one, tree.Return | tree.Loop | tree.Leave):
+            return LARGEST + 1
+        total += 1 + sum(map(_size, _expressions(one)))
+        if isinstance(one, tree.If):
+            total += _cost(one.yes) + _cost(one.no)
+        if total > LARGEST:
+            break
+    return total
 
 
-def _renamed(one: Any, names: dict[str, str]) -> Any:
-    """Return a copy of a statement or expression with other variables."""
-    if isinstance(one, list | tuple):
-        return [_renamed(inner, names) for inner in one]
-    if not isinstance(one, tree.Expression | tree.Statement):
-        return one
-    if isinstance(one, tree.Local):
-        return tree.Local(one.kind, names[one.name])
-    if isinstance(one, tree.Assign):
-        return tree.Assign([names[name] for name in one.names], _renamed(one.values, names))
-    if isinstance(one, tree.Expression):
-        parts = (getattr(one, name) for name in _named(type(one))[1:])
-        return type(one)(one.kind, *(_renamed(part, names) for part in parts))
-    return type(one)(*(_renamed(getattr(one, name), names) for name in _named(type(one))))
+def _expressions(one: tree.Statement) -> Sequence[tree.Expression]:
+    """Return what a statement works out itself, not in its blocks."""
+    match one:
+        case tree.Assign() | tree.Return():
+            return one.values
+        case tree.Store():
+            return (one.address, one.value)
+        case tree.If():
+            return (one.test,)
+        case tree.Loop():
+            return (one.first, one.past)
+        case tree.Do():
+            return (one.call,)
+    return ()
 
 
-def _parts(one: Any) -> Iterable[Any]:
-    """Yield a node, or several, and all within, in no order."""
-    left = [one]
-    while left:
-        node = left.pop()
-        if isinstance(node, (list, tuple)):
-            left += node
-        elif isinstance(node, NODES):
-            yield node
-            left += [getattr(node, name) for name in _named(type(node))]
-
-
-def _size(body: Sequence[tree.Statement]) -> int:
-    """Return how many nodes there are, as far as that matters."""
-    nodes = (part for one in body for part in _parts(one))
-    return sum(1 for _ in islice(nodes, LARGEST + 1))
-
-
-def _returns_or_loops(one: tree.Statement) -> bool:
-    return any(isinstance(part, tree.Return | tree.Loop | tree.Leave) for part in _parts(one))
+def _blocks(one: tree.Statement) -> Sequence[Sequence[tree.Statement]]:
+    match one:
+        case tree.If():
+            return (one.yes, one.no)
+        case tree.Loop():
+            return (one.body,)
+    return ()
 
 
 def _is_pure(function: tree.Function, known: dict[int, bool]) -> bool:
     """Whether a function changes nothing but its own variables; what is known is looked up."""
-    if id(function) not in known:
-        known[id(function)] = not any(
-            isinstance(part, tree.Store | tree.Do)
-            or (isinstance(part, tree.Call) and not _is_pure(part.function, known))
-            for part in _parts(function.body)
+
+    def pure(one: tree.Statement) -> bool:
+        if isinstance(one, tree.Store | tree.Do):
+            return False
+        return all(map(quiet, _expressions(one))) and all(
+            pure(inner) for block in _blocks(one) for inner in block
         )
+
+    def quiet(one: tree.Expression) -> bool:
+        if isinstance(one, tree.Call) and not _is_pure(one.function, known):
+            return False
+        return all(map(quiet, tree.parts(one)))
+
+    if id(function) not in known:
+        known[id(function)] = all(map(pure, function.body))
     return known[id(function)]

@@ -106,6 +106,42 @@ class Call(Expression):
     arguments: Sequence[Expression]
 
 
+def parts(one: Expression) -> Sequence[Expression]:
+    """Return the expressions that one is made of."""
+    match one:
+        case Local() | Constant():
+            return ()
+        case Load():
+            return (one.address,)
+        case Binary() | Compare() | Logic():
+            return (one.left, one.right)
+        case Instruction() | Call():
+            return one.arguments
+        case Not() | Convert():
+            return (one.of,)
+        case Choose():
+            return (one.test, one.yes, one.no)
+    raise TypeError(one)
+
+
+def made_of(one: Expression, inner: Sequence[Expression]) -> Expression:
+    """Return an expression like one, made of others."""
+    match one:
+        case Load():
+            return Load(one.kind, inner[0], one.offset)
+        case Binary() | Compare() | Logic():
+            return type(one)(one.kind, one.operator, inner[0], inner[1])
+        case Instruction():
+            return Instruction(one.kind, one.name, inner)
+        case Call():
+            return Call(one.kind, one.function, inner)
+        case Not() | Convert():
+            return type(one)(one.kind, inner[0])
+        case Choose():
+            return Choose(one.kind, *inner)
+    return one
+
+
 @dataclass(slots=True)
 class Statement:
     """Something that is done."""
