@@ -1,5 +1,10 @@
 """What the columns of frames and events are called."""
 
+from collections.abc import Mapping
+from typing import Any
+
+from numpy.typing import NDArray
+
 ACTION = "in."
 """What the columns that hold sampled actions begin with."""
 
@@ -17,3 +22,6 @@ EVENT_COLUMNS = [
     *("t", "kind", "craft", "edge", "rule", "other", "action", "x", "y", "speed"),
     *("gap", "normal", "count", "frame"),
 ]
+
+EventColumns = Mapping[str, NDArray[Any]]
+"""An array for each column of the table of events."""

@@ -1,11 +1,11 @@
 """The events as columns: what happened, when in real time, to which craft."""
 
-from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.analysis.columns import EventColumns
 from tinrocket.flight.event_labels import CONTACTS, EventLabel, event_label
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.recording import Events
@@ -17,9 +17,6 @@ from tinrocket.scenario.contact import Outcome
 from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
-EventColumns = Mapping[str, NDArray[Any]]
-"""An array for each column of the table of events."""
-
 OF_GAME = (kinds.LIFE, kinds.ROUND, kinds.OVER, kinds.CONDITION, kinds.RESTART)
 """Events that concern the game as a whole."""
 

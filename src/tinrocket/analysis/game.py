@@ -3,8 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import SCORE
-from tinrocket.analysis.event_table import EventColumns
+from tinrocket.analysis.columns import SCORE, EventColumns
 from tinrocket.analysis.frames import Frames
 from tinrocket.scenario.scenario import Scenario
 

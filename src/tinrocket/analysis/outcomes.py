@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.alignment import align, reach_of
-from tinrocket.analysis.event_table import EventColumns
+from tinrocket.analysis.columns import EventColumns
 from tinrocket.analysis.trajectory import Trajectory
 
 Floats = NDArray[np.float64]

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from tinrocket.analysis.columns import EventColumns
 from tinrocket.analysis.drift import Drift, measure_drift
-from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.outcomes import CHANGED, match_events
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from functools import partial
-from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from tinrocket.analysis.between import magnitude
 from tinrocket.analysis.bodies import Body
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
+from tinrocket.analysis.deferred import traced
 from tinrocket.analysis.event_table import event_columns
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.game import game_columns, with_game
@@ -29,9 +29,6 @@ from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.doubts import doubts
 from tinrocket.scenario.scenario import Scenario
-
-if TYPE_CHECKING:
-    import pandas as pd
 
 Floats = NDArray[np.float64]
 
@@ -123,14 +120,8 @@ def flown(scenario: Scenario, clock: Clock, plan: Plan, begins: Sequence[Cells] 
         passed=scenario.passed,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
         make_doubts=partial(doubts, scenario, clock),
-        make_trace=partial(_traced, scenario, clock),
+        make_trace=partial(traced, scenario, clock),
     )
-
-
-def _traced(scenario: Scenario, clock: Clock, *args: Any, **kwargs: Any) -> "pd.DataFrame":
-    from tinrocket.analysis.trace import trace
-
-    return trace(scenario, *args, clock=clock, **kwargs)
 
 
 def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:

@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from tinrocket.analysis.between import states_between
 from tinrocket.analysis.bodies import Body
-from tinrocket.analysis.event_table import EventColumns
+from tinrocket.analysis.columns import EventColumns
 from tinrocket.analysis.frames import Frames, Track
 from tinrocket.analysis.moments import Extreme, extremes_of, spans_when
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest

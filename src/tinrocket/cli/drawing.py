@@ -3,11 +3,14 @@
 import logging
 from pathlib import Path
 
+import PIL.Image
+
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.show.gallery import PICTURES
 from tinrocket.show.theme import save_figure
 
 logging.getLogger("matplotlib").setLevel(logging.ERROR)  # its own cache does not matter
+PIL.Image.preinit()  # loaded by the first picture otherwise, in every process
 
 
 def draw(comparison: Comparison, name: str, folder: Path) -> None:

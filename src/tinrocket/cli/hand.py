@@ -1,5 +1,6 @@
 """A process that draws what it is asked for; where one end of the pipe goes, the other hears it."""
 
+import gc
 import pickle
 import signal
 from multiprocessing.connection import Connection
@@ -57,6 +58,8 @@ class Hand:
 def _serve(pipe: "Connection[object, tuple[bytes, str, Path]]") -> None:
     """Draw what is asked for until nobody can ask any more; leave interrupts to who asks."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    gc.disable()
+    gc.freeze()  # what is loaded stays
     while True:
         try:
             data, name, folder = pipe.recv()
@@ -68,6 +71,7 @@ def _serve(pipe: "Connection[object, tuple[bytes, str, Path]]") -> None:
             pipe.send(error)
         else:
             pipe.send(None)
+        gc.collect()  # while nobody waits
 
 
 def draw_packed(data: bytes, name: str, folder: Path) -> None:

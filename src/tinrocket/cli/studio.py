@@ -29,8 +29,11 @@ LARGEST = 500_000
 """Frames of all flights that are handed over; of more, all is drawn here."""
 HANDS = 2
 """Processes that draw: two pictures take as long as all the others."""
-LOADED = ["__main__", "tinrocket.cli.easel", "tinrocket.cli.drawing"]
-"""What the server loads."""
+LOADED = [
+    *("__main__", "tinrocket.cli.easel", "tinrocket.cli.drawing"),
+    "matplotlib.backends.backend_agg",
+]
+"""What the server loads; the last would else be loaded by each of its forks."""
 
 
 @dataclass(frozen=True, slots=True)

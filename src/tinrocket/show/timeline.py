@@ -10,8 +10,8 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from numpy.typing import NDArray
 
+from tinrocket.analysis.columns import EventColumns
 from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.event_table import EventColumns
 from tinrocket.analysis.outcomes import CHANGED
 from tinrocket.errors import expect
 from tinrocket.show import theme
