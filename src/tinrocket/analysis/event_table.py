@@ -67,10 +67,12 @@ def event_columns(
     met = np.isin(kind, CONTACTS)
     begins, ends = pacing.begins[step], pacing.ends[step]
     none, nowhere = np.full(len(lost), ""), np.full(len(lost), np.nan)
+    due = begins + events.fraction[all_rows] * (ends - begins)
+    due = np.maximum(due, 0.0)  # what is told long after it was due, is told in rounded frames
     tapped = np.array([t for t, _action in lost])
     during = np.searchsorted(pacing.times, tapped, side="right") - 1
     columns = {
-        "t": (begins + events.fraction[all_rows] * (ends - begins), tapped),
+        "t": (due, tapped),
         "kind": (_texts(one.kind for one in labels), np.full(len(lost), "lost_tap")),
         "craft": (_texts(one.craft for one in labels), none),
         "edge": (_texts(one.edge for one in labels), none),
