@@ -25,7 +25,8 @@ import tomli_w
 import tinrocket as tr
 from tinrocket.demos import demo_names, demo_text
 
-SECONDS, MEMORY = 4, 6 * 2**30
+SECONDS, WAITING, MEMORY = 4, 60, 6 * 2**30
+"""Of the processor's time, of any [s], and bytes."""
 LONGEST_LINE = 500
 FOREIGN = ("Input should be", "pydantic", "validation error", "Traceback", "type=")
 NASTY: tuple[Any, ...] = (
@@ -372,11 +373,10 @@ def unreadable(error: tr.TinRocketError) -> str:
 
 def violation(act: Callable[[], object]) -> tuple[str, str]:
     """Return which kind of violation something is, and where; empty if it is none."""
-    signal.alarm(SECONDS)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error")
-            act()
+            _within_time(act)
     except tr.TinRocketError as error:
         return unreadable(error), str(error)[:300]
     except TooLongError:
@@ -385,9 +385,18 @@ def violation(act: Callable[[], object]) -> tuple[str, str]:
         frames = [f for f in traceback.extract_tb(error.__traceback__) if "tinrocket" in f.filename]
         at = f"{Path(frames[-1].filename).name}:{frames[-1].lineno}" if frames else "?"
         return f"{type(error).__name__} at {at}", str(error)[:300]
-    finally:
-        signal.alarm(0)
     return "", ""
+
+
+def _within_time(act: Callable[[], object]) -> None:
+    """Do something, with so much work or waiting at most."""
+    signal.setitimer(signal.ITIMER_PROF, SECONDS)
+    signal.alarm(WAITING)
+    try:
+        act()
+    finally:
+        signal.setitimer(signal.ITIMER_PROF, 0.0)
+        signal.alarm(0)
 
 
 def main() -> None:
@@ -399,7 +408,8 @@ def main() -> None:
     def too_long(_number: int, _frame: object) -> None:
         raise TooLongError
 
-    signal.signal(signal.SIGALRM, too_long)
+    for one in (signal.SIGPROF, signal.SIGALRM):
+        signal.signal(one, too_long)
     spoil, found, ended = kinds()[name], Counter[str](), Counter[str]()
     with tempfile.TemporaryDirectory() as folder:
         for number in range(count):
