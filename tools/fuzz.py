@@ -17,6 +17,7 @@ import traceback
 import warnings
 from collections import Counter
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -242,20 +243,34 @@ def judged(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], objec
     def act() -> None:
         one = tr.Scenario.from_data(data)
         one = one.model_copy(update={"duration": min(one.duration, 2.0)})
-        tr.feel(one, rates=[30, 60])
-        for found in tr.check(one, rates=[30, 60]):
-            assert "\n" not in str(found), "a finding of several lines"
-        pinned = tr.pin(one, [60])
-        path = tr.write_pin(pinned, folder / "one.pin.toml")
-        assert tr.read_pin(path) == pinned, "a pin that does not read back equal"
-        causes = tr.explain(one, rates=[45])
-        str(causes)
-        cured = tr.find_cures(causes, felt=False).cured
-        if cured is not None:
-            tr.write_scenario(one, folder / "one.toml")
-            tr.apply_cure(folder / "one.toml", cured, folder / "cured.toml")
+        for command in (_judged_by_feel, _judged_by_checks, _pinned, _explained):
+            _within_time(partial(command, one, folder))
 
     return data, act
+
+
+def _judged_by_feel(one: tr.Scenario, _folder: Path) -> None:
+    tr.feel(one, rates=[30, 60])
+
+
+def _judged_by_checks(one: tr.Scenario, _folder: Path) -> None:
+    for found in tr.check(one, rates=[30, 60]):
+        assert "\n" not in str(found), "a finding of several lines"
+
+
+def _pinned(one: tr.Scenario, folder: Path) -> None:
+    pinned = tr.pin(one, [60])
+    path = tr.write_pin(pinned, folder / "one.pin.toml")
+    assert tr.read_pin(path) == pinned, "a pin that does not read back equal"
+
+
+def _explained(one: tr.Scenario, folder: Path) -> None:
+    causes = tr.explain(one, rates=[45])
+    str(causes)
+    cured = tr.find_cures(causes, felt=False).cured
+    if cured is not None:
+        tr.write_scenario(one, folder / "one.toml")
+        tr.apply_cure(folder / "one.toml", cured, folder / "cured.toml")
 
 
 def by_bytes(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
