@@ -321,28 +321,84 @@ def test_who_is_far_from_all_need_not_be_asked_in_each_step(seed, rate):
     assert flown.events.equals(beside.events)
 
 
-@pytest.mark.parametrize("rate", [30, 60, 144])
-@pytest.mark.parametrize(("detection", "frames"), [("overlap", 1), ("swept", 2)])
-def test_a_tin_that_the_view_pushes_along_meets_each_pad(rate, detection, frames):
-    """It moves by no rule of its own, only by the side of the view, which goes at 600 px/s.
-
-    Swept, what a side has pushed in a step is found where the next one begins.
-    """
-    lead = {"name": "lead", "start": {"x": 300, "y": 50, "vx": 600}, "radius": 4, "rules": [MOVE]}
-    tin = {"name": "tin", "start": {"x": 300, "y": 100}, "radius": 5, "rules": [MOVE]}
-    tin |= {"within": "view", "edges": "clamp"}
-    pads = {"name": "pads", "at": [900, 100], "columns": 4, "rows": 1, "step": [300, 0]}
-    pads["shape"] = {"kind": "box", "width": 30, "height": 60}
+def pushed_by_the_view(speed, bodies, contacts, edges="clamp", method=None, **tin):
+    """A tin that moves by no rule of its own, only by the left side of the view."""
+    lead = {"name": "lead", "start": {"x": 200, "y": 50, "vx": speed}, "rules": [MOVE]}
+    move = MOVE | ({"method": method} if method else {})
+    tin = {"name": "tin", "start": {"x": 30, "y": 100}, "radius": 10, "rules": [move]} | tin
     one = {
         "duration": 4.0,
         "timing": "exact",
+        "detection": "swept",
         "arena": {"width": 4000, "height": 200, "edges": "open"},
         "view": {"width": 400, "height": 200, "follow": "lead", "within": "arena"},
-        "craft": [lead, tin],
-        "obstacle": [pads],
-        "contact": [{"between": ["tin", "pads"], "response": "count", "detection": detection}],
+        "craft": [lead, tin | {"within": "view", "edges": edges}, *bodies.get("craft", [])],
+        "obstacle": bodies.get("obstacle", []),
+        "contact": contacts,
     }
-    events = tr.simulate(tr.Scenario.from_data(one), rate=rate).events
-    met = events[events["kind"] == "pass"]
-    due = [(900 + 300 * n - 15 - 5 - 5 + 200 - 300) / 600 for n in range(4)]  # its left is the side
-    assert met["t"].to_numpy() == pytest.approx(due, abs=frames * 1.001 / rate)
+    return tr.Scenario.from_data(one)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+@pytest.mark.parametrize("detection", ["overlap", "swept"])
+def test_a_tin_that_the_view_pushes_along_meets_each_pad(rate, detection):
+    """The view stands where the last step left it, so that all comes one step later."""
+    pads = {"name": "pads", "at": [900, 100], "columns": 4, "rows": 1, "step": [300, 0]}
+    pads["shape"] = {"kind": "box", "width": 30, "height": 60}
+    contact = {"between": ["tin", "pads"], "response": "count", "detection": detection}
+    events = tr.simulate(pushed_by_the_view(600, {"obstacle": [pads]}, [contact]), rate=rate).events
+    met = events[events["kind"] == "pass"]["t"].to_numpy()
+    due = np.array([(900 + 300 * n - 15 - 10 - 10) / 600 for n in range(4)]) + 1 / rate
+    if detection == "overlap":  # found when the step is over
+        due = np.ceil(due * rate - 1e-9) / rate
+    assert met == pytest.approx(due, abs=1e-9)
+
+
+@pytest.mark.parametrize("rate", [20, 30, 60, 144])
+@pytest.mark.parametrize("speed", [90, 400, 1500])
+@pytest.mark.parametrize("response", ["block", "bounce", "remove"])
+def test_what_the_view_pushes_against_a_post_is_held_there(rate, speed, response):
+    """However thin the post, and however fast the view: it stays, and is told once."""
+    post = {"name": "post", "at": [300, 100], "shape": {"kind": "box", "width": 2, "height": 90}}
+    contact = {"between": ["tin", "post"], "response": response}
+    flown = tr.simulate(pushed_by_the_view(speed, {"obstacle": [post]}, [contact]), rate=rate)
+    events = flown.events.set_index("kind")["t"]
+    once = {"clamp", "squeeze", response} if response != "remove" else {"clamp", "hit"}
+    assert set(events.index) == once
+    assert events.index.is_unique
+    assert events.iloc[1] == pytest.approx((300 - 1 - 10 - 10) / speed + 1 / rate, abs=1e-9)
+    assert flown.frames.query("craft == 'tin'")["x"].max() == pytest.approx(289, abs=1e-6)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 144])
+def test_what_the_view_pushes_pushes_on_until_that_has_no_way_left(rate):
+    crate = {"name": "crate", "start": {"x": 150, "y": 100}, "radius": 10, "rules": [MOVE]}
+    crate["edges"] = "open"
+    wall = {"name": "wall", "at": [405, 100], "shape": {"kind": "box", "width": 10, "height": 90}}
+    pairs = [("tin", "crate"), ("crate", "tin"), ("crate", "wall")]
+    contacts = [{"between": pair, "response": "block"} for pair in pairs]
+    one = pushed_by_the_view(300, {"craft": [crate], "obstacle": [wall]}, contacts)
+    flown = tr.simulate(one, rate=rate)
+    tin, crates = flown.of("tin"), flown.of("crate")
+    assert (crates["x"] - tin["x"]).min() > 20 - 1e-6
+    assert crates["x"].iloc[-1] == pytest.approx(390, abs=1e-6)
+    kinds = flown.events["kind"].tolist()
+    assert kinds[:4] == ["clamp", "block", "block", "squeeze"]
+    met, stopped = flown.events["t"][1:3]
+    assert met == pytest.approx((150 - 20 - 10) / 300 + 1 / rate, abs=1e-9)
+    assert stopped == pytest.approx((390 - 20 - 10) / 300, abs=3 / rate)
+
+
+@pytest.mark.parametrize("contacts", [False, True])
+@pytest.mark.parametrize("method", [None, "half"])
+@pytest.mark.parametrize("edges", ["clamp", "bounce"])
+def test_sides_push_alike_whatever_moves_a_tin_and_whatever_it_may_meet(contacts, method, edges):
+    post = {"name": "post", "at": [3900, 10], "shape": {"kind": "circle", "radius": 2}}
+    contact = [{"between": ["tin", "post"], "response": "block"}] if contacts else []
+    one = pushed_by_the_view(300, {"obstacle": [post]}, contact, edges, method)
+    flown, plain = (
+        tr.simulate(each, rate=60) for each in (one, pushed_by_the_view(300, {}, [], edges))
+    )
+    assert flown.of("tin")["x"].to_numpy() == pytest.approx(plain.of("tin")["x"].to_numpy())
+    assert (flown.of("tin")["x"] - flown.of("tin")["view_x"])[60:].min() > 10 - 2 * 300 / 60
+    assert flown.events["kind"].tolist() == plain.events["kind"].tolist()

@@ -4,6 +4,7 @@ from tinrocket.kernel.intrinsics import floor
 from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, Body, Wall
+from tinrocket.motion.contacts.pushed import ALONG_X, ALONG_Y, pushing
 from tinrocket.motion.contacts.walls import fly_between_sides, meets_side
 from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
@@ -267,6 +268,11 @@ def settle(world: World, body: Body) -> bool:
     if body.meets != 0:
         world.crossed = world.count + 1.0
     if thrown:
+        pushed = pushing(body)
+        if pushed & ALONG_X != 0:
+            meet_x(world, body, arrival)
+        if pushed & ALONG_Y != 0:
+            meet_y(world, body, arrival)
         fly_between_sides(world, body.index)
         return True
     rests_x = body.x == body.before_x and body.x == body.high_x and body.walls[0].kind == WRAP

@@ -8,6 +8,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, Body
 from tinrocket.motion.contacts.geometry import gap
 from tinrocket.motion.contacts.impact import NEVER
+from tinrocket.motion.contacts.pushed import push_along, straighten
 from tinrocket.motion.contacts.tables import Pair, Part, Path, Point
 from tinrocket.motion.world import TIME_EPSILON, Arrival, World
 
@@ -54,6 +55,7 @@ def set_out(path: Path, x: float, y: float) -> None:
     path.moved = 0
     path.stuck = 0
     path.met = 0
+    path.met_last = -1
     path.heaped = 0
     path.leaves = 0
     path.close = 0
@@ -126,13 +128,18 @@ def begin_paths(world: World) -> None:
     for n in range(world.crafts):
         body, path, arrival = world.bodies[n], paths[n], world.arrivals[n]
         crossed = arrival.count == world.count + 1.0 and body.meets != 0
+        path.pushed = 0
         if crossed:
             swap(body, arrival)
+            push_along(body, arrival, path)
         safe = world.now < body.born + body.invulnerable - TIME_EPSILON
         path.there = 0 if safe or body.alive == 0.0 or body.aloft != 0.0 else 1
         if body.alive > 0.0:
             wx, wy = body.x - body.before_x, body.y - body.before_y
             lay_path(path, body, body.x - wx, body.y - wy, wx, wy, world.dt)
+            if path.pushed != 0:
+                straighten(body, path)
+                span(path)
         else:
             set_out(path, body.x, body.y)
             path.pace = 0.0

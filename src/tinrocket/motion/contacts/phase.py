@@ -9,6 +9,7 @@ from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.overlap import apart_at_end, cast_ray, overlap
 from tinrocket.motion.contacts.paths import advance, begin_paths, nearest_parts, swap
 from tinrocket.motion.contacts.sequence import sequence
+from tinrocket.motion.contacts.squeeze import squeeze_at_sides
 from tinrocket.motion.events import (
     CONTACT,
     EDGE,
@@ -27,14 +28,17 @@ PARTS: Final = 1e-3
 
 @kernel
 def forget_sides(world: World) -> None:
-    """Take back what the sides of the arena did in this step: it is worked out with the rest."""
+    """Take back what the sides of the arena did in this step: it is worked out with the rest.
+
+    What they do to those whom they push stays.
+    """
     first = first_of_step(world)
     kept = first
     for row in range(first, min(world.event_count, world.event_room)):
         event = world.events[row]
         craft = event.craft
-        again = event.kind == EDGE and world.contacts.paths[craft].crossed != 0
-        if not again:
+        path = world.contacts.paths[craft]
+        if event.kind != EDGE or path.crossed == 0 or path.pushed & (1 << event.cause) != 0:
             move_event(world, kept, row)
             kept += 1
     if world.event_count <= world.event_room:
@@ -129,5 +133,6 @@ def meet(world: World) -> bool:
     for n in range(world.crafts):
         bodies[n].x = paths[n].x
         bodies[n].y = paths[n].y
+    squeeze_at_sides(world)
     complete_events(world, since)
     return world.contacts.full == 0

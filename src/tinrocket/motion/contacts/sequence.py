@@ -9,7 +9,7 @@ from tinrocket.motion.contacts.near import foresee, gather_near, renew
 from tinrocket.motion.contacts.paths import advance, span
 from tinrocket.motion.contacts.rest import calm, rest
 from tinrocket.motion.contacts.soonest import earliest, grow
-from tinrocket.motion.contacts.squeeze import count_meeting, is_restless
+from tinrocket.motion.contacts.squeeze import count_meeting, is_restless, keep_in_mind
 from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, SPLIT
 from tinrocket.motion.contacts.walls import foresee_side, meet_side
 from tinrocket.motion.events import CONTACT, note, place
@@ -82,6 +82,7 @@ def meet_pair(world: World, listed: int) -> None:
     if pair.other < world.crafts:
         advance(world, pair.other, near.moment)
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
+    keep_in_mind(world, pair)
     count_meeting(world, pair.one, pair.other)
     count_meeting(world, pair.other, pair.one)
     contacts.meetings += 1

@@ -1,8 +1,10 @@
 """Bodies that are put out of each other, and those that have nowhere to go.
 
 A body between a bat and a wall is squeezed: the wall holds, and the bat passes over it or is held,
-as the contact says.  The same becomes of one that meets so much within a step that no end of it is
-in sight: it stands still until the next step, and nothing passes through what stands still.
+as the contact says.  One that a side of the view pushes against what does not give way is held by
+that, and the side passes over it.  The same becomes of one that meets so much within a step that no
+end of it is in sight: it stands still until the next step, and nothing passes through what stands
+still.
 """
 
 from typing import Final
@@ -257,6 +259,35 @@ def count_meeting(world: World, body: int, other: int) -> None:
         world.bodies[body].vy = 0.0
         squeeze(world, body, other)
         path.stuck_in = world.count + 1.0
+
+
+@kernel
+def keep_in_mind(world: World, pair: Pair) -> None:
+    """Keep what the first of a pair has met, which may hold it beyond a side that pushes it."""
+    path = world.contacts.paths[pair.one]
+    path.met_last = pair.other
+    path.met_gives = 1 if pair.give_other > 0.0 else 0
+    path.met_at = path.at
+
+
+@kernel
+def squeeze_at_sides(world: World) -> None:
+    """Notice who has ended the step beyond a side that pushes it, held by what it met.
+
+    What gives way holds it only where that has nowhere to go either.
+    """
+    for n in range(world.crafts):
+        body, path = world.bodies[n], world.contacts.paths[n]
+        if path.pushed != 0 and path.met_last >= 0 and body.alive > 0.0:
+            beyond_x = max(body.low_x - body.x, body.x - body.high_x)
+            beyond_y = max(body.low_y - body.y, body.y - body.high_y)
+            way = abs(body.x - body.before_x) if beyond_x > SLOP else abs(body.y - body.before_y)
+            held = path.met_gives == 0 or way < CLOSE
+            if held and (beyond_x > SLOP or beyond_y > SLOP):
+                if path.squeezed_in != world.count:
+                    event = note_body(world, SQUEEZE, body, path.met_at)
+                    event.other = path.met_last
+                path.squeezed_in = world.count + 1.0
 
 
 @kernel

@@ -184,17 +184,22 @@ class Path(Record):
     reach_y: float
     there: int
     crossed: int  # whether it met a side of the arena in this step
+    pushed: int  # the sides that have moved past it and push it, as bits
     moved: int  # whether something it met has changed its way
     stuck: int  # whether it stands still for the rest of the step
     heaped: int  # whether it rests against another that a hit moves; 2 if it bears a load
     leaves: int  # whether it is gone when the step ends
     met: int  # how often it has met something in this step
+    met_last: int  # what that was, or -1; whether that gives way, and when
+    met_gives: int
+    met_at: float
     side: int  # the next side that it meets, and when; NEVER if it meets none
     side_at: float
     last_x: float  # where it last met something
     last_y: float
     close: int  # how often that was where it had met something just before
     stuck_in: float  # the last step, from 1, in which it stood still
+    squeezed_in: float  # the last in which something did not let it go where a side pushes it
     home_x: float  # all of its way in this step lies within some room of a place; if it may leave
     home_y: float  # that, what is near is looked for again
     room_x: float

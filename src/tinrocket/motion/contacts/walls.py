@@ -7,6 +7,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import STRAIGHT, Body
 from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path
+from tinrocket.motion.contacts.pushed import pushing, straighten
 from tinrocket.motion.contacts.respond import SETTLES
 from tinrocket.motion.contacts.tables import Path
 from tinrocket.motion.events import EDGE, note, place
@@ -173,10 +174,15 @@ def meets_side(world: World, body: Body) -> bool:
 
 @kernel
 def fly_between_sides(world: World, n: int) -> None:
-    """Fly the step at hand of a craft that meets nothing but sides, on its parabola."""
-    body, path, arrival = world.bodies[n], world.contacts.paths[n], world.arrivals[n]
-    wx, wy = arrival.x - body.before_x, arrival.y - body.before_y
-    lay_path(path, body, arrival.x - wx, arrival.y - wy, wx, wy, world.dt)
+    """Fly the step at hand of a craft that meets nothing but sides, on its parabola.
+
+    Those that push it have put it already where it ends along them.
+    """
+    body, path = world.bodies[n], world.contacts.paths[n]
+    wx, wy = body.x - body.before_x, body.y - body.before_y
+    path.pushed = pushing(body)
+    lay_path(path, body, body.x - wx, body.y - wy, wx, wy, world.dt)
+    straighten(body, path)
     for _ in range(MOST):
         foresee_side(body, path)
         if path.side_at > 1.0:

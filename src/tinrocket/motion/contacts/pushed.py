@@ -1,0 +1,64 @@
+"""Craft that a side of the arena pushes: it has moved past them since they were there."""
+
+from typing import Final
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import Body
+from tinrocket.motion.contacts.tables import Path
+from tinrocket.motion.sides import LEAP, OPEN, REMOVE, WRAP, X_HIGH, X_LOW, Y_HIGH, Y_LOW, bound_of
+from tinrocket.motion.world import Arrival
+
+ALONG_X: Final = 1 << X_LOW | 1 << X_HIGH
+ALONG_Y: Final = 1 << Y_LOW | 1 << Y_HIGH
+
+
+@kernel
+def pushes(body: Body, side: int) -> bool:
+    """Whether a craft began the step beyond a side that lets nobody pass."""
+    kind = body.walls[side].kind
+    if kind == OPEN or kind == WRAP or kind == LEAP or kind == REMOVE or body.aloft != 0.0:
+        return False
+    before = body.before_x if side <= X_HIGH else body.before_y
+    low = side == X_LOW or side == Y_LOW
+    return before < bound_of(body, side) if low else before > bound_of(body, side)
+
+
+@kernel
+def pushing(body: Body) -> int:
+    """Return the sides that push a craft, as bits."""
+    found = 0
+    for side in range(4):
+        if pushes(body, side):
+            found |= 1 << side
+    return found
+
+
+@kernel
+def push_along(body: Body, arrival: Arrival, path: Path) -> None:
+    """Let a craft go where the sides that push it have put it, and mark these in its path.
+
+    Parameters
+    ----------
+    body
+        As it came to the sides.
+    arrival
+        As it is behind them.
+    """
+    path.pushed = pushing(body)
+    if path.pushed & ALONG_X != 0:
+        body.x, body.vx, body.touch_x = arrival.x, arrival.vx, arrival.touch_x
+    if path.pushed & ALONG_Y != 0:
+        body.y, body.vy, body.touch_y = arrival.y, arrival.vy, arrival.touch_y
+
+
+@kernel
+def straighten(body: Body, path: Path) -> None:
+    """Let the way of a craft that is pushed be straight along the push."""
+    if path.pushed & ALONG_X != 0:
+        path.way_x += path.curve_x
+        path.curve_x = 0.0
+        body.vx = path.end_vx
+    if path.pushed & ALONG_Y != 0:
+        path.way_y += path.curve_y
+        path.curve_y = 0.0
+        body.vy = path.end_vy
