@@ -1,5 +1,7 @@
 """Many bodies at once, rising frame rates, and files in another order."""
 
+import math
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -9,7 +11,7 @@ import tinrocket as tr
 from tinrocket.flight import deck
 from tinrocket.plan import bodies
 
-from .conftest import HALF, MOVE, tool
+from .conftest import HALF, MOVE, tool, world
 
 FORCE = {"rule": "force", "y": 400}
 
@@ -402,3 +404,22 @@ def test_sides_push_alike_whatever_moves_a_tin_and_whatever_it_may_meet(contacts
     assert flown.of("tin")["x"].to_numpy() == pytest.approx(plain.of("tin")["x"].to_numpy())
     assert (flown.of("tin")["x"] - flown.of("tin")["view_x"])[60:].min() > 10 - 2 * 300 / 60
     assert flown.events["kind"].tolist() == plain.events["kind"].tolist()
+
+
+@pytest.mark.parametrize("detection", ["overlap", "swept"])
+@pytest.mark.parametrize("rate", [30, 60, 144])
+def test_what_a_hit_leaves_lives_from_the_moment_of_the_hit(rate, detection):
+    """Found by overlap, a hit is where the step ends, whose frame shows it; so are its pieces."""
+    shell = {"name": "shell", "start": {"x": 20, "y": 50, "vx": 230}, "radius": 4, "rules": [MOVE]}
+    dust = {"name": "dust", "pool": 4, "radius": 1, "lifetime": 0.5, "rules": [MOVE]}
+    post = {"name": "post", "at": [300, 50], "shape": {"kind": "box", "width": 60, "height": 90}}
+    hit = {"between": ["shell", "post"], "response": "split", "into": "dust", "pieces": 2}
+    one = world(shell, dust, obstacle=[post], contact=[hit], detection=detection, duration=3.0)
+    flown = tr.simulate(one, rate=rate)
+    events = flown.events.set_index("kind")
+    due = (300 - 30 - 4 - 20) / 230
+    if detection == "overlap":
+        due = math.ceil(due * rate) / rate
+        assert events.loc["split", "x"] == pytest.approx(flown.at(due, "shell")["x"], abs=1e-6)
+    assert events.loc["split", "t"] == pytest.approx(due, abs=1e-9)
+    assert events.loc["expire", "t"].to_numpy() == pytest.approx(due + 0.5, abs=1e-9)

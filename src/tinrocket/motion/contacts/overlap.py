@@ -125,6 +125,7 @@ def cast_ray(world: World, craft: int) -> None:
     if row >= 0:
         path.x = x + best * dx  # where it was hit
         path.y = y + best * dy
+        path.at = 0.0  # where the step begins, as the shot itself
         handle_contact(world, row, normal_x, normal_y, 0.0)
         path.x = x
         path.y = y

@@ -88,16 +88,16 @@ def end_paths(world: World) -> None:
         body, path = world.bodies[n], world.contacts.paths[n]
         if path.moved != 0:
             advance(world, n, 1.0)
-            continue
-        body.vx = path.end_vx
-        body.vy = path.end_vy
-        if path.crossed != 0:
-            swap(body, world.arrivals[n])
-            path.x = body.x
-            path.y = body.y
         else:
+            body.vx = path.end_vx
+            body.vy = path.end_vy
             path.x = path.end_x
             path.y = path.end_y
+            if path.crossed != 0:
+                swap(body, world.arrivals[n])
+                path.x = body.x
+                path.y = body.y
+        path.at = 1.0
 
 
 @kernel
