@@ -3,6 +3,7 @@
 import json
 import os
 import random
+import shlex
 import stat
 import subprocess
 import sys
@@ -225,6 +226,21 @@ def test_who_reads_no_more_of_the_table_still_gets_the_files(tmp_path, cli):
     assert told["complete"]
     assert {"drift.csv", "series.png", "trajectories/run-1.csv"} <= set(told["files"])
     assert all((tmp_path / "o" / name).is_file() for name in told["files"])
+
+
+@pytest.mark.skipif(os.name != "posix", reason="as a POSIX shell does it")
+@pytest.mark.parametrize(
+    "place", ["<&-", ">&-", "2>&-", "<&- >&- 2>&-", "ulimit -v 1500000", "ulimit -v 9000000"]
+)
+def test_closed_streams_and_little_memory_to_reserve(place, tmp_path, cli):
+    """A full run all the same; with less than 4 GiB of addresses the same bits, slower."""
+    cli("new", "one", "--from", "rocket")
+    cli("compare", "one.toml", "--rates", "60", "--out", "usual")
+    command = f"{shlex.quote(sys.executable)} -m tinrocket compare one.toml --rates 60 --out odd"
+    line = f"{command} {place}" if "&" in place else f"{place}; {command}"
+    subprocess.run(["sh", "-c", line], cwd=tmp_path, check=True, capture_output=True)
+    for kept in json.loads((tmp_path / "usual" / ".tinrocket-files.json").read_text())["files"]:
+        assert (tmp_path / "odd" / kept).read_bytes() == (tmp_path / "usual" / kept).read_bytes()
 
 
 def test_a_terminal_of_few_letters_and_an_odd_backend(tmp_path, cli):

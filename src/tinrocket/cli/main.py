@@ -18,7 +18,7 @@ from tinrocket.cli.new import new
 from tinrocket.cli.pin import pin
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
-from tinrocket.cli.terminal import flushed, make_printable
+from tinrocket.cli.terminal import flushed, make_printable, open_closed
 from tinrocket.cli.trace import trace
 from tinrocket.cli.watch import watch
 from tinrocket.cli.why import why
@@ -59,6 +59,7 @@ def options(
 
 def main() -> None:
     """Run the command line; what is wrong with the input is a sentence and exit code 2."""
+    open_closed()
     make_printable()
     for old, now in RENAMED.items():
         if old in sys.argv[1:]:

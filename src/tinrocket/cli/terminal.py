@@ -30,6 +30,17 @@ def _in_plain_letters(error: UnicodeError) -> tuple[str, int]:
     return "".join(PLAIN.get(letter, "?") for letter in told), error.end
 
 
+def open_closed() -> None:
+    """Open what was closed before the command began, so that no file takes its number."""
+    for number, (name, mode) in enumerate((("stdin", "r"), ("stdout", "w"), ("stderr", "w"))):
+        try:
+            os.fstat(number)
+        except OSError:
+            os.open(os.devnull, os.O_RDWR)  # gets the lowest number that is free, which is this
+        if getattr(sys, name) is None:
+            setattr(sys, name, os.fdopen(number, mode, encoding="utf-8", closefd=False))
+
+
 def make_printable() -> None:
     """Let output say in plain letters what its encoding does not know, instead of failing."""
     codecs.register_error(HANDLER, _in_plain_letters)
@@ -40,8 +51,6 @@ def make_printable() -> None:
 
 def flushed() -> OSError | None:
     """Write out all that was printed; return why that cannot be, and let go of it then."""
-    if sys.stdout is None:  # closed before the command began
-        return None
     try:
         sys.stdout.flush()
     except OSError as error:

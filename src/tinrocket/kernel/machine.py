@@ -40,13 +40,32 @@ class TrapError(ArithmeticError):
 
 
 @lru_cache(maxsize=1)
-def _engine_of(_process: int) -> wasmtime.Engine:
-    return wasmtime.Engine()
+def _engine_of(_process: int) -> tuple[wasmtime.Engine, str]:
+    """Return an engine, and what the keys of its machine code end in.
+
+    It reserves 4 GiB of addresses for each memory, whatever is used of it, and checks no access
+    then.  Where that may not be done for as many as may be at once, one that checks each access
+    does the same, slower.
+    """
+    engine = wasmtime.Engine()
+    store = wasmtime.Store(engine)
+    try:
+        for _ in range(MOST_IDLE + 2 * (os.cpu_count() or 1)):
+            wasmtime.Memory(store, wasmtime.MemoryType(wasmtime.Limits(1, 1)))
+    except wasmtime.WasmtimeError:
+        sparing = wasmtime.Config()
+        sparing.memory_reservation = 0
+        sparing.memory_reservation_for_growth = 0
+        sparing.memory_guard_size = PAGE
+        return wasmtime.Engine(sparing), "-checked"
+    finally:
+        store.close()
+    return engine, ""
 
 
 def engine() -> wasmtime.Engine:
     """Return the engine of this process."""
-    return _engine_of(os.getpid())
+    return _engine_of(os.getpid())[0]
 
 
 _modules: OrderedDict[tuple[int, str], wasmtime.Module] = OrderedDict()
@@ -63,10 +82,11 @@ def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
         Makes it, if it has to be compiled.
     """
     here = os.getpid(), key
+    stored = key + _engine_of(os.getpid())[1]
     if here in _modules:
         _modules.move_to_end(here)
         return _modules[here]
-    data = cache.kept(key)
+    data = cache.kept(stored)
     module = None
     if data is not None:
         try:
@@ -75,7 +95,7 @@ def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
             module = None
     if module is None:
         module = wasmtime.Module(engine(), binary())
-        cache.keep(key, bytes(module.serialize()))
+        cache.keep(stored, bytes(module.serialize()))
     _modules[here] = module
     while len(_modules) > MOST_MODULES:
         _modules.popitem(last=False)
@@ -130,6 +150,11 @@ class Machine:
     cells
         How much memory there is at least.
 
+    Raises
+    ------
+    MemoryError
+        If there is not so much.
+
     Attributes
     ----------
     floats, ints
@@ -142,7 +167,10 @@ class Machine:
         pages = -(-cells * CELL // PAGE)
         self._store = wasmtime.Store(engine())
         limits = wasmtime.Limits(pages, pages)
-        self._memory = wasmtime.Memory(self._store, wasmtime.MemoryType(limits))
+        try:
+            self._memory = wasmtime.Memory(self._store, wasmtime.MemoryType(limits))
+        except wasmtime.WasmtimeError:
+            raise MemoryError(f"no room for {pages * PAGE / 2**20:,.0f} MiB of memory") from None
         functions: dict[str | None, wasmtime.Func] = {}
         for module in modules:
             taken = [functions.get(one.name, self._memory) for one in module.imports]
