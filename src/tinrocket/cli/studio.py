@@ -8,7 +8,7 @@ here.
 import pickle
 import signal
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import AbstractContextManager, contextmanager
+from contextlib import AbstractContextManager, contextmanager, suppress
 from dataclasses import dataclass
 from functools import partial
 from multiprocessing import get_all_start_methods, get_context
@@ -54,19 +54,26 @@ class Studio(AbstractContextManager["Studio"]):
     """
 
     def __init__(self, *, beside: bool = True) -> None:
-        context = _context() if beside else None
-        self._hands = [] if context is None else [Hand(context) for _ in range(HANDS)]
         self._asked: SimpleQueue[_Picture | None] = SimpleQueue()
         self._answers: SimpleQueue[tuple[int, Exception | None]] = SimpleQueue()
         self._pending: dict[int, Callable[[], None]] = {}
         self._count = 0
-        # daemons, because a process is only there when the server has loaded all it was told to
-        self._threads = [
-            Thread(target=_hand_on, args=(hand, self._asked, self._answers), daemon=True)
-            for hand in self._hands
-        ]
-        for thread in self._threads:
+        self._hands: list[Hand] = []
+        self._threads: list[Thread] = []
+        context = _context() if beside else None
+        if context is not None:
+            for _ in range(HANDS):
+                self._take_on(Hand(context))
+
+    def _take_on(self, hand: Hand) -> None:
+        """Let somebody draw, if there can be a thread to ask it."""
+        # a daemon, because a process is only there when the server has loaded all it was told to
+        given = hand, self._asked, self._answers
+        thread = Thread(target=_hand_on, args=given, daemon=True)
+        with suppress(RuntimeError):  # no further thread can be started
             thread.start()
+            self._hands.append(hand)
+            self._threads.append(thread)
 
     def draw(self, comparison: "Comparison", names: Sequence[str], folder: Path) -> None:
         """Begin to draw some pictures into a folder."""

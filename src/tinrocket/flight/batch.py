@@ -3,7 +3,8 @@
 import os
 import time
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 
 import numpy as np
 from numpy.typing import NDArray
@@ -107,8 +108,15 @@ def _spread(
             free.append(deck)
 
     pool = ThreadPoolExecutor(len(free))
+    asked: list[Future[int]] = []
     try:
-        yield from pool.map(with_a_deck, firsts)
+        with suppress(RuntimeError):  # no further thread can be started
+            for first in firsts:
+                asked.append(pool.submit(with_a_deck, first))  # noqa: PERF401  # one by one
+        for one in asked:
+            yield one.result()
+        for first in firsts[len(asked) :]:
+            yield with_a_deck(first)
     finally:
         pool.shutdown(wait=True, cancel_futures=True)
 
