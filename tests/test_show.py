@@ -116,6 +116,32 @@ def test_nothing_lies_on_anything_in_a_crowd():
             assert not one.overlaps(other)
 
 
+@pytest.mark.parametrize("size", [4, 15])
+def test_of_a_grid_alone_what_parts_most_is_shown_and_of_a_large_one_some(size, cli, tmp_path):
+    """Each bounces off another place at another time, so that each drifts otherwise."""
+    top = {"name": "top", "start": {"x": 9, "y": 9, "vx": 130, "vy": 50}, "radius": 3}
+    top |= {"grid": {"columns": size, "rows": size, "step": [30, 20]}, "rules": [MOVE]}
+    one = world(top, arena={"width": 500, "height": 400, "edges": "bounce"}, timing="frame")
+    compared = tr.compare(one, rates=[30, 144])
+    far = [
+        max(
+            (tr.measure_drift(run.flight, run.reference, name).largest, name)
+            for name in run.flight.craft
+        )
+        for run in compared.runs
+    ]
+    assert [run.drifts["top"].largest for run in compared.runs] == [most for most, _name in far]
+    assert compared.most_parted == max(far)[1]
+    line = tr.plot_drift(compared).axes[0].get_lines()[0]
+    assert line.get_ydata() == pytest.approx(compared.runs[0].drifts["top"].distance)
+    lines = tr.plot_paths(compared).axes[0].get_lines()
+    paths = [one for one in lines if one.get_linestyle() == "-" and len(one.get_xdata()) > 9]
+    assert len(paths) <= min(4 * size**2, 4 * (120 / 2 + 2))
+    tr.write_scenario(one, tmp_path / "tops.toml")
+    cli("compare", str(tmp_path / "tops.toml"), "--rates", "30", "--out", str(tmp_path / "o"))
+    assert (tmp_path / "o" / "drift.png").is_file()
+
+
 def test_lines_are_the_data(compared):
     ax = Figure().subplots()
     tr.plot_drift(compared, ax=ax)

@@ -212,10 +212,19 @@ class Comparison:
     @property
     def most_parted(self) -> str:
         """The craft that is farthest from its reference in any run; the first if none is."""
-        single = self.runs[0].flight.craft  # which a grid is not
+        return self._most_parted[1]
+
+    @property
+    def most_parted_family(self) -> str:
+        """The same, or the grid that it is one of: by which `Run.drifts` knows it."""
+        return self._most_parted[0]
+
+    @cached_property
+    def _most_parted(self) -> tuple[str, str]:
         drifts = (item for run in self.runs for item in run.drifts.items())
-        far = [(drift.largest, craft) for craft, drift in drifts if drift and craft in single]
-        return max(far, key=lambda item: item[0], default=(0.0, single[0]))[1]
+        far = [(drift.largest, family, drift.craft) for family, drift in drifts if drift]
+        first = self.runs[0].flight.craft[0]
+        return max(far, key=lambda one: one[0], default=(0.0, first, first))[1:]
 
     @property
     def unit(self) -> str:

@@ -23,6 +23,8 @@ class Drift:
 
     Attributes
     ----------
+    craft
+        Whose it is.
     t
         Moments [s]: every moment at which either flight has a frame.
     distance
@@ -33,6 +35,7 @@ class Drift:
         Whether it ends because the craft was gone in either flight.
     """
 
+    craft: str
     t: Floats
     distance: Floats
     unwrapped: Floats
@@ -109,7 +112,7 @@ def measure_drift(
             period = seam[1] - seam[0]
             delta = delta - period * np.round(delta / period)
         around.append(delta)
-    return Drift(t, np.hypot(*around), np.hypot(*apart), gone)
+    return Drift(craft, t, np.hypot(*around), np.hypot(*apart), gone)
 
 
 def _life(flight: Trajectory, craft: str) -> tuple[float, float]:

@@ -65,6 +65,10 @@ class Frames:
             for name, end, count in zip(self.craft, ends, self.counts, strict=True)
         }
 
+    def __contains__(self, craft: object) -> bool:
+        """Whether there is a craft of this name."""
+        return craft in self._rows
+
     def rows(self, craft: str) -> slice:
         """Return which rows are a craft's."""
         return self._rows[craft]

@@ -176,12 +176,12 @@ class Trajectory:
     @property
     def families(self) -> dict[str, tuple[str, ...]]:
         """The craft of each pool or grid, and every other craft by itself."""
-        families: dict[str, tuple[str, ...]] = {}
+        families: dict[str, list[str]] = {}
         for name in self.craft:
             body = self.bodies.get(name)
             family = body.family if body and body.family else name
-            families[family] = (*families.get(family, ()), name)
-        return families
+            families.setdefault(family, []).append(name)
+        return {family: tuple(names) for family, names in families.items()}
 
     def compared_by_events(self, craft: str) -> bool:
         """Whether the path of a craft tells nothing beside that of another flight."""
@@ -251,7 +251,7 @@ class Trajectory:
             if len(names) > 1:
                 raise UnknownNameError(f"say which craft; there are {', '.join(names)}")
             return names[0]
-        if craft not in names:
+        if craft not in self.recorded:
             raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
         return craft
 

@@ -37,7 +37,8 @@ def plot_drift(
     comparison
         What to draw.
     craft
-        Whose; that which parts most if not given.
+        Whose, or which grid's, of which that counts which is farthest away; what parts most if not
+        given.
     ax
         Where to draw all variants, one line style each; a new figure with a panel for each if not
         given.
@@ -51,7 +52,7 @@ def plot_drift(
     """
     expect(comparison, Comparison, "plot_drift()", "make one with compare(scenario)")
     told = [name for name, drift in comparison.runs[0].drifts.items() if drift]
-    name = craft or comparison.most_parted
+    name = craft or comparison.most_parted_family
     if name not in told:
         raise UnknownNameError(f"there is no drift of '{name}'{nearest(name, told)}")
     looks = theme.looks(comparison.clocks)
@@ -86,6 +87,8 @@ def plot_drift(
             theme.dress(panel, title, *labels, columns=panels.columns)
     panels.label_outer()
     whose = f" of {name}" if len(comparison.craft) > 1 else ""
+    if len(comparison.runs[0].flight.families[name]) > 1:
+        whose = f" of the {name} farthest off"
     title = f"{comparison.title or 'Drift'}: drift{whose} from {comparison.reference_name}"
     theme.finish(figure, title, handles, panels.spare, wspace=0.05)
     return figure

@@ -27,6 +27,11 @@ from tinrocket.show.lines import clip_of, path_of
 from tinrocket.show.marks import CONTACTS, MARKS, draw_marks, mark_handles
 from tinrocket.show.scene import EDGE_STYLES, Scene
 
+MOST_OF_GRID = 120
+"""Paths of the members of a grid, of all clocks together."""
+GOLDEN = (5**0.5 - 1) / 2
+MOST_NAMED = 6
+"""Craft that a title names."""
 MOST_PATHS = 9
 """Lines in a panel that can be followed; of more, those of one craft are drawn."""
 FEW_CLOCKS = 3
@@ -54,7 +59,7 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None, *, legend: bool = 
     scene = Scene.of([trajectory])
     scene.draw(ax)
     draw_bodies(ax, trajectory, scene)
-    every, look = frozenset(trajectory.craft), looks[trajectory.clock]
+    every, look = frozenset(_some_of_many(trajectory, 1)), looks[trajectory.clock]
     _draw_flight(ax, trajectory, scene, look, width=1.8, whose=every)
     draw_starts(ax, trajectory, scene, every)
     step = _step(trajectory)
@@ -71,9 +76,8 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None, *, legend: bool = 
         *_key([trajectory], scene, step, tuple(MARKS)),
     ]
     if own:
-        theme.finish(
-            figure, f"{trajectory.title or 'Path'}: the path at {trajectory.clock}", handles
-        )
+        title = f"{trajectory.title or 'Path'}: the path at {trajectory.clock}"
+        theme.finish(figure, title + _whose(trajectory, every), handles)
     else:
         theme.own_legend(ax, handles, asked=legend)
     return figure
@@ -134,8 +138,7 @@ def plot_paths(
     for panel, name in zip(panels.axes, shown, strict=True):
         _panel(panel, comparison, name, view, panels.columns)
     title = f"{comparison.title or 'Paths'}: the path at each frame rate"
-    if len(whose) < len(flights[0].craft):
-        title += f", {', '.join(sorted(whose))}"
+    title += _whose(flights[0], whose)
     theme.finish(figure, title, handles, panels.spare)
     return figure
 
@@ -159,11 +162,23 @@ def _chosen(comparison: Comparison, craft: str | None) -> frozenset[str]:
         if craft not in families and craft not in first.craft:
             raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, families)}")
         return frozenset(families.get(craft, (craft,)))
-    followed = _followed(first)
-    if len(followed) * len(comparison.clocks) > MOST_PATHS:
-        rest = [name for name in first.craft if name not in followed]
-        return frozenset([comparison.most_parted, *rest])
-    return frozenset(first.craft)
+    clocks, followed = len(comparison.clocks), _followed(first)
+    chosen = {comparison.most_parted, *_some_of_many(first, clocks)}
+    chosen |= {drift.craft for run in comparison.runs for drift in run.drifts.values() if drift}
+    if len(followed) * clocks > MOST_PATHS:
+        chosen = chosen.difference(followed) | {comparison.most_parted}
+    return frozenset(chosen)
+
+
+def _some_of_many(flight: Trajectory, clocks: int) -> set[str]:
+    """Return the craft whose paths are drawn: of a large grid only some, from all over it."""
+    most, chosen = max(MOST_OF_GRID // clocks, 1), set[str]()
+    for members in flight.families.values():
+        if len(members) <= most or flight.compared_by_events(members[0]):
+            chosen.update(members)
+        else:  # by a step that keeps out of the rows and columns of a grid
+            chosen |= {members[int(len(members) * (n * GOLDEN % 1.0))] for n in range(most)}
+    return chosen
 
 
 def _panel(ax: Axes, comparison: Comparison, variant: str, view: _View, columns: int = 1) -> None:
@@ -200,6 +215,15 @@ def _draw_ghosts_of(ax: Axes, runs: Sequence[Run], craft: str, view: _View) -> N
         expected = Ghosts.of(run.reference, craft, view.scene, view.step)
         draw_ties(ax, ghosts, expected, view.scene)
         draw_ghosts(ax, ghosts, view.looks[run.clock])
+
+
+def _whose(flight: Trajectory, drawn: frozenset[str]) -> str:
+    """Return the end of a title that says whose paths are drawn, if not everybody's."""
+    if len(drawn) >= len(flight.craft):
+        return ""
+    if len(drawn) > MOST_NAMED:
+        return f", {len(drawn):,} of {len(flight.craft):,} craft"
+    return f", {', '.join(sorted(drawn))}"
 
 
 def _step(flight: Trajectory) -> float:
@@ -267,8 +291,9 @@ def _key(
 ) -> list[Line2D]:
     """Return the legend's entries beside the clocks: only what there is."""
     first = flights[0]
-    handles = [theme.mark_handle("o", f"ghost: every {step:g} s", markersize=5)]
-    handles += [theme.mark_handle("o", "end", markersize=9)]
+    handles = [theme.mark_handle("o", "end", markersize=9)]
+    if _followed(first):
+        handles.insert(0, theme.mark_handle("o", f"ghost: every {step:g} s", markersize=5))
     points = any(is_pointing(first, craft) for craft in _followed(first))
     handles.append(
         theme.mark_handle(

@@ -111,7 +111,7 @@ def plot_series(
         theme.dress(grid[0, number], titles[number], "", grid[0, number].get_ylabel(), len(lines))
     theme.finish(
         figure,
-        f"{title}, {name}" if len(first.families) > 1 else title,
+        f"{title}, {name}" if len(first.craft) > 1 else title,
         handles,
         wspace=0.06,
         hspace=0.16,
