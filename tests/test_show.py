@@ -11,6 +11,8 @@ from matplotlib.figure import Figure
 from PIL import Image
 
 import tinrocket as tr
+from tinrocket.show.choice import pictures_of
+from tinrocket.show.gallery import PICTURES
 from tinrocket.show.lines import path_of
 from tinrocket.show.scene import Scene
 from tinrocket.show.theme import looks
@@ -140,6 +142,14 @@ def test_of_a_grid_alone_what_parts_most_is_shown_and_of_a_large_one_some(size, 
     tr.write_scenario(one, tmp_path / "tops.toml")
     cli("compare", str(tmp_path / "tops.toml"), "--rates", "30", "--out", str(tmp_path / "o"))
     assert (tmp_path / "o" / "drift.png").is_file()
+
+
+def test_who_is_never_there_has_pictures_too(tmp_path):
+    cork = {"name": "cork", "pool": 3, "radius": 3, "rules": [MOVE]}
+    compared = tr.compare(world(cork), rates=[30, 144])
+    for name in pictures_of(compared):
+        tr.save_figure(PICTURES[name](compared), tmp_path / f"{name}.png")
+    assert {"series.png", "paths.png"} <= {path.name for path in tmp_path.iterdir()}
 
 
 def test_lines_are_the_data(compared):

@@ -46,7 +46,8 @@ def trace(
         until = since + (frames or 12) / (speed or chosen.clock.rate or chosen.tuned_at)
     table = trace_flight(chosen, craft, since, until, rate=speed, each_rule=each_rule)
     if table.empty:
-        raise OptionError(f"no frame begins from {since:g} s to {until or chosen.duration:g} s")
+        what = "no frame begins" if since > chosen.duration else "nobody is there"
+        raise OptionError(f"{what} from {since:g} s to {until or chosen.duration:g} s")
     if csv:
         write_text(csv, table.to_csv(index=False, lineterminator="\n"))
     if shown is None and columns is None:

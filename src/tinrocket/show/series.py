@@ -137,6 +137,8 @@ def _draw_column(
             ax.plot(t, values, color=theme.REFERENCE, linewidth=6.0, solid_capstyle="butt")
         for number, (flight, look) in enumerate(lines):
             t, values = _broken(flight, craft, quantity)
+            if not np.isfinite(values).any():  # it is never there
+                continue
             ax.plot(
                 t,
                 values,
