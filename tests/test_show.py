@@ -1,6 +1,7 @@
 """Pictures: what is drawn where, in which colour, and that a reader can tell what it is."""
 
 import base64
+from functools import partial
 from itertools import combinations, pairwise
 
 import numpy as np
@@ -150,6 +151,28 @@ def test_who_is_never_there_has_pictures_too(tmp_path):
     for name in pictures_of(compared):
         tr.save_figure(PICTURES[name](compared), tmp_path / f"{name}.png")
     assert {"series.png", "paths.png"} <= {path.name for path in tmp_path.iterdir()}
+
+
+def test_names_that_look_like_formulas_are_shown_as_they_are(tmp_path):
+    odd = r"a$^{$"
+    rules = [{"rule": "drive", "right": "$_{ $", "left": "no", "speed": 90, "name": odd}, MOVE]
+    top = {"name": odd, "start": {"x": 20, "y": 50}, "radius": 3, "rules": rules}
+    other = top | {"name": "b$\\$", "start": {"x": 150, "y": 50, "vx": -50}, "rules": [MOVE]}
+    bench = {"width": 300, "height": 99, "edges": "bounce", "unit": "$x"}
+    tape = {"holds": {"$_{ $": [[0.1, 0.9]]}}
+    contact = [{"between": [odd, "b$\\$"], "response": "bounce", "name": odd}]
+    title = "costs $5^{ and $6_{ \0"
+    one = world(top, other, arena=bench, tape=tape, contact=contact, title=title, timing="frame")
+    compared = tr.compare(one, [30], vary={"timing": ["frame", "exact"]})
+    sheet, causes = tr.feel(one, [30, 60]), tr.explain(one, [30])
+    draw = {**{name: partial(PICTURES[name], compared) for name in PICTURES}}
+    draw |= {"path": partial(tr.plot_path, tr.simulate(one)), "feel": partial(tr.plot_feel, sheet)}
+    draw |= {"manoeuvres": partial(tr.plot_manoeuvres, sheet)}
+    draw |= {"causes": partial(tr.plot_causes, causes)}
+    for name, drawn in draw.items():
+        figure = drawn()
+        tr.save_figure(figure, tmp_path / f"{name}.png")
+        assert figure.get_suptitle().startswith(r"costs \$5^{ and \$6_{ \x00")
 
 
 def test_lines_are_the_data(compared):

@@ -24,12 +24,17 @@ LONGEST = 400
 """Letters of a line of a message; what is longer is cut in the middle."""
 
 
-def plain(text: str) -> str:
-    """Return a text as one line that a terminal only prints: escaped, and cut in the middle."""
-    line = "".join(
+def printable(text: str) -> str:
+    """Return a text as one line, with what no terminal and no picture shows escaped."""
+    return "".join(
         letter if letter.isprintable() else letter.encode("unicode_escape").decode("ascii")
         for letter in text
     )
+
+
+def plain(text: str) -> str:
+    """Return a text as one line that a terminal only prints: escaped, and cut in the middle."""
+    line = printable(text)
     half = LONGEST // 2 - 2
     return line if len(line) <= LONGEST else f"{line[:half]} … {line[-half:]}"
 

@@ -71,7 +71,10 @@ def plot_drift(
             _draw(ax, comparison, name, variant, looks, styles[variant])
         _scale(ax, comparison, top, end)
         ax.set_title(
-            f"drift from {comparison.reference_name}", loc="left", color=theme.INK, fontsize=11
+            theme.literal(f"drift from {comparison.reference_name}"),
+            loc="left",
+            color=theme.INK,
+            fontsize=11,
         )
         handles += theme.style_handles([variant or AS_WRITTEN for variant in names])
         theme.own_legend(ax, handles, asked=legend)
@@ -184,4 +187,6 @@ def _mark_handles(comparison: Comparison, craft: str) -> list[Line2D]:
 
 def _band_handle(comparison: Comparison) -> Line2D:
     within = f"within {comparison.tolerance:g} {comparison.unit}: agrees"
-    return Line2D([], [], color=theme.REFERENCE, linewidth=7, alpha=0.6, label=within)
+    return Line2D(
+        [], [], color=theme.REFERENCE, linewidth=7, alpha=0.6, label=theme.literal(within)
+    )

@@ -45,7 +45,7 @@ def draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[str
         ax.plot(x, y, "o", color="white", markeredgecolor=theme.INK, markersize=7, zorder=3.5)
         if several:
             ax.annotate(
-                family,
+                theme.literal(family),
                 (x, y),
                 (0, -9),
                 textcoords="offset points",

@@ -130,7 +130,7 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
         ax.text(
             0.02,
             0.02,
-            "\n".join(one[: 2 * LETTERS] for one in gone[:MOST_GONE]),
+            theme.literal("\n".join(one[: 2 * LETTERS] for one in gone[:MOST_GONE])),
             transform=ax.transAxes,
             fontsize=8,
             color=WORST,
@@ -180,7 +180,7 @@ def _write_names(
     for (place, rate, name), height in zip(places, heights, strict=True):
         beside, at = last * 1.16, low * math.exp(height * span)
         ax.plot([rate, beside], [low * math.exp(place * span), at], ":", color=WORST, linewidth=0.7)
-        ax.text(beside, at, name, fontsize=8, color=WORST, va="center")
+        ax.text(beside, at, theme.literal(name), fontsize=8, color=WORST, va="center")
 
 
 def _named(names: Sequence[str]) -> str:

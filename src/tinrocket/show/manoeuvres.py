@@ -125,7 +125,7 @@ def _mark(ax: Axes, curve: Curve, look: theme.Look, *, named: bool) -> None:
         ax.plot([x], [y], "o", color=look.colour, markersize=7, markerfacecolor="white")
         if named:
             ax.annotate(
-                name,
+                theme.literal(name),
                 (x, y),
                 xytext=(7, -11),
                 textcoords="offset points",

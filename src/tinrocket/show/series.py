@@ -172,7 +172,7 @@ def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
     theme.dress(ax, xlabel="time [s]")
     ax.set_yticks(
         [row + 0.4 for row in range(len(actions))],
-        [str(action).removeprefix(ACTION) for action in reversed(actions)],
+        [theme.literal(str(action).removeprefix(ACTION)) for action in reversed(actions)],
     )
     ax.set_ylim(-0.2, max(len(actions), 1))
     ax.grid(visible=False, axis="y")

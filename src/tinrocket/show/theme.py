@@ -25,7 +25,7 @@ from matplotlib.lines import Line2D
 from matplotlib.ticker import AutoLocator, MaxNLocator
 from matplotlib.transforms import ScaledTranslation
 
-from tinrocket.errors import FileError
+from tinrocket.errors import FileError, printable
 from tinrocket.files import replacing
 
 SIZE = (12.8, 8.0)
@@ -186,7 +186,8 @@ def finish(
     lines = textwrap.wrap(title, TITLE_LETTERS)
     titles = [ax.get_title(loc="left") for ax in figure.axes]
     above = max((text.count("\n") + 1 for text in titles if text), default=0)
-    figure.suptitle("\n".join(lines), x=0.012, y=0.987, ha="left", va="top", color=INK, fontsize=13)
+    shown = literal("\n".join(lines))
+    figure.suptitle(shown, x=0.012, y=0.987, ha="left", va="top", color=INK, fontsize=13)
     rows = 0.0
     if spare is not None and len(handles) <= MOST_IN_SPARE:
         spare.legend(
@@ -226,6 +227,12 @@ def finish(
     figure.subplots_adjust(**room | spaces)
 
 
+def literal(text: str) -> str:
+    """Return a text, or one that went through here, as it is: no formula, nothing unprintable."""
+    lines = text.replace(r"\$", "$").split("\n")
+    return "\n".join(map(printable, lines)).replace("$", r"\$")
+
+
 def title_lines(title: str, columns: int) -> str:
     """Return the title of a panel in lines that fit where so many stand side by side."""
     return "\n".join(textwrap.wrap(title, max(PANEL_LETTERS // columns, 12)))
@@ -238,9 +245,9 @@ def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "", columns
     """
     if title:
         lines = title_lines(title, columns)
-        ax.set_title(lines, loc="left", color=INK, fontsize=11, pad=5)
-    ax.set_xlabel(xlabel, color=INK)
-    ax.set_ylabel(ylabel, color=INK)
+        ax.set_title(literal(lines), loc="left", color=INK, fontsize=11, pad=5)
+    ax.set_xlabel(literal(xlabel), color=INK)
+    ax.set_ylabel(literal(ylabel), color=INK)
     # at a fixed distance: measuring all numbers to find one takes a fifth of the time to draw
     scale = cast("Figure", ax.get_figure(root=True)).dpi_scale_trans
     beneath, beside = ScaledTranslation(0, XLABEL, scale), ScaledTranslation(YLABEL, 0, scale)
@@ -265,13 +272,13 @@ def own_legend(ax: Axes, handles: Sequence[Artist], *, asked: bool) -> None:
 
 def reference_handle(label: str) -> Line2D:
     """Return the legend entry of the broad band that a reference is drawn as."""
-    return Line2D([], [], color=REFERENCE, linewidth=7, solid_capstyle="butt", label=label)
+    return Line2D([], [], color=REFERENCE, linewidth=7, solid_capstyle="butt", label=literal(label))
 
 
 def mark_handle(marker: str, label: str, **style: Any) -> Line2D:
     """Return the legend entry of a mark."""
     return Line2D(
-        [], [], **{"color": INK, "linestyle": "", "marker": marker, "label": label} | style
+        [], [], **{"color": INK, "linestyle": "", "marker": marker, "label": literal(label)} | style
     )
 
 
@@ -279,7 +286,13 @@ def clock_handles(shown: dict[str, Look]) -> list[Line2D]:
     """Return a legend entry for each clock."""
     return [
         Line2D(
-            [], [], color=look.colour, linewidth=2, label=label, marker=look.marker, markersize=5
+            [],
+            [],
+            color=look.colour,
+            linewidth=2,
+            label=literal(label),
+            marker=look.marker,
+            markersize=5,
         )
         for label, look in shown.items()
     ]
@@ -295,7 +308,7 @@ def style_handles(variants: Sequence[str]) -> list[Line2D]:
     if len(variants) < 2:
         return []
     return [
-        Line2D([], [], color=INK, linewidth=1.6, linestyle=style, label=name)
+        Line2D([], [], color=INK, linewidth=1.6, linestyle=style, label=literal(name))
         for name, style in variant_styles(variants).items()
     ]
 

@@ -60,14 +60,14 @@ def plot_causes(causes: Causes) -> Figure:
                     middle, row, f"{share:.0%}", ha="center", va="center", color=ink, fontsize=9
                 )
             if abs(share) > 5e-4:
-                handles.setdefault(label, Patch(color=colour, label=label))
+                handles.setdefault(label, Patch(color=colour, label=theme.literal(label)))
     unit = f" {causes.unit}" if causes.unit else ""
     labels = [
         f"{run.clock}\n{figures(run.whole)}{unit}"
         + (f" by {run.parts_at:.2f} s" if causes.of == "drift" and run.parts_at else "")
         for run in runs
     ]
-    ax.set_yticks(range(len(runs)), labels)
+    ax.set_yticks(range(len(runs)), list(map(theme.literal, labels)))
     ax.set_ylim(max(len(runs), 1) - 0.4, -0.6)
     ax.axvline(0.0, color=theme.INK, linewidth=1)
     ax.xaxis.set_major_formatter(lambda share, _at: f"{100 * share:.0f}%")
@@ -110,7 +110,7 @@ def plot_cures(cures: Cures) -> Figure:
         lost = f", {one.changed} events differ" if one.changed else ""
         name = one.cure.name if len(one.cure.name) < LONGEST else one.cure.name[:LONGEST] + "…"
         ax.annotate(
-            f"{name}{lost}",
+            theme.literal(f"{name}{lost}"),
             (one.latency, drift),
             xytext=(one.latency + 0.7, 10.0**height),
             color="#8b8b95" if colour == theme.FAINT else colour,
