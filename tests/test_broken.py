@@ -318,3 +318,38 @@ def test_a_recorded_flight_is_checked_whole(tmp_path):
         table.to_csv(path, index=False)
         with pytest.raises(tr.TrajectoryError, match=said):
             tr.read_trajectory(path)
+
+
+MISUSED = {
+    "rates in a list, such as .*, not 30": lambda one: tr.compare(one, 30),
+    "rates in a list, such as .*, not '30,60'": lambda one: tr.feel(one, "30,60"),
+    "numbers as frame rates, .*, not '60'": lambda one: tr.explain(one, [30, "60"]),
+    "numbers as frame rates, .*, not None": lambda one: tr.pin(one, [None]),
+    "clocks in a list": lambda one: tr.compare(one, clocks=tr.Clock(rate=30)),
+    "among its clocks, compare.. takes a Clock, not an int": lambda one: tr.compare(one, (), [30]),
+    "takes a Clock, not an int; make one": lambda one: tr.simulate(one, clock=60),
+    "a dict of paths and values": lambda one: tr.compare(one, [30], vary=["rocket.radius"]),
+    "give a list of values to vary it over": lambda one: tr.sweep(one, {"rocket.radius": None}),
+    "the tolerance is a number": lambda one: tr.compare(one, [30], tolerance="2"),
+    "write_scenario.. takes a Scenario, not a Traj": lambda one: tr.write_scenario(fly(one), "x"),
+    "write_trajectory.. takes a Trajectory, not a S": lambda one: tr.write_trajectory(one, "x.csv"),
+    "find_cures.. takes a Causes, not a Scenario": tr.find_cures,
+    "measure_drift.. takes a Traj": lambda one: tr.measure_drift(fly(one), one, "rocket"),
+    "there is no craft '3'": lambda one: fly(one).track(3),
+}
+
+
+def fly(one):
+    return tr.simulate(one)
+
+
+@pytest.mark.parametrize("said", MISUSED)
+def test_a_call_with_something_else_says_what_it_takes(said):
+    with pytest.raises(tr.TinRocketError, match=said):
+        MISUSED[said](tr.read_demo("rocket"))
+
+
+def test_a_value_by_itself_is_a_list_of_one():
+    one = tr.read_demo("rocket")
+    alone, listed = (tr.compare(one, [30], vary={"timing": how}) for how in ("dt", ["dt"]))
+    assert str(alone) == str(listed)

@@ -162,10 +162,10 @@ def _with_article(kind: type) -> str:
     return f"{'an' if name[0] in 'AEIOUaeiou' else 'a'} {name}"
 
 
-def nearest(name: str, known: Iterable[str]) -> str:
+def nearest(name: object, known: Iterable[str]) -> str:
     """Return '; did you mean ...?', or the valid names if none is close."""
     names = list(known)
-    close = difflib.get_close_matches(name, names, n=1, cutoff=0.6)
+    close = difflib.get_close_matches(str(name), names, n=1, cutoff=0.6)
     if close:
         return f"; did you mean '{close[0]}'?"
     return f"; valid: {', '.join(names)}" if names else ""

@@ -1,8 +1,10 @@
 """How the frames and steps of a run are paced."""
 
 import math
+from collections.abc import Iterable, Sequence
+from numbers import Real
 
-from tinrocket.errors import OptionError
+from tinrocket.errors import OptionError, expect
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.pacing import Pacing
 from tinrocket.limits import FRAMES, how_to_raise, most
@@ -11,6 +13,28 @@ from tinrocket.scenario.scenario import Scenario
 
 BYTES = 160
 """About what a frame of a craft takes: twenty columns."""
+
+
+def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) -> None:
+    """Refuse what are no lists of frame rates and of clocks.
+
+    Raises
+    ------
+    OptionError
+        If they are not.
+    """
+    example = "such as [30, 60, 144]"
+    given: object = rates
+    if isinstance(given, str) or not isinstance(given, Iterable):
+        raise OptionError(f"{call} takes frame rates in a list, {example}, not {given!r}")
+    for rate in given:
+        if not isinstance(rate, Real) or isinstance(rate, bool):
+            raise OptionError(f"{call} takes numbers as frame rates, {example}, not {rate!r}")
+    paces: object = clocks
+    if isinstance(paces, Clock) or not isinstance(paces, Iterable):  # a clock can be gone through
+        raise OptionError(f"{call} takes clocks in a list, such as [tr.Clock(rate=60)]")
+    for clock in paces:
+        expect(clock, Clock, f"among its clocks, {call}", "make one with Clock(rate=60)")
 
 
 def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:

@@ -3,8 +3,9 @@
 import math
 from collections.abc import Sequence
 from functools import partial
+from numbers import Real
 
-from tinrocket.analysis.clocks import resolved_clock
+from tinrocket.analysis.clocks import check_pace, resolved_clock
 from tinrocket.analysis.comparison import Against, Comparison
 from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
@@ -14,7 +15,7 @@ from tinrocket.flight.batch import Progress
 from tinrocket.limits import FRAMES, SIDE_BY_SIDE, how_to_raise, most
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.vary import Vary, combinations, label
+from tinrocket.scenario.vary import Vary, combinations, label, values_of
 
 RATES = (30.0, 60.0, 144.0)
 """Frames per second, where nobody says which."""
@@ -75,9 +76,10 @@ def compare(
     if against not in REFERENCES:
         raise OptionError(f"'{against}' is not a reference{nearest(against, REFERENCES)}")
     check_tolerance(tolerance, scenario.arena.unit)
+    check_pace("compare()", rates, clocks)
     if len(rates) == 0 and len(clocks) == 0:
         rates = RATES
-    count = _check_size(scenario, rates, clocks, vary or {})
+    count = _check_size(scenario, rates, clocks, values_of(vary or {}))
     base = reference_flight(scenario, "tuned") if against == "base" else None
     runs: list[Run] = []
     blown_up: list[BlownUp] = []
@@ -121,6 +123,8 @@ def reference_name(scenario: Scenario, against: Against) -> str:
 
 def check_tolerance(tolerance: float, unit: str) -> None:
     """Refuse a distance below zero."""
+    if not isinstance(tolerance, Real):
+        raise OptionError(f"the tolerance is a number of {unit}, not {tolerance!r}")
     if not tolerance >= 0.0:
         raise OptionError(f"the tolerance must be at least 0 {unit}, not {tolerance:g}")
 

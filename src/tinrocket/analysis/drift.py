@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from tinrocket.analysis.frames import Track
 from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.errors import expect
 from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
@@ -94,6 +95,8 @@ def measure_drift(
     until
         Last moment to look at [s]; the end of the shorter flight if not given.
     """
+    for given in (flight, reference):
+        expect(given, Trajectory, "measure_drift()", "fly one with simulate(scenario)")
     end = min(flight.ends_at, reference.ends_at, math.inf if until is None else until)
     lives = [_life(one, craft) for one in (flight, reference)]
     born = max(begin for begin, _ends in lives)

@@ -71,6 +71,8 @@ def simulate(
     expect(scenario, Scenario, "simulate()", "read one with read_scenario('file.toml')")
     if rate is not None and clock is not None:
         raise OptionError("give a rate or a clock, not both")
+    if clock is not None:
+        expect(clock, Clock, "simulate(clock=...)", "make one with Clock(rate=60)")
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
     return flown(scenario, clock, plan_of(scenario))
 

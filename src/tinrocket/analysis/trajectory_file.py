@@ -18,7 +18,7 @@ from tinrocket.analysis.columns import EVENT_COLUMNS
 from tinrocket.analysis.csv_text import write_csv
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.errors import FileError, MissingExtraError
+from tinrocket.errors import FileError, MissingExtraError, expect
 from tinrocket.files import checked_file, read_text, replacing, write_text
 from tinrocket.scenario.arena import Arena, Edges
 from tinrocket.scenario.numbers import Model
@@ -44,6 +44,7 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
     MissingExtraError
         If Parquet is asked for and pyarrow is not installed.
     """
+    expect(trajectory, Trajectory, "write_trajectory()", "fly one with simulate(scenario)")
     frames, events, note = _names(path)
     if frames.suffix == ".csv":
         write_csv(_numbered(trajectory.recorded), frames)

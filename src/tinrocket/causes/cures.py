@@ -10,7 +10,7 @@ from tinrocket.causes.bench import Bench, Rough, Tried
 from tinrocket.causes.cure import AS_IT_IS, cure_of, whole_game
 from tinrocket.causes.explain import Causes
 from tinrocket.causes.search import choose, front, pruned, smallest
-from tinrocket.errors import UnknownNameError, nearest
+from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.handling.sheet import FeelSheet
 from tinrocket.handling.uneven import Uneven
 from tinrocket.scenario.scenario import Scenario
@@ -125,6 +125,7 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
     uneven
         Judges what was tried over uneven frames too, over many seeds.
     """
+    expect(causes, Causes, "find_cures()", "make them with explain(scenario)")
     bench = Bench(causes)
     before = bench.try_cure(AS_IT_IS)
     if before.agrees:

@@ -7,7 +7,7 @@ from importlib import import_module
 
 import pandas as pd
 
-from tinrocket.analysis.clocks import resolved_clock
+from tinrocket.analysis.clocks import check_pace, resolved_clock
 from tinrocket.analysis.compare import RATES, TOLERANCE, reference_flight
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
@@ -258,6 +258,7 @@ def _asked(
         scenario = subject
     else:
         raise OptionError("explain() takes a scenario, or a comparison of one")
+    check_pace("explain()", rates, clocks)
     if len(rates) == 0 and len(clocks) == 0:
         rates = RATES
     paced = [*(scenario.clock.at_rate(float(rate)) for rate in rates), *clocks]

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from tinrocket.analysis.clocks import check_pace
 from tinrocket.analysis.compare import RATES
 from tinrocket.checks import playing, seeing, starting, walls
 from tinrocket.checks.finding import Check, Finding
@@ -61,6 +62,7 @@ def check(
         If a rate is none.
     """
     expect(scenario, Scenario, "check()", "read one with read_scenario('file.toml')")
+    check_pace("check()", rates)
     if not all(0.0 < rate <= 1e6 for rate in rates) or not rates:
         raise OptionError("give frame rates above zero, such as 30, 60 and 144")
     for name in (*select, *ignore):

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tinrocket.analysis.clocks import resolved_clock
+from tinrocket.analysis.clocks import check_pace, resolved_clock
 from tinrocket.analysis.compare import RATES
 from tinrocket.analysis.comparison import AS_WRITTEN
 from tinrocket.analysis.trajectory import Trajectory
@@ -72,6 +72,7 @@ def feel(
     """
     expect(scenario, Scenario, "feel()", "read one with read_scenario('file.toml')")
     judged = perceptible or Perceptible()
+    check_pace("feel()", rates, clocks)
     if len(rates) == 0 and len(clocks) == 0:
         rates = RATES
     variants = list(combinations(scenario, vary))

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tinrocket import __version__
+from tinrocket.analysis.clocks import check_pace
 from tinrocket.analysis.compare import RATES
 from tinrocket.analysis.simulate import simulate
 from tinrocket.errors import OptionError, expect
@@ -72,6 +73,7 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
         If the numbers of the scenario's own tape blow up.
     """
     expect(scenario, Scenario, "pin()", "read one with read_scenario('file.toml')")
+    check_pace("pin()", rates)
     every = tuple(sorted({*map(float, rates), scenario.tuned_at}))
     ends: dict[str, dict[str, tuple[float, float, float]]] = {}
     outcomes: dict[str, dict[str, dict[str, int]]] = {}

@@ -7,7 +7,7 @@ from typing import Any
 
 import tomli_w
 
-from tinrocket.errors import FileError
+from tinrocket.errors import FileError, expect
 from tinrocket.files import read_text, write_text
 from tinrocket.scenario.csv_file import read_frame_times, read_tape
 from tinrocket.scenario.mask_file import read_mask
@@ -101,6 +101,7 @@ def _tables(value: object) -> list[dict[str, Any]]:
 
 def write_scenario(scenario: Scenario, path: Path | str) -> None:
     """Write a scenario so that reading it gives an equal one; comments are not kept."""
+    expect(scenario, Scenario, "write_scenario()", "write a flight with write_trajectory()")
     write_text(path, format_scenario(scenario))
 
 

@@ -221,21 +221,39 @@ def combinations(
     OptionError
         If a path has no values.
     """
-    vary = {path: several(values) for path, values in (vary or {}).items()}
-    for path, values in vary.items():
+    lists = values_of(vary or {})
+    for path, values in lists.items():
         if len(values) == 0:
             raise OptionError(f"{path}: give at least one value to vary it over")
-    for values in itertools.product(*vary.values()):
-        chosen = dict(zip(vary, values, strict=True))
+    for values in itertools.product(*lists.values()):
+        chosen = dict(zip(lists, values, strict=True))
         variant = scenario
         for path, value in chosen.items():
             variant = with_value(variant, path, value)
         yield chosen, variant
 
 
-def several(values: Sequence[Value] | Value) -> Sequence[Value]:
-    """Return values to try: a text, a number or a choice by itself is one."""
-    return (values,) if isinstance(values, str | int | float) else values
+def values_of(vary: Vary) -> dict[str, Sequence[Value]]:
+    """Return the values to try for each path; one by itself is a list of one.
+
+    Raises
+    ------
+    OptionError
+        If it is something else than paths with values.
+    """
+    given: object = vary
+    if not isinstance(given, Mapping) or not all(isinstance(path, str) for path in given):
+        example = "{'rocket.drag.keep': [0.98, 0.99]}"
+        raise OptionError(f"what to vary is a dict of paths and values, such as {example}")
+    return {path: _several(values, path) for path, values in given.items()}
+
+
+def _several(values: Sequence[Value] | Value, path: str) -> Sequence[Value]:
+    if isinstance(values, str | int | float):
+        return (values,)
+    if not hasattr(values, "__len__"):
+        raise OptionError(f"{path}: give a list of values to vary it over, not {values!r}")
+    return values
 
 
 def label(chosen: Mapping[str, Value]) -> str:

@@ -25,7 +25,7 @@ from matplotlib.lines import Line2D
 from matplotlib.ticker import AutoLocator, MaxNLocator
 from matplotlib.transforms import ScaledTranslation
 
-from tinrocket.errors import FileError, printable
+from tinrocket.errors import FileError, expect, printable
 from tinrocket.files import replacing
 
 SIZE = (12.8, 8.0)
@@ -329,6 +329,7 @@ def save_figure(figure: Figure, path: Path | str) -> Path:
     FileError
         If the ending is another one or the file cannot be written.
     """
+    expect(figure, Figure, "save_figure()", "draw one with plot_path(flight)")
     path = Path(path)
     if path.suffix.lower() not in FORMATS:
         raise FileError(f"{path}: a picture's file must end in {', '.join(FORMATS)}")

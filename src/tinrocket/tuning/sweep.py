@@ -18,7 +18,7 @@ from tinrocket.plan.plan import Plan
 from tinrocket.plan.varying import cells_of, columns_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.vary import Vary, combinations, number_path, several
+from tinrocket.scenario.vary import Vary, combinations, number_path, values_of
 
 MOST_STATES = 10_000_000
 """Variants times craft whose last states fit into memory."""
@@ -62,7 +62,7 @@ def sweep(
         If a path does not exist, or a value does not fit.
     """
     expect(scenario, Scenario, "sweep()", "read one with read_scenario('file.toml')")
-    vary = {path: several(values) for path, values in vary.items()}
+    vary = values_of(vary)
     apart = [path for path in vary if number_path(scenario, path) is None]
     if apart:
         return _apart(scenario, vary, apart, rate, threads)
