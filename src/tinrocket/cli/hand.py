@@ -5,7 +5,7 @@ import pickle
 import signal
 from multiprocessing.connection import Connection
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from multiprocessing.context import ForkServerContext, SpawnContext
@@ -22,6 +22,7 @@ class Hand:
         self._pipe, self._far_end = context.Pipe()
         # a daemon, so that a command that ends early waits for nobody
         self._process = context.Process(target=_serve, args=(self._far_end,), daemon=True)
+        self._given: bytes | None = None
 
     def draw(self, data: bytes, name: str, folder: Path) -> None:
         """Draw a picture of a packed comparison into a folder; raises what went wrong with it.
@@ -35,7 +36,10 @@ class Hand:
             if self._process.pid is None:
                 self._process.start()
                 self._far_end.close()  # held by the process alone, its end is heard here
-            self._pipe.send((data, name, folder))
+            if self._given is not data:
+                self._pipe.send(data)
+                self._given = data
+            self._pipe.send((name, folder))
             wrong = self._pipe.recv()
         except (OSError, EOFError) as error:
             raise HandLostError from error
@@ -55,27 +59,26 @@ class Hand:
             self._process.terminate()
 
 
-def _serve(pipe: "Connection[object, tuple[bytes, str, Path]]") -> None:
+def _serve(pipe: "Connection[object, bytes | tuple[str, Path]]") -> None:
     """Draw what is asked for until nobody can ask any more; leave interrupts to who asks."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     gc.disable()
     gc.freeze()  # what is loaded stays
+    from tinrocket.cli.drawing import draw
+
+    comparison: Any = None
     while True:
         try:
-            data, name, folder = pipe.recv()
+            asked = pipe.recv()
         except EOFError:
             return
+        if isinstance(asked, bytes):  # of which all that follow are to be drawn
+            comparison = pickle.loads(asked)  # noqa: S301  # packed by the process it works for
+            continue
         try:
-            draw_packed(data, name, folder)
+            draw(comparison, *asked)
         except Exception as error:  # told to who asked
             pipe.send(error)
         else:
             pipe.send(None)
         gc.collect()  # while nobody waits
-
-
-def draw_packed(data: bytes, name: str, folder: Path) -> None:
-    """Draw a picture of a packed comparison into a folder."""
-    from tinrocket.cli.drawing import draw
-
-    draw(pickle.loads(data), name, folder)  # noqa: S301  # packed by the process it works for
