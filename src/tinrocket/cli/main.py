@@ -4,6 +4,7 @@ import gc
 import logging
 import os
 import sys
+from collections.abc import Sequence
 from contextlib import suppress
 from typing import Annotated
 
@@ -71,6 +72,10 @@ def main() -> None:
     code: int | str | None = 0
     wrong: list[str] = []
     try:
+        if _draws(sys.argv[1:]):  # that takes longest to load, and begins before all else
+            from tinrocket.cli.studio import prepare
+
+            prepare()
         app()
     except SystemExit as left:
         code = left.code
@@ -92,6 +97,13 @@ def main() -> None:
         for line in wrong:
             print(f"tinrocket: {line}", file=sys.stderr)
     sys.exit(2 if wrong else code)
+
+
+def _draws(arguments: Sequence[str]) -> bool:
+    """Whether a command will have pictures drawn beside itself."""
+    out = any(one.split("=")[0] == "--out" for one in arguments)
+    asked = arguments[:1] == ["demo"] or (out and arguments[0] in ("compare", "watch"))
+    return asked and "--help" not in arguments
 
 
 def _unwritable(error: OSError) -> list[str]:

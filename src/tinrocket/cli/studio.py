@@ -60,7 +60,7 @@ class Studio(AbstractContextManager["Studio"]):
         self._count = 0
         self._hands: list[Hand] = []
         self._threads: list[Thread] = []
-        context = _context() if beside else None
+        context = prepare() if beside else None
         if context is not None:
             for _ in range(HANDS):
                 self._take_on(Hand(context))
@@ -138,8 +138,11 @@ def _hand_on(
     hand.end()
 
 
-def _context() -> "ForkServerContext | SpawnContext | None":
-    """Return how processes are started, of which none is yet but what they are forks of."""
+def prepare() -> "ForkServerContext | SpawnContext | None":
+    """Have what draws load what it needs, while something else is done; return how it is started.
+
+    None if there can be no other process.
+    """
     if "forkserver" not in get_all_start_methods():
         return get_context("spawn")
     from multiprocessing import forkserver
