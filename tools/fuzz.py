@@ -1,7 +1,7 @@
 """Spoil scenarios, tapes, frame times, flights, logs and masks, and see what becomes of them.
 
-Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, judged, bytes, tape,
-frames, flight, log and mask.  Whatever a file holds, the answer must be a flight or a
+Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, judged, drawn, bytes,
+tape, frames, flight, log and mask.  Whatever a file holds, the answer must be a flight or a
 `TinRocketError` whose lines can be read, within a few seconds and with some memory.  What is not is
 printed once for each kind, with the mutant that did it, and the counts at the end.
 """
@@ -273,6 +273,25 @@ def _explained(one: tr.Scenario, folder: Path) -> None:
         tr.apply_cure(folder / "one.toml", cured, folder / "cured.toml")
 
 
+def drawn(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
+    """Spoil a scenario by its structure, and draw it."""
+    data, _act = scenario(chance, folder)
+
+    def act() -> None:
+        from tinrocket.show.choice import pictures_of
+        from tinrocket.show.gallery import PICTURES
+
+        one = tr.Scenario.from_data(data)
+        compared = tr.compare(one.model_copy(update={"duration": min(one.duration, 2.0)}), [30, 60])
+        for name in pictures_of(compared):
+            picture = partial(tr.save_figure, PICTURES[name](compared), folder / "picture.png")
+            _within_time(picture)
+        tr.save_figure(tr.plot_path(compared.runs[0].flight), folder / "picture.png")
+        assert compared._repr_html_()
+
+    return data, act
+
+
 def by_bytes(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
     """Spoil a scenario by its bytes."""
     text = garbled(chance.choice(TEXTS).encode(), chance)
@@ -362,6 +381,7 @@ def kinds() -> dict[str, Any]:
     return {
         "scenario": scenario,
         "judged": judged,
+        "drawn": drawn,
         "bytes": by_bytes,
         "tape": of_text(tape, ".csv", tr.read_tape),
         "frames": of_text(frames, ".csv", tr.read_frame_times),
