@@ -8,6 +8,8 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
+from tinrocket.flight import clock as kept_clocks
+from tinrocket.flight import tape as kept_tapes
 from tinrocket.flight.clock import lower_clock
 from tinrocket.scenario.toml_file import format_scenario, parse_scenario
 
@@ -326,3 +328,25 @@ def test_no_step_begins_before_the_game(seed, steps, jitter):
     pacing = lower_clock(clock, 60.0, 2.0)
     assert (pacing.begins >= 0.0).all()
     assert (np.diff(pacing.begins) >= 0.0).all()
+
+
+def test_what_is_kept_of_clocks_and_tapes_is_never_that_of_others():
+    """Flown in any order and again and again, each is as it is by itself."""
+    held = {"holds": {"thrust": [[0.2, 1.0]]}}, {"holds": {"thrust": [[0.4, 0.9], [1.2, 1.5]]}}
+    tapes = [*held, held[0] | {"sampling": "buffered"}, {"taps": {"thrust": [0.3, 0.31]}}]
+    paces = [tr.Clock(rate=30), tr.Clock(rate=75), tr.Clock(rate=75, jitter=0.004, seed=3)]
+    paces += [tr.Clock(rate=75, jitter=0.004, seed=4), tr.Clock(rate=75, step_rate=60)]
+    cases = [
+        (scenario(THRUST, MOVE, tape=hands, duration=duration), pace)
+        for hands in tapes
+        for duration in (1.0, 2.0)
+        for pace in paces
+    ]
+    alone = []
+    for one, pace in cases:
+        kept_tapes._kept.clear()
+        kept_clocks._kept.cache_clear()
+        alone.append(tr.simulate(one, clock=pace).frames)
+    for index in np.random.default_rng(5).integers(len(cases), size=150).tolist():
+        one, pace = cases[index]
+        assert tr.simulate(one, clock=pace).frames.equals(alone[index])

@@ -65,10 +65,10 @@ def wrapped(path: Floats, seam: tuple[float, float] | None) -> tuple[Floats, Flo
     return path - laps * (high - low), laps
 
 
-def magnitude(x: Floats, y: Floats) -> Floats:
-    """Return sqrt(x^2 + y^2): quickly, or where that overflows as hypot does it."""
+def magnitude(x: Floats, y: Floats, out: Floats | None = None) -> Floats:
+    """Return sqrt(x^2 + y^2), maybe in a place: quickly, or as hypot does it if that overflows."""
     with np.errstate(over="ignore"):
-        lengths: Floats = x * x
+        lengths: Floats = np.multiply(x, x, out=out)
         lengths += y * y
         np.sqrt(lengths, out=lengths)
-    return np.hypot(x, y) if lengths.max(initial=0.0) == np.inf else lengths
+    return np.hypot(x, y, out=lengths) if lengths.max(initial=0.0) == np.inf else lengths

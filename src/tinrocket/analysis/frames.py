@@ -95,7 +95,8 @@ class Frames:
 
         first = int(self.index[0]) if self.index.size else 0
         numbered: pd.Index = pd.RangeIndex(first, first + self.index.size, name="frame")
-        if len(self.craft) != 1 or not np.array_equal(self.index, numbered):
+        plain = np.arange(first, first + self.index.size)
+        if len(self.craft) != 1 or not np.array_equal(self.index, plain):
             numbered = pd.Index(self.index, name="frame")
         labels = range(1, len(self.names) + 1)
         table = pd.DataFrame(self.block.T, numbered, columns=labels, copy=False)

@@ -165,8 +165,8 @@ def _frames(
     if plan.unit != 1.0:  # speeds fly per tuned frame, and are told per second
         column["vx"] *= plan.unit
         column["vy"] *= plan.unit
-    column["speed"][:] = magnitude(column["vx"], column["vy"])
-    column["heading"][:] = Heading.of(scenario.arena).to_degrees(column["heading"])
+    magnitude(column["vx"], column["vy"], column["speed"])
+    Heading.of(scenario.arena).to_degrees(column["heading"], column["heading"])
     if "lag" in column:
         column["lag"][:] = pacing.times - pacing.shown
     if "alive" in column:  # what stands still is there too
@@ -174,5 +174,5 @@ def _frames(
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values
     crafts = tuple(craft.name for craft in scenario.all_craft)
-    index = np.tile(np.arange(length), count)
+    index = np.arange(length) if count == 1 else np.tile(np.arange(length), count)
     return Frames(crafts, (length,) * count, tuple(names), block.reshape(len(names), -1), index)

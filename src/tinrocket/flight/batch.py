@@ -32,7 +32,7 @@ def fly_variants(
     varied: Sequence[Cells],
     count: int,
     pacing: Pacing,
-    inputs: Sequence[Floats],
+    inputs: Floats,
     threads: int | None = None,
     progress: Progress | None = None,
 ) -> tuple[Floats, NDArray[np.int32]]:
@@ -130,7 +130,7 @@ class _BatchDeck(Deck):
         varied: Sequence[Cells],
         size: int,
         pacing: Pacing,
-        inputs: Sequence[Floats],
+        inputs: Floats,
     ) -> None:
         state = plan.state.stop - plan.state.start
         bodies = plan.crafts * Body.size

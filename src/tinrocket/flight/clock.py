@@ -1,13 +1,38 @@
 """A clock as frames, and as the steps that the game takes in them."""
 
-from dataclasses import replace
+from dataclasses import fields, replace
+from functools import lru_cache
+
+import numpy as np
 
 from tinrocket.flight import pacing
 from tinrocket.scenario.clock import Clock
 
+FEW = 20_000
+"""Frames of a pacing that is kept for the next run at the same clock."""
+
 
 def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
-    """Return the frames and steps of a run of at least `duration` s."""
+    """Return the frames and steps of a run of at least `duration` s, which nobody changes.
+
+    Who tunes flies at the same few clocks again and again: these are kept.
+    """
+    steps = max(clock.rate or tuned_at, clock.step_rate or 0.0, 1.0 / (clock.max_step or 1.0))
+    long = clock.frame_times is not None or clock.hitches or duration * steps > FEW
+    return _lowered(clock, tuned_at, duration) if long else _kept(clock, tuned_at, duration)
+
+
+@lru_cache(maxsize=8)
+def _kept(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
+    made = _lowered(clock, tuned_at, duration)
+    for one in fields(made):
+        values = getattr(made, one.name)
+        if isinstance(values, np.ndarray):
+            values.flags.writeable = False
+    return made
+
+
+def _lowered(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
     rate = clock.rate or tuned_at
     if clock.frame_times is not None:
         frames = pacing.captured(clock.frame_times, duration)

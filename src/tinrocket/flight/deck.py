@@ -1,6 +1,6 @@
 """A plan loaded into a memory of its own, with room for what a call needs and leaves behind."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Protocol
@@ -129,17 +129,17 @@ class Deck:
         """Write a whole number into a record."""
         self.machine.ints[2 * place.cell_of(index, name)] = value
 
-    def lay(
-        self, pacing: tuple[Floats, Floats], inputs: Sequence[Floats], first: int, steps: int
-    ) -> None:
+    def lay(self, pacing: tuple[Floats, Floats], inputs: Floats, first: int, steps: int) -> None:
         """Lay moments and raw values of so many steps from a given one on."""
         taken = slice(first, first + steps)
-        for column, values in enumerate(pacing):
-            self.moments[:steps, column] = values[taken]
-        lengths = self.moments[:steps, 1]
-        self.write_whole(self.plan.world, "uneven", int((lengths != lengths[0]).any()))
-        for column, values in enumerate(inputs):
-            self.inputs[:steps, column] = values[taken]
+        begins, lengths = (values[taken] for values in pacing)
+        uneven = bool((lengths != lengths[0]).any())
+        self.write_whole(self.plan.world, "uneven", int(uneven))
+        self.moments[:steps, 0] = begins
+        alike = steps if uneven else 1  # only the first is looked at then
+        self.moments[:alike, 1] = lengths[:alike]
+        if inputs.shape[1]:
+            self.inputs[:steps] = inputs[taken]
 
     def fly(self, steps: int) -> int:
         """Take steps, whose moments and inputs are laid; return how many were taken."""

@@ -93,7 +93,7 @@ class _Log:
 def record(
     plan: Plan,
     pacing: Pacing,
-    inputs: Sequence[Floats],
+    inputs: Floats,
     states: Floats,
     *,
     begins: Sequence[Cells] = (),
@@ -104,7 +104,7 @@ def record(
     Parameters
     ----------
     inputs
-        Shape (S,) for each raw value.
+        Shape (S, raw values).
     states
         Filled: shape (columns, C, S + 1), the first fields of each craft before the first step
         and after each.
@@ -119,7 +119,7 @@ def record(
         What happened, and where the flight broke off, or None.
     """
     columns, count = states.shape[0], pacing.steps.size
-    width = 2 + len(inputs) + columns * plan.crafts
+    width = 2 + inputs.shape[1] + columns * plan.crafts
     steps = max(CELLS_A_CALL, plan.image.size) // width
     room = Room(steps=max(min(steps, count), 1), columns=columns)
     with loaded(plan, room, plain=plain) as deck:
@@ -132,9 +132,7 @@ def record(
 class _Flight:
     """A flight in calls that are long enough to be quick and short enough to be interrupted."""
 
-    def __init__(
-        self, deck: Deck, pacing: Pacing, inputs: Sequence[Floats], states: Floats
-    ) -> None:
+    def __init__(self, deck: Deck, pacing: Pacing, inputs: Floats, states: Floats) -> None:
         self.deck, self.states, self.inputs = deck, states, inputs
         self.count, self.moments = pacing.steps.size, pacing.moments(deck.plan.unit)
         self.log = _Log([], [], [])
@@ -180,6 +178,8 @@ def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failur
         again.restore_in(before)
         again.write_whole(checked.world, "uneven", 1)  # look at every step's length
         again.moments[:] = deck.moments[:steps]
+        if not deck.whole(deck.plan.world, "uneven"):
+            again.moments[:, 1] = deck.moments[0, 1]
         again.inputs[:] = deck.inputs[:steps]
         try:
             again.fly(steps)

@@ -169,11 +169,10 @@ class Flight:
         """Fly on to the end with the scenario's own tape and clock; return the flight."""
         clock = self.scenario.clock
         pacing = lower_clock(clock, self.scenario.tuned_at, self.scenario.duration)
-        columns = sample_tape(self.scenario, pacing).columns(self._deck.plan.raw)
+        rows = sample_tape(self.scenario, pacing).columns(self._deck.plan.raw)
         first = int(np.searchsorted(pacing.begins_at, self.time - 1e-9))
         for index in range(first, pacing.steps.size):
-            row = np.array([column[index] for column in columns])
-            self._take(float(pacing.steps[index]), row)
+            self._take(float(pacing.steps[index]), rows[index])
         return self
 
     def state(self, craft: str) -> CraftState:

@@ -1,7 +1,9 @@
 """A tape as the game sees it: sampled where frames begin, and handed to the steps in them."""
 
+from collections import OrderedDict
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +12,7 @@ from tinrocket.flight import sampling
 from tinrocket.flight.pacing import Pacing
 from tinrocket.motion import signals
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.tape import Tape
 
 Floats = NDArray[np.float64]
 
@@ -20,6 +23,8 @@ class Seen:
 
     Attributes
     ----------
+    count
+        How many steps there are, S.
     steps
         Shape (S,) for each raw value: what the game is handed in each step.
     frames
@@ -28,21 +33,55 @@ class Seen:
         Time [s] and action of each tap that no step saw.
     """
 
+    count: int
     steps: dict[str, Floats]
     frames: dict[str, Floats]
     lost: tuple[tuple[float, str], ...]
+    _laid: dict[tuple[str, ...], Floats] = field(default_factory=dict, repr=False)
 
-    def columns(self, raw: Mapping[str, int]) -> list[Floats]:
-        """Return the raw values in the order of their columns."""
-        return [self.steps[name] for name in raw]
+    def columns(self, raw: Mapping[str, int]) -> Floats:
+        """Return the raw values in the order of their columns, shape (S, raw values)."""
+        names = tuple(raw)
+        if names not in self._laid:
+            laid = np.empty((self.count, len(names)))
+            for column, name in enumerate(names):
+                laid[:, column] = self.steps[name]
+            laid.flags.writeable = False
+            self._laid[names] = laid
+        return self._laid[names]
+
+
+KEPT, FEW = 4, 20_000
+"""Sampled tapes that are kept for the next run, and how many frames these have at most."""
+
+_kept: OrderedDict[tuple[int, int, tuple[str, ...]], tuple[Tape, Pacing, Seen]] = OrderedDict()
+_keeping = Lock()
 
 
 def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
-    """Sample the tape.
+    """Return what a game sees of the tape, which nobody changes.
 
     A frame in which no step is taken sees nothing for the game: what goes down and up
-    between two frames that take steps is lost, or kept for the later one if buffered.
+    between two frames that take steps is lost, or kept for the later one if buffered.  Who tunes
+    numbers flies the same tape at the same few paces: what is seen there is kept.
     """
+    tape = scenario.tape
+    key = id(tape), id(pacing), scenario.actions
+    with _keeping:
+        held = _kept.get(key)
+        if held is not None:  # by which the two live, so that no other has their place
+            _kept.move_to_end(key)
+            return held[2]
+    seen = _sampled(scenario, pacing)
+    if pacing.times.size <= FEW:
+        with _keeping:
+            _kept[key] = tape, pacing, seen
+            while len(_kept) > KEPT:
+                _kept.popitem(last=False)
+    return seen
+
+
+def _sampled(scenario: Scenario, pacing: Pacing) -> Seen:
     tape = scenario.tape
     if tape.counts_frames:
         tape = tape.at_frames(pacing.times.tolist())
@@ -82,4 +121,4 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
         places = sampling.sample_path(begins[:-1], points)[:, frame_of_step]
         for raw, row in zip(signals.pointer(name), places, strict=True):
             steps[raw.name] = row
-    return Seen(steps, frames, tuple(sorted(lost)))
+    return Seen(pacing.steps.size, steps, frames, tuple(sorted(lost)))

@@ -39,8 +39,8 @@ class Heading:
         """Convert from the arena's degrees to rad."""
         return self.zero + self.sign * math.radians(degrees)
 
-    def to_degrees(self, radians: Floats) -> Floats:
-        """Convert from rad to the arena's degrees."""
-        turned = radians - self.zero
+    def to_degrees(self, radians: Floats, out: Floats | None = None) -> Floats:
+        """Convert from rad to the arena's degrees, maybe in place."""
+        turned: Floats = np.subtract(radians, self.zero, out=out)
         turned *= math.degrees(self.sign)
         return turned
