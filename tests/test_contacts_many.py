@@ -372,6 +372,22 @@ def test_what_the_view_pushes_against_a_post_is_held_there(rate, speed, response
     assert flown.frames.query("craft == 'tin'")["x"].max() == pytest.approx(289, abs=1e-6)
 
 
+@pytest.mark.parametrize("rate", [20, 30, 60, 144])
+def test_what_slides_while_the_view_pushes_it_stays_out_of_the_post(rate):
+    """It falls past the post for a second, held beyond the side in all of its frames."""
+    post = {"name": "post", "at": [250, 90], "shape": {"kind": "box", "width": 50, "height": 130}}
+    fall = {"rules": [{"rule": "force", "y": 40}, MOVE | {"method": "half"}]}
+    contact = {"between": ["tin", "post"], "response": "block"}
+    one = pushed_by_the_view(150, {"obstacle": [post]}, [contact], **fall)
+    flown = tr.simulate(one, rate=rate)
+    tin = flown.of("tin")
+    beside = (tin["y"] < 155) & (tin["x"] < 250)
+    assert tin["x"][beside].max() == pytest.approx(215, abs=1e-6)
+    assert (tin["view_x"] - tin["x"] + 10)[beside].max() > 20  # long after the side has passed
+    events = flown.events[flown.events["y"] < 155]  # below, it goes around the corner
+    assert events["kind"].tolist() == ["clamp", "block", "squeeze"]
+
+
 @pytest.mark.parametrize("rate", [30, 60, 144])
 def test_what_the_view_pushes_pushes_on_until_that_has_no_way_left(rate):
     crate = {"name": "crate", "start": {"x": 150, "y": 100}, "radius": 10, "rules": [MOVE]}

@@ -8,6 +8,7 @@ from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.near import is_barred, is_off, is_solid, list_again
 from tinrocket.motion.contacts.pairs import add_pairs, laws_between, next_of, put_in_order
 from tinrocket.motion.contacts.paths import heading_of, nearest_parts, outline
+from tinrocket.motion.contacts.squeeze import keep_in_mind
 from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, Law
 from tinrocket.motion.world import World
 
@@ -50,6 +51,7 @@ def overlap(world: World) -> None:
             status.touching = 0
         if is_solid(contact) or status.touching == 0:
             handle_contact(world, nearest_pair, nx, ny, room)
+            keep_in_mind(world, pair)
             list_again(world, pair.one)
             list_again(world, pair.other)
 

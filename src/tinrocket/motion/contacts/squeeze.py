@@ -58,10 +58,15 @@ def way_of(world: World, body: int, n: int, dx: float, dy: float) -> float:
 
 @kernel
 def way_to_sides(world: World, body: int, dx: float, dy: float) -> float:
-    """Return the share of a way d that a craft can be moved before a side stops it."""
+    """Return the share of a way d that a craft can be moved before a side stops it.
+
+    One that pushes it passes over it instead.
+    """
     craft, path, share = world.bodies[body], world.contacts.paths[body], 1.0
     for side in range(4):
         kind = craft.walls[side].kind
+        if path.pushed & (1 << side) != 0:
+            continue
         if kind == BOUNCE or kind == ONTO or kind == CLAMP or kind == HOLD:
             room, way = path.x - craft.low_x, -dx
             if side == 1:
@@ -264,30 +269,51 @@ def count_meeting(world: World, body: int, other: int) -> None:
 @kernel
 def keep_in_mind(world: World, pair: Pair) -> None:
     """Keep what the first of a pair has met, which may hold it beyond a side that pushes it."""
-    path = world.contacts.paths[pair.one]
-    path.met_last = pair.other
-    path.met_gives = 1 if pair.give_other > 0.0 else 0
-    path.met_at = path.at
+    if is_solid(world.contacts.contacts[pair.contact]):
+        path = world.contacts.paths[pair.one]
+        path.met_last = pair.other
+        path.met_gives = 1 if pair.give_other > 0.0 else 0
+        path.met_at = path.at
+
+
+@kernel
+def recall(world: World, body: int) -> None:
+    """Keep what a craft has touched since before, if it has met nothing in this step."""
+    contacts = world.contacts
+    path = contacts.paths[body]
+    listed = path.first_pair
+    for _ in range(contacts.pair_count):
+        if listed == 0 or path.met_last >= 0:
+            break
+        pair = contacts.pairs[listed - 1]
+        solid = is_solid(contacts.contacts[pair.contact])
+        if solid and pair.one == body and contacts.status[pair.group].touching != 0:
+            keep_in_mind(world, pair)
+            path.met_at = 0.0
+        listed = next_of(pair, body)
 
 
 @kernel
 def squeeze_at_sides(world: World) -> None:
-    """Notice who has ended the step beyond a side that pushes it, held by what it met.
+    """Notice who has ended the step beyond a side that pushes it, held by what it touches.
 
     What gives way holds it only where that has nowhere to go either.
     """
     for n in range(world.crafts):
         body, path = world.bodies[n], world.contacts.paths[n]
-        if path.pushed != 0 and path.met_last >= 0 and body.alive > 0.0:
-            beyond_x = max(body.low_x - body.x, body.x - body.high_x)
-            beyond_y = max(body.low_y - body.y, body.y - body.high_y)
-            way = abs(body.x - body.before_x) if beyond_x > SLOP else abs(body.y - body.before_y)
-            held = path.met_gives == 0 or way < CLOSE
-            if held and (beyond_x > SLOP or beyond_y > SLOP):
-                if path.squeezed_in != world.count:
-                    event = note_body(world, SQUEEZE, body, path.met_at)
-                    event.other = path.met_last
-                path.squeezed_in = world.count + 1.0
+        if path.pushed == 0 or body.alive <= 0.0:
+            continue
+        beyond_x = max(body.low_x - body.x, body.x - body.high_x)
+        beyond_y = max(body.low_y - body.y, body.y - body.high_y)
+        if beyond_x <= SLOP and beyond_y <= SLOP:
+            continue
+        recall(world, n)
+        way = abs(body.x - body.before_x) if beyond_x > SLOP else abs(body.y - body.before_y)
+        if path.met_last >= 0 and (path.met_gives == 0 or way < CLOSE):
+            if path.squeezed_in != world.count:
+                event = note_body(world, SQUEEZE, body, path.met_at)
+                event.other = path.met_last
+            path.squeezed_in = world.count + 1.0
 
 
 @kernel
