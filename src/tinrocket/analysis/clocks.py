@@ -1,7 +1,7 @@
 """How the frames and steps of a run are paced."""
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Sequence
 from numbers import Real
 
 from tinrocket.errors import OptionError, expect
@@ -15,6 +15,29 @@ BYTES = 160
 """About what a frame of a craft takes: twenty columns."""
 
 
+RATES = (30.0, 60.0, 144.0)
+"""Frames per second, where nobody says which."""
+
+
+def paces(
+    call: str, rates: Sequence[float], clocks: Sequence[Clock]
+) -> tuple[Sequence[float], Sequence[Clock]]:
+    """Return the frame rates and clocks that a call is asked for; of none, the usual rates.
+
+    Raises
+    ------
+    OptionError
+        If they are no lists of them.
+    """
+    check_pace(call, rates, clocks)
+    return (rates, clocks) if len(rates) or len(clocks) else (RATES, ())
+
+
+def at_paces(clock: Clock, rates: Sequence[float], clocks: Sequence[Clock]) -> list[Clock]:
+    """Return a clock at some rates, and other clocks behind it."""
+    return [*(clock.at_rate(float(rate)) for rate in rates), *clocks]
+
+
 def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) -> None:
     """Refuse what are no lists of frame rates and of clocks.
 
@@ -25,15 +48,15 @@ def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) 
     """
     example = "such as [30, 60, 144]"
     given: object = rates
-    if isinstance(given, str) or not isinstance(given, Iterable):
+    if isinstance(given, str) or not isinstance(given, Collection):
         raise OptionError(f"{call} takes frame rates in a list, {example}, not {given!r}")
     for rate in given:
         if not isinstance(rate, Real) or isinstance(rate, bool):
             raise OptionError(f"{call} takes numbers as frame rates, {example}, not {rate!r}")
-    paces: object = clocks
-    if isinstance(paces, Clock) or not isinstance(paces, Iterable):  # a clock can be gone through
+    other: object = clocks
+    if not isinstance(other, Collection):
         raise OptionError(f"{call} takes clocks in a list, such as [tr.Clock(rate=60)]")
-    for clock in paces:
+    for clock in other:
         expect(clock, Clock, f"among its clocks, {call}", "make one with Clock(rate=60)")
 
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from functools import partial
 from numbers import Real
 
-from tinrocket.analysis.clocks import check_pace, resolved_clock
+from tinrocket.analysis.clocks import at_paces, paces, resolved_clock
 from tinrocket.analysis.comparison import Against, Comparison
 from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
@@ -17,8 +17,6 @@ from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label, values_of
 
-RATES = (30.0, 60.0, 144.0)
-"""Frames per second, where nobody says which."""
 TOLERANCE = 2.0
 """How far a flight may be from the reference and still agree with it [px]."""
 
@@ -76,17 +74,14 @@ def compare(
     if against not in REFERENCES:
         raise OptionError(f"'{against}' is not a reference{nearest(against, REFERENCES)}")
     check_tolerance(tolerance, scenario.arena.unit)
-    check_pace("compare()", rates, clocks)
-    if len(rates) == 0 and len(clocks) == 0:
-        rates = RATES
+    rates, clocks = paces("compare()", rates, clocks)
     count = _check_size(scenario, rates, clocks, values_of(vary or {}))
     base = reference_flight(scenario, "tuned") if against == "base" else None
     runs: list[Run] = []
     blown_up: list[BlownUp] = []
     for chosen, variant in combinations(scenario, vary):
         reference = base
-        paced = [*(variant.clock.at_rate(float(rate)) for rate in rates), *clocks]
-        for clock in paced:
+        for clock in at_paces(variant.clock, rates, clocks):
             resolved = resolved_clock(variant, clock)
             try:  # one that blows up loses none of the others
                 reference = reference or reference_flight(variant, against)

@@ -7,8 +7,8 @@ from importlib import import_module
 
 import pandas as pd
 
-from tinrocket.analysis.clocks import check_pace, resolved_clock
-from tinrocket.analysis.compare import RATES, TOLERANCE, reference_flight
+from tinrocket.analysis.clocks import at_paces, paces, resolved_clock
+from tinrocket.analysis.compare import TOLERANCE, reference_flight
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.causes.case import GAME, NOTHING, Case, Of, Plans
@@ -258,11 +258,8 @@ def _asked(
         scenario = subject
     else:
         raise OptionError("explain() takes a scenario, or a comparison of one")
-    check_pace("explain()", rates, clocks)
-    if len(rates) == 0 and len(clocks) == 0:
-        rates = RATES
-    paced = [*(scenario.clock.at_rate(float(rate)) for rate in rates), *clocks]
-    return scenario, [resolved_clock(scenario, clock) for clock in paced]
+    asked = at_paces(scenario.clock, *paces("explain()", rates, clocks))
+    return scenario, [resolved_clock(scenario, clock) for clock in asked]
 
 
 def _craft(

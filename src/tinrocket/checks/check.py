@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from tinrocket.analysis.clocks import check_pace
-from tinrocket.analysis.compare import RATES
+from tinrocket.analysis.clocks import RATES, check_pace
 from tinrocket.checks import playing, seeing, starting, walls
 from tinrocket.checks.finding import Check, Finding
 from tinrocket.checks.subject import Subject

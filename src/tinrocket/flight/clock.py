@@ -9,7 +9,7 @@ from tinrocket.flight import pacing
 from tinrocket.scenario.clock import Clock
 
 FEW = 20_000
-"""Frames of a pacing that is kept for the next run at the same clock."""
+"""Frames up to which a pacing, and what is seen at it, is kept for the next run at that clock."""
 
 
 def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:

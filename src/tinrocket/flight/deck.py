@@ -133,13 +133,10 @@ class Deck:
         """Lay moments and raw values of so many steps from a given one on."""
         taken = slice(first, first + steps)
         begins, lengths = (values[taken] for values in pacing)
-        uneven = bool((lengths != lengths[0]).any())
-        self.write_whole(self.plan.world, "uneven", int(uneven))
+        self.write_whole(self.plan.world, "uneven", int((lengths != lengths[0]).any()))
         self.moments[:steps, 0] = begins
-        alike = steps if uneven else 1  # only the first is looked at then
-        self.moments[:alike, 1] = lengths[:alike]
-        if inputs.shape[1]:
-            self.inputs[:steps] = inputs[taken]
+        self.moments[:steps, 1] = lengths
+        self.inputs[:steps] = inputs[taken]
 
     def fly(self, steps: int) -> int:
         """Take steps, whose moments and inputs are laid; return how many were taken."""

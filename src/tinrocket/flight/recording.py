@@ -178,8 +178,6 @@ def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failur
         again.restore_in(before)
         again.write_whole(checked.world, "uneven", 1)  # look at every step's length
         again.moments[:] = deck.moments[:steps]
-        if not deck.whole(deck.plan.world, "uneven"):
-            again.moments[:, 1] = deck.moments[0, 1]
         again.inputs[:] = deck.inputs[:steps]
         try:
             again.fly(steps)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.flight import sampling
+from tinrocket.flight.clock import FEW
 from tinrocket.flight.pacing import Pacing
 from tinrocket.motion import signals
 from tinrocket.scenario.scenario import Scenario
@@ -51,8 +52,8 @@ class Seen:
         return self._laid[names]
 
 
-KEPT, FEW = 4, 20_000
-"""Sampled tapes that are kept for the next run, and how many frames these have at most."""
+KEPT = 4
+"""Sampled tapes that are kept for the next run."""
 
 _kept: OrderedDict[tuple[int, int, tuple[str, ...]], tuple[Tape, Pacing, Seen]] = OrderedDict()
 _keeping = Lock()

@@ -4,7 +4,7 @@ import os
 from collections.abc import Sequence
 from pathlib import Path
 
-from tinrocket.analysis.compare import RATES
+from tinrocket.analysis.clocks import RATES
 from tinrocket.errors import FileError
 from tinrocket.handling.measuring import feel
 from tinrocket.handling.pin import SHARE, difference, pin

@@ -6,8 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tinrocket.analysis.clocks import check_pace, resolved_clock
-from tinrocket.analysis.compare import RATES
+from tinrocket.analysis.clocks import at_paces, paces, resolved_clock
 from tinrocket.analysis.comparison import AS_WRITTEN
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
@@ -72,9 +71,7 @@ def feel(
     """
     expect(scenario, Scenario, "feel()", "read one with read_scenario('file.toml')")
     judged = perceptible or Perceptible()
-    check_pace("feel()", rates, clocks)
-    if len(rates) == 0 and len(clocks) == 0:
-        rates = RATES
+    rates, clocks = paces("feel()", rates, clocks)
     variants = list(combinations(scenario, vary))
     chosen = _chosen(scenario, craft)
     for rate in (scenario.tuned_at, *rates, *(clock.rate for clock in clocks if clock.rate)):
@@ -95,10 +92,7 @@ def feel(
     differs: dict[tuple[str, str], float] = {}
     for changed, variant in variants:
         name, games = label(changed) or AS_WRITTEN, dict[Clock, Trajectory | None]()
-        paced = [
-            resolved_clock(variant, clock)
-            for clock in (*(variant.clock.at_rate(float(rate)) for rate in rates), *clocks)
-        ]
+        paced = [resolved_clock(variant, clock) for clock in at_paces(variant.clock, rates, clocks)]
         for index in chosen:
             one = variant.craft[index]
             course = Course(variant, one, Clock(rate=variant.tuned_at), games)

@@ -8,8 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tinrocket import __version__
-from tinrocket.analysis.clocks import check_pace
-from tinrocket.analysis.compare import RATES
+from tinrocket.analysis.clocks import RATES, check_pace
 from tinrocket.analysis.simulate import simulate
 from tinrocket.errors import OptionError, expect
 from tinrocket.handling.measuring import feel

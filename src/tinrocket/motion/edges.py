@@ -268,10 +268,11 @@ def settle(world: World, body: Body) -> bool:
     if body.meets != 0:
         world.crossed = world.count + 1.0
     if thrown:
-        pushed = pushing(body)
-        if pushed & ALONG_X != 0:
+        path = world.contacts.paths[body.index]
+        path.pushed = pushing(body)
+        if path.pushed & ALONG_X != 0:
             meet_x(world, body, arrival)
-        if pushed & ALONG_Y != 0:
+        if path.pushed & ALONG_Y != 0:
             meet_y(world, body, arrival)
         fly_between_sides(world, body.index)
         return True

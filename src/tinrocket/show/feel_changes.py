@@ -56,7 +56,7 @@ def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
     ax.xaxis.set_major_locator(FixedLocator(ticks[(ticks >= low) & (ticks <= high)].tolist()))
     ax.xaxis.set_minor_locator(NullLocator())
     ax.xaxis.set_major_formatter(FuncFormatter(lambda share, _at: f"{100 * share:.0f}%"))
-    ax.set_yticks(range(len(shown)), list(map(theme.literal, shown)))
+    theme.name_rows(ax, range(len(shown)), shown)
     ax.set_ylim(len(shown) - 0.5, -0.5)
     theme.dress(ax, "", f"of the scenario as written, at {sheet.tuned_at:g} fps", "")
     if not shown:

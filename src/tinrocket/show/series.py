@@ -170,10 +170,8 @@ def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
             t, row, row + 0.8 * values / size, step="post", color=theme.INK, linewidth=0
         )
     theme.dress(ax, xlabel="time [s]")
-    ax.set_yticks(
-        [row + 0.4 for row in range(len(actions))],
-        [theme.literal(str(action).removeprefix(ACTION)) for action in reversed(actions)],
-    )
+    names = (str(action).removeprefix(ACTION) for action in reversed(actions))
+    theme.name_rows(ax, [row + 0.4 for row in range(len(actions))], names)
     ax.set_ylim(-0.2, max(len(actions), 1))
     ax.grid(visible=False, axis="y")
 

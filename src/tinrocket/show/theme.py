@@ -233,6 +233,11 @@ def literal(text: str) -> str:
     return "\n".join(map(printable, lines)).replace("$", r"\$")
 
 
+def name_rows(ax: Axes, places: Sequence[float], names: Iterable[str]) -> None:
+    """Write what rows are called beside them."""
+    ax.set_yticks(places, list(map(literal, names)))
+
+
 def title_lines(title: str, columns: int) -> str:
     """Return the title of a panel in lines that fit where so many stand side by side."""
     return "\n".join(textwrap.wrap(title, max(PANEL_LETTERS // columns, 12)))

@@ -106,7 +106,7 @@ def _panel(
     ax.set_xlim(0.0, comparison.duration * 1.01)
     several = len(comparison.variants) > 1
     theme.dress(ax, (variant or AS_WRITTEN) if several else "", "time [s]", columns=columns)
-    ax.set_yticks(range(len(names)), list(map(theme.literal, names)))
+    theme.name_rows(ax, range(len(names)), names)
     ax.grid(visible=False, axis="y")
 
 

@@ -67,7 +67,7 @@ def plot_causes(causes: Causes) -> Figure:
         + (f" by {run.parts_at:.2f} s" if causes.of == "drift" and run.parts_at else "")
         for run in runs
     ]
-    ax.set_yticks(range(len(runs)), list(map(theme.literal, labels)))
+    theme.name_rows(ax, range(len(runs)), labels)
     ax.set_ylim(max(len(runs), 1) - 0.4, -0.6)
     ax.axvline(0.0, color=theme.INK, linewidth=1)
     ax.xaxis.set_major_formatter(lambda share, _at: f"{100 * share:.0f}%")

@@ -7,7 +7,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import STRAIGHT, Body
 from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path
-from tinrocket.motion.contacts.pushed import pushing, straighten
+from tinrocket.motion.contacts.pushed import straighten
 from tinrocket.motion.contacts.respond import SETTLES
 from tinrocket.motion.contacts.tables import Path
 from tinrocket.motion.events import EDGE, note, place
@@ -180,7 +180,6 @@ def fly_between_sides(world: World, n: int) -> None:
     """
     body, path = world.bodies[n], world.contacts.paths[n]
     wx, wy = body.x - body.before_x, body.y - body.before_y
-    path.pushed = pushing(body)
     lay_path(path, body, body.x - wx, body.y - wy, wx, wy, world.dt)
     straighten(body, path)
     for _ in range(MOST):
