@@ -26,7 +26,7 @@ from .conftest import MOVE, scenario, tool
 FUZZ = tool("fuzz")
 
 
-@pytest.mark.parametrize("kind", ["scenario", "bytes", "tape", "frames", "flight", "log", "mask"])
+@pytest.mark.parametrize("kind", ["scenario", "mixed", "bytes", "tape", "frames", "flight", "log", "mask"])
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32))
 def test_whatever_a_file_holds(kind, seed, tmp_path_factory):
@@ -52,6 +52,11 @@ KINDS = FUZZ.kinds()
         ),
         ({"name": "a\nb"}, r"craft.*name: must be a name that can be printed, not 'a\\nb'"),
         ({"grid": {"columns": 1000, "rows": 1000, "step": [1, 1]}}, r"1,000,000 of them 'top'"),
+        (
+            {"grid": {"columns": 9, "rows": 2, "step": [60, 9]}, "start": {"x": 600, "y": 90}}
+            | {"edges": "clamp"},
+            r"top 8.start.x: 1020 is outside .*, and so are 3 more of 'top'; .* 0 and 1000",
+        ),
     ],
 )
 def test_ordinary_mistakes(change, said):

@@ -439,3 +439,44 @@ def test_what_a_hit_leaves_lives_from_the_moment_of_the_hit(rate, detection):
         assert events.loc["split", "x"] == pytest.approx(flown.at(due, "shell")["x"], abs=1e-6)
     assert events.loc["split", "t"] == pytest.approx(due, abs=1e-9)
     assert events.loc["expire", "t"].to_numpy() == pytest.approx(due + 0.5, abs=1e-9)
+
+
+@pytest.mark.parametrize("detection", ["swept", "overlap"])
+@pytest.mark.parametrize(
+    ("between", "who", "met", "at"),
+    [
+        (("tin 3", "post"), "tin 3", "post 3", (150 - 5 - 8 - 50) / 150),
+        (("tin", "post 2"), "tin 2", "post 2", (150 - 5 - 8 - 50) / 150),
+        (("ball", "tin 3"), "ball", "tin 3", (350 - 5 - 8 - 50) / 210),
+        (("tin 3", "ball"), "tin 3", "ball", (350 - 5 - 8 - 50) / 210),
+        (("tin 1", "tin 2"), None, None, None),
+    ],
+)
+def test_one_of_many_alike_meets_by_its_own_name(between, who, met, at, detection):
+    """Three tins side by side run at three posts and a ball; only who is named meets anybody."""
+    posts = {"name": "post", "at": (150, 50), "rows": 3, "step": (0, 40)}
+    tins = {"columns": 1, "rows": 3, "step": (0, 40)}
+    one = tr.Scenario.from_data(
+        {
+            "duration": 2.0,
+            "arena": {"width": 400, "height": 300, "edges": "open"},
+            "detection": detection,
+            "craft": [
+                {"name": "tin", "grid": tins, "start": {"x": 50, "y": 50, "vx": 150}}
+                | {"shape": {"kind": "circle", "radius": 8}, "rules": [MOVE]},
+                {"name": "ball", "start": {"x": 350, "y": 130, "vx": -60}}
+                | {"shape": {"kind": "circle", "radius": 5}, "rules": [MOVE]},
+            ],
+            "obstacle": [posts | {"shape": {"kind": "box", "width": 10, "height": 30}}],
+            "contact": [{"between": between}],
+        }
+    )
+    happened = tr.simulate(one).events.query("kind == 'bounce'")
+    if who is None:
+        assert happened.empty
+        return
+    first = happened.iloc[0]
+    assert (first["craft"], first["other"]) == (who, met)
+    assert {who, met} >= set(happened["craft"]) | set(happened["other"])
+    late = 0.0 if detection == "swept" else 1 / 60  # overlap is found at the end of the step
+    assert at - 1e-9 <= first["t"] <= at + late + 1e-9

@@ -74,7 +74,7 @@ def test_what_is_written_is_read_back(title, arena, crafts, clock):
 def test_bundled_scenarios_fly_and_round_trip(name):
     one = tr.read_demo(name)
     assert parse_scenario(format_scenario(one)) == one
-    assert len(tr.simulate(one).frames) == len(one.all_craft) * (one.duration * 60 + 1)
+    assert len(tr.simulate(one).frames) == len(one.fleet) * (one.duration * 60 + 1)
 
 
 def test_one_number_by_its_path():

@@ -1,6 +1,6 @@
 """Spoil scenarios, tapes, frame times, flights, logs and masks, and see what becomes of them.
 
-Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, judged, drawn, bytes,
+Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, mixed, judged, drawn, bytes,
 tape, frames, flight, log and mask.  Whatever a file holds, the answer must be a flight or a
 `TinRocketError` whose lines can be read, within a few seconds and with some memory.  What is not is
 printed once for each kind, with the mutant that did it, and the counts at the end.
@@ -236,6 +236,32 @@ def scenario(chance: random.Random, _folder: Path) -> tuple[Any, Callable[[], ob
     return data, lambda: flown(tr.Scenario.from_data(data))
 
 
+def mixed(chance: random.Random, _folder: Path) -> tuple[Any, Callable[[], object]]:
+    """Put tables of one scenario into another, and names that are there in place of names."""
+    data, other = (json.loads(json.dumps(chance.choice(DATA))) for _ in range(2))
+    for key in chance.sample(sorted(other), min(chance.choice([1, 2, 4]), len(other))):
+        if isinstance(other[key], list) and isinstance(data.get(key, []), list):
+            some = chance.sample(other[key], chance.randint(1, len(other[key])))
+            data[key] = [*data.get(key, []), *some]
+        else:
+            data[key] = other[key]
+    named = [one for part in data.values() if isinstance(part, list) for one in part]
+    many = [one["name"] for one in named if "grid" in one or "pool" in one or "columns" in one]
+    names = [one["name"] for one in named if "name" in one] + [f"{name} 2" for name in many]
+    names += [group for one in named for group in one.get("groups", ())]
+    return renamed(data, names, chance), lambda: flown(tr.Scenario.from_data(data))
+
+
+def renamed(data: Any, names: list[str], chance: random.Random) -> Any:
+    """Put, in place, other names where something is called by one."""
+    for key, value in data.items() if isinstance(data, dict) else enumerate(data):
+        if isinstance(value, dict | list):
+            renamed(value, names, chance)
+        elif value in names and key != "name" and chance.random() < 0.3:
+            data[key] = chance.choice(names)
+    return data
+
+
 def judged(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
     """Spoil a scenario by its structure, and judge it: feel, checks, a pin, causes and cures."""
     data, _act = scenario(chance, folder)
@@ -380,6 +406,7 @@ def kinds() -> dict[str, Any]:
         flight = path.read_text()
     return {
         "scenario": scenario,
+        "mixed": mixed,
         "judged": judged,
         "drawn": drawn,
         "bytes": by_bytes,

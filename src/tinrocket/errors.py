@@ -14,8 +14,12 @@ Each subclasses the builtin one would otherwise catch.
 """
 
 import difflib
+import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+
+MOST_COMPARED = 1000
+"""Names that are looked through for one that was meant."""
 
 MOST_TOLD = 40
 """Problems of a file that a message tells; `ScenarioError.problems` has all."""
@@ -164,7 +168,7 @@ def _with_article(kind: type) -> str:
 
 def nearest(name: object, known: Iterable[str]) -> str:
     """Return '; did you mean ...?', or the valid names if none is close."""
-    names = list(known)
+    names = list(itertools.islice(known, MOST_COMPARED))
     close = difflib.get_close_matches(str(name), names, n=1, cutoff=0.6)
     if close:
         return f"; did you mean '{close[0]}'?"

@@ -1,11 +1,15 @@
 """What a flight must know of its craft, beside their motion."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from tinrocket.scenario.arena import Arena
-from tinrocket.scenario.craft import Craft
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.scenario.arena import Arena, Axis
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.shapes import Hit, Shape
+
+Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,17 +43,28 @@ class Body:
     pooled: bool = False
     leaps: bool = False
 
-    @classmethod
-    def of(cls, scenario: Scenario, craft: Craft) -> "Body":
-        """Return it for a craft of a scenario's fleet."""
-        marching = {march.moves for march in scenario.march}
-        return cls(
+
+def periods(scenario: Scenario, axis: Axis) -> Floats:
+    """Return how long one lap of each craft is along an axis, shape (C,); 0 if it does not wrap."""
+    laps = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
+    return np.repeat(laps, [craft.count for craft in scenario.craft])
+
+
+def bodies_of(scenario: Scenario) -> dict[str, Body]:
+    """Return it for each craft of a scenario by its name; those of a family share theirs."""
+    marching, found = {march.moves for march in scenario.march}, dict[str, Body]()
+    for craft, family in zip(scenario.craft, scenario.fleet.families, strict=True):
+        alike = Body(
             scenario.arena_of(craft),
             in_view=craft.within == "view",
             art_offset=craft.art_offset,
             shape=craft.shape,
             hit=craft.hit,
-            family=craft.groups[0] if craft.pool or craft.grid else "",
+            family=craft.name if craft.pool or craft.grid else "",
             pooled=craft.pool is not None,
             leaps=not marching.isdisjoint(craft.called),
         )
+        found.update(dict.fromkeys(family.names, alike))
+    for name in marching.intersection(found):  # one of a grid
+        found[name] = replace(found[name], leaps=True)
+    return found

@@ -81,7 +81,7 @@ def paced(scenario: Scenario, clock: Clock) -> Pacing:
         longest = sum(min(hitch.length, clock.max_dt or math.inf) for hitch in clock.hitches)
     steps = clock.step_rate or (1.0 / clock.max_step if clock.max_step else rate)
     span = scenario.duration + longest
-    rows = max(scenario.duration * rate, span * steps) * len(scenario.all_craft)
+    rows = max(scenario.duration * rate, span * steps) * len(scenario.fleet)
     if rows > most(FRAMES):
         what = f"{rate:g} fps" if rate >= steps else f"{steps:g} steps per second"
         raise OptionError(

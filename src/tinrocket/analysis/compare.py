@@ -132,7 +132,7 @@ def _check_size(
     paced = [*rates, *(clock.rate or scenario.tuned_at for clock in clocks)]
     # each variant has a reference beside its runs
     frames = scenario.duration * (sum(paced) + scenario.tuned_at)
-    rows = variants * frames * len(scenario.all_craft)
+    rows = variants * frames * len(scenario.fleet)
     count = variants * len(paced)
     if rows > most(SIDE_BY_SIDE):
         raise OptionError(
@@ -148,7 +148,7 @@ def reference_flight(scenario: Scenario, against: Against) -> Trajectory:
     """Return the tuned run of a scenario, or its fine run, on steady frames."""
     if against == "fine":
         rate = FINE * scenario.tuned_at
-        if rate * scenario.duration * len(scenario.all_craft) > most(FRAMES):
+        if rate * scenario.duration * len(scenario.fleet) > most(FRAMES):
             raise OptionError(
                 f"the fine run of {scenario.duration:g} s at {rate:g} fps is too long to record; "
                 f"shorten the scenario, or compare against 'tuned'"

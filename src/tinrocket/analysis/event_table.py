@@ -40,7 +40,7 @@ def event_columns(
 ) -> EventColumns:
     """Return what was written down, and the taps that were lost, in order of time."""
     # a view meets the ends of the world in silence
-    seen = np.flatnonzero(events.craft < len(scenario.all_craft))
+    seen = np.flatnonzero(events.craft < len(scenario.fleet))
     rows = zip(
         *(
             column[seen].tolist()

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from tinrocket.analysis.bodies import Body
+from tinrocket.analysis.bodies import bodies_of
 from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.compare import TOLERANCE, check_tolerance
 from tinrocket.analysis.comparison import Comparison
@@ -117,14 +117,14 @@ def compare_with_logs(
         reading,
         wrap_x=told["x"],
         wrap_y=told["y"],
-        craft=scenario.all_craft[0].name,
+        craft=scenario.fleet.names[0],
         y_up=scenario.arena.y_axis == "up",
     )
     flights = [
         replace(
             flight,
             arena=scenario.arena,
-            bodies={craft.name: Body.of(scenario, craft) for craft in scenario.all_craft},
+            bodies=bodies_of(scenario),
             obstacles=scenario.obstacle,
         )
         for flight in _read(logs, reading)

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.between import magnitude
-from tinrocket.analysis.bodies import Body
+from tinrocket.analysis.bodies import bodies_of, periods
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
 from tinrocket.analysis.deferred import traced
@@ -87,7 +87,7 @@ def flown(scenario: Scenario, clock: Clock, plan: Plan, begins: Sequence[Cells] 
     seen = sample_tape(scenario, pacing)
     block, names = _block(scenario, pacing)
     recorded = slice(RECORDED, names.index("x_unwrapped"))
-    count = len(scenario.all_craft)
+    count = len(scenario.fleet)
     direct = pacing.one_step_a_frame and scenario.view is None
     # one block for all numbers, because pandas takes it as it is
     states = block[recorded]
@@ -117,7 +117,7 @@ def flown(scenario: Scenario, clock: Clock, plan: Plan, begins: Sequence[Cells] 
         title=scenario.title,
         clock=clock.describe(),
         rate=clock.rate or (pacing.times.size - 1) / float(pacing.times[-1]),
-        bodies={craft.name: Body.of(scenario, craft) for craft in scenario.all_craft},
+        bodies=bodies_of(scenario),
         obstacles=scenario.obstacle,
         passed=scenario.passed,
         view=(scenario.view.width, scenario.view.height) if scenario.view else None,
@@ -142,7 +142,7 @@ def _block(scenario: Scenario, pacing: Pacing) -> tuple[Floats, list[str]]:
     if scenario.view is not None:
         names += ["view_x", "view_y"]
     names += [ACTION + action for action in scenario.actions] + game_columns(scenario)
-    return np.empty((len(names), len(scenario.all_craft), pacing.times.size)), names
+    return np.empty((len(names), len(scenario.fleet), pacing.times.size)), names
 
 
 def _frames(
@@ -158,9 +158,8 @@ def _frames(
     column = dict(zip(names, block, strict=True))
     column["t"][:] = pacing.times
     for axis in AXES:
-        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.all_craft]
         path = column[f"{axis}_unwrapped"]
-        np.multiply(column[f"wraps_{axis}"], np.array(periods)[:, None], out=path)
+        np.multiply(column[f"wraps_{axis}"], periods(scenario, axis)[:, None], out=path)
         path += column[axis]
     if plan.unit != 1.0:  # speeds fly per tuned frame, and are told per second
         column["vx"] *= plan.unit
@@ -173,6 +172,7 @@ def _frames(
         column["alive"][:] = column["alive"] != 0.0
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values
-    crafts = tuple(craft.name for craft in scenario.all_craft)
     index = np.arange(length) if count == 1 else np.tile(np.arange(length), count)
-    return Frames(crafts, (length,) * count, tuple(names), block.reshape(len(names), -1), index)
+    return Frames(
+        scenario.fleet.names, (length,) * count, tuple(names), block.reshape(len(names), -1), index
+    )

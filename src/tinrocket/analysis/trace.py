@@ -130,8 +130,8 @@ def named_columns(wanted: Sequence[str], table: pd.DataFrame) -> list[str]:
 def _members(scenario: Scenario, craft: str | None) -> list[int]:
     """Return the craft that go by a name, all of a pool or grid by theirs; all without a name."""
     if craft is None:
-        return list(range(len(scenario.all_craft)))
-    found = [n for n, one in enumerate(scenario.all_craft) if craft in one.called]
+        return list(range(len(scenario.fleet)))
+    found = scenario.fleet.numbers(craft)
     if not found:
         names = [one.name for one in scenario.craft]
         raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
@@ -165,7 +165,7 @@ class _Teller:
                 final = number == len(stages) - 1
                 if self.each_rule or final:
                     since = before if self.each_rule else stages[0]
-                    shown = {**about, "craft": self.scenario.all_craft[craft].name}
+                    shown = {**about, "craft": self.scenario.fleet.names[craft]}
                     shown |= {"after": self.after(craft, int(row[1]))} if self.each_rule else {}
                     shown |= self.state(row, since, dt) | runs
                     shown["events"] = happened.get(craft, "") if final else ""
@@ -206,7 +206,7 @@ class _Teller:
         found: dict[int, list[str]] = {}
         offsets = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
         for kind, craft, cause, other in whole[:, offsets].astype(int).tolist():
-            if craft < len(self.scenario.all_craft):
+            if craft < len(self.scenario.fleet):
                 label = event_label(self.plan, kind, craft, cause, other)
                 about = (
                     label.other or label.edge or (label.rule if label.rule != label.kind else "")

@@ -35,7 +35,7 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
     if clock.step_rate is not None and not clock.interpolate:
         off = _with_clock(interpolate=True)
         yield Suspect("a remainder that is not shown", "remainder", off)
-    frames = scenario.duration * scenario.tuned_at * len(scenario.all_craft)
+    frames = scenario.duration * scenario.tuned_at * len(scenario.fleet)
     parts = min(FINE_CONTACTS if scenario.contact else FINE, int(LONGEST / frames))
     if clock.step_rate is None and not own_rules(scenario) and parts > 1:
         off = _with_clock(max_step=1.0 / (parts * scenario.tuned_at))

@@ -29,20 +29,21 @@ def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> Ev
     if craft < 0:
         side = scenario.sides[cause] if kind == kinds.OVER and cause >= 0 else ""
         return EventLabel(STAGE_KINDS[kind], "", other=side)
-    one = scenario.all_craft[craft]
+    name = scenario.fleet.names[craft]
     met = plan.body_names[other] if other >= 0 else ""
     if kind in STAGE_KINDS:
-        return EventLabel(STAGE_KINDS[kind], one.name, other=met)
+        return EventLabel(STAGE_KINDS[kind], name, other=met)
     if kind == kinds.PARTED:
-        return EventLabel("separation", one.name, other=met)
+        return EventLabel("separation", name, other=met)
     if kind in CONTACTS:
         response = scenario.contact[cause].response
         called = CONTACT_KINDS.get(response, response)
         hard = kind == kinds.HARD_CONTACT
-        return EventLabel("hard_hit" if hard else called, one.name, other=met)
+        return EventLabel("hard_hit" if hard else called, name, other=met)
     if kind != kinds.EDGE:
         rule = plan.entry_of(craft).rules[cause].rule
         called = rule.rule if kind == kinds.RULE else "pool_empty"
-        return EventLabel(called, one.name, rule=rule.label)
+        return EventLabel(called, name, rule=rule.label)
+    arena = scenario.arena_of(scenario.craft[scenario.fleet.family(craft)])
     side = [side for axis in AXES for side in scenario.arena.sides(axis)][cause]
-    return EventLabel(getattr(scenario.arena_of(one).edges, side).kind, one.name, edge=side)
+    return EventLabel(getattr(arena.edges, side).kind, name, edge=side)

@@ -155,7 +155,7 @@ class Flight:
         self._count(dt)
         _floats, whole = deck.events()
         wanted = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
-        seen = [row for row in whole[:, wanted].tolist() if row[1] < len(self.scenario.all_craft)]
+        seen = [row for row in whole[:, wanted].tolist() if row[1] < len(self.scenario.fleet)]
         return tuple(event_label(deck.plan, *numbers) for numbers in seen)
 
     def _count(self, dt: float) -> None:
@@ -183,10 +183,10 @@ class Flight:
         UnknownNameError
             If there is no such craft.
         """
-        names = [one.name for one in self.scenario.all_craft]
-        if craft not in names:
-            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
-        row = self._deck.bodies()[names.index(craft)]
+        fleet = self.scenario.fleet
+        if craft not in fleet.own:
+            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, fleet.own)}")
+        row = self._deck.bodies()[fleet.own[craft]]
         values = {name: float(row[cell]) for name, cell in Body.offsets.items()}
         heading, unit = Heading.of(self.scenario.arena), self._deck.plan.unit
         return CraftState(

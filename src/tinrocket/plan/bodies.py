@@ -12,6 +12,7 @@ from tinrocket.kernel.records import Ints
 from tinrocket.limits import PAIRS, PAIRS_OF_ONE, most
 from tinrocket.motion.contacts import tables as contacts
 from tinrocket.motion.contacts.pairs import CLOSE
+from tinrocket.plan.crafts import places_of
 from tinrocket.plan.memory import Layout, Place, refuse_beyond
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 from tinrocket.scenario.scenario import Scenario
@@ -65,26 +66,37 @@ class Bodies:
         shaped += [([Outline(((0.0, 0.0),), 0.0, False)], 1)] if scenario.view else []
         self.scenario = scenario
         self.crafts = sum(count for _parts, count in shaped)
-        pieces = [one.pieces for one in scenario.obstacle]
-        for one, placed in zip(scenario.obstacle, pieces, strict=True):
-            shaped.append((outlines(one.shape, up), len(placed)))
-        self.places = [piece[1:] for placed in pieces for piece in placed]
+        shaped += [(outlines(one.shape, up), one.count) for one in scenario.obstacle]
+        still = [places_of(one.places) for one in scenario.obstacle]
+        self.places = np.concatenate([np.empty((0, 2)), *still])
         self.parts = [part for parts, _count in shaped for part in parts]
         counts, each = np.array([(len(parts), count) for parts, count in shaped]).T
         self.part_counts, self.past = counts.repeat(each), counts.cumsum().repeat(each)
         reach = np.array([part.extent for part in self.parts])
         self.extents = np.maximum.reduceat(reach, counts.cumsum() - counts).repeat(each, axis=0)
         self.count = len(self.past)
-        masses = [one.mass for one in scenario.all_craft]
-        self.weights = [_weight(mass) for mass in masses] + [0.0] * (self.count - len(masses))
+        self.weights = np.zeros(self.count)
+        for first, craft in zip(scenario.fleet.firsts, scenario.craft, strict=True):
+            self.weights[first : first + craft.count] = _weight(craft.mass)
         told = {name for one in scenario.contact for name in one.between} | set(asked)
-        roles = [
-            Role(frozenset(told.intersection(names)), body < self.crafts)
-            for body, names in enumerate(scenario.called_bodies)
-        ]
-        self.roles = list(dict.fromkeys(roles))
-        numbers = {role: number for number, role in enumerate(self.roles)}
-        self.role = np.array([numbers[role] for role in roles])
+        self.roles, self.role = self._roles(told)
+
+    def _roles(self, told: set[str]) -> tuple[list[Role], NDArray[np.int64]]:
+        """Return all roles in the order in which bodies have them, and which each body has."""
+        bodies, known = self.scenario.bodies, dict[Role, int]()
+        role = np.empty(self.count, dtype=np.int64)
+        for first, family in zip(bodies.firsts, bodies.families, strict=True):
+            alike = Role(frozenset(told.intersection(family.called)), first < self.crafts)
+            role[first : first + family.count] = known.setdefault(alike, len(known))
+        for name in told.intersection(bodies.own):  # of alike ones, one that a contact names
+            body = bodies.own[name]
+            shared = bodies.families[bodies.family(body)].called
+            own = Role(frozenset(told.intersection((name, *shared))), body < self.crafts)
+            role[body] = known.setdefault(own, len(known))
+        _numbers, firsts, role = np.unique(role, return_index=True, return_inverse=True)
+        order = np.argsort(firsts)
+        roles = list(known)
+        return [roles[_numbers[n]] for n in order], np.argsort(order)[role]
 
     @cached_property
     def laws(self) -> list[list[list[Law]]]:

@@ -34,7 +34,6 @@ class ConditionTable:
         self.members: list[int] = []
         self.touches: list[int] = []
         self.matches: list[tuple[int, int, int, int, int]] = []
-        self.called = [c.called for c in self.scenario.all_craft]
 
     def fill(self, whole: Place) -> None:
         """Write all rows, and where they are into the stage."""
@@ -66,7 +65,7 @@ class ConditionTable:
 
     def asked(self, one: Condition) -> dict[str, float]:
         """Return what a condition asks, and list whom it is about."""
-        about = [n for n, names in enumerate(self.called) if one.of in names]
+        about = self.scenario.fleet.numbers(one.of) if one.of else []
         place, above, below = self.of.compared(one)
         fields: dict[str, float] = {"above": above, "below": below, "quantity": place}
         if one.named:

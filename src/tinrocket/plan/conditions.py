@@ -83,13 +83,13 @@ class TouchRows:
 
     def __init__(self) -> None:
         self.rows: list[tuple[int, str]] = []
+        self._known: dict[tuple[int, str], int] = {}
 
     def add(self, first: int, count: int, target: str) -> int:
         """Return the first row for so many craft from a given one on."""
         wanted = [(craft, target) for craft in range(first, first + count)]
-        if wanted[0] in self.rows:
-            begin = self.rows.index(wanted[0])
-            if self.rows[begin : begin + count] == wanted:
-                return begin
+        begin = self._known.setdefault(wanted[0], len(self.rows))
+        if self.rows[begin : begin + count] == wanted:
+            return begin
         self.rows += wanted
         return len(self.rows) - count

@@ -35,13 +35,6 @@ DETECTIONS = {
 }
 
 
-def body_names(scenario: Scenario) -> tuple[str, ...]:
-    """Return the names of all bodies: the craft, the view, and the pieces of obstacles."""
-    view = ["view"] if scenario.view else []
-    pieces = [piece[0] for obstacle in scenario.obstacle for piece in obstacle.pieces]
-    return (*(craft.name for craft in scenario.all_craft), *view, *pieces)
-
-
 def contact_tables(
     scenario: Scenario,
     context: Context,
@@ -56,13 +49,13 @@ def contact_tables(
     in contact with by which names, as conditions ask for it.
     """
     whole = layout.reserve(contacts.Contacts, state=True)
-    crafts = len(scenario.all_craft) + (scenario.view is not None)
+    crafts = len(scenario.fleet) + (scenario.view is not None)
     whole.write(segments=layout.reserve(contacts.Segment, crafts, state=True))
     if not scenario.contact:
         whole.write(paths=layout.reserve(contacts.Path, crafts, state=True))
         return whole
     bodies = Bodies(scenario, context.heading.up, [name for _craft, name in touching])
-    places = np.array(bodies.places, dtype=np.float64).reshape(-1, 2)
+    places = bodies.places
     segments = layout.reserve(contacts.Segment, crafts + len(places), state=True)
     paths = layout.reserve(contacts.Path, crafts + len(places), state=True)
     if len(places):
@@ -138,7 +131,7 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
     """Return the table of contacts, and behind them what else comes of each."""
     rows = len(scenario.contact)
     table = layout.reserve(contacts.Contact, len(outcomes_of(scenario)))
-    waiting, crafts = gated(scenario), len(scenario.all_craft) + (scenario.view is not None)
+    waiting, crafts = gated(scenario), len(scenario.fleet) + (scenario.view is not None)
     for index, one in enumerate(scenario.contact):
         picks = 1 if len(one.adds_x) == len(one.adds_y) == 1 else contacts.CHANCES
         table.write(

@@ -4,6 +4,7 @@ import math
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tinrocket.motion import sides as side_kinds
 from tinrocket.motion.binding import Amount, Argument, Bound, Context, FieldOf, Step
@@ -23,6 +24,7 @@ from tinrocket.plan.memory import Place
 from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
 from tinrocket.scenario.craft import Start
 from tinrocket.scenario.outlines import reach_of
+from tinrocket.scenario.roster import Lattice
 from tinrocket.scenario.rules import Follow
 from tinrocket.scenario.scenario import Scenario
 
@@ -39,29 +41,36 @@ BOUNDS = ("low_x", "high_x", "low_y", "high_y")
 
 def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place) -> None:
     """Write how every craft begins, the view included, and what its sides do."""
-    index, meeting, giving = 0, meeting_craft(scenario), giving_craft(scenario)
-    for craft in scenario.craft:
+    meeting, giving = meeting_craft(scenario), giving_craft(scenario)
+    for number, craft in enumerate(scenario.craft):
         reach = reach_of(craft, context.heading.up)
         middle, carrier = (0.0, 0.0), -1
         if craft.within == "view" and scenario.view is not None:
             middle = scenario.view.width / 2, scenario.view.height / 2
-            carrier = len(scenario.all_craft)
+            carrier = len(scenario.fleet)
         sides = _sides(scenario.arena_of(craft), reach, middle)
-        movement = CURVED if is_curved(craft) and feels_push(scenario, craft, giving) else STRAIGHT
-        rows = slice(index, index + craft.count)
-        starts = [start_fields(one.start, context) for one in scenario.all_craft[rows]]
+        feels = feels_push(scenario, craft, gives=number in giving)
+        movement = CURVED if is_curved(craft) and feels else STRAIGHT
+        first = scenario.fleet.firsts[number]
+        rows = slice(first, first + craft.count)
+        places = dict(zip(AXES, places_of(craft.places).T, strict=True))
         bodies.write_rows(
             rows,
-            **{name: [float(one[name]) for one in starts] for name in starts[0]},
+            **start_fields(craft.start, context) | places,
             alive=float(craft.pool is None),
             invulnerable=craft.invulnerable * context.unit,
             movement=movement,
-            meets=int(not meeting.isdisjoint(craft.called)),
+            meets=int(number in meeting),
         )
         _write(bodies, walls, rows, carrier, sides)
-        index = rows.stop
     if scenario.view is not None:
-        _write_view(scenario, bodies, walls, index)
+        _write_view(scenario, bodies, walls, len(scenario.fleet))
+
+
+def places_of(lattice: Lattice) -> NDArray[np.float64]:
+    """Return places side by side and below each other as rows of x and y."""
+    x, y = np.meshgrid(lattice.x, lattice.y)
+    return np.stack([x.ravel(), y.ravel()], axis=1)
 
 
 def start_fields(start: Start, context: Context) -> dict[str, Amount]:
@@ -96,10 +105,9 @@ def _write(
     bodies: Place, walls: Place, rows: slice, carrier: int, sides: list[tuple[int, float, float]]
 ) -> None:
     """Write bounds and walls of some craft; open sides are nowhere, so that nothing meets them."""
-    numbers = range(rows.start, rows.stop)
+    numbers = np.arange(rows.start, rows.stop)
     bodies.write_rows(rows, index=numbers, carrier=carrier, faced=math.nan)
-    for index in numbers:
-        bodies.write(index, walls=(walls, 4 * index, "kind"))
+    bodies.point_rows(numbers, "walls", walls, 4 * numbers)
     for side, (name, (kind, at, restitution)) in enumerate(zip(BOUNDS, sides, strict=True)):
         nowhere = math.inf if side % 2 else -math.inf
         place = nowhere if kind == side_kinds.OPEN else at
@@ -128,7 +136,7 @@ def view_start(scenario: Scenario) -> tuple[float, float]:
     """Return where the middle of a view is at first, if nothing stops it."""
     view, arena = scenario.view, scenario.arena
     assert view is not None
-    start = next(one.start for one in scenario.all_craft if one.name == view.follow)
+    start = next(one.start for one in scenario.craft if one.name == view.follow)
     x, y = (start.x, start.y) if view.start is None else view.start
     if view.start is None and view.axis != "both":
         x, y = (arena.width / 2, y) if view.axis == "y" else (x, arena.height / 2)
@@ -157,4 +165,4 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     bound = Bound((Step(look, given),), memory=Looking, begins={"x": x, "y": y})
     rule = BoundRule(Follow(target=view.follow), bound, ())
     about = (False, False, False, False, Asking({}, (), context), ())
-    return Entry(("view",), len(scenario.all_craft), 1, (rule,), *about, ((rule,),))
+    return Entry(("view",), len(scenario.fleet), 1, (rule,), *about, ((rule,),))

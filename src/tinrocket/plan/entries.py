@@ -82,8 +82,8 @@ class Entry:
         Whether any contact is about it.
     asking
         What names of states mean to its craft.
-    called
-        Names and groups of the first of them.
+    barred
+        Which of the contacts that wait for something may be about them.
     alike
         The rules of each craft of the file: they differ in nothing but numbers.
     """
@@ -97,7 +97,7 @@ class Entry:
     sides_last: bool
     meets: bool
     asking: "Asking"
-    called: tuple[str, ...]
+    barred: tuple[int, ...]
     alike: tuple[tuple[BoundRule, ...], ...]
 
     @property
@@ -111,16 +111,17 @@ def entries(scenario: Scenario) -> list[Entry]:
     """Return the craft of a scenario in the order of the file, alike neighbours as one."""
     found: list[Entry] = []
     first, before = 0, None
-    giving, shared, waiting = giving_craft(scenario), context_of(scenario, None), gated(scenario)
-    meeting = {name for one in scenario.contact for name in one.between}
-    for craft in scenario.craft:
+    giving, shared, fleet = giving_craft(scenario), context_of(scenario, None), scenario.fleet
+    waiting = [fleet.families_of(scenario.contact[n].between[0]) for n in gated(scenario)]
+    meeting = fleet.families_of(*(name for one in scenario.contact for name in one.between))
+    for number, craft in enumerate(scenario.craft):
         context = of_craft(shared, craft)
         count = craft.count
         closed = craft.stepping == "closed_form"
         rules = bound_rules(craft, context, scenario.timing)
-        feels = feels_push(scenario, craft, giving)
-        barred = [n for n in waiting if scenario.contact[n].between[0] in craft.called]
-        acts = (closed, feels, sides_last(scenario, craft), not meeting.isdisjoint(craft.called))
+        feels = feels_push(scenario, craft, gives=number in giving)
+        barred = tuple(n for n, families in enumerate(waiting) if number in families)
+        acts = (closed, feels, sides_last(scenario, number), number in meeting)
         structure = (*acts, *barred, *map(signature, rules)) if count == 1 else None
         if structure is not None and structure == before:
             last = found[-1]
@@ -131,7 +132,7 @@ def entries(scenario: Scenario) -> list[Entry]:
                 alike=(*last.alike, rules),
             )
         else:
-            about = (*acts, Asking.of(craft, context), craft.called)
+            about = (*acts, Asking.of(craft, context), barred)
             found.append(Entry((craft.name,), first, count, rules, *about, (rules,)))
         before = structure
         first += count
@@ -149,31 +150,31 @@ def is_curved(craft: Craft) -> bool:
     return halves or craft.stepping == "closed_form"
 
 
-def meeting_craft(scenario: Scenario) -> set[str]:
-    """Return the names by which craft are called that may meet others within a step."""
+def meeting_craft(scenario: Scenario) -> set[int]:
+    """Return the numbers of craft that may meet others within a step."""
     swept = [one for one in scenario.contact if (one.detection or scenario.detection) == "swept"]
-    return {name for one in swept for name in one.between}
+    return scenario.fleet.families_of(*(name for one in swept for name in one.between))
 
 
-def sides_last(scenario: Scenario, craft: Craft) -> bool:
+def sides_last(scenario: Scenario, number: int) -> bool:
     """Whether the sides act on a craft after all contacts."""
     chosen = scenario.arena.sides_act == "after_contacts" and bool(scenario.contact)
-    return chosen and meeting_craft(scenario).isdisjoint(craft.called)
+    return chosen and number not in meeting_craft(scenario)
 
 
-def giving_craft(scenario: Scenario) -> set[str]:
-    """Return the names of craft that may lie on something, as they give way to what they meet."""
+def giving_craft(scenario: Scenario) -> set[int]:
+    """Return the numbers of craft that may lie on something, as they give way to what they meet."""
     swept = [one for one in scenario.contact if (one.detection or scenario.detection) == "swept"]
-    first = {one.between[0] for one in swept if one.response in ("bounce", "block")}
-    return first | {one.name for one in scenario.craft if one.mass is not None}
+    first = [one.between[0] for one in swept if one.response in ("bounce", "block")]
+    heavy = {number for number, one in enumerate(scenario.craft) if one.mass is not None}
+    return scenario.fleet.families_of(*first) | heavy
 
 
-def feels_push(scenario: Scenario, craft: Craft, giving: set[str]) -> bool:
+def feels_push(scenario: Scenario, craft: Craft, *, gives: bool) -> bool:
     """Whether it matters within a step what pushes a craft."""
     edges = scenario.arena_of(craft).edges
     thrown = any(getattr(edges, side).kind == "bounce" for side in SIDES)
     pushed = any(rule.pushes for rule in craft.rules)
-    gives = not giving.isdisjoint(craft.called)
     return pushed and (gives or (thrown and is_curved(craft)))
 
 
@@ -209,11 +210,10 @@ def of_craft(context: Context, craft: Craft) -> Context:
 def context_of(scenario: Scenario, craft: Craft | None) -> Context:
     """Return what bindings of a craft may ask, or those of all."""
     heading = Heading.of(scenario.arena)
-    index = {one.name: number for number, one in enumerate(scenario.all_craft)}
     per_frame = scenario.units == "per_frame"
     screen = None
     if scenario.view is not None and scenario.view.pointers == "screen":
-        screen = len(index), scenario.view.width / 2, scenario.view.height / 2
+        screen = len(scenario.fleet), scenario.view.width / 2, scenario.view.height / 2
     shared = Context(
         timing=scenario.timing,
         frames=1.0 if per_frame else scenario.tuned_at,
@@ -221,8 +221,8 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
         closed=False,
         heading=heading,
         sticks=scenario.sticks,
-        craft=index,
-        pools=pools(scenario, index),
+        craft=scenario.fleet.own,
+        pools=pools(scenario),
         pointing=0.0,
         conditions=frozenset(one.name for one in scenario.condition),
         screen=screen,
@@ -230,9 +230,10 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
     return shared if craft is None else of_craft(shared, craft)
 
 
-def pools(scenario: Scenario, index: Mapping[str, int]) -> dict[str, tuple[int, int]]:
+def pools(scenario: Scenario) -> dict[str, tuple[int, int]]:
     """Return the first craft of each pool, and how many there are."""
-    return {one.name: (index[one.member_names[0]], one.pool) for one in scenario.craft if one.pool}
+    each = zip(scenario.fleet.firsts, scenario.craft, strict=True)
+    return {one.name: (first, one.pool) for first, one in each if one.pool}
 
 
 def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRule, ...]:

@@ -4,7 +4,6 @@ from collections.abc import Iterator
 
 from tinrocket.motion import events as kinds
 from tinrocket.plan.event_names import CONTACT_KINDS, OTHER_KINDS
-from tinrocket.plan.spans import named
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.craft import Craft
@@ -26,17 +25,16 @@ def matches_of(scenario: Scenario, one: Condition) -> list[tuple[int, int, int, 
     """Return the events that a condition tells of: kind, cause, craft from and to, and other."""
     others = [-1]
     if one.other is not None:
-        others = named([one.other], scenario.called_bodies)
+        others = scenario.bodies.numbers(one.other)
     found: list[tuple[int, int, int, int, int]] = []
-    first = 0
-    for craft in scenario.craft:
+    fleet = scenario.fleet
+    single = fleet.own.get(one.of or "", -1)
+    for family, (first, craft) in enumerate(zip(fleet.firsts, scenario.craft, strict=True)):
         if one.of is None or one.of in craft.called:
             whose = first, first + craft.count
+        elif single >= 0 and fleet.family(single) == family:
+            whose = single, single + 1
         else:
-            places = [n for n, name in enumerate(craft.member_names) if name == one.of]
-            whose = (first + places[0], first + places[0] + 1) if places else (0, 0)
-        first += craft.count
-        if whose[0] == whose[1]:
             continue
         causes = list(_causes(scenario, craft, one))
         found += [(kind, cause, *whose, other) for kind, cause in causes for other in others]

@@ -12,7 +12,7 @@ from tinrocket.plan import batch
 from tinrocket.plan.compose import Composed, Composer
 from tinrocket.plan.condition_table import ConditionTable
 from tinrocket.plan.conditions import Conditions, TouchRows
-from tinrocket.plan.contact_tables import body_names, contact_tables
+from tinrocket.plan.contact_tables import contact_tables
 from tinrocket.plan.crafts import bodies_of, view_entry
 from tinrocket.plan.entries import Entry, context_of, entries, gated
 from tinrocket.plan.memory import Layout, Place
@@ -53,7 +53,7 @@ def make_plan(
     bodies = layout.reserve(Body, crafts, state=True)
     starts = layout.reserve(Body, crafts, state=True)
     walls = layout.reserve(Wall, 4 * crafts)
-    names = body_names(scenario)
+    names = scenario.bodies.names
     conditions, touching = Conditions(scenario, context), TouchRows()
     condition_table = layout.reserve(Condition, len(conditions.of_game), lasting=True)
     structure = Structure(

@@ -34,6 +34,10 @@ def refuse_beyond(cells: float) -> None:
         )
 
 
+Cell = int | NDArray[np.int64]
+"""Cells, counted from where a place begins."""
+
+
 @dataclass(slots=True, eq=False)
 class Place:
     """Room for records of one kind, and what is in it.
@@ -48,7 +52,7 @@ class Place:
     count: int
     cells: NDArray[np.float64]
     cell: int = -1
-    pointers: list[tuple[int, "Place", int]] = field(default_factory=list)
+    pointers: "list[tuple[Cell, Place, Cell]]" = field(default_factory=list)
 
     @property
     def whole(self) -> NDArray[np.int32]:
@@ -88,6 +92,14 @@ class Place:
                 self.whole[2 * cell :: 2 * self.kind.size][rows] = column
             else:
                 self.cells[cell :: self.kind.size][rows] = column
+
+    def point_rows(
+        self, rows: NDArray[np.int64], name: str, place: "Place", others: NDArray[np.int64]
+    ) -> None:
+        """Write into a field of some records the addresses of other records, one for each."""
+        assert issubclass(self.kind, Record)
+        cells = rows * self.kind.size + self.kind.offsets[name]
+        self.pointers.append((cells, place, others * place.kind.size))
 
     def cell_of(self, index: int, name: str) -> int:
         """Return where a field lies in memory."""

@@ -9,7 +9,7 @@ from tinrocket.motion.world import NumberRamp
 from tinrocket.plan.entries import context_of, of_craft, timing_of
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.numbers import NumberPlace
-from tinrocket.plan.spans import RAMPS, named
+from tinrocket.plan.spans import RAMPS
 from tinrocket.scenario.scenario import Scenario
 
 
@@ -27,7 +27,6 @@ def ramp_table(
     """
     rows: list[dict[str, object]] = []
     members: list[int] = []
-    called = [craft.called for craft in scenario.all_craft]
     shared = context_of(scenario, None)
     for craft in scenario.craft:
         context = of_craft(shared, craft)
@@ -39,7 +38,7 @@ def ramp_table(
                 timed = replace(context, timing=timing_of(rule, craft, scenario.timing))
                 ends = bind(rule.ramped(ramp), timed)
                 first = len(members)
-                members += named([ramp.of] if ramp.by == "gone" and ramp.of else [], called)
+                members += scenario.fleet.numbers(ramp.of) if ramp.by == "gone" and ramp.of else []
                 about = {
                     "over": ramp.over * (context.unit if ramp.by == "time" else 1.0),
                     "by": RAMPS[ramp.by],

@@ -107,7 +107,7 @@ class RuleLines:
         """Return the lines that say which contacts are off for the craft at hand."""
         lines: list[str] = []
         for number, contact in enumerate(self.scope.of.gated):
-            if contact.between[0] not in self.entry.called:
+            if number not in self.entry.barred:
                 continue
             states, asking = StateLines(self), self.entry.asking
             tests = [states.gate(asking.state(name)) for name in contact.on]

@@ -1,7 +1,5 @@
 """Spans of time and intervals as the kernels count them."""
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from tinrocket.motion.binding import Context, span
@@ -10,11 +8,6 @@ from tinrocket.plan.memory import Layout, Place
 from tinrocket.scenario.stage import March, Spawner
 
 RAMPS = {"time": stage.BY_TIME, "score": stage.BY_SCORE, "gone": stage.BY_GONE}
-
-
-def named(wanted: Sequence[str], called: Sequence[Sequence[str]]) -> list[int]:
-    """Return the indices of those that go by one of some names."""
-    return [index for index, names in enumerate(called) if not set(wanted).isdisjoint(names)]
 
 
 def length_of(value: float | str, context: Context) -> tuple[float, int]:

@@ -8,7 +8,7 @@ from tinrocket.motion.binding import Context
 from tinrocket.motion.stage import tables as stage
 from tinrocket.plan.conditions import Conditions
 from tinrocket.plan.memory import Layout, Place
-from tinrocket.plan.spans import interval_of, named
+from tinrocket.plan.spans import interval_of
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.stage import Spawner
 
@@ -23,7 +23,6 @@ class SpawnerTable:
     ) -> None:
         self.scenario, self.context, self.layout = scenario, context, layout
         self.conditions = conditions
-        self.called = [craft.called for craft in scenario.all_craft]
         self.parts: list[tuple[float, ...]] = []
         self.clear: list[int] = []
         self.owners: list[int] = []
@@ -91,8 +90,8 @@ class SpawnerTable:
             (*self.context.pools[pool], *offset)
             for pool, offset in zip(one.spawns, offsets, strict=True)
         ]
-        self.clear += named(one.clear_of, self.called)
-        self.owners += named([one.at] if one.at else [], self.called)
+        self.clear += self.scenario.fleet.numbers(*one.clear_of)
+        self.owners += self.scenario.fleet.numbers(one.at) if one.at else []
         self.waits += [self.conditions.of_game[name] for name in one.on]
         past_on = len(self.waits)
         self.waits += [self.conditions.of_game[name] for name in one.unless]

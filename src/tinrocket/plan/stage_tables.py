@@ -1,14 +1,15 @@
 """Filling the tables of the stage from a scenario."""
 
 import math
-from collections.abc import Sequence
+
+import numpy as np
 
 from tinrocket.kernel import records
 from tinrocket.motion.binding import Context
 from tinrocket.motion.stage import tables as stage
 from tinrocket.plan.condition_table import ConditionTable
 from tinrocket.plan.memory import Layout, Place
-from tinrocket.plan.spans import interval_of, length_of, named
+from tinrocket.plan.spans import interval_of, length_of
 from tinrocket.plan.spawner_table import SpawnerTable
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.scenario import Scenario
@@ -31,13 +32,12 @@ def stage_tables(
     whole = layout.reserve(stage.Stage, state=True)
     if not has_stage(scenario):
         return whole
-    called = [craft.called for craft in scenario.all_craft]
     spawners = SpawnerTable(scenario, context, layout, conditions.of)
     marches = layout.reserve(stage.March, len(scenario.march), state=True)
     marchers: list[int] = []
     for index, march in enumerate(scenario.march):
         first = len(marchers)
-        marchers += named([march.moves], called)
+        marchers += scenario.fleet.numbers(march.moves)
         marches.write(
             index,
             interval=interval_of(march, context, layout),
@@ -50,7 +50,7 @@ def stage_tables(
         )
     whole.write(
         lives=_lives(scenario, context, layout),
-        life_count=len(scenario.all_craft),
+        life_count=len(scenario.fleet),
         **spawners.fill(),
         marches=marches,
         march_count=len(scenario.march),
@@ -59,21 +59,22 @@ def stage_tables(
         sides=len(scenario.sides),
     )
     conditions.fill(whole)
-    _write_rounds(whole, scenario, context, called, layout)
+    _write_rounds(whole, scenario, context, layout)
     return whole
 
 
 def _lives(scenario: Scenario, context: Context, layout: Layout) -> Place:
-    table = layout.reserve(stage.Life, len(scenario.all_craft), state=True)
-    for index, craft in enumerate(scenario.all_craft):
-        table.write(index, respawn=-1.0, **_lifetime(craft, context))
+    table = layout.reserve(stage.Life, len(scenario.fleet), state=True)
+    for first, craft in zip(scenario.fleet.firsts, scenario.craft, strict=True):
+        rows = slice(first, first + craft.count)
+        table.write_rows(rows, respawn=-1.0, **_lifetime(craft, context))
         if craft.respawn is not None:
             again, counted = length_of(craft.respawn.after, context)
             times = float(craft.respawn.times or math.inf)
-            table.write(index, respawn=again, respawn_counted=counted, respawn_times=times)
+            table.write_rows(rows, respawn=again, respawn_counted=counted, respawn_times=times)
             if craft.respawn.at is not None:
                 x, y = craft.respawn.at
-                table.write(index, respawn_elsewhere=1, respawn_x=x, respawn_y=y)
+                table.write_rows(rows, respawn_elsewhere=1, respawn_x=x, respawn_y=y)
     return table
 
 
@@ -84,18 +85,14 @@ def _lifetime(craft: Craft, context: Context) -> dict[str, float]:
     return {"lifetime": lifetime, "lifetime_counted": counted}
 
 
-def _write_rounds(
-    whole: Place,
-    scenario: Scenario,
-    context: Context,
-    called: Sequence[Sequence[str]],
-    layout: Layout,
-) -> None:
-    rounds = scenario.rounds or Rounds(by_score=False)
-    resets = range(len(called)) if rounds.resets is None else named(rounds.resets, called)
-    restored = named(rounds.restores, scenario.called_bodies)
+def _write_rounds(whole: Place, scenario: Scenario, context: Context, layout: Layout) -> None:
+    rounds, fleet = scenario.rounds or Rounds(by_score=False), scenario.fleet
+    resets = np.arange(len(fleet))
+    if rounds.resets is not None:
+        resets = np.array(fleet.numbers(*rounds.resets))
+    restored = scenario.bodies.numbers(*rounds.restores)
     whole.write(
-        resets=layout.indices(list(resets)),
+        resets=layout.indices(resets),
         reset_count=len(resets),
         restored=layout.indices(restored),
         restored_count=len(restored),

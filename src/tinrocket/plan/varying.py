@@ -17,6 +17,7 @@ from tinrocket.motion.scaling import PLAIN
 from tinrocket.plan.crafts import start_fields
 from tinrocket.plan.entries import bound_rules, context_of, signature
 from tinrocket.plan.plan import Plan
+from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, quantity
 from tinrocket.scenario.scenario import Scenario
@@ -109,20 +110,23 @@ def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
     """Return what has to be written for a craft to start otherwise, by the keys of its start."""
     scenario = plan.scenario.in_one_unit()
     context = context_of(scenario, scenario.craft[craft])
-    first = sum(one.count for one in scenario.craft[:craft])
+    written, first = scenario.craft[craft], scenario.fleet.firsts[craft]
+    before = start_fields(written.start, context)
+    after = start_fields(_with_keys(written.start, keys), context)
+    changed = {name: value for name, value in after.items() if _differs(value, before[name])}
     found = []
-    for number, member in enumerate(scenario.craft[craft].members):
-        base = member.start
-        moved = {
-            key: values + (getattr(base, key) - getattr(scenario.craft[craft].start, key))
-            for key, values in keys.items()
-        }
-        before = start_fields(base, context)
-        for name, value in start_fields(_with_keys(base, moved), context).items():
-            if np.ndim(value) or value != before[name]:
-                cells = [one.cell_of(first + number, name) for one in (plan.bodies, plan.starts)]
-                found += [Cells(cell, value) for cell in cells]
+    for number, place in enumerate(written.places, start=first):
+        apart = dict(zip(AXES, place, strict=True))
+        for name, value in changed.items():
+            # each of a grid begins as far from the first as before
+            mine = value + (apart[name] - before[name]) if name in apart else value
+            cells = [one.cell_of(number, name) for one in (plan.bodies, plan.starts)]
+            found += [Cells(cell, mine) for cell in cells]
     return found
+
+
+def _differs(value: binding.Amount, before: binding.Amount) -> bool:
+    return bool(np.ndim(value)) or value != before
 
 
 def _rule_cells(

@@ -32,23 +32,21 @@ def condition_problems(scenario: Scenario) -> list[str]:
 
 
 def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
-    craft = dict.fromkeys(name for c in scenario.all_craft for name in c.called)
-    bodies = [*craft, *(name for o in scenario.obstacle for name in o.called)]
-    bodies += [piece[0] for o in scenario.obstacle for piece in o.pieces]
+    craft, bodies = scenario.fleet, scenario.bodies
     if one.measure == "score":
         if one.of not in scenario.sides:
             yield f"of: nothing scores for '{one.of}'{nearest(one.of or '', scenario.sides)}"
     elif one.of is not None and one.of not in craft:
-        yield f"of: '{one.of}' is no craft or group{nearest(one.of, craft)}"
+        yield f"of: '{one.of}' is no craft or group{nearest(one.of, craft.called)}"
     if one.measure == "lives" and (scenario.rounds is None or scenario.rounds.lives is None):
         yield "measure: no lives are counted; add 'lives' to [rounds]"
     if one.stick is not None and one.stick not in scenario.sticks:
         yield f"stick: there is no stick '{one.stick}'{nearest(one.stick, scenario.sticks)}"
     if one.other is not None and one.other not in bodies:
-        yield f"other: '{one.other}' is nobody's name{nearest(one.other, bodies)}"
+        yield f"other: '{one.other}' is nobody's name{nearest(one.other, bodies.called)}"
     if one.touches is not None:
         if one.touches not in bodies:
-            yield f"touches: '{one.touches}' is nobody's name{nearest(one.touches, bodies)}"
+            yield f"touches: '{one.touches}' is nobody's name{nearest(one.touches, bodies.called)}"
         elif not any(_meets(scenario, one.touches, contact) for contact in scenario.contact):
             yield f"touches: no contact names '{one.touches}'; one with response 'count' is enough"
     if one.ends == "life" and (scenario.rounds is None or scenario.rounds.lives is None):
@@ -57,10 +55,8 @@ def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
 
 def _meets(scenario: Scenario, name: str, contact: Contact) -> bool:
     """Whether a contact is with bodies that go by a name."""
-    return any(
-        name in called and not set(called).isdisjoint(contact.between)
-        for called in scenario.called_bodies
-    )
+    bodies = scenario.bodies
+    return not set(bodies.numbers(name)).isdisjoint(bodies.numbers(*contact.between))
 
 
 def _made_of(scenario: Scenario, one: Condition, above: list[str]) -> Iterator[str]:

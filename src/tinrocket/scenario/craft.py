@@ -25,6 +25,7 @@ from tinrocket.scenario.numbers import (
     TurnRate,
     Velocity,
 )
+from tinrocket.scenario.roster import Family, Lattice, numbered
 from tinrocket.scenario.rules import MotionRule, Rule
 from tinrocket.scenario.shapes import Hit, Mask, Shape
 
@@ -149,34 +150,18 @@ class Craft(Model):
         return self.grid.columns * self.grid.rows if self.grid else self.pool or 1
 
     @property
-    def members(self) -> "tuple[Craft, ...]":
-        """The craft itself, or each of a pool or grid, numbered from 1 row by row."""
-        if self.grid is None and self.pool is None:
-            return (self,)
-        columns, step = (self.grid.columns, self.grid.step) if self.grid else (1, (0.0, 0.0))
-        starts = [self.start] * self.count
-        if self.grid:
-            places = [divmod(number, columns) for number in range(self.count)]
-            starts = [
-                self.start.model_copy(
-                    update={
-                        "x": self.start.x + column * step[0],
-                        "y": self.start.y + row * step[1],
-                    }
-                )
-                for row, column in places
-            ]
-        return tuple(
-            self.model_copy(update={"name": name, "groups": self.called, "start": start})
-            for name, start in zip(self.member_names, starts, strict=True)
-        )
+    def places(self) -> Lattice:
+        """Where each of it starts."""
+        place = self.start.x, self.start.y
+        if self.grid is None:
+            return Lattice.of(place, 1, self.count, (0.0, 0.0))
+        return Lattice.of(place, self.grid.columns, self.grid.rows, self.grid.step)
 
     @property
-    def member_names(self) -> tuple[str, ...]:
-        """Its name, or that of each of a pool or grid."""
-        if self.grid is None and self.pool is None:
-            return (self.name,)
-        return tuple(f"{self.name} {number + 1}" for number in range(self.count))
+    def family(self) -> Family:
+        """The craft by itself, or those of a pool or grid, numbered from 1 row by row."""
+        alone = self.grid is None and self.pool is None
+        return Family(self.called, (self.name,) if alone else numbered(self.name, self.count))
 
     @property
     def called(self) -> tuple[str, ...]:

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 def _too_large(scenario: Scenario) -> Iterator[str]:
     """Yield what would have more members than there is room for, before any is made."""
     craft = {one.name: one.count for one in scenario.craft}
-    pieces = {one.name: one.columns * one.rows for one in scenario.obstacle}
+    pieces = {one.name: one.count for one in scenario.obstacle}
     for what, counts, limit in (("craft", craft, CRAFT), ("obstacle", pieces, PIECES)):
         total = sum(counts.values())
         if total > most(limit):
@@ -40,9 +40,8 @@ def wrong_with(scenario: Scenario) -> list[str]:
     if large:
         return large
     wrong, listened = [*_names(scenario), *_view(scenario)], _listened(scenario)
-    for member in scenario.all_craft:
-        wrong += _places(scenario, member)
     for craft in scenario.craft:
+        wrong += _places(scenario, craft)
         for rule in craft.rules:
             where = f"craft.{craft.name}.{rule.label}"
             wrong += [f"{where}: {what}" for what in _rule(scenario, listened, craft, rule)]
@@ -52,11 +51,18 @@ def wrong_with(scenario: Scenario) -> list[str]:
 
 
 def _names(scenario: Scenario) -> Iterator[str]:
-    numbered = [name for c in scenario.craft if c.pool or c.grid for name in c.member_names]
-    counts = Counter([c.name for c in scenario.craft] + numbered)
-    for name, count in counts.items():
-        if count > 1:
-            yield f"craft: two are named '{name}'; give each its own name"
+    counts = Counter(craft.name for craft in scenario.craft)
+    counts.update(
+        name
+        for craft, family in zip(scenario.craft, scenario.fleet.families, strict=True)
+        if craft.pool or craft.grid
+        for name in family.names
+    )
+    if len(counts) < counts.total():
+        twice = [name for name, count in counts.items() if count > 1]
+        yield from (f"craft: two are named '{name}'; give each its own name" for name in twice)
+    reserved = [*type(scenario).model_fields, *scenario.tape.pointers]
+    for name in [name for name in reserved if name in counts]:
         if name in type(scenario).model_fields:
             yield f"craft: '{name}' is the name of a scenario key; call the craft something else"
         if name in scenario.tape.pointers:
@@ -64,14 +70,18 @@ def _names(scenario: Scenario) -> Iterator[str]:
 
 
 def _view(scenario: Scenario) -> Iterator[str]:
-    view, names = scenario.view, [craft.name for craft in scenario.craft]
+    view = scenario.view
+    alone = [craft.name for craft in scenario.craft if not craft.pool and not craft.grid]
     if view is None:
         for craft in scenario.craft:
             if craft.within == "view":
                 yield f"craft.{craft.name}.within: there is no view; add a table [view]"
         return
-    if view.follow not in names:
-        yield f"view.follow: there is no craft '{view.follow}'{nearest(view.follow, names)}"
+    if view.follow in scenario.fleet and view.follow not in alone:
+        which = "; let it follow a craft that is alone" if not alone else nearest("", alone)
+        yield f"view.follow: '{view.follow}' is one of many alike, or all of them{which}"
+    elif view.follow not in alone:
+        yield f"view.follow: there is no craft '{view.follow}'{nearest(view.follow, alone)}"
     if view.within == "arena":
         for key, size in (("width", scenario.arena.width), ("height", scenario.arena.height)):
             if getattr(view, key) > size:
@@ -87,8 +97,8 @@ def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
         return
     up = 1.0 if arena.y_axis == "up" else -1.0
     for axis, reach in zip(AXES, reach_of(craft, up), strict=True):
-        low, high = arena.bounds(axis, reach)
-        place, sides = getattr(craft.start, axis), arena.sides(axis)
+        (low, high), sides = arena.bounds(axis, reach), arena.sides(axis)
+        places = craft.places.along(axis)
         if any(getattr(arena.edges, side).kind == "open" for side in sides):
             continue
         if not low < high:
@@ -96,9 +106,16 @@ def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
                 f"craft.{craft.name}.{_size_of(craft)} leaves no room between "
                 f"'{sides[0]}' and '{sides[1]}'; the arena is too small for the craft"
             )
-        elif craft.within == "arena" and not low <= place <= high:
+        elif craft.within == "arena":
+            out = [n for n, place in enumerate(places) if not low <= place <= high]
+            if not out:
+                continue
+            first, alike = out[0], craft.count // len(places)
+            name = craft.family.names[first if axis == "x" else first * alike]
+            others = len(out) * alike - 1
+            more = f", and so are {others:,} more of '{craft.name}'" if others else ""
             yield (
-                f"craft.{craft.name}.start.{axis}: {place:g} is outside the arena; "
+                f"craft.{name}.start.{axis}: {places[first]:g} is outside the arena{more}; "
                 f"its edges hold this craft between {low:g} and {high:g}"
             )
 
@@ -113,7 +130,7 @@ def _listened(scenario: Scenario) -> set[str]:
 
 
 def _target(scenario: Scenario, craft: Craft, target: str) -> Iterator[str]:
-    names = [other.name for other in scenario.all_craft]
+    names = scenario.fleet.names
     if target == craft.name:
         yield f"'{target}' would head for itself; name another craft or a pointer"
     elif target not in (*names, *scenario.tape.pointers):
@@ -125,8 +142,7 @@ def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule
     if isinstance(rule.heads_for, str):
         yield from _target(scenario, craft, rule.heads_for)
     for ramp in rule.ramps:
-        called = [name for one in scenario.all_craft for name in one.called]
-        counted = list(scenario.sides) if ramp.by == "score" else called
+        counted = scenario.sides if ramp.by == "score" else scenario.fleet.called
         if ramp.of is not None and ramp.of not in counted:
             what = "nothing scores for" if ramp.by == "score" else "there is no craft or group"
             yield f"ramps: {what} '{ramp.of}'{nearest(ramp.of, counted)}"
@@ -171,24 +187,21 @@ def _closed_form(craft: Craft) -> Iterator[str]:
 
 
 def _contacts(scenario: Scenario) -> Iterator[str]:
-    moving = [name for craft in scenario.all_craft for name in craft.called]
-    still = [name for one in scenario.obstacle for name in one.called]
-    counts = Counter(
-        [*(craft.name for craft in scenario.all_craft), *(o.name for o in scenario.obstacle)]
-    )
+    fleet, bodies = scenario.fleet, scenario.bodies
+    counts = Counter(one.name for one in scenario.obstacle)
     for one in scenario.obstacle:
-        if counts[one.name] > 1:
+        if counts[one.name] > 1 or one.name in fleet.own:
             yield f"obstacle.{one.name}: something else has this name; give each its own"
     for number, contact in enumerate(scenario.contact, start=1):
         first, second = contact.between
-        if first not in moving:
-            which = "an obstacle, which does not respond" if first in still else "nobody's name"
-            yield f"contact#{number}.between: '{first}' is {which}{nearest(first, moving)}"
-        if second not in (*moving, *still):
-            hint = nearest(second, [*moving, *still])
+        if first not in fleet:
+            which = "an obstacle, which does not respond" if first in bodies else "nobody's name"
+            yield f"contact#{number}.between: '{first}' is {which}{nearest(first, fleet.called)}"
+        if second not in bodies:
+            hint = nearest(second, bodies.called)
             yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
         if contact.detection == "sight":
-            eyes = [c for c in scenario.all_craft if first in c.called]
+            eyes = [scenario.craft[n] for n in fleet.families_of(first)]
             if not any(isinstance(r, Fire) and r.range for c in eyes for r in c.rules):
                 yield (
                     f"contact#{number}.detection: '{first}' has no rule 'fire' with a 'range', "

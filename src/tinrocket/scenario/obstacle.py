@@ -2,6 +2,7 @@
 
 from tinrocket.scenario.craft import Count
 from tinrocket.scenario.numbers import Length, Model, Name
+from tinrocket.scenario.roster import Family, Lattice, numbered
 from tinrocket.scenario.shapes import Point, StillShape
 
 
@@ -29,16 +30,17 @@ class Obstacle(Model):
         return (self.name, *self.groups)
 
     @property
-    def pieces(self) -> tuple[tuple[str, float, float], ...]:
-        """Name and place of each piece, row by row."""
-        many = self.columns * self.rows > 1
-        x, y = self.at
-        return tuple(
-            (
-                f"{self.name} {row * self.columns + column + 1}" if many else self.name,
-                x + column * self.step[0],
-                y + row * self.step[1],
-            )
-            for row in range(self.rows)
-            for column in range(self.columns)
-        )
+    def count(self) -> int:
+        """How many pieces there are."""
+        return self.columns * self.rows
+
+    @property
+    def places(self) -> Lattice:
+        """Where each piece is."""
+        return Lattice.of(self.at, self.columns, self.rows, self.step)
+
+    @property
+    def family(self) -> Family:
+        """The piece by itself, or all of them, numbered from 1 row by row."""
+        names = numbered(self.name, self.count) if self.count > 1 else (self.name,)
+        return Family(self.called, names)

@@ -15,6 +15,7 @@ from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
 from tinrocket.scenario.numbers import Model, Name, Quantity, Rate, Timing, Units
 from tinrocket.scenario.obstacle import Obstacle
+from tinrocket.scenario.roster import Family, Roster
 from tinrocket.scenario.stage import March, Rounds, Spawner
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
@@ -99,30 +100,29 @@ class Scenario(Model):
         return tuple(name for name in dict.fromkeys((*listened, *tilted)) if name not in other)
 
     @cached_property
-    def all_craft(self) -> tuple[Craft, ...]:
+    def fleet(self) -> Roster:
         """Every craft, with each of a pool or grid by itself, in the order of the file."""
-        return tuple(member for craft in self.craft for member in craft.members)
+        return Roster(craft.family for craft in self.craft)
+
+    @cached_property
+    def bodies(self) -> Roster:
+        """The craft, the view, whom nobody finds by its name, and the pieces of obstacles."""
+        view = [Family((), ("view",), hidden=True)] if self.view else []
+        return Roster([*self.fleet.families, *view, *(one.family for one in self.obstacle)])
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """Return a copy that does not keep what was worked out of the one it is made from."""
         copy = super().model_copy(update=update, deep=deep)
-        for name in ("all_craft", "actions"):
+        for name in ("fleet", "bodies", "actions", "sides"):
             copy.__dict__.pop(name, None)
         return copy
 
-    @property
+    @cached_property
     def sides(self) -> tuple[str, ...]:
         """Every side or player that something scores for, once each."""
         scoring = [outcome.scores for one in self.contact for outcome in one.outcomes]
         scoring += [one.scores for one in self.condition]
         return tuple(dict.fromkeys(side for side in scoring if side))
-
-    @property
-    def called_bodies(self) -> list[tuple[str, ...]]:
-        """The names by which each body is found: of the craft, the view and pieces of obstacles."""
-        view: list[tuple[str, ...]] = [()] if self.view else []
-        still = [(piece[0], *one.called) for one in self.obstacle for piece in one.pieces]
-        return [*(craft.called for craft in self.all_craft), *view, *still]
 
     @property
     def passed(self) -> frozenset[str]:

@@ -48,7 +48,7 @@ def _pools(scenario: Scenario) -> Iterator[str]:
 
 def _names(scenario: Scenario) -> Iterator[str]:
     """Yield names of craft that nobody has."""
-    known = dict.fromkeys(n for craft in scenario.all_craft for n in craft.called)
+    known = scenario.fleet
     asked = [(f"spawner.{one.name}.clear_of", n) for one in scenario.spawner for n in one.clear_of]
     asked += [(f"march.{one.name}.moves", one.moves) for one in scenario.march]
     asked += [(f"spawner.{one.name}.at", one.at) for one in scenario.spawner if one.at]
@@ -59,7 +59,7 @@ def _names(scenario: Scenario) -> Iterator[str]:
         asked += [("rounds.restores", name) for name in rounds.restores if name not in still]
     for where, name in asked:
         if name not in known:
-            yield f"{where}: '{name}' is nobody's name{nearest(name, known)}"
+            yield f"{where}: '{name}' is nobody's name{nearest(name, known.called)}"
     if rounds and rounds.lives_of is not None:
         single = [craft.name for craft in scenario.craft if not craft.pool and not craft.grid]
         if rounds.lives_of not in single:
@@ -81,9 +81,9 @@ def _places(scenario: Scenario) -> Iterator[str]:
     up = 1.0 if scenario.arena.y_axis == "up" else -1.0
     for one in scenario.spawner:
         for obstacle in scenario.obstacle:
-            for piece, x, y in obstacle.pieces:
-                if one.at or one.ring:
-                    continue
+            if one.at or one.ring:
+                continue
+            for piece, (x, y) in zip(obstacle.family.names, obstacle.places, strict=True):
                 if all(inside(obstacle.shape, px - x, py - y, up) for px, py in _corners(one)):
                     yield (
                         f"spawner.{one.name}: all of its places lie inside of '{piece}'; "

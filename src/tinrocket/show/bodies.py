@@ -24,7 +24,7 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
     """Draw obstacles, and the drawn and the hit shape of each craft at its start."""
     up = scene.up
     for obstacle in trajectory.obstacles:
-        for part, (_name, x, y) in product(outlines(obstacle.shape, up), obstacle.pieces):
+        for part, (x, y) in product(outlines(obstacle.shape, up), obstacle.places):
             style: dict[str, Any] = {"facecolor": STILL, "edgecolor": "none"}
             if len(part.corners) == 2:
                 style["edgecolor"] = theme.INK

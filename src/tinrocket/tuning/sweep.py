@@ -7,6 +7,7 @@ import numpy as np
 import pandas as pd
 
 from tinrocket.analysis.between import magnitude
+from tinrocket.analysis.bodies import periods
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.errors import OptionError, expect
 from tinrocket.flight.batch import Progress, fly_variants
@@ -73,7 +74,7 @@ def sweep(
             f"use compare, which flies it in plain Python"
         )
     count = math.prod(len(values) for values in vary.values())
-    if count * len(scenario.all_craft) > MOST_STATES:
+    if count * len(scenario.fleet) > MOST_STATES:
         raise OptionError(
             f"{count:,} combinations are too many to keep; at most {MOST_STATES:,} states "
             f"of all craft together: sweep in parts"
@@ -85,7 +86,7 @@ def sweep(
     inputs = sample_tape(scenario, pacing).columns(plan.raw)
     states, failed = fly_variants(plan, varied, count, pacing, inputs, threads, progress)
     states[failed >= 0] = np.nan
-    return _table(plan, columns, states[:, : len(scenario.all_craft)], failed < 0)
+    return _table(plan, columns, states[:, : len(scenario.fleet)], failed < 0)
 
 
 def _apart(
@@ -109,7 +110,7 @@ def _apart(
             table[path] = value
         picked = [[at[apart.index(p)]] if p in apart else places[p].tolist() for p in vary]
         rows = np.ravel_multi_index(np.ix_(*map(np.array, picked)), shape).ravel()
-        order.append(np.repeat(rows, len(scenario.all_craft)))
+        order.append(np.repeat(rows, len(scenario.fleet)))
         tables.append(table)
     whole = pd.concat(tables, ignore_index=True)
     whole = whole.iloc[np.argsort(np.concatenate(order), kind="stable")]
@@ -121,19 +122,16 @@ def _table(
     plan: Plan, columns: dict[str, np.ndarray], states: np.ndarray, finite: np.ndarray
 ) -> pd.DataFrame:
     scenario = plan.scenario
-    number = len(scenario.all_craft)
+    number = len(scenario.fleet)
     data: dict[str, object] = {path: np.repeat(one, number) for path, one in columns.items()}
     flat = states.reshape(-1, Body.size)
     field = {name: flat[:, cell] for name, cell in Body.offsets.items()}
-    names = [craft.name for craft in scenario.all_craft]
     codes = np.tile(np.arange(number), len(states))
-    data["craft"] = pd.Categorical.from_codes(codes, pd.Index(names))
+    data["craft"] = pd.Categorical.from_codes(codes, pd.Index(scenario.fleet.names))
     for axis in AXES:
         data[axis] = field[axis]
-        periods = [scenario.arena_of(craft).period(axis) for craft in scenario.all_craft]
-        data[f"{axis}_unwrapped"] = field[axis] + field[f"wraps_{axis}"] * np.tile(
-            periods, len(states)
-        )
+        laps = field[f"wraps_{axis}"] * np.tile(periods(scenario, axis), len(states))
+        data[f"{axis}_unwrapped"] = field[axis] + laps
     data["vx"], data["vy"] = field["vx"] * plan.unit, field["vy"] * plan.unit
     data["speed"] = magnitude(field["vx"], field["vy"]) * plan.unit
     data["heading"] = Heading.of(scenario.arena).to_degrees(field["heading"].copy())

@@ -1,0 +1,136 @@
+"""Who is there: bodies in families of alike ones, numbered one after the other."""
+
+from bisect import bisect_right
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import accumulate, chain
+
+
+def numbered(name: str, count: int) -> tuple[str, ...]:
+    """Return what so many alike ones are called, each by itself."""
+    return tuple([f"{name} {number}" for number in range(1, count + 1)])
+
+
+@dataclass(frozen=True, slots=True)
+class Lattice:
+    """Places side by side and below each other: all combinations, row by row.
+
+    Attributes
+    ----------
+    x, y
+        Of each column, and of each row [px].
+    """
+
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+
+    @classmethod
+    def of(
+        cls, first: tuple[float, float], columns: int, rows: int, step: tuple[float, float]
+    ) -> "Lattice":
+        """Return the places that begin with the first and go on by a step along each axis."""
+        return cls(
+            tuple([first[0] + column * step[0] for column in range(columns)]),
+            tuple([first[1] + row * step[1] for row in range(rows)]),
+        )
+
+    def __iter__(self) -> Iterator[tuple[float, float]]:
+        """Return every place."""
+        return ((x, y) for y in self.y for x in self.x)
+
+    def along(self, axis: str) -> tuple[float, ...]:
+        """Return the places along an axis."""
+        return self.x if axis == "x" else self.y
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Family:
+    """Alike bodies: a craft by itself, those of a pool or grid, or the pieces of an obstacle.
+
+    Attributes
+    ----------
+    called
+        The names by which all of them are found.
+    names
+        What each of them is called by itself.
+    hidden
+        Whether they are not found by these.
+    """
+
+    called: tuple[str, ...]
+    names: tuple[str, ...]
+    hidden: bool = False
+
+    @property
+    def count(self) -> int:
+        """How many there are."""
+        return len(self.names)
+
+
+class Roster:
+    """Families one after the other; each body goes by its number.
+
+    Attributes
+    ----------
+    families
+        In their order.
+    firsts
+        The number of the first of each.
+    """
+
+    def __init__(self, families: Iterable[Family]) -> None:
+        self.families = tuple(families)
+        *self.firsts, self._count = accumulate((one.count for one in self.families), initial=0)
+
+    def __len__(self) -> int:
+        """Return how many bodies there are."""
+        return self._count
+
+    @cached_property
+    def names(self) -> tuple[str, ...]:
+        """What each body is called by itself."""
+        return tuple(chain.from_iterable(one.names for one in self.families))
+
+    @cached_property
+    def own(self) -> dict[str, int]:
+        """The number of each body that is found by its own name."""
+        found: dict[str, int] = {}
+        for first, family in zip(self.firsts, self.families, strict=True):
+            if not family.hidden:
+                found.update(zip(family.names, range(first, first + family.count), strict=True))
+        return found
+
+    @cached_property
+    def _shared(self) -> dict[str, list[range]]:
+        """The numbers of those that go by a name together."""
+        found: dict[str, list[range]] = {}
+        for first, family in zip(self.firsts, self.families, strict=True):
+            for name in family.called:
+                found.setdefault(name, []).append(range(first, first + family.count))
+        return found
+
+    @property
+    def called(self) -> dict[str, None]:
+        """Every name by which any is found, once each."""
+        return dict.fromkeys([*self._shared, *self.own])
+
+    def __contains__(self, name: object) -> bool:
+        """Whether anybody goes by a name."""
+        return name in self._shared or name in self.own
+
+    def numbers(self, *names: str) -> list[int]:
+        """Return the numbers of those that go by one of some names, in their order."""
+        found = [numbers for name in names for numbers in self._shared.get(name, ())]
+        found += [range(self.own[name], self.own[name] + 1) for name in names if name in self.own]
+        return sorted(set(chain.from_iterable(found))) if len(found) != 1 else list(found[0])
+
+    def family(self, number: int) -> int:
+        """Return which family a body is one of."""
+        return bisect_right(self.firsts, number) - 1
+
+    def families_of(self, *names: str) -> set[int]:
+        """Return the families of which any goes by one of some names."""
+        wanted = set(names)
+        together = {n for n, one in enumerate(self.families) if not wanted.isdisjoint(one.called)}
+        return together | {self.family(self.own[name]) for name in wanted if name in self.own}
