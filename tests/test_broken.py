@@ -26,7 +26,9 @@ from .conftest import MOVE, scenario, tool
 FUZZ = tool("fuzz")
 
 
-@pytest.mark.parametrize("kind", ["scenario", "mixed", "bytes", "tape", "frames", "flight", "log", "mask"])
+@pytest.mark.parametrize(
+    "kind", ["scenario", "mixed", "bytes", "tape", "frames", "flight", "log", "mask"]
+)
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32))
 def test_whatever_a_file_holds(kind, seed, tmp_path_factory):

@@ -7,6 +7,7 @@ import pandas as pd
 import pytest
 
 import tinrocket as tr
+from tinrocket.analysis.farthest import farthest_drift
 
 from .conftest import HELD, MOVE, THRUST, scenario
 
@@ -48,6 +49,31 @@ def test_drift_ends_where_a_life_does():
     assert drift.gone
     assert 0.6 < drift.t[-1] <= 2 / 3
     np.testing.assert_allclose(drift.distance, 50 * drift.t, atol=1e-9)
+
+
+@pytest.mark.parametrize("edges", ["wrap", "bounce", "remove"])
+@pytest.mark.parametrize("until", [None, 0.7])
+def test_the_farthest_of_many_is_the_largest_of_all_drifts(edges, until):
+    """Paths with and without corners and ends, some of them across a seam."""
+    tins = {"columns": 7, "rows": 5, "step": [110, 150]}
+    one = scenario(
+        {"rule": "chase", "target": "hand", "accel": 1500},
+        MOVE,
+        start={"x": 60, "y": 100, "vx": 300},
+        arena={"edges": edges},
+        timing="frame",
+        duration=1.3,
+        tape={"pointers": {"hand": [[0, 700, 400]]}},
+    )
+    many = one.craft[0].model_copy(update={"name": "tin", "grid": tr.Grid.from_data(tins)})
+    one = one.model_copy(update={"craft": (one.craft[0], many)})
+    flight, reference = tr.simulate(one, rate=23), tr.simulate(one, rate=60)
+    each = [tr.measure_drift(flight, reference, name, until) for name in flight.craft]
+    largest = max(drift.largest for drift in each)
+    first = next(d.craft for d in each if d.largest >= largest - 1e-9 * (1 + largest))
+    found = farthest_drift(flight, reference, flight.craft, until)
+    assert (found.craft, found.largest) == (first, pytest.approx(largest, rel=1e-8))
+    assert np.ptp([drift.largest for drift in each]) > 1.0
 
 
 def test_a_rate_that_blows_up_loses_no_other():

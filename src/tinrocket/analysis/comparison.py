@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 
-from tinrocket.analysis.drift import measure_drift
+from tinrocket.analysis.farthest import farthest_drift
 from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.verdicts import (
@@ -203,11 +203,8 @@ class Comparison:
         if base is None:
             return False
         moved = [craft for craft in base.craft if not base.compared_by_events(craft)]
-        return any(
-            measure_drift(flight, base, craft).largest > 1e-6
-            for flight in self.tuned_variants.values()
-            for craft in moved
-        )
+        flights = self.tuned_variants.values() if moved else ()
+        return any(farthest_drift(flight, base, moved).largest > 1e-6 for flight in flights)
 
     @property
     def most_parted(self) -> str:

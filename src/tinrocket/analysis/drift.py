@@ -158,9 +158,11 @@ def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:
     """
     track, happened = flight.track(craft), flight.happened
     t, paths = track["t"], [track[f"{axis}_unwrapped"] for axis in AXES]
-    met = (happened["craft"] == craft) & ((happened["other"] != "") | (happened["edge"] != ""))
-    met &= np.isin(happened["kind"], BENDS) & (happened["t"] > t[0]) & (happened["t"] < t[-1])
-    if not met.any() or "lag" in track:
+    mine = flight.events_of(craft)
+    kinds, others, edges, times = (happened[n][mine] for n in ("kind", "other", "edge", "t"))
+    bends = np.isin(kinds, BENDS) & ((others != "") | (edges != ""))
+    met = mine[bends & (times > t[0]) & (times < t[-1])]
+    if not met.size or "lag" in track:
         return t, paths[0], paths[1]
     moments = happened["t"][met]
     after = np.searchsorted(t, moments, side="right")

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from tinrocket.analysis.columns import EventColumns
-from tinrocket.analysis.drift import Drift, measure_drift
+from tinrocket.analysis.drift import Drift
+from tinrocket.analysis.farthest import farthest_drift
 from tinrocket.analysis.outcomes import CHANGED, match_events
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError
@@ -93,11 +94,6 @@ class Run:
         until
             What comes after this moment [s] is left out: frames do not all end there.
         """
-
-        def worst(members: tuple[str, ...]) -> Drift:
-            drifts = (measure_drift(flight, reference, craft, until) for craft in members)
-            return max(drifts, key=lambda drift: drift.largest)
-
         return cls(
             variant=variant,
             clock=flight.clock,
@@ -105,7 +101,9 @@ class Run:
             flight=flight,
             reference=reference,
             drifts={
-                family: None if flight.compared_by_events(members[0]) else worst(members)
+                family: None
+                if flight.compared_by_events(members[0])
+                else farthest_drift(flight, reference, members, until)
                 for family, members in flight.families.items()
             },
             matched=match_events(flight, reference, late, until),

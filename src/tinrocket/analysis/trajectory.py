@@ -153,6 +153,19 @@ class Trajectory:
         return pd.DataFrame(dict(self.happened))
 
     @cached_property
+    def _event_rows(self) -> dict[str, NDArray[np.int64]]:
+        """Which rows of the events are of which craft."""
+        names, rows = np.unique(self.happened["craft"].astype(str), return_inverse=True)
+        order = np.argsort(rows, kind="stable")
+        parts = np.split(order, np.searchsorted(rows[order], np.arange(1, names.size)))
+        return dict(zip(names.tolist(), parts, strict=True))
+
+    def events_of(self, craft: str) -> NDArray[np.int64]:
+        """Return the rows of the events that are of a craft, in order of time."""
+        none = np.empty(0, dtype=np.int64)
+        return self._event_rows.get(craft, none) if self.happened["t"].size else none
+
+    @cached_property
     def warnings(self) -> tuple[str, ...]:
         """What flew, but is hardly meant: a sentence for each."""
         found = list(self.make_doubts()) if self.make_doubts else []

@@ -9,6 +9,7 @@ from matplotlib.lines import Line2D
 
 from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
 from tinrocket.analysis.drift import measure_drift
+from tinrocket.analysis.farthest import farthest_drift
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, expect
 from tinrocket.show import theme
@@ -86,12 +87,11 @@ def plot_variants(comparison: Comparison, craft: str | None = None) -> Figure:
 
 def most_changed(base: Trajectory, flights: dict[str, Trajectory]) -> str:
     """Return the craft whose path differs most between variants; the first if none does."""
-    far = {
-        craft: max(measure_drift(flight, base, craft).largest for flight in flights.values())
-        for craft in base.craft
-        if not base.compared_by_events(craft)
-    }
-    return max(far, key=lambda craft: far[craft]) if far else base.craft[0]
+    moved = [craft for craft in base.craft if not base.compared_by_events(craft)]
+    if not moved:
+        return base.craft[0]
+    far = [farthest_drift(flight, base, moved) for flight in flights.values()]
+    return max(far, key=lambda drift: drift.largest).craft
 
 
 def _title(comparison: Comparison, craft: str, base: Trajectory) -> str:
