@@ -93,7 +93,9 @@ def _pairs(t: Floats, rows: Indices, first: int, least: float) -> tuple[Indices,
     one, other = align(t[mine], t[others], reach_of(t[mine], least))
     partner = np.full(mine.size, -1)
     partner[one] = others[other]
-    extra = np.setdiff1d(np.arange(others.size), other)
+    free = np.ones(others.size, dtype=bool)
+    free[other] = False
+    extra = np.flatnonzero(free)
     return (
         np.concatenate([mine, np.full(extra.size, -1)]),
         np.concatenate([partner, others[extra]]),

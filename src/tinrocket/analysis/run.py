@@ -30,11 +30,10 @@ class Run:
         How frames were paced, in words and as frames per second.
     flight, reference
         Both trajectories.
-    drifts
-        For each craft its distance from the reference; of a grid the largest of its craft's;
-        None for a pool, of which it means nothing which is which, and for what leaps.
     matched
         The events of both as arrays; see `match_events`.
+    until
+        What comes after this moment [s] is left out: frames do not all end there.
     """
 
     variant: str
@@ -42,12 +41,25 @@ class Run:
     rate: float
     flight: Trajectory
     reference: Trajectory
-    drifts: dict[str, Drift | None]
     matched: EventColumns
+    until: float
 
     def __repr__(self) -> str:
         """Return which run it is."""
         return f"<Run at {self.clock}{f', {self.variant}' if self.variant else ''}>"
+
+    @cached_property
+    def drifts(self) -> dict[str, Drift | None]:
+        """For each craft its distance from the reference; of a grid the largest of its craft's.
+
+        None for a pool, of which it means nothing which is which, and for what leaps.
+        """
+        return {
+            family: None
+            if self.flight.compared_by_events(members[0])
+            else farthest_drift(self.flight, self.reference, members, self.until)
+            for family, members in self.flight.families.items()
+        }
 
     @cached_property
     def outcomes(self) -> "pd.DataFrame":
@@ -85,7 +97,7 @@ class Run:
         late: float,
         until: float,
     ) -> "Run":
-        """Measure one flight beside another.
+        """Put one flight beside another, and match their events.
 
         Parameters
         ----------
@@ -100,13 +112,8 @@ class Run:
             rate=flight.rate,
             flight=flight,
             reference=reference,
-            drifts={
-                family: None
-                if flight.compared_by_events(members[0])
-                else farthest_drift(flight, reference, members, until)
-                for family, members in flight.families.items()
-            },
             matched=match_events(flight, reference, late, until),
+            until=until,
         )
 
 

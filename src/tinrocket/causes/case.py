@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.drift import measure_drift
+from tinrocket.analysis.farthest import farthest_drift
 from tinrocket.analysis.outcomes import CHANGED
 from tinrocket.analysis.run import Run
 from tinrocket.analysis.simulate import flown
@@ -119,6 +120,7 @@ class Case:
     on_screen: bool = False
     _left: dict[frozenset[int], float] = field(default_factory=dict, repr=False)
     _flown: dict[frozenset[int], Trajectory | None] = field(default_factory=dict, repr=False)
+    _parts_at: list[float | None] = field(default_factory=list, repr=False)
 
     @property
     def suspects(self) -> Sequence[Suspect]:
@@ -156,11 +158,21 @@ class Case:
         scenario = self.plans.scenario
         return Run.of("", flight, tuned, 1.0 / scenario.tuned_at, scenario.duration)
 
-    @cached_property
+    def of_farthest(self, craft: Sequence[str]) -> "Case":
+        """Return the case of the one of many alike craft that drifts farthest."""
+        flight, tuned = self.flight(frozenset()), self.plans.tuned(frozenset())
+        if len(craft) == 1 or flight is None or tuned is None:
+            return replace(self, craft=craft[0], _left={})
+        farthest = farthest_drift(flight, tuned, craft, self.parts_at).craft
+        return replace(self, craft=farthest, _left={})
+
+    @property
     def parts_at(self) -> float | None:
         """When the first event of the run as it is is missing or extra [s]; None if none is."""
-        run = self.run(frozenset())
-        return run.first_change() if run else None
+        if not self._parts_at:
+            run = self.run(frozenset())
+            self._parts_at.append(run.first_change() if run else None)
+        return self._parts_at[0]
 
     @cached_property
     def least(self) -> float:

@@ -266,9 +266,12 @@ def _craft(
     scenario: Scenario, reference: Trajectory, paced: Sequence[Clock], asked: str | None, of: str
 ) -> str:
     """Return whose difference it is: the craft that is farthest off in any run."""
-    single = [name for name in reference.craft if not reference.compared_by_events(name)]
     if asked is not None:
-        known = single if of == "drift" else list(reference.craft)
+        known = [
+            name
+            for name in reference.craft
+            if of != "drift" or not reference.compared_by_events(name)
+        ]
         if of not in GAME:
             known = [one.name for one in scenario.craft]
         if asked not in known:
@@ -276,12 +279,15 @@ def _craft(
         return asked
     if of not in GAME:
         return _felt_craft(scenario, of)
-    far: dict[str, float] = dict.fromkeys(single, 0.0)
-    plans = Plans(scenario, ())
+    far: dict[str, float] = {}
+    plans, families = Plans(scenario, ()), reference.families.values()
     for clock in paced:
-        for name in single:
-            case = Case(plans, clock, name)
-            far[name] = max(far[name], case.left(frozenset()))
+        flown = Case(plans, clock, "")
+        for members in families:
+            if reference.compared_by_events(members[0]):
+                continue
+            case = flown.of_farthest(members)
+            far[case.craft] = max(far.get(case.craft, 0.0), case.left(frozenset()))
     return max(far, key=lambda name: far[name]) if far else reference.craft[0]
 
 

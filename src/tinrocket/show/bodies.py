@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 from matplotlib.axes import Axes
+from matplotlib.collections import PatchCollection
 from matplotlib.patches import Circle, Patch, Polygon
 
 from tinrocket.analysis.trajectory import Trajectory
@@ -18,11 +19,15 @@ from tinrocket.show.scene import Scene
 
 STILL = "#dcd6c8"
 ZONE = "#8a8270"
+BEHIND, BEFORE = 1.2, 3.0
+"""What is drawn before what: still bodies behind paths, and outlines of craft before them."""
 
 
 def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
     """Draw obstacles, and the drawn and the hit shape of each craft at its start."""
     up = scene.up
+    still: list[Patch] = []
+    at_start: list[Patch] = []
     for obstacle in trajectory.obstacles:
         for part, (x, y) in product(outlines(obstacle.shape, up), obstacle.places):
             style: dict[str, Any] = {"facecolor": STILL, "edgecolor": "none"}
@@ -30,7 +35,8 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
                 style["edgecolor"] = theme.INK
             if obstacle.name in trajectory.passed:  # a zone, open to everybody
                 style = {"facecolor": "none", "edgecolor": ZONE, "linestyle": (0, (4, 2))}
-            ax.add_patch(_patch(part, x, y, 0.0, zorder=1.2, **style))
+            still.append(_patch(part, x, y, 0.0, **style))
+    _add(ax, still, BEHIND)
     if trajectory.arena is None:
         return
     for craft, body in trajectory.bodies.items():
@@ -47,21 +53,28 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
             "facecolor": "none",
             "edgecolor": theme.INK,
             "linewidth": 1.0,
-            "zorder": 3,
         }
-        for part in outlines(body.shape, up):
-            ax.add_patch(_patch(part, *place, **drawn))
-        for part in hit_outlines_of(body.shape, body.hit, up):
-            ax.add_patch(_patch(part, *place, **(drawn | {"linestyle": ":"})))
+        at_start += [_patch(part, *place, **drawn) for part in outlines(body.shape, up)]
+        hit = hit_outlines_of(body.shape, body.hit, up)
+        at_start += [_patch(part, *place, **drawn, linestyle=":") for part in hit]
+    _add(ax, at_start, BEFORE)
+
+
+def _add(ax: Axes, patches: list[Patch], order: float) -> None:
+    """Draw many at once: each by itself would be asked for the room that it takes."""
+    if patches:
+        ax.add_collection(
+            PatchCollection(patches, match_original=True, zorder=order), autolim=False
+        )
 
 
 def _draw_passing(ax: Axes, trajectory: Trajectory, craft: str, shape: Shape, scene: Scene) -> None:
     """Draw what scrolls past where it stands in the picture, each time it comes anew."""
     track = trajectory.track(craft)
-    for row in comings(track).tolist():
-        x, y = scene.place(track, row)
-        for part in outlines(shape, scene.up):
-            ax.add_patch(_patch(part, x, y, 0.0, zorder=1.2, facecolor=STILL, edgecolor="none"))
+    places = [scene.place(track, row) for row in comings(track).tolist()]
+    style = {"facecolor": STILL, "edgecolor": "none"}
+    each = product(outlines(shape, scene.up), places)
+    _add(ax, [_patch(part, x, y, 0.0, **style) for part, (x, y) in each], BEHIND)
 
 
 def _patch(shape: Outline, x: float, y: float, angle: float, **style: Any) -> Patch:
