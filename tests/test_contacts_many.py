@@ -184,14 +184,32 @@ def test_of_many_that_fly_anywhere_each_first_touch_is_found(rate):
 @pytest.mark.parametrize("detection", ["swept", "overlap"])
 @pytest.mark.parametrize("response", ["bounce", "block", "count", "stop"])
 def test_a_list_of_couples_and_a_grid_give_the_same_bits(monkeypatch, detection, response):
+    """Pegs are removed as they are hit and come back all together; a slab takes many cells."""
+    peg, slab = {"kind": "circle", "radius": 4}, {"kind": "box", "width": 290, "height": 90}
+    pegs = {"name": "pegs", "at": (-400, -400), "columns": 28, "rows": 28, "step": (37, 41)}
+    still = [
+        pegs | {"shape": peg},
+        {"name": "slab", "at": (150, 170), "shape": slab},
+        {"name": "far", "at": (1e9, -1e9), "shape": peg},
+    ]
+    gone = {"response": "remove", "removes": "second", "scores": "us", "detection": detection}
+    hits = [
+        {"between": ["coins", "slab"], "response": response, "detection": detection},
+        {"between": ["coins", "pegs"], **gone},
+    ]
     flights = []
-    for listed in (4096, 0):
+    for listed in (10**6, 0):
         monkeypatch.setattr(bodies, "COUPLES", listed)
         one, *_rest = strangers(60, 7, 300.0, 25.0, response=response, detection=detection)
         walled = one.model_copy(
             update={"arena": tr.Arena(width=300, height=300), "detection": None}
         )
-        flights.append([tr.simulate(each, rate=30) for each in (one, walled)])
+        pegged = one.model_dump(mode="json", exclude_none=True)
+        pegged |= {"obstacle": still, "contact": [*pegged["contact"], *hits]}
+        pegged |= {"rounds": {"first_to": 90, "resets": [], "restores": ["pegs"]}}
+        scenes = one, walled, tr.Scenario.from_data(pegged)
+        flights.append([tr.simulate(each, rate=30) for each in scenes])
+    assert set(flights[0][2].events["other"]) >= {"slab", "us"}
     for couples, grid in zip(*flights, strict=True):
         assert len(couples.events) > 20
         assert couples.recorded.block.tobytes() == grid.recorded.block.tobytes()

@@ -14,13 +14,13 @@ FRAMES = 20_000_000
 SIDE_BY_SIDE = 5_000_000
 """Frames times craft of all runs of a comparison, or rows of a trace: about a gigabyte."""
 
-CRAFT = 10_000
+CRAFT = 100_000
 """Craft of a scenario, those of pools and grids among them."""
 
 PAIRS, PAIRS_OF_ONE = 32_768, 16
 """Pairs of bodies that are close to each other at one moment, and besides for each craft."""
 
-PIECES = 100_000
+PIECES = 1_000_000
 """Pieces of all obstacles of a scenario."""
 
 

@@ -8,12 +8,13 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.kernel.records import Ints
+from tinrocket.kernel.records import CELL, Ints
 from tinrocket.limits import PAIRS, PAIRS_OF_ONE, most
 from tinrocket.motion.contacts import tables as contacts
+from tinrocket.motion.contacts.grid import FARTHEST, MOST
 from tinrocket.motion.contacts.pairs import CLOSE
 from tinrocket.plan.crafts import places_of
-from tinrocket.plan.memory import Layout, Place, refuse_beyond
+from tinrocket.plan.memory import LARGEST, Layout, Place, refuse_beyond
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 from tinrocket.scenario.scenario import Scenario
 
@@ -23,8 +24,8 @@ CELLS_OF_A_PAIR = sum(
     one.size for one in (contacts.Pair, contacts.Status, contacts.Hold, contacts.Near)
 )
 """About what a pair takes."""
-CELLS_OF_ONE = 8
-"""Cells of the grid that a body takes, on average."""
+CELLS_OF_ONE, CELLS_BESIDES = 8, 256
+"""Cells of the grid that a craft takes, on average, and room for few that take more."""
 
 
 class Role(NamedTuple):
@@ -197,18 +198,44 @@ class Bodies:
         arena = self.scenario.arena
         wide = 6.0 * float(np.median(self.extents[: self.crafts].max(axis=1)))
         apart = math.sqrt(arena.width * arena.height / self.count) / 2
-        across = 1 << max(math.ceil(math.log2(2 * self.count) / 2), 3)
-        entries = CELLS_OF_ONE * self.count
+        cell, across = max(wide, apart), _across(self.crafts)
+        entries = CELLS_OF_ONE * self.crafts + CELLS_BESIDES
         grid = layout.reserve(contacts.Grid, state=True)
         grid.write(
-            cell=max(wide, apart),
+            cell=cell,
             across=across,
             heads=layout.reserve(Ints, across * across),
             entries=layout.reserve(contacts.Entry, entries),
             entry_room=entries,
-            wide=layout.reserve(Ints, self.count, state=True),
+            wide=layout.reserve(Ints, self.crafts, state=True),
+            **self._still_cells(cell, layout),
         )
         return grid
+
+    def _still_cells(self, cell: float, layout: Layout) -> dict[str, Place | int]:
+        """Return who stands still in which cells, as `grid.covered` has it."""
+        reach, bodies = self.extents[self.crafts :], np.arange(self.crafts, self.count)
+        low = np.floor((self.places - reach) / cell)
+        size = np.floor((self.places + reach) / cell) - low + 1.0
+        taken = size.prod(axis=1)
+        narrow = (taken <= MOST) & (np.abs(low) < FARTHEST).all(axis=1)
+        low, rows = low[narrow], size[narrow, 1].astype(np.int64)
+        counts = taken[narrow].astype(np.int64)
+        nth = np.arange(counts.sum()) - (counts.cumsum() - counts).repeat(counts)
+        across = _across(bodies.size)
+        column, row = low.repeat(counts, axis=0).T + np.divmod(nth, rows.repeat(counts))
+        cells = (column % across + row % across * across).astype(np.int64)
+        firsts = np.bincount(cells, minlength=across * across).cumsum()
+        wide = bodies[~narrow]
+        return {
+            "still_across": across,
+            "still_first": layout.indices(np.concatenate([[0], firsts])),
+            "still": layout.indices(
+                bodies[narrow].repeat(counts)[np.argsort(cells, kind="stable")]
+            ),
+            "still_wide": layout.indices(wide),
+            "still_wide_count": wide.size,
+        }
 
     @cached_property
     def room(self) -> int:
@@ -222,8 +249,10 @@ class Bodies:
             return 0.5 * float((np.outer(counts, counts) * self._meets).sum())  # each stands twice
 
         every, single = pairs(self.part_counts), pairs((self.part_counts == 1).astype(np.int64))
-        close = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts + every - single
-        room = max(math.ceil(min(every, close)), 1)
+        usual = PAIRS + PAIRS_OF_ONE * self.crafts + every - single
+        raised = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts + every - single
+        fits = LARGEST / (2 * CELL * CELLS_OF_A_PAIR)  # beside all the rest
+        room = max(math.ceil(min(every, max(usual, min(raised, fits)))), 1)
         refuse_beyond(room * CELLS_OF_A_PAIR)
         return room
 
@@ -233,3 +262,8 @@ def _weight(mass: float | str | None) -> float:
     if mass is None:
         return -1.0
     return 0.0 if isinstance(mass, str) else 1.0 / mass
+
+
+def _across(bodies: int) -> int:
+    """Return how many cells along x and along y a grid of so many bodies has."""
+    return 1 << max(math.ceil(math.log2(max(2 * bodies, 1)) / 2), 3)

@@ -162,7 +162,9 @@ class Layout:
         image = np.zeros(cell)
         whole = image.view(np.int32)
         for place in (*self._still, *self._lasting, *self._state):
-            image[place.cell : place.cell + place.cells.size] = place.cells
+            mine = slice(place.cell, place.cell + place.cells.size)
+            image[mine] = place.cells
+            place.cells = image[mine]  # which are not kept twice
             for offset, other, behind in place.pointers:
                 whole[2 * (place.cell + offset)] = CELL * (other.cell + behind)
         return image, begins

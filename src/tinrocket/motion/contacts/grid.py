@@ -1,7 +1,8 @@
 """Who is close to whom: bodies by the cells of a grid in space, over which they may come.
 
 The grid has no end: its cells repeat, so that who flies far out is in some cell too.  A body that
-would take too many cells is listed by itself, and met by everybody.
+would take too many cells is listed by itself, and met by everybody.  Craft are put into it in each
+step; what stands still is in one of its own from the start.
 """
 
 from typing import Final
@@ -19,12 +20,12 @@ FARTHEST: Final = 1e12
 
 
 @kernel
-def cell_of(world: World, column: float, row: float) -> int:
-    """Return which cell stands for a place of the endless grid."""
-    across = float(world.contacts.grid.across)
-    x = column - floor(column / across) * across
-    y = row - floor(row / across) * across
-    return int(x + y * across)
+def cell_of(across: int, column: float, row: float) -> int:
+    """Return which cell, of so many along x and along y, stands for a place of an endless grid."""
+    side = float(across)
+    x = column - floor(column / side) * side
+    y = row - floor(row / side) * side
+    return int(x + y * side)
 
 
 @kernel
@@ -42,7 +43,7 @@ def covered(
 
 @kernel
 def clear(world: World) -> None:
-    """Take everybody out of the grid."""
+    """Take all craft out of the grid."""
     grid = world.contacts.grid
     for cell in range(grid.across * grid.across):
         grid.heads[cell] = 0
@@ -54,14 +55,14 @@ def clear(world: World) -> None:
 
 @kernel
 def enter_cells(world: World, body: int) -> None:
-    """Put a body into all cells over which it may come in this step."""
+    """Put a craft into all cells over which it may come in this step."""
     grid, path = world.contacts.grid, world.contacts.paths[body]
     far_x, far_y = room_of(world, body)
     column, row, columns, rows = covered(grid, path.home_x, path.home_y, far_x, far_y)
     if columns < INFINITE and grid.entry_count + int(columns * rows) <= grid.entry_room:
         for x in range(int(columns)):
             for y in range(int(rows)):
-                cell = cell_of(world, column + float(x), row + float(y))
+                cell = cell_of(grid.across, column + float(x), row + float(y))
                 entry = grid.entries[grid.entry_count]
                 grid.entry_count += 1
                 entry.body = body
@@ -71,6 +72,24 @@ def enter_cells(world: World, body: int) -> None:
         path.wide = 1
         grid.wide[grid.wide_count] = body
         grid.wide_count += 1
+
+
+@kernel
+def search_still(
+    world: World, body: int, after: int, x: float, y: float, far_x: float, far_y: float
+) -> None:
+    """Look for what stands still, listed after a body, that may come into a box."""
+    grid = world.contacts.grid
+    column, row, columns, rows = covered(grid, x, y, far_x, far_y)
+    for n in range(grid.still_wide_count):
+        if grid.still_wide[n] > after:
+            consider(world, body, grid.still_wide[n], x, y, far_x, far_y)
+    for across in range(int(columns)):
+        for down in range(int(rows)):
+            cell = cell_of(grid.still_across, column + float(across), row + float(down))
+            for n in range(grid.still_first[cell], grid.still_first[cell + 1]):
+                if grid.still[n] > after:
+                    consider(world, body, grid.still[n], x, y, far_x, far_y)
 
 
 @kernel
@@ -91,7 +110,8 @@ def search_box(
             consider(world, body, grid.wide[n], x, y, far_x, far_y)
     for across in range(int(columns)):
         for down in range(int(rows)):
-            listed = grid.heads[cell_of(world, column + float(across), row + float(down))]
+            cell = cell_of(grid.across, column + float(across), row + float(down))
+            listed = grid.heads[cell]
             for _ in range(grid.entry_count):
                 if listed == 0:
                     break
@@ -99,6 +119,7 @@ def search_box(
                 if entry.body > after:
                     consider(world, body, entry.body, x, y, far_x, far_y)
                 listed = entry.next
+    search_still(world, body, after, x, y, far_x, far_y)
 
 
 @kernel

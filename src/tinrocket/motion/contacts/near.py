@@ -176,7 +176,7 @@ def list_all_close(world: World) -> None:
         list_close_couples(world)
         return
     clear(world)
-    for body in range(contacts.body_count):
+    for body in range(world.crafts):
         if contacts.paths[body].there != 0:
             enter_cells(world, body)
     for body in range(world.crafts):

@@ -102,8 +102,13 @@ class Grid(Record):
     """Who is where: cells in space, which repeat after so many across."""
 
     cell: float  # how wide a cell is [px]
-    across: int  # cells, along x and along y
-    heads: Ints  # the first entry of each cell, from 1; 0 if there is none
+    still_across: int  # cells of what stands still, along x and along y
+    still_first: Ints  # where those in each of these cells begin in the next, and where they end
+    still: Ints  # who stands still there, cell by cell
+    still_wide: Ints  # who would take too many cells
+    still_wide_count: int
+    across: int  # cells of craft
+    heads: Ints  # the first entry of each of these cells, from 1; 0 if there is none
     entries: Entry
     entry_count: int
     entry_room: int
