@@ -103,3 +103,13 @@ def test_a_tap_before_the_run_is_told_and_is_no_event():
     flown = tr.simulate(one)
     assert flown.events[flown.events["kind"] == "lost_tap"]["t"].tolist() == [0.001]
     assert any("begins at -8 s, before the run does" in told for told in flown.warnings)
+
+
+def test_a_long_flight_says_how_far_it_is():
+    seen = []
+    one = scenario(MOVE, start={"vx": 3}, duration=900.0)
+    flown = tr.simulate(one, progress=lambda *done: seen.append(done))
+    assert [total for _done, total in seen] == [54_000] * len(seen)
+    assert seen[-1] == (54_000, 54_000)
+    assert [*seen] == sorted(set(seen))
+    assert flown.frames.equals(tr.simulate(one).frames)

@@ -11,7 +11,7 @@ from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, expect, nearest
-from tinrocket.flight.batch import Progress
+from tinrocket.flight.recording import Progress
 from tinrocket.limits import FRAMES, SIDE_BY_SIDE, how_to_raise, most
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario

@@ -18,7 +18,7 @@ from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, expect
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.presented import X, Y, presented
-from tinrocket.flight.recording import Failure, record
+from tinrocket.flight.recording import Failure, Progress, record
 from tinrocket.flight.tape import Seen, sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import ALWAYS_RECORDED
@@ -41,7 +41,10 @@ DERIVED = RECORDED + ALWAYS_RECORDED
 
 
 def simulate(
-    scenario: Scenario, rate: float | None = None, clock: Clock | None = None
+    scenario: Scenario,
+    rate: float | None = None,
+    clock: Clock | None = None,
+    progress: Progress | None = None,
 ) -> Trajectory:
     """Fly a scenario once.
 
@@ -53,6 +56,8 @@ def simulate(
         Frames per second, instead of the clock's.
     clock
         How frames are paced, instead of the scenario's own clock.
+    progress
+        Called with how many steps are taken, and of how many, several times a second.
 
     Returns
     -------
@@ -74,10 +79,16 @@ def simulate(
     if clock is not None:
         expect(clock, Clock, "simulate(clock=...)", "make one with Clock(rate=60)")
     clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
-    return flown(scenario, clock, plan_of(scenario))
+    return flown(scenario, clock, plan_of(scenario), progress=progress)
 
 
-def flown(scenario: Scenario, clock: Clock, plan: Plan, begins: Sequence[Cells] = ()) -> Trajectory:
+def flown(
+    scenario: Scenario,
+    clock: Clock,
+    plan: Plan,
+    begins: Sequence[Cells] = (),
+    progress: Progress | None = None,
+) -> Trajectory:
     """Fly a scenario by a plan of it, or of one that differs in tape, duration or clock alone.
 
     The plan must know every pointer of the tape.  `begins` are cells of its memory that hold
@@ -95,7 +106,9 @@ def flown(scenario: Scenario, clock: Clock, plan: Plan, begins: Sequence[Cells] 
         states = np.empty((len(states), plan.crafts, pacing.steps.size + 1))
     inputs = seen.columns(plan.raw)
     plain = plan.plain_because is not None
-    happened, failure = record(plan, pacing, inputs, states, begins=begins, plain=plain)
+    happened, failure = record(
+        plan, pacing, inputs, states, begins=begins, plain=plain, progress=progress
+    )
     if failure is not None:
         raise _explained(plan, failure, pacing)
     if not direct:

@@ -16,7 +16,7 @@ from tinrocket.causes.shares import shares
 from tinrocket.causes.suspect import Suspect, own_rules
 from tinrocket.causes.suspects import suspects
 from tinrocket.errors import OptionError, UnknownNameError, nearest
-from tinrocket.flight.batch import Progress
+from tinrocket.flight.recording import Progress
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario

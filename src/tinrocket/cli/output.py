@@ -2,8 +2,9 @@
 
 import json
 import sys
+import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,9 @@ if TYPE_CHECKING:
 
     from tinrocket.analysis.comparison import Comparison
     from tinrocket.analysis.trajectory import Trajectory
+
+SHORT = 0.5
+"""How long a command may take until it says how far it is [s]."""
 
 
 def console() -> "Console":
@@ -31,6 +35,21 @@ def progress_bar(what: str) -> Iterator[Callable[[int, int], None] | None]:
     if not sys.stderr.isatty():
         yield None
         return
+    began, bars = time.monotonic(), ExitStack()
+    shown: list[Callable[[int, int], None]] = []
+
+    def tell(done: int, total: int) -> None:
+        if not shown and time.monotonic() - began > SHORT:
+            shown.append(bars.enter_context(_bar(what)))
+        if shown:
+            shown[0](done, total)
+
+    with bars:
+        yield tell
+
+
+@contextmanager
+def _bar(what: str) -> Iterator[Callable[[int, int], None]]:
     from rich.console import Console
     from rich.progress import Progress
 

@@ -35,7 +35,7 @@ def run(
     """Fly a scenario once and print what happened."""
     from tinrocket.analysis.simulate import simulate
     from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import parse_rates, print_flight, print_warnings
+    from tinrocket.cli.output import parse_rates, print_flight, print_warnings, progress_bar
     from tinrocket.errors import OptionError
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import combinations, label, parse_vary
@@ -56,7 +56,8 @@ def run(
         raise OptionError("--csv and --plot are of one flight; give one value for each --vary")
     told: list[dict[str, Any]] = []
     for changed, variant in variants:
-        flight = simulate(variant, **paced)
+        with progress_bar("flying") as progress:
+            flight = simulate(variant, **paced, progress=progress)
         flight = flight.on_screen() if screen else flight
         written = _written(flight, csv, plot)
         if json:

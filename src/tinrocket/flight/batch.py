@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from tinrocket.flight.deck import Deck, Room
 from tinrocket.flight.pacing import Pacing
+from tinrocket.flight.recording import Progress
 from tinrocket.kernel.machine import TrapError
 from tinrocket.kernel.records import CELL
 from tinrocket.motion.body import Body
@@ -19,7 +20,6 @@ from tinrocket.plan.plan import Plan
 from tinrocket.plan.varying import Cells
 
 Floats = NDArray[np.float64]
-Progress = Callable[[int, int], None]
 
 SECONDS_A_CALL = 0.1
 """How long a call may take, so that an interrupt is heard soon, unless one variant takes longer."""

@@ -1,7 +1,7 @@
 """One flight from beginning to end, recorded."""
 
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -19,6 +19,7 @@ from tinrocket.plan.varying import Cells
 
 Floats = NDArray[np.float64]
 Counts = NDArray[np.int32]
+Progress = Callable[[int, int], None]
 
 CELLS_A_CALL = 1 << 18
 """Cells that the steps of one call may fill, so that they stay in the cache.
@@ -98,6 +99,7 @@ def record(
     *,
     begins: Sequence[Cells] = (),
     plain: bool = False,
+    progress: Progress | None = None,
 ) -> tuple[Events, Failure | None]:
     """Fly a plan.
 
@@ -112,6 +114,8 @@ def record(
         Cells that hold something else than the plan has there before the first step.
     plain
         Whether to fly in plain Python.
+    progress
+        Called with how many steps are taken, and of how many, after each call.
 
     Returns
     -------
@@ -126,7 +130,7 @@ def record(
         for one in begins:
             deck.machine.floats[one.cell] = one.values
         states[:, :, 0] = deck.bodies()[:, :columns].T
-        return _Flight(deck, pacing, inputs, states).fly(plain=plain)
+        return _Flight(deck, pacing, inputs, states).fly(plain=plain, progress=progress)
 
 
 class _Flight:
@@ -137,7 +141,7 @@ class _Flight:
         self.count, self.moments = pacing.steps.size, pacing.moments(deck.plan.unit)
         self.log = _Log([], [], [])
 
-    def fly(self, *, plain: bool) -> tuple[Events, Failure | None]:
+    def fly(self, *, plain: bool, progress: Progress | None) -> tuple[Events, Failure | None]:
         """Fly to the end, or to where it breaks off."""
         deck, count, first = self.deck, self.count, 0
         quick = not (plain or deck.plan.meets)
@@ -159,6 +163,8 @@ class _Flight:
             self.log.add(deck, first)
             self.states[:, :, first + 1 : first + taken + 1] = deck.record[:, :, :taken]
             first += taken
+            if progress is not None:
+                progress(first, count)
             spent = max(time.perf_counter() - began, 1e-6)
             length = min(int(taken * SECONDS_A_CALL / spent) + 1, deck.room.steps)
         return self.log.done(), None

@@ -10,7 +10,7 @@ from tinrocket.analysis.clocks import at_paces, paces, resolved_clock
 from tinrocket.analysis.comparison import AS_WRITTEN
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
-from tinrocket.flight.batch import Progress
+from tinrocket.flight.recording import Progress
 from tinrocket.handling.answers import NO_CONTACT, NOT_THIS, Answer, Answers
 from tinrocket.handling.course import Course
 from tinrocket.handling.manoeuvres import BUILT_IN

@@ -10,7 +10,8 @@ from tinrocket.analysis.between import magnitude
 from tinrocket.analysis.bodies import periods
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.errors import OptionError, expect
-from tinrocket.flight.batch import Progress, fly_variants
+from tinrocket.flight.batch import fly_variants
+from tinrocket.flight.recording import Progress
 from tinrocket.flight.tape import sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
