@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Collection, Sequence
+from functools import lru_cache
 from numbers import Real
 
 from tinrocket.errors import OptionError, expect
@@ -64,10 +65,15 @@ def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
     """Return a clock, by default the scenario's, with the tuned rate where it names none."""
     clock = clock or scenario.clock
     if clock.rate is None and clock.frame_times is None:
-        if not clock.jitter:  # which must fit into a frame
-            return clock.model_copy(update={"rate": scenario.tuned_at})
-        return clock.at_rate(scenario.tuned_at)
+        return _at_tuned_rate(clock, scenario.tuned_at)
     return clock
+
+
+@lru_cache(maxsize=8)
+def _at_tuned_rate(clock: Clock, tuned_at: float) -> Clock:
+    if not clock.jitter:  # which must fit into a frame
+        return clock.model_copy(update={"rate": tuned_at})
+    return clock.at_rate(tuned_at)
 
 
 def paced(scenario: Scenario, clock: Clock) -> Pacing:

@@ -93,17 +93,27 @@ class Frames:
         """Return a table whose numbers are those of the block, which are not copied."""
         import pandas as pd
 
-        first = int(self.index[0]) if self.index.size else 0
-        numbered: pd.Index = pd.RangeIndex(first, first + self.index.size, name="frame")
-        plain = np.arange(first, first + self.index.size)
-        if len(self.craft) != 1 or not np.array_equal(self.index, plain):
-            numbered = pd.Index(self.index, name="frame")
-        labels = range(1, len(self.names) + 1)
-        table = pd.DataFrame(self.block.T, numbered, columns=labels, copy=False)
+        size, index = self.index.size, self.index
+        first = int(index[0]) if size else 0
+        plain = len(self.craft) == 1 and (
+            index is frame_numbers(size) or np.array_equal(index - first, frame_numbers(size))
+        )
+        numbered: pd.Index = pd.RangeIndex(first, first + size, name="frame")
+        if not plain:
+            numbered = pd.Index(index, name="frame")
+        table = pd.DataFrame(self.block.T, numbered, copy=False)
         owned = _owners(self.craft, self.counts).copy()
-        table.insert(0, 0, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
+        table.insert(0, -1, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
         table.columns = _labels(("craft", *self.names))
         return table
+
+
+@lru_cache(maxsize=8)
+def frame_numbers(count: int) -> NDArray[np.int64]:
+    """Return the numbers of so many frames, which nobody changes."""
+    numbers = np.arange(count)
+    numbers.flags.writeable = False
+    return numbers
 
 
 @lru_cache(maxsize=8)

@@ -12,7 +12,7 @@ from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
 from tinrocket.analysis.deferred import traced
 from tinrocket.analysis.event_table import event_columns
-from tinrocket.analysis.frames import Frames
+from tinrocket.analysis.frames import Frames, frame_numbers
 from tinrocket.analysis.game import game_columns, with_game
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, expect
@@ -22,7 +22,7 @@ from tinrocket.flight.recording import Failure, Progress, record
 from tinrocket.flight.tape import Seen, sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import ALWAYS_RECORDED
-from tinrocket.plan.making import has_whole_state, plan_of
+from tinrocket.plan.making import plan_of
 from tinrocket.plan.plan import Plan
 from tinrocket.plan.varying import Cells
 from tinrocket.scenario.arena import AXES
@@ -96,7 +96,7 @@ def flown(
     """
     pacing = paced(scenario, clock)
     seen = sample_tape(scenario, pacing)
-    block, names = _block(scenario, pacing)
+    block, names = _block(scenario, plan, pacing)
     recorded = slice(RECORDED, names.index("x_unwrapped"))
     count = len(scenario.fleet)
     direct = pacing.one_step_a_frame and scenario.view is None
@@ -145,10 +145,10 @@ def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:
     return FlightError(*names, frame, float(pacing.times[frame]), failure.trap)
 
 
-def _block(scenario: Scenario, pacing: Pacing) -> tuple[Floats, list[str]]:
+def _block(scenario: Scenario, plan: Plan, pacing: Pacing) -> tuple[Floats, list[str]]:
     """Return an empty block of numbers, a row for each column of the table, and their names."""
     names = NUMBERS.copy()
-    if has_whole_state(scenario):
+    if plan.columns > ALWAYS_RECORDED:
         names[DERIVED:DERIVED] = WHOLE
     if pacing.shown is not pacing.times and not np.array_equal(pacing.shown, pacing.times):
         names.append("lag")
@@ -185,7 +185,7 @@ def _frames(
         column["alive"][:] = column["alive"] != 0.0
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values
-    index = np.arange(length) if count == 1 else np.tile(np.arange(length), count)
+    index = frame_numbers(length) if count == 1 else np.tile(frame_numbers(length), count)
     return Frames(
         scenario.fleet.names, (length,) * count, tuple(names), block.reshape(len(names), -1), index
     )

@@ -64,7 +64,7 @@ def make_plan(
         carries=any(one.within == "view" for one in scenario.craft),
         meets=bool(scenario.contact),
         stages=has_stage(scenario),
-        columns=MOST_RECORDED if has_whole_state(scenario) else ALWAYS_RECORDED,
+        columns=MOST_RECORDED if _has_whole_state(scenario) else ALWAYS_RECORDED,
         may_leave=may_leave(scenario),
         records=records,
         conditions=conditions,
@@ -122,6 +122,7 @@ def make_plan(
         image=image,
         state=slice(begins, image.size),
         raw=composed.inputs.raw,
+        columns=structure.columns,
         numbers=composed.numbers,
         world=world,
         bodies=bodies,
@@ -154,7 +155,7 @@ def restarts(scenario: Scenario) -> bool:
     return any(one.restarts for one in scenario.condition)
 
 
-def has_whole_state(scenario: Scenario) -> bool:
+def _has_whole_state(scenario: Scenario) -> bool:
     """Whether height and life of a craft can change, so that they are worth recording."""
     hops = any(isinstance(rule, Hop) for craft in scenario.craft for rule in craft.rules)
     return hops or _takes_away(scenario)

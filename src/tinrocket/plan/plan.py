@@ -39,6 +39,8 @@ class Plan:
         The cells of the image in which the state stands; what lies before never changes.
     raw
         What a game is handed in each step: the column of each raw value.
+    columns
+        How many fields of each craft are recorded.
     numbers
         Where the numbers of rules lie.
     world, bodies, starts, walls, contacts, scaled, batch, trace
@@ -59,6 +61,7 @@ class Plan:
     image: NDArray[np.float64]
     state: slice
     raw: Mapping[str, int]
+    columns: int
     numbers: list[NumberPlace]
     world: Place
     bodies: Place
