@@ -55,7 +55,7 @@ def _names(scenario: Scenario) -> Iterator[str]:
     rounds = scenario.rounds
     if rounds:
         asked += [("rounds.resets", name) for name in rounds.resets or ()]
-        still = {name for o in scenario.obstacle for name in o.called}
+        still = scenario.bodies
         asked += [("rounds.restores", name) for name in rounds.restores if name not in still]
     for where, name in asked:
         if name not in known:
