@@ -21,7 +21,7 @@ from tinrocket.analysis.trajectory_check import read_columns, unquoted
 from tinrocket.limits import VARIABLE
 from tinrocket.scenario.toml_file import format_scenario, parse_scenario
 
-from .conftest import MOVE, scenario, tool
+from .conftest import MOVE, scenario, tool, world
 
 FUZZ = tool("fuzz")
 
@@ -66,6 +66,33 @@ def test_ordinary_mistakes(change, said):
     data["craft"][0] |= change
     with pytest.raises(tr.ScenarioError, match=said):
         tr.Scenario.from_data(data)
+
+
+@pytest.mark.parametrize(
+    ("craft", "grid", "obstacles", "said"),
+    [
+        ("post", None, {"post": 3}, "post: something else has this name"),
+        ("post 2", None, {"post": 3}, "post: something else is called 'post 2' as well as its"),
+        ("post", (2, 1), {"post": 1}, "post: something else has this name"),
+        ("tin", (2, 1), {"tin 2": 1}, "tin 2: something else has this name"),
+        ("tin", None, {"post": 3, "post 3": 1}, "post: something else is called 'post 3'"),
+        ("tin", (2, 1), {"post": 3, "tins": 2}, None),
+    ],
+)
+def test_names_of_bodies_are_told_apart(craft, grid, obstacles, said):
+    toy = {"name": craft, "start": {"x": 50, "y": 50}, "rules": [MOVE]}
+    if grid:
+        toy["grid"] = {"columns": grid[0], "rows": grid[1], "step": [9, 9]}
+    dot = {"kind": "circle", "radius": 3}
+    still = [
+        {"name": name, "at": [90, 90], "rows": rows, "step": [0, 9], "shape": dot}
+        for name, rows in obstacles.items()
+    ]
+    if said is None:
+        assert len(world(toy, obstacle=still).bodies) == 7
+        return
+    with pytest.raises(tr.ScenarioError, match=f"obstacle.{said}"):
+        world(toy, obstacle=still)
 
 
 @pytest.mark.parametrize("text", ["x = " + "[" * 5000, "x = 1" + "0" * 5000, "x = {a = " * 2000])

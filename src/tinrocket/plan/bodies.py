@@ -94,10 +94,10 @@ class Bodies:
             shared = bodies.families[bodies.family(body)].called
             own = Role(frozenset(told.intersection((name, *shared))), body < self.crafts)
             role[body] = known.setdefault(own, len(known))
-        _numbers, firsts, role = np.unique(role, return_index=True, return_inverse=True)
+        numbers, firsts, role = np.unique(role, return_index=True, return_inverse=True)
         order = np.argsort(firsts)
         roles = list(known)
-        return [roles[_numbers[n]] for n in order], np.argsort(order)[role]
+        return [roles[numbers[n]] for n in order], np.argsort(order)[role]
 
     @cached_property
     def laws(self) -> list[list[list[Law]]]:

@@ -46,7 +46,8 @@ def wrong_with(scenario: Scenario) -> list[str]:
             where = f"craft.{craft.name}.{rule.label}"
             wrong += [f"{where}: {what}" for what in _rule(scenario, listened, craft, rule)]
         wrong += _closed_form(craft)
-    wrong += [*_contacts(scenario), *stage_problems(scenario), *condition_problems(scenario)]
+    wrong += [*_obstacle_names(scenario), *_contacts(scenario)]
+    wrong += [*stage_problems(scenario), *condition_problems(scenario)]
     return wrong if wrong else [*_actions(scenario)]
 
 
@@ -186,12 +187,24 @@ def _closed_form(craft: Craft) -> Iterator[str]:
         )
 
 
+def _obstacle_names(scenario: Scenario) -> Iterator[str]:
+    counts = Counter(craft.name for craft in scenario.craft if craft.pool or craft.grid)
+    counts.update(scenario.fleet.names)
+    for one in scenario.obstacle:
+        counts.update({one.name, *one.family.names})
+    if len(counts) == counts.total():
+        return
+    twice = {name for name, count in counts.items() if count > 1}
+    for one in scenario.obstacle:
+        if one.name in twice:
+            yield f"obstacle.{one.name}: something else has this name; give each its own"
+        elif mine := twice.intersection(one.family.names):
+            name = min(mine)
+            yield f"obstacle.{one.name}: something else is called '{name}' as well as its piece"
+
+
 def _contacts(scenario: Scenario) -> Iterator[str]:
     fleet, bodies = scenario.fleet, scenario.bodies
-    counts = Counter(one.name for one in scenario.obstacle)
-    for one in scenario.obstacle:
-        if counts[one.name] > 1 or one.name in fleet.own:
-            yield f"obstacle.{one.name}: something else has this name; give each its own"
     for number, contact in enumerate(scenario.contact, start=1):
         first, second = contact.between
         if first not in fleet:
