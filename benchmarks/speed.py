@@ -322,6 +322,37 @@ def many() -> None:
     report("10,000 coins that may all meet: one frame", f"{best * 1000:.1f} ms", "at most 20 ms")
 
 
+def pegs() -> None:
+    """Time a ball among 90,000 pegs, and how long craft side by side take to be compared."""
+    shape, step = tr.Circle(radius=3.0), (20.0, 20.0)
+    many_pegs = tr.Obstacle(name="pegs", at=step, shape=shape, columns=300, rows=300, step=step)
+    ball = tr.Craft(
+        name="ball",
+        start=tr.Start(x=30.0, y=30.0, vx=300.0, vy=170.0),
+        shape=tr.Circle(radius=2.0),
+        rules=(tr.Move(),),
+    )
+    one = tr.Scenario(
+        duration=10.0,
+        arena=tr.Arena(width=6040.0, height=6040.0, edges=tr.Edges.from_data("bounce")),
+        craft=(ball,),
+        obstacle=(many_pegs,),
+        contact=(tr.Contact(between=("ball", "pegs")),),
+    )
+    spent = []
+    for duration in (10.0, 110.0):
+        flown = partial(tr.simulate, one.model_copy(update={"duration": duration}))
+        flown()
+        spent.append(min(timed(flown) for _ in range(5)))
+    each = (spent[1] - spent[0]) / 6000
+    report("a ball among 90,000 pegs: one frame", f"{each * 1e6:.1f} us", "")
+    grid = tr.Grid(columns=300, rows=300, step=step)
+    tins = ball.model_copy(update={"name": "tin", "grid": grid})
+    still = {"craft": (tins,), "obstacle": (), "contact": (), "duration": 0.05}
+    compared = timed(lambda: tr.compare(one.model_copy(update=still), [30.0, 60.0]))
+    report("90,000 craft side by side compared at two rates", f"{compared:.1f} s", "")
+
+
 def heap(radius: float | None) -> tr.Scenario:
     """Return 50 crates, or marbles of a radius, dropped into a tray 200 px wide."""
     random = np.random.default_rng(3)
@@ -580,6 +611,7 @@ if __name__ == "__main__":
     public_call()
     shots_and_tins()
     many()
+    pegs()
     heaps()
     rallies()
     command_line()
