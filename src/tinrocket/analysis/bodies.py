@@ -2,14 +2,9 @@
 
 from dataclasses import dataclass, replace
 
-import numpy as np
-from numpy.typing import NDArray
-
-from tinrocket.scenario.arena import Arena, Axis
+from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.shapes import Hit, Shape
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,12 +37,6 @@ class Body:
     family: str = ""
     pooled: bool = False
     leaps: bool = False
-
-
-def periods(scenario: Scenario, axis: Axis) -> Floats:
-    """Return how long one lap of each craft is along an axis, shape (C,); 0 if it does not wrap."""
-    laps = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
-    return np.repeat(laps, [craft.count for craft in scenario.craft])
 
 
 def bodies_of(scenario: Scenario) -> dict[str, Body]:

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.between import magnitude
-from tinrocket.analysis.bodies import bodies_of, periods
+from tinrocket.analysis.bodies import bodies_of
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
 from tinrocket.analysis.deferred import traced
@@ -171,8 +171,10 @@ def _frames(
     column = dict(zip(names, block, strict=True))
     column["t"][:] = pacing.times
     for axis in AXES:
-        path = column[f"{axis}_unwrapped"]
-        np.multiply(column[f"wraps_{axis}"], periods(scenario, axis)[:, None], out=path)
+        path, laps = column[f"{axis}_unwrapped"], column[f"wraps_{axis}"]
+        for first, craft in zip(scenario.fleet.firsts, scenario.craft, strict=True):
+            rows = slice(first, first + craft.count)
+            np.multiply(laps[rows], scenario.arena_of(craft).period(axis), out=path[rows])
         path += column[axis]
     if plan.unit != 1.0:  # speeds fly per tuned frame, and are told per second
         column["vx"] *= plan.unit

@@ -129,11 +129,20 @@ class Deck:
         """Write a whole number into a record."""
         self.machine.ints[2 * place.cell_of(index, name)] = value
 
-    def lay(self, pacing: tuple[Floats, Floats], inputs: Floats, first: int, steps: int) -> None:
-        """Lay moments and raw values of so many steps from a given one on."""
+    def lay(
+        self,
+        pacing: tuple[Floats, Floats],
+        inputs: Floats,
+        first: int,
+        steps: int,
+        *,
+        even: bool = False,
+    ) -> None:
+        """Lay moments and raw values of so many steps, maybe known as even, from a given one on."""
         taken = slice(first, first + steps)
         begins, lengths = (values[taken] for values in pacing)
-        self.write_whole(self.plan.world, "uneven", int((lengths != lengths[0]).any()))
+        uneven = not even and bool((lengths != lengths[0]).any())
+        self.write_whole(self.plan.world, "uneven", int(uneven))
         self.moments[:steps, 0] = begins
         self.moments[:steps, 1] = lengths
         self.inputs[:steps] = inputs[taken]

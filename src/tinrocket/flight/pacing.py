@@ -4,7 +4,7 @@ All of it is computed from the index of the frame or of the step, before anythin
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,6 +58,8 @@ class Pacing:
         Whether what is recorded after each step is what each frame shows.
     sums_requests
         Whether a step acts on the sum of all input since the last.
+    even
+        Whether all steps are equally long.
     """
 
     times: Floats
@@ -72,6 +74,11 @@ class Pacing:
 
     one_step_a_frame: bool
     sums_requests: bool = False
+    even: bool = field(init=False)
+
+    def __post_init__(self) -> None:
+        """Look once whether all steps are equally long: a pacing is flown again and again."""
+        object.__setattr__(self, "even", bool((self.steps == self.steps[:1]).all()))
 
     def moments(self, unit: float) -> tuple[Floats, Floats]:
         """Return when each step begins and how long it is, shape (S,), in units of time.

@@ -139,6 +139,7 @@ class _Flight:
     def __init__(self, deck: Deck, pacing: Pacing, inputs: Floats, states: Floats) -> None:
         self.deck, self.states, self.inputs = deck, states, inputs
         self.count, self.moments = pacing.steps.size, pacing.moments(deck.plan.unit)
+        self.even = pacing.even
         self.log = _Log([], [], [])
 
     def fly(self, *, plain: bool, progress: Progress | None) -> tuple[Events, Failure | None]:
@@ -151,7 +152,7 @@ class _Flight:
             steps = min(length, count - first)
             before, began = deck.snapshot(), time.perf_counter()
             try:
-                deck.lay(self.moments, self.inputs, first, steps)
+                deck.lay(self.moments, self.inputs, first, steps, even=self.even)
                 taken = deck.fly(steps)
             except TrapError:
                 taken = -1

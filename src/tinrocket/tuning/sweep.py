@@ -7,7 +7,6 @@ import numpy as np
 import pandas as pd
 
 from tinrocket.analysis.between import magnitude
-from tinrocket.analysis.bodies import periods
 from tinrocket.analysis.clocks import paced, resolved_clock
 from tinrocket.errors import OptionError, expect
 from tinrocket.flight.batch import fly_variants
@@ -131,7 +130,9 @@ def _table(
     data["craft"] = pd.Categorical.from_codes(codes, pd.Index(scenario.fleet.names))
     for axis in AXES:
         data[axis] = field[axis]
-        laps = field[f"wraps_{axis}"] * np.tile(periods(scenario, axis), len(states))
+        each = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
+        periods = np.repeat(each, [craft.count for craft in scenario.craft])
+        laps = field[f"wraps_{axis}"] * np.tile(periods, len(states))
         data[f"{axis}_unwrapped"] = field[axis] + laps
     data["vx"], data["vy"] = field["vx"] * plan.unit, field["vy"] * plan.unit
     data["speed"] = magnitude(field["vx"], field["vy"]) * plan.unit
