@@ -346,7 +346,12 @@ def of_text(text: str, ending: str, read: Callable[[Path], object]) -> Any:
 
 
 def flown(one: tr.Scenario) -> None:
-    """Do with a scenario what people do."""
+    """Do with a scenario what people do, one thing after the other."""
+    for command in (_simulated, _compared, _kept):
+        _within_time(partial(command, one))
+
+
+def _simulated(one: tr.Scenario) -> None:
     flight = tr.simulate(one)
     times = flight.happened["t"]
     assert ((times >= 0.0) & (times < 1e7)).all(), "an event at no time"
@@ -355,9 +360,16 @@ def flown(one: tr.Scenario) -> None:
     str(flight)
     if flight.view is not None:
         flight.on_screen()
+
+
+def _compared(one: tr.Scenario) -> None:
     assert _read_back(one) == one, "a scenario that does not read back equal"
     compared = tr.compare(one, rates=[47])
     assert str(compared)
+
+
+def _kept(one: tr.Scenario) -> None:
+    flight = tr.simulate(one)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "flight.csv"
         tr.write_trajectory(flight, path)
