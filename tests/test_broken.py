@@ -53,6 +53,14 @@ KINDS = FUZZ.kinds()
             r"craft.top.shape: has no key 'kind' to say what it is; valid: circle",
         ),
         ({"name": "a\nb"}, r"craft.*name: must be a name that can be printed, not 'a\\nb'"),
+        (
+            {"shape": {"kind": "polygon", "points": [[0, 0], [8, 8], [8, 0], [0, 8]]}},
+            r"is not convex at the corner",
+        ),
+        (
+            {"shape": {"kind": "polygon", "points": [[0, 9], [5, -7], [-8, 3], [8, 3], [-5, -7]]}},
+            r"crosses itself; give its corners in their order",
+        ),
         ({"grid": {"columns": 1000, "rows": 1000, "step": [1, 1]}}, r"1,000,000 of them 'top'"),
         (
             {"grid": {"columns": 9, "rows": 2, "step": [60, 9]}, "start": {"x": 600, "y": 90}}

@@ -67,11 +67,15 @@ class Polygon(Model):
         if not any(turns):
             raise ValueError("the corners lie on one line; a polygon needs an area")
         if min(turns) < 0.0 < max(turns):
-            at = next(i for i, turn in enumerate(turns) if turn * sum(turns) < 0.0)
+            sense = sum(turns) or max(turns)  # of two loops that are equally large, either
+            at = next(i for i, turn in enumerate(turns) if turn * sense < 0.0)
             corner = around[at + 1]
             raise ValueError(
                 f"is not convex at the corner {list(corner)}; split it into convex parts"
             )
+        ways = [math.atan2(by - ay, bx - ax) for (ax, ay), (bx, by) in pairwise(around[:-1])]
+        if abs(sum(math.remainder(b - a, math.tau) for a, b in pairwise([*ways, ways[0]]))) > 7.0:
+            raise ValueError("crosses itself; give its corners in their order around it")
         if any(a == b for a, b in pairwise(self.points)):
             raise ValueError("two corners that follow each other are the same; drop one of them")
         return self
