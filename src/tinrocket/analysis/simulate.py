@@ -170,11 +170,11 @@ def _frames(
     _width, count, length = block.shape
     column = dict(zip(names, block, strict=True))
     column["t"][:] = pacing.times
+    arenas = [scenario.arena_of(craft) for craft in scenario.craft]
     for axis in AXES:
         path, laps = column[f"{axis}_unwrapped"], column[f"wraps_{axis}"]
-        for first, craft in zip(scenario.fleet.firsts, scenario.craft, strict=True):
-            rows = slice(first, first + craft.count)
-            np.multiply(laps[rows], scenario.arena_of(craft).period(axis), out=path[rows])
+        for arena, rows in zip(arenas, scenario.fleet.rows, strict=True):
+            np.multiply(laps[rows], arena.period(axis), out=path[rows])
         path += column[axis]
     if plan.unit != 1.0:  # speeds fly per tuned frame, and are told per second
         column["vx"] *= plan.unit

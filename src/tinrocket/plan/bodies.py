@@ -77,8 +77,8 @@ class Bodies:
         self.extents = np.maximum.reduceat(reach, counts.cumsum() - counts).repeat(each, axis=0)
         self.count = len(self.past)
         self.weights = np.zeros(self.count)
-        for first, craft in zip(scenario.fleet.firsts, scenario.craft, strict=True):
-            self.weights[first : first + craft.count] = _weight(craft.mass)
+        for craft, rows in zip(scenario.craft, scenario.fleet.rows, strict=True):
+            self.weights[rows] = _weight(craft.mass)
         told = {name for one in scenario.contact for name in one.between} | set(asked)
         self.roles, self.role = self._roles(told)
 
@@ -86,9 +86,9 @@ class Bodies:
         """Return all roles in the order in which bodies have them, and which each body has."""
         bodies, known = self.scenario.bodies, dict[Role, int]()
         role = np.empty(self.count, dtype=np.int64)
-        for first, family in zip(bodies.firsts, bodies.families, strict=True):
-            alike = Role(frozenset(told.intersection(family.called)), first < self.crafts)
-            role[first : first + family.count] = known.setdefault(alike, len(known))
+        for rows, family in zip(bodies.rows, bodies.families, strict=True):
+            alike = Role(frozenset(told.intersection(family.called)), rows.start < self.crafts)
+            role[rows] = known.setdefault(alike, len(known))
         for name in told.intersection(bodies.own):  # of alike ones, one that a contact names
             body = bodies.own[name]
             shared = bodies.families[bodies.family(body)].called
@@ -249,10 +249,11 @@ class Bodies:
             return 0.5 * float((np.outer(counts, counts) * self._meets).sum())  # each stands twice
 
         every, single = pairs(self.part_counts), pairs((self.part_counts == 1).astype(np.int64))
-        usual = PAIRS + PAIRS_OF_ONE * self.crafts + every - single
-        raised = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts + every - single
-        fits = LARGEST / (2 * CELL * CELLS_OF_A_PAIR)  # beside all the rest
-        room = max(math.ceil(min(every, max(usual, min(raised, fits)))), 1)
+        usual = PAIRS + PAIRS_OF_ONE * self.crafts
+        raised = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts
+        fits = LARGEST / (2 * CELL * CELLS_OF_A_PAIR) - (every - single)  # beside all the rest
+        close = max(usual, min(raised, fits)) + every - single
+        room = max(math.ceil(min(every, close)), 1)
         refuse_beyond(room * CELLS_OF_A_PAIR)
         return room
 

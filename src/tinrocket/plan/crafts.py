@@ -51,8 +51,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
         sides = _sides(scenario.arena_of(craft), reach, middle)
         feels = feels_push(scenario, craft, gives=number in giving)
         movement = CURVED if is_curved(craft) and feels else STRAIGHT
-        first = scenario.fleet.firsts[number]
-        rows = slice(first, first + craft.count)
+        rows = scenario.fleet.rows[number]
         places = dict(zip(AXES, places_of(craft.places).T, strict=True))
         bodies.write_rows(
             rows,

@@ -65,8 +65,7 @@ def stage_tables(
 
 def _lives(scenario: Scenario, context: Context, layout: Layout) -> Place:
     table = layout.reserve(stage.Life, len(scenario.fleet), state=True)
-    for first, craft in zip(scenario.fleet.firsts, scenario.craft, strict=True):
-        rows = slice(first, first + craft.count)
+    for craft, rows in zip(scenario.craft, scenario.fleet.rows, strict=True):
         table.write_rows(rows, respawn=-1.0, **_lifetime(craft, context))
         if craft.respawn is not None:
             again, counted = length_of(craft.respawn.after, context)

@@ -190,15 +190,15 @@ def _closed_form(craft: Craft) -> Iterator[str]:
 def _obstacle_names(scenario: Scenario) -> Iterator[str]:
     counts = Counter(craft.name for craft in scenario.craft if craft.pool or craft.grid)
     counts.update(scenario.fleet.names)
-    for one in scenario.obstacle:
-        counts.update({one.name, *one.family.names})
+    for one, family in zip(scenario.obstacle, scenario.still, strict=True):
+        counts.update({one.name, *family.names})
     if len(counts) == counts.total():
         return
     twice = {name for name, count in counts.items() if count > 1}
-    for one in scenario.obstacle:
+    for one, family in zip(scenario.obstacle, scenario.still, strict=True):
         if one.name in twice:
             yield f"obstacle.{one.name}: something else has this name; give each its own"
-        elif mine := twice.intersection(one.family.names):
+        elif mine := twice.intersection(family.names):
             name = min(mine)
             yield f"obstacle.{one.name}: something else is called '{name}' as well as its piece"
 

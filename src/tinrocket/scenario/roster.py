@@ -75,13 +75,17 @@ class Roster:
     ----------
     families
         In their order.
-    firsts
-        The number of the first of each.
+    firsts, rows
+        The number of the first of each, and where its bodies are among all.
     """
 
     def __init__(self, families: Iterable[Family]) -> None:
         self.families = tuple(families)
         *self.firsts, self._count = accumulate((one.count for one in self.families), initial=0)
+        self.rows = [
+            slice(first, first + one.count)
+            for first, one in zip(self.firsts, self.families, strict=True)
+        ]
 
     def __len__(self) -> int:
         """Return how many bodies there are."""

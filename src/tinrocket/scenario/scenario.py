@@ -108,13 +108,19 @@ class Scenario(Model):
     def bodies(self) -> Roster:
         """The craft, the view, whom nobody finds by its name, and the pieces of obstacles."""
         view = [Family((), ("view",), hidden=True)] if self.view else []
-        return Roster([*self.fleet.families, *view, *(one.family for one in self.obstacle)])
+        return Roster([*self.fleet.families, *view, *self.still])
+
+    @cached_property
+    def still(self) -> tuple[Family, ...]:
+        """The pieces of each obstacle."""
+        return tuple(one.family for one in self.obstacle)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """Return a copy that does not keep what was worked out of the one it is made from."""
         copy = super().model_copy(update=update, deep=deep)
-        for name in ("fleet", "bodies", "actions", "sides"):
-            copy.__dict__.pop(name, None)
+        for name, kept in vars(Scenario).items():
+            if isinstance(kept, cached_property):
+                copy.__dict__.pop(name, None)
         return copy
 
     @cached_property

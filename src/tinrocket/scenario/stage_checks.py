@@ -80,10 +80,10 @@ def _places(scenario: Scenario) -> Iterator[str]:
     """Yield spawners that would put something inside of what stands still, wherever they try."""
     up = 1.0 if scenario.arena.y_axis == "up" else -1.0
     for one in scenario.spawner:
-        for obstacle in scenario.obstacle:
+        for obstacle, family in zip(scenario.obstacle, scenario.still, strict=True):
             if one.at or one.ring:
                 continue
-            for piece, (x, y) in zip(obstacle.family.names, obstacle.places, strict=True):
+            for piece, (x, y) in zip(family.names, obstacle.places, strict=True):
                 if all(inside(obstacle.shape, px - x, py - y, up) for px, py in _corners(one)):
                     yield (
                         f"spawner.{one.name}: all of its places lie inside of '{piece}'; "

@@ -128,10 +128,11 @@ def _table(
     field = {name: flat[:, cell] for name, cell in Body.offsets.items()}
     codes = np.tile(np.arange(number), len(states))
     data["craft"] = pd.Categorical.from_codes(codes, pd.Index(scenario.fleet.names))
+    arenas = [scenario.arena_of(craft) for craft in scenario.craft]
+    counts = [craft.count for craft in scenario.craft]
     for axis in AXES:
         data[axis] = field[axis]
-        each = [scenario.arena_of(craft).period(axis) for craft in scenario.craft]
-        periods = np.repeat(each, [craft.count for craft in scenario.craft])
+        periods = np.repeat([arena.period(axis) for arena in arenas], counts)
         laps = field[f"wraps_{axis}"] * np.tile(periods, len(states))
         data[f"{axis}_unwrapped"] = field[axis] + laps
     data["vx"], data["vy"] = field["vx"] * plan.unit, field["vy"] * plan.unit
