@@ -27,12 +27,16 @@ def test_each_demo_does_what_was_pinned(demo: str, assert_pinned) -> None:
 
 
 def test_a_pin_comes_back_as_it_was_written(tmp_path: Path) -> None:
-    awkward = tug().model_copy(update={"title": 'A "tin" \\ tug\n' + "é"})
+    awkward = tug().model_copy(update={"title": 'A "tin" \\ tug\n\U000e0001' + "é"})
     pinned = tr.pin(awkward, [25])
     path = tr.write_pin(pinned, tmp_path / "tug.pin.toml")
     assert tr.read_pin(path) == pinned
     assert format_pin(tr.read_pin(path)) == path.read_text(encoding="utf-8")
     assert pinned.rates == (25.0, 60.0)  # the tuned rate is always there
+    bad = tmp_path / "bad.pin.toml"
+    bad.write_text(path.read_text(encoding="utf-8").replace("25 fps", "slow"), encoding="utf-8")
+    with pytest.raises(tr.ScenarioError, match="ends.slow: must be a rate such as '60 fps'"):
+        tr.read_pin(bad)
     told = tomllib.loads(path.read_text(encoding="utf-8"))
     assert told["scenario"]["top.thrust.accel"] == "300"
     flown = tr.simulate(awkward, rate=25).at(2.0)

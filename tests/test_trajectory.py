@@ -1,5 +1,7 @@
 """Trajectories: between frames, across seams, and out to files and in again."""
 
+import tomllib
+
 import numpy as np
 import pandas as pd
 import pytest
@@ -8,7 +10,7 @@ from hypothesis import strategies as st
 
 import tinrocket as tr
 
-from .conftest import MOVE, THRUST, scenario
+from .conftest import MOVE, THRUST, scenario, tool
 
 
 def wrapping(**rest):
@@ -66,6 +68,20 @@ def test_files_hold_everything(ending, tmp_path):
         read.at(1.0)
     with pytest.raises(tr.UnknownNameError, match="no craft 'topp'; did you mean 'top'"):
         read.of("topp")
+
+
+def test_a_note_tells_once_what_is_true_of_a_whole_grid(tmp_path):
+    one = tr.Scenario.from_data(tool("fuzz").DATA[-1] | {"duration": 0.1})
+    flight = tr.simulate(one)
+    *_, note = tr.write_trajectory(flight, tmp_path / "rich.csv")
+    assert list(tomllib.loads(note.read_text())["craft"]) == ["cart", "peas 1", "cups 1"]
+    read = tr.read_trajectory(tmp_path / "rich.csv")
+    assert read.bodies == flight.bodies
+    assert list(read.craft) == list(flight.craft)
+    assert (read.view, read.obstacles) == (flight.view, flight.obstacles)
+    note.write_text(note.read_text().replace('kind = "polygon"', 'knid = "polygon"'))
+    with pytest.raises(tr.ScenarioError, match=r"craft.cups 1.shape: has no key 'kind' .*; valid"):
+        tr.read_trajectory(tmp_path / "rich.csv")
 
 
 def test_files_that_are_no_trajectory(tmp_path):

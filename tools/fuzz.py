@@ -1,7 +1,7 @@
 """Spoil scenarios, tapes, frame times, flights, logs and masks, and see what becomes of them.
 
 Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, mixed, judged, drawn, bytes,
-tape, frames, flight, log and mask.  Whatever a file holds, the answer must be a flight or a
+tape, frames, flight, pin, log and mask.  Whatever a file holds, the answer must be a flight or a
 `TinRocketError` whose lines can be read, within a few seconds and with some memory.  What is not is
 printed once for each kind, with the mutant that did it, and the counts at the end.
 """
@@ -17,6 +17,7 @@ import traceback
 import warnings
 from collections import Counter
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -25,6 +26,8 @@ import tomli_w
 
 import tinrocket as tr
 from tinrocket.demos import demo_names, demo_text
+from tinrocket.handling.pin import difference
+from tinrocket.scenario.toml_file import parse_scenario
 
 SECONDS, WAITING, MEMORY = 4, 60, 6 * 2**30
 """Of the processor's time, of any [s], and bytes."""
@@ -330,17 +333,37 @@ def of_text(text: str, ending: str, read: Callable[[Path], object]) -> Any:
     """Return what spoils a text file of another kind."""
 
     def spoil(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
-        lines = text.splitlines()
-        if chance.random() < 0.5:
-            cells = lines[chance.randrange(len(lines))].split(",")
-            cells[chance.randrange(len(cells))] = str(chance.choice(NASTY))
-            lines[chance.randrange(len(lines))] = ",".join(cells)
-            spoilt = "\n".join(lines).encode("utf-8", "surrogatepass")
-        else:
-            spoilt = garbled(text.encode(), chance)
         path = folder / f"spoilt{ending}"
+        spoilt = spoilt_text(text, ending, chance)
         path.write_bytes(spoilt)
         return spoilt, lambda: read(path)
+
+    return spoil
+
+
+def spoilt_text(text: str, ending: str, chance: random.Random) -> bytes:
+    """Return a table with a cell in the wrong place, TOML spoiled by its structure, or bytes."""
+    if chance.random() < 0.5:
+        return garbled(text.encode(), chance)
+    if ending == ".toml":
+        return _shown(spoiled(tomllib.loads(text), chance, VALUES)).encode()
+    lines = text.splitlines()
+    cells = lines[chance.randrange(len(lines))].split(",")
+    cells[chance.randrange(len(cells))] = str(chance.choice(NASTY))
+    lines[chance.randrange(len(lines))] = ",".join(cells)
+    return "\n".join(lines).encode("utf-8", "surrogatepass")
+
+
+def of_flight(files: dict[str, str]) -> Any:
+    """Return what spoils one of the files of a recorded flight: frames, events or note."""
+
+    def spoil(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
+        for name, text in files.items():
+            (folder / name).write_text(text)
+        name = chance.choice(sorted(files))
+        spoilt = spoilt_text(files[name], Path(name).suffix, chance)
+        (folder / name).write_bytes(spoilt)
+        return spoilt, lambda: read_flight(folder / "flight.csv")
 
     return spoil
 
@@ -392,7 +415,19 @@ def read_flight(path: Path) -> None:
         flight.extremes(name)
         flight.at(flight.duration / 2, name)
         tr.measure_drift(flight, flight, name)
+    written = path.with_name("again.csv")
+    tr.write_trajectory(flight, written)
+    assert tr.read_trajectory(written).frames.equals(flight.frames)
     tr.plot_path(flight)
+
+
+def read_pin(path: Path) -> None:
+    """Do with a pin what people do."""
+    pinned = tr.read_pin(path)
+    difference(pinned, pinned, 0.01)
+    difference(pinned, replace(pinned, ends={}), 0.01)
+    again = tr.write_pin(pinned, path.with_name("again.pin.toml"))
+    tr.read_pin(again)
 
 
 def mask(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
@@ -412,10 +447,10 @@ def kinds() -> dict[str, Any]:
     frames = "frame_ms\n" + "\n".join(str(16 + n % 3) for n in range(30)) + "\n"
     log = "t,x,y,fire\n" + "\n".join(f"{n / 60},{n * 3 % 90},{n},{n % 2}" for n in range(40)) + "\n"
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "flight.csv"
-        short = tr.read_demo("rocket").model_copy(update={"duration": 0.5})
-        tr.write_trajectory(tr.simulate(short), path)
-        flight = path.read_text()
+        rich = parse_scenario(RICH).model_copy(update={"duration": 0.4})
+        parts = tr.write_trajectory(tr.simulate(rich), Path(folder) / "flight.csv")
+        flight = {path.name: path.read_text() for path in parts}
+        pinned = tr.write_pin(tr.pin(rich, [60]), Path(folder) / "one.pin.toml").read_text()
     return {
         "scenario": scenario,
         "mixed": mixed,
@@ -424,7 +459,8 @@ def kinds() -> dict[str, Any]:
         "bytes": by_bytes,
         "tape": of_text(tape, ".csv", tr.read_tape),
         "frames": of_text(frames, ".csv", tr.read_frame_times),
-        "flight": of_text(flight, ".csv", read_flight),
+        "flight": of_flight(flight),
+        "pin": of_text(pinned, ".toml", read_pin),
         "log": of_text(log, ".csv", tr.read_log),
         "mask": mask,
     }

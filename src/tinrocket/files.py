@@ -3,9 +3,11 @@
 import os
 import secrets
 import stat
+import tomllib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from tinrocket.errors import FileError
 
@@ -59,6 +61,18 @@ def read_text(path: Path | str) -> str:
         return read_bytes(path, LARGEST_TEXT).decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise FileError(f"{path}: is not a text file in UTF-8 ({error.reason})") from None
+
+
+def parse_toml(text: str, source: Path | str) -> dict[str, Any]:
+    """Return what TOML text says; FileError, which names the source, if it is none."""
+    try:
+        return tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise FileError(f"{source}: is not TOML: {error}") from None
+    except (RecursionError, ValueError):  # what nests a thousand deep, or counts to 10**5000
+        raise FileError(
+            f"{source}: cannot be read: it nests too deeply, or a number is too long"
+        ) from None
 
 
 def make_directory(path: Path | str) -> Path:

@@ -48,8 +48,8 @@ def read_columns(path: Path) -> pd.DataFrame:
     return pd.read_csv(path, dtype=texts, keep_default_na=False, na_values=nothing)
 
 
-def check_frames(table: pd.DataFrame, path: Path | str) -> None:
-    """Refuse a table that is not the frames of a flight.
+def checked_frames(table: pd.DataFrame, path: Path | str) -> pd.DataFrame:
+    """Return a table that is the frames of a flight, its craft as categories in their order.
 
     Raises
     ------
@@ -61,8 +61,9 @@ def check_frames(table: pd.DataFrame, path: Path | str) -> None:
     if missing or table.empty:
         lack = f"has no column {', '.join(missing)}" if missing else "holds no frames"
         raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(wanted)}")
-    names = table["craft"].astype(str)
-    if (names == "").any() or not names.map(str.isprintable).all():
+    codes, found = pd.factorize(table["craft"].astype(str))
+    names = found.tolist()
+    if not all(name and name.isprintable() for name in names):
         raise TrajectoryError(f"{path}: column 'craft' holds something else than names")
     for column in table.columns:
         if column != "craft":
@@ -70,16 +71,16 @@ def check_frames(table: pd.DataFrame, path: Path | str) -> None:
     frame, t = table["frame"].to_numpy(np.float64), table["t"].to_numpy(np.float64)
     if (frame != np.floor(frame)).any() or (frame < 0).any():
         raise TrajectoryError(f"{path}: column 'frame' holds something else than whole numbers")
-    same = (names.to_numpy()[1:] == names.to_numpy()[:-1]) & (np.diff(frame) > 0)
-    again = names[1:][~same].value_counts()
-    if (len(again) and again.max() > 1) or len(set(names)) != 1 + int((~same).sum()):
+    same = (np.diff(codes) == 0) & (np.diff(frame) > 0)
+    if len(names) != 1 + int((~same).sum()):
         raise TrajectoryError(f"{path}: the frames of a craft are not one after the other")
     back = np.flatnonzero((np.diff(t) <= 0.0) & same)
     if back.size:
         raise TrajectoryError(
-            f"{path}: the time of '{names.iloc[back[0]]}' does not go on "
+            f"{path}: the time of '{names[codes[back[0]]]}' does not go on "
             f"from {t[back[0]]:g} s to {t[back[0] + 1]:g} s"
         )
+    return table.assign(craft=pd.Categorical.from_codes(codes, categories=found))
 
 
 def _check_numbers(column: pd.Series, name: str, path: Path | str) -> None:

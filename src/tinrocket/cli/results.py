@@ -2,10 +2,11 @@
 
 import json
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from tinrocket.errors import FileError
 from tinrocket.files import make_directory, read_text, sweep_partial, write_text
 
 if TYPE_CHECKING:
@@ -33,7 +34,8 @@ def result_folder(out: Path) -> Iterator[list[Path]]:
     for name in before:
         # a list that leads out of the folder is not one of ours
         if name not in names and not Path(name).is_absolute() and ".." not in Path(name).parts:
-            (out / name).unlink(missing_ok=True)
+            with suppress(OSError, ValueError):  # of a list that is spoilt
+                (out / name).unlink()
     _write_list(out, names, complete=True)
 
 
@@ -48,7 +50,7 @@ def _listed(path: Path) -> list[str]:
         return []
     try:
         told = json.loads(read_text(path))
-    except ValueError:
+    except (FileError, ValueError, RecursionError):
         return []
     names = told.get("files") if isinstance(told, dict) else None
     return [name for name in names if isinstance(name, str)] if isinstance(names, list) else []

@@ -1,33 +1,45 @@
 """Pins as TOML: sorted, short, few digits, made to be read in a review."""
 
-import re
-import tomllib
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+import tomli_w
+from pydantic import AfterValidator, Field, FiniteFloat
 
-from tinrocket.errors import FileError
-from tinrocket.files import read_text, write_text
+from tinrocket.errors import Problem, ScenarioError
+from tinrocket.files import parse_toml, read_text, write_text
 from tinrocket.handling.pin import Pin
+from tinrocket.scenario.numbers import Model, Quantity, Rate
 
 ENDING = ".pin.toml"
 HEAD = "# What this scenario did when it was pinned.  Renew it with: tinrocket check --accept\n"
-PLAIN = re.compile(r"[A-Za-z0-9_-]+")
+PACE = " fps"
 
 
-class _PinFile(BaseModel):
+def _paced(clock: str) -> str:
+    try:
+        float(clock.removesuffix(PACE))
+    except ValueError:
+        raise ValueError(f"must be a rate such as '60{PACE}', not {clock!r}") from None
+    return clock
+
+
+Clock = Annotated[str, AfterValidator(_paced)]
+Told = Annotated[FiniteFloat, Quantity("")]
+
+
+class _PinFile(Model):
     """A pin as a file holds it."""
-
-    model_config = ConfigDict(extra="forbid")
 
     title: str
     version: str
-    rates: Annotated[list[float], Field(min_length=1)]
+    rates: Annotated[tuple[Rate, ...], Field(min_length=1)]
     scenario: dict[str, str]
-    ends: dict[str, dict[str, tuple[float, float, float]]]
-    outcomes: dict[str, dict[str, dict[str, int]]] = Field(default_factory=dict)
-    feel: dict[str, dict[str, dict[str, float | str]]] = Field(default_factory=dict)
+    ends: dict[Clock, dict[str, tuple[Told, Told, Told]]]
+    outcomes: dict[Clock, dict[str, dict[str, int]]] = Field(default_factory=dict)
+    feel: dict[Clock, dict[str, dict[str, Annotated[float, Quantity("")] | str]]] = Field(
+        default_factory=dict
+    )
 
 
 def pin_path(scenario: Path) -> Path:
@@ -57,7 +69,7 @@ def format_pin(pinned: Pin) -> str:
     ]
     lines += ["", "[scenario]"]
     lines += [f"{_key(path)} = {_text(value)}" for path, value in pinned.scenario.items()]
-    for clock in (f"{rate:g} fps" for rate in pinned.rates):
+    for clock in (f"{rate:g}{PACE}" for rate in pinned.rates):
         lines += ["", f"[ends.{_key(clock)}]"]
         lines += [
             f"{_key(craft)} = [{', '.join(f'{one:g}' for one in end)}]"
@@ -82,19 +94,16 @@ def read_pin(path: Path | str) -> Pin:
     Raises
     ------
     FileError
-        If it cannot be read, or is none; names the file and what is wrong.
+        If it cannot be read, or is not TOML.
+    ScenarioError
+        If it is no pin, with everything that is wrong.
     """
-    text = read_text(Path(path))
+    data = parse_toml(read_text(path), path)
     try:
-        found = _PinFile.model_validate(tomllib.loads(text))
-    except tomllib.TOMLDecodeError as error:
-        raise FileError(f"{path}: {error}") from None
-    except ValidationError as error:
-        first: Any = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        raise FileError(
-            f"{path}: is no pin: {where}: {first['msg'].lower()}; write one with 'tinrocket pin'"
-        ) from None
+        found = _PinFile.from_data(data, str(path))
+    except ScenarioError as error:
+        hint = Problem("", "is no pin; write one with 'tinrocket pin'")
+        raise ScenarioError([*error.problems, hint], str(path)) from None
     feel = {
         clock: {
             craft: {
@@ -108,7 +117,7 @@ def read_pin(path: Path | str) -> Pin:
     return Pin(
         title=found.title,
         version=found.version,
-        rates=tuple(found.rates),
+        rates=found.rates,
         scenario=found.scenario,
         feel=feel,
         ends=found.ends,
@@ -117,10 +126,8 @@ def read_pin(path: Path | str) -> Pin:
 
 
 def _key(name: str) -> str:
-    return name if PLAIN.fullmatch(name) else _text(name)
+    return tomli_w.dumps({name: 0}).removesuffix(" = 0\n")
 
 
 def _text(value: str) -> str:
-    """Return a text as a basic string of TOML."""
-    escaped = value.replace("\\", "\\\\").replace('"', '\\"')
-    return '"' + "".join(c if c.isprintable() else f"\\u{ord(c):04x}" for c in escaped) + '"'
+    return tomli_w.dumps({"_": value}).removeprefix("_ = ").removesuffix("\n")

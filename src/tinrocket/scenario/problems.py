@@ -2,7 +2,7 @@
 
 import re
 from dataclasses import replace
-from typing import Any, get_args
+from typing import Any, get_args, get_origin
 
 from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
@@ -152,7 +152,7 @@ def _walk(
     'keep') pydantic puts the kind, which is no key.  What has a name in the data goes by it, and a
     rule that is the only one of its kind by that.
     """
-    path = ""
+    path, keyed = "", False
     here: list[type[BaseModel]] = [model]
     holder: type[BaseModel] | None = model
     for step in loc:
@@ -170,9 +170,13 @@ def _walk(
             continue
         data = data.get(step) if isinstance(data, dict) else None
         path += f".{step}" if path else step
+        if keyed:  # a name of a table of alike ones
+            keyed = False
+            continue
         holder = here[0] if len(here) == 1 else None
         field = holder.model_fields.get(step) if holder else None
         here = _models_in(field.annotation) if field else []
+        keyed = field is not None and get_origin(field.annotation) is dict
     return path, here, holder
 
 

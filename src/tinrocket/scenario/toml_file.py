@@ -1,6 +1,5 @@
 """Scenarios as TOML files."""
 
-import tomllib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -8,7 +7,7 @@ from typing import Any
 import tomli_w
 
 from tinrocket.errors import FileError, expect
-from tinrocket.files import read_text, write_text
+from tinrocket.files import parse_toml, read_text, write_text
 from tinrocket.scenario.csv_file import read_frame_times, read_tape
 from tinrocket.scenario.mask_file import read_mask
 from tinrocket.scenario.numbers import Model
@@ -64,14 +63,7 @@ class Beside:
 
 def parse_scenario(text: str, source: str | None = None, beside: Beside | None = None) -> Scenario:
     """Read a scenario from TOML text; `beside` is where files that it names are looked for."""
-    try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise FileError(f"{source or 'scenario'}: is not TOML: {error}") from None
-    except (RecursionError, ValueError):  # what nests a thousand deep, or counts to 10**5000
-        raise FileError(
-            f"{source or 'scenario'}: is no scenario: it nests too deeply, or a number is too long"
-        ) from None
+    data = parse_toml(text, source or "scenario")
     _take_in_files(data, beside or Beside())
     return Scenario.from_data(data, source, text)
 
