@@ -20,7 +20,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import tomli_w
 
@@ -29,8 +29,10 @@ from tinrocket.demos import demo_names, demo_text
 from tinrocket.handling.pin import difference
 from tinrocket.scenario.toml_file import parse_scenario
 
-SECONDS, WAITING, MEMORY = 4, 60, 6 * 2**30
+SECONDS, WAITING, MEMORY = 4.0, 60, 6 * 2**30
 """Of the processor's time, of any [s], and bytes."""
+ROWS_A_SECOND = 100_000
+"""Rows of a flight that may take a second more to be written and read."""
 LONGEST_LINE = 500
 FOREIGN = ("Input should be", "pydantic", "validation error", "Traceback", "type=")
 NASTY: tuple[Any, ...] = (
@@ -55,6 +57,9 @@ NASTY: tuple[Any, ...] = (
     *([], {}, [[]], [{}], [1, 2], [1, [2, [3]]], {"kind": "box"}, {"kind": 3}, {"radius": 8}),
     *("3 frames", "-1 frames", "1e99 frames", "wrap", "bounce", "rocket", "marble"),
 )
+
+
+Result = TypeVar("Result")
 
 
 class TooLongError(Exception):
@@ -370,11 +375,12 @@ def of_flight(files: dict[str, str]) -> Any:
 
 def flown(one: tr.Scenario) -> None:
     """Do with a scenario what people do, one thing after the other."""
-    for command in (_simulated, _compared, _kept):
-        _within_time(partial(command, one))
+    rows = _within_time(partial(_simulated, one))
+    _within_time(partial(_compared, one))
+    _within_time(partial(_kept, one), SECONDS + rows / ROWS_A_SECOND)
 
 
-def _simulated(one: tr.Scenario) -> None:
+def _simulated(one: tr.Scenario) -> int:
     flight = tr.simulate(one)
     times = flight.happened["t"]
     assert ((times >= 0.0) & (times <= flight.duration + 1e-9)).all(), "an event at no time"
@@ -383,6 +389,7 @@ def _simulated(one: tr.Scenario) -> None:
     str(flight)
     if flight.view is not None:
         flight.on_screen()
+    return len(flight.frames)
 
 
 def _compared(one: tr.Scenario) -> None:
@@ -498,12 +505,12 @@ def violation(act: Callable[[], object]) -> tuple[str, str]:
     return "", ""
 
 
-def _within_time(act: Callable[[], object]) -> None:
+def _within_time(act: Callable[[], Result], seconds: float = SECONDS) -> Result:
     """Do something, with so much work or waiting at most."""
-    signal.setitimer(signal.ITIMER_PROF, SECONDS)
+    signal.setitimer(signal.ITIMER_PROF, seconds)
     signal.alarm(WAITING)
     try:
-        act()
+        return act()
     finally:
         signal.setitimer(signal.ITIMER_PROF, 0.0)
         signal.alarm(0)

@@ -62,17 +62,26 @@ def _line(cells: list[str]) -> str:
 
 
 def _cells(values: NDArray[Any], *, guarded: bool) -> list[str]:
-    """Return the cells of a column; a text is quoted once for all rows that have it."""
+    """Return the cells of a column; what stands in many rows is made a text once."""
     if values.dtype.kind == "f":
-        cells = list(map(repr, values.tolist()))
-        for row in np.flatnonzero(np.isnan(values)).tolist():
-            cells[row] = ""
+        bits = np.ascontiguousarray(values).view(f"i{values.itemsize}")  # -0.0 is not 0.0
+        found, rows = np.unique(bits, return_inverse=True)
+        if 2 * found.size > values.size:
+            return _numbers(values)
+        cells: list[str] = np.array(_numbers(found.view(values.dtype)), object)[rows].tolist()
         return cells
     given = values.tolist()
     if values.dtype.kind in "iub":
         return list(map(str, given))
     quoted = {one: _quoted(one, guarded=guarded) for one in set(given)}
     return [quoted[one] for one in given]
+
+
+def _numbers(values: NDArray[Any]) -> list[str]:
+    cells = list(map(repr, values.tolist()))
+    for row in np.flatnonzero(np.isnan(values)).tolist():
+        cells[row] = ""
+    return cells
 
 
 def _quoted(one: object, *, guarded: bool) -> str:
