@@ -242,7 +242,10 @@ def test_further_ways_to_make_the_same_mistake(
 
 
 def test_numbers_of_a_finding_are_those_of_the_motion() -> None:
-    told = str(tr.check(ball(thick=20), rates=[30, 60], select=["tunnels"])[0])
+    done: list[tuple[int, int]] = []
+    found = tr.check(ball(thick=20), [30, 60], ["tunnels"], progress=lambda *n: done.append(n))
+    assert done == [(1, 1)]
+    told = str(found[0])
     assert "at 30 fps" in told
     assert "900 px/s" in told
     assert f"from {(20 + 2 * 4) * 30} px/s on" in told

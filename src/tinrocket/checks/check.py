@@ -12,6 +12,7 @@ from tinrocket.checks.finding import Check, Finding
 from tinrocket.checks.subject import Subject
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.files import read_text
+from tinrocket.flight.recording import Progress
 from tinrocket.scenario.places import line_of
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import read_scenario
@@ -41,6 +42,7 @@ def check(
     rates: Sequence[float] = RATES,
     select: Sequence[str] = (),
     ignore: Sequence[str] = (),
+    progress: Progress | None = None,
 ) -> list[Finding]:
     """Look for mistakes of motion that are easily made and noticed late.
 
@@ -52,6 +54,8 @@ def check(
         Frames per second at which it is to be played.
     select, ignore
         Names of checks: only these, or all but these.
+    progress
+        Called with how many checks are done, and of how many, after each.
 
     Raises
     ------
@@ -67,12 +71,14 @@ def check(
     for name in (*select, *ignore):
         check_named(name)
     subject = Subject(scenario, tuple(map(float, rates)))
-    return [
-        Finding(one.name, found.where, found.what, one.instead)
-        for one in ALL.values()
-        if (not select or one.name in select) and one.name not in ignore
-        for found in one.look(subject)
-    ]
+    chosen = [name for name in ALL if (not select or name in select) and name not in ignore]
+    findings = []
+    for done, one in enumerate(map(check_named, chosen), 1):
+        for found in one.look(subject):
+            findings.append(Finding(one.name, found.where, found.what, one.instead))  # noqa: PERF401
+        if progress is not None:
+            progress(done, len(chosen))
+    return findings
 
 
 def check_named(name: str) -> Check:
@@ -87,6 +93,7 @@ def check_file(
     rates: Sequence[float] = RATES,
     select: Sequence[str] = (),
     ignore: Sequence[str] = (),
+    progress: Progress | None = None,
     *,
     allow_outside: bool = False,
 ) -> list[Finding]:
@@ -96,7 +103,7 @@ def check_file(
     ----------
     path
         The file.
-    rates, select, ignore
+    rates, select, ignore, progress
         As for `check`.
     allow_outside
         Whether files that the scenario names may lie outside of its folder.
@@ -126,7 +133,7 @@ def check_file(
         0,
     )
     kept = []
-    for found in check(scenario, rates, select, ignore):
+    for found in check(scenario, rates, select, ignore, progress):
         line = line_of(text, data, found.where)
         silent = any(
             one.name == found.name

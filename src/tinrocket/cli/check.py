@@ -38,7 +38,7 @@ def check(
 ) -> None:
     """Look for mistakes of motion; exit with 1 if there are any, or if a pinned feel changed."""
     from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import parse_rates
+    from tinrocket.cli.output import parse_rates, progress_bar
     from tinrocket.errors import OptionError
 
     if explain is not None:
@@ -55,13 +55,15 @@ def check(
     from tinrocket.checks.check import check_file
     from tinrocket.checks.formats import FORMATS
 
-    found = check_file(
-        scenario,
-        parse_rates(rates),
-        _names(select),
-        _names(ignore),
-        allow_outside=allow_outside,
-    )
+    with progress_bar("checking") as progress:
+        found = check_file(
+            scenario,
+            parse_rates(rates),
+            _names(select),
+            _names(ignore),
+            progress,
+            allow_outside=allow_outside,
+        )
     told = FORMATS[form](found, str(scenario))
     if told:
         typer.echo(told)
