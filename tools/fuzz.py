@@ -32,7 +32,7 @@ from tinrocket.scenario.toml_file import parse_scenario
 SECONDS, WAITING, MEMORY = 4.0, 60, 6 * 2**30
 """Of the processor's time, of any [s], and bytes."""
 ROWS_A_SECOND = 100_000
-"""Rows of a flight that may take a second more to be written and read."""
+"""Rows of a flight, frames and events, that may take a second more to be written and read."""
 LONGEST_LINE = 500
 FOREIGN = ("Input should be", "pydantic", "validation error", "Traceback", "type=")
 NASTY: tuple[Any, ...] = (
@@ -389,7 +389,7 @@ def _simulated(one: tr.Scenario) -> int:
     str(flight)
     if flight.view is not None:
         flight.on_screen()
-    return len(flight.frames)
+    return len(flight.frames) + len(flight.happened["t"])
 
 
 def _compared(one: tr.Scenario) -> None:
