@@ -53,6 +53,24 @@ def test_crowds_at_one_moment_are_paired_off(one, other):
     assert pairs[0].size == pairs[1].size == min(one, other)
 
 
+@pytest.mark.parametrize("several", [1, 3])
+def test_of_a_large_crowd_the_nearest_belong_together(several):
+    """Each moment moves by less than half of the way to the next, so that its own is nearest."""
+    random = np.random.default_rng(5)
+    due = (np.arange(60_000) * 0.02).repeat(several)
+    came = due + random.uniform(-0.009, 0.009, 60_000).repeat(several)
+    gone, added = (np.sort(random.choice(due.size, 700, replace=False)) for _ in range(2))
+    kept, extra = np.delete(np.arange(due.size), gone), due[added] + 2000.0
+    other = np.concatenate([came[kept], extra])
+    mine, theirs = align(due, other, 0.05)
+    assert np.abs(due[mine] - other[theirs]).max() < 0.009
+    assert mine.size == kept.size
+    assert (np.diff(mine) > 0).all()
+    assert (np.diff(theirs) > 0).all()
+    assert theirs.max() < kept.size
+    assert align(due, np.empty(0), 0.05)[0].size == 0
+
+
 def with_events(flight, times, label):
     """Return a flight in which one kind of event happened at these times, and no other."""
     row = dict.fromkeys(flight.events.columns, "") | {"kind": "bounce", "craft": "top"} | label

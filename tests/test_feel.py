@@ -293,6 +293,14 @@ def test_by_the_frame_a_run_takes_as_many_frames_at_every_rate() -> None:
     )
 
 
+def test_what_is_but_rounding_is_nothing() -> None:
+    bouncing = WALLS | {"edges": "bounce"}
+    one = scenario(MOVE, {"rule": "drag", "rate": 0.5}, arena=bouncing, start={"x": 400, "y": 300})
+    kept = [row for row in tr.feel(one, [30, 144]).rows if row.metric.name.startswith("angle kept")]
+    assert len(kept) == 4 * 2
+    assert {(row.answer.value, row.percent) for row in kept} == {(0.0, 0.0)}
+
+
 @pytest.mark.parametrize("demo", ["rocket", "ladybird"])
 def test_exact_timing_feels_the_same_but_for_how_soon_a_press_is_seen(demo: str) -> None:
     sheet = tr.feel(tr.read_demo(demo).with_timing("exact"), rates=[30, 60, 144, 240])

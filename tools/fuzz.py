@@ -2,8 +2,8 @@
 
 Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, mixed, judged, drawn, bytes,
 tape, frames, flight, pin, log and mask.  Whatever a file holds, the answer must be a flight or a
-`TinRocketError` whose lines can be read, within a few seconds and with some memory.  What is not is
-printed once for each kind, with the mutant that did it, and the counts at the end.
+`TinRocketError` whose lines can be read, within a few seconds and with some memory.  The first of
+each kind that are not are printed, with the mutant that did it, and the counts at the end.
 """
 
 import json
@@ -32,8 +32,10 @@ from tinrocket.scenario.toml_file import parse_scenario
 SECONDS, WAITING, MEMORY = 4.0, 60, 6 * 2**30
 """Of the processor's time, of any [s], and bytes."""
 ROWS_A_SECOND = 100_000
-"""Rows of a flight, frames and events, that may take a second more to be written and read."""
+"""Rows of a flight, frames and events, that may take a second more to be compared, or kept."""
 LONGEST_LINE = 500
+SHOWN = 5
+"""Mutants of each kind of violation that are printed."""
 FOREIGN = ("Input should be", "pydantic", "validation error", "Traceback", "type=")
 NASTY: tuple[Any, ...] = (
     *(
@@ -376,8 +378,8 @@ def of_flight(files: dict[str, str]) -> Any:
 def flown(one: tr.Scenario) -> None:
     """Do with a scenario what people do, one thing after the other."""
     rows = _within_time(partial(_simulated, one))
-    _within_time(partial(_compared, one))
-    _within_time(partial(_kept, one), SECONDS + rows / ROWS_A_SECOND)
+    for command in (_compared, _kept):
+        _within_time(partial(command, one), SECONDS + rows / ROWS_A_SECOND)
 
 
 def _simulated(one: tr.Scenario) -> int:
@@ -534,9 +536,9 @@ def main() -> None:
             mutant, act = spoil(chance, Path(folder))
             kind, what = violation(act)
             ended["violations" if kind else "answered"] += 1
-            if kind and not found[kind]:
+            if kind and found[kind] < SHOWN:
                 shown = mutant if isinstance(mutant, bytes) else _shown(mutant)
-                (Path(tempfile.gettempdir()) / f"mutant-{name}-{len(found)}").write_bytes(
+                (Path(tempfile.gettempdir()) / f"mutant-{name}-{number}").write_bytes(
                     shown if isinstance(shown, bytes) else shown.encode()
                 )
                 print(f"{kind}: {what}\n  mutant {number}", flush=True)

@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.analysis.grouping import counted
+
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]
 
@@ -11,6 +13,9 @@ FARTHEST = 1.0
 
 BAND = 512
 """Of how many nearest moments one may be the partner; more matter only in dense crowds."""
+
+CROWD = 20_000
+"""Of more moments than this only those belong together that are each other's nearest."""
 
 
 def reach_of(reference: Floats, least: float) -> float:
@@ -31,7 +36,8 @@ def align(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indi
     Of all ways to pair two sequences in order, the one with the least total cost: a pair costs
     how far it is apart, and a moment without a partner half of `reach`, so that two that are
     more than `reach` apart are rather one missing and one extra.  It is the alignment of
-    sequences by Needleman and Wunsch (1970), within the band that `reach` leaves.
+    sequences by Needleman and Wunsch (1970), within the band that `reach` leaves.  It takes as many
+    steps as the band has places; past `CROWD` moments the nearest have to do.
 
     Parameters
     ----------
@@ -43,6 +49,8 @@ def align(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indi
     if reference.size == other.size and (np.abs(reference - other) < 1e-12).all():
         every = np.arange(reference.size)
         return every, every
+    if max(reference.size, other.size) > CROWD:
+        return _nearest_pairs(reference, other, reach)
     low, high = _band(reference, other, reach)
     best = np.zeros(other.size + 1)  # what pairs save, with so many of the other's moments
     front = 0
@@ -60,6 +68,29 @@ def align(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indi
         )
         rows.append((row, first, before, best[first : last + 1].copy()))
     return _walked_back(rows, other.size)
+
+
+def _nearest_pairs(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indices]:
+    """Return who are each other's nearest; of several at one moment the n-th go together."""
+    sides = [np.unique(one, return_index=True, return_counts=True) for one in (reference, other)]
+    (mine, my_first, my_count), (theirs, their_first, their_count) = sides
+    if not mine.size or not theirs.size:
+        return np.empty(0, np.int64), np.empty(0, np.int64)
+    partner = _nearest(mine, theirs)
+    mutual = _nearest(theirs, mine)[partner] == np.arange(mine.size)
+    mutual &= np.abs(theirs[partner] - mine) < reach
+    one, two = np.flatnonzero(mutual), partner[mutual]
+    count = np.minimum(my_count[one], their_count[two])
+    nth = counted(count)
+    return my_first[one].repeat(count) + nth, their_first[two].repeat(count) + nth
+
+
+def _nearest(moments: Floats, among: Floats) -> Indices:
+    """Return for each moment which of the others is the nearest, the earlier of two."""
+    after = np.minimum(np.searchsorted(among, moments), among.size - 1)
+    before = np.maximum(after - 1, 0)
+    nearer = np.abs(moments - among[before]) <= np.abs(among[after] - moments)
+    return np.where(nearer, before, after)
 
 
 def _band(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indices]:

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.columns import EventColumns
+from tinrocket.analysis.grouping import counted, kinds_of
 from tinrocket.flight.event_labels import CONTACTS, EventLabel, event_label
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.recording import Events
@@ -41,28 +42,23 @@ def event_columns(
     """Return what was written down, and the taps that were lost, in order of time."""
     # a view meets the ends of the world in silence
     seen = np.flatnonzero(events.craft < len(scenario.fleet))
-    rows = zip(
-        *(
-            column[seen].tolist()
-            for column in (events.kind, events.craft, events.cause, events.other)
-        ),
-        strict=True,
-    )
-    labels, scoring, points = [], [], []
-    known: dict[tuple[int, ...], EventLabel] = {}  # most events are alike
-    for row, numbers in zip(seen.tolist(), rows, strict=True):
-        if numbers not in known:
-            known[numbers] = event_label(plan, *numbers)
-        labels.append(known[numbers])
-        kind, _craft, cause, _other = numbers
-        for one in scored_by(scenario, kind, cause):
-            scoring.append(row)
-            points.append((labels[-1].craft, one.scores or "", one.points))
-    labels += [EventLabel("score", craft, other=side) for craft, side, _points in points]
-    all_rows = np.concatenate([seen, np.array(scoring, dtype=np.int64)])
-    counts = np.concatenate(
-        [events.count[seen].astype(np.int64), np.array([n for _, _, n in points], dtype=np.int64)]
-    )
+    causes = [column[seen] for column in (events.kind, events.craft, events.cause, events.other)]
+    firsts, alike = kinds_of(causes)  # most events are
+    told = list(zip(*(column[firsts].tolist() for column in causes), strict=True))
+    labels = [event_label(plan, *numbers) for numbers in told]
+    scoring = [scored_by(scenario, kind, cause) for kind, _craft, cause, _other in told]
+    points = np.array([one.points for ones in scoring for one in ones], dtype=np.int64)
+    of_scores = np.array([len(ones) for ones in scoring], dtype=np.int64)
+    many = of_scores[alike]
+    score = (np.cumsum(of_scores) - of_scores)[alike].repeat(many) + counted(many)
+    which = np.concatenate([alike, len(labels) + score])
+    labels += [
+        EventLabel("score", label.craft, other=one.scores or "")
+        for label, ones in zip(labels[:], scoring, strict=True)
+        for one in ones
+    ]
+    all_rows = np.concatenate([seen, seen.repeat(many)])
+    counts = np.concatenate([events.count[seen].astype(np.int64), points[score]])
     step, kind = events.step[all_rows], events.kind[all_rows]
     met = np.isin(kind, CONTACTS)
     begins, ends = pacing.begins[step], pacing.ends[step]
@@ -73,12 +69,12 @@ def event_columns(
     during = np.searchsorted(pacing.times, tapped, side="right") - 1
     columns = {
         "t": (due, tapped),
-        "kind": (_texts(one.kind for one in labels), np.full(len(lost), "lost_tap")),
-        "craft": (_texts(one.craft for one in labels), none),
-        "edge": (_texts(one.edge for one in labels), none),
-        "rule": (_texts(one.rule for one in labels), none),
-        "other": (_texts(one.other for one in labels), none),
-        "action": (np.full(len(labels), ""), _texts(action for _t, action in lost)),
+        "kind": (_texts(one.kind for one in labels)[which], np.full(len(lost), "lost_tap")),
+        "craft": (_texts(one.craft for one in labels)[which], none),
+        "edge": (_texts(one.edge for one in labels)[which], none),
+        "rule": (_texts(one.rule for one in labels)[which], none),
+        "other": (_texts(one.other for one in labels)[which], none),
+        "action": (np.full(which.size, ""), _texts(action for _t, action in lost)),
         "x": (_placed(events.x, kind, all_rows), nowhere),
         "y": (_placed(events.y, kind, all_rows), nowhere),
         "speed": (events.speed[all_rows] * plan.unit, nowhere),

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from tinrocket.analysis.alignment import align, reach_of
 from tinrocket.analysis.columns import EventColumns
+from tinrocket.analysis.grouping import kinds_of
 from tinrocket.analysis.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
@@ -64,13 +65,9 @@ def match_events(
 
 def _alike(labels: EventColumns) -> list[Indices]:
     """Return the rows of each kind and those that took part, in order of time."""
-    count = labels["kind"].size
-    code = np.zeros(count, dtype=np.int64)
-    for column in labels.values():
-        names, of_names = np.unique(column, return_inverse=True)
-        _codes, code = np.unique(code * names.size + of_names, return_inverse=True)
-    order = np.argsort(code, kind="stable")
-    return np.split(order, np.flatnonzero(np.diff(code[order])) + 1) if count else []
+    _firsts, kinds = kinds_of(labels.values())
+    order = np.argsort(kinds, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(kinds[order])) + 1) if kinds.size else []
 
 
 def _seen(flight: Trajectory, until: float) -> dict[str, NDArray[Any]]:

@@ -34,6 +34,15 @@ BLEW_UP = Answer(math.nan, "blows up")
 """The numbers left the range of finite ones."""
 
 
+ROUNDING = 1e-9
+"""A number below this, in any unit, and a share of a change below this, is rounding."""
+
+
+def without_rounding(answer: Answer) -> Answer:
+    """Return an answer that is 0 where nothing but rounding was found."""
+    return Answer(0.0) if abs(answer.value) < ROUNDING else answer
+
+
 def found(value: float | None, otherwise: Answer = NEVER) -> Answer:
     """Return a number that was found, or what is to be said where none was."""
     return otherwise if value is None or not math.isfinite(value) else Answer(float(value))

@@ -11,7 +11,7 @@ from tinrocket.analysis.comparison import AS_WRITTEN
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.flight.recording import Progress
-from tinrocket.handling.answers import NO_CONTACT, NOT_THIS, Answer, Answers
+from tinrocket.handling.answers import NO_CONTACT, NOT_THIS, Answer, Answers, without_rounding
 from tinrocket.handling.course import Course
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.handling.metric import REGISTERED, Manoeuvre, Metric, Perceptible
@@ -155,7 +155,7 @@ def _measured(course: Course) -> Measured:
         answers = manoeuvre.answers(course)
         for metric, answer in _named(manoeuvre, answers):
             if answer is not NOT_THIS:
-                found[manoeuvre.name, metric] = answer
+                found[manoeuvre.name, metric] = without_rounding(answer)
     return found
 
 

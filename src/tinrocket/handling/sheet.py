@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from tinrocket.errors import UnknownNameError, nearest
-from tinrocket.handling.answers import NO_CONTACT, Answer
+from tinrocket.handling.answers import NO_CONTACT, ROUNDING, Answer
 from tinrocket.handling.course import Course
 from tinrocket.handling.metric import Metric, Perceptible
 from tinrocket.handling.uneven import Uneven
@@ -59,8 +59,10 @@ class FeelRow:
     @property
     def percent(self) -> float:
         """The same as a percentage of the tuned number; NaN where that is none or 0."""
-        if not self.tuned.value:
-            return 0.0 if self.change == 0.0 else math.nan
+        if abs(self.change) <= ROUNDING * abs(self.tuned.value):
+            return 0.0
+        if self.tuned.value == 0.0:
+            return math.nan
         return 100.0 * self.change / abs(self.tuned.value)
 
     @property
