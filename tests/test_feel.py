@@ -293,6 +293,25 @@ def test_by_the_frame_a_run_takes_as_many_frames_at_every_rate() -> None:
     )
 
 
+@pytest.mark.parametrize("detection", ["overlap", "swept"])
+def test_a_contact_with_one_of_a_row_is_one_that_it_has(detection: str) -> None:
+    """It meets the same piece, whether the contact names that or the whole row."""
+    ball = {"name": "ball", "start": {"x": 40, "y": 250, "vy": -1300}, "radius": 6, "rules": [MOVE]}
+    row = {"name": "pegs", "at": [40, 150], "columns": 3, "step": [60, 0]}
+    row |= {"shape": {"kind": "box", "width": 30, "height": 12}}
+    told = []
+    for name in ("pegs", "pegs 1"):
+        meets = [{"between": ["ball", name], "detection": detection}]
+        one = world(ball, obstacle=[row], contact=meets)
+        kept = tr.feel(one, [30]).table.assign(variant="")
+        found = [str(one) for one in tr.check(one, [30, 60])]
+        told.append((kept.to_string().replace(f": {name} ", ": "), found))
+    assert "kept by a hit:" in told[0][0]
+    assert (told[0][1] != []) == (detection == "overlap")
+    assert told[0][0].split() == told[1][0].split()
+    assert [one.replace("pegs 1", "pegs") for one in told[1][1]] == told[0][1]
+
+
 def test_what_is_but_rounding_is_nothing() -> None:
     bouncing = WALLS | {"edges": "bounce"}
     one = scenario(MOVE, {"rule": "drag", "rate": 0.5}, arena=bouncing, start={"x": 400, "y": 300})

@@ -112,9 +112,14 @@ def events_of(table: pd.DataFrame, path: Path | str) -> dict[str, np.ndarray]:
         if name in TEXTS:
             found[name] = table[name].astype(object).fillna("").astype(str).to_numpy(np.str_)
             continue
-        values = pd.to_numeric(table[name], errors="coerce").to_numpy(np.float64)
-        if table[name].notna().sum() > np.isfinite(values).sum():
-            raise TrajectoryError(f"{path}: column '{name}' holds something else than numbers")
+        try:
+            values = pd.to_numeric(table[name], errors="coerce").to_numpy(np.float64)
+        except OverflowError:  # a whole number that no float is as large as
+            values = np.full(len(table), np.nan)
+        if table[name].notna().sum() > (np.abs(values) <= LARGEST).sum():
+            raise TrajectoryError(
+                f"{path}: column '{name}' holds something else than numbers of at most {LARGEST:g}"
+            )
         if name in ("count", "frame"):
             if np.isnan(values).any() or (values != np.floor(values)).any():
                 raise TrajectoryError(f"{path}: column '{name}' holds something else than counts")

@@ -87,15 +87,19 @@ def spawns_on_top(subject: Subject) -> Iterator[Found]:
     if game is None or not scenario.spawner:
         return
     families = {craft.name: craft for craft in scenario.craft}
-    met = {frozenset(one.between) for one in scenario.contact if one.response != "count"}
+    met = [one.between for one in scenario.contact if one.response != "count"]
     happened = game.happened
     told: set[str] = set()
     for n in np.flatnonzero(happened["kind"] == "enter").tolist():
         name = str(happened["craft"][n])
         pool = next((one for one, members in game.families.items() if name in members), name)
         for craft in scenario.craft:
-            pairs = {frozenset((a, b)) for a in families[pool].called for b in craft.called}
-            if craft.pool or craft.name == pool or met.isdisjoint(pairs) or pool in told:
+            meets = any(
+                (families[pool].goes_by(a) and craft.goes_by(b))
+                or (families[pool].goes_by(b) and craft.goes_by(a))
+                for a, b in met
+            )
+            if craft.pool or craft.name == pool or not meets or pool in told:
                 continue
             for member in game.families[craft.name]:
                 state = game.track(member)
@@ -167,7 +171,7 @@ def _openings(subject: Subject, craft: Craft) -> Iterator[tuple[str, float]]:
     scenario = subject.scenario
     up = 1.0 if scenario.arena.y_axis == "up" else -1.0
     met = {name for one in scenario.contact if one.response != "count" for name in one.between}
-    sizes = {one.name: reach_of(one, up)[1] for one in scenario.craft if met & set(one.called)}
+    sizes = {one.name: reach_of(one, up)[1] for one in scenario.craft if one.goes_by(*met)}
     for sender in scenario.spawner:
         pieces = [
             (offset[1], sizes[name])
@@ -178,7 +182,7 @@ def _openings(subject: Subject, craft: Craft) -> Iterator[tuple[str, float]]:
             yield f"spawner.{sender.name}.offsets", gap
     columns: dict[float, list[tuple[float, tuple[float, float]]]] = {}
     for still in scenario.obstacle:
-        if not met.isdisjoint(still.called) and still.name not in scenario.passed:
+        if still.goes_by(*met) and still.name not in scenario.passed:
             sides = [one.sides[1] for one in outlines(still.shape, up)]
             reach = max(low for low, _high in sides), max(high for _low, high in sides)
             columns.setdefault(still.at[0], []).append((still.at[1], reach))

@@ -203,7 +203,7 @@ def _undoes(later: MotionRule, rule: MotionRule) -> bool:
 def no_ceiling(subject: Subject) -> Iterator[Found]:
     limited = {craft.name for craft, _rule in subject.rules(Limit)}
     for contact in subject.per_second.contact:
-        first = [one for one in subject.per_second.craft if contact.between[0] in one.called]
+        first = [one for one in subject.per_second.craft if one.goes_by(contact.between[0])]
         grows = contact.speed_factor > 1.0 and contact.max_speed is None
         if grows and contact.response == "bounce" and any(one.name not in limited for one in first):
             fast = contact.speed_factor**50

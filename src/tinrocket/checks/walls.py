@@ -5,7 +5,6 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at, fps
 from tinrocket.scenario.arena import AXES, Arena, Axis
@@ -43,7 +42,7 @@ def clamp_throws(subject: Subject) -> Iterator[Found]:
             laps = [np.diff(track[f"wraps_{axis}"][now])[0] for axis in AXES]
             if any(laps):  # it has come back on the other side, as it should
                 continue
-            axis = _across(subject, str(happened["edge"][n]), name, str(happened["other"][n]), game)
+            axis = _across(subject, str(happened["edge"][n]), name, str(happened["other"][n]))
             if axis is None:
                 continue
             edge = str(happened["edge"][n])
@@ -66,15 +65,11 @@ def clamp_throws(subject: Subject) -> Iterator[Found]:
             return
 
 
-def _across(subject: Subject, edge: str, name: str, other: str, game: Trajectory) -> Axis | None:
+def _across(subject: Subject, edge: str, name: str, other: str) -> Axis | None:
     """Return the axis along which a wall, or a contact that names a side, puts a craft out."""
     if edge:
         return "x" if edge in ("left", "right") else "y"
-    family = {member: pool for pool, members in game.families.items() for member in members}
-    scenario = subject.scenario
-    called = {craft.name: craft.called for craft in scenario.craft}
-    called |= {still.name: still.called for still in scenario.obstacle}
-    mine, its = (called.get(family.get(one, one), ()) for one in (name, other))
+    mine, its = map(subject.scenario.bodies.known_as, (name, other))
     for contact in subject.scenario.contact:
         if contact.between[0] in mine and contact.between[1] in its:
             side = contact.push_out
@@ -159,7 +154,7 @@ def cannot_bounce(subject: Subject) -> Iterator[Found]:
             )
         bounces = any(edge.kind == "bounce" for edge in edges.values())
         contacts = [one for one in subject.scenario.contact if one.response == "bounce"]
-        mine = [one for one in contacts if one.between[0] in craft.called]
+        mine = [one for one in contacts if craft.goes_by(one.between[0])]
         setter = next((one for one in craft.rules if _sets(one)), None)
         if setter is not None and (bounces or mine):
             yield Found(
@@ -217,7 +212,7 @@ def tunnels(subject: Subject) -> Iterator[Found]:
             contact = next(
                 one
                 for one in subject.scenario.contact
-                if not set(one.between).isdisjoint(craft.called)
+                if craft.goes_by(*one.between)
                 and (one.detection or subject.scenario.detection) == "overlap"
             )
             yield Found(
@@ -276,7 +271,7 @@ def gap_at_contact(subject: Subject) -> Iterator[Found]:
         mine = [
             one
             for one in subject.scenario.contact
-            if one.between[0] in craft.called and one.response in ("bounce", "block", "stop")
+            if craft.goes_by(one.between[0]) and one.response in ("bounce", "block", "stop")
         ]
         if not mine or craft.shape is None:
             continue
@@ -320,7 +315,7 @@ def _held_apart(subject: Subject, craft: Craft) -> Iterator[tuple[float, float]]
 def led_into_contacts(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Follow):
         for contact in subject.scenario.contact:
-            if contact.between[0] in craft.called and contact.response in ("bounce", "block"):
+            if craft.goes_by(contact.between[0]) and contact.response in ("bounce", "block"):
                 yield Found(
                     at(craft, rule),
                     f"'{craft.name}' is put to its place, and should {contact.response}",

@@ -66,7 +66,7 @@ def far_from(scenario: Scenario, craft: Craft, other: str) -> Scenario:
         one.model_copy(
             update={"start": one.start.model_copy(update={"x": one.start.x - FAR, "pool": None})}
         )
-        if other in one.called and one.name != craft.name
+        if one.goes_by(other) and one.name != craft.name
         else one
         for one in place.craft
     ]
@@ -87,7 +87,7 @@ def _alone(craft: Craft, start: Mapping[str, float]) -> Craft:
 def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: object) -> Scenario:
     named = {rule.heads_for for rule in mine.rules if isinstance(rule.heads_for, str)}
     named |= {rule.shots for rule in mine.rules if isinstance(rule, Fire) and rule.shots}
-    needed = [one for one in others if not named.isdisjoint(one.called)]
+    needed = [one for one in others if one.goes_by(*named)]
     bare: dict[str, object] = {
         "view": None,
         "contact": (),

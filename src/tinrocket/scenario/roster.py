@@ -12,6 +12,13 @@ def numbered(name: str, count: int) -> tuple[str, ...]:
     return tuple([f"{name} {number}" for number in range(1, count + 1)])
 
 
+def is_numbered(name: str, family: str, count: int) -> bool:
+    """Whether one of so many alike ones is called by a name, by itself."""
+    head, _space, number = name.rpartition(" ")
+    whole = number.isascii() and number.isdecimal() and not number.startswith("0")
+    return head == family and whole and int(number) <= count
+
+
 @dataclass(frozen=True, slots=True)
 class Lattice:
     """Places side by side and below each other: all combinations, row by row.
@@ -132,6 +139,12 @@ class Roster:
     def family(self, number: int) -> int:
         """Return which family a body is one of."""
         return bisect_right(self.firsts, number) - 1
+
+    def known_as(self, name: str) -> tuple[str, ...]:
+        """Return the names by which the body is found that has this one to itself, if any."""
+        if name not in self.own:
+            return ()
+        return (name, *self.families[self.family(self.own[name])].called)
 
     def families_of(self, *names: str) -> set[int]:
         """Return the families of which any goes by one of some names."""

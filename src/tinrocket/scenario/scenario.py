@@ -135,7 +135,7 @@ class Scenario(Model):
         """Names of the obstacles that everybody passes: contacts with them are counted alone."""
         met: dict[str, set[str]] = {}
         for one, obstacle in itertools.product(self.contact, self.obstacle):
-            if one.between[1] in obstacle.called:
+            if obstacle.goes_by(one.between[1]):
                 met.setdefault(obstacle.name, set()).add(one.response)
         return frozenset(name for name, responses in met.items() if responses == {"count"})
 

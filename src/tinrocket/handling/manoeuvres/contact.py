@@ -23,13 +23,11 @@ def _fly(course: Course) -> Answers:
 
 
 def _is_mine(course: Course, one: Contact) -> bool:
-    return not set(one.between).isdisjoint(course.craft.called) and one.detection != "sight"
+    return course.craft.goes_by(*one.between) and one.detection != "sight"
 
 
 def _frozen(course: Course, mine: list[Contact]) -> Answers:
-    responds = any(
-        one.response in LASTING and one.between[0] in course.craft.called for one in mine
-    )
+    responds = any(one.response in LASTING and course.craft.goes_by(one.between[0]) for one in mine)
     if course.game is None or not responds:
         return {"largest gap": NOT_THIS, "largest depth": NOT_THIS}
     happened = course.game.flight.happened
@@ -51,7 +49,7 @@ def _tunnels(course: Course, mine: list[Contact]) -> Answer:
     for one in mine:
         if (one.detection or course.whole.detection) == "swept":
             continue
-        other = one.between[one.between[0] in course.craft.called]
+        other = one.between[course.craft.goes_by(one.between[0])]
         own = _thinnest(hit_outlines(course.craft, course.up))
         for thick in _thickness(course, other):
             least = min(least, own + thick)
@@ -60,12 +58,12 @@ def _tunnels(course: Course, mine: list[Contact]) -> Answer:
 
 def _thickness(course: Course, name: str) -> list[float]:
     pieces = [
-        _thinnest(hit_outlines(one, course.up)) for one in course.whole.craft if name in one.called
+        _thinnest(hit_outlines(one, course.up)) for one in course.whole.craft if one.goes_by(name)
     ]
     pieces += [
         _thinnest(outlines(one.shape, course.up))
         for one in course.whole.obstacle
-        if name in one.called
+        if one.goes_by(name)
     ]
     return pieces
 

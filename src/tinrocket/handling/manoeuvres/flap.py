@@ -128,17 +128,17 @@ def _gates(course: Course) -> Iterator[float]:
     """Yield for each pool or obstacle that the craft meets how long it is beside it [s]."""
     own = sum(reach_of(course.craft, course.up)[0])
     met = {name for one in course.whole.contact for name in one.between}
-    if met.isdisjoint(course.craft.called):
+    if not course.craft.goes_by(*met):
         return
     per_second = course.whole.per_second()
     scrolls = next(one.start.vx for one in per_second.craft if one.name == course.craft.name)
     for other in per_second.craft:
         apart = abs(other.start.vx - scrolls)
-        if other.pool and not met.isdisjoint(other.called) and apart > MOVES:
+        if other.pool and other.goes_by(*met) and apart > MOVES:
             yield (own + sum(reach_of(other, course.up)[0])) / apart
     for still in course.whole.obstacle:
         solid = still.name not in course.whole.passed
-        if solid and not met.isdisjoint(still.called) and abs(scrolls) > MOVES:
+        if solid and still.goes_by(*met) and abs(scrolls) > MOVES:
             sides = [one.sides[0] for one in outlines(still.shape, course.up)]
             wide = max(low for low, _high in sides) + max(high for _low, high in sides)
             yield (own + wide) / abs(scrolls)

@@ -36,8 +36,10 @@ def _jump(course: Course, axis: str) -> Answer:
 def _chase(course: Course, chase: Chase) -> Answers:
     names = [metric.name for metric in PURSUIT.metrics[1:]]
     target = chase.target
-    others = [one for one in course.whole.craft if target in one.called]
-    if not isinstance(target, str) or not others or others[0].name == course.craft.name:
+    if not isinstance(target, str):
+        return dict.fromkeys(names, NOT_THIS)
+    others = [one for one in course.whole.craft if one.goes_by(target)]
+    if not others or others[0].name == course.craft.name:
         return dict.fromkeys(names, NOT_THIS)
     other = others[0]
     flown = course.chasing(target)

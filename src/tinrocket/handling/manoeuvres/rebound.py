@@ -1,7 +1,6 @@
 """The rebound: what is kept by each side, and from hit to hit."""
 
 import math
-from collections.abc import Mapping
 
 import numpy as np
 
@@ -98,7 +97,7 @@ def _hits(course: Course) -> Answers:
     """Look at the game itself, by its own tape: how hits with others change the speed."""
     names = [metric.name for metric in REBOUND.metrics[4:]]
     contacts = [one for one in course.whole.contact if one.response == "bounce"]
-    mine = [one for one in contacts if one.between[0] in course.craft.called]
+    mine = [one for one in contacts if course.craft.goes_by(one.between[0])]
     if not mine or course.game is None:
         return dict.fromkeys(names, NOT_THIS)
     game, happened = course.game, course.game.flight.happened
@@ -130,26 +129,18 @@ def _hits(course: Course) -> Answers:
 
 def _kept_by(course: Course, mine: list[Contact], game: Flown, rows: list[int]) -> Answers:
     """Return what hits of each contact leave of the speed, on average."""
-    called = {craft.name: craft.called for craft in course.whole.craft}
-    called |= {still.name: still.called for still in course.whole.obstacle}
-    families = game.flight.families
-    pool = {member: name for name, members in families.items() for member in members}
+    met = game.flight.happened["other"][rows].tolist()
+    names = [course.whole.bodies.known_as(name) for name in met]
     answers: Answers = {}
     for contact in mine:
         hits = [
             kept[0]
-            for row in rows
-            if contact.between[1] in called.get(_other(game, row, pool), ())
-            and (kept := _kept(game, row)) is not None
+            for row, its in zip(rows, names, strict=True)
+            if contact.between[1] in its and (kept := _kept(game, row)) is not None
         ]
         if hits:
             answers[f"kept by a hit: {contact.between[1]}"] = Answer(100.0 * sum(hits) / len(hits))
     return answers
-
-
-def _other(game: Flown, row: int, pool: Mapping[str, str]) -> str:
-    name = str(game.flight.happened["other"][row])
-    return pool.get(name, name)
 
 
 REBOUND = Manoeuvre(
