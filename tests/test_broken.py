@@ -382,6 +382,19 @@ MISUSED = {
     "find_cures.. takes a Causes, not a Scenario": tr.find_cures,
     "measure_drift.. takes a Traj": lambda one: tr.measure_drift(fly(one), one, "rocket"),
     "there is no craft '3'": lambda one: fly(one).track(3),
+    "no craft '.3.'": lambda one: fly(one).at(1.0, [3]),
+    "a moment is a number of seconds, not 'x'": lambda one: fly(one).at("x"),
+    "Flight.. takes a Scenario, not the text": lambda one: tr.Flight(one.title),
+    "step.. takes a Mapping, not a list": lambda one: tr.Flight(one).step(["thrust"]),
+    "input 'thrust' is a number, not 'x'": lambda one: tr.Flight(one).step({"thrust": "x"}),
+    "length of a step is a number": lambda one: tr.Flight(one).step({}, "x"),
+    "state.. takes a str, not a list; .* valid: rocket": lambda one: tr.Flight(one).state([]),
+    "a path is a text such as": lambda one: tr.Flight(one).set(3, 1.0),
+    "restore.. takes a Snapshot": lambda one: tr.Flight(one).restore(one),
+    "a sweep varies numbers": lambda one: tr.sweep(one, {"rocket.thrust.accel": [[1.0]]}),
+    "how many threads is a number": lambda one: tr.sweep(one, {"rocket.radius": 3}, threads="x"),
+    "names of checks in a list, not 3": lambda one: tr.check(one, select=3),
+    "there is no check 'tunnel'; did you mean": lambda one: tr.check(one, select="tunnel"),
 }
 
 

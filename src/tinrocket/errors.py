@@ -17,6 +17,7 @@ import difflib
 import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from numbers import Real
 
 MOST_COMPARED = 1000
 """Names that are looked through for one that was meant."""
@@ -159,6 +160,22 @@ def expect(value: object, kind: type, call: str, hint: str) -> None:
     if not isinstance(value, kind):
         given = f"the text {value!r}" if isinstance(value, str) else _with_article(type(value))
         raise OptionError(f"{call} takes {_with_article(kind)}, not {given}; {hint}")
+
+
+def as_number(value: object, what: str) -> float:
+    """Return an argument as a float.
+
+    Raises
+    ------
+    OptionError
+        If it is no number; `what` says what it should be one of.
+    """
+    if isinstance(value, Real) and not isinstance(value, bool):
+        try:
+            return float(value)
+        except OverflowError:
+            pass
+    raise OptionError(f"{what} is a number, not {value!r}")
 
 
 def _with_article(kind: type) -> str:

@@ -75,7 +75,7 @@ def compare(
         raise OptionError(f"'{against}' is not a reference{nearest(against, REFERENCES)}")
     check_tolerance(tolerance, scenario.arena.unit)
     rates, clocks = paces("compare()", rates, clocks)
-    count = _check_size(scenario, rates, clocks, values_of(vary or {}))
+    count = _check_size(scenario, rates, clocks, values_of({} if vary is None else vary))
     base = reference_flight(scenario, "tuned") if against == "base" else None
     runs: list[Run] = []
     blown_up: list[BlownUp] = []

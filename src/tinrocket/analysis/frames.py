@@ -67,7 +67,7 @@ class Frames:
 
     def __contains__(self, craft: object) -> bool:
         """Whether there is a craft of this name."""
-        return craft in self._rows
+        return isinstance(craft, str) and craft in self._rows
 
     def rows(self, craft: str) -> slice:
         """Return which rows are a craft's."""

@@ -379,6 +379,9 @@ class Trajectory:
         """
         import pandas as pd
 
-        moments = np.atleast_1d(np.asarray(t, dtype=np.float64))
+        try:
+            moments = np.atleast_1d(np.asarray(t, dtype=np.float64))
+        except (TypeError, ValueError, OverflowError):
+            raise TrajectoryError(f"a moment is a number of seconds, not {t!r}") from None
         table = pd.DataFrame(states_between(self, moments, self._known(craft)))
         return table if np.ndim(t) else table.iloc[0]

@@ -2,7 +2,7 @@
 
 import re
 import tomllib
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -68,6 +68,7 @@ def check(
     check_pace("check()", rates)
     if not all(0.0 < rate <= 1e6 for rate in rates) or not rates:
         raise OptionError("give frame rates above zero, such as 30, 60 and 144")
+    select, ignore = _names(select), _names(ignore)
     for name in (*select, *ignore):
         check_named(name)
     subject = Subject(scenario, tuple(map(float, rates)))
@@ -79,6 +80,16 @@ def check(
         if progress is not None:
             progress(done, len(chosen))
     return findings
+
+
+def _names(names: Sequence[str]) -> list[str]:
+    """Return names of checks; one by itself is a list of one."""
+    given: object = names
+    if isinstance(given, str):
+        return [given]
+    if not isinstance(given, Collection):
+        raise OptionError(f"check() takes names of checks in a list, not {given!r}")
+    return [str(name) for name in given]
 
 
 def check_named(name: str) -> Check:

@@ -8,7 +8,14 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.errors import FlightError, OptionError, UnknownNameError, nearest
+from tinrocket.errors import (
+    FlightError,
+    OptionError,
+    UnknownNameError,
+    as_number,
+    expect,
+    nearest,
+)
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.deck import Deck, Room, cells_for
 from tinrocket.flight.event_labels import EventLabel, event_label
@@ -72,6 +79,7 @@ class Flight:
     """
 
     def __init__(self, scenario: Scenario, *, plain: bool = False) -> None:
+        expect(scenario, Scenario, "Flight()", "read one with read_scenario('file.toml')")
         self.scenario = scenario
         plan = make_plan(scenario)
         room = Room(steps=1)
@@ -116,18 +124,21 @@ class Flight:
         UnknownNameError
             If nothing listens to an input.
         OptionError
-            If the step is not longer than nothing.
+            If a value is no number, or the step is not longer than nothing.
         FlightError
             If the numbers blow up.
         """
-        dt = self._usual if dt is None else dt
+        dt = self._usual if dt is None else as_number(dt, "the length of a step")
         if not 0.0 < dt < math.inf:
             raise OptionError(f"a step takes some time, not {dt:g} s")
         raw = self._deck.plan.raw
         row = np.zeros(len(raw))
-        for name, value in (inputs or {}).items():
+        inputs = {} if inputs is None else inputs
+        expect(inputs, Mapping, "step()", "give values by their names, such as {'thrust': 1.0}")
+        for name, value in inputs.items():
+            number = as_number(value, f"the input '{name}'")
             if name in raw:
-                row[raw[name]] = value
+                row[raw[name]] = number
             elif name not in self.scenario.actions:
                 known = [one for one in raw if not one.endswith(" again")]
                 raise UnknownNameError(f"nothing listens to '{name}'{nearest(name, known)}")
@@ -184,6 +195,7 @@ class Flight:
             If there is no such craft.
         """
         fleet = self.scenario.fleet
+        expect(craft, str, "state()", f"name a craft{nearest('', fleet.own)}")
         if craft not in fleet.own:
             raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, fleet.own)}")
         row = self._deck.bodies()[fleet.own[craft]]
@@ -226,6 +238,7 @@ class Flight:
 
     def restore(self, snapshot: Snapshot) -> None:
         """Go back to a moment of this flight, or of a copy of it."""
+        expect(snapshot, Snapshot, "restore()", "take one with flight.snapshot()")
         self._deck.restore_in(snapshot.state)
         self.scenario = self._deck.plan.scenario = snapshot.scenario
         self.steps, self._base = snapshot.steps, snapshot.base

@@ -6,6 +6,7 @@ written where the plan has it; no scenario is built for a variant.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from numbers import Real
 from typing import Any
 
 import numpy as np
@@ -178,7 +179,10 @@ def columns_of(vary: Mapping[str, Sequence[Value]]) -> dict[str, NDArray[Any]]:
     for path, values in vary.items():
         if len(values) == 0:
             raise OptionError(f"{path}: give at least one value to vary it over")
-        kinds = {"text" if issubclass(kind, str) else kind for kind in set(map(type, values))}
+        types = set(map(type, values))
+        if not all(issubclass(kind, str | Real | np.generic) for kind in types):
+            raise OptionError(f"{path}: a sweep varies numbers, and takes a list of them")
+        kinds = {"text" if issubclass(kind, str) else kind for kind in types}
         if bool in kinds or ("text" in kinds and len(kinds) > 1):
             raise OptionError(f"{path}: a sweep varies numbers; to vary anything else, use compare")
     grids = np.meshgrid(*(np.arange(len(values)) for values in vary.values()), indexing="ij")

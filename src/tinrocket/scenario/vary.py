@@ -37,7 +37,10 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
     ScenarioError
         If the value does not fit there.
     """
-    value = value.item() if hasattr(value, "item") else value  # a number of NumPy's
+    if getattr(value, "ndim", None) == 0:  # a number of NumPy's
+        value = value.item()  # type: ignore[union-attr]
+    if not isinstance(path, str):
+        raise UnknownNameError(f"a path is a text such as 'rocket.thrust.accel', not {path!r}")
     data = scenario.model_dump()
     model, table, key = _reach(scenario, data, path)
     table[key] = value
@@ -221,7 +224,7 @@ def combinations(
     OptionError
         If a path has no values.
     """
-    lists = values_of(vary or {})
+    lists = values_of({} if vary is None else vary)
     for path, values in lists.items():
         if len(values) == 0:
             raise OptionError(f"{path}: give at least one value to vary it over")
@@ -251,7 +254,7 @@ def values_of(vary: Vary) -> dict[str, Sequence[Value]]:
 def _several(values: Sequence[Value] | Value, path: str) -> Sequence[Value]:
     if isinstance(values, str | int | float):
         return (values,)
-    if not hasattr(values, "__len__"):
+    if not hasattr(values, "__len__") or isinstance(values, bytes | Mapping):
         raise OptionError(f"{path}: give a list of values to vary it over, not {values!r}")
     return values
 

@@ -8,7 +8,7 @@ import pandas as pd
 
 from tinrocket.analysis.between import magnitude
 from tinrocket.analysis.clocks import paced, resolved_clock
-from tinrocket.errors import OptionError, expect
+from tinrocket.errors import OptionError, as_number, expect
 from tinrocket.flight.batch import fly_variants
 from tinrocket.flight.recording import Progress
 from tinrocket.flight.tape import sample_tape
@@ -64,6 +64,8 @@ def sweep(
     """
     expect(scenario, Scenario, "sweep()", "read one with read_scenario('file.toml')")
     vary = values_of(vary)
+    if threads is not None and as_number(threads, "how many threads") not in range(1, 10_000):
+        raise OptionError(f"a sweep flies on one thread or more, not on {threads}")
     apart = [path for path in vary if number_path(scenario, path) is None]
     if apart:
         return _apart(scenario, vary, apart, rate, threads)
