@@ -171,9 +171,16 @@ class Deck:
         whole = self.machine.ints[2 * begin : 2 * end : 2].reshape(count, Event.size).copy()
         return floats, whole
 
-    def snapshot(self) -> Floats:
-        """Return a copy of the whole state."""
-        return self.machine.floats[self.plan.state].copy()
+    def snapshot(self, into: Floats | None = None) -> Floats:
+        """Return a copy of the whole state, in the place of an older one if there is one.
+
+        New memory for a large state takes the system longer than to fill it.
+        """
+        state = self.machine.floats[self.plan.state]
+        if into is None:
+            return state.copy()
+        into[:] = state
+        return into
 
     def restore(self, state: Floats) -> None:
         """Go back to a state."""

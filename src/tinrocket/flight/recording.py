@@ -148,9 +148,10 @@ class _Flight:
         quick = not (plain or deck.plan.meets)
         careful = min(FIRST_STEPS, max(FIRST_OF_ALL // deck.plan.crafts, 1))
         length = deck.room.steps if quick else min(deck.room.steps, careful)
+        before: Floats | None = None
         while first < count:
             steps = min(length, count - first)
-            before, began = deck.snapshot(), time.perf_counter()
+            before, began = deck.snapshot(before), time.perf_counter()
             try:
                 deck.lay(self.moments, self.inputs, first, steps, even=self.even)
                 taken = deck.fly(steps)

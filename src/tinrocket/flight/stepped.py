@@ -88,6 +88,7 @@ class Flight:
         self._deck = Deck(plan, room, PlainMachine(plan, cells_for(plan, room)) if plain else None)
         self.steps = 0
         self._base, self._since, self._dt = 0.0, 0, math.nan
+        self._before: Floats | None = None
         clock = scenario.clock
         rate = scenario.tuned_at if clock.rate is None else clock.rate
         self._usual = 1.0 / (clock.step_rate or rate)
@@ -148,7 +149,7 @@ class Flight:
         deck, unit = self._deck, self._deck.plan.unit
         deck.moments[0] = self.time * unit, dt * unit
         deck.inputs[0] = row
-        before = deck.snapshot()
+        before = self._before = deck.snapshot(self._before)
         try:
             deck.fly(1)
             stopped = deck.failed >= 0
