@@ -1,6 +1,7 @@
 """Numbers of feel against the frame rate, as a percentage of what they were tuned to."""
 
 import math
+import textwrap
 from collections.abc import Sequence
 
 from matplotlib.axes import Axes
@@ -21,8 +22,8 @@ LABEL_ROOM = 0.62
 """Share of a panel's width that is left for the names of lines, beside them."""
 LABEL_HEIGHT = 0.095
 """How high a name is, as a share of a panel's height, where there are two rows of panels."""
-LETTERS = 40
-"""Letters of a name before it is cut; of several alike lines the rest is counted."""
+LETTERS = 104
+"""Letters of names beside lines, in all columns together; what has no room is counted."""
 WORST = "#8d1d6d"
 QUIET = "#9a9aa6"
 
@@ -76,6 +77,7 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
 def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: int) -> None:
     """Draw the numbers of one manoeuvre; those that differ are named beside their lines."""
     rates = sorted({row.rate for row in rows} | {sheet.tuned_at})
+    letters = LETTERS // columns
     lines: dict[tuple[float, ...], list[FeelRow]] = {}
     gone: list[str] = []
     for name in dict.fromkeys(row.metric.name for row in rows):
@@ -113,12 +115,13 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
         ax.plot(rates, line, color=colour, marker="o", markersize=4, linewidth=1.5)
         finite = [n for n, one in enumerate(line) if math.isfinite(one)]
         if differs and finite:
-            name = _named([row.metric.name for row in alike if row.differs])
+            name = _named([row.metric.name for row in alike if row.differs], letters)
             ends.append((rates[finite[-1]], line[finite[-1]], name))
     values = [one for line in lines for one in line if math.isfinite(one)]
     low, high = min([0.8, *values]) / 1.25, max([1.25, *values]) * 1.25
+    beneath = [line for one in gone[:MOST_GONE] for line in textwrap.wrap(one, 2 * letters - 8)]
     if gone:  # beneath all lines
-        low /= (high / low) ** (0.075 * len(gone[:MOST_GONE]) + 0.02)
+        low /= (high / low) ** (0.075 * len(beneath) + 0.02)
     ax.set_ylim(low, high)
     ax.set_xscale("log")
     room = (rates[-1] / rates[0]) ** (LABEL_ROOM / (1.0 - LABEL_ROOM)) if len(rates) > 1 else 4.0
@@ -130,13 +133,12 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
         ax.text(
             0.02,
             0.02,
-            theme.literal("\n".join(one[: 2 * LETTERS] for one in gone[:MOST_GONE])),
+            theme.literal("\n".join(beneath)),
             transform=ax.transAxes,
             fontsize=8,
             color=WORST,
             va="bottom",
             linespacing=1.25,
-            wrap=True,
         )
 
 
@@ -183,11 +185,11 @@ def _write_names(
         ax.text(beside, at, theme.literal(name), fontsize=8, color=WORST, va="center")
 
 
-def _named(names: Sequence[str]) -> str:
+def _named(names: Sequence[str], letters: int) -> str:
     """Return the names of lines that lie on each other, as many as there is room for."""
     text, used = names[0], 1
     for name in names[1:]:
-        if len(text) + len(name) + 2 > LETTERS * (1 + text.count("\n")):
+        if len(text) + len(name) + 2 > letters * (1 + text.count("\n")):
             if text.count("\n"):
                 break
             text += ",\n" + name
