@@ -5,9 +5,15 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 import tinrocket as tr
 from tinrocket.scenario.vary import parse_vary
+
+from .conftest import tool
+
+FUZZ = tool("fuzz")
 
 GULL = {
     "duration": 2.0,
@@ -110,12 +116,63 @@ def test_every_number_has_a_path(path, value):
     assert repr(value) in text
 
 
+def leaves(data, path=()):
+    """Yield the path of every value: by names where there are some, else by the place from 1."""
+    for key, value in data.items() if isinstance(data, dict) else enumerate(data, 1):
+        named = None
+        if isinstance(value, dict):
+            named = value.get("name") or value.get("rule") or "/".join(value.get("between", ()))
+        here = (*path, str(named or key))
+        if isinstance(value, dict | list | tuple):
+            yield from leaves(value, here)
+        elif value is not None:
+            yield ".".join(here).removeprefix("craft.").replace(".rules.", "."), value
+
+
+@pytest.mark.parametrize(
+    "one", [*map(tr.read_demo, tr.demo_names()), FUZZ.parse_scenario(FUZZ.RICH)]
+)
+def test_what_is_there_can_be_put_there(one):
+    """Every path leads somewhere, and what it leads to is what stands there."""
+    paths = dict(leaves(one.model_dump()))
+    assert len(paths) > 30
+    for path, value in paths.items():
+        assert tr.with_value(one, path, value) == one, path
+
+
+@pytest.mark.parametrize("one", [FUZZ.parse_scenario(FUZZ.RICH)])
+@given(data=st.data())
+def test_whatever_is_put_anywhere(one, data):
+    path = data.draw(st.sampled_from(list(dict(leaves(one.model_dump())))))
+    cut = data.draw(st.integers(0, len(path)))
+    path = path[:cut] + data.draw(st.sampled_from(["", "", ".", "x", ".1", "#2"])) + path[cut:]
+    value = data.draw(st.sampled_from([*FUZZ.NASTY, *FUZZ.VALUES]))
+    for change in (
+        lambda: tr.with_value(one, path, value),
+        lambda: tr.sweep(one.model_copy(update={"duration": 0.1}), {path: [value]}),
+        lambda: tr.Flight(one).set(path, value),
+    ):
+        said = ""
+        try:
+            change()
+        except tr.TinRocketError as error:
+            said = FUZZ.unreadable(error)
+        assert said == "", path
+
+
+def test_a_sweep_of_less_than_a_step_ends_where_it_begins():
+    one = tr.read_demo("rocket").model_copy(update={"duration": 0.1})
+    swept = tr.sweep(one, {"clock.step_rate": [8.9], "rocket.thrust.accel": [1.0, 2.0]})
+    assert swept["x"].tolist() == [one.craft[0].start.x] * 2
+
+
 @pytest.mark.parametrize(
     ("path", "said"),
     [
         ("contact.marble/bat.speed_factor", "no contact 'marble/bat'; did you mean 'marble/bats'"),
         ("obstacle.upper rim.at.3", "'3' is none of its 2 places"),
         ("contacts.marble/bats.points", "did you mean 'contact'"),
+        ("marble.start.x.1", "there is nothing that has a '1'"),
     ],
 )
 def test_paths_that_lead_nowhere_say_so(path, said):

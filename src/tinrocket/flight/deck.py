@@ -141,7 +141,7 @@ class Deck:
         """Lay moments and raw values of so many steps, maybe known as even, from a given one on."""
         taken = slice(first, first + steps)
         begins, lengths = (values[taken] for values in pacing)
-        uneven = not even and bool((lengths != lengths[0]).any())
+        uneven = not even and bool((lengths[1:] != lengths[:-1]).any())
         self.write_whole(self.plan.world, "uneven", int(uneven))
         self.moments[:steps, 0] = begins
         self.moments[:steps, 1] = lengths

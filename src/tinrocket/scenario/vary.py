@@ -66,20 +66,18 @@ def _reach(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, An
     steps = rest.split(".")
     for number, step in enumerate(steps):
         last = number == len(steps) - 1
-        if isinstance(table, list | tuple):
-            place = _place_in(table, step, path)
-            if last:
-                return model, table, place
-            table = table[place]
-            model = model[place]
-            continue
-        found = _step(table, step, path, scenario, model)
+        inside: Any = step
+        if isinstance(table, list):
+            inside = _place_in(table, step, path)
+            found = table[inside]
+        else:
+            found = _step(table, step, path, scenario, model)
         if isinstance(found, tuple):  # to be changed in its place
-            found = table[step] = list(found)
+            found = table[inside] = list(found)
         if last:
-            return model, table, step
+            return model, table, inside
         table = found
-        model = model[step] if isinstance(model, dict) else getattr(model, step)
+        model = model[inside] if isinstance(model, dict | tuple) else getattr(model, step)
     raise AssertionError(path)
 
 
@@ -194,12 +192,12 @@ def _into_rule(
     return craft, table, rest
 
 
-def _step(table: dict[str, Any], step: str, path: str, scenario: Scenario, model: Any) -> Any:
-    if table is None:
+def _step(table: object, step: str, path: str, scenario: Scenario, model: Any) -> Any:
+    if not isinstance(table, dict):
         raise UnknownNameError(f"{path}: there is nothing that has a '{step}'")
-    if step in table and not _is_list_of_tables(table[step]):
+    known = [key for key in table if not _goes_by_names(key, table[key])]
+    if step in known:
         return table[step]
-    known = [key for key in table if not _is_list_of_tables(table[key])]
     if isinstance(model, Craft):
         known += [rule.label for rule in model.rules]
     elif model is scenario:
@@ -208,8 +206,10 @@ def _step(table: dict[str, Any], step: str, path: str, scenario: Scenario, model
     raise UnknownNameError(f"{path}: there is no '{step}'{nearest(step, known)}")
 
 
-def _is_list_of_tables(value: object) -> bool:
-    return isinstance(value, list | tuple) and any(isinstance(one, dict) for one in value)
+def _goes_by_names(key: str, value: object) -> bool:
+    """Whether what is in a list is reached by names, and not counted."""
+    named = key in ("craft", "rules", *NAMED) and isinstance(value, list | tuple)
+    return named and any(isinstance(one, dict) for one in value)  # type: ignore[attr-defined]
 
 
 def combinations(

@@ -109,7 +109,7 @@ def _apart(
     for at, (values, variant) in zip(chosen_places, chosen, strict=True):
         table = sweep(variant, side_by_side, rate, threads)
         for path, value in values.items():
-            table[path] = value
+            table[path] = pd.Series([value] * len(table))  # whatever it is: a place is two numbers
         picked = [[at[apart.index(p)]] if p in apart else places[p].tolist() for p in vary]
         rows = np.ravel_multi_index(np.ix_(*map(np.array, picked)), shape).ravel()
         order.append(np.repeat(rows, len(scenario.fleet)))
