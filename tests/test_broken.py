@@ -393,6 +393,12 @@ MISUSED = {
     "restore.. takes a Snapshot": lambda one: tr.Flight(one).restore(one),
     "a sweep varies numbers": lambda one: tr.sweep(one, {"rocket.thrust.accel": [[1.0]]}),
     "how many threads is a number": lambda one: tr.sweep(one, {"rocket.radius": 3}, threads="x"),
+    "since is a number, not 'x'": lambda one: tr.trace(one, since="x"),
+    "trace.clock=.* takes a Clock, not an int": lambda one: tr.trace(one, clock=60),
+    "trace.craft=.* takes a str, not a list": lambda one: tr.trace(one, ["rocket"]),
+    "feel.perceptible=.* takes a Perceptible": lambda one: tr.feel(one, perceptible=5),
+    "feel.uneven=.* takes an Uneven, not the text": lambda one: tr.feel(one, uneven="jitter"),
+    "the tolerance is a number of px, not None": lambda one: tr.explain(one, tolerance=None),
     "names of checks in a list, not 3": lambda one: tr.check(one, select=3),
     "there is no check 'tunnel'; did you mean": lambda one: tr.check(one, select="tunnel"),
 }

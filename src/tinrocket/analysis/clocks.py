@@ -61,6 +61,21 @@ def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) 
         expect(clock, Clock, f"among its clocks, {call}", "make one with Clock(rate=60)")
 
 
+def asked_clock(call: str, scenario: Scenario, rate: float | None, clock: Clock | None) -> Clock:
+    """Return the clock that a call is asked for by a rate or a clock, resolved.
+
+    Raises
+    ------
+    OptionError
+        If both are given, or the clock is none.
+    """
+    if rate is not None and clock is not None:
+        raise OptionError("give a rate or a clock, not both")
+    if clock is not None:
+        expect(clock, Clock, f"{call}(clock=...)", "make one with Clock(rate=60)")
+    return resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
+
+
 def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
     """Return a clock, by default the scenario's, with the tuned rate where it names none."""
     clock = clock or scenario.clock

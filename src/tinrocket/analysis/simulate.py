@@ -8,14 +8,14 @@ from numpy.typing import NDArray
 
 from tinrocket.analysis.between import magnitude
 from tinrocket.analysis.bodies import bodies_of
-from tinrocket.analysis.clocks import paced, resolved_clock
+from tinrocket.analysis.clocks import asked_clock, paced
 from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
 from tinrocket.analysis.deferred import traced
 from tinrocket.analysis.event_table import event_columns
 from tinrocket.analysis.frames import Frames, frame_numbers
 from tinrocket.analysis.game import game_columns, with_game
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.errors import FlightError, OptionError, expect
+from tinrocket.errors import FlightError, expect
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.presented import X, Y, presented
 from tinrocket.flight.recording import Failure, Progress, record
@@ -74,12 +74,8 @@ def simulate(
         If the numbers blow up; names craft, rule, frame and time.
     """
     expect(scenario, Scenario, "simulate()", "read one with read_scenario('file.toml')")
-    if rate is not None and clock is not None:
-        raise OptionError("give a rate or a clock, not both")
-    if clock is not None:
-        expect(clock, Clock, "simulate(clock=...)", "make one with Clock(rate=60)")
-    clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
-    return flown(scenario, clock, plan_of(scenario), progress=progress)
+    paced_by = asked_clock("simulate", scenario, rate, clock)
+    return flown(scenario, paced_by, plan_of(scenario), progress=progress)
 
 
 def flown(

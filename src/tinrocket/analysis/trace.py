@@ -1,14 +1,14 @@
 """Inside a frame: how a craft stands after each rule, what it gained, and what let rules act."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
-from tinrocket.analysis.clocks import paced, resolved_clock
-from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
+from tinrocket.analysis.clocks import asked_clock, paced
+from tinrocket.errors import OptionError, UnknownNameError, as_number, expect, nearest
 from tinrocket.flight.deck import Room, loaded
 from tinrocket.flight.event_labels import event_label
 from tinrocket.flight.tape import sample_tape
@@ -78,14 +78,15 @@ def trace(
         If there is no such craft or column.
     """
     expect(scenario, Scenario, "trace()", "read one with read_scenario('file.toml')")
-    if rate is not None and clock is not None:
-        raise OptionError("give a rate or a clock, not both")
+    first = as_number(since, "since")
+    last = math.inf if until is None else as_number(until, "until")
+    if columns is not None:
+        expect(columns, Collection, "trace(columns=...)", "give a list of their names")
+        columns = [columns] if isinstance(columns, str) else columns
     wanted_craft = _members(scenario, craft)
-    clock = resolved_clock(scenario, clock if rate is None else scenario.clock.at_rate(rate))
-    pacing, plan = paced(scenario, clock), make_plan(scenario, traces=True)
-    begins = pacing.begins
-    last = math.inf if until is None else until - 1e-9
-    wanted = np.flatnonzero((begins >= since - 1e-9) & (begins < last))
+    pacing = paced(scenario, asked_clock("trace", scenario, rate, clock))
+    plan, begins = make_plan(scenario, traces=True), pacing.begins
+    wanted = np.flatnonzero((begins >= first - 1e-9) & (begins < last - 1e-9))
     if wanted.size * plan.trace.count > most(SIDE_BY_SIDE):
         raise OptionError(
             f"a trace of {wanted.size:,} steps is too long; ask for a part with since and until"
@@ -131,6 +132,7 @@ def _members(scenario: Scenario, craft: str | None) -> list[int]:
     """Return the craft that go by a name, all of a pool or grid by theirs; all without a name."""
     if craft is None:
         return list(range(len(scenario.fleet)))
+    expect(craft, str, "trace(craft=...)", "name one, or a pool, a grid or a group")
     found = scenario.fleet.numbers(craft)
     if not found:
         names = [one.name for one in scenario.craft]

@@ -8,7 +8,7 @@ from importlib import import_module
 import pandas as pd
 
 from tinrocket.analysis.clocks import at_paces, paces, resolved_clock
-from tinrocket.analysis.compare import TOLERANCE, reference_flight
+from tinrocket.analysis.compare import TOLERANCE, check_tolerance, reference_flight
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.causes.case import GAME, NOTHING, Case, Of, Plans
@@ -221,6 +221,7 @@ def explain(
     """
     scenario, paced = _asked(subject, rates, clocks)
     check_of(of)
+    check_tolerance(tolerance, scenario.arena.unit)
     if on_screen and scenario.view is None:
         raise OptionError("this scenario has no view, so that nothing is seen in one")
     reference = reference_flight(scenario, "tuned")

@@ -70,7 +70,10 @@ def feel(
         If no craft has a number to measure.
     """
     expect(scenario, Scenario, "feel()", "read one with read_scenario('file.toml')")
-    judged = perceptible or Perceptible()
+    judged = Perceptible() if perceptible is None else perceptible
+    expect(judged, Perceptible, "feel(perceptible=...)", "make one with Perceptible(share=0.05)")
+    if uneven is not None:
+        expect(uneven, Uneven, "feel(uneven=...)", "make one with Uneven(jitter=0.002)")
     rates, clocks = paces("feel()", rates, clocks)
     variants = list(combinations(scenario, vary))
     chosen = _chosen(scenario, craft)

@@ -128,7 +128,7 @@ class Roster:
 
     def __contains__(self, name: object) -> bool:
         """Whether anybody goes by a name."""
-        return name in self._shared or name in self.own
+        return isinstance(name, str) and (name in self._shared or name in self.own)
 
     def numbers(self, *names: str) -> list[int]:
         """Return the numbers of those that go by one of some names, in their order."""
