@@ -1,12 +1,13 @@
 """The events as columns: what happened, when in real time, to which craft."""
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.columns import EventColumns
-from tinrocket.analysis.grouping import counted, kinds_of
+from tinrocket.analysis.grouping import Indices, counted, kinds_of
 from tinrocket.flight.event_labels import CONTACTS, EventLabel, event_label
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.recording import Events
@@ -32,6 +33,42 @@ def scored_by(scenario: Scenario, kind: int, cause: int) -> list[Outcome | Condi
     return [one for one in outcomes if one.scores]
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Told:
+    """What is told of events: which label each has, whose row it is, and how often it happened."""
+
+    labels: list[EventLabel]
+    which: Indices
+    rows: Indices
+    counts: Indices
+
+
+def _told(scenario: Scenario, plan: Plan, events: Events) -> _Told:
+    """Return what was written down, each score behind all of it; most of it is alike."""
+    # a view meets the ends of the world in silence
+    seen = np.flatnonzero(events.craft < len(scenario.fleet))
+    columns = [column[seen] for column in (events.kind, events.craft, events.cause, events.other)]
+    firsts, alike = kinds_of(columns)
+    causes = list(zip(*(column[firsts].tolist() for column in columns), strict=True))
+    labels = [event_label(plan, *numbers) for numbers in causes]
+    scoring = [scored_by(scenario, kind, cause) for kind, _craft, cause, _other in causes]
+    scores = [
+        EventLabel("score", label.craft, other=one.scores or "")
+        for label, ones in zip(labels, scoring, strict=True)
+        for one in ones
+    ]
+    points = np.array([one.points for ones in scoring for one in ones], dtype=np.int64)
+    of_kind = np.array([len(ones) for ones in scoring], dtype=np.int64)
+    many = of_kind[alike]
+    score = (np.cumsum(of_kind) - of_kind)[alike].repeat(many) + counted(many)
+    return _Told(
+        [*labels, *scores],
+        np.concatenate([alike, len(labels) + score]),
+        np.concatenate([seen, seen.repeat(many)]),
+        np.concatenate([events.count[seen].astype(np.int64), points[score]]),
+    )
+
+
 def event_columns(
     scenario: Scenario,
     plan: Plan,
@@ -40,30 +77,13 @@ def event_columns(
     lost: Sequence[tuple[float, str]],
 ) -> EventColumns:
     """Return what was written down, and the taps that were lost, in order of time."""
-    # a view meets the ends of the world in silence
-    seen = np.flatnonzero(events.craft < len(scenario.fleet))
-    causes = [column[seen] for column in (events.kind, events.craft, events.cause, events.other)]
-    firsts, alike = kinds_of(causes)  # most events are
-    told = list(zip(*(column[firsts].tolist() for column in causes), strict=True))
-    labels = [event_label(plan, *numbers) for numbers in told]
-    scoring = [scored_by(scenario, kind, cause) for kind, _craft, cause, _other in told]
-    points = np.array([one.points for ones in scoring for one in ones], dtype=np.int64)
-    of_scores = np.array([len(ones) for ones in scoring], dtype=np.int64)
-    many = of_scores[alike]
-    score = (np.cumsum(of_scores) - of_scores)[alike].repeat(many) + counted(many)
-    which = np.concatenate([alike, len(labels) + score])
-    labels += [
-        EventLabel("score", label.craft, other=one.scores or "")
-        for label, ones in zip(labels[:], scoring, strict=True)
-        for one in ones
-    ]
-    all_rows = np.concatenate([seen, seen.repeat(many)])
-    counts = np.concatenate([events.count[seen].astype(np.int64), points[score]])
-    step, kind = events.step[all_rows], events.kind[all_rows]
+    told = _told(scenario, plan, events)
+    labels, which, rows = told.labels, told.which, told.rows
+    step, kind = events.step[rows], events.kind[rows]
     met = np.isin(kind, CONTACTS)
     begins, ends = pacing.begins[step], pacing.ends[step]
     none, nowhere = np.full(len(lost), ""), np.full(len(lost), np.nan)
-    due = begins + events.fraction[all_rows] * (ends - begins)
+    due = begins + events.fraction[rows] * (ends - begins)
     due = np.maximum(due, 0.0)  # what is told long after it was due, is told in rounded frames
     tapped = np.array([t for t, _action in lost])
     during = np.searchsorted(pacing.times, tapped, side="right") - 1
@@ -75,12 +95,12 @@ def event_columns(
         "rule": (_texts(one.rule for one in labels)[which], none),
         "other": (_texts(one.other for one in labels)[which], none),
         "action": (np.full(which.size, ""), _texts(action for _t, action in lost)),
-        "x": (_placed(events.x, kind, all_rows), nowhere),
-        "y": (_placed(events.y, kind, all_rows), nowhere),
-        "speed": (events.speed[all_rows] * plan.unit, nowhere),
-        "gap": (np.where(met, events.gap[all_rows], np.nan), nowhere),
-        "normal": (np.where(met, _degrees(scenario, events.normal[all_rows]), np.nan), nowhere),
-        "count": (counts, np.ones(len(lost), np.int64)),
+        "x": (_placed(events.x, kind, rows), nowhere),
+        "y": (_placed(events.y, kind, rows), nowhere),
+        "speed": (events.speed[rows] * plan.unit, nowhere),
+        "gap": (np.where(met, events.gap[rows], np.nan), nowhere),
+        "normal": (np.where(met, _degrees(scenario, events.normal[rows]), np.nan), nowhere),
+        "count": (told.counts, np.ones(len(lost), np.int64)),
         "frame": (pacing.frame[step], during),
     }
     order = np.argsort(np.concatenate(columns["t"]), kind="stable")

@@ -25,7 +25,7 @@ from tinrocket.scenario.numbers import (
     TurnRate,
     Velocity,
 )
-from tinrocket.scenario.roster import Family, Lattice, is_numbered, numbered
+from tinrocket.scenario.roster import Family, Lattice, any_found, numbered
 from tinrocket.scenario.rules import MotionRule, Rule
 from tinrocket.scenario.shapes import Hit, Mask, Shape
 
@@ -170,11 +170,8 @@ class Craft(Model):
 
     def goes_by(self, *names: str) -> bool:
         """Whether it, or one of it, is found by one of some names."""
-        several = self.grid is not None or self.pool is not None
-        return any(
-            name in self.called or (several and is_numbered(name, self.name, self.count))
-            for name in names
-        )
+        alone = self.grid is None and self.pool is None
+        return any_found(names, self.called, 0 if alone else self.count)
 
     def with_rules(self, changes: Callable[[MotionRule], Mapping[str, object]]) -> "Craft":
         """Return the same craft with some keys of each rule replaced."""

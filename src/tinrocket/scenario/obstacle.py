@@ -2,7 +2,7 @@
 
 from tinrocket.scenario.craft import Count
 from tinrocket.scenario.numbers import Length, Model, Name
-from tinrocket.scenario.roster import Family, Lattice, is_numbered, numbered
+from tinrocket.scenario.roster import Family, Lattice, any_found, numbered
 from tinrocket.scenario.shapes import Point, StillShape
 
 
@@ -31,11 +31,7 @@ class Obstacle(Model):
 
     def goes_by(self, *names: str) -> bool:
         """Whether it, or a piece of it, is found by one of some names."""
-        several = self.count > 1
-        return any(
-            name in self.called or (several and is_numbered(name, self.name, self.count))
-            for name in names
-        )
+        return any_found(names, self.called, self.count if self.count > 1 else 0)
 
     @property
     def count(self) -> int:

@@ -1,7 +1,7 @@
 """Who is there: bodies in families of alike ones, numbered one after the other."""
 
 from bisect import bisect_right
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import accumulate, chain
@@ -12,11 +12,18 @@ def numbered(name: str, count: int) -> tuple[str, ...]:
     return tuple([f"{name} {number}" for number in range(1, count + 1)])
 
 
-def is_numbered(name: str, family: str, count: int) -> bool:
-    """Whether one of so many alike ones is called by a name, by itself."""
-    head, _space, number = name.rpartition(" ")
-    whole = number.isascii() and number.isdecimal() and not number.startswith("0")
-    return head == family and whole and int(number) <= count
+def any_found(names: Iterable[str], called: Sequence[str], count: int) -> bool:
+    """Whether one of some names is one by which all are called, or that of one of so many alike.
+
+    Their own names are numbered after the first of those of all.
+    """
+
+    def is_numbered(name: str) -> bool:
+        head, _space, number = name.rpartition(" ")
+        whole = number.isascii() and number.isdecimal() and not number.startswith("0")
+        return head == called[0] and whole and int(number) <= count
+
+    return any(name in called or is_numbered(name) for name in names)
 
 
 @dataclass(frozen=True, slots=True)
