@@ -196,10 +196,14 @@ class Flight:
             If there is no such craft.
         """
         fleet = self.scenario.fleet
-        expect(craft, str, "state()", f"name a craft{nearest('', fleet.own)}")
-        if craft not in fleet.own:
-            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, fleet.own)}")
-        row = self._deck.bodies()[fleet.own[craft]]
+        try:
+            number = fleet.own[craft]
+        except (KeyError, TypeError):
+            expect(craft, str, "state()", f"name a craft{nearest('', fleet.own)}")
+            raise UnknownNameError(
+                f"there is no craft '{craft}'{nearest(craft, fleet.own)}"
+            ) from None
+        row = self._deck.bodies()[number]
         values = {name: float(row[cell]) for name, cell in Body.offsets.items()}
         heading, unit = Heading.of(self.scenario.arena), self._deck.plan.unit
         return CraftState(
