@@ -490,6 +490,15 @@ def unreadable(error: tr.TinRocketError) -> str:
     return ""
 
 
+def refused(act: Callable[[], object]) -> str:
+    """Do something, and return what is wrong with how it is refused, if it is and anything is."""
+    try:
+        act()
+    except tr.TinRocketError as error:
+        return unreadable(error)
+    return ""
+
+
 def violation(act: Callable[[], object]) -> tuple[str, str]:
     """Return which kind of violation something is, and where; empty if it is none."""
     try:
