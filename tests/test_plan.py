@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 import tinrocket as tr
 from tinrocket.flight import recording
+from tinrocket.kernel import cache
 from tinrocket.plan.making import make_plan
 from tinrocket.scenario import numbers
 
@@ -301,7 +302,7 @@ def test_plans_share_the_compiled_code_of_contacts_and_stage(tmp_path, monkeypat
     kept: set[str] = set()
     for name, makes in (("marble", 2), ("tray", 1), ("popgun", 2), ("mouse", 1), ("rocket", 1)):
         subprocess.run([sys.executable, "-c", script, name], check=True)
-        now = {one.name for one in tmp_path.iterdir()}
+        now = {one.name for one in cache.folder().iterdir()}
         assert (len(now - kept), kept - now) == (makes, set()), name
         kept = now
 

@@ -19,29 +19,13 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from numbers import Real
 
+from tinrocket.texts import plain
+
 MOST_COMPARED = 1000
 """Names that are looked through for one that was meant."""
 
 MOST_TOLD = 40
 """Problems of a file that a message tells; `ScenarioError.problems` has all."""
-
-LONGEST = 400
-"""Letters of a line of a message; what is longer is cut in the middle."""
-
-
-def printable(text: str) -> str:
-    """Return a text as one line, with what no terminal and no picture shows escaped."""
-    return "".join(
-        letter if letter.isprintable() else letter.encode("unicode_escape").decode("ascii")
-        for letter in text
-    )
-
-
-def plain(text: str) -> str:
-    """Return a text as one line that a terminal only prints: escaped, and cut in the middle."""
-    line = printable(text)
-    half = LONGEST // 2 - 2
-    return line if len(line) <= LONGEST else f"{line[:half]} … {line[-half:]}"
 
 
 class TinRocketError(Exception):

@@ -1,15 +1,18 @@
 """Reading and writing files: whole or not at all, and with errors that name the file."""
 
+import hashlib
 import os
+import re
 import secrets
 import stat
 import tomllib
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
 from tinrocket.errors import FileError
+from tinrocket.ownership import seal
 
 LARGEST_TEXT = 256 * 2**20
 """Bytes of a text file that is read as a whole, at most."""
@@ -84,45 +87,173 @@ def make_directory(path: Path | str) -> Path:
     return Path(path)
 
 
-PARTIAL = ".partial"
-"""What the name of a file ends in, before its ending, that is not complete."""
+PARTIAL = re.compile(
+    r"\.(?P<stem>.{0,60})-(?P<nonce>[0-9a-f]{12})(?P<seal>[0-9a-f]{16})\.partial.*"
+)
+"""Names of files that are not complete: sealed, so that only those of this user's are swept."""
 
 
 def sweep_partial(folder: Path) -> None:
-    """Delete what a run that was killed has left half written in a folder."""
-    for path in folder.glob(f".*{PARTIAL}*"):
-        path.unlink(missing_ok=True)
+    """Delete the plain files that a killed run of this user's has left half-written in a folder."""
+    with opened(folder) as handle:
+        for name in os.listdir(folder if handle is None else handle):  # noqa: PTH208  # by handle
+            named = PARTIAL.fullmatch(name)
+            if named and named["seal"] == _seal_of_partial(named["nonce"]):
+                unlink_plain(name, handle)
+
+
+def _seal_of_partial(nonce: str) -> str:
+    sealed = seal(b"partial", nonce.encode(), size=8)
+    return "0" * 16 if sealed is None else sealed.hex()
+
+
+@contextmanager
+def opened(folder: Path) -> Iterator[int | None]:
+    """Open a folder that is no link; None where a system cannot work below an open folder.
+
+    Raises
+    ------
+    FileError
+        If it is a link, or cannot be opened.
+    """
+    if os.unlink not in os.supports_dir_fd or not hasattr(os, "O_NOFOLLOW"):
+        yield None
+        return
+    if folder.is_symlink():
+        raise FileError(f"{folder}: is a link; results are neither written nor deleted through one")
+    try:
+        handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY | os.O_NOFOLLOW)
+    except (OSError, ValueError) as error:
+        raise FileError(f"{folder}: cannot be opened as a folder: {_reason(error)}") from None
+    try:
+        yield handle
+    finally:
+        os.close(handle)
+
+
+def unlink_plain(name: str, handle: int | None, digest: str | None = None) -> None:
+    """Delete a plain file of a folder, unless it is a link or holds something else than it should.
+
+    Parameters
+    ----------
+    name
+        What it is called in its folder.
+    handle
+        That folder, open, so that no link in its place is followed; without one nothing is deleted.
+    digest
+        What `digest_of` gave for its content when it was written; any content if not given.
+    """
+    if handle is None:
+        return
+    with suppress(OSError, ValueError):
+        flags = os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK
+        with os.fdopen(os.open(name, flags, dir_fd=handle), "rb") as file:
+            plain = stat.S_ISREG(os.fstat(file.fileno()).st_mode)
+            if plain and (
+                digest is None or hashlib.file_digest(file, DIGEST).hexdigest() == digest
+            ):
+                os.unlink(name, dir_fd=handle)
+
+
+DIGEST = "sha256"
+
+
+def digest_of(path: Path) -> str:
+    """Return a digest of what is in a file."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, DIGEST).hexdigest()
+
+
+def _partial_beside(path: Path) -> Path:
+    """Make an empty file beside a path; only its owner can read it if it will replace another."""
+    nonce = secrets.token_hex(6)
+    name = f".{path.stem[:60]}-{nonce}{_seal_of_partial(nonce)}.partial{path.suffix}"
+    try:
+        temporary = path.with_name(name)
+        # a new file gets the permissions that any file of the user's gets
+        mode = 0o600 if path.exists() else 0o666
+        os.close(os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY, mode))
+    except (OSError, ValueError) as error:
+        raise FileError(f"{path}: cannot be written: {_reason(error)}") from None
+    return temporary
 
 
 @contextmanager
 def replacing(path: Path | str) -> Iterator[Path]:
     """Give a temporary path beside `path`, and move it into place if all went well.
 
-    An interruption leaves the old file or the new one, never half of one.
+    An interruption leaves the old file or the new one, never half of one.  A file that is replaced
+    keeps its mode.
 
     Raises
     ------
     FileError
         If the file cannot be written.
     """
-    path = Path(path)
-    temporary = path.with_name(f".{path.stem[:60]}-{secrets.token_hex(6)}{PARTIAL}{path.suffix}")
-    try:
-        # made as any file of the user's is, so that it gets the permissions that those have
-        os.close(os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o666))
-    except (OSError, ValueError) as error:
-        raise FileError(f"{path}: cannot be written: {_reason(error)}") from None
-    try:
+    with replacing_all([path]) as (temporary,):
         yield temporary
-        with temporary.open("rb") as written:  # on disk before it takes the place of the old one
-            os.fsync(written.fileno())
-        temporary.replace(path)
-    except OSError as error:
-        if isinstance(error, FileError):
-            raise
-        raise FileError(f"{path}: cannot be written: {_reason(error)}") from None
+
+
+@contextmanager
+def replacing_all(paths: Sequence[Path | str]) -> Iterator[list[Path]]:
+    """Give a temporary path for each of some files that belong together, and move all into place.
+
+    An interruption leaves the old files, the new ones, or no file at the last of the paths: never
+    that one beside files of another run.  The old one then lies beside it, half-written by name.
+
+    Raises
+    ------
+    FileError
+        If a file cannot be written.
+    """
+    targets = [Path(path) for path in paths]
+    temporary: list[Path] = []
+    try:
+        for path in reversed(targets):
+            temporary.insert(0, _partial_beside(path))
+        with _telling(targets[-1]):
+            yield temporary
+        for path, written in zip(targets, temporary, strict=True):
+            with _telling(path), written.open("rb") as file:
+                os.fsync(file.fileno())  # on disk before it takes the place of the old one
+        _move_all(targets, temporary)
     finally:
-        temporary.unlink(missing_ok=True)
+        for one in temporary:
+            one.unlink(missing_ok=True)
+
+
+def _move_all(targets: Sequence[Path], temporary: Sequence[Path]) -> None:
+    """Move files into place, the last of them last; its old one is out of the way meanwhile."""
+    last, aside = targets[-1], None
+    if len(targets) > 1 and last.is_file():
+        aside = _partial_beside(last)
+        with _telling(last):
+            aside.chmod(last.stat().st_mode)
+            last.replace(aside)
+    try:
+        for path, written in zip(targets, temporary, strict=True):
+            with _telling(path):
+                replaced = aside if aside is not None and path == last else path
+                with suppress(FileNotFoundError):
+                    written.chmod(stat.S_IMODE(replaced.stat().st_mode))
+                written.replace(path)
+    except FileError:
+        if aside is not None:
+            aside.replace(last)
+        raise
+    if aside is not None:
+        aside.unlink(missing_ok=True)
+
+
+@contextmanager
+def _telling(path: Path) -> Iterator[None]:
+    """Raise a FileError that names the path for what goes wrong with a file."""
+    try:
+        yield
+    except FileError:
+        raise
+    except OSError as error:
+        raise FileError(f"{path}: cannot be written: {_reason(error)}") from None
 
 
 def write_text(path: Path | str, text: str) -> None:

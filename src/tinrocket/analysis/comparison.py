@@ -24,6 +24,7 @@ from tinrocket.analysis.verdicts import (
 from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_line, safe_output
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -127,14 +128,15 @@ class Comparison:
 
     def __repr__(self) -> str:
         """Return how many runs there are, and of what."""
-        return f"<Comparison of '{self.title}': {len(self.runs)} runs beside {self.reference_name}>"
+        runs = f"{len(self.runs)} runs beside {self.reference_name}"
+        return safe_line(f"<Comparison of '{self.title}': {runs}>")
 
     def __str__(self) -> str:
         """Return the table, and what it says in sentences."""
         table = self.table
         told = [name for name in SHOWN if name in KEPT or len(set(table[name])) > 1]
         shown = table[told].to_string(index=False, float_format="{:.2f}".format, na_rep="-")
-        return "\n".join([shown, *verdict_lines(self)])
+        return safe_output("\n".join([shown, *verdict_lines(self)]))
 
     def _repr_html_(self) -> str:
         """Return the table and the paths as a notebook shows them."""

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import TEXTS
 from tinrocket.files import replacing
 
 if TYPE_CHECKING:
@@ -21,7 +20,7 @@ Columns = Mapping[str, NDArray[Any]]
 ROWS = 100_000
 """Rows that are made at a time, so that the text of all is never held at once."""
 
-FORMULA = ("=", "+", "-", "@", "'", "\t")
+FORMULA = ("=", "+", "-", "@", "'", "\t", "\r", "\n")
 """What a text begins with that a spreadsheet would take as a formula, or as quoted."""
 
 
@@ -37,21 +36,27 @@ def columns_of_rows(rows: Sequence[Mapping[str, object]]) -> Columns:
 
 def write_csv(columns: Columns, path: Path) -> Path:
     """Write columns as CSV; raises FileError if that cannot be written."""
-    with replacing(path) as temporary, temporary.open("w", encoding="utf-8", newline="") as file:
-        file.writelines(csv_parts(columns))
+    with replacing(path) as temporary:
+        fill_csv(columns, temporary)
     return path
+
+
+def fill_csv(columns: Columns, path: Path) -> None:
+    """Write columns as CSV into a file that is there already, such as a temporary one."""
+    with path.open("w", encoding="utf-8", newline="") as file:
+        file.writelines(csv_parts(columns))
 
 
 def csv_parts(columns: Columns) -> Iterator[str]:
     """Yield columns as CSV, a part after the other: shortest numbers, nothing for what is none.
 
-    Texts of games stay texts in a spreadsheet: those that begin like a formula are quoted.
+    Every text stays a text in a spreadsheet: those that begin like a formula are quoted.
     """
-    yield _line(list(columns))
+    yield _line([_guarded(name) for name in columns])
     length = max((len(values) for values in columns.values()), default=0)
     for first in range(0, length, ROWS):
         part = slice(first, first + ROWS)
-        cells = [_cells(values[part], guarded=name in TEXTS) for name, values in columns.items()]
+        cells = [_cells(values[part]) for values in columns.values()]
         yield "\n".join(map(",".join, zip(*cells, strict=True))) + "\n"
 
 
@@ -61,7 +66,7 @@ def _line(cells: list[str]) -> str:
     return text.getvalue()
 
 
-def _cells(values: NDArray[Any], *, guarded: bool) -> list[str]:
+def _cells(values: NDArray[Any]) -> list[str]:
     """Return the cells of a column; what stands in many rows is made a text once."""
     if values.dtype.kind == "f":
         bits = np.ascontiguousarray(values).view(f"i{values.itemsize}")  # -0.0 is not 0.0
@@ -73,7 +78,7 @@ def _cells(values: NDArray[Any], *, guarded: bool) -> list[str]:
     given = values.tolist()
     if values.dtype.kind in "iub":
         return list(map(str, given))
-    quoted = {one: _quoted(one, guarded=guarded) for one in set(given)}
+    quoted = {one: _quoted(one) for one in set(given)}
     return [quoted[one] for one in given]
 
 
@@ -84,10 +89,12 @@ def _numbers(values: NDArray[Any]) -> list[str]:
     return cells
 
 
-def _quoted(one: object, *, guarded: bool) -> str:
+def _quoted(one: object) -> str:
     if one is None or one != one:  # noqa: PLR0124  # which nothing but NaN is
         return ""
-    text = str(one)
-    if guarded and text.startswith(FORMULA):
-        text = f"'{text}"
+    text = _guarded(one) if isinstance(one, str) else str(one)
     return _line([text, ""])[:-2]
+
+
+def _guarded(text: str) -> str:
+    return f"'{text}" if text.startswith(FORMULA) else text

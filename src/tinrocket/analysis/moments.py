@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.analysis.frames import Track
-from tinrocket.errors import OptionError
+from tinrocket.analysis.query import answer
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -16,15 +16,10 @@ def spans_when(track: "pd.DataFrame", asked: str) -> "pd.DataFrame":
     """Return a row for each time without a gap in which frames of a craft were so."""
     import pandas as pd
 
-    try:
-        so = np.asarray(track.eval(asked, engine="python"))
-    except Exception as error:  # whatever pandas makes of a text that somebody typed
-        raise OptionError(
-            f"'{asked}' is no comparison of columns ({error}); "
-            f"there are {', '.join(map(str, track.columns))}"
-        ) from None
-    if so.shape != (len(track),) or so.dtype != np.bool_:
-        raise OptionError(f"'{asked}' is no comparison, such as speed > 300")
+    columns = {
+        str(name): track[name].to_numpy(np.float64) for name in track.columns if name != "craft"
+    }
+    so = answer(asked, columns, len(track))
     edges = np.flatnonzero(np.diff(np.concatenate([[False], so, [False]]).astype(np.int8)))
     first, past = edges[::2], edges[1::2]
     t = track["t"].to_numpy()

@@ -13,6 +13,7 @@ from tinrocket.analysis.farthest import farthest_drift
 from tinrocket.analysis.outcomes import CHANGED, match_events
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError
+from tinrocket.texts import safe_line
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -46,7 +47,7 @@ class Run:
 
     def __repr__(self) -> str:
         """Return which run it is."""
-        return f"<Run at {self.clock}{f', {self.variant}' if self.variant else ''}>"
+        return safe_line(f"<Run at {self.clock}{f', {self.variant}' if self.variant else ''}>")
 
     @cached_property
     def drifts(self) -> dict[str, Drift | None]:

@@ -17,6 +17,7 @@ from tinrocket.analysis.moments import Extreme, extremes_of, spans_when
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
 from tinrocket.scenario.arena import Arena, Axis
 from tinrocket.scenario.obstacle import Obstacle
+from tinrocket.texts import safe_line, safe_output
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -83,7 +84,8 @@ class Trajectory:
     def __repr__(self) -> str:
         """Return what was flown, and for how long."""
         frames = max(self.recorded.counts) - 1
-        return f"<Trajectory '{self.title}', {self.clock}: {frames} frames, {self.duration:.4g} s>"
+        length = f"{frames} frames, {self.duration:.4g} s"
+        return safe_line(f"<Trajectory '{self.title}', {self.clock}: {length}>")
 
     def __str__(self) -> str:
         """Return two lines: what was flown, and how it ended."""
@@ -101,7 +103,7 @@ class Trajectory:
             )
         more = len(self.craft) - MOST_TOLD
         ends += [f"and {more} more"] if more > 0 else []
-        return f"{told}\n{'; '.join(ends)}"
+        return safe_output(f"{told}\n{'; '.join(ends)}")
 
     def _repr_html_(self) -> str:
         """Return what was flown and its path as a notebook shows them."""
@@ -317,7 +319,8 @@ class Trajectory:
         Parameters
         ----------
         asked
-            A comparison of columns of `frames`; names with a point in backquotes.
+            A comparison of columns of `frames`: names, numbers, arithmetic, ``and``, ``or`` and
+            ``not``; names with a point stand in backquotes.
         craft
             May be left out if there is only one.
 

@@ -12,12 +12,12 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from tinrocket.analysis.columns import EVENT_COLUMNS
-from tinrocket.analysis.csv_text import write_csv
+from tinrocket.analysis.csv_text import fill_csv
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.trajectory_note import Note, note_of, read_note
 from tinrocket.errors import FileError, MissingExtraError, expect
-from tinrocket.files import checked_file, replacing, write_text
+from tinrocket.files import checked_file, replacing_all
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -40,15 +40,17 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
     """
     expect(trajectory, Trajectory, "write_trajectory()", "fly one with simulate(scenario)")
     frames, events, note = _names(path)
-    if frames.suffix == ".csv":
-        write_csv(_numbered(trajectory.recorded), frames)
-        write_csv(trajectory.happened, events)
-    else:
-        numbered = trajectory.frames.reset_index()
-        for table, target in ((numbered, frames), (trajectory.events, events)):
-            with replacing(target) as temporary:
-                _with_pyarrow(partial(table.to_parquet, temporary, index=False))
-    write_text(note, note_of(trajectory))
+    about = note_of(trajectory)
+    # frames last: whoever finds them finds the events and the note of the same flight
+    with replacing_all([events, note, frames]) as (new_events, new_note, new_frames):
+        new_note.write_text(about, encoding="utf-8")
+        if frames.suffix == ".csv":
+            fill_csv(_numbered(trajectory.recorded), new_frames)
+            fill_csv(trajectory.happened, new_events)
+        else:
+            numbered = trajectory.frames.reset_index()
+            for table, target in ((numbered, new_frames), (trajectory.events, new_events)):
+                _with_pyarrow(partial(table.to_parquet, target, index=False))
     return frames, events, note
 
 

@@ -14,6 +14,7 @@ from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.handling.sheet import FeelSheet
 from tinrocket.handling.uneven import Uneven
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_line, safe_output
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -53,12 +54,13 @@ class Cures:
     def __repr__(self) -> str:
         """Return how many there are, and which is recommended."""
         taken = f"'{self.recommended.cure.name}'" if self.recommended else "none"
-        return f"<Cures of '{self.causes.scenario.title}': {len(self.tried)} tried, {taken}>"
+        title = self.causes.scenario.title
+        return safe_line(f"<Cures of '{title}': {len(self.tried)} tried, {taken}>")
 
     def __str__(self) -> str:
         """Return what is recommended and why, and the lines to write."""
         lines: list[str] = import_module("tinrocket.show.why_table").cure_lines(self)
-        return "\n".join(lines)
+        return safe_output("\n".join(lines))
 
     def _repr_html_(self) -> str:
         """Return sentences, table and picture as a notebook shows them."""

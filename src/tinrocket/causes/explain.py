@@ -20,6 +20,7 @@ from tinrocket.flight.recording import Progress
 from tinrocket.handling.manoeuvres import BUILT_IN
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_line, safe_output
 
 ONE = 0.9
 """The share from which on one suspect explains it all."""
@@ -114,12 +115,13 @@ class Causes:
 
     def __repr__(self) -> str:
         """Return what is explained, and of how many runs."""
-        return f"<Causes of {self.of} of '{self.scenario.title}': {len(self.runs)} runs>"
+        title = self.scenario.title
+        return safe_line(f"<Causes of {self.of} of '{title}': {len(self.runs)} runs>")
 
     def __str__(self) -> str:
         """Return it in sentences."""
         lines: list[str] = import_module("tinrocket.show.why_table").why_lines(self)
-        return "\n".join(lines)
+        return safe_output("\n".join(lines))
 
     def _repr_html_(self) -> str:
         """Return sentences and shares as a notebook shows them."""

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from tinrocket.checks.subject import Subject
+from tinrocket.texts import safe_line
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +52,7 @@ class Finding:
 
     def __str__(self) -> str:
         """Return it as a line without its place."""
-        return f"{self.name} {self.where}: {self.what}; {self.instead}"
+        return safe_line(f"{self.name} {self.where}: {self.what}; {self.instead}")
 
 
 Look = Callable[[Subject], Iterator[Found]]

@@ -1,11 +1,11 @@
 """Findings as text, as JSON, for a code host's annotations, and in the static-analysis format."""
 
-import json
 from collections.abc import Sequence
 
 from tinrocket import __version__
 from tinrocket.checks.check import ALL
 from tinrocket.checks.finding import Finding
+from tinrocket.texts import json_text, printable
 
 SARIF = "https://json.schemastore.org/sarif-2.1.0.json"
 
@@ -28,7 +28,7 @@ def as_json(findings: Sequence[Finding], source: str) -> str:
         }
         for one in findings
     ]
-    return json.dumps(told, indent=2, ensure_ascii=False)
+    return json_text(told)
 
 
 def as_github(findings: Sequence[Finding], source: str) -> str:
@@ -45,7 +45,7 @@ def _escaped(text: str, also: str) -> str:
     for mark, code in (("%", "%25"), ("\n", "%0A"), ("\r", "%0D"), (",", "%2C"), (":", "%3A")):
         if mark in "\n\r" or mark in also:
             text = text.replace(mark, code)
-    return text
+    return printable(text)
 
 
 def as_sarif(findings: Sequence[Finding], source: str) -> str:
@@ -81,7 +81,7 @@ def as_sarif(findings: Sequence[Finding], source: str) -> str:
         "version": "2.1.0",
         "runs": [{"tool": {"driver": driver}, "results": results}],
     }
-    return json.dumps(whole, indent=2, ensure_ascii=False)
+    return json_text(whole)
 
 
 FORMATS = {"text": as_text, "json": as_json, "sarif": as_sarif, "github": as_github}

@@ -38,7 +38,7 @@ def check(
 ) -> None:
     """Look for mistakes of motion; exit with 1 if there are any, or if a pinned feel changed."""
     from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import parse_rates, progress_bar
+    from tinrocket.cli.output import echo, parse_rates, progress_bar
     from tinrocket.errors import OptionError
 
     if explain is not None:
@@ -66,10 +66,13 @@ def check(
         )
     told = FORMATS[form](found, str(scenario))
     if told:
-        typer.echo(told)
+        if form == "github":  # commands of a build server, which are meant to act
+            typer.echo(told)
+        else:
+            echo(told)
     if form == "text":
         many = "1 finding" if len(found) == 1 else f"{len(found) or 'no'} findings"
-        typer.echo(f"{scenario}: {many}")
+        echo(f"{scenario}: {many}")
     if found:
         raise typer.Exit(1)
 
@@ -80,15 +83,17 @@ def _names(text: str | None) -> list[str]:
 
 def _explain(name: str) -> None:
     from tinrocket.checks.check import ALL, check_named
+    from tinrocket.cli.output import echo
 
     chosen = ALL.values() if name == "all" else (check_named(name),)
     for one in chosen:
-        typer.echo(f"{one.name}\n  {one.why}\n  Instead: {one.instead}.")
+        echo(f"{one.name}\n  {one.why}\n  Instead: {one.instead}.")
 
 
 def _check_pinned(
     scenario: Path, pinned: Path, share: float, allow_outside: bool, *, accept: bool
 ) -> None:
+    from tinrocket.cli.output import echo
     from tinrocket.handling.pin import difference, pin
     from tinrocket.handling.pin_file import read_pin, write_pin
     from tinrocket.scenario.toml_file import read_scenario
@@ -98,10 +103,10 @@ def _check_pinned(
     now = pin(chosen, before.rates)
     told = difference(before, now, share)
     if told:
-        typer.echo(told)
+        echo(told)
     if accept:
-        typer.echo(f"wrote {write_pin(now, pinned)}")
+        echo(f"wrote {write_pin(now, pinned)}")
     elif told:
         raise typer.Exit(1)
     else:
-        typer.echo(f"{scenario} does what {pinned} says, within {100 * share:g} %")
+        echo(f"{scenario} does what {pinned} says, within {100 * share:g} %")

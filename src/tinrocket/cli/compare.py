@@ -73,7 +73,7 @@ def compare(
 
     from tinrocket.cli.log_options import is_log, log_format
     from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import as_json, fails, print_comparison, print_written
+    from tinrocket.cli.output import as_json, echo, fails, print_comparison, print_written
     from tinrocket.cli.results import writing
     from tinrocket.errors import OptionError
     from tinrocket.scenario.toml_file import read_scenario
@@ -112,11 +112,11 @@ def compare(
         felt = partial(_felt, chosen, rates or RATES, vary, len(comparison.runs))
     with studio, writing(comparison, out, studio) as written:
         if json:
-            typer.echo(as_json(comparison, felt()))
+            echo(as_json(comparison, felt()))
         else:
             print_comparison(comparison)
             for line in felt():
-                typer.echo(line)
+                echo(line)
     if not json:
         print_written(written)
     if fails(comparison, fail_on):

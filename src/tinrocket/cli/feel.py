@@ -37,7 +37,7 @@ def feel(
 ) -> None:
     """Fly standard manoeuvres with each craft and measure how they feel at every frame rate."""
     from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import console, parse_rates, print_written, progress_bar
+    from tinrocket.cli.output import console, echo, parse_rates, print_written, progress_bar
     from tinrocket.files import make_directory
     from tinrocket.handling.measuring import feel as fly_and_measure
     from tinrocket.handling.metric import Perceptible
@@ -64,7 +64,7 @@ def feel(
         _explain(sheet)
         return
     if json:
-        typer.echo(as_json(sheet))
+        echo(as_json(sheet))
     else:
         from tinrocket.show.feel_table import feel_lines, feel_table
 
@@ -80,19 +80,23 @@ def feel(
 
 def _explain(sheet: "FeelSheet") -> None:
     """Print the definitions of the numbers that this scenario has."""
+    from tinrocket.cli.output import echo
+
     manoeuvre = ""
     for name, metric in dict.fromkeys((row.manoeuvre, row.metric) for row in sheet.rows):
         if name != manoeuvre:
-            typer.echo(name)
+            echo(name)
         manoeuvre = name
         unit = f" [{metric.unit}]" if metric.unit else ""
         source = f" ({metric.source})" if metric.source else ""
-        typer.echo(f"  {metric.name}{unit}: {metric.definition}{source}")
+        echo(f"  {metric.name}{unit}: {metric.definition}{source}")
 
 
 def as_json(sheet: "FeelSheet") -> str:
     """Return a sheet as JSON: a row for each number, craft, variant and clock."""
-    from json import dumps, loads
+    from json import loads
+
+    from tinrocket.texts import json_text
 
     rows = loads(sheet.table.to_json(orient="records", double_precision=15))
     differs = [
@@ -106,7 +110,7 @@ def as_json(sheet: "FeelSheet") -> str:
         "tape_differs": differs,
         "numbers": rows,
     }
-    return dumps(told, indent=2, ensure_ascii=False)
+    return json_text(told)
 
 
 def _write(sheet: "FeelSheet", out: Path) -> list[Path]:

@@ -4,6 +4,7 @@ import gc
 import logging
 import os
 import sys
+import warnings
 from collections.abc import Sequence
 from contextlib import suppress
 from typing import Annotated
@@ -24,6 +25,7 @@ from tinrocket.cli.trace import trace
 from tinrocket.cli.watch import watch
 from tinrocket.cli.why import why
 from tinrocket.errors import TinRocketError
+from tinrocket.texts import safe_line
 
 RENAMED = {"--screen": "--view"}
 """Options that were called otherwise before."""
@@ -68,6 +70,7 @@ def main() -> None:
             sys.exit(2)
     os.environ["MPLBACKEND"] = "agg"  # pictures are files here, whatever else is set
     logging.getLogger("matplotlib").setLevel(logging.ERROR)  # nor does its own cache matter
+    warnings.showwarning = _as_a_line
     gc.disable()  # looking for cycles is a quarter of a short command's time, and it ends soon
     code: int | str | None = 0
     wrong: list[str] = []
@@ -95,8 +98,14 @@ def main() -> None:
         wrong = _unwritable(lost)
     with suppress(OSError):  # who hears nothing sees the exit code
         for line in wrong:
-            print(f"tinrocket: {line}", file=sys.stderr)
+            print(f"tinrocket: {safe_line(line)}", file=sys.stderr)
     sys.exit(2 if wrong else code)
+
+
+def _as_a_line(message: Warning | str, *_where: object, **_more: object) -> None:
+    """Print a warning of the library beside the results, without the place in its code."""
+    with suppress(OSError):
+        print(f"warning: {safe_line(str(message))}", file=sys.stderr)
 
 
 def _draws(arguments: Sequence[str]) -> bool:

@@ -21,6 +21,7 @@ def new(
 
     A scenario that exists is left alone.
     """
+    from tinrocket.cli.output import echo
     from tinrocket.demos import STARTER, demo_text
     from tinrocket.errors import FileError
     from tinrocket.files import write_text
@@ -42,4 +43,4 @@ def new(
     schema = path.parent / SCHEMA
     write_text(schema, schema_text())
     write_text(path, f"#:schema ./{SCHEMA}\n{text}")
-    typer.echo(f"wrote {path}; try: tinrocket compare {path}")
+    echo(f"wrote {path}; try: tinrocket compare {path}")

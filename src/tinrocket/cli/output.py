@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import typer
 
 from tinrocket.errors import OptionError
+from tinrocket.texts import json_text, safe_output
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -22,11 +23,16 @@ SHORT = 0.5
 """How long a command may take until it says how far it is [s]."""
 
 
-def console() -> "Console":
-    """Return where results are printed: in colour only on a terminal."""
-    from rich.console import Console
+def echo(text: str, *, err: bool = False) -> None:
+    """Print lines, whatever a file has put into them: nothing of them acts on the terminal."""
+    typer.echo(safe_output(text), err=err)
 
-    return Console(highlight=False)
+
+def console() -> "Console":
+    """Return where results are printed: in colour only on a terminal, and as `echo` prints."""
+    from tinrocket.cli.safe_console import SafeConsole
+
+    return SafeConsole(highlight=False)
 
 
 @contextmanager
@@ -89,7 +95,7 @@ def as_json(comparison: "Comparison", felt: Sequence[str] = ()) -> str:
         named = [craft, *run.flight.families[craft], ""]
         mine = run.outcomes[run.outcomes["craft"].isin(named)]
         row["events"] = json.loads(mine.to_json(orient="records", double_precision=15))
-    return json.dumps(
+    return json_text(
         {
             "scenario": comparison.title,
             "reference": comparison.reference_name,
@@ -99,9 +105,7 @@ def as_json(comparison: "Comparison", felt: Sequence[str] = ()) -> str:
             "warnings": list(comparison.warnings),
             "feel": [line.strip() for line in felt[1:]],
             "runs": rows,
-        },
-        indent=2,
-        ensure_ascii=False,
+        }
     )
 
 
@@ -116,7 +120,7 @@ def fails(comparison: "Comparison", on: str | None) -> bool:
 def print_warnings(warnings: Iterable[str]) -> None:
     """Print what is hardly meant, beside the results."""
     for warning in warnings:
-        typer.echo(f"warning: {warning}", err=True)
+        echo(f"warning: {warning}", err=True)
 
 
 def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, every: bool) -> None:
@@ -148,4 +152,4 @@ def print_comparison(comparison: "Comparison") -> None:
 def print_written(written: Iterable[Path]) -> None:
     """Print where files are."""
     for path in written:
-        typer.echo(f"wrote {path}")
+        echo(f"wrote {path}")

@@ -19,7 +19,7 @@ def pin(
 ) -> None:
     """Write feel, ends and outcomes of a scenario at several frame rates into a pin."""
     from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import parse_rates
+    from tinrocket.cli.output import echo, parse_rates
     from tinrocket.handling.pin import pin as fly_and_pin
     from tinrocket.handling.pin_file import pin_path, write_pin
     from tinrocket.scenario.toml_file import read_scenario
@@ -27,4 +27,4 @@ def pin(
     load_rules(rules)
     chosen = read_scenario(scenario, allow_outside=allow_outside)
     pinned = fly_and_pin(chosen, parse_rates(rates))
-    typer.echo(f"wrote {write_pin(pinned, out or pin_path(scenario))}")
+    echo(f"wrote {write_pin(pinned, out or pin_path(scenario))}")

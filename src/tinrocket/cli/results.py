@@ -1,59 +1,93 @@
 """The folder of `--out`: what a command writes there, and what an earlier one left behind."""
 
 import json
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
-from pathlib import Path
+import os
+import re
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path, PurePosixPath
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import FileError
-from tinrocket.files import make_directory, read_text, sweep_partial, write_text
+from tinrocket.files import (
+    digest_of,
+    make_directory,
+    opened,
+    read_text,
+    sweep_partial,
+    unlink_plain,
+    write_text,
+)
 
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
     from tinrocket.cli.studio import Studio
 
 LIST = ".tinrocket-files.json"
-"""The list of what was written; nothing else in the folder is ever touched.
+"""The list of what was written, with a digest of each file; nothing else is ever deleted.
 
 While a run writes, its key ``complete`` is false: if it still is, a run was killed, and what is in
 the folder is of two runs.
 """
 
+TRAJECTORIES = "trajectories"
+"""The one folder below that of the results."""
+
+OWN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
+"""Names that results have."""
+
 
 @contextmanager
 def result_folder(out: Path) -> Iterator[list[Path]]:
-    """Make a folder and take what is written; then delete what an earlier run alone wrote."""
-    for folder in (make_directory(out), out / "trajectories"):
+    """Make a folder and take what is written; then delete what an earlier run alone wrote.
+
+    Raises
+    ------
+    FileError
+        If a link stands in the place of a folder: nothing is written or deleted through it.
+    """
+    out = make_directory(out).resolve()
+    folders = [out]
+    if os.path.lexists(out / TRAJECTORIES):
+        folders.append(out / TRAJECTORIES)
+    for folder in folders:
         sweep_partial(folder)
     written: list[Path] = []
     before = _listed(out / LIST)
     _write_list(out, before, complete=False)
     yield written
-    names = sorted(path.relative_to(out).as_posix() for path in written)
-    for name in before:
-        # a list that leads out of the folder is not one of ours
-        if name not in names and not Path(name).is_absolute() and ".." not in Path(name).parts:
-            with suppress(OSError, ValueError):  # of a list that is spoilt
-                (out / name).unlink()
-    _write_list(out, names, complete=True)
+    names = {path.resolve().relative_to(out).as_posix(): digest_of(path) for path in written}
+    for folder in folders:
+        _delete_old(out, folder, {name: before[name] for name in before.keys() - names.keys()})
+    _write_list(out, dict(sorted(names.items())), complete=True)
 
 
-def _write_list(out: Path, names: list[str], *, complete: bool) -> None:
-    told = {"complete": complete, "files": names}
+def _delete_old(out: Path, folder: Path, files: Mapping[str, str]) -> None:
+    """Delete what an earlier run wrote into a folder and nobody has changed since."""
+    with opened(folder) as handle:
+        for name, digest in files.items():
+            path = PurePosixPath(name)
+            if out / path.parent == folder and OWN_NAME.fullmatch(path.name):
+                unlink_plain(path.name, handle, digest)
+
+
+def _write_list(out: Path, files: Mapping[str, str], *, complete: bool) -> None:
+    told = {"complete": complete, "files": files}
     write_text(out / LIST, json.dumps(told, indent=1) + "\n")
 
 
-def _listed(path: Path) -> list[str]:
-    """Return what an earlier run wrote; nothing if the list is none."""
-    if not path.is_file():
-        return []
+def _listed(path: Path) -> dict[str, str]:
+    """Return what an earlier run wrote, with a digest of each; nothing if the list is spoilt."""
+    if path.is_symlink() or not path.is_file():
+        return {}
     try:
         told = json.loads(read_text(path))
     except (FileError, ValueError, RecursionError):
-        return []
-    names = told.get("files") if isinstance(told, dict) else None
-    return [name for name in names if isinstance(name, str)] if isinstance(names, list) else []
+        return {}
+    files = told.get("files") if isinstance(told, dict) else None
+    if not isinstance(files, dict):
+        return {}
+    return {name: digest for name, digest in files.items() if isinstance(digest, str)}
 
 
 @contextmanager
@@ -96,7 +130,7 @@ def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> 
     from tinrocket.analysis.csv_text import columns_of_rows, write_csv
     from tinrocket.analysis.trajectory_file import write_trajectory
 
-    folder = make_directory(out / "trajectories")
+    folder = make_directory(out / TRAJECTORIES)
     width = len(str(len(comparison.runs)))
     rows = []
     for number, run in enumerate(comparison.runs, start=1):

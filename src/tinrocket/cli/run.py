@@ -35,10 +35,11 @@ def run(
     """Fly a scenario once and print what happened."""
     from tinrocket.analysis.simulate import simulate
     from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import parse_rates, print_flight, print_warnings, progress_bar
+    from tinrocket.cli.output import echo, parse_rates, print_flight, print_warnings, progress_bar
     from tinrocket.errors import OptionError
     from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.scenario.vary import combinations, label, parse_vary
+    from tinrocket.texts import json_text
 
     load_rules(rules)
     chosen = read_scenario(scenario, allow_outside=allow_outside)
@@ -67,9 +68,7 @@ def run(
         print_flight(title, flight, written, every=events)
         print_warnings(flight.warnings)
     if json:
-        from json import dumps
-
-        typer.echo(dumps(told[0] if not vary else told, indent=2, ensure_ascii=False))
+        echo(json_text(told[0] if not vary else told))
 
 
 def _written(flight: "Trajectory", csv: Path | None, plot: Path | None) -> list[Path]:

@@ -12,6 +12,7 @@ def schema(
     ] = None,
 ) -> None:
     """Print the JSON Schema of scenario files."""
+    from tinrocket.cli.output import echo
     from tinrocket.files import write_text
     from tinrocket.scenario.schema import schema_text
 
@@ -19,4 +20,4 @@ def schema(
         typer.echo(schema_text(), nl=False)
         return
     write_text(out, schema_text())
-    typer.echo(f"wrote {out}")
+    echo(f"wrote {out}")

@@ -5,8 +5,10 @@ of it.  Where no process can be forked they are started anew; where there can be
 here.
 """
 
+import os
 import pickle
 import signal
+import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, contextmanager, suppress
 from dataclasses import dataclass
@@ -141,8 +143,10 @@ def _hand_on(
 def prepare() -> "ForkServerContext | SpawnContext | None":
     """Have what draws load what it needs, while something else is done; return how it is started.
 
-    None if there can be no other process.
+    None if there can be no other process, or none that leaves the current folder alone.
     """
+    if not start_safely():
+        return None
     if "forkserver" not in get_all_start_methods():
         return get_context("spawn")
     from multiprocessing import forkserver
@@ -155,6 +159,21 @@ def prepare() -> "ForkServerContext | SpawnContext | None":
     except OSError:
         return None
     return context
+
+
+def start_safely() -> bool:
+    """Keep the current folder off the module path of every Python started from now on.
+
+    The standard library starts its servers with ``python -c``, which looks for modules in the
+    current folder first: a file called ``multiprocessing.py`` there would be executed.
+
+    Returns
+    -------
+    Whether that is possible; an interpreter started with ``-E`` passes that on, and its children
+    ignore the variable.
+    """
+    os.environ["PYTHONSAFEPATH"] = "1"
+    return bool(sys.flags.safe_path) or not sys.flags.ignore_environment
 
 
 @contextmanager

@@ -30,12 +30,13 @@ def trace(
     allow_outside: AllowOutside = False,
 ) -> None:
     """Print how a craft stands frame by frame, or after each rule, and what it gained there."""
+    from tinrocket.analysis.csv_text import columns_of, write_csv
     from tinrocket.analysis.trace import named_columns
     from tinrocket.analysis.trace import trace as trace_flight
-    from tinrocket.cli.output import parse_rates
+    from tinrocket.cli.output import echo, parse_rates
     from tinrocket.errors import OptionError
-    from tinrocket.files import write_text
     from tinrocket.scenario.toml_file import read_scenario
+    from tinrocket.texts import json_text
 
     if until is not None and frames is not None:
         raise OptionError("give --until or --frames, not both")
@@ -49,7 +50,7 @@ def trace(
         what = "no frame begins" if since > chosen.duration else "nobody is there"
         raise OptionError(f"{what} from {since:g} s to {until or chosen.duration:g} s")
     if csv:
-        write_text(csv, table.to_csv(index=False, lineterminator="\n"))
+        write_csv(columns_of(table), csv)
     if shown is None and columns is None:
         told = [
             name
@@ -61,10 +62,12 @@ def trace(
         shown += told + (["events"] if table["events"].any() else [])
     picked = table if shown is None else table[named_columns(shown, table)]
     if json:
-        typer.echo(picked.to_json(orient="records", double_precision=15, indent=1))
+        from json import loads
+
+        echo(json_text(loads(picked.to_json(orient="records", double_precision=15))))
         return
     unit = chosen.arena.unit
-    typer.echo(f"lengths in {unit}, t in s, angles in degrees; ax, ay: what the row gained, per s")
-    typer.echo(picked.to_string(index=False, float_format=lambda value: f"{value:.4f}"))
+    echo(f"lengths in {unit}, t in s, angles in degrees; ax, ay: what the row gained, per s")
+    echo(picked.to_string(index=False, float_format=lambda value: f"{value:.4f}"))
     if csv:
-        typer.echo(f"wrote {csv}")
+        echo(f"wrote {csv}")

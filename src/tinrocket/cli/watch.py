@@ -35,7 +35,7 @@ def watch(
 
     from tinrocket.analysis.compare import compare
     from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import parse_rates, print_comparison, print_written
+    from tinrocket.cli.output import echo, parse_rates, print_comparison, print_written
     from tinrocket.cli.results import writing
     from tinrocket.cli.studio import Studio
     from tinrocket.scenario.toml_file import read_scenario
@@ -55,7 +55,7 @@ def watch(
         with writing(before, out, studio, flights=False) as written:
             print_comparison(before)
         print_written(written)
-        typer.echo(f"watching {scenario}; Ctrl-C ends it")
+        echo(f"watching {scenario}; Ctrl-C ends it")
         # looked at once a second too: what was saved before the watch began tells nobody
         for _changed in changes_on_disk(
             scenario.parent,
@@ -81,7 +81,7 @@ def _again(
 
     from tinrocket.analysis.changes import changes_between
     from tinrocket.analysis.verdicts import verdict_lines
-    from tinrocket.cli.output import print_warnings
+    from tinrocket.cli.output import echo, print_warnings
     from tinrocket.cli.results import writing
     from tinrocket.errors import TinRocketError
 
@@ -90,16 +90,16 @@ def _again(
         after = fly()
     except TinRocketError as error:
         for line in str(error).splitlines():
-            typer.echo(f"tinrocket: {line}", err=True)
+            echo(f"tinrocket: {line}", err=True)
         return before
     with writing(after, out, studio, flights=False):
         lines = changes_between(before, after) or ["nothing flies otherwise"]
         for line in (*lines, verdict_lines(after)[0]):
-            typer.echo(line)
+            echo(line)
         print_warnings(warning for warning in after.warnings if warning not in before.warnings)
         told = perf_counter() - began
     drawn = f", pictures after {perf_counter() - began:.2f} s" if out else ""
-    typer.echo(f"({told:.2f} s{drawn})")
+    echo(f"({told:.2f} s{drawn})")
     return after
 
 

@@ -50,7 +50,7 @@ def why(
     from tinrocket.causes.cures import find_cures
     from tinrocket.causes.explain import explain
     from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import console, parse_rates, print_written, progress_bar
+    from tinrocket.cli.output import console, echo, parse_rates, print_written, progress_bar
     from tinrocket.files import make_directory
     from tinrocket.handling.uneven import parse_uneven
     from tinrocket.scenario.toml_file import read_scenario
@@ -74,7 +74,7 @@ def why(
             every.append(explain(chosen, of="outcome", progress=progress, **asked))
         cures = find_cures(_most(every), uneven=rough)
     if json:
-        typer.echo(as_json(every, cures))
+        echo(as_json(every, cures))
     else:
         from tinrocket.show.why_table import cure_lines, cure_table, why_lines
 
@@ -100,9 +100,10 @@ def _most(every: "list[Causes]") -> "Causes":
 
 def as_json(every: "list[Causes]", cures: "Cures") -> str:
     """Return causes, cures and lines as JSON."""
-    from json import dumps, loads
+    from json import loads
 
     from tinrocket.causes.lines import lines_of
+    from tinrocket.texts import json_text
 
     def plain(table: object) -> object:
         return loads(table.to_json(orient="records", double_precision=12))  # type: ignore[attr-defined]
@@ -140,7 +141,7 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
             for one, line in lines_of(causes.scenario, tuple(blamed.values()))
         ],
     }
-    return dumps(told, indent=2, ensure_ascii=False)
+    return json_text(told)
 
 
 def _written(

@@ -15,6 +15,7 @@ from tinrocket.handling.measuring import feel
 from tinrocket.handling.sheet import FeelSheet
 from tinrocket.scenario.differences import values_of
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_line
 
 DIGITS = 4
 """Figures of a pinned number: short in a review, and finer than any tolerance that is of use."""
@@ -135,7 +136,7 @@ class PinChange:
     def __str__(self) -> str:
         """Return it as a line."""
         by = "" if math.isnan(self.percent) else f" ({self.percent:+.3g} %)"
-        return f"{self.where}: {self.was} -> {self.now}{by}"
+        return safe_line(f"{self.where}: {self.was} -> {self.now}{by}")
 
 
 def changes(pinned: Pin, now: Pin, share: float = SHARE) -> tuple[list[PinChange], list[PinChange]]:

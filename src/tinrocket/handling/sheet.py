@@ -14,6 +14,7 @@ from tinrocket.handling.answers import NO_CONTACT, ROUNDING, Answer
 from tinrocket.handling.course import Course
 from tinrocket.handling.metric import Metric, Perceptible
 from tinrocket.handling.uneven import Uneven
+from tinrocket.texts import safe_line, safe_output
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -117,12 +118,14 @@ class FeelSheet:
     def __repr__(self) -> str:
         """Return how many numbers there are, and of what."""
         count = len({(row.craft, row.metric.name) for row in self.rows})
-        return f"<FeelSheet of '{self.title}': {count} numbers, {len(self.differing)} differ>"
+        differ = f"{len(self.differing)} differ"
+        return safe_line(f"<FeelSheet of '{self.title}': {count} numbers, {differ}>")
 
     def __str__(self) -> str:
         """Return the table as text."""
         kept = ["craft", "manoeuvre", "number", "clock", "value", "said", "unit", "change_percent"]
-        return self.table[kept].to_string(index=False, float_format="{:.4g}".format, na_rep="-")
+        table = self.table[kept]
+        return safe_output(table.to_string(index=False, float_format="{:.4g}".format, na_rep="-"))
 
     def _repr_html_(self) -> str:
         """Return the table as a notebook shows it."""

@@ -1,12 +1,16 @@
 """Compiled modules on disk, so that a structure is compiled once for a machine.
 
-A file is the digest of what follows it, and then the machine code.  Where nothing can be kept,
-nothing is: the next process compiles again.
+A file is a seal and then the machine code.  The seal is made with the user's secret key over the
+name of the file and its code, so that neither code from elsewhere nor two files in each other's
+place are ever run.  Where nothing can be kept safely, nothing is: the next process compiles again.
 """
 
 import hashlib
 import os
-import tempfile
+import re
+import secrets
+import stat
+import warnings
 from contextlib import suppress
 from functools import lru_cache
 from importlib.metadata import version
@@ -14,9 +18,23 @@ from pathlib import Path
 
 import platformdirs
 
+from tinrocket.ownership import (
+    UnsafePlaceError,
+    check_private,
+    make_private_folder,
+    read_private,
+    seal,
+)
+
 DIGEST = 32
 MOST_FILES = 400
-"""Modules that are kept; of more, those that were not used for longest are dropped."""
+"""Modules that are kept; of more, those that were not used for longest are deleted."""
+OWN_FILE = re.compile(r"[0-9a-f]{40}(-checked)?\.module(\.[0-9a-f]{12})?")
+"""Names of the files that are written here; no other file is ever deleted."""
+
+
+class UnusedCacheWarning(UserWarning):
+    """The cache is not used, because others could put code into it."""
 
 
 @lru_cache(maxsize=1)
@@ -35,51 +53,102 @@ def key_of(*parts: str) -> str:
     """Return the name under which what is made of these texts is kept."""
     digest = hashlib.blake2b(fingerprint(), digest_size=20)
     for part in parts:
-        digest.update(len(part).to_bytes(8, "little") + part.encode())
+        data = part.encode("utf-8", "surrogatepass")
+        digest.update(len(data).to_bytes(8, "little") + data)
     return digest.hexdigest()
 
 
 def folder() -> Path:
-    """Return where modules are kept: in the user's cache, or where TINROCKET_CACHE says."""
-    told = os.environ.get("TINROCKET_CACHE")
-    return Path(told) if told else Path(platformdirs.user_cache_dir("tinrocket", False)) / "modules"
+    """Return where modules are kept: a folder of our own in the user's cache.
+
+    Or in the folder that TINROCKET_CACHE names, where other files may lie beside it.
+    """
+    given = os.environ.get("TINROCKET_CACHE")
+    if given:
+        return Path(given) / "tinrocket-modules"
+    return Path(platformdirs.user_cache_dir("tinrocket", False)) / "sealed"
+
+
+def safe_folder() -> Path | None:
+    """Return the folder of modules, made now if it is missing; None if it cannot be used.
+
+    A folder that belongs to another user, or that others can write, is not used, with a warning.
+    """
+    place = folder()
+    try:
+        place.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        if not os.environ.get("TINROCKET_CACHE"):
+            place.parent.chmod(0o700)  # earlier versions left that to the user's umask
+        check_private(place.parent, place.parent.stat())
+        make_private_folder(place)
+    except UnsafePlaceError as error:
+        _warn_once(str(error))
+        return None
+    except OSError:
+        return None
+    return place
+
+
+@lru_cache(maxsize=8)
+def _warn_once(reason: str) -> None:
+    warnings.warn(
+        f"compiled code is not kept: {reason}; or name another folder with TINROCKET_CACHE",
+        UnusedCacheWarning,
+        stacklevel=2,
+    )
 
 
 def kept(key: str) -> bytes | None:
-    """Return what is kept under a key, if it is there and whole."""
-    path = folder() / key
+    """Return what is kept under a key, if this program wrote it for this user, and it is whole."""
+    place = safe_folder()
+    if place is None:
+        return None
+    path = place / f"{key}.module"
     try:
-        if not path.is_file():  # a pipe or a device would have no end
-            return None
-        data = path.read_bytes()
+        data = read_private(path)
     except OSError:
         return None
-    if hashlib.blake2b(data[DIGEST:], digest_size=DIGEST).digest() != data[:DIGEST]:
+    except UnsafePlaceError as error:
+        _warn_once(str(error))
+        return None
+    sealed, code = data[:DIGEST], data[DIGEST:]
+    expected = seal(path.name.encode(), code, size=DIGEST)
+    if expected is None or not secrets.compare_digest(sealed, expected):
         return None
     with suppress(OSError):
         os.utime(path)
-    return data[DIGEST:]
+    return code
 
 
-def keep(key: str, data: bytes) -> None:
+def keep(key: str, code: bytes) -> None:
     """Keep something under a key; do nothing where that is not possible."""
+    place = safe_folder()
+    name = f"{key}.module"
+    sealed = seal(name.encode(), code, size=DIGEST)
+    if place is None or sealed is None:
+        return
     with suppress(OSError):
-        place = folder()
-        place.mkdir(parents=True, exist_ok=True)
-        handle, name = tempfile.mkstemp(dir=place, prefix=".")
+        partial = place / f"{name}.{secrets.token_hex(6)}"
+        handle = os.open(partial, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600)
         try:
             with os.fdopen(handle, "wb") as file:
-                file.write(hashlib.blake2b(data, digest_size=DIGEST).digest() + data)
-            Path(name).replace(place / key)
+                file.write(sealed + code)
+            partial.replace(place / name)
         except OSError:
-            Path(name).unlink(missing_ok=True)
+            partial.unlink(missing_ok=True)
             raise
-        _drop_oldest(place)
+        _delete_oldest(place)
 
 
-def _drop_oldest(place: Path) -> None:
-    files = [one for one in place.iterdir() if not one.name.startswith(".")]
+def _delete_oldest(place: Path) -> None:
+    """Delete the modules that were not used for longest, if there are too many."""
+    files = [
+        (one.stat(follow_symlinks=False), one.path)
+        for one in os.scandir(place)
+        if OWN_FILE.fullmatch(one.name)
+    ]
+    files = [(status, path) for status, path in files if stat.S_ISREG(status.st_mode)]
     if len(files) > MOST_FILES:
-        files.sort(key=lambda one: one.stat().st_mtime)
-        for one in files[: len(files) - MOST_FILES // 2]:
-            one.unlink(missing_ok=True)
+        files.sort(key=lambda one: one[0].st_mtime)
+        for _status, path in files[: len(files) - MOST_FILES // 2]:
+            Path(path).unlink(missing_ok=True)

@@ -20,6 +20,7 @@ from tinrocket.scenario.stage import March, Rounds, Spawner
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
 from tinrocket.scenario.view import View
+from tinrocket.texts import safe_line
 
 Duration = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=36000), Quantity("s")]
 
@@ -78,7 +79,7 @@ class Scenario(Model):
         """Return what it is called, and how much there is."""
         craft = ", ".join(one.name for one in self.craft)
         length = f"{self.duration:g} s, tuned at {self.tuned_at:g} fps"
-        return f"<Scenario '{self.title}': {craft}; {length}>"
+        return safe_line(f"<Scenario '{self.title}': {craft}; {length}>")
 
     __str__ = __repr__
 

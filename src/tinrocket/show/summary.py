@@ -109,7 +109,7 @@ def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
         event = {name: column[n] for name, column in happened.items()}
         table.add_row(
             f"{event['t']:.4f}",
-            str(event["kind"]),
+            Text(str(event["kind"])),
             Text(str(event["craft"])),
             Text(next((f"{name} {event[name]}" for name in WITH if event[name]), "")),
             *(number(event[name]) for name in ("x", "y", "speed")),

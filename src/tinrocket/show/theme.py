@@ -25,8 +25,9 @@ from matplotlib.lines import Line2D
 from matplotlib.ticker import AutoLocator, MaxNLocator
 from matplotlib.transforms import ScaledTranslation
 
-from tinrocket.errors import FileError, expect, printable
+from tinrocket.errors import FileError, expect
 from tinrocket.files import replacing
+from tinrocket.texts import printable
 
 SIZE = (12.8, 8.0)
 """Inches; at DPI this is 1280 x 800."""

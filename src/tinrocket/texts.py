@@ -1,0 +1,52 @@
+"""Texts from files made safe to show: on a terminal, in a log of a build, and in JSON."""
+
+import json
+import re
+
+LONGEST = 400
+"""Letters of a line of a message; what is longer is cut in the middle."""
+
+COMMAND = re.compile(r"^(\s*):(?=:)|#(?=#\[)")
+"""What a build server takes as a command: a line that begins with ``::``, or holds ``##[``."""
+
+
+def printable(text: str) -> str:
+    """Return a text as one line, with what no terminal and no picture shows escaped."""
+    if text.isprintable():
+        return text
+    return "".join(letter if letter.isprintable() else _escape(letter) for letter in text)
+
+
+def _escape(letter: str) -> str:
+    return letter.encode("unicode_escape").decode("ascii")
+
+
+def plain(text: str) -> str:
+    """Return a text as one line that a terminal only prints: escaped, and cut in the middle."""
+    line = printable(text)
+    half = LONGEST // 2 - 2
+    return line if len(line) <= LONGEST else f"{line[:half]} … {line[-half:]}"
+
+
+def safe_line(text: str) -> str:
+    """Return a text as one line that neither a terminal nor a build server takes as a command."""
+    return COMMAND.sub(
+        lambda found: found[0].replace(":", r"\x3a").replace("#", r"\x23"), printable(text)
+    )
+
+
+def safe_output(text: str) -> str:
+    """Return lines of output, each as `safe_line` does it: whatever a command prints goes here."""
+    return "\n".join(map(safe_line, text.split("\n")))
+
+
+def json_text(data: object) -> str:
+    """Return plain data as indented JSON, with what cannot be printed escaped."""
+    text = json.dumps(data, indent=2, ensure_ascii=False)
+    return "\n".join(map(_json_line, text.split("\n")))
+
+
+def _json_line(line: str) -> str:
+    if line.isprintable():
+        return line
+    return "".join(letter if letter.isprintable() else json.dumps(letter)[1:-1] for letter in line)
