@@ -27,6 +27,7 @@ from tinrocket.cli.studio import Studio
 from tinrocket.flight.batch import fly_variants
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.tape import sample_tape
+from tinrocket.motion.signals import Raw
 from tinrocket.plan.making import plan_of
 from tinrocket.plan.varying import cells_of, columns_of
 from tinrocket.show.choice import pictures_of
@@ -159,7 +160,7 @@ def _call(function: Callable[[], None]) -> None:
 def hands_of(one: tr.Scenario, actions: list[str]) -> np.ndarray:
     """Return what the game sees of some actions, a row for each frame."""
     seen = sample_tape(one, lower_clock(one.clock, 60.0, one.duration)).steps
-    return np.ascontiguousarray(np.stack([seen[action] for action in actions], axis=1))
+    return np.ascontiguousarray(np.stack([seen[Raw(action)] for action in actions], axis=1))
 
 
 def sweeps() -> None:

@@ -93,8 +93,13 @@ def test_moments_and_extremes_are_those_of_a_throw():
     assert spans[["since", "until"]].to_numpy().tolist() == pytest.approx(
         np.array([[0.26, 0.74]]), abs=0.0101
     )
-    for wrong in ("speed", "sped > 3", "speed >"):
-        with pytest.raises(tr.OptionError, match="no comparison"):
+    wrongs = {
+        "speed": "compares nothing",
+        "sped > 3": "mean 'speed'",
+        "speed >": "not a comparison",
+    }
+    for wrong, said in wrongs.items():
+        with pytest.raises(tr.OptionError, match=said):
             flown.when(wrong)
 
 

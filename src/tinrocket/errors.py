@@ -14,6 +14,8 @@ Each subclasses the builtin one would otherwise catch.
 """
 
 import difflib
+import functools
+import heapq
 import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -23,6 +25,9 @@ from tinrocket.texts import plain
 
 MOST_COMPARED = 1000
 """Names that are looked through for one that was meant."""
+
+FEW = 16
+"""Names that are compared letter by letter."""
 
 MOST_TOLD = 40
 """Problems of a file that a message tells; `ScenarioError.problems` has all."""
@@ -170,7 +175,24 @@ def _with_article(kind: type) -> str:
 def nearest(name: object, known: Iterable[str]) -> str:
     """Return '; did you mean ...?', or the valid names if none is close."""
     names = list(itertools.islice(known, MOST_COMPARED))
-    close = difflib.get_close_matches(str(name), names, n=1, cutoff=0.6)
+    alike = names if len(names) <= FEW else _most_alike(str(name), names)
+    close = difflib.get_close_matches(str(name), alike, n=1, cutoff=0.6)
     if close:
         return f"; did you mean '{close[0]}'?"
     return f"; valid: {', '.join(names)}" if names else ""
+
+
+def _most_alike(name: str, names: Sequence[str]) -> list[str]:
+    """Return the few names that share most pairs of letters with one; comparing all takes long."""
+    mine = _pairs_in(name)
+    apart = [(mine ^ _pairs_in(other)).bit_count() for other in names]
+    return [names[n] for n in heapq.nsmallest(FEW, range(len(names)), key=apart.__getitem__)]
+
+
+@functools.lru_cache(maxsize=4 * MOST_COMPARED)
+def _pairs_in(name: str) -> int:
+    """Return a bit for each pair of letters that follow each other in a name, of 251 kinds."""
+    found = 0
+    for one, other in itertools.pairwise(f" {name} "):
+        found |= 1 << (31 * ord(one) + ord(other)) % 251
+    return found

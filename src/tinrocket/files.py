@@ -11,11 +11,28 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
-from tinrocket.errors import FileError
+from tinrocket.errors import FileError, OptionError
 from tinrocket.ownership import seal
 
 LARGEST_TEXT = 256 * 2**20
 """Bytes of a text file that is read as a whole, at most."""
+
+
+def as_path(given: object) -> Path:
+    """Return the path that a call was given.
+
+    Raises
+    ------
+    OptionError
+        If it is neither a text nor a path.
+    FileError
+        If it is empty.
+    """
+    if not isinstance(given, str | os.PathLike) or isinstance(os.fspath(given), bytes):
+        raise OptionError(f"a file is named by a text or a path, not by {given!r}")
+    if not os.fspath(given):
+        raise FileError("a file needs a name, such as rocket.toml; this one is empty")
+    return Path(given)
 
 
 def checked_file(path: Path | str, most: int | None = None) -> Path:
@@ -27,8 +44,9 @@ def checked_file(path: Path | str, most: int | None = None) -> Path:
         If there is none, if it is something else (a pipe or a device may have no end), or if it
         is too large.
     """
+    path = as_path(path)
     try:
-        told = Path(path).stat()
+        told = path.stat()
     except (OSError, ValueError) as error:
         raise FileError(f"{path}: cannot be read: {_reason(error)}") from None
     if not stat.S_ISREG(told.st_mode):
@@ -39,7 +57,7 @@ def checked_file(path: Path | str, most: int | None = None) -> Path:
             f"{path}: is too large: {told.st_size / 2**20:.0f} MiB, and at most "
             f"{most / 2**20:.0f} are read"
         )
-    return Path(path)
+    return path
 
 
 def read_bytes(path: Path | str, most: int) -> bytes:
@@ -166,6 +184,8 @@ def digest_of(path: Path) -> str:
 
 def _partial_beside(path: Path) -> Path:
     """Make an empty file beside a path; only its owner can read it if it will replace another."""
+    if not path.name:
+        raise FileError(f"{path}: cannot be written: it is a directory, not a file")
     nonce = secrets.token_hex(6)
     name = f".{path.stem[:60]}-{nonce}{_seal_of_partial(nonce)}.partial{path.suffix}"
     try:
@@ -206,7 +226,7 @@ def replacing_all(paths: Sequence[Path | str]) -> Iterator[list[Path]]:
     FileError
         If a file cannot be written.
     """
-    targets = [Path(path) for path in paths]
+    targets = [as_path(path) for path in paths]
     temporary: list[Path] = []
     try:
         for path in reversed(targets):
@@ -258,8 +278,12 @@ def _telling(path: Path) -> Iterator[None]:
 
 def write_text(path: Path | str, text: str) -> None:
     """Write a UTF-8 file, whole or not at all."""
+    try:
+        data = text.encode()
+    except UnicodeEncodeError:  # half of a character, as names of broken files have
+        raise FileError(f"{path}: cannot be written: it would hold what is no text") from None
     with replacing(path) as temporary:
-        temporary.write_text(text, encoding="utf-8")
+        temporary.write_bytes(data)
 
 
 def _reason(error: Exception) -> str:

@@ -3,9 +3,8 @@
 import math
 from collections.abc import Collection, Sequence
 from functools import lru_cache
-from numbers import Real
 
-from tinrocket.errors import OptionError, expect
+from tinrocket.errors import OptionError, as_number, expect
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.pacing import Pacing
 from tinrocket.limits import FRAMES, how_to_raise, most
@@ -52,8 +51,12 @@ def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) 
     if isinstance(given, str) or not isinstance(given, Collection):
         raise OptionError(f"{call} takes frame rates in a list, {example}, not {given!r}")
     for rate in given:
-        if not isinstance(rate, Real) or isinstance(rate, bool):
-            raise OptionError(f"{call} takes numbers as frame rates, {example}, not {rate!r}")
+        try:
+            as_number(rate, "a frame rate")
+        except OptionError:
+            raise OptionError(
+                f"{call} takes numbers as frame rates, {example}, not {rate!r}"
+            ) from None
     other: object = clocks
     if not isinstance(other, Collection):
         raise OptionError(f"{call} takes clocks in a list, such as [tr.Clock(rate=60)]")

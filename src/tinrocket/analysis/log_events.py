@@ -16,29 +16,30 @@ Floats = NDArray[np.float64]
 SIDES = {"x": ("left", "right"), "y": ("top", "bottom")}
 
 
-def wrap_events(tracks: Sequence[pd.DataFrame], seams: Seams) -> list[dict[str, object]]:
+def wrap_events(
+    tracks: Mapping[str, Mapping[str, Floats]], seams: Seams
+) -> list[dict[str, object]]:
     """Return the wraps, each at the moment between two frames at which a straight way meets it."""
     rows = []
-    for track in tracks:
-        t = track["t"].to_numpy()
+    for craft, track in tracks.items() if seams else ():
+        t = track["t"]
         for axis, (low, high) in seams.items():
-            path, laps = track[f"{axis}_unwrapped"].to_numpy(), track[f"wraps_{axis}"].to_numpy()
+            path, laps = track[f"{axis}_unwrapped"], track[f"wraps_{axis}"]
             for frame in np.flatnonzero(np.diff(laps)) + 1:
                 up = laps[frame] > laps[frame - 1]
                 met = low + max(laps[frame], laps[frame - 1]) * (high - low)
                 share = (met - path[frame - 1]) / (path[frame] - path[frame - 1])
-                row = _event("wrap", track, int(frame))
+                row = _event("wrap", craft, track, int(frame))
                 row["t"] = float(t[frame - 1] + share * (t[frame] - t[frame - 1]))
                 rows.append(row | {"edge": SIDES[axis][int(up)]})
     return rows
 
 
-def _event(kind: str, track: pd.DataFrame, frame: int) -> dict[str, object]:
-    at = track.iloc[frame]
+def _event(kind: str, craft: str, track: Mapping[str, Floats], frame: int) -> dict[str, object]:
     texts = dict.fromkeys(("edge", "rule", "other", "action"), "")
-    places = {name: float(at[name]) for name in ("t", "x", "y", "speed")}
+    places = {name: float(track[name][frame]) for name in ("t", "x", "y", "speed")}
     nothing = {"gap": np.nan, "normal": np.nan, "count": 1}
-    return {"kind": kind, "craft": at["craft"], "frame": frame, **texts, **places, **nothing}
+    return {"kind": kind, "craft": craft, "frame": frame, **texts, **places, **nothing}
 
 
 def told_events(

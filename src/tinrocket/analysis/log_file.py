@@ -1,6 +1,7 @@
 """A game's own log as a trajectory: what people print, frame by frame."""
 
 import csv
+import os
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
@@ -20,7 +21,7 @@ from tinrocket.analysis.log_wraps import Seam, Seams, find_seams
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.trajectory_file import read_trajectory
 from tinrocket.errors import OptionError, TrajectoryError
-from tinrocket.files import read_text
+from tinrocket.files import as_path, read_text
 from tinrocket.scenario.arena import AXES, Axis
 
 Floats = NDArray[np.float64]
@@ -95,8 +96,10 @@ def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None
     reading = reading or LogFormat()
     if isinstance(source, pd.DataFrame):
         return _trajectory(source, "log", reading)
-    path = Path(source)
-    if path.with_suffix(".about.toml").exists() or path.suffix == ".parquet":
+    path = as_path(source)
+    # `os.path` has an answer for names that are too long, too
+    noted = path.name and os.path.exists(path.with_suffix(".about.toml"))  # noqa: PTH110
+    if path.suffix == ".parquet" or noted:
         return read_trajectory(path)  # one of this library's own
     return _trajectory(_table(path), path.stem, reading, str(path))
 
@@ -150,31 +153,30 @@ def _trajectory(
         for what, values in columns.items()
         if what not in ("craft", "event")
     }
-    t, notes = _times(numbers, named, whose.to_numpy(), source)
+    rows_of = _rows_by_craft(whose)
+    t, notes = _times(numbers, named, rows_of, source)
     told: dict[Axis, Seam | None] = {"x": reading.wrap_x, "y": reading.wrap_y}
-    seams, found = find_seams(numbers, whose.to_numpy(), told)
+    seams, found = find_seams(numbers, list(rows_of.values()), told)
     notes += found
-    crafts = list(dict.fromkeys(whose))
-    tracks = [
-        _track(craft, t, numbers, (whose == craft).to_numpy(), seams, source) for craft in crafts
-    ]
-    begin = _begin(tracks, reading.align, source)
-    for track in tracks:
+    tracks = {
+        craft: _track(craft, t, numbers, rows, seams, source) for craft, rows in rows_of.items()
+    }
+    begin = _begin(list(tracks.values()), reading.align, source)
+    for craft, track in tracks.items():
         track["t"] -= begin
-    tracks = [track[track["t"] >= 0.0].reset_index(drop=True) for track in tracks]
-    if any(len(track) < 2 for track in tracks):
+        if track["t"][0] < 0.0:
+            kept = track["t"] >= 0.0
+            tracks[craft] = {name: values[kept] for name, values in track.items()}
+    if any(track["t"].size < 2 for track in tracks.values()):
         raise TrajectoryError(f"{source}: has fewer than two frames of a craft")
-    frames = pd.concat(tracks)
-    frames.index.name = "frame"
-    frames["craft"] = pd.Categorical(frames["craft"], categories=crafts)
     happened = wrap_events(tracks, seams)
     if "event" in columns:
         said = columns["event"].astype(str).str.strip().to_numpy()
         happened += told_events(said, whose.to_numpy(), t - begin, numbers)
-    first = tracks[0]["t"]
-    rate = (len(first) - 1) / float(first.iloc[-1] - first.iloc[0])
+    first = next(iter(tracks.values()))["t"]
+    rate = (first.size - 1) / float(first[-1] - first[0])
     return Trajectory(
-        recorded=Frames.from_table(frames),
+        recorded=_frames_of(tracks),
         make_events=partial(event_arrays, happened),
         arena=None,
         title=name,
@@ -184,6 +186,30 @@ def _trajectory(
         y_up=reading.y_up,
         make_doubts=lambda: [f"{name}: {note}" for note in notes],
     )
+
+
+def _rows_by_craft(whose: pd.Series) -> dict[str, NDArray[np.int64]]:
+    """Return the rows of each craft, in the order in which the log first names them."""
+    codes, names = pd.factorize(whose)
+    order = np.argsort(codes, kind="stable")
+    parts = np.split(order, np.searchsorted(codes[order], np.arange(1, len(names))))
+    return dict(zip(map(str, names), parts, strict=True))
+
+
+def _frames_of(tracks: Mapping[str, Mapping[str, Floats]]) -> Frames:
+    """Return the frames of all craft; one that is always there needs no column to say so."""
+    names = list(dict.fromkeys(name for track in tracks.values() for name in track))
+    counts = [track["t"].size for track in tracks.values()]
+    plain = {"alive": 1.0}
+    block = np.empty((len(names), sum(counts)))
+    for row, name in zip(block, names, strict=True):
+        parts = [
+            track[name] if name in track else np.full(count, plain.get(name, np.nan))
+            for track, count in zip(tracks.values(), counts, strict=True)
+        ]
+        np.concatenate(parts, out=row)
+    index = np.concatenate([np.arange(count) for count in counts])
+    return Frames(tuple(tracks), tuple(counts), tuple(names), block, index)
 
 
 def _held(table: pd.DataFrame, known: set[str]) -> dict[str, pd.Series]:
@@ -214,7 +240,10 @@ def _numbers(values: pd.Series, column: str, source: str) -> Floats:
 
 
 def _times(
-    numbers: Mapping[str, Floats], named: Mapping[str, str], whose: np.ndarray, source: str
+    numbers: Mapping[str, Floats],
+    named: Mapping[str, str],
+    rows_of: Mapping[str, NDArray[np.int64]],
+    source: str,
 ) -> tuple[Floats, list[str]]:
     """Return the moment of each row [s], and what was guessed of it."""
     kind = "t" if "t" in numbers else "dt"
@@ -225,13 +254,11 @@ def _times(
     steps = raw
     if kind == "dt":
         t = np.empty_like(raw)
-        for craft in set(whose):  # whose rows each tell the same frames again
-            rows = whose == craft
-            t[rows] = np.cumsum(raw[rows]) - raw[rows][0]
+        for rows in rows_of.values():  # each of which tells the same frames again
+            t[rows] = np.cumsum(raw[rows]) - raw[rows[0]]
         raw = t
     else:
-        mine = raw[whose == whose[0]]
-        steps = np.diff(mine)
+        steps = np.diff(raw[next(iter(rows_of.values()))])
     ms = counts_ms(column)
     if not ms and steps.size and float(np.median(steps)) > 1.0:
         ms = True
@@ -243,47 +270,51 @@ def _track(
     craft: str,
     t: Floats,
     numbers: Mapping[str, Floats],
-    rows: np.ndarray,
+    rows: NDArray[np.int64],
     seams: Seams,
     source: str,
-) -> pd.DataFrame:
+) -> dict[str, Floats]:
     """Return the frames of one craft as a trajectory has them."""
     mine = {name: values[rows] for name, values in numbers.items()}
     time = t[rows]
-    wrong = np.flatnonzero(np.diff(time) <= SHORTEST)
-    if wrong.size:
+    steps = time[1:] - time[:-1]
+    if time.size > 1 and not steps.min() > SHORTEST:
+        wrong = np.flatnonzero(steps <= SHORTEST)
         raise TrajectoryError(
             f"{source}: the time of '{craft}' does not go on from {time[wrong[0]]:g} s "
             f"to {time[wrong[0] + 1]:g} s; is it several craft? name their column craft=NAME"
         )
     placed = np.isfinite(mine["x"]) & np.isfinite(mine["y"])
+    all_placed = bool(placed.all())
     there = placed & (mine.get("alive", 1.0) != 0.0)
     if not placed.any():
         raise TrajectoryError(f"{source}: '{craft}' is nowhere")
     track: dict[str, Floats] = {"t": time}
     for axis in AXES:
-        place = np.interp(time, time[placed], mine[axis][placed])
+        place = mine[axis]
+        if not all_placed:
+            place = np.interp(time, time[placed], place[placed])
         low, high = seams.get(axis, (0.0, 0.0))
         path = np.unwrap(place, period=high - low) if axis in seams else place
         track[axis], track[f"wraps_{axis}"] = wrapped(path, seams.get(axis))
         track[f"{axis}_unwrapped"] = path
-        velocity = np.diff(path, prepend=np.nan) / np.diff(time, prepend=np.nan)
-        velocity[0] = velocity[min(1, velocity.size - 1)]
-        track[f"v{axis}"] = mine.get(f"v{axis}", velocity)
+        if f"v{axis}" in mine:
+            track[f"v{axis}"] = mine[f"v{axis}"]
+        else:
+            velocity = np.empty(time.size)
+            velocity[1:] = (path[1:] - path[:-1]) / steps
+            velocity[0] = velocity[1] if time.size > 1 else np.nan
+            track[f"v{axis}"] = velocity
     track["heading"] = mine.get("heading", np.full(time.size, np.nan))
     track["speed"] = magnitude(track["vx"], track["vy"])
-    table = pd.DataFrame(track)
-    table.insert(0, "craft", craft)
-    table = table[FRAME_COLUMNS]
-    if not there.all():
-        table["alive"] = there.astype(float)
-    for name, values in mine.items():
-        if name.startswith(ACTION):
-            table[name] = np.nan_to_num(values)
-    return table
+    ordered = {name: track[name] for name in FRAME_COLUMNS if name != "craft"}
+    if not np.all(there):
+        ordered["alive"] = np.broadcast_to(there, time.shape).astype(float)
+    held = {name: np.nan_to_num(column) for name, column in mine.items() if name.startswith(ACTION)}
+    return ordered | held
 
 
-def _begin(tracks: Sequence[pd.DataFrame], align: Align, source: str) -> float:
+def _begin(tracks: Sequence[Mapping[str, Floats]], align: Align, source: str) -> float:
     """Return the moment at which time is to begin [s].
 
     A log that begins within two frames of 0 has its own beginning: it was printed after the
@@ -291,8 +322,10 @@ def _begin(tracks: Sequence[pd.DataFrame], align: Align, source: str) -> float:
     """
     begins = []
     for track in tracks:
-        t = track["t"].to_numpy()
+        t = track["t"]
         if align == "start":
+            if t[0] == 0.0:
+                return 0.0
             frame = float(np.median(np.diff(t))) if t.size > 1 else 0.0
             begins.append(0.0 if 0.0 <= t[0] <= 2.0 * frame else float(t[0]))
             continue
@@ -300,8 +333,8 @@ def _begin(tracks: Sequence[pd.DataFrame], align: Align, source: str) -> float:
             way = np.hypot(*(track[f"{a}_unwrapped"] - track[f"{a}_unwrapped"][0] for a in AXES))
             moved = np.flatnonzero(way > MOVED)
         else:
-            actions = [name for name in track.columns if str(name).startswith(ACTION)]
-            moved = np.flatnonzero((track[actions] != 0.0).any(axis=1))
+            held = [column != 0.0 for name, column in track.items() if name.startswith(ACTION)]
+            moved = np.flatnonzero(np.any(held, axis=0)) if held else np.empty(0, np.int64)
         if moved.size:
             begins.append(float(t[max(int(moved[0]) - 1, 0)]))
     if not begins:

@@ -13,7 +13,9 @@ Seams = dict[Axis, Seam]
 
 
 def find_seams(
-    numbers: Mapping[str, Floats], whose: np.ndarray, told: Mapping[Axis, Seam | None]
+    numbers: Mapping[str, Floats],
+    rows_of: Sequence[NDArray[np.int64]],
+    told: Mapping[Axis, Seam | None],
 ) -> tuple[Seams, list[str]]:
     """Return where the axes wrap, as told or as jumps show, and what was found."""
     seams: Seams = {}
@@ -21,7 +23,7 @@ def find_seams(
     for axis in AXES:
         seam = told[axis]
         if seam is None:
-            paths = [numbers[axis][whose == craft] for craft in set(whose)]
+            paths = [numbers[axis][rows] for rows in rows_of]
             seam, jumps = _found_seam(paths)
             if seam is not None:
                 notes.append(

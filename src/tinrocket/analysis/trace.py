@@ -15,6 +15,7 @@ from tinrocket.flight.tape import sample_tape
 from tinrocket.limits import SIDE_BY_SIDE, most
 from tinrocket.motion import tracing
 from tinrocket.motion.angles import Heading
+from tinrocket.motion.signals import Raw
 from tinrocket.motion.world import Event, TraceRow
 from tinrocket.plan.making import make_plan
 from tinrocket.plan.plan import Plan
@@ -109,7 +110,7 @@ def trace(
                 frame, begin = int(pacing.frame[step]), float(begins[step])
                 about = {"frame": frame, "step": step, "t": begin}
                 about |= {
-                    f"in.{action}": float(sampled.steps[action][step])
+                    f"in.{action}": float(sampled.steps[Raw(action)][step])
                     for action in scenario.actions
                 }
                 _floats, whole = deck.events()

@@ -188,7 +188,7 @@ class Trajectory:
         """Names of the craft, in the order of the scenario."""
         return self.recorded.craft
 
-    @property
+    @cached_property
     def families(self) -> dict[str, tuple[str, ...]]:
         """The craft of each pool or grid, and every other craft by itself."""
         families: dict[str, list[str]] = {}
@@ -383,8 +383,13 @@ class Trajectory:
         import pandas as pd
 
         try:
-            moments = np.atleast_1d(np.asarray(t, dtype=np.float64))
+            moments = np.atleast_1d(np.asarray(t))
+            if moments.ndim != 1 or moments.dtype.kind not in "fiuO":
+                raise TypeError
+            moments = moments.astype(np.float64)
         except (TypeError, ValueError, OverflowError):
-            raise TrajectoryError(f"a moment is a number of seconds, not {t!r}") from None
+            raise TrajectoryError(
+                f"a moment is a number of seconds, or a list of some, not {t!r}"
+            ) from None
         table = pd.DataFrame(states_between(self, moments, self._known(craft)))
         return table if np.ndim(t) else table.iloc[0]

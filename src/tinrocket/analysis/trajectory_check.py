@@ -61,6 +61,8 @@ def checked_frames(table: pd.DataFrame, path: Path | str) -> pd.DataFrame:
     if missing or table.empty:
         lack = f"has no column {', '.join(missing)}" if missing else "holds no frames"
         raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(wanted)}")
+    if ("view_x" in table) != ("view_y" in table):
+        raise TrajectoryError(f"{path}: has one of the columns view_x and view_y, and needs both")
     codes, found = pd.factorize(table["craft"].astype(str))
     names = found.tolist()
     if not all(name and name.isprintable() for name in names):

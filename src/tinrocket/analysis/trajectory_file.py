@@ -16,8 +16,8 @@ from tinrocket.analysis.csv_text import fill_csv
 from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.trajectory_note import Note, note_of, read_note
-from tinrocket.errors import FileError, MissingExtraError, expect
-from tinrocket.files import checked_file, replacing_all
+from tinrocket.errors import FileError, MissingExtraError, TrajectoryError, expect
+from tinrocket.files import as_path, checked_file, replacing_all
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -87,6 +87,10 @@ def read_trajectory(path: Path | str) -> Trajectory:
     none = pd.DataFrame(columns=EVENT_COLUMNS)
     happened = events_of(_read_table(events_path) if events_path.exists() else none, events_path)
     note = read_note(note_path) if note_path.exists() else Note()
+    if note.seen is not None and not {"view_x", "view_y"} <= set(frames):
+        raise TrajectoryError(
+            f"{path}: has no columns view_x and view_y, and the note beside it knows of a view"
+        )
     span = float(frames["t"].max() - frames["t"].min())
     each = len(frames) / len(frames["craft"].cat.categories) - 1
     rate = note.rate if note.rate is not None else each / span if span else 0.0
@@ -104,7 +108,7 @@ def read_trajectory(path: Path | str) -> Trajectory:
 
 
 def _names(path: Path | str) -> tuple[Path, Path, Path]:
-    frames = Path(path)
+    frames = as_path(path)
     if frames.suffix not in (".csv", ".parquet"):
         raise FileError(f"{path}: a trajectory's file must end in .csv or .parquet")
     return frames, frames.with_suffix(f".events{frames.suffix}"), frames.with_suffix(".about.toml")
@@ -125,7 +129,9 @@ def _read_table(path: Path) -> "pd.DataFrame":
         raise FileError(
             f"{path}: cannot be read: {(error.strerror or str(error)).lower()}"
         ) from None
-    except ValueError as error:  # pandas and pyarrow raise subclasses of it for what is no table
+    except MissingExtraError:
+        raise
+    except Exception as error:  # whatever pandas and pyarrow make of what is no table
         raise FileError(f"{path}: is not a {path.suffix[1:].upper()} table: {error}") from None
     return table
 

@@ -8,7 +8,7 @@ import tomlkit
 from tomlkit.items import AbstractTable
 
 from tinrocket.errors import FileError
-from tinrocket.files import read_text, write_text
+from tinrocket.files import as_path, read_text, write_text
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import Beside, format_scenario, parse_scenario, read_scenario
 
@@ -38,7 +38,7 @@ def apply_cure(
     FileError
         If the file cannot be read or written.
     """
-    text = read_text(Path(path))
+    text = read_text(path)
     document = tomlkit.parse(text)
     before = read_scenario(path, allow_outside=allow_outside)
     whole = tomllib.loads(format_scenario(cured))
@@ -47,11 +47,11 @@ def apply_cure(
     for steps, value in changes(tomllib.loads(format_scenario(before)), whole, ()):
         _write(document, whole, steps, value)
     written = tomlkit.dumps(document)
-    beside = Beside(Path(out).parent, allow_outside)
+    beside = Beside(as_path(out).parent, allow_outside)
     if parse_scenario(written, str(out), beside) != cured:
         raise FileError(f"{path}: cannot be changed in its place; write the scenario anew")
-    write_text(Path(out), written)
-    return Path(out)
+    write_text(out, written)
+    return as_path(out)
 
 
 GONE = object()

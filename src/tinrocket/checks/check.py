@@ -13,9 +13,9 @@ from tinrocket.checks.subject import Subject
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.files import read_text
 from tinrocket.flight.recording import Progress
-from tinrocket.scenario.places import line_of
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import read_scenario
+from tinrocket.scenario.toml_lines import TomlLines
 
 ALL: dict[str, Check] = {
     check.name: check
@@ -132,7 +132,7 @@ def check_file(
         If it allows something that no check looks for.
     """
     scenario = read_scenario(path, allow_outside=allow_outside)
-    text = read_text(Path(path))
+    text = read_text(path)
     data = tomllib.loads(text)
     allowed = list(_allowed(text, str(path)))
     first = next(
@@ -143,9 +143,9 @@ def check_file(
         ),
         0,
     )
-    kept = []
+    kept, lines = [], TomlLines(text, data)
     for found in check(scenario, rates, select, ignore, progress):
-        line = line_of(text, data, found.where)
+        line = lines.line_of(found.where)
         silent = any(
             one.name == found.name
             and (one.line < first or (line is not None and one.line in (line, line - 1)))

@@ -29,6 +29,10 @@ def new(
 
     if not name.removesuffix(".toml").strip():
         raise FileError(f"'{name}': a scenario needs a name, such as rocket")
+    try:
+        name.encode()
+    except UnicodeEncodeError:
+        raise FileError(f"'{name}': a scenario's name is text in UTF-8; choose another") from None
     path = Path(name if name.endswith(".toml") else f"{name}.toml")
     if path.exists():
         raise FileError(f"{path}: exists already and is left as it is; choose another name")

@@ -85,9 +85,12 @@ class Pacing:
 
         A whole number of units is just that, however its seconds were rounded.
         """
-        if unit == 1.0:
-            return self.begins_at, self.steps
-        return _nearly_whole(self.begins_at * unit), _nearly_whole(self.steps * unit)
+        return in_units(self.begins_at, unit), in_units(self.steps, unit)
+
+
+def in_units(seconds: Floats, unit: float) -> Floats:
+    """Return moments or lengths [s] in units of time, of which there are `unit` in a second."""
+    return seconds if unit == 1.0 else _nearly_whole(seconds * unit)
 
 
 def steady(rate: float, duration: float) -> Frames:

@@ -11,6 +11,7 @@ from tinrocket.plan import batch
 from tinrocket.plan.memory import Place
 from tinrocket.plan.plan import Plan
 from tinrocket.plan.user_rules import called_plainly
+from tinrocket.texts import printable
 
 
 class PlainMachine:
@@ -27,7 +28,7 @@ class PlainMachine:
         for name, function in plan.user_rules.items():
             names[name] = called_plainly(function, plan.memory_of(function))
         text = f"{plan.source}\n{batch.TEXT}"
-        file = f"<plan {plan.scenario.title or 'of a scenario'}>"
+        file = f"<plan {printable(plan.scenario.title) or 'of a scenario'}>"
         linecache.cache[file] = (len(text), None, text.splitlines(keepends=True), file)
         exec(compile(text, file, "exec"), names)  # noqa: S102  # the plan's own source
         self._names = names

@@ -69,15 +69,23 @@ def sample_path(begins: Floats, points: Points) -> Floats:
     return np.stack([np.interp(begins, t, x), np.interp(begins, t, y)])
 
 
-def repeated(begins: Floats, seen: Floats, again: Floats, tape: Tape, action: str) -> Floats:
-    """Return the frames that are told of a new press, with those of a key that repeats."""
-    repeat, told = tape.repeats[action], again.copy()
+def repeat_presses(begins: Floats, seen: Floats, again: Floats, tape: Tape, action: str) -> None:
+    """Mark in place the frames that see a new press of a key that repeats while it is held.
+
+    A buffered tape keeps a repeat for the next frame even if the key is let go before that.
+    """
+    repeat = tape.repeats[action]
     for down, up in tape.presses(action):
-        count = int(max(np.ceil((up - down - repeat.delay) * repeat.rate), 0.0))
-        moments = down + repeat.delay + np.arange(count) / repeat.rate
-        frames = np.searchsorted(begins, moments[moments < up] - EARLY)
-        told[frames[frames < begins.size]] = 1.0
-    return told * seen
+        first = down + repeat.delay
+        last = np.ceil((up - first) * repeat.rate) - 1.0
+        # how many repeats have come by each frame; of millions none is made by itself
+        come = np.clip(np.floor((begins + EARLY - first) * repeat.rate), -1.0, max(last, -1.0))
+        new = np.flatnonzero(np.diff(come, prepend=-1.0) > 0.0)
+        if tape.sampling == "buffered":
+            again[new] = (seen[new - 1] != 0.0) & (new > 0)
+            seen[new] = 1.0
+        else:
+            again[new] = seen[new]
 
 
 def asked_since(times: Floats, stepping: NDArray[np.int64], tape: Tape, action: str) -> Floats:

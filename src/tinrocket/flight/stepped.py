@@ -1,7 +1,7 @@
 """A flight that is taken step by step, as a game takes its steps."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Self
 
@@ -19,15 +19,18 @@ from tinrocket.errors import (
 from tinrocket.flight.clock import lower_clock
 from tinrocket.flight.deck import Deck, Room, cells_for
 from tinrocket.flight.event_labels import EventLabel, event_label
+from tinrocket.flight.pacing import in_units
 from tinrocket.flight.plain import PlainMachine
 from tinrocket.flight.recording import failure_of, too_many_events
 from tinrocket.flight.tape import sample_tape
 from tinrocket.kernel.machine import TrapError
+from tinrocket.motion import signals
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
-from tinrocket.motion.world import Event
+from tinrocket.motion.world import TIME_EPSILON, Event
 from tinrocket.plan.making import make_plan
 from tinrocket.plan.varying import cells_of
+from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Value, with_value
 
@@ -91,12 +94,17 @@ class Flight:
         self._before: Floats | None = None
         clock = scenario.clock
         rate = scenario.tuned_at if clock.rate is None else clock.rate
-        self._usual = 1.0 / (clock.step_rate or rate)
+        self._rate = clock.step_rate or rate
+        self._usual = 1.0 / self._rate
 
     @property
     def time(self) -> float:
         """How much time has passed in the game [s]."""
-        return self._base + self._since * self._dt if self._since else self._base
+        if not self._since:
+            return self._base
+        if self._dt == self._usual:  # as a steady clock counts it: step n begins at n / rate
+            return self._base + self._since / self._rate
+        return self._base + self._since * self._dt
 
     @property
     def source(self) -> str:
@@ -104,15 +112,15 @@ class Flight:
         return self._deck.plan.source
 
     def step(
-        self, inputs: Mapping[str, float] | None = None, dt: float | None = None
+        self, inputs: Mapping[str, float | Sequence[float]] | None = None, dt: float | None = None
     ) -> tuple[EventLabel, ...]:
         """Take one step.
 
         Parameters
         ----------
         inputs
-            Values of actions, by their names, and of pointers as ``name x`` and ``name y``;
-            what is left out is 0.
+            Values of actions, by their names, and places (x, y) of pointers, or ``name x`` and
+            ``name y`` where no action is called so; what is left out is 0.
         dt
             Length of the step [s]; that of the scenario's clock if not given.
 
@@ -132,22 +140,38 @@ class Flight:
         dt = self._usual if dt is None else as_number(dt, "the length of a step")
         if not 0.0 < dt < math.inf:
             raise OptionError(f"a step takes some time, not {dt:g} s")
-        raw = self._deck.plan.raw
-        row = np.zeros(len(raw))
         inputs = {} if inputs is None else inputs
         expect(inputs, Mapping, "step()", "give values by their names, such as {'thrust': 1.0}")
-        for name, value in inputs.items():
-            number = as_number(value, f"the input '{name}'")
-            if name in raw:
-                row[raw[name]] = number
-            elif name not in self.scenario.actions:
-                known = [one for one in raw if not one.endswith(" again")]
-                raise UnknownNameError(f"nothing listens to '{name}'{nearest(name, known)}")
-        return self._take(dt, row)
+        deck, now = self._deck, np.array([self.time, dt])
+        told = self._take(in_units(now, deck.plan.unit), self._row_of(inputs))
+        self._count(dt)
+        return told
 
-    def _take(self, dt: float, row: Floats) -> tuple[EventLabel, ...]:
-        deck, unit = self._deck, self._deck.plan.unit
-        deck.moments[0] = self.time * unit, dt * unit
+    def _row_of(self, inputs: Mapping[str, float | Sequence[float]]) -> Floats:
+        """Return the raw values of a step."""
+        raw = self._deck.plan.raw
+        columns = {one.label: column for one, column in raw.items()}
+        columns |= {one.name: column for one, column in raw.items() if not one.part}
+        pointers = {one.name for one in raw if one.part in AXES}
+        row = np.zeros(len(raw))
+        for name, value in inputs.items():
+            if name in pointers and isinstance(value, Sequence) and len(value) == 2:
+                for axis, place in zip(signals.pointer(name), value, strict=True):
+                    if axis in raw:
+                        row[raw[axis]] = as_number(place, f"the place of the pointer '{name}'")
+                continue
+            number = as_number(value, f"the input '{name}'")
+            if name in columns:
+                row[columns[name]] = number
+            elif name not in self.scenario.actions:
+                known = [one.label for one in raw if one.part != "again"]
+                raise UnknownNameError(f"nothing listens to '{name}'{nearest(name, known)}")
+        return row
+
+    def _take(self, moment: Floats, row: Floats) -> tuple[EventLabel, ...]:
+        """Take a step that begins at a moment and is so long, both in units of time."""
+        deck = self._deck
+        deck.moments[0] = moment
         deck.inputs[0] = row
         before = self._before = deck.snapshot(self._before)
         try:
@@ -164,7 +188,6 @@ class Flight:
             deck.restore(before)
             names = deck.plan.named(failure.craft, failure.rule)
             raise FlightError(*names, self.steps, self.time, failure.trap)
-        self._count(dt)
         _floats, whole = deck.events()
         wanted = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
         seen = [row for row in whole[:, wanted].tolist() if row[1] < len(self.scenario.fleet)]
@@ -173,18 +196,26 @@ class Flight:
     def _count(self, dt: float) -> None:
         """Count steps of one length, so that no time is a running sum of them."""
         if dt != self._dt:
-            self._base, self._since, self._dt = self.time, 0, dt
+            self._set_time(self.time, dt)
         self._since += 1
         self.steps += 1
+
+    def _set_time(self, time: float, dt: float = math.nan) -> None:
+        self._base, self._since, self._dt = time, 0, dt
 
     def run(self) -> Self:
         """Fly on to the end with the scenario's own tape and clock; return the flight."""
         clock = self.scenario.clock
         pacing = lower_clock(clock, self.scenario.tuned_at, self.scenario.duration)
         rows = sample_tape(self.scenario, pacing).columns(self._deck.plan.raw)
-        first = int(np.searchsorted(pacing.begins_at, self.time - 1e-9))
+        moments = np.stack(pacing.moments(self._deck.plan.unit), axis=1)
+        begins = np.append(pacing.begins_at, pacing.begins_at[-1] + pacing.steps[-1])
+        first = int(np.searchsorted(pacing.begins_at, self.time - TIME_EPSILON))
         for index in range(first, pacing.steps.size):
-            self._take(float(pacing.steps[index]), rows[index])
+            self._set_time(float(begins[index]))
+            self._take(moments[index], rows[index])
+            self._set_time(float(begins[index + 1]))
+            self.steps += 1
         return self
 
     def state(self, craft: str) -> CraftState:

@@ -12,6 +12,7 @@ from tinrocket.flight import sampling
 from tinrocket.flight.clock import FEW
 from tinrocket.flight.pacing import Pacing
 from tinrocket.motion import signals
+from tinrocket.motion.signals import Raw
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
 
@@ -35,21 +36,21 @@ class Seen:
     """
 
     count: int
-    steps: dict[str, Floats]
+    steps: dict[Raw, Floats]
     frames: dict[str, Floats]
     lost: tuple[tuple[float, str], ...]
-    _laid: dict[tuple[str, ...], Floats] = field(default_factory=dict, repr=False)
+    _laid: dict[tuple[Raw, ...], Floats] = field(default_factory=dict, repr=False)
 
-    def columns(self, raw: Mapping[str, int]) -> Floats:
+    def columns(self, raw: Mapping[Raw, int]) -> Floats:
         """Return the raw values in the order of their columns, shape (S, raw values)."""
-        names = tuple(raw)
-        if names not in self._laid:
-            laid = np.empty((self.count, len(names)))
-            for column, name in enumerate(names):
-                laid[:, column] = self.steps[name]
+        wanted = tuple(raw)
+        if wanted not in self._laid:
+            laid = np.empty((self.count, len(wanted)))
+            for column, one in enumerate(wanted):
+                laid[:, column] = self.steps[one]
             laid.flags.writeable = False
-            self._laid[names] = laid
-        return self._laid[names]
+            self._laid[wanted] = laid
+        return self._laid[wanted]
 
 
 KEPT = 4
@@ -93,7 +94,7 @@ def _sampled(scenario: Scenario, pacing: Pacing) -> Seen:
         stepping, frame_of_step = np.unique(pacing.frame, return_inverse=True)
         begins = np.append(pacing.times[stepping], pacing.times[-1])
         firsts = np.diff(pacing.frame, prepend=-1) != 0
-    steps: dict[str, Floats] = {}
+    steps: dict[Raw, Floats] = {}
     frames: dict[str, Floats] = {}
     lost: list[tuple[float, str]] = []
     for action in scenario.actions:
@@ -105,21 +106,20 @@ def _sampled(scenario: Scenario, pacing: Pacing) -> Seen:
                 begins, tape.presses(action), buffered=tape.sampling == "buffered"
             )
             if action in tape.repeats:
-                again = sampling.repeated(begins, seen, again, tape, action)
+                sampling.repeat_presses(begins, seen, again, tape, action)
             lost.extend((t, action) for t in missed if t >= 0.0)  # what lies before is told
-        steps[action] = seen[:-1][frame_of_step]
+        steps[Raw(action)] = seen[:-1][frame_of_step]
         if firsts is not None and pacing.sums_requests:
             asked = sampling.asked_since(pacing.times, stepping, tape, action)
-            steps[action] = asked[frame_of_step] * firsts
+            steps[Raw(action)] = asked[frame_of_step] * firsts
         told = again[:-1][frame_of_step]
         # of several steps in a frame the first is told
-        steps[signals.again(action).name] = told if firsts is None else told * firsts
+        steps[signals.again(action)] = told if firsts is None else told * firsts
         frames[action] = seen
         if stepping.size != pacing.times.size - 1:  # shown until the game looks again
             last = np.searchsorted(begins, pacing.times, side="right") - 1
             frames[action] = np.where(last >= 0, seen[np.maximum(last, 0)], 0.0)
     for name, points in tape.pointers.items():
         places = sampling.sample_path(begins[:-1], points)[:, frame_of_step]
-        for raw, row in zip(signals.pointer(name), places, strict=True):
-            steps[raw.name] = row
+        steps |= dict(zip(signals.pointer(name), places, strict=True))
     return Seen(pacing.steps.size, steps, frames, tuple(sorted(lost)))

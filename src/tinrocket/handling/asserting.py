@@ -6,6 +6,7 @@ from pathlib import Path
 
 from tinrocket.analysis.clocks import RATES
 from tinrocket.errors import FileError
+from tinrocket.files import as_path
 from tinrocket.handling.measuring import feel
 from tinrocket.handling.pin import SHARE, difference, pin
 from tinrocket.handling.pin_file import read_pin, write_pin
@@ -87,7 +88,7 @@ def assert_pinned(
         If there is no pin and none may be written: on a machine whose variable ``CI`` is set, a
         pin that is missing is a mistake.
     """
-    if update or not Path(path).exists():
+    if update or not as_path(path).exists():
         if not update and os.environ.get("CI"):
             raise FileError(f"{path}: there is no pin; write it where you develop, and keep it")
         write_pin(pin(scenario, rates), path)

@@ -7,7 +7,7 @@ import tomli_w
 from pydantic import AfterValidator, Field, FiniteFloat
 
 from tinrocket.errors import Problem, ScenarioError
-from tinrocket.files import parse_toml, read_text, write_text
+from tinrocket.files import as_path, parse_toml, read_text, write_text
 from tinrocket.handling.pin import Pin
 from tinrocket.scenario.numbers import Model, Quantity, Rate
 
@@ -55,8 +55,8 @@ def write_pin(pinned: Pin, path: Path | str) -> Path:
     FileError
         If it cannot be written.
     """
-    write_text(Path(path), format_pin(pinned))
-    return Path(path)
+    write_text(path, format_pin(pinned))
+    return as_path(path)
 
 
 def format_pin(pinned: Pin) -> str:

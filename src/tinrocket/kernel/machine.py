@@ -47,13 +47,13 @@ def _engine_of(_process: int) -> tuple[wasmtime.Engine, str]:
     then.  Where that may not be done for as many as may be at once, one that checks each access
     does the same, slower.
     """
-    engine = wasmtime.Engine()
+    engine = wasmtime.Engine(_settings())
     store = wasmtime.Store(engine)
     try:
         for _ in range(MOST_IDLE + 2 * (os.cpu_count() or 1)):
             wasmtime.Memory(store, wasmtime.MemoryType(wasmtime.Limits(1, 1)))
     except wasmtime.WasmtimeError:
-        sparing = wasmtime.Config()
+        sparing = _settings()
         sparing.memory_reservation = 0
         sparing.memory_reservation_for_growth = 0
         sparing.memory_guard_size = PAGE
@@ -61,6 +61,21 @@ def _engine_of(_process: int) -> tuple[wasmtime.Engine, str]:
     finally:
         store.close()
     return engine, ""
+
+
+_FIRST = os.getpid()
+"""The process that loaded this module; its children by fork have none of its compiler's threads."""
+
+
+def _settings() -> wasmtime.Config:
+    """Return the engine's settings: without threads of its own in a forked process.
+
+    The compiler's thread pool belongs to the process that used it first.  A fork has the pool and
+    none of its threads, and would wait for them for ever.
+    """
+    settings = wasmtime.Config()
+    settings.parallel_compilation = os.getpid() == _FIRST
+    return settings
 
 
 def engine() -> wasmtime.Engine:
@@ -104,6 +119,16 @@ def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
 
 _idle: list[tuple[int, str, "Machine"]] = []
 _idle_lock = Lock()
+
+
+def _forget_locks() -> None:
+    """Make the lock anew in a forked process: its holder may be a thread that is not there."""
+    global _idle_lock  # noqa: PLW0603  # a lock cannot be made anew in place
+    _idle_lock = Lock()
+
+
+if hasattr(os, "register_at_fork"):
+    os.register_at_fork(after_in_child=_forget_locks)
 
 
 @contextmanager

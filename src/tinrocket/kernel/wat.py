@@ -52,15 +52,24 @@ def module(
         f'(import "kernels" "{one.name}" (func ${one.name}{_signature(one)}))'
         for one in {one.name: one for one in taken}.values()
     ]
-    shown = [f'(export "{name}" (func ${name}))' for name in exports]
+    shown = [f'(export "{name}" (func ${identifier(name)}))' for name in exports]
     return "\n".join(["(module", *lines, *printed.values(), *shown, ")"])
 
 
 def _signature(one: tree.Function) -> str:
-    text = "".join(f" (param ${n} {machine_type(k)})" for n, k in one.parameters.items())
+    text = "".join(
+        f" (param ${identifier(n)} {machine_type(k)})" for n, k in one.parameters.items()
+    )
     if one.results:
         text += f" (result {' '.join(machine_type(kind) for kind in one.results)})"
     return text
+
+
+def identifier(name: str) -> str:
+    """Return how a name of Python's is written: letters that the text format lacks as numbers."""
+    if name.isascii():
+        return name
+    return "".join(letter if letter.isascii() else f"~{ord(letter):x}~" for letter in name)
 
 
 def machine_type(kind: Kind) -> str:
@@ -89,11 +98,11 @@ class _Printer:
         """Leave the text in the function, and which others it calls."""
         self.block(self.function.body)
         one = self.function
-        head = f"(func ${one.name}{_signature(one)}"
+        head = f"(func ${identifier(one.name)}{_signature(one)}"
         if one.results:
             self.lines.append("unreachable")
         names = {n: machine_type(kind) for n, kind in one.variables.items()} | self.extra
-        head += "".join(f" (local ${name} {kind})" for name, kind in names.items())
+        head += "".join(f" (local ${identifier(name)} {kind})" for name, kind in names.items())
         one.text = "\n".join([head, *self.lines, ")"])
         one.called = tuple(self.called.values())
 
@@ -118,7 +127,7 @@ class _Printer:
                 for value in values:
                     self.expression(value)
                 for name in reversed(names):
-                    self.emit(f"local.set ${name}")
+                    self.emit(f"local.set ${identifier(name)}")
             case tree.Store(address, offset, value):
                 self.expression(address)
                 self.expression(value)
@@ -155,7 +164,7 @@ class _Printer:
         self.expression(one.past)
         self.emit(f"local.tee ${past} local.get ${counter} i32.gt_s")
         self.emit(f"if block $out{number} loop $again{number} block $next{number}")
-        self.emit(f"local.get ${counter} local.set ${one.name}")
+        self.emit(f"local.get ${counter} local.set ${identifier(one.name)}")
         self.loops.append(number)
         self.block(one.body)
         self.loops.pop()
@@ -170,7 +179,7 @@ class _Printer:
                 shown = _number(value) if kind is float else int(value)
                 self.emit(f"{machine_type(kind)}.const {shown}")
             case tree.Local(_kind, name):
-                self.emit(f"local.get ${name}")
+                self.emit(f"local.get ${identifier(name)}")
             case tree.Load(kind, address, offset):
                 self.expression(address)
                 self.emit(f"{machine_type(kind)}.load offset={offset}")
@@ -200,7 +209,7 @@ class _Printer:
                 for argument in arguments:
                     self.expression(argument)
                 self.called[function.name] = function
-                self.emit(f"call ${function.name}")
+                self.emit(f"call ${identifier(function.name)}")
 
     def binary(self, kind: Kind, word: str, left: tree.Expression, right: tree.Expression) -> None:
         if isinstance(right, tree.Constant) and kind is not float:
@@ -290,7 +299,7 @@ class _Printer:
     def held(self, value: tree.Expression) -> str:
         """Return the text that gives a value which is worked out once."""
         if isinstance(value, tree.Local):
-            return f"local.get ${value.name}"
+            return f"local.get ${identifier(value.name)}"
         if isinstance(value, tree.Constant):
             shown = _number(value.value) if value.kind is float else int(value.value)
             return f"{machine_type(value.kind)}.const {shown}"

@@ -17,9 +17,19 @@ When = Literal["held", "pressed", "released"]
 
 @dataclass(frozen=True, slots=True)
 class Raw:
-    """A value that the game is handed in each step: an action's, or a pointer's place."""
+    """A value that the game is handed in each step: an action's, or a pointer's place.
+
+    `part` is empty for the value of an action, "again" for whether it was let go and pressed
+    between two steps, and the axis of a pointer's place.
+    """
 
     name: str
+    part: Literal["", "again", "x", "y"] = ""
+
+    @property
+    def label(self) -> str:
+        """What it is called where inputs are given by name."""
+        return f"{self.name} {self.part}" if self.part else self.name
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,7 +197,7 @@ def within(world: World, begins: float, ends: float) -> float:
 
 def again(name: str) -> Raw:
     """Return whether an action was let go and pressed between the last two steps."""
-    return Raw(f"{name} again")
+    return Raw(name, "again")
 
 
 def action(name: str, when: When) -> Signal:
@@ -217,4 +227,4 @@ def opposed(plus: str, minus: str, when: When, opposing: str) -> "Listened | flo
 
 def pointer(name: str) -> tuple[Raw, Raw]:
     """Return the place of a pointer."""
-    return Raw(f"{name} x"), Raw(f"{name} y")
+    return Raw(name, "x"), Raw(name, "y")

@@ -11,6 +11,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cache
 from typing import Any
 
+from tinrocket.kernel.records import Record
 from tinrocket.kernel.subset import KERNELS, source_of
 
 RESIDENT = ("x", "y", "vx", "vy", "heading")
@@ -25,11 +26,19 @@ OWN = "own"
 """The parameter whose fields are a rule's numbers and choices, each given by its name."""
 
 
+OF_RECORDS = frozenset(dir(Record))
+"""Names that every record has, so that none of its fields may."""
+
+
 class Names:
-    """Names in use in one composed function, and what its global names stand for."""
+    """Names in use in one composed function, and what its global names stand for.
+
+    A wanted name may be a user's, of a craft, rule, action or condition: it only becomes part of
+    the text where nothing else has it.
+    """
 
     def __init__(self, taken: Iterable[str]) -> None:
-        self._taken = set(taken)
+        self._taken = {*OF_RECORDS, *taken}
         self.globals: dict[str, Any] = {}
 
     def new(self, wanted: str) -> str:

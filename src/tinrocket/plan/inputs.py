@@ -14,12 +14,12 @@ class Inputs:
     Attributes
     ----------
     raw
-        What the game is handed in each step, by the name; the column of each.
+        What the game is handed in each step: the column of each.
     """
 
     def __init__(self, names: Names) -> None:
         self.names = names
-        self.raw: dict[str, int] = {}
+        self.raw: dict[Raw, int] = {}
         self._variables: dict[Raw | Derived, list[str]] = {}
         self._order: list[Raw | Derived] = []
         self._before: dict[Raw | Derived, str] = {}
@@ -43,8 +43,8 @@ class Inputs:
     def _held(self, one: Raw | Derived) -> list[str]:
         if one not in self._variables:
             if isinstance(one, Raw):
-                self.raw[one.name] = len(self.raw)
-                self._variables[one] = [self.names.new(one.name)]
+                self.raw[one] = len(self.raw)
+                self._variables[one] = [self.names.new(one.label)]
             else:
                 for argument in one.arguments:
                     self.value(argument)
@@ -61,7 +61,7 @@ class Inputs:
         for one in self._order:
             variables = self._variables[one]
             if isinstance(one, Raw):
-                lines.append(f"{variables[0]} = inputs[taken + {self.raw[one.name]}]")
+                lines.append(f"{variables[0]} = inputs[taken + {self.raw[one]}]")
                 continue
             parameters = [name for name in _parameters(one) if name != "world"]
             arguments = [self.value(argument) for argument in one.arguments]

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from tinrocket.kernel.check import Checker
 from tinrocket.kernel.subset import SubsetError
 from tinrocket.motion.body import Body, Wall
+from tinrocket.motion.signals import Raw
 from tinrocket.motion.stage.intervals import MOST
 from tinrocket.plan.entries import Entry
 from tinrocket.plan.memory import Place
@@ -60,7 +61,7 @@ class Plan:
     names: Mapping[str, Any]
     image: NDArray[np.float64]
     state: slice
-    raw: Mapping[str, int]
+    raw: Mapping[Raw, int]
     columns: int
     numbers: list[NumberPlace]
     world: Place

@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from tinrocket.plan import batch
 from tinrocket.plan.conditions import Conditions, TouchRows
 from tinrocket.plan.entries import Entry
 from tinrocket.plan.inline import CLOCK, FACE, RESIDENT, Names
@@ -44,6 +45,7 @@ RESERVED = (
         "fly_batch",
     ),
     *vars(builtins),
+    *batch.NAMES,
 )
 
 

@@ -18,6 +18,7 @@ from tinrocket.scenario.numbers import (
     Length,
     Model,
     Name,
+    PlainPositive,
     Quantity,
     Seconds,
     Span,
@@ -29,7 +30,7 @@ from tinrocket.scenario.roster import Family, Lattice, any_found, numbered
 from tinrocket.scenario.rules import MotionRule, Rule
 from tinrocket.scenario.shapes import Hit, Mask, Shape
 
-Mass = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0), Quantity("")]
+Mass = Annotated[PlainPositive, Quantity("")]
 Count = Annotated[int, Field(strict=True, ge=1, le=1000)]
 
 

@@ -4,7 +4,7 @@ import io
 import warnings
 from pathlib import Path
 
-from tinrocket.errors import FileError
+from tinrocket.errors import FileError, ScenarioError
 from tinrocket.files import read_bytes
 from tinrocket.scenario.shapes import Mask
 
@@ -60,4 +60,7 @@ def read_mask(path: Path | str, scale: float = 1.0, *, turns: bool = False) -> M
     width, values = seen.width, seen.tobytes()
     solid = [value >= HALF if clear else value < HALF for value in values]
     rows = (solid[start : start + width] for start in range(0, len(solid), width))
-    return Mask.of(rows, scale, turns=turns)
+    try:
+        return Mask.of(rows, scale, turns=turns)
+    except ScenarioError as error:
+        raise ScenarioError(error.problems, str(path)) from None

@@ -31,6 +31,15 @@ Timing = Literal["frame", "dt", "exact"]
 LARGEST = 1e9
 """No number of a scenario is larger: past that, pixels are no longer told apart."""
 
+SMALLEST = 1e-9
+"""No number that must be above zero is smaller: what divides by it stays finite."""
+
+
+def _not_tiny(value: float) -> float:
+    if value < SMALLEST:
+        raise ValueError(f"must be at least {SMALLEST:g}, not {value:g}")
+    return value
+
 
 @dataclass(frozen=True, slots=True)
 class Quantity:
@@ -46,7 +55,9 @@ class Quantity:
 
 Plain = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=-LARGEST, le=LARGEST)]
 PlainNotNegative = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=LARGEST)]
-PlainPositive = Annotated[float, Strict(), Field(allow_inf_nan=False, gt=0, le=LARGEST)]
+PlainPositive = Annotated[
+    float, Strict(), Field(allow_inf_nan=False, gt=0, le=LARGEST), AfterValidator(_not_tiny)
+]
 
 Number = Annotated[Plain, Quantity("")]
 """A number of whatever its owner says."""
@@ -89,13 +100,31 @@ def _printable(name: str) -> str:
 
 Name = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(_printable)]
 
+
+def _encodable(text: str) -> str:
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        raise ValueError(f"must be text, and holds half of a character: {text!r}") from None
+    return text
+
+
+Title = Annotated[str, AfterValidator(_encodable)]
+"""Any text that a file can hold."""
+
 _FRAMES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*frames?\s*")
 
 
 def frames_in(span: object) -> float | None:
-    """Return how many frames a span of time counts, or None if it is in seconds."""
+    """Return how many frames a span of time counts, or None if it is in seconds.
+
+    A text that counts more frames than any number of a scenario may be counts none.
+    """
     counted = _FRAMES.fullmatch(span) if isinstance(span, str) else None
-    return float(counted[1]) if counted else None
+    if counted is None:
+        return None
+    frames = float(counted.group(1))
+    return frames if frames <= LARGEST else None
 
 
 def _span(value: Any) -> Any:
@@ -113,8 +142,11 @@ def _span(value: Any) -> Any:
 def lasting(value: Any) -> Any:
     """Return a span above zero, as it was given."""
     span = _span(value)
-    if (frames_in(span) if isinstance(span, str) else span) == 0.0:
+    length = frames_in(span) if isinstance(span, str) else span
+    if length == 0.0:
         raise ValueError(f"must be longer than nothing, not {value!r}")
+    if length is not None and length < SMALLEST:
+        raise ValueError(f"must be at least {SMALLEST:g} s, not {value!r}")
     return span
 
 

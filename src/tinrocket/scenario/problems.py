@@ -8,8 +8,8 @@ from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
 from tinrocket.errors import Problem, ScenarioError, nearest
-from tinrocket.scenario.places import line_of
 from tinrocket.scenario.renamed import renamed
+from tinrocket.scenario.toml_lines import TomlLines
 
 _PLAIN = {
     "missing": "is missing",
@@ -63,7 +63,8 @@ def as_scenario_error(
         problems.extend(_problems(detail, model, data))
     problems = _once(problems)
     if text is not None:
-        lines = [line_of(text, data, problem.where or problem.what) for problem in problems]
+        file = TomlLines(text, data)
+        lines = [file.line_of(problem.where or problem.what) for problem in problems]
         problems = [
             replace(problem, line=line) for problem, line in zip(problems, lines, strict=True)
         ]

@@ -13,7 +13,7 @@ from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.contact import Contact, Find
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
-from tinrocket.scenario.numbers import Model, Name, Quantity, Rate, Timing, Units
+from tinrocket.scenario.numbers import Model, Name, Quantity, Rate, Timing, Title, Units
 from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.roster import Family, Roster
 from tinrocket.scenario.stage import March, Rounds, Spawner
@@ -31,7 +31,7 @@ AnyModel = TypeVar("AnyModel", bound=Model)
 class Scenario(Model):
     """Arena, craft, tape and clock, with the numbers as they stand in the game."""
 
-    title: str = ""
+    title: Title = ""
     """Any text."""
     tuned_at: Rate = 60.0
     """Frames per second at which the numbers were tuned."""

@@ -12,6 +12,9 @@ from tinrocket.scenario.numbers import Length, Model, PositiveFactor, Size
 
 Point = tuple[Length, Length]
 
+NEAREST = 1e-6
+"""Corners nearer than this are the same [px]."""
+
 
 class Circle(Model):
     """A circle about the place of its body."""
@@ -76,7 +79,7 @@ class Polygon(Model):
         ways = [math.atan2(by - ay, bx - ax) for (ax, ay), (bx, by) in pairwise(around[:-1])]
         if abs(sum(math.remainder(b - a, math.tau) for a, b in pairwise([*ways, ways[0]]))) > 7.0:
             raise ValueError("crosses itself; give its corners in their order around it")
-        if any(a == b for a, b in pairwise(self.points)):
+        if any(math.dist(a, b) < NEAREST for a, b in pairwise([*self.points, self.points[0]])):
             raise ValueError("two corners that follow each other are the same; drop one of them")
         return self
 
@@ -90,7 +93,7 @@ class Segment(Model):
 
     @model_validator(mode="after")
     def _has_a_length(self) -> Self:
-        if self.to == (0.0, 0.0):
+        if math.hypot(*self.to) < NEAREST:
             raise ValueError("a segment needs a length; 'to' is where it begins")
         return self
 

@@ -7,7 +7,7 @@ from typing import Any
 import tomli_w
 
 from tinrocket.errors import FileError, expect
-from tinrocket.files import parse_toml, read_text, write_text
+from tinrocket.files import as_path, parse_toml, read_text, write_text
 from tinrocket.scenario.csv_file import read_frame_times, read_tape
 from tinrocket.scenario.mask_file import read_mask
 from tinrocket.scenario.numbers import Model
@@ -35,7 +35,7 @@ def read_scenario(path: Path | str, *, allow_outside: bool = False) -> Scenario:
     ScenarioError
         With everything in it that is wrong.
     """
-    beside = Beside(Path(path).parent, allow_outside)
+    beside = Beside(as_path(path).parent, allow_outside)
     return parse_scenario(read_text(path), source=str(path), beside=beside)
 
 

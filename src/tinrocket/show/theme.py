@@ -26,7 +26,7 @@ from matplotlib.ticker import AutoLocator, MaxNLocator
 from matplotlib.transforms import ScaledTranslation
 
 from tinrocket.errors import FileError, expect
-from tinrocket.files import replacing
+from tinrocket.files import as_path, replacing
 from tinrocket.texts import printable
 
 SIZE = (12.8, 8.0)
@@ -336,7 +336,7 @@ def save_figure(figure: Figure, path: Path | str) -> Path:
         If the ending is another one or the file cannot be written.
     """
     expect(figure, Figure, "save_figure()", "draw one with plot_path(flight)")
-    path = Path(path)
+    path = as_path(path)
     if path.suffix.lower() not in FORMATS:
         raise FileError(f"{path}: a picture's file must end in {', '.join(FORMATS)}")
     form = path.suffix[1:].lower()

@@ -11,7 +11,12 @@ from tinrocket.scenario.registry import REGISTERED
 @lru_cache
 def memory_of(names: tuple[str, ...]) -> type[Record]:
     """Return the record in which a rule remembers floats of these names."""
-    return record("Remembered", dict.fromkeys(names, float))
+    return record("Remembered", dict.fromkeys(map(field_of, names), float))
+
+
+def field_of(name: str) -> str:
+    """Return the field in which a rule's own attribute lies: no name that a record has itself."""
+    return f"own_{name}"
 
 
 @binds(rules.Custom)
@@ -24,4 +29,5 @@ def bind(rule: rules.Custom, context: Context) -> Bound:
     for name, number in rule.own_numbers.items():
         given[name] = context.plain(number)
     memory = memory_of(tuple(known.remembers)) if known.remembers else None
-    return Bound((Step(known.function, given),), memory=memory, begins=known.remembers)
+    begins = {field_of(name): value for name, value in known.remembers.items()}
+    return Bound((Step(known.function, given),), memory=memory, begins=begins)

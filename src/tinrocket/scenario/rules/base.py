@@ -8,6 +8,7 @@ from pydantic import BeforeValidator, Field, model_validator
 from tinrocket.errors import nearest
 from tinrocket.scenario.condition import Names
 from tinrocket.scenario.numbers import (
+    LARGEST,
     Model,
     Name,
     Number,
@@ -40,7 +41,7 @@ def _during(value: object) -> object:
         return value
     if isinstance(value, list | tuple) and len(value) == 2:
         begins, ends = value
-        if all(isinstance(v, int | float) for v in value) and 0 <= begins < ends:
+        if all(isinstance(v, int | float) for v in value) and 0 <= begins < ends <= LARGEST:
             return float(begins), float(ends)
     raise ValueError("must be a window of time [from, until] in s, or the name of a timer")
 
