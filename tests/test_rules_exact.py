@@ -216,10 +216,11 @@ def test_stick_shapes_what_the_thumb_does():
     np.testing.assert_allclose(seen(), 100 * np.outer(share, [0.6, 0.8]), atol=1e-9)
     full = seen(magnitude="full")
     np.testing.assert_allclose(full, 100 * np.outer(share > 0, [0.6, 0.8]), atol=1e-9)
-    apart = np.outer(tilts, [0.6, 0.8])
-    np.testing.assert_allclose(
-        seen(zone="axes"), 100 * np.clip((apart - 0.2) / 0.6, 0, 1) ** 2, atol=1e-9
-    )
+    apart = np.clip((np.outer(tilts, [0.6, 0.8]) - 0.2) / 0.6, 0, 1) ** 2
+    no_longer = np.maximum(np.hypot(*apart.T), 1.0)[:, None]  # than a straight way
+    np.testing.assert_allclose(seen(zone="axes"), 100 * apart / no_longer, atol=1e-9)
+    rule["normalise"] = False
+    np.testing.assert_allclose(seen(zone="axes"), 100 * apart, atol=1e-9)
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -411,13 +412,13 @@ def test_rules_act_when_they_are_bound_to(rate):
     gain = {"rule": "move_by", "distance": 1, "action": "go", "when": "held"}
     on = {
         "window": {"during": [0.5, 1.5]},
-        "timer": {"during": "boost"},
-        "otherwise": {"unless": "boost"},
+        "timer": {"during": "boosted"},
+        "otherwise": {"unless": "boosted"},
         "pressed": {"when": "pressed"},
         "released": {"when": "released"},
         "both": {"on": "boost", "during": [0.25, 9.0]},
     }
-    boost = {"rule": "timer", "name": "boost", "action": "boost", "duration": 0.75}
+    boost = {"rule": "timer", "name": "boosted", "action": "boost", "duration": 0.75}
     tape = {"holds": {"go": [[0, 100]], "boost": [[0.25, 0.5], [1.0, 1.25]]}}
     tape["holds"]["go"] = [[0, 0.9], [1.25, 1.75]]
     counted = {}

@@ -88,7 +88,7 @@ def test_a_march_steps_turns_and_comes_down(rate):
         last[last["t"] <= 0.25 * n + 0.125].iloc[-1][["x", "y"]].tolist() for n in range(1, 48)
     ]
     assert shown == pytest.approx(np.array(places[:47]))
-    hurried = tr.simulate(world(tins, march=[march | {"every": 5e-324}], duration=3.0), rate=rate)
+    hurried = tr.simulate(world(tins, march=[march | {"every": 1e-9}], duration=3.0), rate=rate)
     due = of_kind(hurried, "march_step", "march_turn")["t"]
     assert due.min() == 0.0  # never a rounding before the run
     assert due.max() < 1e-9

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from tinrocket.kernel.records import Record
 from tinrocket.motion import scaling, signals
 from tinrocket.motion.angles import Heading
-from tinrocket.motion.signals import Component, Derived, Listened, Raw, When
+from tinrocket.motion.signals import Component, Derived, Key, Listened, Raw, Told, When
 from tinrocket.scenario.numbers import Target, Timing, frames_in
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stick import Stick
@@ -53,14 +53,6 @@ class IsThere:
     """Whether another craft is there."""
 
     craft: int
-
-
-@dataclass(frozen=True, slots=True)
-class Told:
-    """Whether a condition is on, in the place of an action: 1 or 0."""
-
-    condition: str
-    when: When
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -126,8 +118,8 @@ class Context:
         Whether the craft's rules all act at once, in one exact expression.
     pointing
         From the craft's heading to where its picture points [rad].
-    conditions
-        Their names.
+    conditions, timers
+        Names of the conditions, and of the craft's timers.
     screen
         The view from whose corner pointers are counted, and half of its size; none if they are
         in the world.
@@ -143,6 +135,7 @@ class Context:
     pools: Mapping[str, tuple[int, int]]
     pointing: float
     conditions: frozenset[str]
+    timers: frozenset[str]
     screen: tuple[int, float, float] | None
 
     @property
@@ -215,27 +208,41 @@ class Context:
     # Signals
 
     def action(self, name: str, rule: MotionRule) -> Listened | Told:
-        """Return an action, or a condition in its place, as the rule is bound to it."""
-        if name in self.conditions:
-            return Told(name, rule.when)
-        return signals.action(name, rule.when)
+        """Return an action, or a state in its place, as the rule is bound to it."""
+        return self.listened(name, rule.when, rule)
+
+    def listened(self, name: str, when: When, rule: MotionRule) -> Raw | Derived | Told:
+        """Return what a name stands for where a rule listens to it.
+
+        A condition, else a timer of the craft, else an action.  A rule that is a timer itself
+        waits for the action of its name, not for itself.
+        """
+        if name in self.conditions or (name in self.timers and name != rule.label):
+            return Told(name, when)
+        return signals.action(name, when)
+
+    def key(self, name: str, when: When, rule: MotionRule) -> Key:
+        """Return what stands in the place of one of several keys; 0 if there is none."""
+        return self.listened(name, when, rule) if name else 0.0
 
     def direction(
         self, rule: Any, when: When, *, normalised: bool = True, axis: str = "both"
     ) -> tuple[Argument, Argument]:
         """Return the direction that a rule takes from its four actions or its stick."""
         if rule.stick:
-            return self.tilt(rule.stick)
-        low, high = rule.down, rule.up
-        across = signals.opposed(rule.right, rule.left, when, rule.opposing)
-        along = signals.opposed(
-            high,
-            low,
-            when,
-            {"first": "second", "second": "first"}.get(rule.opposing, rule.opposing),
+            tilt = self.tilt(rule.stick)
+            square = self.sticks[rule.stick].zone == "axes"  # which may reach its corners
+            if not (square and normalised and axis == "both"):
+                return tilt
+            both = Derived(f"{rule.stick}_shortened", signals.shortened, tilt, results=2)
+            return Component(both, 0), Component(both, 1)
+        left, right, up, down = (
+            self.key(name, when, rule) for name in (rule.left, rule.right, rule.up, rule.down)
         )
-        if self.heading.up < 0:
-            along = signals.opposed(low, high, when, rule.opposing)
+        across = signals.opposed(right, left, when, rule.opposing)
+        along = signals.opposed(down, up, when, rule.opposing)
+        if self.heading.up > 0:
+            along = signals.opposed(up, down, when, rule.opposing, plus_first=True)
         if axis == "both" and normalised:
             names = f"{rule.right}_{rule.left}_{rule.up}_{rule.down}"
             both = Derived(names, signals.shortened, (across, along), results=2)
@@ -247,7 +254,8 @@ class Context:
         if rule.opposing == "cancel" or not rule.left or not rule.right:
             left: Argument = self.action(rule.left, rule) if rule.left else 0.0
             return left, self.action(rule.right, rule) if rule.right else 0.0
-        return 0.0, signals.opposed(rule.right, rule.left, rule.when, rule.opposing)
+        left, right = (self.key(name, rule.when, rule) for name in (rule.left, rule.right))
+        return 0.0, signals.opposed(right, left, rule.when, rule.opposing)
 
     def tilt(self, name: str) -> tuple[Component, Component]:
         """Return a stick's direction."""

@@ -33,10 +33,21 @@ class Raw:
 
 
 @dataclass(frozen=True, slots=True)
+class Told:
+    """Whether a condition or a timer is on, in the place of an action: 1 or 0.
+
+    It may depend on the craft that asks, so it is worked out among that craft's rules.
+    """
+
+    name: str
+    when: When
+
+
+@dataclass(frozen=True, slots=True)
 class Before:
     """The value of a signal in the step before; 0 before the first."""
 
-    of: "Raw | Derived"
+    of: "Raw | Derived | Told"
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +68,7 @@ class Derived:
 
     name: str
     kernel: Callable[..., Any]
-    arguments: "tuple[Signal | Component | Before | float | bool, ...]"
+    arguments: "tuple[Signal | Component | Before | Told | float | bool, ...]"
     results: int = 1
     remembers: bool = False
 
@@ -74,6 +85,21 @@ class Component:
 
 
 Listened = Raw | Derived | Component
+Key = Raw | Derived | Told | float
+"""What stands in the place of one key: 0 where there is none."""
+
+
+def states_in(one: object) -> tuple[Told, ...]:
+    """Return the states that a signal is made of, once each: those make it one craft's own."""
+    match one:
+        case Told():
+            return (one,)
+        case Before(of) | Component(of):
+            return states_in(of)
+        case Derived():
+            found = [told for argument in one.arguments for told in states_in(argument)]
+            return tuple(dict.fromkeys(found))
+    return ()
 
 
 @kernel
@@ -113,19 +139,22 @@ def last_pressed(
     minus_before: float,
     plus_again: float,
     minus_again: float,
+    plus_first: bool,
     before: float,
 ) -> float:
     """Return what two opposing actions come to if the one that was pressed last wins.
 
-    Of two that are pressed in the same step the first, which is `minus`.
+    Of two that are pressed in the same step the first wins, left or up: `plus_first` says
+    which of them that is.
     """
     if plus == 0.0 or minus == 0.0:
         return plus - minus
     new_plus = plus_before == 0.0 or plus_again != 0.0
     new_minus = minus_before == 0.0 or minus_again != 0.0
-    if new_minus:
-        return -minus
-    return plus if new_plus or before > 0.0 else -minus
+    plus_wins = new_plus or (not new_minus and before > 0.0)
+    if new_plus and new_minus:
+        plus_wins = plus_first
+    return plus if plus_wins else -minus
 
 
 @kernel
@@ -171,21 +200,21 @@ def tilt_axes(
 
 
 @kernel
-def tilts_past(x: float, y: float, threshold: float, way: int) -> float:
-    """Return 1 if a stick is tilted further than a threshold, else 0.
+def is_tilted(x: float, y: float, above: float, below: float, way: int) -> float:
+    """Return 1 if a stick's tilt lies between two bounds, else 0.
 
-    `way` is 0 for its whole tilt, 1 and 2 for its x and y, 3 and 4 for the greater and the smaller
-    of both; an x or y toward the side of the threshold's sign.
+    `way` is 0 for its whole tilt, 1 and 2 for its x and y with their signs, 3 and 4 for the
+    greater and the smaller of both without.
     """
     across, along = abs(x), abs(y)
     tilt = max(across, along) if way == 3 else min(across, along)
     if way == 0:
         tilt = sqrt(x * x + y * y)
     elif way == 1:
-        tilt = x if threshold >= 0.0 else -x
+        tilt = x
     elif way == 2:
-        tilt = y if threshold >= 0.0 else -y
-    return 1.0 if tilt > abs(threshold) else 0.0
+        tilt = y
+    return 1.0 if tilt > above and tilt < below else 0.0
 
 
 @kernel
@@ -209,20 +238,41 @@ def action(name: str, when: When) -> Signal:
     return Derived(f"{name}_{when}", made, (raw, Before(raw), again(name)))
 
 
-def opposed(plus: str, minus: str, when: When, opposing: str) -> "Listened | float":
-    """Return what two opposing actions come to; the first of them is `minus`."""
-    if not plus and not minus:
+def opposed(
+    plus: "Key", minus: "Key", when: When, opposing: str, *, plus_first: bool = False
+) -> "Listened | float":
+    """Return what two opposing keys come to.
+
+    Parameters
+    ----------
+    plus, minus
+        What each of them is: an action or a state as held, pressed or released; 0 if none.
+    plus_first
+        Whether `plus` is the first of them, which is left or up.
+    """
+    if plus == 0.0 and minus == 0.0:
         return 0.0
-    high: Listened | float = action(plus, when) if plus else 0.0
-    low: Listened | float = action(minus, when) if minus else 0.0
-    name = f"{plus}_{minus}"
-    if opposing == "cancel" or not plus or not minus:
-        return Derived(name, difference, (high, low))
+    name = f"{_named(plus)}_{_named(minus)}"
+    if opposing == "cancel" or 0.0 in (plus, minus):
+        return Derived(name, difference, (plus, minus))
     if opposing != "last" or when != "held":
-        return Derived(name, winner, (high, low, opposing == "second"))
-    one, other = Raw(plus), Raw(minus)
-    told = (one, other, Before(one), Before(other), again(plus), again(minus))
+        return Derived(name, winner, (plus, minus, (opposing == "first") == plus_first))
+    told = (plus, minus, before(plus), before(minus), _again(plus), _again(minus), plus_first)
     return Derived(name, last_pressed, told, remembers=True)
+
+
+def before(key: "Key") -> "Before | float":
+    """Return what a key was in the step before."""
+    return key if isinstance(key, float) else Before(key)
+
+
+def _again(key: "Key") -> "Raw | float":
+    """Return whether a key was let go and pressed between two steps; a state never is."""
+    return again(key.name) if isinstance(key, Raw) else 0.0
+
+
+def _named(key: "Key") -> str:
+    return key.name if isinstance(key, Raw | Derived | Told) else ""
 
 
 def pointer(name: str) -> tuple[Raw, Raw]:

@@ -16,6 +16,7 @@ from tinrocket.motion.contacts.phase import meet
 from tinrocket.motion.edges import carry, unsound
 from tinrocket.motion.recording import record_all
 from tinrocket.motion.scaling import rescale
+from tinrocket.motion.stage.conditions import begin_watching
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.motion.stage.ramps import change_numbers
 from tinrocket.motion.stage.restart import save_beginning
@@ -108,6 +109,8 @@ class Composer:
             f"    {self.scope.call(rescale)}(world, paced)",
             "uneven = world.uneven != 0",
         ]
+        if self.of.conditions.of_game:
+            lines += [*self.carried()[:1], f"{self.scope.call(begin_watching)}(world)"]
         if self.of.restarts:
             lines.append(f"{self.scope.call(save_beginning)}(world)")
         if self.of.records:

@@ -69,9 +69,11 @@ class ConditionTable:
         place, above, below = self.of.compared(one)
         fields: dict[str, float] = {"above": above, "below": below, "quantity": place}
         if one.named:
+            first = len(self.members)
             self.list(self.of.of_game[part] for part in one.named)
-            kind = stage.ALL_OF if one.all_of else stage.ANY_OF if one.any_of else stage.NONE_OF
-            return {"kind": kind}
+            past_all = first + len(one.all_of)
+            past_any = past_all + len(one.any_of)
+            return {"kind": stage.COMBINED, "past_all": past_all, "past_any": past_any}
         if one.event is not None:
             self.matches += matches_of(self.scenario, one)
             late = one.event in AFTER_ALL

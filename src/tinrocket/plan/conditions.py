@@ -55,8 +55,10 @@ class Conditions:
         assert one.stick is not None
         stick = self.scenario.sticks[one.stick]
         along = Raw(stick.y) if stick.y else 0.0
-        numbers = (float(one.above or 0.0), TILTS.index(one.tilt))
-        return Derived(one.name, signals.tilts_past, (Raw(stick.x), along, *numbers))
+        above = -math.inf if one.above is None else one.above
+        below = math.inf if one.below is None else one.below
+        numbers = (above, below, TILTS.index(one.tilt))
+        return Derived(one.name, signals.is_tilted, (Raw(stick.x), along, *numbers))
 
     def given(self, name: str) -> Derived | Raw | None:
         """Return what a condition of the game is told by an input, if it is."""

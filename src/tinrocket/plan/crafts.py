@@ -163,5 +163,5 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     }
     bound = Bound((Step(look, given),), memory=Looking, begins={"x": x, "y": y})
     rule = BoundRule(Follow(target=view.follow), bound, ())
-    about = (False, False, False, False, Asking({}, (), context), ())
+    about = (False, False, False, False, Asking({}, context), ())
     return Entry(("view",), len(scenario.fleet), 1, (rule,), *about, ((rule,),))

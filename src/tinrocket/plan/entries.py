@@ -1,7 +1,7 @@
 """The craft of a scenario bound to kernels: for each of the file its rules, gates and numbers."""
 
 import math
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from tinrocket.motion import signals
@@ -204,7 +204,8 @@ def _shape(one: Argument) -> object:
 def of_craft(context: Context, craft: Craft) -> Context:
     """Return what bindings of a craft may ask, given what those of all may."""
     pointing = context.heading.sign * math.radians(craft.art_offset)
-    return replace(context, closed=craft.stepping == "closed_form", pointing=pointing)
+    closed = craft.stepping == "closed_form"
+    return replace(context, closed=closed, pointing=pointing, timers=craft.timers)
 
 
 def context_of(scenario: Scenario, craft: Craft | None) -> Context:
@@ -225,6 +226,7 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
         pools=pools(scenario),
         pointing=0.0,
         conditions=frozenset(one.name for one in scenario.condition),
+        timers=frozenset(),
         screen=screen,
     )
     return shared if craft is None else of_craft(shared, craft)
@@ -251,26 +253,22 @@ def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRu
 
 @dataclass(frozen=True, slots=True)
 class Asking:
-    """What names of states mean to a craft: conditions, its timers, or actions.
-
-    An action of its rules that has the name of a timer is meant where a rule acts `on` it.
-    """
+    """What names of states mean to a craft: a condition, else one of its timers, else an action."""
 
     timers: Mapping[str, int]
-    actions: Collection[str]
     context: Context
 
     @classmethod
     def of(cls, craft: Craft, context: Context) -> "Asking":
         """Return what names mean to a craft."""
         timers = {rule.label: number for number, rule in enumerate(craft.rules) if rule.times}
-        return cls(timers, {name for rule in craft.rules for name in rule.own_actions}, context)
+        return cls(timers, context)
 
-    def state(self, name: str, *, bars: bool = False) -> State:
+    def state(self, name: str) -> State:
         """Return what a name stands for."""
         if name in self.context.conditions:
             return Asked(name)
-        if name in self.timers and (bars or name not in self.actions):
+        if name in self.timers:
             return Wait(self.timers[name])
         return signals.action(name, "held")
 
@@ -296,6 +294,6 @@ def _gates(rule: MotionRule, asked: Asking, locks: list[str]) -> list[Gate]:
         begins, ends = (moment * asked.context.unit for moment in rule.during)
         gates.append(Derived(f"{rule.label}_window", within, (begins, ends)))
     elif rule.during is not None:
-        gates.append(asked.state(rule.during, bars=True))
+        gates.append(asked.state(rule.during))
     barring = [*rule.unless, *(locks if rule.steers else ())]
-    return gates + [Bar(asked.state(name, bars=True)) for name in barring]
+    return gates + [Bar(asked.state(name)) for name in barring]

@@ -1,6 +1,7 @@
 """The inputs of a plan: which raw values a game is handed, and what is made of them in a step."""
 
 import ast
+from collections.abc import Sequence
 
 from tinrocket.kernel.records import Record, record
 from tinrocket.motion.signals import Before, Component, Derived, Listened, Raw
@@ -29,7 +30,7 @@ class Inputs:
         if isinstance(one, Component):
             return ast.Name(self._held(one.of)[one.index])
         if isinstance(one, Before):
-            return ast.Attribute(ast.Name("before"), self._kept(one.of))
+            return ast.Attribute(ast.Name("before"), self._kept(one.of))  # type: ignore[arg-type]
         if isinstance(one, Raw | Derived):
             return ast.Name(self._held(one)[0])
         return ast.Constant(one)
@@ -47,7 +48,7 @@ class Inputs:
                 self._variables[one] = [self.names.new(one.label)]
             else:
                 for argument in one.arguments:
-                    self.value(argument)
+                    self.value(argument)  # type: ignore[arg-type]  # no state of a craft is here
                 ends = ["_x", "_y"] if one.results == 2 else [""]
                 self._variables[one] = [self.names.new(one.name + end) for end in ends]
             self._order.append(one)
@@ -63,19 +64,22 @@ class Inputs:
             if isinstance(one, Raw):
                 lines.append(f"{variables[0]} = inputs[taken + {self.raw[one]}]")
                 continue
-            parameters = [name for name in _parameters(one) if name != "world"]
-            arguments = [self.value(argument) for argument in one.arguments]
+            arguments = [self.value(argument) for argument in one.arguments]  # type: ignore[arg-type]
             if one.remembers:
                 arguments.append(self.value(Before(one)))
-            given = dict(zip(parameters, arguments, strict=True))
-            given["world"] = ast.Name("world")
-            lines += self._made(one, given, variables)
+            lines += self.made(one, arguments, variables)
         if self._before:
             for raw, name in self._before.items():
                 lines.append(f"before.{name} = {self._variables[raw][0]}")
         return [*lines, ""] if lines else []
 
-    def _made(self, one: Derived, given: dict[str, ast.expr], variables: list[str]) -> list[str]:
+    def made(
+        self, one: Derived, arguments: Sequence[ast.expr], variables: Sequence[str]
+    ) -> list[str]:
+        """Return the lines that make a signal of what its kernel takes."""
+        parameters = [name for name in _parameters(one) if name != "world"]
+        given = dict(zip(parameters, arguments, strict=True))
+        given["world"] = ast.Name("world")
         inliner = Inliner(self.names)
         shown = inliner.expression(one.kernel, given)
         if shown is not None:

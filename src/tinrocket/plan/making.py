@@ -22,7 +22,8 @@ from tinrocket.plan.scope import Structure
 from tinrocket.plan.stage_tables import has_stage, stage_tables
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.rules import Hop
+from tinrocket.scenario.registry import REGISTERED
+from tinrocket.scenario.rules import Custom, Hop
 from tinrocket.scenario.scenario import Scenario
 
 
@@ -157,8 +158,10 @@ def restarts(scenario: Scenario) -> bool:
 
 def _has_whole_state(scenario: Scenario) -> bool:
     """Whether height and life of a craft can change, so that they are worth recording."""
-    hops = any(isinstance(rule, Hop) for craft in scenario.craft for rule in craft.rules)
-    return hops or _takes_away(scenario)
+    rules = [rule for craft in scenario.craft for rule in craft.rules]
+    custom = [REGISTERED[rule.function] for rule in rules if isinstance(rule, Custom)]
+    lifts = any(isinstance(rule, Hop) for rule in rules) or any(r.changes_height for r in custom)
+    return lifts or _takes_away(scenario)
 
 
 def _takes_away(scenario: Scenario) -> bool:

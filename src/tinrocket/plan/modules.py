@@ -20,6 +20,7 @@ from tinrocket.kernel.subset import parsed
 from tinrocket.motion.contacts.clearance import anything_near
 from tinrocket.motion.contacts.phase import meet
 from tinrocket.motion.edges import settle
+from tinrocket.motion.stage.conditions import begin_watching
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.plan import batch
 from tinrocket.plan.memory import Place
@@ -29,7 +30,10 @@ if TYPE_CHECKING:
     from tinrocket.plan.plan import Plan
 
 EXPORTS = ("fly", "fly_batch")
-SHARED: tuple[tuple[Callable[..., Any], ...], ...] = ((meet, anything_near, settle), (conduct,))
+SHARED: tuple[tuple[Callable[..., Any], ...], ...] = (
+    (meet, anything_near, settle),
+    (conduct, begin_watching),
+)
 """What the modules export that plans share; who calls the first of a module takes them all."""
 
 _kernels, _printing = Checker(), Lock()

@@ -16,14 +16,15 @@ from tinrocket.motion.binding import (
     Number,
     OnScreen,
     Step,
-    Told,
 )
 from tinrocket.motion.rules.closed_form import Gathered, move_closed
+from tinrocket.motion.signals import Component, Derived, Told, states_in
 from tinrocket.motion.tracing import BEGIN, TIMER, tell
 from tinrocket.plan.entries import Bar, BoundRule, Entry
 from tinrocket.plan.inline import FACE, RESIDENT, Inliner
 from tinrocket.plan.memory import Place
 from tinrocket.plan.numbers import EntryNumbers
+from tinrocket.plan.own_signals import OwnSignals, own_signals_in
 from tinrocket.plan.scope import Scope
 from tinrocket.plan.state_lines import StateLines
 
@@ -57,6 +58,7 @@ class RuleLines:
                     place.write(row, **one.bound.begins)
                 self.header.append((self.memories[index], place, True))
         self.told: dict[Told, str] = {}
+        self.own = OwnSignals(self)
         self.seen: list[str] = []
         self.watched = scope.names.new("watched")
         self.gathered = ""
@@ -111,7 +113,7 @@ class RuleLines:
                 continue
             states, asking = StateLines(self), self.entry.asking
             tests = [states.gate(asking.state(name)) for name in contact.on]
-            tests += [states.gate(Bar(asking.state(name, bars=True))) for name in contact.unless]
+            tests += [states.gate(Bar(asking.state(name))) for name in contact.unless]
             row = f"{number * self.scope.of.bodies.count} + body.index"
             lines += [
                 *states.lines,
@@ -145,9 +147,14 @@ class RuleLines:
         states = StateLines(self)
         tests = [states.gate(gate) for gate in one.gates]
         steps = (*one.bound.listens, *one.bound.steps)
-        for told in {a for step in steps for a in step.arguments.values() if isinstance(a, Told)}:
+        given_to = [argument for step in steps for argument in step.arguments.values()]
+        for told in dict.fromkeys(told for one in given_to for told in states_in(one)):
             self.told[told] = states.told(told)
-        lines += states.lines
+        own = OwnSignals(self)
+        for derived in dict.fromkeys(own_signals_in(given_to)):
+            own.make(derived)
+        lines += [*states.lines, *own.lines]
+        self.own = own
         for step in one.bound.listens:
             lines += self.step(step, -1, index, given)
         acts = []
@@ -204,6 +211,8 @@ class RuleLines:
                 return self.numbers.field(rule, step, name, one)
             case Told():
                 return ast.Name(self.told[one])
+            case Derived() | Component() if states_in(one):
+                return self.own.value(one)
             case FieldOf(craft, what):
                 return ast.Attribute(ast.Name(self.scope.craft(craft)), what)
             case OnScreen(place, FieldOf(craft, what), half):

@@ -7,8 +7,8 @@ import math
 from typing import TYPE_CHECKING
 
 from tinrocket.kernel.intrinsics import sqrt
-from tinrocket.motion.binding import Told
 from tinrocket.motion.contacts.touching import is_touching
+from tinrocket.motion.signals import Told
 from tinrocket.motion.stage.conditions import stands_at
 from tinrocket.plan.entries import Asked, Bar, Change, Gate, State, Wait
 from tinrocket.plan.inline import RESIDENT
@@ -41,11 +41,11 @@ class StateLines:
         return self.state(gate)
 
     def told(self, told: Told) -> str:
-        """Return the variable in which stands whether a condition is on, as 1 or 0."""
-        test = self.state(Asked(told.condition))
+        """Return the variable that is 1 while a condition or a timer is on, else 0."""
+        test = self.state(self.rules.entry.asking.state(told.name))
         if told.when != "held":
             test = self.changed(test, ends=told.when == "released")
-        name = self.rules.scope.names.new(told.condition)
+        name = self.rules.scope.names.new(told.name)
         self.lines.append(f"{name} = 1.0 if {test} else 0.0")
         return name
 
@@ -93,9 +93,16 @@ class StateLines:
             return f"{ast.unparse(scope.inputs.value(scope.conditions.tilted(one)))} != 0.0"
         if one.measure is not None:
             return self.compared(one)
-        parts = [f"({self.state(entry.asking.state(part, bars=True))})" for part in one.named]
-        joined = (" and " if one.all_of else " or ").join(parts)
-        return f"not ({joined})" if one.none_of else joined
+        both = []
+        for names, word, negated in (
+            (one.all_of, " and ", False),
+            (one.any_of, " or ", False),
+            (one.none_of, " or ", True),
+        ):
+            if names:
+                parts = word.join(f"({self.state(entry.asking.state(name))})" for name in names)
+                both.append(f"not ({parts})" if negated else f"({parts})")
+        return both[0] if len(both) == 1 else f"({' and '.join(both)})"
 
     def compared(self, one: Condition) -> str:
         """Return the comparison of a value of the craft."""
@@ -106,4 +113,4 @@ class StateLines:
             value = f"{scope.call(sqrt)}(vx * vx + vy * vy)"
         tests = [(above, ">"), (below, "<")]
         shown = [f"{value} {sign} {bound!r}" for bound, sign in tests if abs(bound) != math.inf]
-        return " and ".join(shown)
+        return f"({' and '.join(shown)})"

@@ -61,9 +61,11 @@ class Condition(Model):
     below: Number | None = None
     """On while the value is less than this."""
     stick: Name | None = None
-    """A stick whose tilt, before dead zone and response, is compared with `above`."""
+    """A stick whose tilt, before dead zone and response, is compared with `above` and `below`."""
     tilt: Literal["whole", "x", "y", "either", "both"] = "whole"
-    """Of a stick: its whole tilt, its x or its y (up), the greater of the two, or the smaller."""
+    """Of a stick: its whole tilt, its x or its y (up) with its sign, or the greater or the smaller
+    of the two without.
+    """
     event: Happening | None = None
     """A kind of event: on in the step in which one happens."""
     other: Name | None = None
@@ -73,11 +75,11 @@ class Condition(Model):
     every: LastingSpan | None = None
     """On in each step in which another such span of play is over."""
     all_of: Names = ()
-    """Conditions, timers of the craft or actions: whether all are on."""
+    """Conditions, timers of the craft or actions: on while all of them are on."""
     any_of: Names = ()
-    """The same: whether any is."""
+    """The same: on while any of them is on; with `all_of`, while both hold."""
     none_of: Names = ()
-    """The same: whether none is."""
+    """The same: on while none of them is on; with the others, while all of it holds."""
     delay: Span = 0.0
     """How long what it asks must last before it is on; what only happens counts so much later."""
     scores: Name | None = None
@@ -107,8 +109,13 @@ class Condition(Model):
         compared = self.above is not None or self.below is not None
         if compared != (self.measure is not None or self.stick is not None):
             raise ValueError("'above' or 'below' say what a 'measure' or 'stick' is compared with")
-        if self.stick is not None and self.above is None:
-            raise ValueError("a stick is compared with 'above'")
+        if self.stick is not None and self.above is not None and self.above < 0.0:
+            sign = self.tilt in ("x", "y")
+            if not sign or self.below is None:
+                other = f"; toward the other side it is below = {self.above:g}" if sign else ""
+                raise ValueError(
+                    f"'above' of {self.above:g} is on almost always, as for a stick at rest{other}"
+                )
         if self.event is None and (self.other is not None or self.edge is not None):
             raise ValueError("'other' and 'edge' belong to an 'event'")
         if self.every is not None and self.delay:

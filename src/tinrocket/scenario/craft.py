@@ -180,6 +180,21 @@ class Craft(Model):
         return self.model_copy(update={"rules": rules})
 
     @property
+    def timers(self) -> frozenset[str]:
+        """Names of its timers."""
+        return frozenset(rule.label for rule in self.rules if rule.times)
+
+    @property
+    def pressed(self) -> tuple[str, ...]:
+        """The actions that its rules' own keys stand for.
+
+        A name means a condition, else a timer of the craft, else an action; a rule that is a
+        timer itself waits for the action of its name.
+        """
+        each = ((rule.label, name) for rule in self.rules for name in rule.own_actions)
+        return tuple(name for label, name in each if name not in self.timers or name == label)
+
+    @property
     def actions(self) -> tuple[str, ...]:
         """Every action its rules listen to, and what stands in the place of one, once each."""
         names = (name for rule in self.rules for name in (*rule.actions, *rule.unless))

@@ -40,8 +40,10 @@ def wrong_with(scenario: Scenario) -> list[str]:
     if large:
         return large
     wrong, listened = [*_names(scenario), *_view(scenario)], _listened(scenario)
+    wrong += _sticks(scenario)
     for craft in scenario.craft:
         wrong += _places(scenario, craft)
+        wrong += [f"craft.{what}" for what in _timers(scenario, craft)]
         for rule in craft.rules:
             where = f"craft.{craft.name}.{rule.label}"
             wrong += [f"{where}: {what}" for what in _rule(scenario, listened, craft, rule)]
@@ -168,6 +170,41 @@ def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule
             hint = nearest(name, [*timers, *conditions])
             hint = hint or "; a rule 'timer', 'dash' or 'hop' is one"
             yield f"there is no timer or condition '{name}' of this craft{hint}"
+
+
+def _timers(scenario: Scenario, craft: Craft) -> Iterator[str]:
+    """Yield names that could mean a timer of a craft as well as an action.
+
+    The timer is meant.  Where a rule or a contact acts `on` it that is not taken for granted.
+    """
+    listens = {name: rule for rule in craft.rules for name in rule.own_actions}
+    for rule in craft.rules:
+        for name in craft.timers.intersection(rule.own_actions) - {rule.label}:
+            if name in craft.pressed:
+                yield (
+                    f"{craft.name}.{rule.label}: '{name}' is a timer of this craft and the action "
+                    f"that starts it; give the timer a 'name' of its own"
+                )
+    acting = [(f"{craft.name}.{rule.label}", rule.on) for rule in craft.rules]
+    acting += [
+        (f"{craft.name}", contact.on)
+        for contact in scenario.contact
+        if craft.goes_by(contact.between[0])
+    ]
+    for where, names in acting:
+        for name in craft.timers.intersection(names) & listens.keys():
+            yield (
+                f"{where}: on = '{name}' may mean the timer or the action of rule "
+                f"'{listens[name].label}'; give the timer a 'name' of its own"
+            )
+
+
+def _sticks(scenario: Scenario) -> Iterator[str]:
+    conditions = {one.name for one in scenario.condition}
+    for name, stick in scenario.sticks.items():
+        for action in stick.actions:
+            if action in conditions:
+                yield f"sticks.{name}: '{action}' is a condition; a stick needs analog actions"
 
 
 def _closed_form(craft: Craft) -> Iterator[str]:

@@ -27,6 +27,19 @@ class Registered:
     numbers: Mapping[str, float]
     remembers: Mapping[str, float] = field(default_factory=dict)
 
+    @property
+    def changes_height(self) -> bool:
+        """Whether it may set its craft's height, as far as its text tells."""
+        craft, text = _text_of(self.function)
+        return text is None or any(
+            isinstance(node, ast.Attribute)
+            and node.attr == "height"
+            and isinstance(node.value, ast.Name)
+            and node.value.id == craft
+            and isinstance(node.ctx, ast.Store)
+            for node in ast.walk(text)
+        )
+
 
 REGISTERED: dict[str, Registered] = {}
 """By name.  The one thing that a program changes as it goes: code cannot come from a file."""
@@ -132,11 +145,10 @@ def _check_attributes(
     name: str, function: Callable[..., None], remembers: Mapping[str, float]
 ) -> None:
     """Refuse a rule that asks its craft for what it has not, as far as its text tells."""
-    try:
-        text = ast.parse(textwrap.dedent(inspect.getsource(function)))
-    except (OSError, SyntaxError):  # typed at a prompt, or a part of a longer line
+    craft, text = _text_of(function)
+    if text is None:
         return
-    craft, known = next(iter(inspect.signature(function).parameters)), (*SEEN, *remembers)
+    known = (*SEEN, *remembers)
     for node in ast.walk(text):
         if not (isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name)):
             continue
@@ -145,6 +157,15 @@ def _check_attributes(
                 f"motion rule '{name}': a craft has no '{node.attr}'"
                 f"{nearest(node.attr, known)}; what a rule keeps for itself it 'remembers'"
             )
+
+
+def _text_of(function: Callable[..., Any]) -> tuple[str, ast.Module | None]:
+    """Return what a rule calls its craft, and its text; None for one typed at a prompt."""
+    craft = next(iter(inspect.signature(function).parameters))
+    try:
+        return craft, ast.parse(textwrap.dedent(inspect.getsource(function)))
+    except (OSError, SyntaxError, TypeError):  # or a part of a longer line
+        return craft, None
 
 
 def _place(function: Callable[..., Any]) -> str:

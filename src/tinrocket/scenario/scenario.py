@@ -94,10 +94,9 @@ class Scenario(Model):
         listened += [name for made in self.condition for name in made.named]
         listened += [name for one in self.contact for name in (*one.on, *one.unless)]
         listened += [name for one in self.spawner for name in (*one.on, *one.unless)]
+        pressed = {name for craft in self.craft for name in craft.pressed}
         other = {one.name for one in self.condition}
-        other |= {rule.label for rule in rules if rule.times} - {
-            name for rule in rules for name in rule.own_actions
-        }
+        other |= {rule.label for rule in rules if rule.times} - pressed
         return tuple(name for name in dict.fromkeys((*listened, *tilted)) if name not in other)
 
     @cached_property

@@ -9,15 +9,13 @@ from tinrocket.motion.contacts.touching import is_touching
 from tinrocket.motion.events import CONDITION, first_of_step, note
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
 from tinrocket.motion.stage.tables import (
-    ALL_OF,
-    ANY_OF,
     AT_EDGE,
+    COMBINED,
     COUNT_OF,
     EVERY,
     HAPPENS,
     LIVES_LEFT,
     MEASURE,
-    NONE_OF,
     PLAY_TIME,
     SCORE_OF,
     TOUCHES,
@@ -102,8 +100,8 @@ def is_craft_so(world: World, condition: Condition) -> bool:
 
 
 @kernel
-def value_of_game(world: World, condition: Condition) -> float:
-    """Return how many there are, the score of a side, lives left, or the time played."""
+def value_of_game(world: World, condition: Condition, moment: float) -> float:
+    """Return how many there are, the score of a side, lives left, or the time by a moment."""
     stage, kind, value = world.stage, condition.kind, 0.0
     if kind == COUNT_OF:
         for n in range(condition.first, condition.past):
@@ -114,26 +112,30 @@ def value_of_game(world: World, condition: Condition) -> float:
     elif kind == LIVES_LEFT:
         value = stage.lives_given - stage.lives_lost
     else:
-        value = (world.now + world.dt - stage.paused_for) / stage.unit
+        value = (moment - stage.paused_for) / stage.unit
     return value
 
 
 @kernel
 def is_combined(world: World, condition: Condition) -> bool:
-    """Whether all, any or none of some conditions are on; those that act are worked out first."""
-    stage, on, count = world.stage, 0, 0
+    """Whether all of some conditions are on, any of some, and none of some."""
+    stage = world.stage
+    any_is = condition.past_all == condition.past_any
     for n in range(condition.first, condition.past):
-        count += 1
-        if stage.conditions[stage.members[n]].on != 0.0:
-            on += 1
-    if condition.kind == ALL_OF:
-        return on == count
-    return on > 0 if condition.kind == ANY_OF else on == 0
+        on = stage.conditions[stage.members[n]].on != 0.0
+        if n < condition.past_all:
+            if not on:
+                return False
+        elif n < condition.past_any:
+            any_is = any_is or on
+        elif on:
+            return False
+    return any_is
 
 
 @kernel
-def asks(world: World, condition: Condition) -> bool:
-    """Whether what a condition asks is so at the end of the step."""
+def asks(world: World, condition: Condition, moment: float) -> bool:
+    """Whether what a condition asks is so at a moment: as the game begins, or a step ends."""
     kind, so = condition.kind, condition.given != 0.0
     if kind == HAPPENS:
         so = condition.happened != 0 or has_happened(world, condition, first_of_step(world))
@@ -141,8 +143,9 @@ def asks(world: World, condition: Condition) -> bool:
     elif kind == MEASURE or kind == AT_EDGE or kind == TOUCHES:
         so = is_craft_so(world, condition)
     elif kind == COUNT_OF or kind == SCORE_OF or kind == LIVES_LEFT or kind == PLAY_TIME:
-        so = is_between(value_of_game(world, condition), condition.above, condition.below)
-    elif kind == ALL_OF or kind == ANY_OF or kind == NONE_OF:
+        value = value_of_game(world, condition, moment)
+        so = is_between(value, condition.above, condition.below)
+    elif kind == COMBINED:
         so = is_combined(world, condition)
     return so
 
@@ -194,16 +197,34 @@ def strike(world: World, n: int) -> bool:
 
 
 @kernel
+def begin_watching(world: World) -> None:
+    """Look at the conditions of the game before its first step, so that rules find them on.
+
+    What happens as they begin does so at the end of that step.
+    """
+    stage = world.stage
+    if world.count == 0.0:
+        for n in range(stage.condition_count):
+            condition = stage.conditions[n]
+            if condition.kind != EVERY and condition.kind != HAPPENS:
+                so = asks(world, condition, 0.0)
+                if condition.delay == 0.0:
+                    condition.on = 1.0 if so else 0.0
+                elif so:
+                    condition.since = 0.0
+
+
+@kernel
 def watch(world: World) -> None:
     """Look at all conditions of the game, and let happen what does as they begin."""
-    stage = world.stage
+    stage, ends = world.stage, world.now + world.dt
     for n in range(stage.condition_count):
         condition = stage.conditions[n]
-        condition.before = condition.on
+        condition.before = condition.on if world.count > 0.0 else 0.0
         if condition.kind == EVERY:
             condition.on = 1.0 if strike(world, n) else 0.0
             continue
-        condition.on = 1.0 if delayed(world, condition, asks(world, condition)) else 0.0
+        condition.on = 1.0 if delayed(world, condition, asks(world, condition, ends)) else 0.0
         if condition.on != 0.0 and (condition.before == 0.0 or condition.kind == HAPPENS):
             act(world, n, 1.0)
     stage.looked_at = min(world.event_count, world.event_room)

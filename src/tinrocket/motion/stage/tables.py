@@ -28,9 +28,7 @@ LIVES_LEFT: Final = 6
 PLAY_TIME: Final = 7
 HAPPENS: Final = 8  # an event
 EVERY: Final = 9
-ALL_OF: Final = 10
-ANY_OF: Final = 11
-NONE_OF: Final = 12
+COMBINED: Final = 10  # all of some conditions, any of some, and none of some
 
 CHANCES: Final = 4096
 """Random places of a spawner, after which they begin anew."""
@@ -126,6 +124,8 @@ class Condition(Record):
     below: float
     first: int  # the members, touches or matches it is about
     past: int
+    past_all: int  # of a combined one: behind the members of which all must be on
+    past_any: int  # and behind those of which any must be; the rest must be off
     interval: Interval
     delay: float
     delay_counted: int
