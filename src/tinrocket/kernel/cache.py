@@ -142,13 +142,12 @@ def keep(key: str, code: bytes) -> None:
 
 def _delete_oldest(place: Path) -> None:
     """Delete the modules that were not used for longest, if there are too many."""
-    files = [
-        (one.stat(follow_symlinks=False), one.path)
-        for one in os.scandir(place)
-        if OWN_FILE.fullmatch(one.name)
-    ]
-    files = [(status, path) for status, path in files if stat.S_ISREG(status.st_mode)]
+    files: list[tuple[float, Path]] = []
+    for path in place.iterdir():
+        with suppress(FileNotFoundError):  # another process deletes them too
+            status = path.lstat()
+            if OWN_FILE.fullmatch(path.name) and stat.S_ISREG(status.st_mode):
+                files.append((status.st_mtime, path))
     if len(files) > MOST_FILES:
-        files.sort(key=lambda one: one[0].st_mtime)
-        for _status, path in files[: len(files) - MOST_FILES // 2]:
-            Path(path).unlink(missing_ok=True)
+        for _mtime, path in sorted(files)[: len(files) - MOST_FILES // 2]:
+            path.unlink(missing_ok=True)

@@ -64,8 +64,9 @@ class Scaled(Record):
 
 
 class NumberRamp(Record):
-    """A number of a rule that changes as the game goes on."""
+    """One of the changes of a number of a rule as the game goes on."""
 
+    key: int  # which of the numbers that change
     begin: float
     end: float
     over: float
@@ -73,9 +74,6 @@ class NumberRamp(Record):
     side: int  # whose score
     first: int  # the craft of whom so many are gone
     past: int
-    kind: int  # how its coefficient depends on the step
-    value: Floats  # where it stands
-    coefficient: Floats
 
 
 class TraceRow(Record):
@@ -114,6 +112,7 @@ class World(Record):
     ramps: NumberRamp
     ramp_count: int
     ramp_members: Ints
+    ramped: Floats  # the numbers that change, as they are in this step
     trace: TraceRow
     trace_count: int
     trace_room: int

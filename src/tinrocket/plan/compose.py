@@ -26,6 +26,7 @@ from tinrocket.plan.inline import FACE, RESIDENT
 from tinrocket.plan.inputs import Inputs
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.numbers import NumberPlace
+from tinrocket.plan.ramp_table import ramp_lines
 from tinrocket.plan.rule_lines import LOADED, STORED, RuleLines, indented, loaded_and_stored
 from tinrocket.plan.scope import Scope, Structure
 from tinrocket.plan.side_lines import SideLines
@@ -134,7 +135,11 @@ class Composer:
             lines.append(NOW)
         if re.search(r"\bdt\b", text):
             lines.append("dt = paced")
-        ramps = [f"{self.scope.call(change_numbers)}(world)"] if self.of.ramps else []
+        ramps: list[str] = []
+        if self.of.ramps:
+            ramps.append(f"{self.scope.call(change_numbers)}(world)")
+            conditions = self.of.conditions
+            ramps += ramp_lines(conditions.scenario, conditions.context, self.numbers, self.scope)
         stirs = ["stirred = False"] if self.of.meets else []
         return [*lines, *(TOLD if synced else []), *ramps, *stirs, ""]
 

@@ -88,7 +88,7 @@ def make_plan(
     asked = ConditionTable(conditions, condition_table, touching, layout)
     trace = layout.reserve(TraceRow, trace_rows(found) if traces else 0, lasting=True)
     world.write(trace=trace, trace_room=trace.count)
-    world.write(**ramp_table(scenario, composed.numbers, scaled, layout))
+    world.write(**ramp_table(scenario, layout, context))
     stage = stage_tables(scenario, context, layout, asked)
     contacts = contact_tables(
         scenario,

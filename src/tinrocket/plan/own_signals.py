@@ -49,7 +49,7 @@ class OwnSignals:
         if kept is not None:
             self.lines.append(f"{ast.unparse(kept)} = {self._variables[one][0]}")
         for argument in one.arguments:
-            if isinstance(argument, Before) and states_in(argument):
+            if isinstance(argument, Before):
                 now = ast.unparse(self.value(argument.of))
                 self.lines.append(f"{ast.unparse(self.value(argument))} = {now}")
 
@@ -62,7 +62,7 @@ class OwnSignals:
                 return ast.Name(self._variables[of][index])
             case Derived() if states_in(one):
                 return ast.Name(self._variables[one][0])
-            case Before(of) if states_in(of):
+            case Before(of):  # what inputs were is overwritten before rules run
                 return self.before(of)
         return self.rules.scope.inputs.value(one)  # type: ignore[arg-type]  # what is left
 

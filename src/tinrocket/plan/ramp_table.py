@@ -1,16 +1,39 @@
-"""Filling the table of numbers that change as the game goes on."""
+"""Numbers that change as the game goes on: their table, and the lines of what follows from them."""
 
-from collections.abc import Sequence
-from dataclasses import replace
+import ast
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
-from tinrocket.motion.binding import Number, bind
-from tinrocket.motion.scaling import PLAIN
+from tinrocket.motion.binding import Context, Number, bind
+from tinrocket.motion.ramped import Traced
+from tinrocket.motion.scaling import PLAIN, coefficient
 from tinrocket.motion.world import NumberRamp
-from tinrocket.plan.entries import context_of, of_craft, timing_of
+from tinrocket.plan.entries import of_craft, timing_of
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.numbers import NumberPlace
+from tinrocket.plan.scope import Scope
 from tinrocket.plan.spans import RAMPS
 from tinrocket.scenario.scenario import Scenario
+
+
+@dataclass(frozen=True, slots=True)
+class Key:
+    """A number of a rule that changes: by the names of the craft, the rule's place and the key."""
+
+    craft: str
+    rule: int
+    name: str
+
+
+def ramped_keys(scenario: Scenario) -> dict[Key, int]:
+    """Return every number that changes, with its place among them."""
+    keys = (
+        Key(craft.name, index, ramp.key)
+        for craft in scenario.craft
+        for index, rule in enumerate(craft.rules)
+        for ramp in rule.ramps
+    )
+    return {key: place for place, key in enumerate(dict.fromkeys(keys))}
 
 
 def has_ramps(scenario: Scenario) -> bool:
@@ -18,56 +41,86 @@ def has_ramps(scenario: Scenario) -> bool:
     return any(rule.ramps for craft in scenario.craft for rule in craft.rules)
 
 
-def ramp_table(
-    scenario: Scenario, numbers: Sequence[NumberPlace], scaled: Place, layout: Layout
-) -> dict[str, Place | int]:
-    """Return the table, as fields of the world.
-
-    A rule is bound as it begins and as it ends; what differs between the two changes.
-    """
-    rows: list[dict[str, object]] = []
+def ramp_table(scenario: Scenario, layout: Layout, context: Context) -> dict[str, Place | int]:
+    """Return the table of all changes, as fields of the world."""
+    keys = ramped_keys(scenario)
+    rows: list[dict[str, float | int]] = []
     members: list[int] = []
-    shared = context_of(scenario, None)
     for craft in scenario.craft:
-        context = of_craft(shared, craft)
         for index, rule in enumerate(craft.rules):
-            if not rule.ramps:
-                continue
-            mine = [one for one in numbers if (one.craft, one.rule) == (craft.name, index)]
             for ramp in rule.ramps:
-                timed = replace(context, timing=timing_of(rule, craft, scenario.timing))
-                ends = bind(rule.ramped(ramp), timed)
                 first = len(members)
                 members += scenario.fleet.numbers(ramp.of) if ramp.by == "gone" and ramp.of else []
-                about = {
-                    "over": ramp.over * (context.unit if ramp.by == "time" else 1.0),
-                    "by": RAMPS[ramp.by],
-                    "side": scenario.sides.index(ramp.of or "") if ramp.by == "score" else -1,
-                    "first": first,
-                    "past": len(members),
-                }
-                for one in mine:
-                    end = ends.steps[one.step].arguments[one.name]
-                    if isinstance(end, Number) and end.value != one.number.value:
-                        rows.append(about | _places(one, end, scaled))
+                rows.append(
+                    {
+                        "key": keys[Key(craft.name, index, ramp.key)],
+                        "begin": float(getattr(rule, ramp.key)),
+                        "end": ramp.to,
+                        "over": ramp.over * (context.unit if ramp.by == "time" else 1.0),
+                        "by": RAMPS[ramp.by],
+                        "side": (scenario.sides.index(ramp.of or "") if ramp.by == "score" else -1),
+                        "first": first,
+                        "past": len(members),
+                    }
+                )
     table = layout.reserve(NumberRamp, len(rows))
     for row, fields in enumerate(rows):
-        table.write(row, **fields)  # type: ignore[arg-type]  # floats, whole numbers and places
+        table.write(row, **fields)
     return {
         "ramps": table,
         "ramp_count": len(rows),
         "ramp_members": layout.indices(members),
+        "ramped": layout.row([0.0] * len(keys)),
     }
 
 
-def _places(one: NumberPlace, end: Number, scaled: Place) -> dict[str, object]:
-    """Return from where to where a number changes, and where it stands."""
-    own = (one.place, one.index, one.field)
-    plain = one.number.scaling == PLAIN
+def ramp_lines(
+    scenario: Scenario, context: Context, numbers: Sequence[NumberPlace], scope: Scope
+) -> list[str]:
+    """Return the lines that work out, in each step, what follows from numbers that change."""
+    keys, lines = ramped_keys(scenario), list[str]()
+    timed = [one for one in numbers if one.number.scaling != PLAIN]
+    rows = {id(one): row for row, one in enumerate(timed)}
+    for craft in scenario.craft:
+        own = of_craft(context, craft)
+        for index, rule in enumerate(craft.rules):
+            if not rule.ramps:
+                continue
+            traced = {
+                ramp.key: Traced.of(
+                    getattr(rule, ramp.key), f"ramped[{keys[Key(craft.name, index, ramp.key)]}]"
+                )
+                for ramp in rule.ramps
+            }
+            bound = bind(
+                rule.model_copy(update={**traced, "ramps": ()}),
+                replace(own, timing=timing_of(rule, craft, scenario.timing)),
+            )
+            for one in numbers:
+                if (one.craft, one.rule) == (craft.name, index):
+                    number = bound.steps[one.step].arguments[one.name]
+                    if isinstance(number, Number) and isinstance(number.value, Traced):
+                        lines += _lines_of(one, number.value, rows.get(id(one)), scope)
+    return ["ramped = world.ramped", *lines] if lines else []
+
+
+def _lines_of(one: NumberPlace, traced: Traced, row: int | None, scope: Scope) -> list[str]:
+    """Return the lines that put a number where its rule reads it."""
+    shown = ast.unparse(ast.fix_missing_locations(traced.build(scope.call)))
+    record = scope.names.of_global(f"{one.craft}_numbers", one.place)
+    field = f"{record}[{one.index}].{one.field}"
+    if row is None:
+        return [f"{field} = {shown}"]
+    value = f"world.scaled[{row}].value"
+    made = f"{scope.call(coefficient)}({one.number.scaling}, {value}, paced)"
+    return [f"{value} = {shown}", f"{field} = {made}"]
+
+
+def changing(scenario: Scenario) -> Mapping[tuple[int, int], str]:
+    """Return the rules some number of which changes, by craft and rule, with the first such key."""
     return {
-        "begin": float(one.number.value),
-        "end": float(end.value),
-        "kind": one.number.scaling,
-        "value": own if plain else (scaled, one.scaled, "value"),
-        "coefficient": own,
+        (number, index): rule.ramps[0].key
+        for number, craft in enumerate(scenario.craft)
+        for index, rule in enumerate(craft.rules)
+        if rule.ramps
     }

@@ -18,6 +18,7 @@ from tinrocket.motion.scaling import PLAIN
 from tinrocket.plan.crafts import start_fields
 from tinrocket.plan.entries import bound_rules, context_of, signature
 from tinrocket.plan.plan import Plan
+from tinrocket.plan.ramp_table import changing
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, quantity
@@ -53,6 +54,12 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
             raise OptionError(
                 f"{path}: a sweep varies the numbers of a craft's start and rules; "
                 f"to vary anything else, use compare"
+            )
+        changes_by_itself = changing(scenario).get((place.craft, place.rule or 0))
+        if place.rule is not None and changes_by_itself is not None:
+            raise OptionError(
+                f"{path}: '{changes_by_itself}' of this rule changes as the game goes on; "
+                f"to vary its numbers, use compare"
             )
         _check(scenario, path, values)
         changes.setdefault((place.craft, place.rule), {})[place.key] = values

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.binding import Bound, Context, Number, Step, binds
+from tinrocket.motion.binding import Amount, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.rules.closed_form import Gathered
 from tinrocket.scenario import rules
@@ -50,20 +50,24 @@ def bind(rule: rules.Drag, context: Context) -> Bound:
     return Bound((Step(made, {"kept": _kept(rule, context)}),))
 
 
+def _powered(keep: Amount, frames: float) -> Amount:
+    """Return what is kept in so many frames; below 0 there are no parts of a frame."""
+    if frames == 1.0:
+        return keep
+    if isinstance(keep, np.ndarray):
+        powered: Amount = np.where(keep < 0.0, keep, np.abs(keep) ** frames)
+        return powered
+    return keep if keep < 0.0 else abs(keep) ** frames
+
+
 def _kept(rule: rules.Drag, context: Context) -> Number:
     if rule.keep is not None:
-        keep = np.asarray(rule.keep, dtype=np.float64)
-        if context.timing == "frame" or np.all(keep <= 0.0):  # below 0 there is no rate
-            tuned = context.frames * context.unit
-            at = tuned if rule.at is None else rule.at
-            with np.errstate(invalid="ignore"):
-                powered = np.where(keep < 0.0, keep, np.abs(keep) ** (at / tuned))
-            return Number(powered[()])
-        tuned = context.frames * context.unit
+        keep, tuned = rule.keep, context.frames * context.unit
         at = tuned if rule.at is None else rule.at
+        if context.timing == "frame" or np.all(keep <= 0.0):  # below 0 there is no rate
+            return Number(_powered(keep, at / tuned))
         with np.errstate(divide="ignore", invalid="ignore"):
-            rate = context.per_second(-np.log(keep) * at)
-        return context.kept(rate[()] if isinstance(rate, np.ndarray) else rate)
+            return context.kept(context.per_second(-np.log(keep) * at))
     if rule.half_life is not None:
         return context.kept(context.per_second(math.log(2.0) / rule.half_life))
     return context.kept(context.per_second(0.0 if rule.rate is None else rule.rate))

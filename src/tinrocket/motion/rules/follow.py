@@ -99,14 +99,13 @@ def eased(form: rules.Ease | View, context: Context) -> Argument:
         tuned = context.frames * context.unit
         at = tuned if form.fraction_at is None else form.fraction_at
         with np.errstate(divide="ignore"):  # all of it at once is an infinite rate
-            rate: Amount = context.per_second(-np.log1p(-np.asarray(form.fraction)) * at)
-        typed = form.fraction if np.all(np.asarray(at) == tuned) else None
-        whole = np.asarray(form.fraction) == 1.0
-        if context.timing == "dt" and np.any(whole):
-            rate = np.where(whole, context.frames, rate)
-            if np.all(whole):
-                return Number(np.ones_like(rate)[()])
-        return context.share(rate[()] if isinstance(rate, np.ndarray) else rate, typed)
+            rate: Amount = context.per_second(-np.log1p(-form.fraction) * at)
+        typed = form.fraction if np.all(at == tuned) else None
+        if context.timing == "dt" and np.all(form.fraction >= 1.0):
+            return Number(1.0)
+        if context.timing == "dt" and isinstance(form.fraction, np.ndarray):
+            rate = np.where(form.fraction >= 1.0, context.frames, rate)
+        return context.share(rate, typed)
     if form.half_life is not None:
         return context.share(context.per_second(math.log(2.0) / form.half_life))
     return 1.0 if form.rate is None else context.share(context.per_second(form.rate))

@@ -1,7 +1,6 @@
 """Numbers of rules that change as the game goes on."""
 
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.scaling import PLAIN, coefficient
 from tinrocket.motion.stage.tables import BY_GONE, BY_SCORE
 from tinrocket.motion.world import World
 
@@ -10,9 +9,13 @@ from tinrocket.motion.world import World
 def change_numbers(world: World) -> None:
     """Work out every number that changes, by how the game stands as the step begins.
 
-    number = from + (to - from) share, with the share held within 0 and 1.
+    number = from + (to - from) share, with the share held within 0 and 1; of several changes of
+    one number each adds its own.
     """
-    stage = world.stage
+    stage, ramped = world.stage, world.ramped
+    for n in range(world.ramp_count):
+        ramp = world.ramps[n]
+        ramped[ramp.key] = ramp.begin
     for n in range(world.ramp_count):
         ramp = world.ramps[n]
         passed = world.now - stage.paused_for
@@ -24,8 +27,4 @@ def change_numbers(world: World) -> None:
                 if world.bodies[world.ramp_members[member]].alive == 0.0:
                     passed += 1.0
         share = min(max(passed / ramp.over, 0.0), 1.0)
-        value = ramp.begin + (ramp.end - ramp.begin) * share
-        values, coefficients = ramp.value, ramp.coefficient
-        values[0] = value
-        if ramp.kind != PLAIN:
-            coefficients[0] = coefficient(ramp.kind, value, world.dt)
+        ramped[ramp.key] += (ramp.end - ramp.begin) * share

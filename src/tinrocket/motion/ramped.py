@@ -1,0 +1,108 @@
+"""Numbers that follow from one that changes: a binding's arithmetic, kept as an expression.
+
+The number that is named goes in a straight line; what is made of it (a rate of a half-life, a share
+of a fraction) has to be worked out anew in each step.  A binding is run once with a stand-in for
+that number, which remembers what is done with it.
+"""
+
+import ast
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.lib.mixins import NDArrayOperatorsMixin
+
+from tinrocket.kernel import maths
+from tinrocket.kernel.intrinsics import sqrt
+
+FUNCTIONS: dict[Any, Callable[..., Any]] = {
+    np.exp: maths.exp,
+    np.expm1: maths.expm1,
+    np.log: maths.log,
+    np.log1p: maths.log1p,
+    np.radians: maths.radians,
+    np.sqrt: sqrt,
+    np.absolute: abs,
+}
+"""What kernels call where a binding calls NumPy."""
+
+OPERATORS: dict[Any, ast.operator] = {
+    np.add: ast.Add(),
+    np.subtract: ast.Sub(),
+    np.multiply: ast.Mult(),
+    np.true_divide: ast.Div(),
+}
+
+
+class Traced(NDArrayOperatorsMixin):
+    """A number that changes, or what is made of such numbers.
+
+    Attributes
+    ----------
+    value
+        What it is as the game begins; comparisons ask that.
+    build
+        Makes its expression, given a function that names the kernels it calls.
+    """
+
+    __slots__ = ("build", "value")
+
+    def __init__(
+        self, value: float, build: Callable[[Callable[[Callable[..., Any]], str]], ast.expr]
+    ) -> None:
+        self.value, self.build = value, build
+
+    @classmethod
+    def of(cls, value: float, where: str) -> "Traced":
+        """Return a number that stands somewhere, as text of a composed function."""
+        return cls(value, lambda _name: ast.parse(where, mode="eval").body)
+
+    def __array_ufunc__(self, ufunc: Any, method: str, *inputs: Any, **options: Any) -> Any:
+        """Remember what NumPy is asked to do."""
+        if method != "__call__" or options:
+            return NotImplemented
+        value = ufunc(*(_value(one) for one in inputs))
+        if isinstance(value, np.bool_):
+            return bool(value)
+        if ufunc in OPERATORS:
+            left, right = inputs
+            operator = OPERATORS[ufunc]
+            return Traced(
+                value, lambda name: ast.BinOp(_shown(left, name), operator, _shown(right, name))
+            )
+        if ufunc is np.negative:
+            return Traced(value, lambda name: ast.UnaryOp(ast.USub(), _shown(inputs[0], name)))
+        if ufunc is np.power:
+            return self._raised(*inputs)
+        if ufunc not in FUNCTIONS:
+            return NotImplemented
+        function = FUNCTIONS[ufunc]
+        return Traced(
+            value, lambda name: ast.Call(ast.Name(name(function)), [_shown(inputs[0], name)], [])
+        )
+
+    @staticmethod
+    def _raised(base: Any, exponent: Any) -> Any:
+        value = float(_value(base) ** _value(exponent))
+        if exponent == 1.0:
+            return base
+        if exponent == 2.0:
+            return base * base
+        return Traced(
+            value,
+            lambda name: ast.Call(
+                ast.Name(name(maths.pow)), [_shown(base, name), _shown(exponent, name)], []
+            ),
+        )
+
+    def __bool__(self) -> bool:
+        """Whether it is not 0 as the game begins."""
+        return self.value != 0.0
+
+
+def _value(one: Any) -> Any:
+    return one.value if isinstance(one, Traced) else one
+
+
+def _shown(one: Any, name: Callable[[Callable[..., Any]], str]) -> ast.expr:
+    return one.build(name) if isinstance(one, Traced) else ast.Constant(float(one))
