@@ -386,7 +386,7 @@ MISUSED = {
     "measure_drift.. takes a Traj": lambda one: tr.measure_drift(fly(one), one, "rocket"),
     "there is no craft '3'": lambda one: fly(one).track(3),
     "no craft '.3.'": lambda one: fly(one).at(1.0, [3]),
-    "a moment is a number of seconds, not 'x'": lambda one: fly(one).at("x"),
+    "a moment is a number of seconds, or a list of some, not 'x'": lambda one: fly(one).at("x"),
     "Flight.. takes a Scenario, not the text": lambda one: tr.Flight(one.title),
     "step.. takes a Mapping, not a list": lambda one: tr.Flight(one).step(["thrust"]),
     "input 'thrust' is a number, not 'x'": lambda one: tr.Flight(one).step({"thrust": "x"}),

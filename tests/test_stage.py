@@ -90,7 +90,7 @@ def test_a_march_steps_turns_and_comes_down(rate):
     assert shown == pytest.approx(np.array(places[:47]))
     hurried = tr.simulate(world(tins, march=[march | {"every": 1e-9}], duration=3.0), rate=rate)
     due = of_kind(hurried, "march_step", "march_turn")["t"]
-    assert due.min() == 0.0  # never a rounding before the run
+    assert due.min() > 0.0  # never a rounding before the run
     assert due.max() <= 1.000001e-9 * due.size
 
 

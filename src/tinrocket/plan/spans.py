@@ -5,6 +5,7 @@ import numpy as np
 from tinrocket.motion.binding import Context, span
 from tinrocket.motion.stage import tables as stage
 from tinrocket.plan.memory import Layout, Place
+from tinrocket.scenario.numbers import Timing
 from tinrocket.scenario.stage import March, Spawner
 
 RAMPS = {"time": stage.BY_TIME, "score": stage.BY_SCORE, "gone": stage.BY_GONE}
@@ -23,7 +24,7 @@ def interval(every: float, counted: int, first: float, layout: Layout) -> Place:
     return place
 
 
-def interval_of(one: Spawner | March, context: Context, layout: Layout) -> Place:
+def interval_of(one: Spawner | March, context: Context, layout: Layout, usual: Timing) -> Place:
     """Return what is repeated as an interval; a range of spans is drawn from anew each time."""
     if one.every is None:
         return interval(0.0, 0, 0.0, layout)
@@ -38,7 +39,9 @@ def interval_of(one: Spawner | March, context: Context, layout: Layout) -> Place
     elif drawn:
         first += width * chances[-1]
     place = interval(every, counted, first, layout)
+    timing = one.timing if isinstance(one, Spawner) else None
     place.write(width=width, chances=layout.row(chances))
+    place.write(exact=int((timing or usual) == "exact"))
     if one.ramp is not None:
         over = one.ramp.over * (context.unit if one.ramp.by == "time" else 1.0)
         to = length_of(one.ramp.to, context)[0]

@@ -40,7 +40,7 @@ def stage_tables(
         marchers += scenario.fleet.numbers(march.moves)
         marches.write(
             index,
-            interval=interval_of(march, context, layout),
+            interval=interval_of(march, context, layout, scenario.timing),
             step=march.step,
             down=-context.heading.up * march.down,
             least_x=march.between[0],

@@ -17,6 +17,10 @@ NEVER: Final = 2.0
 """A fraction of a step that is not reached."""
 END: Final = 1.0 + 1e-6
 """Until when it must be clear that one comes into the other, if they touch by the end."""
+NEWTON: Final = 100
+"""Steps of Newton's method and of bisection, which end sooner."""
+CLOSEST: Final = 1e-16
+"""Shares of a step that are no longer told apart."""
 ENTERED: Final = 1e-11
 """How near to a depth counts as at it [px]."""
 
@@ -61,6 +65,79 @@ def meets_point(ax: float, ay: float, dx: float, dy: float, radius: float) -> fl
 
 
 @kernel
+def square_at(s: float, e0: float, e1: float, e2: float, e3: float, e4: float) -> float:
+    """Return e0 + e1 s + e2 s^2 + e3 s^3 + e4 s^4."""
+    return (((e4 * s + e3) * s + e2) * s + e1) * s + e0
+
+
+@kernel
+def slope_at(s: float, e1: float, e2: float, e3: float, e4: float) -> float:
+    """Return the slope of such a polynomial."""
+    return ((4.0 * e4 * s + 3.0 * e3) * s + 2.0 * e2) * s + e1
+
+
+@kernel
+def curvature_at(s: float, e2: float, e3: float, e4: float) -> float:
+    """Return the slope of that slope."""
+    return (12.0 * e4 * s + 6.0 * e3) * s + 2.0 * e2
+
+
+@kernel
+def zeros_of_curvature(e2: float, e3: float, e4: float) -> tuple[float, float]:
+    """Return where the slope of such a polynomial turns, in order, held within 0 and END."""
+    square = 9.0 * e3 * e3 - 24.0 * e2 * e4
+    if square <= 0.0:
+        return END, END
+    root = sqrt(square)
+    one, other = (-3.0 * e3 - root) / (12.0 * e4), (-3.0 * e3 + root) / (12.0 * e4)
+    return min(max(one, 0.0), END), min(max(other, 0.0), END)
+
+
+@kernel
+def zero_of_slope(low: float, high: float, e1: float, e2: float, e3: float, e4: float) -> float:
+    """Return the one zero of the slope between two places where its sign differs.
+
+    Newton's method, held within the bounds by bisection.
+    """
+    rises = slope_at(high, e1, e2, e3, e4) > 0.0
+    s = 0.5 * (low + high)
+    for _ in range(NEWTON):
+        value = slope_at(s, e1, e2, e3, e4)
+        if value == 0.0 or high - low <= CLOSEST:
+            break
+        if (value > 0.0) == rises:
+            high = s
+        else:
+            low = s
+        steep = curvature_at(s, e2, e3, e4)
+        s = s - value / steep if steep != 0.0 else low
+        if not (low < s and s < high):
+            s = 0.5 * (low + high)
+    return s
+
+
+@kernel
+def zero_of_square(
+    low: float, high: float, e0: float, e1: float, e2: float, e3: float, e4: float
+) -> float:
+    """Return where a polynomial that falls between two places comes to zero, in the same way."""
+    s = 0.5 * (low + high)
+    for _ in range(NEWTON):
+        value = square_at(s, e0, e1, e2, e3, e4)
+        if value == 0.0 or high - low <= CLOSEST:
+            break
+        if value > 0.0:
+            low = s
+        else:
+            high = s
+        steep = slope_at(s, e1, e2, e3, e4)
+        s = s - value / steep if steep != 0.0 else low
+        if not (low < s and s < high):
+            s = 0.5 * (low + high)
+    return s
+
+
+@kernel
 def meets_point_in_bend(
     ax: float, ay: float, dx: float, dy: float, cx: float, cy: float, radius: float
 ) -> float:
@@ -68,24 +145,31 @@ def meets_point_in_bend(
 
     Notes
     -----
-    Over a stretch h of the way the parabola is nowhere farther from its chord than |c| h^2 / 4.
-    So it is safe to go on along the chord until that is left of the gap; the stretch shrinks
-    with the gap, which makes the rest of it fall as a square.
+    The square of the distance is a polynomial of degree 4.  It falls or rises between the zeros
+    of its slope, which has one zero at most between the zeros of its own slope: so each is
+    enclosed before it is looked for, and none is missed however flat the way goes by.
     """
-    bend, s = sqrt(cx * cx + cy * cy), 0.0
-    for _ in range(80):
-        px, py = ax + (dx + cx * s) * s, ay + (dy + cy * s) * s
-        vx, vy = dx + 2.0 * cx * s, dy + 2.0 * cy * s
-        room = sqrt(px * px + py * py) - radius
-        if room <= ENTERED:
-            return s if px * vx + py * vy < 0.0 else NEVER
-        h = 2.0 * room / (sqrt(vx * vx + vy * vy) + sqrt(2.0 * room * bend))
-        h = min(h, END - s)
-        wx, wy = (vx + cx * h) * h, (vy + cy * h) * h
-        t = meets_point(px, py, wx, wy, radius + 0.25 * bend * h * h)
-        s += min(t, 1.0) * h
-        if s >= END:
-            return NEVER
+    e0 = ax * ax + ay * ay - radius * radius
+    e1 = 2.0 * (ax * dx + ay * dy)
+    e2 = dx * dx + dy * dy + 2.0 * (ax * cx + ay * cy)
+    e3 = 2.0 * (dx * cx + dy * cy)
+    e4 = cx * cx + cy * cy
+    if e1 < 0.0 and sqrt(ax * ax + ay * ay) - radius <= ENTERED:
+        return 0.0
+    first, second = zeros_of_curvature(e2, e3, e4)
+    begin, low, before = 0.0, 0.0, e0
+    for stretch in range(6):  # of the slope three; each ends in a zero of it, or at its end
+        high = first if stretch < 2 else second if stretch < 4 else END
+        if stretch % 2 == 0:
+            if slope_at(low, e1, e2, e3, e4) * slope_at(high, e1, e2, e3, e4) >= 0.0:
+                continue
+            high = zero_of_slope(low, high, e1, e2, e3, e4)
+        after = square_at(high, e0, e1, e2, e3, e4)
+        if before > 0.0 and after <= 0.0:
+            return zero_of_square(begin, high, e0, e1, e2, e3, e4)
+        begin, before = high, after
+        if stretch % 2 == 1:
+            low = high
     return NEVER
 
 

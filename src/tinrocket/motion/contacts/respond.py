@@ -6,7 +6,7 @@ from tinrocket.kernel.intrinsics import sqrt
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import FROZEN
-from tinrocket.motion.contacts.paths import halt
+from tinrocket.motion.contacts.paths import halt, heading_of, outline
 from tinrocket.motion.contacts.response_laws import (
     blocked,
     bounced,
@@ -38,6 +38,20 @@ def give_of(path: Path, give: float) -> float:
 
 
 @kernel
+def reach_beside(world: World, body: int, along_x: float, along_y: float) -> float:
+    """Return how far from its place a body comes along a unit vector, as it is turned."""
+    contacts, reach = world.contacts, 0.0
+    traits = contacts.traits[body]
+    for n in range(traits.first, traits.past):
+        part = contacts.parts[n]
+        count = outline(world, contacts.wall, part, heading_of(world, body), 0.0, 0.0)
+        for k in range(count):
+            corner = contacts.wall[k]
+            reach = max(reach, corner.x * along_x + corner.y * along_y + part.radius)
+    return reach
+
+
+@kernel
 def bounced_velocity(
     world: World, pair: Pair, nx: float, ny: float, wx: float, wy: float
 ) -> tuple[float, float]:
@@ -50,7 +64,8 @@ def bounced_velocity(
         one, other = contacts.paths[pair.one], contacts.paths[pair.other]
         speed = sqrt(vx * vx + vy * vy) * contact.restitution
         left = (one.x - other.x) * -ny + (one.y - other.y) * nx
-        reach = contacts.parts[pair.part_other].reach
+        toward = 1.0 if left >= 0.0 else -1.0
+        reach = reach_beside(world, pair.other, -ny * toward, nx * toward)
         offset = left / reach if reach > 0.0 else 0.0
         vx, vy = bounced_by_offset(speed, nx, ny, offset, contact.largest_angle)
     else:

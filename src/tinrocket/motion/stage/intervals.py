@@ -37,7 +37,10 @@ def prolong(world: World, interval: Interval, gone: float) -> float:
     """Plan the next one, and return how long the interval is by now."""
     by, share = interval.ramp_by, 0.0
     if by == BY_TIME:
-        share = time_played(world) / interval.ramp_over
+        passed = time_played(world)
+        if interval.exact != 0 and interval.counted == 0:
+            passed = interval.first + interval.due
+        share = passed / interval.ramp_over
     elif by == BY_SCORE:
         share = point_total(world.stage) / interval.ramp_over
     elif by == BY_GONE:

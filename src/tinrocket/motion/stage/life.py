@@ -1,8 +1,10 @@
 """Craft whose time is over, and those that come back."""
 
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import Body
+from tinrocket.motion.body import CURVED, Body
+from tinrocket.motion.edges import wrap
 from tinrocket.motion.events import EXPIRE, RESPAWN, note_body
+from tinrocket.motion.sides import WRAP
 from tinrocket.motion.stage.tables import Life
 from tinrocket.motion.world import TIME_EPSILON, World
 
@@ -38,7 +40,32 @@ def expire(world: World, life: Life, body: Body) -> None:
         fraction = body.born_count + life.lifetime - world.count
     if fraction <= 1.0 + TIME_EPSILON:
         body.alive = 0.0
-        note_body(world, EXPIRE, body, min(max(fraction, 0.0), 1.0))
+        moment = min(max(fraction, 0.0), 1.0)
+        event = note_body(world, EXPIRE, body, moment)
+        event.x = between(body.before_x, body.x, bend_x(world, body), moment)
+        event.y = between(body.before_y, body.y, bend_y(world, body), moment)
+        if body.walls.kind == WRAP:
+            event.x, _laps = wrap(event.x, body.low_x, body.high_x)
+        if body.walls[2].kind == WRAP:
+            event.y, _laps = wrap(event.y, body.low_y, body.high_y)
+
+
+@kernel
+def between(begin: float, end: float, bend: float, moment: float) -> float:
+    """Return where a craft was within a step: on the straight way, or on its parabola."""
+    return begin + (end - begin) * moment - bend * moment * (1.0 - moment)
+
+
+@kernel
+def bend_x(world: World, body: Body) -> float:
+    """Return half of what a push adds to the way along x, where the way is a parabola."""
+    return 0.5 * body.push_x * world.dt if body.movement == CURVED else 0.0
+
+
+@kernel
+def bend_y(world: World, body: Body) -> float:
+    """Return the same along y."""
+    return 0.5 * body.push_y * world.dt if body.movement == CURVED else 0.0
 
 
 @kernel

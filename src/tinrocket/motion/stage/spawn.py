@@ -84,8 +84,7 @@ def spawn_part(
         vy = spawner.vy_low + draw(spawner, 3) * (spawner.vy_high - spawner.vy_low)
     behind = time_late(spawner.interval, late) if spawner.repeats != 0 else 0.0
     ahead = behind if spawner.puts_ahead != 0 else 0.0
-    px = x + part.offset_x + ahead * vx
-    py = y + part.offset_y + ahead * vy
+    px, py = x + part.offset_x, y + part.offset_y
     craft, kind = part.pool, CROWDED
     if found:
         free = free_of(world.bodies[part.pool], part.pool_size)
@@ -94,7 +93,7 @@ def spawn_part(
             kind = ENTER
             craft = part.pool + free
             body = world.bodies[craft]
-            enter(body, px, py, vx, vy)
+            enter(body, px + ahead * vx, py + ahead * vy, vx, vy)
             body.spin = start.spin
             begin_life(body, start.heading, world.now + world.dt - ahead, world.count + 1.0)
     speed = hypot(vx, vy)

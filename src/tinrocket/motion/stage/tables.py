@@ -67,6 +67,7 @@ class Interval(Record):
     width: float  # how much longer it may be at random
     chances: Floats
     drawn: int  # random numbers so far
+    exact: int  # whether it is as long as when it is due, not as when the step ends
 
 
 class Spawner(Record):
