@@ -5,7 +5,7 @@ from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # n
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, Body, Wall
 from tinrocket.motion.contacts.pushed import ALONG_X, ALONG_Y, pushing
-from tinrocket.motion.contacts.walls import fly_between_sides, meets_side
+from tinrocket.motion.contacts.walls import comes_to_rest, fly_between_sides, meets_side
 from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
     BOUNCE,
@@ -186,13 +186,34 @@ def note_side(world: World, body: Body, side: int, hits: float, arrival: Arrival
 
 
 @kernel
+def rests_at(
+    wall: Wall, high: bool, position: float, before: float, bound: float, pushed: float
+) -> bool:
+    """Whether a craft that moves straight, along one axis, comes to rest at a side it has passed.
+
+    Its bounce would be undone by what pushes it, as one that meets others rests there.
+    """
+    outward = 1.0 if high else -1.0
+    passed = outward * (position - bound) > 0.0
+    way = outward * (position - before)
+    return passed and wall.kind == BOUNCE and comes_to_rest(wall.restitution, way, outward * pushed)
+
+
+@kernel
 def meet_x(world: World, body: Body, arrival: Arrival) -> None:
     """Bring a craft that left its bounds along x to where its sides put it."""
     touch = body.touch_x if abs(body.touch_x) == world.count else 0.0
     low, high = body.low_x, body.high_x
-    x, vx, laps, held, hits_low, hits_high = meet_walls(
-        body.x, body.vx, touch, low, high, body.aloft != 0.0, body.walls
-    )
+    x, vx, laps, held, hits_low, hits_high = body.x, 0.0, 0.0, 0.0, 0.0, 0.0
+    pushed = body.push_x * world.dt
+    if rests_at(body.walls, False, x, body.before_x, low, pushed):
+        x, held, hits_low = low, -1.0, 0.0 if touch < 0.0 else 1.0
+    elif rests_at(body.walls[1], True, x, body.before_x, high, pushed):
+        x, held, hits_high = high, 1.0, 0.0 if touch > 0.0 else 1.0
+    else:
+        x, vx, laps, held, hits_low, hits_high = meet_walls(
+            body.x, body.vx, touch, low, high, body.aloft != 0.0, body.walls
+        )
     body.x = x
     body.vx = vx
     body.wraps_x += laps
@@ -208,9 +229,16 @@ def meet_y(world: World, body: Body, arrival: Arrival) -> None:
     """Bring a craft that left its bounds along y to where its sides put it."""
     touch = body.touch_y if abs(body.touch_y) == world.count else 0.0
     low, high = body.low_y, body.high_y
-    y, vy, laps, held, hits_low, hits_high = meet_walls(
-        body.y, body.vy, touch, low, high, body.aloft != 0.0, body.walls[2]
-    )
+    y, vy, laps, held, hits_low, hits_high = body.y, 0.0, 0.0, 0.0, 0.0, 0.0
+    pushed = body.push_y * world.dt
+    if rests_at(body.walls[2], False, y, body.before_y, low, pushed):
+        y, held, hits_low = low, -1.0, 0.0 if touch < 0.0 else 1.0
+    elif rests_at(body.walls[3], True, y, body.before_y, high, pushed):
+        y, held, hits_high = high, 1.0, 0.0 if touch > 0.0 else 1.0
+    else:
+        y, vy, laps, held, hits_low, hits_high = meet_walls(
+            body.y, body.vy, touch, low, high, body.aloft != 0.0, body.walls[2]
+        )
     body.y = y
     body.vy = vy
     body.wraps_y += laps

@@ -175,7 +175,7 @@ def feels_push(scenario: Scenario, craft: Craft, *, gives: bool) -> bool:
     edges = scenario.arena_of(craft).edges
     thrown = any(getattr(edges, side).kind == "bounce" for side in SIDES)
     pushed = any(rule.pushes for rule in craft.rules)
-    return pushed and (gives or (thrown and is_curved(craft)))
+    return pushed and (gives or thrown)
 
 
 def signature(one: BoundRule) -> tuple[object, ...]:

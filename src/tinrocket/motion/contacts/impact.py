@@ -37,17 +37,21 @@ def lay_way(way: Way, dx: float, dy: float, cx: float, cy: float) -> Way:
 
 @kernel
 def falls_to_zero(height: float, slope: float, bend: float) -> float:
-    """Return the first s >= 0 at which height + slope s + bend s^2 is no longer above zero."""
-    if height <= 0.0:
+    """Return the first s >= 0 at which height + slope s + bend s^2 falls to zero.
+
+    What is not above zero does so at once if it falls, and when it comes back if it rises, as
+    after a bounce.  Neither root is taken as the difference of near numbers.
+    """
+    if height <= 0.0 and slope <= 0.0:
         return 0.0
     if bend == 0.0:
         return height / -slope if slope < 0.0 else NEVER
     square = slope * slope - 4.0 * bend * height
     if square < 0.0:
         return NEVER
-    # the smaller root that is ahead, without taking the difference of near numbers
-    under = sqrt(square) - slope
-    return 2.0 * height / under if under > 0.0 else NEVER
+    if slope > 0.0:
+        return (slope + sqrt(square)) / (-2.0 * bend) if bend < 0.0 else NEVER
+    return 2.0 * height / (sqrt(square) - slope)
 
 
 @kernel
@@ -268,11 +272,13 @@ def impact_sharp(
     for _ in range(64):
         slope = (dx + 2.0 * cx * s) * nx + (dy + 2.0 * cy * s) * ny
         bend = cx * nx + cy * ny
-        if apart <= ENTERED - SLOP:
-            if s == 0.0:  # they touch already
-                return (0.0 if slope < 0.0 else NEVER), nx, ny
-            return touch, normal_x, normal_y
         step = falls_to_zero(apart + SLOP, slope, bend)
+        if apart <= ENTERED - SLOP:
+            if s > 0.0:
+                return touch, normal_x, normal_y
+            if slope < 0.0 or bend >= 0.0:  # they touch already
+                return (0.0 if slope < 0.0 else NEVER), nx, ny
+            step = falls_to_zero(apart, slope, bend)
         normal_x, normal_y = nx, ny
         touch = s + falls_to_zero(apart, slope, bend)
         if s + step > END or touch > 1.0:

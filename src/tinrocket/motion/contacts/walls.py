@@ -8,7 +8,7 @@ from tinrocket.motion.body import STRAIGHT, Body
 from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path
 from tinrocket.motion.contacts.pushed import straighten
-from tinrocket.motion.contacts.respond import SETTLES
+from tinrocket.motion.contacts.respond import SETTLES, TINY
 from tinrocket.motion.contacts.tables import Path
 from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
@@ -46,9 +46,10 @@ def side_moment(body: Body, path: Path, side: int) -> float:
     curve = path.curve_x if across else path.curve_y
     outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
     room, way, curve = outward * (bound - at), outward * way, outward * curve
-    if room <= 0.0 and way <= 0.0 and (way < 0.0 or curve <= 0.0):
+    if room <= 0.0 and way <= 0.0 and curve <= 0.0:
         return NEVER  # it comes in, or stays where it is
-    moment = path.at + falls_to_zero(room, -way, -curve)
+    rests = way >= -TINY * curve  # but for rounding it is pushed into the side from the start
+    moment = path.at + falls_to_zero(room, 0.0 if rests and room <= 0.0 else -way, -curve)
     if moment > 1.0 - AT_END and body.movement == STRAIGHT and kind != WRAP:
         left = 1.0 - path.at
         ends = at + outward * (way + curve * left) * left
