@@ -40,7 +40,8 @@ def falls_to_zero(height: float, slope: float, bend: float) -> float:
     """Return the first s >= 0 at which height + slope s + bend s^2 falls to zero.
 
     What is not above zero does so at once if it falls, and when it comes back if it rises, as
-    after a bounce.  Neither root is taken as the difference of near numbers.
+    after a bounce; what rises and yet stays below zero does so at its highest point.  Neither
+    root is taken as the difference of near numbers.
     """
     if height <= 0.0 and slope <= 0.0:
         return 0.0
@@ -48,7 +49,7 @@ def falls_to_zero(height: float, slope: float, bend: float) -> float:
         return height / -slope if slope < 0.0 else NEVER
     square = slope * slope - 4.0 * bend * height
     if square < 0.0:
-        return NEVER
+        return slope / (-2.0 * bend) if height <= 0.0 else NEVER
     if slope > 0.0:
         return (slope + sqrt(square)) / (-2.0 * bend) if bend < 0.0 else NEVER
     return 2.0 * height / (sqrt(square) - slope)
@@ -158,7 +159,8 @@ def meets_point_in_bend(
     e2 = dx * dx + dy * dy + 2.0 * (ax * cx + ay * cy)
     e3 = 2.0 * (dx * cx + dy * cy)
     e4 = cx * cx + cy * cy
-    if e1 < 0.0 and sqrt(ax * ax + ay * ay) - radius <= ENTERED:
+    touches = 2.0 * radius * ENTERED
+    if (e1 < 0.0 or (e1 == 0.0 and e2 < 0.0)) and e0 <= touches:
         return 0.0
     first, second = zeros_of_curvature(e2, e3, e4)
     begin, low, before = 0.0, 0.0, e0
@@ -169,6 +171,8 @@ def meets_point_in_bend(
                 continue
             high = zero_of_slope(low, high, e1, e2, e3, e4)
         after = square_at(high, e0, e1, e2, e3, e4)
+        if before <= touches and after < -touches:
+            return begin  # it has not come off since, and goes in from here
         if before > 0.0 and after <= 0.0:
             return zero_of_square(begin, high, e0, e1, e2, e3, e4)
         begin, before = high, after

@@ -1,6 +1,9 @@
 """Which pairs may meet in what is left of a step, and when each of them does."""
 
+from typing import Final
+
 from tinrocket.kernel.intrinsics import INFINITE
+from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
 from tinrocket.motion.contacts.grid import clear, enter_cells, list_in_box
@@ -22,6 +25,7 @@ from tinrocket.motion.contacts.paths import (
     strays,
     too_far,
 )
+from tinrocket.motion.contacts.respond import push_of
 from tinrocket.motion.contacts.soonest import plant
 from tinrocket.motion.contacts.tables import (
     BLOCK,
@@ -33,6 +37,9 @@ from tinrocket.motion.contacts.tables import (
     Pair,
 )
 from tinrocket.motion.world import World
+
+PARTS: Final = 1e-3
+"""A gap of more than this is one [px]."""
 
 
 @kernel
@@ -51,6 +58,21 @@ def is_barred(world: World, contact: Contact, craft: int) -> bool:
 def is_off(world: World, pair: Pair) -> bool:
     """Whether the contact of a pair waits for something that is not on."""
     return is_barred(world, world.contacts.contacts[pair.contact], pair.one)
+
+
+@kernel
+def may_lean(world: World, pair: Pair, x: float, y: float) -> bool:
+    """Whether a pair is so close that what pushes others of its heap may bring it together.
+
+    Parameters
+    ----------
+    x, y
+        From the place of the other to that of the first.
+    """
+    px, py = push_of(world, pair.one)
+    qx, qy = push_of(world, pair.other)
+    room = max(hypot(px, py), hypot(qx, qy)) * world.dt
+    return abs(x) <= pair.apart_x + room and abs(y) <= pair.apart_y + room
 
 
 @kernel
@@ -88,7 +110,8 @@ def foresee(world: World, near: Near) -> None:
     if abs(x - ox) > far_x or abs(y - oy) > far_y:
         if not solid and pair.alone != 0:
             status.touching = 0
-        return
+        if not solid or contacts.pushed == 0 or not may_lean(world, pair, x - ox, y - oy):
+            return
     part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
     corners = outline(world, contacts.shape, part, heading_of(world, pair.one), x, y)
     others = outline(world, contacts.wall, wall, heading_of(world, pair.other), ox, oy)

@@ -14,11 +14,12 @@ from tinrocket.motion.world import World
 
 
 @kernel
-def apart_at_end(world: World, n: int) -> bool:
-    """Whether a pair is apart where the step ends, by the boxes around both."""
+def apart_at_end(world: World, n: int, room: float) -> bool:
+    """Whether a pair is farther apart than some room where the step ends, by their boxes."""
     pair = world.contacts.pairs[n]
     one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
-    return abs(one.x - other.x) > pair.apart_x or abs(one.y - other.y) > pair.apart_y
+    apart_x, apart_y = pair.apart_x + room, pair.apart_y + room
+    return abs(one.x - other.x) > apart_x or abs(one.y - other.y) > apart_y
 
 
 @kernel
@@ -41,7 +42,7 @@ def overlap(world: World) -> None:
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
         if contact.detection != OVERLAP or status.seen == stamp:
             continue
-        if not there or is_off(world, pair) or (pair.alone != 0 and apart_at_end(world, n)):
+        if not there or is_off(world, pair) or (pair.alone != 0 and apart_at_end(world, n, 0.0)):
             continue
         status.seen = stamp  # with all of their parts
         room, nx, ny, nearest_pair = nearest_parts(world, pair.group)

@@ -1,11 +1,9 @@
 """The contact phase of a step, after all craft have moved."""
 
-from typing import Final
-
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.clearance import unsettle
 from tinrocket.motion.contacts.geometry import SLOP
-from tinrocket.motion.contacts.near import is_off, is_solid
+from tinrocket.motion.contacts.near import PARTS, is_off, is_solid
 from tinrocket.motion.contacts.overlap import apart_at_end, cast_ray, overlap
 from tinrocket.motion.contacts.paths import advance, begin_paths, nearest_parts, swap
 from tinrocket.motion.contacts.sequence import sequence
@@ -21,9 +19,6 @@ from tinrocket.motion.events import (
     place,
 )
 from tinrocket.motion.world import World
-
-PARTS: Final = 1e-3
-"""A gap of more than this is one [px]."""
 
 
 @kernel
@@ -58,7 +53,8 @@ def note_ends(world: World) -> None:
             continue
         pair, group = contacts.pairs[n], n
         there = contacts.paths[pair.one].there != 0 and contacts.paths[pair.other].there != 0
-        if there and not is_off(world, pair) and not (pair.alone != 0 and apart_at_end(world, n)):
+        afar = pair.alone != 0 and apart_at_end(world, n, PARTS)
+        if there and not is_off(world, pair) and not afar:
             room, _nx, _ny, _pair = nearest_parts(world, group)
             if room <= PARTS or (room <= SLOP and not is_solid(contacts.contacts[pair.contact])):
                 continue

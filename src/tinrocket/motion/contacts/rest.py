@@ -1,63 +1,30 @@
-"""Bodies that lie on each other: what leads them into one another is held up, all at once.
+"""Which bodies lie on each other, or on a side of the arena, as a step begins.
 
-Which pairs rest is known when the step begins: they touch, and did not come together before what
-pushes them did its part.  What holds them up is found by going round the pairs until nothing
-leads into anything any more (projected Gauss-Seidel), from what it was in the step before.
-
-Bodies that bounce off each other without an end, each time with less, come to rest the same way.
+They touch, and did not come together before what pushes them did its part.  Bodies that bounce
+off each other without an end, each time with less, come to rest the same way.
 """
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import CURVED
+from tinrocket.motion.body import CURVED, Body
+from tinrocket.motion.contacts.bearing import hold_all, keep_side_loads
 from tinrocket.motion.contacts.near import is_solid
-from tinrocket.motion.contacts.paths import advance, gap_now, halt
+from tinrocket.motion.contacts.paths import advance, gap_now
 from tinrocket.motion.contacts.respond import press_of
-from tinrocket.motion.contacts.squeeze import note_squeeze
-from tinrocket.motion.contacts.tables import BOUNCE, Near, Pair
+from tinrocket.motion.contacts.tables import BOUNCE, Near
+from tinrocket.motion.contacts.walls import lie_still
+from tinrocket.motion.sides import BOUNCE as THROWS_BACK
+from tinrocket.motion.sides import CLAMP, ONTO, X_HIGH, X_LOW, Y_LOW, bound_of
 from tinrocket.motion.world import World
 
 TOUCHES: Final = 1e-7
 """The largest gap of a pair at rest [px]."""
-ROUNDS: Final = 2000
-STALLS: Final = 0.8
-"""A hundred rounds that leave more than this of the changes lead nowhere."""
 ASLEEP: Final = 0.005
 """What share of a push still counts as nothing in a heap."""
 HELD: Final = 2
 """How a body of a heap is marked that bears a load."""
-ENOUGH: Final = 1e-7
-"""What may be left, as a share of what was there."""
-
-
-@kernel
-def straighten(world: World, body: int) -> None:
-    """Let a craft fly what is left of the step straight, at the velocity that it ends with."""
-    if body >= world.crafts:
-        return
-    craft, path = world.bodies[body], world.contacts.paths[body]
-    left = 1.0 - path.at
-    if path.curve_x != 0.0 or path.curve_y != 0.0:
-        craft.vx += 2.0 * path.curve_x * left / path.pace
-        craft.vy += 2.0 * path.curve_y * left / path.pace
-        path.way_x += path.curve_x * left
-        path.way_y += path.curve_y * left
-        path.curve_x = 0.0
-        path.curve_y = 0.0
-
-
-@kernel
-def speed_of(world: World, body: int, ways: bool) -> tuple[float, float]:
-    """Return the velocity of a body, or that of its way."""
-    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
-        return 0.0, 0.0
-    path = world.contacts.paths[body]
-    if ways:
-        return path.way_x / path.pace, path.way_y / path.pace
-    return world.bodies[body].vx, world.bodies[body].vy
 
 
 @kernel
@@ -69,14 +36,6 @@ def unpushed_velocity(world: World, body: int) -> tuple[float, float]:
     if craft.movement == CURVED:
         return craft.vx, craft.vy
     return craft.vx - craft.push_x, craft.vy - craft.push_y
-
-
-@kernel
-def parting(world: World, pair: Pair, nx: float, ny: float, ways: bool) -> float:
-    """Return how fast a pair parts along the normal; below zero if it closes."""
-    vx, vy = speed_of(world, pair.one, ways)
-    wx, wy = speed_of(world, pair.other, ways)
-    return (vx - wx) * nx + (vy - wy) * ny
 
 
 @kernel
@@ -103,123 +62,56 @@ def rests(world: World, near: Near) -> bool:
 
 
 @kernel
-def hold_up(world: World, body: int, dx: float, dy: float, ways: bool) -> None:
-    """Change the velocity of a craft, or its way alone where that is not the velocity's."""
-    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
+def touches_side(world: World, body: Body, side: int) -> bool:
+    """Whether a craft is at a side that stops it or throws it back."""
+    path, kind = world.contacts.paths[body.index], body.walls[side].kind
+    holds = kind == CLAMP or kind == THROWS_BACK or kind == ONTO
+    at = path.x if side <= X_HIGH else path.y
+    return holds and path.pushed & (1 << side) == 0 and abs(at - bound_of(body, side)) <= TOUCHES
+
+
+@kernel
+def rests_on_side(world: World, body: Body, side: int) -> bool:
+    """Whether a craft that is at a side went into it, or off it, by pushes alone."""
+    wall, along_x = body.walls[side], side <= X_HIGH
+    vx, vy = unpushed_velocity(world, body.index)
+    push = body.push_x if along_x else body.push_y
+    pushed = max(-push if side == X_LOW or side == Y_LOW else push, 0.0)
+    if world.contacts.paths[body.index].heaped != 0:
+        pushed = hypot(body.push_x, body.push_y)
+    if wall.kind != CLAMP and wall.restitution >= 1.0:
+        pushed = 0.0
+    return abs(vx if along_x else vy) <= pushed + 1e-9 * (1.0 + hypot(vx, vy))
+
+
+@kernel
+def lie_on_sides(world: World, n: int, calmed: bool) -> None:
+    """Notice on which sides of the arena a craft lies, or all that it touches if it is `calmed`."""
+    if n >= world.crafts:
         return
-    craft, path = world.bodies[body], world.contacts.paths[body]
-    if not ways:
-        craft.vx += dx
-        craft.vy += dy
-    if ways or craft.movement != CURVED:
-        path.way_x += dx * path.pace
-        path.way_y += dy * path.pace
-    path.moved = 1
+    body, path = world.bodies[n], world.contacts.paths[n]
+    path.lies_x = 0
+    path.lies_y = 0
+    for side in range(4):
+        if touches_side(world, body, side) and (calmed or rests_on_side(world, body, side)):
+            toward = -1 if side == X_LOW or side == Y_LOW else 1
+            if side <= X_HIGH:
+                path.lies_x = toward
+            else:
+                path.lies_y = toward
 
 
 @kernel
-def bear(world: World, near: Near, load: float, ways: bool) -> None:
-    """Let a pair bear a load between them."""
-    pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
-    hold_up(world, pair.one, load * pair.give_one * nx, load * pair.give_one * ny, ways)
-    hold_up(world, pair.other, -load * pair.give_other * nx, -load * pair.give_other * ny, ways)
-
-
-@kernel
-def bear_once(world: World, near: Near, ways: bool) -> float:
-    """Let a pair at rest close no more; return by how much its velocities changed."""
-    pair = world.contacts.pairs[near.pair]
-    give = pair.give_one + pair.give_other
-    parts = parting(world, pair, near.normal_x, near.normal_y, ways)
-    load = max(near.load - (parts + near.slack) / give, 0.0)
-    more = load - near.load
-    bear(world, near, more, ways)
-    near.load = load
-    return abs(more) * give
-
-
-@kernel
-def go_round(world: World, ways: bool) -> bool:
-    """Go round all pairs at rest until none of them closes; return whether that has an end."""
-    contacts, worst, last = world.contacts, 0.0, world.contacts.near_count - 1
-    for place in range(contacts.near_count):
-        near = contacts.near[place]
-        if near.rests != 0:
-            pair = contacts.pairs[near.pair]
-            parts = parting(world, pair, near.normal_x, near.normal_y, ways)
-            worst = max(worst, -parts - near.slack)
-            hold = contacts.holds[near.pair]
-            near.load = hold.load_of_way if ways else hold.load
-            bear(world, near, near.load, ways)
-    before, ends = INFINITE, True
-    for turn in range(ROUNDS):
-        changed = 0.0
-        for place in range(contacts.near_count):
-            near = contacts.near[place if turn % 2 == 0 else last - place]
-            if near.rests != 0:
-                changed = max(changed, bear_once(world, near, ways))
-        if changed <= ENOUGH * worst:
-            break
-        if turn % 100 == 99:
-            if changed > STALLS * before:  # between a bat and a wall there is no end of it
-                ends = False
-                break
-            before = changed
-    for place in range(contacts.near_count):
-        near = contacts.near[place]
-        hold = contacts.holds[near.pair]
-        if near.rests != 0 and ways:
-            hold.load_of_way = near.load
-        elif near.rests != 0:
-            hold.load = near.load
-    return ends
-
-
-@kernel
-def yield_bats(world: World) -> bool:
-    """Let bats that press on a row with nowhere to go be held, or pass over it; return if any does.
-
-    What was tried to hold up the row is taken back.
-    """
-    contacts, any_yields = world.contacts, False
-    for place in range(contacts.near_count):
-        near = contacts.near[place]
-        pair = contacts.pairs[near.pair]
-        status, contact = contacts.status[pair.group], contacts.contacts[pair.contact]
-        if near.rests != 0:
-            bear(world, near, -near.load, False)
-            wx, wy = speed_of(world, pair.other, False)
-            presses = wx * near.normal_x + wy * near.normal_y > 0.0
-            if near.load > 0.0 and pair.give_other == 0.0 and presses:
-                any_yields = True
-                if status.squeezed == 0:
-                    note_squeeze(world, pair.one, pair.other)
-                status.squeezed = 1
-                if contact.holds != 0:
-                    contacts.paths[pair.other].stuck = 1
-                    contacts.paths[pair.other].moved = 1
-                    halt(contacts.paths[pair.other])
-                else:
-                    near.rests = 0
-            contacts.holds[near.pair].load = 0.0
-    return any_yields
-
-
-@kernel
-def hold_all(world: World) -> None:
-    """Hold up all pairs at rest: their velocities, and ways that are not those of velocities."""
-    contacts, curved = world.contacts, False
-    for place in range(contacts.near_count):
-        near = contacts.near[place]
-        if near.rests != 0:
-            pair = contacts.pairs[near.pair]
-            curved = curved or world.bodies[pair.one].movement == CURVED
-            straighten(world, pair.one)
-            straighten(world, pair.other)
-    if not go_round(world, False) and yield_bats(world):
-        go_round(world, False)
-    if curved:
-        go_round(world, True)
+def forget_side_loads(world: World) -> None:
+    """Forget what sides have borne of craft that no longer lie on them."""
+    for n in range(world.crafts):
+        path = world.contacts.paths[n]
+        if path.lies_x == 0:
+            path.side_load_x = 0.0
+            path.side_load_of_way_x = 0.0
+        if path.lies_y == 0:
+            path.side_load_y = 0.0
+            path.side_load_of_way_y = 0.0
 
 
 @kernel
@@ -275,9 +167,16 @@ def rest(world: World) -> bool:
         else:
             near.slack = max(near.gap, 0.0) / world.dt
             any_rests = True
+            pair = contacts.pairs[near.pair]
+            lie_on_sides(world, pair.one, False)
+            lie_on_sides(world, pair.other, False)
+    forget_side_loads(world)
     if any_rests:
         hold_all(world)
         fall_asleep(world)
+        for n in range(world.crafts):
+            if contacts.paths[n].lies_x != 0 or contacts.paths[n].lies_y != 0:
+                lie_still(world, n)
     return any_rests
 
 
@@ -288,6 +187,8 @@ def calm(world: World, moment: float) -> None:
     for n in range(world.crafts):
         if contacts.paths[n].there != 0:
             advance(world, n, moment)
+        keep_side_loads(contacts.paths[n], 0.0, 0.0, False)
+        keep_side_loads(contacts.paths[n], 0.0, 0.0, True)
     for place in range(contacts.near_count):
         near = contacts.near[place]
         pair = contacts.pairs[near.pair]
@@ -305,4 +206,6 @@ def calm(world: World, moment: float) -> None:
                 near.normal_y = ny
                 near.slack = 0.0
                 contacts.status[pair.group].touching = 1
+                lie_on_sides(world, pair.one, True)
+                lie_on_sides(world, pair.other, True)
     hold_all(world)

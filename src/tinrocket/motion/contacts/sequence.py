@@ -5,7 +5,7 @@ from typing import Final
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER
-from tinrocket.motion.contacts.near import foresee, gather_near, renew
+from tinrocket.motion.contacts.near import PARTS, foresee, gather_near, renew
 from tinrocket.motion.contacts.paths import advance, span
 from tinrocket.motion.contacts.rest import calm, rest
 from tinrocket.motion.contacts.soonest import earliest, grow
@@ -49,7 +49,8 @@ def prepare(world: World) -> None:
             near = contacts.near[place_]
             pair = contacts.pairs[near.pair]
             status = contacts.status[pair.group]
-            if near.rests != 0 and near.load > 0.0 and status.touching == 0:
+            bears = near.rests != 0 and near.load > 0.0 and near.gap <= PARTS
+            if bears and status.touching == 0:
                 status.touching = 1
                 path = contacts.paths[pair.one]
                 event = note(world, CONTACT, pair.one, pair.contact)

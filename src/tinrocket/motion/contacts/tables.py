@@ -200,6 +200,12 @@ class Path(Record):
     met_at: float
     side: int  # the next side that it meets, and when; NEVER if it meets none
     side_at: float
+    lies_x: int  # the side on which it lies, -1 for the low one and 1 for the high; 0 for none
+    lies_y: int
+    side_load_x: float  # what that side bears of it, as a velocity, with which the next step begins
+    side_load_y: float
+    side_load_of_way_x: float
+    side_load_of_way_y: float
     last_x: float  # where it last met something
     last_y: float
     close: int  # how often that was where it had met something just before

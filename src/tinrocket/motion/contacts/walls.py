@@ -104,11 +104,13 @@ def meet_side(world: World, n: int) -> None:
     velocity = body.vx if across else body.vy
     way = path.way_x if across else path.way_y
     curve = path.curve_x if across else path.curve_y
+    outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
     pushed = 2.0 * curve
     if body.movement == STRAIGHT:  # its push is part of its way already
         pushed = path.pace * (body.push_x if across else body.push_y)
+    if path.heaped != 0:  # any of a heap may press on it
+        pushed = outward * path.pace * hypot(body.push_x, body.push_y)
     before, held, counts, lap = bound, 0.0, True, 0.0
-    outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
     touch = body.touch_x if across else body.touch_y
     if kind == WRAP:
         lap = outward
@@ -149,6 +151,26 @@ def meet_side(world: World, n: int) -> None:
             body.touch_y = held * (world.count + 1.0)
     if counts and path.close <= 1:
         place(note(world, EDGE, n, side), path.at, 1.0, x, y, speed)
+
+
+@kernel
+def lie_still(world: World, n: int) -> None:
+    """Let the sides that bear a craft stop it for good, and write down those that begin to."""
+    body, path = world.bodies[n], world.contacts.paths[n]
+    if path.lies_x != 0 and path.side_load_x > 0.0:
+        toward, side = float(path.lies_x), X_LOW if path.lies_x < 0 else X_HIGH
+        body.vx = min(body.vx * toward, 0.0) * toward
+        path.way_x = min(path.way_x * toward, 0.0) * toward
+        if not has_begun(world, body.touch_x, toward):
+            place(note(world, EDGE, n, side), path.at, 1.0, path.x, path.y, 0.0)
+        body.touch_x = toward * (world.count + 1.0)
+    if path.lies_y != 0 and path.side_load_y > 0.0:
+        toward, side = float(path.lies_y), Y_LOW if path.lies_y < 0 else Y_HIGH
+        body.vy = min(body.vy * toward, 0.0) * toward
+        path.way_y = min(path.way_y * toward, 0.0) * toward
+        if not has_begun(world, body.touch_y, toward):
+            place(note(world, EDGE, n, side), path.at, 1.0, path.x, path.y, 0.0)
+        body.touch_y = toward * (world.count + 1.0)
 
 
 @kernel

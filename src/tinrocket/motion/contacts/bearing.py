@@ -1,0 +1,233 @@
+"""What holds bodies up that lie on each other and on the sides of the arena, all at once.
+
+What they bear is found by going round the supports until nothing leads into anything any more
+(projected Gauss-Seidel), from what it was in the step before.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.intrinsics import INFINITE
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import CURVED
+from tinrocket.motion.contacts.paths import halt
+from tinrocket.motion.contacts.squeeze import note_squeeze
+from tinrocket.motion.contacts.tables import Near, Pair, Path
+from tinrocket.motion.world import World
+
+ROUNDS: Final = 2000
+STALLS: Final = 0.8
+"""A hundred rounds that leave more than this of the changes lead nowhere."""
+ENOUGH: Final = 1e-7
+"""What may be left, as a share of what was there."""
+
+
+@kernel
+def straighten(world: World, body: int) -> None:
+    """Let a craft fly what is left of the step straight, at the velocity that it ends with."""
+    if body >= world.crafts:
+        return
+    craft, path = world.bodies[body], world.contacts.paths[body]
+    left = 1.0 - path.at
+    if path.curve_x != 0.0 or path.curve_y != 0.0:
+        craft.vx += 2.0 * path.curve_x * left / path.pace
+        craft.vy += 2.0 * path.curve_y * left / path.pace
+        path.way_x += path.curve_x * left
+        path.way_y += path.curve_y * left
+        path.curve_x = 0.0
+        path.curve_y = 0.0
+
+
+@kernel
+def speed_of(world: World, body: int, ways: bool) -> tuple[float, float]:
+    """Return the velocity of a body, or that of its way."""
+    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
+        return 0.0, 0.0
+    path = world.contacts.paths[body]
+    if ways:
+        return path.way_x / path.pace, path.way_y / path.pace
+    return world.bodies[body].vx, world.bodies[body].vy
+
+
+@kernel
+def parting(world: World, pair: Pair, nx: float, ny: float, ways: bool) -> float:
+    """Return how fast a pair parts along the normal; below zero if it closes."""
+    vx, vy = speed_of(world, pair.one, ways)
+    wx, wy = speed_of(world, pair.other, ways)
+    return (vx - wx) * nx + (vy - wy) * ny
+
+
+@kernel
+def hold_up(world: World, body: int, dx: float, dy: float, ways: bool) -> None:
+    """Change the velocity of a craft, or its way alone where that is not the velocity's."""
+    if body >= world.crafts or world.contacts.paths[body].stuck != 0:
+        return
+    craft, path = world.bodies[body], world.contacts.paths[body]
+    if not ways:
+        craft.vx += dx
+        craft.vy += dy
+    if ways or craft.movement != CURVED:
+        path.way_x += dx * path.pace
+        path.way_y += dy * path.pace
+    path.moved = 1
+
+
+@kernel
+def bear(world: World, near: Near, load: float, ways: bool) -> None:
+    """Let a pair bear a load between them."""
+    pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
+    hold_up(world, pair.one, load * pair.give_one * nx, load * pair.give_one * ny, ways)
+    hold_up(world, pair.other, -load * pair.give_other * nx, -load * pair.give_other * ny, ways)
+
+
+@kernel
+def bear_at_side(world: World, n: int, along_x: float, along_y: float, ways: bool) -> None:
+    """Let the sides on which a craft lies bear loads of it."""
+    path = world.contacts.paths[n]
+    hold_up(world, n, -along_x * float(path.lies_x), -along_y * float(path.lies_y), ways)
+
+
+@kernel
+def bear_at_side_once(world: World, n: int, ways: bool) -> float:
+    """Let a craft go no further into the sides on which it lies; return the change of velocity."""
+    path = world.contacts.paths[n]
+    vx, vy = speed_of(world, n, ways)
+    if path.stuck != 0:
+        return 0.0
+    load_x, load_y = side_loads(path, ways)
+    more_x = max(load_x + vx * float(path.lies_x), 0.0) - load_x if path.lies_x != 0 else 0.0
+    more_y = max(load_y + vy * float(path.lies_y), 0.0) - load_y if path.lies_y != 0 else 0.0
+    bear_at_side(world, n, more_x, more_y, ways)
+    keep_side_loads(path, load_x + more_x, load_y + more_y, ways)
+    return max(abs(more_x), abs(more_y))
+
+
+@kernel
+def side_loads(path: Path, ways: bool) -> tuple[float, float]:
+    """Return what the sides on which a craft lies bear, as velocities."""
+    if ways:
+        return path.side_load_of_way_x, path.side_load_of_way_y
+    return path.side_load_x, path.side_load_y
+
+
+@kernel
+def keep_side_loads(path: Path, load_x: float, load_y: float, ways: bool) -> None:
+    """Remember what the sides on which a craft lies bear."""
+    if ways:
+        path.side_load_of_way_x = load_x
+        path.side_load_of_way_y = load_y
+    else:
+        path.side_load_x = load_x
+        path.side_load_y = load_y
+
+
+@kernel
+def bear_once(world: World, near: Near, ways: bool) -> float:
+    """Let a pair at rest close no more; return by how much its velocities changed."""
+    pair = world.contacts.pairs[near.pair]
+    give = pair.give_one + pair.give_other
+    parts = parting(world, pair, near.normal_x, near.normal_y, ways)
+    load = max(near.load - (parts + near.slack) / give, 0.0)
+    more = load - near.load
+    bear(world, near, more, ways)
+    near.load = load
+    return abs(more) * give
+
+
+@kernel
+def go_round(world: World, ways: bool) -> bool:
+    """Go round all pairs at rest until none of them closes; return whether that has an end."""
+    contacts, worst, last = world.contacts, 0.0, world.contacts.near_count - 1
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        if near.rests != 0:
+            pair = contacts.pairs[near.pair]
+            parts = parting(world, pair, near.normal_x, near.normal_y, ways)
+            worst = max(worst, -parts - near.slack)
+            hold = contacts.holds[near.pair]
+            near.load = hold.load_of_way if ways else hold.load
+            bear(world, near, near.load, ways)
+    for n in range(world.crafts):
+        path = contacts.paths[n]
+        if path.lies_x != 0 or path.lies_y != 0:
+            vx, vy = speed_of(world, n, ways)
+            into_x, into_y = vx * float(path.lies_x), vy * float(path.lies_y)
+            worst = max(worst, into_x)
+            worst = max(worst, into_y)
+            load_x, load_y = side_loads(path, ways)
+            bear_at_side(world, n, load_x, load_y, ways)
+    before, ends = INFINITE, True
+    for turn in range(ROUNDS):
+        changed = 0.0
+        for place in range(contacts.near_count):
+            near = contacts.near[place if turn % 2 == 0 else last - place]
+            if near.rests != 0:
+                changed = max(changed, bear_once(world, near, ways))
+        for n in range(world.crafts):
+            if contacts.paths[n].lies_x != 0 or contacts.paths[n].lies_y != 0:
+                changed = max(changed, bear_at_side_once(world, n, ways))
+        if changed <= ENOUGH * worst:
+            break
+        if turn % 100 == 99:
+            if changed > STALLS * before:  # between a bat and a wall there is no end of it
+                ends = False
+                break
+            before = changed
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        hold = contacts.holds[near.pair]
+        if near.rests != 0 and ways:
+            hold.load_of_way = near.load
+        elif near.rests != 0:
+            hold.load = near.load
+    return ends
+
+
+@kernel
+def yield_bats(world: World) -> bool:
+    """Let bats that press on a row with nowhere to go be held, or pass over it; return if any does.
+
+    What was tried to hold up the row is taken back.
+    """
+    contacts, any_yields = world.contacts, False
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        pair = contacts.pairs[near.pair]
+        status, contact = contacts.status[pair.group], contacts.contacts[pair.contact]
+        if near.rests != 0:
+            bear(world, near, -near.load, False)
+            wx, wy = speed_of(world, pair.other, False)
+            presses = wx * near.normal_x + wy * near.normal_y > 0.0
+            if near.load > 0.0 and pair.give_other == 0.0 and presses:
+                any_yields = True
+                if status.squeezed == 0:
+                    note_squeeze(world, pair.one, pair.other)
+                status.squeezed = 1
+                if contact.holds != 0:
+                    contacts.paths[pair.other].stuck = 1
+                    contacts.paths[pair.other].moved = 1
+                    halt(contacts.paths[pair.other])
+                else:
+                    near.rests = 0
+            contacts.holds[near.pair].load = 0.0
+    for n in range(world.crafts):
+        path = contacts.paths[n]
+        bear_at_side(world, n, -path.side_load_x, -path.side_load_y, False)
+        keep_side_loads(path, 0.0, 0.0, False)
+    return any_yields
+
+
+@kernel
+def hold_all(world: World) -> None:
+    """Hold up all pairs at rest: their velocities, and ways that are not those of velocities."""
+    contacts, curved = world.contacts, False
+    for place in range(contacts.near_count):
+        near = contacts.near[place]
+        if near.rests != 0:
+            pair = contacts.pairs[near.pair]
+            curved = curved or world.bodies[pair.one].movement == CURVED
+            straighten(world, pair.one)
+            straighten(world, pair.other)
+    if not go_round(world, False) and yield_bats(world):
+        go_round(world, False)
+    if curved:
+        go_round(world, True)
