@@ -19,6 +19,8 @@ STALLS: Final = 0.8
 """A hundred rounds that leave more than this of the changes lead nowhere."""
 ENOUGH: Final = 1e-7
 """What may be left, as a share of what was there."""
+LEAST: Final = 1e-10
+"""A change of velocity that is nothing but rounding [px per unit of time]."""
 
 
 @kernel
@@ -165,7 +167,7 @@ def go_round(world: World, ways: bool) -> bool:
         for n in range(world.crafts):
             if contacts.paths[n].lies_x != 0 or contacts.paths[n].lies_y != 0:
                 changed = max(changed, bear_at_side_once(world, n, ways))
-        if changed <= ENOUGH * worst:
+        if changed <= ENOUGH * worst + LEAST:
             break
         if turn % 100 == 99:
             if changed > STALLS * before:  # between a bat and a wall there is no end of it

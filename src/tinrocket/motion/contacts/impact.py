@@ -244,9 +244,11 @@ def impact_edges(
             for k in range(others):
                 px, py = other[k].x - ax, other[k].y - ay
                 height = px * nx + py * ny - radius
-                if height > -SLOP and falls_to_zero(height + SLOP, slope, bend) <= END:
+                enters = falls_to_zero(height + SLOP, slope, bend)
+                if height > -SLOP and enters <= END:
                     t = falls_to_zero(height, slope, bend)
-                    qx, qy = px + (dx + cx * t) * t, py + (dy + cy * t) * t
+                    # what has passed the end of the edge by then may still meet its corner
+                    qx, qy = px + (dx + cx * enters) * enters, py + (dy + cy * enters) * enters
                     along = qy * nx - qx * ny
                     inside = -1e-12 * length <= along and along <= length * (1.0 + 1e-12)
                     if t < best and t <= 1.0 and inside:

@@ -63,6 +63,8 @@ def set_out(path: Path, x: float, y: float) -> None:
     path.last_y = y
     path.crossed = 0
     path.side_at = NEVER
+    path.loses_at = NEVER
+    path.falls = 0
     path.lies_x = 0
     path.lies_y = 0
     halt(path)

@@ -25,6 +25,8 @@ ASLEEP: Final = 0.005
 """What share of a push still counts as nothing in a heap."""
 HELD: Final = 2
 """How a body of a heap is marked that bears a load."""
+CLOSES: Final = 3
+"""And one that comes up to what it bears within the step."""
 
 
 @kernel
@@ -126,8 +128,9 @@ def fall_asleep(world: World) -> None:
         pair = contacts.pairs[near.pair]
         one, other = contacts.paths[pair.one], contacts.paths[pair.other]
         if near.rests != 0 and near.load > 0.0:  # at the top of its flight one is as slow
-            one.heaped = HELD if one.heaped != 0 else 0
-            other.heaped = HELD if other.heaped != 0 else 0
+            mark = CLOSES if near.gap > TOUCHES else HELD
+            one.heaped = max(one.heaped, mark) if one.heaped != 0 else 0
+            other.heaped = max(other.heaped, mark) if other.heaped != 0 else 0
     for n in range(world.crafts):
         path, body = contacts.paths[n], world.bodies[n]
         if path.heaped == HELD and path.stuck == 0:

@@ -5,6 +5,7 @@ from typing import Final
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER
+from tinrocket.motion.contacts.losing import foresee_losses, lose_support, slide_off
 from tinrocket.motion.contacts.near import PARTS, foresee, gather_near, renew
 from tinrocket.motion.contacts.paths import advance, span
 from tinrocket.motion.contacts.rest import calm, rest
@@ -42,6 +43,7 @@ def prepare(world: World) -> None:
         foresee(world, contacts.near[place_])
     grow(world)
     if contacts.pushed != 0 and rest(world):
+        foresee_losses(world)
         for n in range(world.crafts):
             if contacts.paths[n].moved != 0:
                 go_on(world, n)
@@ -64,13 +66,24 @@ def prepare(world: World) -> None:
 
 
 @kernel
-def next_side(world: World) -> tuple[float, int]:
-    """Return when a craft next meets a side of the arena, and which craft, or -1."""
+def next_alone(world: World) -> tuple[float, int]:
+    """Return when a craft next meets a side or loses what holds it up, and which craft, or -1."""
     best, found = NEVER, -1
     for n in range(world.crafts):
-        if world.contacts.paths[n].side_at < best:
-            best, found = world.contacts.paths[n].side_at, n
+        path = world.contacts.paths[n]
+        moment = min(path.side_at, path.loses_at)
+        if moment < best:
+            best, found = moment, n
     return best, found
+
+
+@kernel
+def let_those_fall(world: World) -> None:
+    """Foresee anew what becomes of all that have lost what held them up."""
+    for n in range(world.crafts):
+        if world.contacts.paths[n].falls == 1:
+            world.contacts.paths[n].falls = 2
+            go_on(world, n)
 
 
 @kernel
@@ -79,9 +92,10 @@ def meet_pair(world: World, listed: int) -> None:
     contacts = world.contacts
     near = contacts.near[listed]
     pair = contacts.pairs[near.pair]
-    advance(world, pair.one, near.moment)
+    moment = near.moment
+    advance(world, pair.one, moment)
     if pair.other < world.crafts:
-        advance(world, pair.other, near.moment)
+        advance(world, pair.other, moment)
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
     keep_in_mind(world, pair)
     count_meeting(world, pair.one, pair.other)
@@ -89,15 +103,19 @@ def meet_pair(world: World, listed: int) -> None:
     contacts.meetings += 1
     restless = is_restless(world, pair.one) or is_restless(world, pair.other)
     since = float(contacts.meetings - contacts.calmed)
-    gives_back = contacts.contacts[pair.contact].restitution >= 1.0
+    contact = contacts.contacts[pair.contact]
+    gives_back = contact.response == BOUNCE and contact.restitution >= 1.0
     if restless and not gives_back and since >= EACH * float(world.crafts):
-        calm(world, near.moment)
+        calm(world, moment)
         contacts.calmed = contacts.meetings
         for n in range(world.crafts):
             if contacts.paths[n].moved != 0:
                 go_on(world, n)
     go_on(world, pair.one)
-    contact = contacts.contacts[pair.contact]
+    if contacts.pushed != 0:
+        lost = lose_support(world, pair.one, moment)
+        if lose_support(world, pair.other, moment) or lost:
+            let_those_fall(world)
     throws = contact.response == BOUNCE or contact.response == BLOCK
     if not throws or pair.give_other > 0.0 or contacts.paths[pair.other].stuck != 0:
         go_on(world, pair.other)
@@ -113,11 +131,14 @@ def sequence(world: World) -> None:
     prepare(world)
     for _ in range(MOST):
         moment, listed = earliest(world)
-        side_at, craft = next_side(world)
+        alone_at, craft = next_alone(world)
         if listed < 0 and craft < 0:
             break
-        if listed >= 0 and moment <= side_at:
+        if listed >= 0 and moment <= alone_at:
             meet_pair(world, listed)
+        elif world.contacts.paths[craft].loses_at <= alone_at:
+            slide_off(world, craft)
+            let_those_fall(world)
         else:
             meet_side(world, craft)
             count_meeting(world, craft, -1)

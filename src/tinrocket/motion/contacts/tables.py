@@ -192,7 +192,7 @@ class Path(Record):
     pushed: int  # the sides that have moved past it and push it, as bits
     moved: int  # whether something it met has changed its way
     stuck: int  # whether it stands still for the rest of the step
-    heaped: int  # whether it rests against another that a hit moves; 2 if it bears a load
+    heaped: int  # whether it rests against another that a hit moves; see `rest`
     leaves: int  # whether it is gone when the step ends
     met: int  # how often it has met something in this step
     met_last: int  # what that was, or -1; whether that gives way, and when
@@ -200,6 +200,9 @@ class Path(Record):
     met_at: float
     side: int  # the next side that it meets, and when; NEVER if it meets none
     side_at: float
+    loses_at: float  # when it slides off what holds it up; NEVER if it does not
+    loses: int  # the place of that pair among those that are near
+    falls: int  # whether it has lost what held it up in this step
     lies_x: int  # the side on which it lies, -1 for the low one and 1 for the high; 0 for none
     lies_y: int
     side_load_x: float  # what that side bears of it, as a velocity, with which the next step begins

@@ -1,0 +1,185 @@
+"""Bodies that lose what holds them up within a step, and fall from then on.
+
+What lies on a straight edge slides along it, and comes to its end; a support may be taken away,
+or go elsewhere.  From then on a body gains again what its support has taken of its push.
+"""
+
+from typing import Final
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.geometry import gap
+from tinrocket.motion.contacts.impact import NEVER
+from tinrocket.motion.contacts.paths import advance, both_radii, heading_of, outline
+from tinrocket.motion.contacts.respond import press_of, push_of
+from tinrocket.motion.contacts.rest import TOUCHES
+from tinrocket.motion.contacts.tables import Near, Pair
+from tinrocket.motion.world import World
+
+ALONG: Final = 1e-8
+"""By how much a gap may grow along a straight edge, by rounding [px]."""
+STANDS: Final = 1e-9
+"""A way of less than this leads nowhere [px]."""
+HALVINGS: Final = 50
+
+
+@kernel
+def room_after(world: World, pair: Pair, dx: float, dy: float) -> float:
+    """Return the gap of a pair once the first has moved by d against the other."""
+    contacts = world.contacts
+    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
+    angle, facing = heading_of(world, pair.one), heading_of(world, pair.other)
+    corners = outline(world, contacts.shape, part, angle, one.x + dx, one.y + dy)
+    others = outline(world, contacts.wall, wall, facing, other.x, other.y)
+    room, _nx, _ny = gap(contacts.wall, others, contacts.shape, corners, both_radii(world, pair))
+    return room
+
+
+@kernel
+def slides_off(world: World, near: Near, moment: float) -> float:
+    """Return when a pair at rest comes to the end of the straight edge between them; or NEVER.
+
+    Notes
+    -----
+    The gap is a convex function of a straight way: it stays as it is up to the end of the edge,
+    and grows from there.  On what is round it grows from the start, as the square of the way: a
+    body lifts off if it grows faster than the body falls (v^2 / r > g), or else it rolls.
+    """
+    contacts = world.contacts
+    pair = contacts.pairs[near.pair]
+    if near.gap > TOUCHES:
+        return NEVER
+    one, other, left = contacts.paths[pair.one], contacts.paths[pair.other], 1.0 - moment
+    dx, dy = (one.way_x - other.way_x) * left, (one.way_y - other.way_y) * left
+    most = max(near.gap, 0.0) + ALONG
+    if abs(dx) + abs(dy) <= STANDS or room_after(world, pair, dx, dy) <= most:
+        return NEVER
+    low, high = 0.0, 1.0
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        if room_after(world, pair, middle * dx, middle * dy) <= most:
+            low = middle
+        else:
+            high = middle
+    half = 0.5 * low
+    if room_after(world, pair, half * dx, half * dy) <= most - 0.9 * ALONG:
+        return moment + low * left
+    if pair.give_other > 0.0:
+        return NEVER  # one in a heap rolls on another
+    px, py = push_of(world, pair.one)
+    qx, qy = push_of(world, pair.other)
+    held = (qx - px) * near.normal_x + (qy - py) * near.normal_y
+    falls = 0.5 * held * world.dt * left * left
+    return moment if falls * low * low < ALONG else NEVER
+
+
+@kernel
+def foresee_loss(world: World, place: int, moment: float) -> None:
+    """Work out when one of a pair that bears a load slides off the other, from a moment on."""
+    contacts = world.contacts
+    near = contacts.near[place]
+    pair, loses_at = contacts.pairs[near.pair], slides_off(world, near, moment)
+    for body in range(2):
+        n, give = pair.one, pair.give_one
+        if body == 1:
+            n, give = pair.other, pair.give_other
+        path = contacts.paths[n]
+        if give > 0.0 and loses_at < path.loses_at:
+            path.loses_at = loses_at
+            path.loses = place
+
+
+@kernel
+def foresee_losses(world: World) -> None:
+    """Work out who slides off what holds it up in this step, and when."""
+    contacts = world.contacts
+    for place in range(contacts.near_count):
+        if contacts.near[place].rests != 0 and contacts.near[place].load > 0.0:
+            foresee_loss(world, place, 0.0)
+
+
+@kernel
+def fall_on(world: World, n: int, moment: float, nx: float, ny: float) -> None:
+    """Let a craft gain what is left of its push against a normal that held it up."""
+    if n >= world.crafts or world.contacts.paths[n].there == 0:
+        return
+    path = world.contacts.paths[n]
+    px, py = push_of(world, n)
+    held = px * nx + py * ny
+    if held >= 0.0 or path.falls != 0:
+        return
+    advance(world, n, moment)
+    path.falls = 1
+    path.moved = 1
+    path.curve_x += 0.5 * held * path.pace * nx
+    path.curve_y += 0.5 * held * path.pace * ny
+
+
+@kernel
+def let_go(world: World, near: Near, moment: float) -> None:
+    """Let the two of a pair at rest bear each other no more, and fall."""
+    pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
+    near.rests = 0
+    if pair.give_one > 0.0:
+        fall_on(world, pair.one, moment, nx, ny)
+    if pair.give_other > 0.0:
+        fall_on(world, pair.other, moment, -nx, -ny)
+
+
+@kernel
+def let_all_fall(world: World, moment: float) -> None:
+    """Let all that lie on who falls fall too; what another support holds it takes again."""
+    contacts, falls = world.contacts, True
+    for _ in range(contacts.near_count):
+        if not falls:
+            break
+        falls = False
+        for place in range(contacts.near_count):
+            near = contacts.near[place]
+            pair = contacts.pairs[near.pair]
+            one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+            if near.rests != 0 and near.load > 0.0 and (one.falls != 0 or other.falls != 0):
+                let_go(world, near, moment)
+                falls = True
+
+
+@kernel
+def slide_off(world: World, n: int) -> None:
+    """Let a craft fall that has come to the end of what held it up."""
+    path = world.contacts.paths[n]
+    moment, near = path.loses_at, world.contacts.near[path.loses]
+    path.loses_at = NEVER
+    if near.rests != 0:
+        let_go(world, near, moment)
+        let_all_fall(world, moment)
+
+
+@kernel
+def lose_support(world: World, body: int, moment: float) -> bool:
+    """Let fall what lay on a body whose way has changed, or that is gone; return if any does."""
+    contacts, any_falls = world.contacts, False
+    listed = contacts.paths[body].first_near
+    for _ in range(contacts.near_count):
+        if listed == 0:
+            break
+        near = contacts.near[listed - 1]
+        pair = contacts.pairs[near.pair]
+        one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+        if near.rests != 0 and near.load > 0.0:
+            along_x, along_y = one.way_x - other.way_x, one.way_y - other.way_y
+            parts = along_x * near.normal_x + along_y * near.normal_y
+            thrown = press_of(world, pair, near.normal_x, near.normal_y) * world.dt
+            bat = pair.other == body and body < world.crafts and pair.give_other == 0.0
+            leaves = bat and parts > thrown + STANDS
+            if leaves or one.there == 0 or other.there == 0:
+                let_go(world, near, moment)
+                any_falls = True
+            elif parts <= STANDS:  # it was hit along its support, and slides
+                advance(world, pair.one, moment)
+                if pair.other < world.crafts:
+                    advance(world, pair.other, moment)
+                foresee_loss(world, listed - 1, moment)
+        listed = near.next_one if pair.one == body else near.next_other
+    if any_falls:
+        let_all_fall(world, moment)
+    return any_falls
