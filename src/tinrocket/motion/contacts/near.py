@@ -17,6 +17,7 @@ from tinrocket.motion.contacts.pairs import (
     room_of,
     sort_pairs,
 )
+from tinrocket.motion.contacts.passing import leads_group, meet_again
 from tinrocket.motion.contacts.paths import (
     both_radii,
     heading_of,
@@ -88,6 +89,7 @@ def foresee(world: World, near: Near) -> None:
     one, other = contacts.paths[pair.one], contacts.paths[pair.other]
     near.moment = NEVER
     near.gap = INFINITE
+    near.anew = 0
     if one.there == 0 or other.there == 0:
         return
     solid = is_solid(contact)
@@ -105,6 +107,16 @@ def foresee(world: World, near: Near) -> None:
     dx = one.way_x + 2.0 * one.curve_x * share - other.way_x - 2.0 * other.curve_x * back
     dy = one.way_y + 2.0 * one.curve_y * share - other.way_y - 2.0 * other.curve_y * back
     cx, cy = one.curve_x - other.curve_x, one.curve_y - other.curve_y
+    square = left * left
+    if not solid and status.touching != 0 and pair.alone == 0:
+        if leads_group(world, near):
+            way = lay_way(contacts.way, dx * left, dy * left, cx * square, cy * square)
+            t = meet_again(world, near, x - ox, y - oy, way)
+            if t <= 1.0:
+                near.moment = now + t * left
+                near.gap = 0.0
+                near.anew = 1
+        return
     far_x = pair.apart_x + (abs(dx) + abs(cx)) * left
     far_y = pair.apart_y + (abs(dy) + abs(cy)) * left
     if abs(x - ox) > far_x or abs(y - oy) > far_y:
@@ -129,12 +141,11 @@ def foresee(world: World, near: Near) -> None:
             near.moment = now
         return
     if not solid and status.touching != 0:
-        if room <= SLOP or pair.alone == 0:
+        if room <= SLOP:
             return
         status.touching = 0
     if room < INFINITE and dx * nx + dy * ny >= 0.0 and cx * nx + cy * ny >= 0.0:
         return  # along the normal that parts them they never come closer
-    square = left * left
     way = lay_way(contacts.way, dx * left, dy * left, cx * square, cy * square)
     t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, way)
     if t <= 1.0:

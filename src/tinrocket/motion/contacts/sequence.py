@@ -96,6 +96,8 @@ def meet_pair(world: World, listed: int) -> None:
     advance(world, pair.one, moment)
     if pair.other < world.crafts:
         advance(world, pair.other, moment)
+    if near.anew != 0:
+        contacts.status[pair.group].touching = 0
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
     keep_in_mind(world, pair)
     count_meeting(world, pair.one, pair.other)

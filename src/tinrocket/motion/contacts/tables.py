@@ -245,6 +245,7 @@ class Near(Record):
     normal_x: float
     normal_y: float
     gap: float  # before it, below zero if they overlap
+    anew: int  # whether the two touch now, and will have parted before that
     rests: int  # whether one lies on the other
     load: float  # what it bears, as momentum
     next_one: int  # the next of the first body's pairs that are near, from 1; 0 if there is none
