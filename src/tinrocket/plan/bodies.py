@@ -50,6 +50,8 @@ class Bodies:
     ----------
     asked
         Names for which conditions ask.
+    images
+        With how many of each other a body may meet at once.
 
     Attributes
     ----------
@@ -62,10 +64,13 @@ class Bodies:
         them comes from its place along x and y.
     """
 
-    def __init__(self, scenario: Scenario, up: float, asked: Sequence[str]) -> None:
+    def __init__(
+        self, scenario: Scenario, up: float, asked: Sequence[str], images: int = 1
+    ) -> None:
         shaped = [(hit_outlines(craft, up), craft.count) for craft in scenario.craft]
         shaped += [([Outline(((0.0, 0.0),), 0.0, False)], 1)] if scenario.view else []
         self.scenario = scenario
+        self.images = images
         self.crafts = sum(count for _parts, count in shaped)
         shaped += [(outlines(one.shape, up), one.count) for one in scenario.obstacle]
         still = [places_of(one.places) for one in scenario.obstacle]
@@ -249,6 +254,7 @@ class Bodies:
             return 0.5 * float((np.outer(counts, counts) * self._meets).sum())  # each stands twice
 
         every, single = pairs(self.part_counts), pairs((self.part_counts == 1).astype(np.int64))
+        every, single = self.images * every, self.images * single
         usual = PAIRS + PAIRS_OF_ONE * self.crafts
         raised = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts
         fits = LARGEST / (2 * CELL * CELLS_OF_A_PAIR) - (every - single)  # beside all the rest

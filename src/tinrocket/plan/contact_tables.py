@@ -54,7 +54,9 @@ def contact_tables(
     if not scenario.contact:
         whole.write(paths=layout.reserve(contacts.Path, crafts, state=True))
         return whole
-    bodies = Bodies(scenario, context.heading.up, [name for _craft, name in touching])
+    images = images_of(scenario)
+    at_once = 3 ** ((images["period_x"] > 0.0) + (images["period_y"] > 0.0))
+    bodies = Bodies(scenario, context.heading.up, [name for _craft, name in touching], at_once)
     places = bodies.places
     segments = layout.reserve(contacts.Segment, crafts + len(places), state=True)
     paths = layout.reserve(contacts.Path, crafts + len(places), state=True)
@@ -92,6 +94,7 @@ def contact_tables(
         paths=paths,
         segments=segments,
         pushed=int(pushed),
+        **images,
         shape=layout.reserve(contacts.Point, corners),
         wall=layout.reserve(contacts.Point, corners),
         way=layout.reserve(contacts.Way),
@@ -101,6 +104,26 @@ def contact_tables(
         **_touches(touching, bodies, layout),
     )
     return whole
+
+
+def images_of(scenario: Scenario) -> dict[str, float]:
+    """Return whether bodies have images across sides that wrap, and how far apart these lie.
+
+    They have along an axis on which all craft that wrap do so at the same places, which do not
+    move.
+    """
+    periods = []
+    for axis in AXES:
+        wrapping = [one for one in scenario.craft if scenario.arena_of(one).images_at(axis)]
+        seams = {scenario.arena_of(one).images_at(axis) for one in wrapping}
+        moves = any(one.within == "view" and scenario.view is not None for one in wrapping)
+        low, high = seams.pop() or (0.0, 0.0) if len(seams) == 1 and not moves else (0.0, 0.0)
+        periods.append(high - low)
+    return {
+        "images": int(any(periods)),
+        "period_x": periods[0],
+        "period_y": periods[1],
+    }
 
 
 def _detections(scenario: Scenario) -> set[int]:

@@ -142,6 +142,13 @@ class Arena(Model):
         size = self.width if axis == "x" else self.height
         return low - edges[0].margin, size - high + edges[1].margin
 
+    def images_at(self, axis: Axis) -> tuple[float, float] | None:
+        """Return where an axis wraps so that what is half over one side is seen at the other."""
+        edges = [getattr(self.edges, side) for side in self.sides(axis)]
+        if any(edge.kind != "wrap" or edge.onto for edge in edges):
+            return None
+        return self.bounds(axis)
+
     def seam(self, axis: Axis) -> tuple[float, float] | None:
         """Return the low and high coordinate at which an axis wraps, or None if it does not."""
         wraps = getattr(self.edges, self.sides(axis)[0]).kind == "wrap"

@@ -6,9 +6,10 @@ and most steps need to ask no more than that.
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import NOT_A_NUMBER
+from tinrocket.kernel.intrinsics import NOT_A_NUMBER, floor
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, bend_of
+from tinrocket.motion.contacts.images import wraps_x, wraps_y
 from tinrocket.motion.world import World
 
 LEAST: Final = 1 / 256
@@ -62,6 +63,23 @@ def kept_off(low: float, high: float, at: float, room: float, below: bool) -> tu
 
 
 @kernel
+def periods_of(world: World, one: int, other: int) -> tuple[float, float]:
+    """Return how far apart the images of two bodies lie along x and y; 0 if there are none."""
+    period_x, period_y = 0.0, 0.0
+    if wraps_x(world, one) or wraps_x(world, other):
+        period_x = world.contacts.period_x
+    if wraps_y(world, one) or wraps_y(world, other):
+        period_y = world.contacts.period_y
+    return period_x, period_y
+
+
+@kernel
+def to_nearest(apart: float, period: float) -> float:
+    """Return how far the nearest image of what is so far apart lies from it."""
+    return -period * floor(apart / period + 0.5) if period > 0.0 else 0.0
+
+
+@kernel
 def anything_near(world: World) -> bool:
     """Whether the boxes around a pair come together on their ways through the step.
 
@@ -82,10 +100,21 @@ def anything_near(world: World) -> bool:
         one, other = segments[couple.low], segments[couple.high]
         x0, x1 = one.x0 - other.x0, one.x1 - other.x1
         y0, y1 = one.y0 - other.y0, one.y1 - other.y1
+        period_x, period_y = 0.0, 0.0
+        if contacts.images != 0:
+            period_x, period_y = periods_of(world, couple.low, couple.high)
+            shift_x, shift_y = to_nearest(x1, period_x), to_nearest(y1, period_y)
+            x0, x1, y0, y1 = x0 + shift_x, x1 + shift_x, y0 + shift_y, y1 + shift_y
         # twice the least room between the boxes on the way from x0 to x1, and from y0 to y1
         bend_x, bend_y = one.bend_x + other.bend_x, one.bend_y + other.bend_y
         room_x = abs(x0 + x1) - abs(x1 - x0) - 2.0 * (couple.apart_x + bend_x)
         room_y = abs(y0 + y1) - abs(y1 - y0) - 2.0 * (couple.apart_y + bend_y)
+        if period_x > 0.0:  # and on the way to the image on its other side
+            beyond = period_x - max(abs(x0), abs(x1)) - couple.apart_x - bend_x
+            room_x = min(room_x, 2.0 * beyond)
+        if period_y > 0.0:
+            beyond = period_y - max(abs(y0), abs(y1)) - couple.apart_y - bend_y
+            room_y = min(room_y, 2.0 * beyond)
         if room_x <= 0.0 and room_y <= 0.0:
             return True
         alone = couple.high >= crafts
@@ -96,11 +125,21 @@ def anything_near(world: World) -> bool:
             body.free_low_x, body.free_high_x = kept_off(
                 body.free_low_x, body.free_high_x, one.x1, share * room, x1 > 0.0
             )
+            if period_x > 0.0:  # and off the image on its other side
+                beyond = period_x - abs(x1) - couple.apart_x
+                body.free_low_x, body.free_high_x = kept_off(
+                    body.free_low_x, body.free_high_x, one.x1, share * beyond, x1 <= 0.0
+                )
             if not alone:
                 body = bodies[couple.high]
                 body.free_low_x, body.free_high_x = kept_off(
                     body.free_low_x, body.free_high_x, other.x1, room - share * room, x1 < 0.0
                 )
+                if period_x > 0.0:
+                    rest = (1.0 - share) * (period_x - abs(x1) - couple.apart_x)
+                    body.free_low_x, body.free_high_x = kept_off(
+                        body.free_low_x, body.free_high_x, other.x1, rest, x1 >= 0.0
+                    )
         elif room_y >= room_x:  # neither is a number if one of them is nowhere
             room = abs(y1) - couple.apart_y
             share = 1.0 if alone else share_of(abs(one.y1 - one.y0), abs(other.y1 - other.y0))
@@ -108,10 +147,20 @@ def anything_near(world: World) -> bool:
             body.free_low_y, body.free_high_y = kept_off(
                 body.free_low_y, body.free_high_y, one.y1, share * room, y1 > 0.0
             )
+            if period_y > 0.0:
+                beyond = period_y - abs(y1) - couple.apart_y
+                body.free_low_y, body.free_high_y = kept_off(
+                    body.free_low_y, body.free_high_y, one.y1, share * beyond, y1 <= 0.0
+                )
             if not alone:
                 body = bodies[couple.high]
                 body.free_low_y, body.free_high_y = kept_off(
                     body.free_low_y, body.free_high_y, other.y1, room - share * room, y1 < 0.0
                 )
+                if period_y > 0.0:
+                    rest = (1.0 - share) * (period_y - abs(y1) - couple.apart_y)
+                    body.free_low_y, body.free_high_y = kept_off(
+                        body.free_low_y, body.free_high_y, other.y1, rest, y1 >= 0.0
+                    )
     contacts.quiet = 1
     return False

@@ -8,6 +8,7 @@ from typing import Final
 
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import gap
+from tinrocket.motion.contacts.images import seen_at
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.paths import advance, both_radii, heading_of, outline
 from tinrocket.motion.contacts.respond import press_of, push_of
@@ -26,11 +27,12 @@ HALVINGS: Final = 50
 def room_after(world: World, pair: Pair, dx: float, dy: float) -> float:
     """Return the gap of a pair once the first has moved by d against the other."""
     contacts = world.contacts
-    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    one = contacts.paths[pair.one]
+    x, y = seen_at(world, pair)
     part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
     angle, facing = heading_of(world, pair.one), heading_of(world, pair.other)
     corners = outline(world, contacts.shape, part, angle, one.x + dx, one.y + dy)
-    others = outline(world, contacts.wall, wall, facing, other.x, other.y)
+    others = outline(world, contacts.wall, wall, facing, x, y)
     room, _nx, _ny = gap(contacts.wall, others, contacts.shape, corners, both_radii(world, pair))
     return room
 
@@ -99,13 +101,19 @@ def foresee_losses(world: World) -> None:
 
 
 @kernel
-def fall_on(world: World, n: int, moment: float, nx: float, ny: float) -> None:
-    """Let a craft gain what is left of its push against a normal that held it up."""
+def fall_on(world: World, n: int, moment: float, nx: float, ny: float, borne: float) -> None:
+    """Let a craft gain what is left of its push against a normal that held it up.
+
+    Parameters
+    ----------
+    borne
+        What it was held up by, as a velocity: no more than that was taken from it.
+    """
     if n >= world.crafts or world.contacts.paths[n].there == 0:
         return
     path = world.contacts.paths[n]
     px, py = push_of(world, n)
-    held = px * nx + py * ny
+    held = max(px * nx + py * ny, -borne)
     if held >= 0.0 or path.falls != 0:
         return
     advance(world, n, moment)
@@ -119,11 +127,12 @@ def fall_on(world: World, n: int, moment: float, nx: float, ny: float) -> None:
 def let_go(world: World, near: Near, moment: float) -> None:
     """Let the two of a pair at rest bear each other no more, and fall."""
     pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
+    load = world.contacts.holds[near.pair].load
     near.rests = 0
     if pair.give_one > 0.0:
-        fall_on(world, pair.one, moment, nx, ny)
+        fall_on(world, pair.one, moment, nx, ny, load * pair.give_one)
     if pair.give_other > 0.0:
-        fall_on(world, pair.other, moment, -nx, -ny)
+        fall_on(world, pair.other, moment, -nx, -ny, load * pair.give_other)
 
 
 @kernel

@@ -7,6 +7,7 @@ from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
 from tinrocket.motion.contacts.grid import clear, enter_cells, list_in_box
+from tinrocket.motion.contacts.images import embrace, nth_image, shift_of
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.pairs import (
     consider,
@@ -104,6 +105,9 @@ def foresee(world: World, near: Near) -> None:
     y = one.y + (one.way_y + one.curve_y * share) * share
     ox = other.x + (other.way_x + other.curve_x * back) * back
     oy = other.y + (other.way_y + other.curve_y * back) * back
+    if contacts.images != 0:
+        shift_x, shift_y = shift_of(world, pair)
+        ox, oy = ox + shift_x, oy + shift_y
     dx = one.way_x + 2.0 * one.curve_x * share - other.way_x - 2.0 * other.curve_x * back
     dy = one.way_y + 2.0 * one.curve_y * share - other.way_y - 2.0 * other.curve_y * back
     cx, cy = one.curve_x - other.curve_x, one.curve_y - other.curve_y
@@ -180,7 +184,21 @@ def list_close(world: World, body: int, after: int) -> None:
     """List the pairs of a body with all those, listed after one, that may meet it in this step."""
     path = world.contacts.paths[body]
     far_x, far_y = room_of(world, body)
+    if world.contacts.images != 0:
+        embrace(world, body, far_x, far_y)
     list_in_box(world, body, after, path.home_x, path.home_y, far_x, far_y)
+
+
+@kernel
+def consider_images(world: World, low: int, high: int) -> None:
+    """List the pairs of a body with all images of another that it may meet in this step."""
+    contacts, path = world.contacts, world.contacts.paths[low]
+    far_x, far_y = room_of(world, low)
+    for image in range(9):
+        across, down = nth_image(image)
+        if across * contacts.period_x != 0.0 or down * contacts.period_y != 0.0:
+            x, y = path.home_x - across * contacts.period_x, path.home_y - down * contacts.period_y
+            consider(world, low, high, x, y, far_x, far_y, across, down)
 
 
 @kernel
@@ -197,15 +215,33 @@ def list_close_couples(world: World) -> None:
             mark_partners(world, last, 1)
         far_x, far_y = room_of(world, last)
         if path.there != 0:
-            consider(world, last, couple.high, path.home_x, path.home_y, far_x, far_y)
+            consider(world, last, couple.high, path.home_x, path.home_y, far_x, far_y, 0.0, 0.0)
+            if contacts.images != 0:
+                consider_images(world, last, couple.high)
     if last >= 0:
         mark_partners(world, last, 0)
+
+
+@kernel
+def embrace_all(world: World) -> None:
+    """Work out the box around all bodies and their ways."""
+    contacts = world.contacts
+    contacts.least_x = INFINITE
+    contacts.most_x = -INFINITE
+    contacts.least_y = INFINITE
+    contacts.most_y = -INFINITE
+    for body in range(contacts.body_count):
+        if contacts.paths[body].there != 0:
+            far_x, far_y = room_of(world, body)
+            embrace(world, body, far_x, far_y)
 
 
 @kernel
 def list_all_close(world: World) -> None:
     """List the pairs of all that may meet in this step."""
     contacts = world.contacts
+    if contacts.images != 0:
+        embrace_all(world)
     if contacts.couple_count >= 0:
         list_close_couples(world)
         return

@@ -1,9 +1,12 @@
 """Pairs that only ask whether they overlap where the step ends, and those that look ahead."""
 
+from typing import Final
+
 from tinrocket.kernel.maths import sincos
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.handle import handle_contact
+from tinrocket.motion.contacts.images import has_images, image_of, seen_at
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.near import is_barred, is_off, is_solid, list_again
 from tinrocket.motion.contacts.pairs import add_pairs, laws_between, next_of, put_in_order
@@ -12,14 +15,18 @@ from tinrocket.motion.contacts.squeeze import keep_in_mind
 from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, Law
 from tinrocket.motion.world import World
 
+MOST: Final = 8.0
+"""Arenas over which a look goes."""
+
 
 @kernel
 def apart_at_end(world: World, n: int, room: float) -> bool:
     """Whether a pair is farther apart than some room where the step ends, by their boxes."""
     pair = world.contacts.pairs[n]
-    one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
+    one = world.contacts.paths[pair.one]
+    x, y = seen_at(world, pair)
     apart_x, apart_y = pair.apart_x + room, pair.apart_y + room
-    return abs(one.x - other.x) > apart_x or abs(one.y - other.y) > apart_y
+    return abs(one.x - x) > apart_x or abs(one.y - y) > apart_y
 
 
 @kernel
@@ -59,11 +66,22 @@ def overlap(world: World) -> None:
 
 @kernel
 def look_at(
-    world: World, craft: int, law: Law, other: int, dx: float, dy: float
+    world: World,
+    craft: int,
+    law: Law,
+    other: int,
+    dx: float,
+    dy: float,
+    across: float,
+    down: float,
 ) -> tuple[float, float, float, int]:
-    """Return when a look d along a heading meets a body, the normal, and the part; or NEVER."""
+    """Return when a look d along a heading meets a body, the normal, and the part; or NEVER.
+
+    It is the image of the body that lies so many arenas across and down.
+    """
     contacts = world.contacts
     path, facing = contacts.paths[craft], contacts.paths[other]
+    x, y = facing.x + across * contacts.period_x, facing.y + down * contacts.period_y
     best, normal_x, normal_y, found = NEVER, 0.0, 0.0, -1
     contact = contacts.contacts[law.contact]
     sees = contact.detection == SIGHT and not is_barred(world, contact, craft)
@@ -72,7 +90,7 @@ def look_at(
     eye, traits = contacts.shape, contacts.traits[other]
     for n in range(traits.first, traits.past):
         part = contacts.parts[n]
-        corners = outline(world, contacts.wall, part, heading_of(world, other), facing.x, facing.y)
+        corners = outline(world, contacts.wall, part, heading_of(world, other), x, y)
         eye.x = path.x
         eye.y = path.y
         way = lay_way(contacts.way, dx, dy, 0.0, 0.0)
@@ -100,6 +118,12 @@ def pair_of(world: World, craft: int, other: int, contact: int, part: int) -> in
 
 
 @kernel
+def arenas_along(way: float, period: float) -> int:
+    """Return over how many arenas beside its own a look may go, along an axis that wraps."""
+    return int(min(abs(way) / period, MOST)) + 1 if period > 0.0 else 0
+
+
+@kernel
 def cast_ray(world: World, craft: int) -> None:
     """Let a craft that looks along its heading hit what is nearest there."""
     contacts, body, path = world.contacts, world.bodies[craft], world.contacts.paths[craft]
@@ -108,21 +132,30 @@ def cast_ray(world: World, craft: int) -> None:
     dx, dy = body.sight * cos_h, body.sight * sin_h
     body.sight = 0.0
     best, found, contact, part, normal_x, normal_y = NEVER, -1, -1, -1, 0.0, 0.0
+    far_x, far_y = arenas_along(dx, contacts.period_x), arenas_along(dy, contacts.period_y)
+    image_x, image_y = 0.0, 0.0
     for other in range(contacts.body_count):
         first, past = laws_between(world, min(craft, other), max(craft, other))
         for n in range(first, past):
             law = contacts.laws[n]
             responds = other != craft and (law.swapped != 0) == (craft > other)
-            if responds:
-                t, nx, ny, seen = look_at(world, craft, law, other, dx, dy)
-                if t < best:
-                    best, found, contact, part = t, other, law.contact, seen
-                    normal_x, normal_y = nx, ny
+            for image in range((2 * far_x + 1) * (2 * far_y + 1)):
+                row = int(float(image) / float(2 * far_x + 1))
+                across = float(image - row * (2 * far_x + 1) - far_x)
+                down = float(row - far_y)
+                if responds and has_images(world, craft, other, across, down):
+                    t, nx, ny, seen = look_at(world, craft, law, other, dx, dy, across, down)
+                    if t < best:
+                        best, found, contact, part = t, other, law.contact, seen
+                        normal_x, normal_y, image_x, image_y = nx, ny, across, down
     if best > 1.0:
         return
     row, before = pair_of(world, craft, found, contact, part), contacts.pair_count
     if row < 0:
-        add_pairs(world, min(craft, found), max(craft, found))
+        low, high = min(craft, found), max(craft, found)
+        turned = 1.0 if craft == low else -1.0
+        image_x, image_y = image_of(world, low, high, turned * image_x, turned * image_y)
+        add_pairs(world, low, high, image_x, image_y)
         put_in_order(world, before)
         row = pair_of(world, craft, found, contact, part)
     if row >= 0:

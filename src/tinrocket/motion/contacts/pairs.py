@@ -7,6 +7,7 @@ from typing import Final
 
 from tinrocket.kernel.intrinsics import copy_cells
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.images import has_images, image_of, shift_of
 from tinrocket.motion.contacts.tables import Hold, Pair, Status
 from tinrocket.motion.world import World
 
@@ -127,8 +128,11 @@ def laws_between(world: World, low: int, high: int) -> tuple[int, int]:
 
 
 @kernel
-def add_pairs(world: World, low: int, high: int) -> None:
-    """List all pairs of two bodies, the one that is listed first before the other."""
+def add_pairs(world: World, low: int, high: int, image_x: float, image_y: float) -> None:
+    """List all pairs of two bodies, the one that is listed first before the other.
+
+    The image is that of the second.
+    """
     contacts = world.contacts
     first, past = laws_between(world, low, high)
     block, bodies = contacts.pair_count, float(contacts.body_count)
@@ -159,6 +163,8 @@ def add_pairs(world: World, low: int, high: int) -> None:
                 pair.part_one = part_one
                 pair.part_other = part_other
                 pair.group = group
+                pair.image_x = image_x if one == low else -image_x
+                pair.image_y = image_y if one == low else -image_y
                 pair.alone = 0
                 if ones.past - ones.first == 1 and others.past - others.first == 1:
                     pair.alone = 1
@@ -196,18 +202,58 @@ def may_enter(world: World, body: int, x: float, y: float, far_x: float, far_y: 
 
 
 @kernel
+def is_listed(world: World, low: int, high: int, image_x: float, image_y: float) -> bool:
+    """Whether the pairs of two bodies and an image of the second are listed."""
+    contacts = world.contacts
+    listed = contacts.paths[low].first_pair
+    for _ in range(contacts.pair_count):
+        if listed == 0:
+            break
+        pair = contacts.pairs[listed - 1]
+        turned = 1.0 if pair.one == low else -1.0
+        alike = pair.image_x * turned == image_x and pair.image_y * turned == image_y
+        if partner_of(pair, low) == high and alike:
+            return True
+        listed = next_of(pair, low)
+    return False
+
+
+@kernel
 def consider(
-    world: World, body: int, other: int, x: float, y: float, far_x: float, far_y: float
+    world: World,
+    body: int,
+    other: int,
+    x: float,
+    y: float,
+    far_x: float,
+    far_y: float,
+    across: float,
+    down: float,
 ) -> None:
-    """List the pairs of a body with another that may come into a box, unless it is marked."""
-    path = world.contacts.paths[other]
-    if path.mark != 0 or other == body or not may_enter(world, other, x, y, far_x, far_y):
+    """List the pairs of a body with another that may come into a box, unless they are listed.
+
+    The box is that of the body, moved back by as many arenas across and down as the image of the
+    other that is meant lies apart.  Whose mark is off has no pairs with the body.
+    """
+    contacts = world.contacts
+    path = contacts.paths[other]
+    listed = path.mark != 0 and contacts.images == 0
+    if listed or other == body or not may_enter(world, other, x, y, far_x, far_y):
         return
     low, high = min(body, other), max(body, other)
     first, past = laws_between(world, low, high)
-    if first < past:
-        path.mark = 1
-        add_pairs(world, low, high)
+    if first >= past:
+        return
+    image_x, image_y = 0.0, 0.0
+    if contacts.images != 0:
+        if not has_images(world, body, other, across, down):
+            return
+        turned = 1.0 if body == low else -1.0
+        image_x, image_y = image_of(world, low, high, turned * across, turned * down)
+        if path.mark != 0 and is_listed(world, low, high, image_x, image_y):
+            return
+    path.mark = 1
+    add_pairs(world, low, high, image_x, image_y)
 
 
 @kernel
@@ -226,7 +272,8 @@ def is_worth_keeping(world: World, block: int) -> bool:
     if pair.past - block <= FEW or one.there == 0:
         return False
     far_x, far_y = room_of(world, pair.one)
-    return may_enter(world, pair.other, one.home_x, one.home_y, far_x, far_y)
+    sx, sy = shift_of(world, pair)
+    return may_enter(world, pair.other, one.home_x - sx, one.home_y - sy, far_x, far_y)
 
 
 @kernel

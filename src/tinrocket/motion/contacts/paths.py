@@ -7,6 +7,7 @@ from tinrocket.kernel.maths import sincos
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, Body
 from tinrocket.motion.contacts.geometry import gap
+from tinrocket.motion.contacts.images import seen_at, shift_of, wraps_x, wraps_y
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.pushed import push_along, straighten
 from tinrocket.motion.contacts.tables import Pair, Part, Path, Point
@@ -156,9 +157,9 @@ def begin_paths(world: World) -> None:
         path.end_y = body.y
         if crossed:
             path.crossed = 1
-            if body.x < body.low_x or body.x >= body.high_x:
+            if (body.x < body.low_x or body.x >= body.high_x) and not wraps_x(world, n):
                 path.reach_x = INFINITE  # it may wrap, or be thrown back
-            if body.y < body.low_y or body.y >= body.high_y:
+            if (body.y < body.low_y or body.y >= body.high_y) and not wraps_y(world, n):
                 path.reach_y = INFINITE
         settle_in(path)
 
@@ -185,7 +186,11 @@ def too_far(world: World, pair: Pair) -> bool:
     one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
     far_x = pair.apart_x + one.room_x + other.room_x
     far_y = pair.apart_y + one.room_y + other.room_y
-    return abs(one.home_x - other.home_x) > far_x or abs(one.home_y - other.home_y) > far_y
+    x, y = one.home_x - other.home_x, one.home_y - other.home_y
+    if world.contacts.images != 0:
+        shift_x, shift_y = shift_of(world, pair)
+        x, y = x - shift_x, y - shift_y
+    return abs(x) > far_x or abs(y) > far_y
 
 
 @kernel
@@ -221,11 +226,12 @@ def halt(path: Path) -> None:
 def gap_now(world: World, pair: Pair) -> tuple[float, float, float]:
     """Return gap and normal of a pair where its bodies stand on their paths."""
     contacts = world.contacts
-    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    one = contacts.paths[pair.one]
     part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
     corners = outline(world, contacts.shape, part, heading_of(world, pair.one), one.x, one.y)
     angle = heading_of(world, pair.other)
-    others = outline(world, contacts.wall, wall, angle, other.x, other.y)
+    x, y = seen_at(world, pair)
+    others = outline(world, contacts.wall, wall, angle, x, y)
     return gap(contacts.wall, others, contacts.shape, corners, both_radii(world, pair))
 
 

@@ -6,6 +6,7 @@ from tinrocket.kernel.intrinsics import sqrt
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import FROZEN
+from tinrocket.motion.contacts.images import seen_at
 from tinrocket.motion.contacts.paths import halt, heading_of, outline
 from tinrocket.motion.contacts.response_laws import (
     blocked,
@@ -61,9 +62,10 @@ def bounced_velocity(
     vx, vy = body.vx, body.vy
     always = contact.push_out == 0 and contact.detection == OVERLAP
     if contact.largest_angle != 0.0:
-        one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+        one = contacts.paths[pair.one]
+        x, y = seen_at(world, pair)
         speed = sqrt(vx * vx + vy * vy) * contact.restitution
-        left = (one.x - other.x) * -ny + (one.y - other.y) * nx
+        left = (one.x - x) * -ny + (one.y - y) * nx
         toward = 1.0 if left >= 0.0 else -1.0
         reach = reach_beside(world, pair.other, -ny * toward, nx * toward)
         offset = left / reach if reach > 0.0 else 0.0

@@ -13,6 +13,7 @@ from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
 from tinrocket.motion.contacts.grid import list_in_box
+from tinrocket.motion.contacts.images import seen_at
 from tinrocket.motion.contacts.impact import impact, lay_way
 from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.pairs import next_of, partner_of, put_in_order
@@ -36,15 +37,16 @@ def way_of(world: World, body: int, n: int, dx: float, dy: float) -> float:
     """Return the share of a way d that a body can be moved before the other of a pair stops it."""
     contacts = world.contacts
     pair = contacts.pairs[n]
-    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
-    if abs(one.x - other.x) > pair.apart_x + abs(dx):
+    one = contacts.paths[pair.one]
+    x, y = seen_at(world, pair)
+    if abs(one.x - x) > pair.apart_x + abs(dx):
         return 1.0
-    if abs(one.y - other.y) > pair.apart_y + abs(dy):
+    if abs(one.y - y) > pair.apart_y + abs(dy):
         return 1.0
     part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
     corners = outline(world, contacts.shape, part, heading_of(world, pair.one), one.x, one.y)
     angle = heading_of(world, pair.other)
-    others = outline(world, contacts.wall, wall, angle, other.x, other.y)
+    others = outline(world, contacts.wall, wall, angle, x, y)
     if body == pair.other:
         dx, dy = -dx, -dy
     radius = both_radii(world, pair)
@@ -139,14 +141,15 @@ def put_beside(world: World, pair: Pair, side: int) -> tuple[float, float]:
     It is put there as it is, whatever else is there.  Returns the normal of that side.
     """
     contacts = world.contacts
-    one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+    one = contacts.paths[pair.one]
+    x, y = seen_at(world, pair)
     part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
     along_x = side < 2 or side == 4
-    before = one.x < other.x if along_x else one.y < other.y
+    before = one.x < x if along_x else one.y < y
     low = before if side >= 4 else side == 0 or side == 2
     count = outline(world, contacts.shape, part, heading_of(world, pair.one), one.x, one.y)
     least, most = extent(contacts.shape, count, along_x)
-    others = outline(world, contacts.wall, wall, heading_of(world, pair.other), other.x, other.y)
+    others = outline(world, contacts.wall, wall, heading_of(world, pair.other), x, y)
     near, far = extent(contacts.wall, others, along_x)
     radius = both_radii(world, pair)
     way = near - radius - most if low else far + radius - least

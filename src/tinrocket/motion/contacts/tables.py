@@ -126,6 +126,8 @@ class Pair(Record):
     contact: int
     part_one: int
     part_other: int
+    image_x: float  # which image of the other it is about; see `images`
+    image_y: float
     group: int  # the first pair of the two bodies and this contact
     alone: int  # whether it is all of its group
     apart_x: float  # how far from each other their places can be when they meet
@@ -311,5 +313,12 @@ class Contacts(Record):
     shape: Point  # workspace for the corners of two parts
     wall: Point
     way: Way
+    images: int  # whether any side wraps, so that bodies have images across it
+    period_x: float  # how far apart these are; 0 if none wraps along that axis
+    period_y: float
+    least_x: float  # the box around all bodies and their ways in this step
+    most_x: float
+    least_y: float
+    most_y: float
     quiet: int  # whether nothing meets as long as all craft are where they are free
     pushed: int  # whether anything that may lie on something is pushed

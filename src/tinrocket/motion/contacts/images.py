@@ -1,0 +1,102 @@
+"""Images of bodies: across a side that wraps, the arena goes on with what is at its other side.
+
+A body that is half over such a side meets what is there.  A pair says which image of its other
+body it is about, by how many arenas it lies apart as both bodies fly on without wrapping: so that
+stays as it is while they wrap.
+"""
+
+from tinrocket.kernel.subset import kernel
+from tinrocket.motion.contacts.tables import Pair
+from tinrocket.motion.sides import WRAP, X_HIGH, X_LOW, Y_HIGH, Y_LOW
+from tinrocket.motion.world import World
+
+
+@kernel
+def wraps_x(world: World, body: int) -> bool:
+    """Whether a body wraps along x; what stands still does not."""
+    if body >= world.crafts or world.contacts.period_x == 0.0:
+        return False
+    walls = world.bodies[body].walls
+    return walls[X_LOW].kind == WRAP and walls[X_HIGH].kind == WRAP
+
+
+@kernel
+def wraps_y(world: World, body: int) -> bool:
+    """Whether a body wraps along y."""
+    if body >= world.crafts or world.contacts.period_y == 0.0:
+        return False
+    walls = world.bodies[body].walls
+    return walls[Y_LOW].kind == WRAP and walls[Y_HIGH].kind == WRAP
+
+
+@kernel
+def laps_of(world: World, body: int) -> tuple[float, float]:
+    """Return how often a body has wrapped along x and y."""
+    laps_x, laps_y = 0.0, 0.0
+    if wraps_x(world, body):
+        laps_x = world.bodies[body].wraps_x
+    if wraps_y(world, body):
+        laps_y = world.bodies[body].wraps_y
+    return laps_x, laps_y
+
+
+@kernel
+def image_of(world: World, low: int, high: int, across: float, down: float) -> tuple[float, float]:
+    """Return which image of the second body now lies so many arenas across and down."""
+    low_x, low_y = laps_of(world, low)
+    high_x, high_y = laps_of(world, high)
+    return across + low_x - high_x, down + low_y - high_y
+
+
+@kernel
+def shift_of(world: World, pair: Pair) -> tuple[float, float]:
+    """Return how far from where it is the image lies of the other body of a pair."""
+    contacts = world.contacts
+    if contacts.images == 0:
+        return 0.0, 0.0
+    one_x, one_y = laps_of(world, pair.one)
+    other_x, other_y = laps_of(world, pair.other)
+    across, down = pair.image_x + other_x - one_x, pair.image_y + other_y - one_y
+    return across * contacts.period_x, down * contacts.period_y
+
+
+@kernel
+def seen_at(world: World, pair: Pair) -> tuple[float, float]:
+    """Return where the other of a pair is, as the first meets it."""
+    path = world.contacts.paths[pair.other]
+    if world.contacts.images == 0:
+        return path.x, path.y
+    shift_x, shift_y = shift_of(world, pair)
+    return path.x + shift_x, path.y + shift_y
+
+
+@kernel
+def has_images(world: World, one: int, other: int, across: float, down: float) -> bool:
+    """Whether one of two bodies wraps along each axis along which an image is asked for."""
+    along_x = across == 0.0 or wraps_x(world, one) or wraps_x(world, other)
+    return along_x and (down == 0.0 or wraps_y(world, one) or wraps_y(world, other))
+
+
+@kernel
+def nth_image(n: int) -> tuple[float, float]:
+    """Return how many arenas across and down the nth of nine images lies, one of which is none."""
+    row = int(float(n) / 3.0)
+    return float(n - 3 * row) - 1.0, float(row) - 1.0
+
+
+@kernel
+def embrace(world: World, body: int, far_x: float, far_y: float) -> None:
+    """Let the box around all bodies and their ways hold those of one."""
+    contacts, path = world.contacts, world.contacts.paths[body]
+    contacts.least_x = min(contacts.least_x, path.home_x - far_x)
+    contacts.most_x = max(contacts.most_x, path.home_x + far_x)
+    contacts.least_y = min(contacts.least_y, path.home_y - far_y)
+    contacts.most_y = max(contacts.most_y, path.home_y + far_y)
+
+
+@kernel
+def reaches_any(world: World, x: float, y: float, far_x: float, far_y: float) -> bool:
+    """Whether a box meets the one around all bodies and their ways."""
+    contacts = world.contacts
+    within_x = x + far_x >= contacts.least_x and x - far_x <= contacts.most_x
+    return within_x and y + far_y >= contacts.least_y and y - far_y <= contacts.most_y
