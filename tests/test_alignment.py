@@ -1,12 +1,13 @@
 """Which events are the same: found by the least total cost, and told as a chain."""
 
+import itertools
 from dataclasses import replace
 from functools import cache
 
 import numpy as np
 import pandas as pd
 import pytest
-from hypothesis import example, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
@@ -90,7 +91,12 @@ def with_events(flight, times, label):
 )
 @example(changes=[(0.5, "keep"), (0.5, "keep"), (0.5, "keep"), (0.7734375, "keep")])
 def test_what_was_dropped_added_and_shifted_is_found(changes):
-    """An event is added in the middle between two that stay."""
+    """An event is added in the middle between two that stay, and not just before a lost one.
+
+    One added and one lost side by side may be told as moves as well, where these cost less.
+    """
+    kinds = [change for _gap, change in changes]
+    assume(("add", "drop") not in itertools.pairwise(kinds))
     changes = [(0.4, "keep"), *changes, (0.4, "keep")]
     before, after, expected, t = [], [], [], 0.0
     for place, (gap, change) in enumerate(changes):

@@ -98,6 +98,7 @@ def contact_tables(
         shape=layout.reserve(contacts.Point, corners),
         wall=layout.reserve(contacts.Point, corners),
         way=layout.reserve(contacts.Way),
+        box=layout.reserve(contacts.Box),
         barred=layout.reserve(Floats64, crafts * len(gated(scenario)), state=True),
         **bodies.law_tables(layout),
         **bodies.couples(layout),

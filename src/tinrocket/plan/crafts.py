@@ -16,7 +16,6 @@ from tinrocket.plan.entries import (
     BoundRule,
     Entry,
     feels_push,
-    giving_craft,
     is_curved,
     meeting_craft,
 )
@@ -41,7 +40,7 @@ BOUNDS = ("low_x", "high_x", "low_y", "high_y")
 
 def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place) -> None:
     """Write how every craft begins, the view included, and what its sides do."""
-    meeting, giving = meeting_craft(scenario), giving_craft(scenario)
+    meeting = meeting_craft(scenario)
     for number, craft in enumerate(scenario.craft):
         reach = reach_of(craft, context.heading.up)
         middle, carrier = (0.0, 0.0), -1
@@ -49,7 +48,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             middle = scenario.view.width / 2, scenario.view.height / 2
             carrier = len(scenario.fleet)
         sides = _sides(scenario.arena_of(craft), reach, middle)
-        feels = feels_push(scenario, craft, gives=number in giving)
+        feels = feels_push(scenario, craft, meets=number in meeting)
         movement = CURVED if is_curved(craft) and feels else STRAIGHT
         rows = scenario.fleet.rows[number]
         places = dict(zip(AXES, places_of(craft.places).T, strict=True))

@@ -111,7 +111,7 @@ def entries(scenario: Scenario) -> list[Entry]:
     """Return the craft of a scenario in the order of the file, alike neighbours as one."""
     found: list[Entry] = []
     first, before = 0, None
-    giving, shared, fleet = giving_craft(scenario), context_of(scenario, None), scenario.fleet
+    meeting, shared, fleet = meeting_craft(scenario), context_of(scenario, None), scenario.fleet
     waiting = [fleet.families_of(scenario.contact[n].between[0]) for n in gated(scenario)]
     meeting = fleet.families_of(*(name for one in scenario.contact for name in one.between))
     for number, craft in enumerate(scenario.craft):
@@ -119,7 +119,7 @@ def entries(scenario: Scenario) -> list[Entry]:
         count = craft.count
         closed = craft.stepping == "closed_form"
         rules = bound_rules(craft, context, scenario.timing)
-        feels = feels_push(scenario, craft, gives=number in giving)
+        feels = feels_push(scenario, craft, meets=number in meeting)
         barred = tuple(n for n, families in enumerate(waiting) if number in families)
         acts = (closed, feels, sides_last(scenario, number), number in meeting)
         structure = (*acts, *barred, *map(signature, rules)) if count == 1 else None
@@ -162,20 +162,12 @@ def sides_last(scenario: Scenario, number: int) -> bool:
     return chosen and number not in meeting_craft(scenario)
 
 
-def giving_craft(scenario: Scenario) -> set[int]:
-    """Return the numbers of craft that may lie on something, as they give way to what they meet."""
-    swept = [one for one in scenario.contact if (one.detection or scenario.detection) == "swept"]
-    first = [one.between[0] for one in swept if one.response in ("bounce", "block")]
-    heavy = {number for number, one in enumerate(scenario.craft) if one.mass is not None}
-    return scenario.fleet.families_of(*first) | heavy
-
-
-def feels_push(scenario: Scenario, craft: Craft, *, gives: bool) -> bool:
-    """Whether it matters within a step what pushes a craft."""
+def feels_push(scenario: Scenario, craft: Craft, *, meets: bool) -> bool:
+    """Whether it matters within a step what pushes a craft: it is thrown, or may meet others."""
     edges = scenario.arena_of(craft).edges
     thrown = any(getattr(edges, side).kind == "bounce" for side in SIDES)
     pushed = any(rule.pushes for rule in craft.rules)
-    return pushed and (gives or thrown)
+    return pushed and (meets or thrown)
 
 
 def signature(one: BoundRule) -> tuple[object, ...]:

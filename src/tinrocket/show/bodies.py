@@ -1,6 +1,7 @@
 """Bodies over the arena: what stands still, and what craft look like where they begin."""
 
 import math
+from collections.abc import Sequence
 from itertools import product
 from typing import Any
 
@@ -11,6 +12,7 @@ from matplotlib.patches import Circle, Patch, Polygon
 
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.motion.angles import Heading
+from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.outlines import Outline, hit_outlines_of, outlines
 from tinrocket.scenario.shapes import Shape
 from tinrocket.show import theme
@@ -28,6 +30,8 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
     up = scene.up
     still: list[Patch] = []
     at_start: list[Patch] = []
+    arena = trajectory.arena
+    around = [arena.images_at(axis) if arena else None for axis in AXES]
     for obstacle in trajectory.obstacles:
         for part, (x, y) in product(outlines(obstacle.shape, up), obstacle.places):
             style: dict[str, Any] = {"facecolor": STILL, "edgecolor": "none"}
@@ -35,7 +39,7 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
                 style["edgecolor"] = theme.INK
             if obstacle.name in trajectory.passed:  # a zone, open to everybody
                 style = {"facecolor": "none", "edgecolor": ZONE, "linestyle": (0, (4, 2))}
-            still.append(_patch(part, x, y, 0.0, **style))
+            still += [_patch(part, *at, 0.0, **style) for at in _images(part, x, y, around)]
     _add(ax, still, BEHIND)
     if trajectory.arena is None:
         return
@@ -48,16 +52,36 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
                 _draw_passing(ax, trajectory, craft, body.shape, scene)
             continue
         angle = Heading.of(trajectory.arena).to_core(float(track["heading"][0]))
-        place = *scene.place(track, 0), angle
+        x, y = scene.place(track, 0)
+        seams = [trajectory.seam(axis, craft) for axis in AXES]
         drawn: dict[str, Any] = {
             "facecolor": "none",
             "edgecolor": theme.INK,
             "linewidth": 1.0,
         }
-        at_start += [_patch(part, *place, **drawn) for part in outlines(body.shape, up)]
-        hit = hit_outlines_of(body.shape, body.hit, up)
-        at_start += [_patch(part, *place, **drawn, linestyle=":") for part in hit]
+        for dashes, parts in (
+            ("-", outlines(body.shape, up)),
+            (":", hit_outlines_of(body.shape, body.hit, up)),
+        ):
+            at_start += [
+                _patch(part, *at, angle, **drawn, linestyle=dashes)
+                for part in parts
+                for at in _images(part, x, y, seams)
+            ]
     _add(ax, at_start, BEFORE)
+
+
+def _images(
+    part: Outline, x: float, y: float, seams: Sequence[tuple[float, float] | None]
+) -> list[tuple[float, float]]:
+    """Return where a part is, and where what of it is beyond a side that wraps comes in again."""
+    places = []
+    for at, seam in zip((x, y), seams, strict=True):
+        low, high = seam or (-math.inf, math.inf)
+        beside = (at, at + high - low, at + low - high) if seam else (at,)
+        places.append([p for p in beside if p == at or low - part.reach < p < high + part.reach])
+    xs, ys = places
+    return list(product(xs, ys))
 
 
 def _add(ax: Axes, patches: list[Patch], order: float) -> None:

@@ -177,6 +177,8 @@ def go_round(world: World, ways: bool) -> bool:
     for place in range(contacts.near_count):
         near = contacts.near[place]
         hold = contacts.holds[near.pair]
+        if near.load <= LEAST:  # two that fall side by side bear nothing but rounding
+            near.load = 0.0
         if near.rests != 0 and ways:
             hold.load_of_way = near.load
         elif near.rests != 0:

@@ -9,9 +9,9 @@ from typing import Final
 
 from tinrocket.kernel.intrinsics import INFINITE, floor
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.contacts.images import nth_image, reaches_any
+from tinrocket.motion.contacts.images import lay_box, move_box, reaches_any
 from tinrocket.motion.contacts.pairs import consider, mark_partners, room_of
-from tinrocket.motion.contacts.tables import Grid
+from tinrocket.motion.contacts.tables import Box, Grid
 from tinrocket.motion.world import World
 
 MOST: Final = 36.0
@@ -76,58 +76,35 @@ def enter_cells(world: World, body: int) -> None:
 
 
 @kernel
-def search_still(
-    world: World,
-    body: int,
-    after: int,
-    x: float,
-    y: float,
-    far_x: float,
-    far_y: float,
-    across: float,
-    down: float,
-) -> None:
+def search_still(world: World, body: int, after: int, box: Box) -> None:
     """Look for what stands still, listed after a body, that may come into a box."""
     grid = world.contacts.grid
-    column, row, columns, rows = covered(grid, x, y, far_x, far_y)
+    column, row, columns, rows = covered(grid, box.x, box.y, box.far_x, box.far_y)
     for n in range(grid.still_wide_count):
         if grid.still_wide[n] > after:
-            consider(world, body, grid.still_wide[n], x, y, far_x, far_y, across, down)
+            consider(world, body, grid.still_wide[n], box)
     for right in range(int(columns)):
         for below in range(int(rows)):
             cell = cell_of(grid.still_across, column + float(right), row + float(below))
             for n in range(grid.still_first[cell], grid.still_first[cell + 1]):
                 if grid.still[n] > after:
-                    consider(world, body, grid.still[n], x, y, far_x, far_y, across, down)
+                    consider(world, body, grid.still[n], box)
 
 
 @kernel
-def search_box(
-    world: World,
-    body: int,
-    after: int,
-    x: float,
-    y: float,
-    far_x: float,
-    far_y: float,
-    across: float,
-    down: float,
-) -> None:
-    """Look for bodies, listed after one, that may come into a box, and list their pairs with it.
-
-    The box is moved as `consider` says.
-    """
+def search_box(world: World, body: int, after: int, box: Box) -> None:
+    """Look for bodies, listed after one, that may come into a box, and list their pairs with it."""
     contacts, grid = world.contacts, world.contacts.grid
     column, row, columns, rows = 0.0, 0.0, INFINITE, INFINITE
     if contacts.couple_count < 0:
-        column, row, columns, rows = covered(grid, x, y, far_x, far_y)
+        column, row, columns, rows = covered(grid, box.x, box.y, box.far_x, box.far_y)
     if columns == INFINITE:
         for other in range(after + 1, contacts.body_count):
-            consider(world, body, other, x, y, far_x, far_y, across, down)
+            consider(world, body, other, box)
         return
     for n in range(grid.wide_count):
         if grid.wide[n] > after:
-            consider(world, body, grid.wide[n], x, y, far_x, far_y, across, down)
+            consider(world, body, grid.wide[n], box)
     for right in range(int(columns)):
         for below in range(int(rows)):
             cell = cell_of(grid.across, column + float(right), row + float(below))
@@ -137,9 +114,9 @@ def search_box(
                     break
                 entry = grid.entries[listed - 1]
                 if entry.body > after:
-                    consider(world, body, entry.body, x, y, far_x, far_y, across, down)
+                    consider(world, body, entry.body, box)
                 listed = entry.next
-    search_still(world, body, after, x, y, far_x, far_y, across, down)
+    search_still(world, body, after, box)
 
 
 @kernel
@@ -149,12 +126,10 @@ def list_in_box(
     """List the pairs of a body, that are not listed yet, with those that may come into a box."""
     contacts = world.contacts
     mark_partners(world, body, 1)
-    search_box(world, body, after, x, y, far_x, far_y, 0.0, 0.0)
+    search_box(world, body, after, lay_box(contacts.box, x, y, far_x, far_y))
     if contacts.images != 0:
         for image in range(9):
-            across, down = nth_image(image)
-            beside = across * contacts.period_x != 0.0 or down * contacts.period_y != 0.0
-            at_x, at_y = x - across * contacts.period_x, y - down * contacts.period_y
-            if beside and reaches_any(world, at_x, at_y, far_x, far_y):
-                search_box(world, body, after, at_x, at_y, far_x, far_y, across, down)
+            beside = move_box(world, x, y, image)
+            if beside and reaches_any(world, contacts.box):
+                search_box(world, body, after, contacts.box)
     mark_partners(world, body, 0)

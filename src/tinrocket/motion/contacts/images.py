@@ -1,12 +1,12 @@
 """Images of bodies: across a side that wraps, the arena goes on with what is at its other side.
 
 A body that is half over such a side meets what is there.  A pair says which image of its other
-body it is about, by how many arenas it lies apart as both bodies fly on without wrapping: so that
-stays as it is while they wrap.
+body it is about, by how many arenas it would lie apart if neither had wrapped: that stays as it is
+while they wrap.
 """
 
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.contacts.tables import Pair
+from tinrocket.motion.contacts.tables import Box, Pair
 from tinrocket.motion.sides import WRAP, X_HIGH, X_LOW, Y_HIGH, Y_LOW
 from tinrocket.motion.world import World
 
@@ -78,10 +78,31 @@ def has_images(world: World, one: int, other: int, across: float, down: float) -
 
 
 @kernel
-def nth_image(n: int) -> tuple[float, float]:
-    """Return how many arenas across and down the nth of nine images lies, one of which is none."""
+def lay_box(box: Box, x: float, y: float, far_x: float, far_y: float) -> Box:
+    """Write down a box around a place, for bodies themselves and not an image; return it."""
+    box.x = x
+    box.y = y
+    box.far_x = far_x
+    box.far_y = far_y
+    box.across = 0.0
+    box.down = 0.0
+    return box
+
+
+@kernel
+def move_box(world: World, x: float, y: float, n: int) -> bool:
+    """Move the box around a place for the nth of nine images; return whether there is one."""
+    contacts, box = world.contacts, world.contacts.box
     row = int(float(n) / 3.0)
-    return float(n - 3 * row) - 1.0, float(row) - 1.0
+    box.across = float(n - 3 * row) - 1.0
+    box.down = float(row) - 1.0
+    box.x = x - box.across * contacts.period_x
+    box.y = y - box.down * contacts.period_y
+    if box.across != 0.0 and contacts.period_x == 0.0:
+        return False
+    if box.down != 0.0 and contacts.period_y == 0.0:
+        return False
+    return box.across != 0.0 or box.down != 0.0
 
 
 @kernel
@@ -95,8 +116,10 @@ def embrace(world: World, body: int, far_x: float, far_y: float) -> None:
 
 
 @kernel
-def reaches_any(world: World, x: float, y: float, far_x: float, far_y: float) -> bool:
+def reaches_any(world: World, box: Box) -> bool:
     """Whether a box meets the one around all bodies and their ways."""
     contacts = world.contacts
-    within_x = x + far_x >= contacts.least_x and x - far_x <= contacts.most_x
-    return within_x and y + far_y >= contacts.least_y and y - far_y <= contacts.most_y
+    low_x, high_x = box.x - box.far_x, box.x + box.far_x
+    low_y, high_y = box.y - box.far_y, box.y + box.far_y
+    within_x = high_x >= contacts.least_x and low_x <= contacts.most_x
+    return within_x and high_y >= contacts.least_y and low_y <= contacts.most_y

@@ -244,8 +244,10 @@ def impact_edges(
             for k in range(others):
                 px, py = other[k].x - ax, other[k].y - ay
                 height = px * nx + py * ny - radius
+                # from behind the line of the edge it may come out over it, and fall back onto it
+                outside = height > -SLOP or (slope > 0.0 and slope * slope > 4.0 * bend * height)
                 enters = falls_to_zero(height + SLOP, slope, bend)
-                if height > -SLOP and enters <= END:
+                if outside and enters <= END:
                     t = falls_to_zero(height, slope, bend)
                     # what has passed the end of the edge by then may still meet its corner
                     qx, qy = px + (dx + cx * enters) * enters, py + (dy + cy * enters) * enters

@@ -7,13 +7,11 @@ or go elsewhere.  From then on a body gains again what its support has taken of 
 from typing import Final
 
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.contacts.geometry import gap
-from tinrocket.motion.contacts.images import seen_at
 from tinrocket.motion.contacts.impact import NEVER
-from tinrocket.motion.contacts.paths import advance, both_radii, heading_of, outline
+from tinrocket.motion.contacts.paths import advance, room_after
 from tinrocket.motion.contacts.respond import press_of, push_of
 from tinrocket.motion.contacts.rest import TOUCHES
-from tinrocket.motion.contacts.tables import Near, Pair
+from tinrocket.motion.contacts.tables import Near
 from tinrocket.motion.world import World
 
 ALONG: Final = 1e-8
@@ -21,20 +19,6 @@ ALONG: Final = 1e-8
 STANDS: Final = 1e-9
 """A way of less than this leads nowhere [px]."""
 HALVINGS: Final = 50
-
-
-@kernel
-def room_after(world: World, pair: Pair, dx: float, dy: float) -> float:
-    """Return the gap of a pair once the first has moved by d against the other."""
-    contacts = world.contacts
-    one = contacts.paths[pair.one]
-    x, y = seen_at(world, pair)
-    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
-    angle, facing = heading_of(world, pair.one), heading_of(world, pair.other)
-    corners = outline(world, contacts.shape, part, angle, one.x + dx, one.y + dy)
-    others = outline(world, contacts.wall, wall, facing, x, y)
-    room, _nx, _ny = gap(contacts.wall, others, contacts.shape, corners, both_radii(world, pair))
-    return room
 
 
 @kernel

@@ -7,7 +7,7 @@ from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
 from tinrocket.motion.contacts.grid import clear, enter_cells, list_in_box
-from tinrocket.motion.contacts.images import embrace, nth_image, shift_of
+from tinrocket.motion.contacts.images import embrace, lay_box, move_box, shift_of
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.pairs import (
     consider,
@@ -192,13 +192,10 @@ def list_close(world: World, body: int, after: int) -> None:
 @kernel
 def consider_images(world: World, low: int, high: int) -> None:
     """List the pairs of a body with all images of another that it may meet in this step."""
-    contacts, path = world.contacts, world.contacts.paths[low]
-    far_x, far_y = room_of(world, low)
+    path = world.contacts.paths[low]
     for image in range(9):
-        across, down = nth_image(image)
-        if across * contacts.period_x != 0.0 or down * contacts.period_y != 0.0:
-            x, y = path.home_x - across * contacts.period_x, path.home_y - down * contacts.period_y
-            consider(world, low, high, x, y, far_x, far_y, across, down)
+        if move_box(world, path.home_x, path.home_y, image):
+            consider(world, low, high, world.contacts.box)
 
 
 @kernel
@@ -215,7 +212,8 @@ def list_close_couples(world: World) -> None:
             mark_partners(world, last, 1)
         far_x, far_y = room_of(world, last)
         if path.there != 0:
-            consider(world, last, couple.high, path.home_x, path.home_y, far_x, far_y, 0.0, 0.0)
+            box = lay_box(contacts.box, path.home_x, path.home_y, far_x, far_y)
+            consider(world, last, couple.high, box)
             if contacts.images != 0:
                 consider_images(world, last, couple.high)
     if last >= 0:

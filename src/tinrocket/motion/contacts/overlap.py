@@ -72,16 +72,14 @@ def look_at(
     other: int,
     dx: float,
     dy: float,
-    across: float,
-    down: float,
 ) -> tuple[float, float, float, int]:
     """Return when a look d along a heading meets a body, the normal, and the part; or NEVER.
 
-    It is the image of the body that lies so many arenas across and down.
+    It is the image of the body that the box is about.
     """
-    contacts = world.contacts
+    contacts, box = world.contacts, world.contacts.box
     path, facing = contacts.paths[craft], contacts.paths[other]
-    x, y = facing.x + across * contacts.period_x, facing.y + down * contacts.period_y
+    x, y = facing.x + box.across * contacts.period_x, facing.y + box.down * contacts.period_y
     best, normal_x, normal_y, found = NEVER, 0.0, 0.0, -1
     contact = contacts.contacts[law.contact]
     sees = contact.detection == SIGHT and not is_barred(world, contact, craft)
@@ -133,7 +131,7 @@ def cast_ray(world: World, craft: int) -> None:
     body.sight = 0.0
     best, found, contact, part, normal_x, normal_y = NEVER, -1, -1, -1, 0.0, 0.0
     far_x, far_y = arenas_along(dx, contacts.period_x), arenas_along(dy, contacts.period_y)
-    image_x, image_y = 0.0, 0.0
+    image_x, image_y, box = 0.0, 0.0, contacts.box
     for other in range(contacts.body_count):
         first, past = laws_between(world, min(craft, other), max(craft, other))
         for n in range(first, past):
@@ -141,13 +139,13 @@ def cast_ray(world: World, craft: int) -> None:
             responds = other != craft and (law.swapped != 0) == (craft > other)
             for image in range((2 * far_x + 1) * (2 * far_y + 1)):
                 row = int(float(image) / float(2 * far_x + 1))
-                across = float(image - row * (2 * far_x + 1) - far_x)
-                down = float(row - far_y)
-                if responds and has_images(world, craft, other, across, down):
-                    t, nx, ny, seen = look_at(world, craft, law, other, dx, dy, across, down)
+                box.across = float(image - row * (2 * far_x + 1) - far_x)
+                box.down = float(row - far_y)
+                if responds and has_images(world, craft, other, box.across, box.down):
+                    t, nx, ny, seen = look_at(world, craft, law, other, dx, dy)
                     if t < best:
                         best, found, contact, part = t, other, law.contact, seen
-                        normal_x, normal_y, image_x, image_y = nx, ny, across, down
+                        normal_x, normal_y, image_x, image_y = nx, ny, box.across, box.down
     if best > 1.0:
         return
     row, before = pair_of(world, craft, found, contact, part), contacts.pair_count

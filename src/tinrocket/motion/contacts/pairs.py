@@ -8,7 +8,7 @@ from typing import Final
 from tinrocket.kernel.intrinsics import copy_cells
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.contacts.images import has_images, image_of, shift_of
-from tinrocket.motion.contacts.tables import Hold, Pair, Status
+from tinrocket.motion.contacts.tables import Box, Hold, Pair, Status
 from tinrocket.motion.world import World
 
 PAIR: Final = Pair.size
@@ -219,26 +219,15 @@ def is_listed(world: World, low: int, high: int, image_x: float, image_y: float)
 
 
 @kernel
-def consider(
-    world: World,
-    body: int,
-    other: int,
-    x: float,
-    y: float,
-    far_x: float,
-    far_y: float,
-    across: float,
-    down: float,
-) -> None:
-    """List the pairs of a body with another that may come into a box, unless they are listed.
+def consider(world: World, body: int, other: int, box: Box) -> None:
+    """List the pairs of a body with another that may come into its box, unless they are listed.
 
-    The box is that of the body, moved back by as many arenas across and down as the image of the
-    other that is meant lies apart.  Whose mark is off has no pairs with the body.
+    One that is not marked has no pairs with the body.
     """
     contacts = world.contacts
     path = contacts.paths[other]
     listed = path.mark != 0 and contacts.images == 0
-    if listed or other == body or not may_enter(world, other, x, y, far_x, far_y):
+    if listed or other == body or not may_enter(world, other, box.x, box.y, box.far_x, box.far_y):
         return
     low, high = min(body, other), max(body, other)
     first, past = laws_between(world, low, high)
@@ -246,10 +235,10 @@ def consider(
         return
     image_x, image_y = 0.0, 0.0
     if contacts.images != 0:
-        if not has_images(world, body, other, across, down):
+        if not has_images(world, body, other, box.across, box.down):
             return
         turned = 1.0 if body == low else -1.0
-        image_x, image_y = image_of(world, low, high, turned * across, turned * down)
+        image_x, image_y = image_of(world, low, high, turned * box.across, turned * box.down)
         if path.mark != 0 and is_listed(world, low, high, image_x, image_y):
             return
     path.mark = 1

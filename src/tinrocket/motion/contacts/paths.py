@@ -225,14 +225,27 @@ def halt(path: Path) -> None:
 @kernel
 def gap_now(world: World, pair: Pair) -> tuple[float, float, float]:
     """Return gap and normal of a pair where its bodies stand on their paths."""
+    return gap_after(world, pair, 0.0, 0.0)
+
+
+@kernel
+def gap_after(world: World, pair: Pair, dx: float, dy: float) -> tuple[float, float, float]:
+    """Return gap and normal of a pair once the first has moved by d against the other."""
     contacts = world.contacts
     one = contacts.paths[pair.one]
-    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
-    corners = outline(world, contacts.shape, part, heading_of(world, pair.one), one.x, one.y)
-    angle = heading_of(world, pair.other)
     x, y = seen_at(world, pair)
-    others = outline(world, contacts.wall, wall, angle, x, y)
+    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
+    angle, facing = heading_of(world, pair.one), heading_of(world, pair.other)
+    corners = outline(world, contacts.shape, part, angle, one.x + dx, one.y + dy)
+    others = outline(world, contacts.wall, wall, facing, x, y)
     return gap(contacts.wall, others, contacts.shape, corners, both_radii(world, pair))
+
+
+@kernel
+def room_after(world: World, pair: Pair, dx: float, dy: float) -> float:
+    """Return that gap alone."""
+    room, _nx, _ny = gap_after(world, pair, dx, dy)
+    return room
 
 
 @kernel

@@ -11,7 +11,7 @@ from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import CURVED, Body
 from tinrocket.motion.contacts.bearing import hold_all, keep_side_loads
 from tinrocket.motion.contacts.near import is_solid
-from tinrocket.motion.contacts.paths import advance, gap_now
+from tinrocket.motion.contacts.paths import advance, both_radii, gap_now, room_after
 from tinrocket.motion.contacts.respond import press_of
 from tinrocket.motion.contacts.tables import BOUNCE, Near
 from tinrocket.motion.contacts.walls import lie_still
@@ -21,6 +21,8 @@ from tinrocket.motion.world import World
 
 TOUCHES: Final = 1e-7
 """The largest gap of a pair at rest [px]."""
+PRESSED: Final = 1e-4
+"""How far one is pressed into another to see whether it would come into it [px]."""
 ASLEEP: Final = 0.005
 """What share of a push still counts as nothing in a heap."""
 HELD: Final = 2
@@ -60,6 +62,11 @@ def rests(world: World, near: Near) -> bool:
         if moves or near.gap > pushed * world.dt or not (heaped or pair.give_other > 0.0):
             return False
     before = (vx - wx) * near.normal_x + (vy - wy) * near.normal_y
+    if both_radii(world, pair) == 0.0:  # past each other's corners they slide
+        into = max(near.gap, 0.0) + PRESSED
+        room = room_after(world, pair, -into * near.normal_x, -into * near.normal_y)
+        if room > -0.5 * PRESSED:
+            return False
     return abs(before) <= pushed + 1e-9 * (1.0 + hypot(vx, vy) + hypot(wx, wy))
 
 

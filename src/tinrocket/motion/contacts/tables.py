@@ -262,6 +262,17 @@ class Touch(Record):
     name: int  # by which the others are called
 
 
+class Box(Record):
+    """Where a body is looked for: a box, and which image of it is meant."""
+
+    x: float  # its middle, moved back by the arenas that the image lies apart
+    y: float
+    far_x: float  # from there to its sides
+    far_y: float
+    across: float  # how many arenas the image lies apart along x, and along y
+    down: float
+
+
 class Segment(Record):
     """Where a body began and ended the step in which it was last asked what is near."""
 
@@ -313,6 +324,7 @@ class Contacts(Record):
     shape: Point  # workspace for the corners of two parts
     wall: Point
     way: Way
+    box: Box  # in which others are looked for
     images: int  # whether any side wraps, so that bodies have images across it
     period_x: float  # how far apart these are; 0 if none wraps along that axis
     period_y: float

@@ -1,0 +1,271 @@
+"""Contacts beside exact geometry: parabolas, rest, rows, what is lost, and images beyond a seam."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+import tinrocket as tr
+
+from .conftest import HALF, MOVE, world
+
+DOWN = {"width": 400.0, "height": 300.0, "edges": "open", "y_axis": "down"}
+FLOOR = {"name": "floor", "at": [200, 310], "shape": {"kind": "box", "width": 9000, "height": 20}}
+SHAPES = {
+    "marble": {"radius": 9.0},
+    "crate": {"shape": {"kind": "box", "width": 16, "height": 12}},
+    "wedge": {"shape": {"kind": "polygon", "points": [[-8, -6], [9, -4], [2, 10]]}},
+    "comb": {"shape": {"kind": "mask", "rows": ["###", "#..", "###"], "scale": 5}},
+}
+FALL = {"rule": "fall", "accel": 900.0}
+
+
+def body(name, at, v=(0.0, 0.0), rules=(MOVE,), **rest):
+    start = dict(zip(("x", "y", "vx", "vy"), map(float, (*at, *v)), strict=True))
+    shape = {} if "shape" in rest or "radius" in rest else {"radius": 8.0}
+    return {"name": name, "start": start, "groups": ["all"], "rules": list(rules)} | shape | rest
+
+
+def bench(*bodies, contact=(), **rest):
+    told = [{"between": ["all", "all"]} | dict(one) for one in contact]
+    return world(*bodies, **{"contact": told, "arena": DOWN} | rest)
+
+
+def gaps(flown, names, sizes=16.0):
+    """Return the least gap of marbles of radius 8 in all frames."""
+    at = {name: np.stack([flown.track(name)["x"], flown.track(name)["y"]]) for name in names}
+    pairs = itertools.combinations(names, 2)
+    return min((np.hypot(*(at[a] - at[b])) - sizes).min() for a, b in pairs)
+
+
+@pytest.mark.parametrize("wall", ["peg", "corner", "side", "crate"])
+def test_a_parabola_meets_what_it_comes_to_and_when(wall):
+    """2,500 marbles thrown at each, flat ones among them, beside a search of 20,001 places."""
+    rng, count, rate, g = np.random.default_rng(17), 2500, 2.0, 900.0
+    at = np.stack([rng.uniform(-90, 90, count), rng.uniform(-120, -20, count)], axis=1)
+    lands, when = rng.uniform(-30, 30, (count, 2)), rng.uniform(0.05, 0.45, count)
+    v = (lands - at) / when[:, None] - np.array([0.0, 0.5 * g]) * when[:, None]
+    shape = {"kind": "circle", "radius": 12.0}
+    if wall == "corner":
+        shape = {"kind": "polygon", "points": [[-15, 10], [12, 14], [3, -16]]}
+    elif wall == "crate":
+        shape = {"kind": "box", "width": 30, "height": 18}
+    target = {"name": "target", "at": [0.0, 0.0], "shape": shape}
+    if wall == "side":
+        target = target | {"at": [0.0, 30.0], "shape": {"kind": "box", "width": 1e5, "height": 60}}
+    balls = [
+        body(f"b{n}", at[n], v[n], [FALL, HALF], groups=["balls"], radius=6.0) for n in range(count)
+    ]
+    rest = {"contact": [{"between": ["balls", "target"], "response": "stop"}], "duration": 0.5}
+    flown = tr.simulate(world(*balls, arena=DOWN, obstacle=[target], **rest), rate=rate)
+    met = flown.events[flown.events["kind"] == "stop"].set_index("craft")["t"]
+    t = np.linspace(0.0, 0.5, 20001)
+    for n in range(count):
+        x = at[n, 0] + v[n, 0] * t
+        y = at[n, 1] + (v[n, 1] + 0.5 * g * t) * t
+        room = room_of(wall, x, y) - 6.0
+        hit = met.get(f"b{n}", np.inf)
+        if room[0] < 1e-3 or abs(room.min()) < 1e-3:
+            continue  # it begins inside, or hardly touches
+        inside = np.flatnonzero(room < 0)
+        expected = t[inside[0]] if inside.size else np.inf
+        assert hit == pytest.approx(expected, abs=2.6e-5), (n, room.min())
+
+
+def room_of(wall, x, y):
+    """Return how far a place is from the outline of a target, below zero inside."""
+    if wall == "peg":
+        return np.hypot(x, y) - 12.0
+    if wall == "side":
+        return -y
+    if wall == "crate":
+        dx, dy = np.abs(x) - 15.0, np.abs(y) - 9.0
+        return np.hypot(np.maximum(dx, 0), np.maximum(dy, 0)) + np.minimum(np.maximum(dx, dy), 0)
+    corners = np.array([[-15.0, 10.0], [12.0, 14.0], [3.0, -16.0]])
+    far, inside = np.full(x.shape, np.inf), np.ones(x.shape, dtype=bool)
+    turn = np.sign(np.linalg.det([corners[1] - corners[0], corners[2] - corners[1]]))
+    for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        px, py, (ex, ey) = x - a[0], y - a[1], b - a
+        share = np.clip((px * ex + py * ey) / (ex * ex + ey * ey), 0.0, 1.0)
+        far = np.minimum(far, np.hypot(px - share * ex, py - share * ey))
+        inside &= turn * (ex * py - ey * px) >= 0
+    return np.where(inside, -far, far)
+
+
+@pytest.mark.parametrize("floor", ["side", "obstacle"])
+@pytest.mark.parametrize("move", [MOVE, HALF])
+def test_what_lies_on_a_bouncing_floor_stays_there_at_every_rate(floor, move):
+    for rate in range(20, 241):
+        edges = {"left": "open", "right": "open", "top": "open"}
+        edges["bottom"] = {"kind": "bounce", "restitution": 0.6} if floor == "side" else "open"
+        rest = {"obstacle": [FLOOR], "contact": [{"between": ["all", "floor"]}]}
+        rest["contact"][0]["restitution"] = 0.6
+        ball = body("marble", (200, 292), rules=[FALL, move])
+        extra = rest if floor == "obstacle" else {}
+        flown = tr.simulate(world(ball, arena=DOWN | {"edges": edges}, **extra), rate=rate)
+        assert np.ptp(flown.track("marble")["y"]) < 1e-9
+        assert len(flown.events) <= 1
+
+
+@pytest.mark.parametrize("floor", ["side", "obstacle"])
+@pytest.mark.parametrize("rate", [7, 30, 144])
+def test_what_gives_all_back_hops_on_as_it_began(floor, rate):
+    """The height of a hop of T seconds after t, from the rest of t / T alone."""
+    edges = {"left": "open", "right": "open", "top": "open"}
+    edges["bottom"] = "bounce" if floor == "side" else "open"
+    rest = {"obstacle": [FLOOR], "contact": [{"between": ["all", "floor"], "restitution": 1.0}]}
+    extra = rest if floor == "obstacle" else {}
+    ball = body("marble", (200, 292 - 3.0), rules=[FALL, HALF])
+    flown = tr.simulate(world(ball, arena=DOWN | {"edges": edges}, duration=3.0, **extra), rate)
+    falls = np.sqrt(2 * 3.0 / 900.0)
+    s = (flown.track("marble")["t"] + falls) % (2 * falls) - falls
+    assert flown.track("marble")["y"] == pytest.approx(289 + 450.0 * s**2, abs=1e-7)
+
+
+@pytest.mark.parametrize("move", [MOVE, HALF])
+@pytest.mark.parametrize("walls", ["sides", "boxes"])
+def test_heaps_stay_out_of_each_other_and_come_to_rest(walls, move):
+    box = ((200, 310, 600, 20), (90, -300, 20, 1400), (200, -300, 20, 1400))
+    names = [f"m{n}" for n in range(12)]
+    for seed, e in itertools.product(range(6), (0.0, 0.3, 0.5)):
+        rng, contact, rest = np.random.default_rng(seed), [{"restitution": e}], {}
+        left = 100.0 if walls == "boxes" else 0.0
+        at = [(left + 10 + rng.uniform(0, 70), 280.0 - 22 * n) for n in range(12)]
+        heap = [
+            body(name, one, rules=[FALL, move], mass=1.0)
+            for name, one in zip(names, at, strict=True)
+        ]
+        rest["arena"] = DOWN
+        if walls == "boxes":
+            shapes = [{"kind": "box", "width": w, "height": h} for *_at, w, h in box]
+            rest["obstacle"] = [
+                {"name": f"w{n}", "groups": ["walls"], "at": box[n][:2], "shape": shapes[n]}
+                for n in range(3)
+            ]
+            contact.append({"between": ["all", "walls"], "restitution": e})
+        else:
+            side = {"kind": "bounce", "restitution": e}
+            edges = {"left": side, "right": side, "top": "open", "bottom": side}
+            rest["arena"] = DOWN | {"width": 90.0, "edges": edges}
+        flown = tr.simulate(bench(*heap, contact=contact, duration=15.0, **rest), rate=60)
+        assert gaps(flown, names) > -1e-5
+        assert max(flown.track(name)["y"].max() for name in names) < 292 + 1e-5
+        assert max(flown.track(name)["speed"][-30:].max() for name in names) < 1e-9
+
+
+@pytest.mark.parametrize("rate", [24, 30, 60, 144])
+@pytest.mark.parametrize("speed", [150.0, 333.0])
+@pytest.mark.parametrize("shape", ["marble", "crate"])
+def test_what_slides_off_a_desk_falls_from_there_on(shape, speed, rate):
+    """A crate is on it with half its width; both fall free from then on, v^2 / r being above g."""
+    desk = {"name": "desk", "at": [100, 210], "shape": {"kind": "box", "width": 160, "height": 20}}
+    half, high = (0.0, 9.0) if shape == "marble" else (8.0, 6.0)
+    one = body("toy", (100, 200 - high), (speed, 0), [FALL, HALF], **SHAPES[shape])
+    contact = [{"between": ["all", "desk"], "restitution": 0.0}]
+    flown = tr.simulate(
+        world(one, arena=DOWN, obstacle=[desk], contact=contact, duration=1.2), rate
+    ).track("toy")
+    falls = np.maximum(flown["t"] - (80.0 + half) / speed, 0.0)
+    assert flown["y"] == pytest.approx(200 - high + 450.0 * falls**2, abs=0.01)
+
+
+@pytest.mark.parametrize("response", ["block", "bounce"])
+@pytest.mark.parametrize("rate", [30, 60, 144])
+def test_a_bat_pushes_a_row_and_squeezes_none_of_it(response, rate):
+    for count, gap, drag in itertools.product((3, 5), (0.0, 0.3, 3.0), (1.0, 0.98)):
+        rules = [{"rule": "drag", "keep": drag}, MOVE]
+        square = {"kind": "box", "width": 20, "height": 20}
+        row = [
+            body(f"c{n}", (200 + (20 + gap) * n, 100), rules=rules, shape=square)
+            for n in range(count)
+        ]
+        ram = body("ram", (150, 100), (200, 0), shape=square, groups=["rams"])
+        contact = [{"between": ["all", other], "response": response} for other in ("all", "ram")]
+        if response == "bounce":
+            contact = [one | {"restitution": 0.5} for one in contact]
+        flown = tr.simulate(
+            world(*row, ram, arena=DOWN | {"width": 2000}, contact=contact, duration=1.0), rate
+        )
+        x = np.stack([flown.track(name)["x"] for name in ("ram", *(one["name"] for one in row))])
+        assert np.diff(x, axis=0).min() > 20 - 1e-6
+        assert "squeeze" not in set(flown.events["kind"])
+
+
+@pytest.mark.parametrize("rate", [10, 20, 60, 1000])
+def test_a_shot_through_the_teeth_of_a_comb_is_counted_at_each(rate):
+    shot = body("shot", (20, 100), (900, 0), radius=2.0)
+    comb = {"name": "comb", "at": [100, 100]}
+    comb["shape"] = {"kind": "mask", "rows": ["#..#..#"], "scale": 6}
+    contact = [{"between": ["all", "comb"], "response": "count"}]
+    rest = {"arena": DOWN, "obstacle": [comb], "contact": contact, "duration": 0.5}
+    met = tr.simulate(world(shot, **rest), rate).events.query("kind == 'pass'")
+    teeth = 100 - 21 + 18 * np.arange(3)
+    assert met["t"].to_numpy() == pytest.approx((teeth - 2 - 20) / 900, abs=1e-9)
+
+
+@pytest.mark.parametrize("response", ["bounce", "block", "count"])
+@pytest.mark.parametrize("falls", [False, True])
+def test_beyond_a_seam_bodies_meet_as_on_an_open_bench(response, falls):
+    """Two that meet near a seam or a corner, beside a twin for which the arena has no end."""
+    rng, size, met = np.random.default_rng(3), np.array([400.0, 300.0]), 0
+    for _ in range(340):
+        at = np.where(rng.random(2) < 0.7, rng.uniform(-25, 25, 2), rng.uniform(0, size)) % size
+        turn, both = rng.uniform(0, 2 * np.pi), rng.uniform(-200, 200, 2)
+        apart = rng.uniform(22, 60) * np.array([np.cos(turn), np.sin(turn)])
+        closing = -apart / np.hypot(*apart) * rng.uniform(50, 300) + rng.normal(0, 20, 2)
+        rules = [FALL | {"accel": rng.uniform(100, 600)}, HALF] if falls else [MOVE]
+        kinds = rng.choice(list(SHAPES), 2)
+        mass = [{}, {"mass": 3.0}][rng.integers(2)]
+        rate = float(rng.choice([10, 24, 60]))
+        flown = []
+        for edges, places in (("wrap", (at, (at + apart) % size)), ("open", (at, at + apart))):
+            two = [
+                body(name, place, v, rules, **SHAPES[kind], **mass)
+                for name, place, v, kind in zip(
+                    "ab", places, (both - closing / 2, both + closing / 2), kinds, strict=True
+                )
+            ]
+            contact = [{"response": response}]
+            if response == "bounce":
+                contact[0]["restitution"] = 0.7
+            scene = bench(*two, contact=contact, arena=DOWN | {"edges": edges}, duration=0.6)
+            flown.append(tr.simulate(scene, rate))
+        for name in "ab":
+            here, there = (
+                np.stack([one.track(name)[column] for column in ("x", "y", "vx", "vy")])
+                for one in flown
+            )
+            away = here - there
+            away[:2] -= size[:, None] * np.round(away[:2] / size[:, None])
+            assert np.abs(away).max() < 1e-6
+        seen = [
+            one.events[~one.events["kind"].isin(["wrap", "separation"])]["t"].to_numpy()
+            for one in flown
+        ]
+        assert seen[0] == pytest.approx(seen[1], abs=1e-9)
+        met += seen[1].size > 0
+    assert met > 300
+
+
+@pytest.mark.parametrize("heading", [0.0, 180.0, 57.0])
+def test_a_look_goes_on_beyond_a_seam(heading):
+    """Out at one side and in at the other, over more than one arena; a tin stands half outside."""
+    cos, sin = np.cos(np.radians(heading)), np.sin(np.radians(heading))
+    arena = {"width": 400.0, "height": 300.0, "edges": "wrap", "y_axis": "up"}
+    arena |= {"angles": {"zero": "right", "positive": "counterclockwise"}}
+    places = [(n * 400.0 - 4.0, m * 300.0 + 104.0) for n in range(-3, 4) for m in range(-3, 4)]
+    ahead = [((x - 200) * cos + (y - 100) * sin, x, y) for x, y in places]
+    hits = [
+        along - np.sqrt(25.0**2 - off**2)
+        for along, x, y in ahead
+        if along > 0 and abs(off := (x - 200) * sin - (y - 100) * cos) < 25
+    ]
+    for sight in (min(hits) - 0.01, min(hits) + 0.01):
+        fire = {"rule": "fire", "action": "go", "range": float(sight), "cooldown": 0.2}
+        gun = body("gun", (200, 100), rules=[fire, MOVE], groups=["guns"])
+        gun["start"]["heading"] = heading
+        tin = {"name": "tin", "at": [-4.0, 104.0], "shape": {"kind": "circle", "radius": 25}}
+        contact = [{"between": ["gun", "tin"], "response": "count", "detection": "sight"}]
+        rest = {"arena": arena, "obstacle": [tin], "contact": contact}
+        flown = tr.simulate(world(gun, tape={"holds": {"go": [[0.5, 0.6]]}}, **rest), 50)
+        assert len(flown.events.query("kind == 'pass'")) == (sight > min(hits))
