@@ -141,7 +141,7 @@ def handle_contact(world: World, n: int, nx: float, ny: float, room: float) -> N
     vx, vy = velocity_of(world, pair.one)
     wx, wy = velocity_of(world, pair.other)
     solid = is_solid(contact)
-    lasts = status.touching != 0 or (solid and (status.squeezed != 0 or path.close > 1))
+    lasts = status.touching == 1 or (solid and (status.squeezed != 0 or path.close > 1))
     deep = room < -DEEP or (room < 0.0 and contact.detection == OVERLAP)
     if deep and solid and contact.push_side >= 0:
         nx, ny = put_beside(world, pair, contact.push_side)

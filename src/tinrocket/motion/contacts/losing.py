@@ -33,11 +33,13 @@ def slides_off(world: World, near: Near, moment: float) -> float:
     """
     contacts = world.contacts
     pair = contacts.pairs[near.pair]
-    if near.gap > TOUCHES:
+    part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
+    round_both = part.past - part.first == 1 and wall.past - wall.first == 1
+    if near.gap > TOUCHES or (round_both and pair.give_other > 0.0):
         return NEVER
     one, other, left = contacts.paths[pair.one], contacts.paths[pair.other], 1.0 - moment
     dx, dy = (one.way_x - other.way_x) * left, (one.way_y - other.way_y) * left
-    most = max(near.gap, 0.0) + ALONG
+    most = room_after(world, pair, 0.0, 0.0) + ALONG
     if abs(dx) + abs(dy) <= STANDS or room_after(world, pair, dx, dy) <= most:
         return NEVER
     low, high = 0.0, 1.0

@@ -8,6 +8,7 @@ from tinrocket.motion.contacts.overlap import apart_at_end, cast_ray, overlap
 from tinrocket.motion.contacts.paths import advance, begin_paths, nearest_parts, swap
 from tinrocket.motion.contacts.sequence import sequence
 from tinrocket.motion.contacts.squeeze import squeeze_at_sides
+from tinrocket.motion.contacts.tables import LEANING
 from tinrocket.motion.events import (
     CONTACT,
     EDGE,
@@ -49,6 +50,8 @@ def note_ends(world: World) -> None:
         status = contacts.status[n]  # of those with several parts the first alone is marked
         if status.squeezed != 0:  # in the next step it is tried again
             status.squeezed = 2 if status.squeezed == 1 else 0
+        if status.touching == LEANING:
+            status.touching = 0
         if status.touching == 0:
             continue
         pair, group = contacts.pairs[n], n

@@ -11,7 +11,7 @@ from tinrocket.motion.contacts.paths import advance, span
 from tinrocket.motion.contacts.rest import calm, rest
 from tinrocket.motion.contacts.soonest import earliest, grow
 from tinrocket.motion.contacts.squeeze import count_meeting, is_restless, keep_in_mind
-from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, SPLIT
+from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, LEANING, SPLIT
 from tinrocket.motion.contacts.walls import foresee_side, meet_side
 from tinrocket.motion.events import CONTACT, note, place
 from tinrocket.motion.world import World
@@ -51,8 +51,10 @@ def prepare(world: World) -> None:
             near = contacts.near[place_]
             pair = contacts.pairs[near.pair]
             status = contacts.status[pair.group]
-            bears = near.rests != 0 and near.load > 0.0 and near.gap <= PARTS
-            if bears and status.touching == 0:
+            bears = near.rests != 0 and near.load > 0.0 and status.touching == 0
+            if bears and near.gap > PARTS:
+                status.touching = LEANING
+            elif bears:
                 status.touching = 1
                 path = contacts.paths[pair.one]
                 event = note(world, CONTACT, pair.one, pair.contact)

@@ -23,8 +23,8 @@ def sooner(world: World, one: int, other: int) -> int:
         return one if first.moment < second.moment else other
     touches = contacts.status[contacts.pairs[first.pair].group].touching
     touched = contacts.status[contacts.pairs[second.pair].group].touching
-    if touches != touched:
-        return one if touches > touched else other
+    if (touches != 0) != (touched != 0):
+        return one if touches != 0 else other
     rank, later = contacts.pairs[first.pair].rank, contacts.pairs[second.pair].rank
     if rank != later:
         return one if rank < later else other

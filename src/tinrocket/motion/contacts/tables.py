@@ -138,10 +138,14 @@ class Pair(Record):
     next_other: int  # and of other
 
 
+LEANING: Final = 2
+"""How a pair is marked that bears a load within a step before it touches."""
+
+
 class Status(Record):
     """What is remembered of a pair."""
 
-    touching: int
+    touching: int  # 1 if it touches, or LEANING
     seen: int  # the last step, from 1, in which bodies of several parts were looked at
     near: int  # its place among those that may meet in this step, from 1; 0 if it is not
     squeezed: int  # 1 if the first could not be put out of the other; 2 in the next step
