@@ -13,7 +13,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def wraps_x(world: World, body: int) -> bool:
-    """Whether a body wraps along x; what stands still does not."""
+    """Whether a body wraps along x; obstacles do not."""
     if body >= world.crafts or world.contacts.period_x == 0.0:
         return False
     walls = world.bodies[body].walls
@@ -42,7 +42,7 @@ def laps_of(world: World, body: int) -> tuple[float, float]:
 
 @kernel
 def image_of(world: World, low: int, high: int, across: float, down: float) -> tuple[float, float]:
-    """Return which image of the second body now lies so many arenas across and down."""
+    """Return which image of the second body now lies this number of arenas across and down."""
     low_x, low_y = laps_of(world, low)
     high_x, high_y = laps_of(world, high)
     return across + low_x - high_x, down + low_y - high_y
@@ -72,7 +72,7 @@ def seen_at(world: World, pair: Pair) -> tuple[float, float]:
 
 @kernel
 def has_images(world: World, one: int, other: int, across: float, down: float) -> bool:
-    """Whether one of two bodies wraps along each axis along which an image is asked for."""
+    """Whether one of two bodies wraps along each axis along which the image is apart."""
     along_x = across == 0.0 or wraps_x(world, one) or wraps_x(world, other)
     return along_x and (down == 0.0 or wraps_y(world, one) or wraps_y(world, other))
 
