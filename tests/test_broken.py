@@ -29,7 +29,8 @@ FUZZ = tool("fuzz")
 
 
 @pytest.mark.parametrize(
-    "kind", ["scenario", "mixed", "bytes", "tape", "frames", "flight", "pin", "log", "mask"]
+    "kind",
+    ["scenario", "mixed", "named", "bytes", "tape", "frames", "flight", "pin", "log", "mask"],
 )
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32))

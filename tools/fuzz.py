@@ -1,13 +1,16 @@
 """Spoil scenarios, tapes, frame times, flights, logs and masks, and see what becomes of them.
 
-Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, mixed, judged, drawn, bytes,
-tape, frames, flight, pin, log and mask.  Whatever a file holds, the answer must be a flight or a
-`TinRocketError` whose lines can be read, within a few seconds and with some memory.  The first of
-each kind that are not are printed, with the mutant that did it, and the counts at the end.
+Run ``python tools/fuzz.py scenario 10000 [SEED]``; kinds are scenario, mixed, named, judged, drawn,
+bytes, tape, frames, flight, pin, log and mask.  Whatever a file holds, the answer must be a flight
+or a `TinRocketError` whose lines can be read, within a few seconds and with some memory.  The first
+of each kind that are not are printed, with the mutant that did it, and the counts at the end.
 """
 
+import builtins
 import json
+import keyword
 import random
+import re
 import resource
 import signal
 import sys
@@ -22,6 +25,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any, TypeVar
 
+import numpy as np
 import tomli_w
 
 import tinrocket as tr
@@ -272,6 +276,93 @@ def renamed(data: Any, names: list[str], chance: random.Random) -> Any:
     return data
 
 
+NAMING = {
+    *("name", "groups", "between", "moves", "spawns", "shots", "follow", "lives_of", "target"),
+    *("left", "right", "up", "down", "action", "reverse_action", "glide_action", "on", "unless"),
+    *("stick", "x", "y"),
+}
+"""Keys of which a text is a name that the file chooses."""
+NAMED_TABLES = ("sticks", "holds", "taps", "values", "pointers")
+"""Tables of which each key is such a name."""
+
+
+def named(chance: random.Random, _folder: Path) -> tuple[Any, Callable[[], object]]:
+    """Give each thing in a scenario another name, of any letters or one of the library's own."""
+    data = parse_scenario(chance.choice(TEXTS)).model_dump(mode="json", exclude_none=True)
+    # a dash is also the timer of that name, for rules that wait for it
+    names = sorted(names_in(data) - {"dash"})
+    others: dict[str, str] = {}
+    for name in names:
+        while (new := any_name(chance)) in others.values():
+            pass
+        others[name] = new
+    called = with_names(data, others)
+    return called, lambda: _flies_alike(data, called)
+
+
+def names_in(data: Any) -> set[str]:
+    """Return the names that a scenario chooses."""
+    if isinstance(data, list):
+        return {name for part in data for name in names_in(part)}
+    if not isinstance(data, dict):
+        return set()
+    found = {name for key, value in data.items() if key in NAMING for name in texts_of(value)}
+    tables = [data[key] for key in NAMED_TABLES if isinstance(data.get(key), dict)]
+    found |= {name for table in tables for name in table}
+    return found | {name for value in data.values() for name in names_in(value)}
+
+
+def texts_of(value: Any) -> list[str]:
+    """Return a text, or the texts of a list, without those that are empty."""
+    parts = value if isinstance(value, list) else [value]
+    return [part for part in parts if isinstance(part, str) and part]
+
+
+def with_names(data: Any, others: dict[str, str], naming: bool = False) -> Any:
+    """Return a scenario in which everything that has a name is called otherwise."""
+    if isinstance(data, list):
+        return [with_names(part, others, naming) for part in data]
+    if isinstance(data, str):
+        return others.get(data, data) if naming else data
+    if not isinstance(data, dict):
+        return data
+    renewed = {key: with_names(value, others, key in NAMING) for key, value in data.items()}
+    for key in NAMED_TABLES:
+        if isinstance(table := renewed.get(key), dict):
+            renewed[key] = {others.get(name, name): value for name, value in table.items()}
+    return renewed
+
+
+def any_name(chance: random.Random) -> str:
+    """Return a name of any letters of Unicode, or one that the library uses itself."""
+    if chance.random() < 0.5:
+        return chance.choice(IDENTIFIERS)
+    return "".join(
+        chr(chance.randrange(0x110000)) if chance.random() < 0.02 else chance.choice(PRINTABLE)
+        for _ in range(chance.choice([1, 1, 2, 5]))
+    )
+
+
+def identifiers() -> list[str]:
+    """Return every name in the library's own code, and Python's own words."""
+    found = {*keyword.kwlist, *dir(builtins)}
+    for path in Path(tr.__file__).parent.rglob("*.py"):
+        found |= set(re.findall(r"[^\W\d]\w*", path.read_text()))
+    return sorted(found)
+
+
+IDENTIFIERS = identifiers()
+PRINTABLE = [letter for letter in map(chr, range(0x110000)) if letter.isprintable()]
+
+
+def _flies_alike(data: Any, called: Any) -> None:
+    one = tr.Scenario.from_data(called)
+    flown(one)
+    flights = [tr.simulate(scenario) for scenario in (tr.Scenario.from_data(data), one)]
+    first, second = (flight.frames[["x", "y"]].to_numpy() for flight in flights)
+    assert np.array_equal(first, second, equal_nan=True), "another flight under other names"
+
+
 def judged(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
     """Spoil a scenario by its structure, and judge it: feel, checks, a pin, causes and cures."""
     data, _act = scenario(chance, folder)
@@ -463,6 +554,7 @@ def kinds() -> dict[str, Any]:
     return {
         "scenario": scenario,
         "mixed": mixed,
+        "named": named,
         "judged": judged,
         "drawn": drawn,
         "bytes": by_bytes,
@@ -548,7 +640,7 @@ def main() -> None:
             if kind and found[kind] < SHOWN:
                 shown = mutant if isinstance(mutant, bytes) else _shown(mutant)
                 (Path(tempfile.gettempdir()) / f"mutant-{name}-{number}").write_bytes(
-                    shown if isinstance(shown, bytes) else shown.encode()
+                    shown if isinstance(shown, bytes) else shown.encode(errors="surrogatepass")
                 )
                 print(f"{kind}: {what}\n  mutant {number}", flush=True)
             found[kind] += bool(kind)

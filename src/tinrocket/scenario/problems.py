@@ -23,6 +23,7 @@ _PLAIN = {
     "bool_parsing": "must be true or false, not {input}",
     "list_type": "must be a list, not {input}",
     "string_type": "must be a text, not {input}",
+    "string_unicode": "must be a text of whole characters, not {input}",
     "string_too_short": "must not be empty",
     "string_too_long": "must be at most {max_length} characters long",
     "greater_than": "must be greater than {gt:g}, not {input}",
