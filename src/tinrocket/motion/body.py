@@ -55,6 +55,7 @@ class Body(Record):
     free_high_y: float
     push_x: float  # what pushes it has added to the velocity in this step
     push_y: float
+    stride: float  # for how long it moves in a step; 0 where that is the length of the step
     movement: int  # STRAIGHT or CURVED
     meets: int  # whether it may meet another body within a step
     index: int
@@ -72,6 +73,12 @@ CURVED: Final = 1  # on the parabola of its push: by halves, or in closed form
 
 FROZEN: Final = -1.0
 PAUSED: Final = -2.0  # between two rounds
+
+
+@kernel
+def stride_of(body: Body, dt: float) -> float:
+    """Return for how long a craft moves in a step of `dt`; per frame it is a tuned frame."""
+    return body.stride if body.stride > 0.0 else dt
 
 
 @kernel

@@ -18,13 +18,14 @@ from tinrocket.plan.entries import (
     feels_push,
     is_curved,
     meeting_craft,
+    timing_of,
 )
 from tinrocket.plan.memory import Place
 from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
-from tinrocket.scenario.craft import Start
+from tinrocket.scenario.craft import Craft, Start
 from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.roster import Lattice
-from tinrocket.scenario.rules import Follow
+from tinrocket.scenario.rules import Follow, Move
 from tinrocket.scenario.scenario import Scenario
 
 EDGES = {
@@ -57,12 +58,20 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             **start_fields(craft.start, context) | places,
             alive=float(craft.pool is None),
             invulnerable=craft.invulnerable * context.unit,
+            stride=stride_of(scenario, craft, context.frames),
             movement=movement,
             meets=int(number in meeting),
         )
         _write(bodies, walls, rows, carrier, sides)
     if scenario.view is not None:
         _write_view(scenario, bodies, walls, len(scenario.fleet))
+
+
+def stride_of(scenario: Scenario, craft: Craft, frames: float) -> float:
+    """Return for how long a craft moves in a step, or 0 where that is the length of the step."""
+    moves = [rule for rule in craft.rules if isinstance(rule, Move)]
+    timings = {timing_of(rule, craft, scenario.timing) for rule in moves}
+    return 1.0 / frames if timings == {"frame"} else 0.0
 
 
 def places_of(lattice: Lattice) -> NDArray[np.float64]:

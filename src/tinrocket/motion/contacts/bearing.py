@@ -136,13 +136,25 @@ def bear_once(world: World, near: Near, ways: bool) -> float:
 
 
 @kernel
+def presses(world: World, near: Near) -> bool:
+    """Whether a bat, which no hit moves, presses on the first of a pair at rest."""
+    pair = world.contacts.pairs[near.pair]
+    if near.rests == 0 or pair.give_other != 0.0:
+        return False
+    wx, wy = speed_of(world, pair.other, False)
+    return wx * near.normal_x + wy * near.normal_y > 0.0
+
+
+@kernel
 def go_round(world: World, ways: bool) -> bool:
     """Go round all pairs at rest until none of them closes; return whether that has an end."""
     contacts, worst, last = world.contacts, 0.0, world.contacts.near_count - 1
+    before, pressed, ends = INFINITE, False, True
     for place in range(contacts.near_count):
         near = contacts.near[place]
         if near.rests != 0:
             pair = contacts.pairs[near.pair]
+            pressed = pressed or presses(world, near)
             parts = parting(world, pair, near.normal_x, near.normal_y, ways)
             worst = max(worst, -parts - near.slack)
             hold = contacts.holds[near.pair]
@@ -157,7 +169,6 @@ def go_round(world: World, ways: bool) -> bool:
             worst = max(worst, into_y)
             load_x, load_y = side_loads(path, ways)
             bear_at_side(world, n, load_x, load_y, ways)
-    before, ends = INFINITE, True
     for turn in range(ROUNDS):
         changed = 0.0
         for place in range(contacts.near_count):
@@ -169,7 +180,7 @@ def go_round(world: World, ways: bool) -> bool:
                 changed = max(changed, bear_at_side_once(world, n, ways))
         if changed <= ENOUGH * worst + LEAST:
             break
-        if turn % 100 == 99:
+        if turn % 100 == 99 and pressed:
             if changed > STALLS * before:  # between a bat and a wall there is no end of it
                 ends = False
                 break
@@ -199,9 +210,7 @@ def yield_bats(world: World) -> bool:
         status, contact = contacts.status[pair.group], contacts.contacts[pair.contact]
         if near.rests != 0:
             bear(world, near, -near.load, False)
-            wx, wy = speed_of(world, pair.other, False)
-            presses = wx * near.normal_x + wy * near.normal_y > 0.0
-            if near.load > 0.0 and pair.give_other == 0.0 and presses:
+            if near.load > 0.0 and presses(world, near):
                 any_yields = True
                 if status.squeezed == 0:
                     note_squeeze(world, pair.one, pair.other)

@@ -8,7 +8,7 @@ from typing import Final
 
 from tinrocket.kernel.intrinsics import NOT_A_NUMBER, floor
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import CURVED, bend_of
+from tinrocket.motion.body import CURVED, bend_of, stride_of
 from tinrocket.motion.contacts.images import wraps_x, wraps_y
 from tinrocket.motion.world import World
 
@@ -37,8 +37,9 @@ def lay_segments(world: World) -> None:
         segment.x0 = body.before_x
         segment.y0 = body.before_y
         if body.movement == CURVED:
-            segment.bend_x = bend_of(body.push_x, world.dt)
-            segment.bend_y = bend_of(body.push_y, world.dt)
+            stride = stride_of(body, world.dt)
+            segment.bend_x = bend_of(body.push_x, stride)
+            segment.bend_y = bend_of(body.push_y, stride)
         if body.alive <= 0.0:  # it stands still, or is not there and so nowhere
             nowhere = NOT_A_NUMBER if body.alive == 0.0 else 0.0
             segment.x0 = body.x + nowhere

@@ -4,6 +4,7 @@ from typing import Final
 
 from tinrocket.kernel.maths import atan2, hypot, sincos
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.geometry import DEEP
 from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import halt, span
@@ -62,10 +63,10 @@ def split(world: World, pair: Pair, row: int) -> None:
             own.at = path.at
             own.x = path.x
             own.y = path.y
-            own.pace = world.dt
+            own.pace = stride_of(part, world.dt)
             halt(own)
-            own.way_x = vx * world.dt
-            own.way_y = vy * world.dt
+            own.way_x = vx * own.pace
+            own.way_y = vy * own.pace
             own.moved = 1
             own.there = 1 if part.invulnerable == 0.0 else 0
             own.room_x = -1.0  # it is looked for anew who is close

@@ -7,6 +7,7 @@ or go elsewhere.  From then on a body gains again what its support has taken of 
 from typing import Final
 
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.paths import advance, room_after
 from tinrocket.motion.contacts.respond import press_of, push_of
@@ -57,7 +58,7 @@ def slides_off(world: World, near: Near, moment: float) -> float:
     px, py = push_of(world, pair.one)
     qx, qy = push_of(world, pair.other)
     held = (qx - px) * near.normal_x + (qy - py) * near.normal_y
-    falls = 0.5 * held * world.dt * left * left
+    falls = 0.5 * held * stride_of(world.bodies[pair.one], world.dt) * left * left
     return moment if falls * low * low < ALONG else NEVER
 
 
@@ -163,7 +164,8 @@ def lose_support(world: World, body: int, moment: float) -> bool:
         if near.rests != 0 and near.load > 0.0:
             along_x, along_y = one.way_x - other.way_x, one.way_y - other.way_y
             parts = along_x * near.normal_x + along_y * near.normal_y
-            thrown = press_of(world, pair, near.normal_x, near.normal_y) * world.dt
+            stride = stride_of(world.bodies[pair.one], world.dt)
+            thrown = press_of(world, pair, near.normal_x, near.normal_y) * stride
             bat = pair.other == body and body < world.crafts and pair.give_other == 0.0
             leaves = bat and parts > thrown + STANDS
             if leaves or one.there == 0 or other.there == 0:

@@ -5,6 +5,7 @@ from typing import Final
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
+from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
 from tinrocket.motion.contacts.grid import clear, enter_cells, list_in_box
 from tinrocket.motion.contacts.images import embrace, lay_box, move_box, shift_of
@@ -40,6 +41,8 @@ from tinrocket.motion.contacts.tables import (
 )
 from tinrocket.motion.world import World
 
+NOTHING: Final = 1e-9
+"""How far bodies at rest may come closer in a step by rounding [px]."""
 PARTS: Final = 1e-3
 """A gap of more than this is one [px]."""
 
@@ -73,7 +76,7 @@ def may_lean(world: World, pair: Pair, x: float, y: float) -> bool:
     """
     px, py = push_of(world, pair.one)
     qx, qy = push_of(world, pair.other)
-    room = max(hypot(px, py), hypot(qx, qy)) * world.dt
+    room = max(hypot(px, py), hypot(qx, qy)) * stride_of(world.bodies[pair.one], world.dt)
     return abs(x) <= pair.apart_x + room and abs(y) <= pair.apart_y + room
 
 
@@ -148,7 +151,8 @@ def foresee(world: World, near: Near) -> None:
         if room <= SLOP:
             return
         status.touching = 0
-    if room < INFINITE and dx * nx + dy * ny >= 0.0 and cx * nx + cy * ny >= 0.0:
+    least = -NOTHING if solid and contacts.pushed != 0 else 0.0
+    if room < INFINITE and dx * nx + dy * ny >= least and cx * nx + cy * ny >= least:
         return  # along the normal that parts them they never come closer
     way = lay_way(contacts.way, dx * left, dy * left, cx * square, cy * square)
     t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, way)

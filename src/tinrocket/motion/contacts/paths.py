@@ -5,7 +5,7 @@ from typing import Final
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.maths import sincos
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import CURVED, Body
+from tinrocket.motion.body import CURVED, Body, stride_of
 from tinrocket.motion.contacts.geometry import gap
 from tinrocket.motion.contacts.images import seen_at, shift_of, wraps_x, wraps_y
 from tinrocket.motion.contacts.impact import NEVER
@@ -72,7 +72,9 @@ def set_out(path: Path, x: float, y: float) -> None:
 
 
 @kernel
-def lay_path(path: Path, body: Body, x: float, y: float, wx: float, wy: float, dt: float) -> None:
+def lay_path(
+    path: Path, body: Body, x: float, y: float, wx: float, wy: float, stride: float
+) -> None:
     """Lay the path of a craft through a step, from a place all of the way w.
 
     What pushes it goes on pushing: where its way of moving counts that, by halves or in closed
@@ -85,13 +87,13 @@ def lay_path(path: Path, body: Body, x: float, y: float, wx: float, wy: float, d
     path.end_vy = vy
     square = vx * vx + vy * vy
     pace = (wx * vx + wy * vy) / square if square > 0.0 else 0.0
-    path.pace = pace if pace > 0.0 else dt
+    path.pace = pace if pace > 0.0 else stride
     path.way_x = wx
     path.way_y = wy
     if body.movement == CURVED:
-        path.pace = dt
-        path.curve_x = 0.5 * body.push_x * dt
-        path.curve_y = 0.5 * body.push_y * dt
+        path.pace = stride
+        path.curve_x = 0.5 * body.push_x * stride
+        path.curve_y = 0.5 * body.push_y * stride
         path.way_x = wx - path.curve_x
         path.way_y = wy - path.curve_y
         body.vx = vx - body.push_x
@@ -141,7 +143,7 @@ def begin_paths(world: World) -> None:
         path.there = 0 if safe or body.alive == 0.0 or body.aloft != 0.0 else 1
         if body.alive > 0.0:
             wx, wy = body.x - body.before_x, body.y - body.before_y
-            lay_path(path, body, body.x - wx, body.y - wy, wx, wy, world.dt)
+            lay_path(path, body, body.x - wx, body.y - wy, wx, wy, stride_of(body, world.dt))
             if path.pushed != 0:
                 straighten(body, path)
                 span(path)

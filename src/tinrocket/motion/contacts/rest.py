@@ -8,7 +8,7 @@ from typing import Final
 
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import CURVED, Body
+from tinrocket.motion.body import CURVED, Body, stride_of
 from tinrocket.motion.contacts.bearing import hold_all, keep_side_loads
 from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import advance, both_radii, gap_now, room_after
@@ -21,14 +21,18 @@ from tinrocket.motion.world import World
 
 TOUCHES: Final = 1e-7
 """The largest gap of a pair at rest [px]."""
+SETTLED: Final = 1e-5
+"""The largest gap that a heap keeps when it falls asleep [px]."""
 PRESSED: Final = 1e-4
 """How far one is pressed into another to see whether it would come into it [px]."""
 ASLEEP: Final = 0.005
 """What share of a push still counts as nothing in a heap."""
 HELD: Final = 2
 """How a body of a heap is marked that bears a load."""
-CLOSES: Final = 3
-"""And one that comes up to what it bears within the step."""
+AWAKE: Final = 3
+"""And one that moves."""
+MOST_TURNS: Final = 200
+"""How often it is passed on that one of a heap moves."""
 
 
 @kernel
@@ -58,8 +62,9 @@ def rests(world: World, near: Near) -> bool:
     wx, wy = unpushed_velocity(world, pair.other)
     if near.gap > TOUCHES:  # in a heap that hardly moves it closes within the step
         heaped = contacts.paths[pair.one].heaped != 0 or contacts.paths[pair.other].heaped != 0
+        stride = stride_of(world.bodies[pair.one], world.dt)
         moves = hypot(vx - wx, vy - wy) > 2.0 * pushed
-        if moves or near.gap > pushed * world.dt or not (heaped or pair.give_other > 0.0):
+        if moves or near.gap > pushed * stride or not (heaped or pair.give_other > 0.0):
             return False
     before = (vx - wx) * near.normal_x + (vy - wy) * near.normal_y
     if both_radii(world, pair) == 0.0:  # past each other's corners they slide
@@ -124,30 +129,53 @@ def forget_side_loads(world: World) -> None:
 
 
 @kernel
-def fall_asleep(world: World) -> None:
-    """Let those of a heap stand still whose support leaves them next to nothing of their push.
+def hardly_moves(body: Body) -> bool:
+    """Whether a craft has next to nothing of the velocity that its push adds in a step."""
+    return hypot(body.vx, body.vy) <= ASLEEP * hypot(body.push_x, body.push_y)
 
-    Whatever is not held up gains far more than that in a step.
+
+@kernel
+def fall_asleep(world: World) -> None:
+    """Let heaps stand still of which all that bear a load have next to nothing of their push.
+
+    Whatever is not held up gains far more than that in a step.  While one of a heap moves, those
+    that make room for it must not be held.
     """
     contacts = world.contacts
     for place in range(contacts.near_count):
         near = contacts.near[place]
         pair = contacts.pairs[near.pair]
-        one, other = contacts.paths[pair.one], contacts.paths[pair.other]
         if near.rests != 0 and near.load > 0.0:  # at the top of its flight one is as slow
-            mark = CLOSES if near.gap > TOUCHES else HELD
-            one.heaped = max(one.heaped, mark) if one.heaped != 0 else 0
-            other.heaped = max(other.heaped, mark) if other.heaped != 0 else 0
+            mark_held(world, pair.one)
+            mark_held(world, pair.other)
+    for turn in range(MOST_TURNS):
+        woken = False
+        for place in range(contacts.near_count):
+            near = contacts.near[place if turn % 2 == 0 else contacts.near_count - 1 - place]
+            pair = contacts.pairs[near.pair]
+            one, other = contacts.paths[pair.one], contacts.paths[pair.other]
+            if near.rests != 0 and near.load > 0.0 and one.heaped + other.heaped == HELD + AWAKE:
+                one.heaped = AWAKE
+                other.heaped = AWAKE
+                woken = True
+        if not woken:
+            break
     for n in range(world.crafts):
         path, body = contacts.paths[n], world.bodies[n]
         if path.heaped == HELD and path.stuck == 0:
-            least = ASLEEP * hypot(body.push_x, body.push_y)
-            if hypot(body.vx, body.vy) <= least:
-                body.vx = 0.0
-                body.vy = 0.0
-                path.way_x = 0.0
-                path.way_y = 0.0
-                path.moved = 1
+            body.vx = 0.0
+            body.vy = 0.0
+            path.way_x = 0.0
+            path.way_y = 0.0
+            path.moved = 1
+
+
+@kernel
+def mark_held(world: World, n: int) -> None:
+    """Mark one of a heap that bears a load, and whether it moves."""
+    path = world.contacts.paths[n]
+    if n < world.crafts and path.heaped != 0:
+        path.heaped = HELD if hardly_moves(world.bodies[n]) else AWAKE
 
 
 @kernel
@@ -175,9 +203,9 @@ def rest(world: World) -> bool:
             hold.load = 0.0
             hold.load_of_way = 0.0
         else:
-            near.slack = max(near.gap, 0.0) / world.dt
-            any_rests = True
             pair = contacts.pairs[near.pair]
+            near.slack = max(near.gap, 0.0) / stride_of(world.bodies[pair.one], world.dt)
+            any_rests = True
             lie_on_sides(world, pair.one, False)
             lie_on_sides(world, pair.other, False)
     forget_side_loads(world)
@@ -215,7 +243,9 @@ def calm(world: World, moment: float) -> None:
                 near.normal_x = nx
                 near.normal_y = ny
                 near.slack = 0.0
+                near.gap = room
                 contacts.status[pair.group].touching = 1
                 lie_on_sides(world, pair.one, True)
                 lie_on_sides(world, pair.other, True)
     hold_all(world)
+    fall_asleep(world)

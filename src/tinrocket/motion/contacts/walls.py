@@ -4,7 +4,7 @@ from typing import Final
 
 from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import STRAIGHT, Body
+from tinrocket.motion.body import STRAIGHT, Body, stride_of
 from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path
 from tinrocket.motion.contacts.pushed import straighten
@@ -188,7 +188,7 @@ def meets_side(world: World, body: Body) -> bool:
     """Whether a craft meets a side on its parabola through the step at hand."""
     path, vx, vy = world.contacts.paths[body.index], body.vx, body.vy
     wx, wy = body.x - body.before_x, body.y - body.before_y
-    lay_path(path, body, body.before_x, body.before_y, wx, wy, world.dt)
+    lay_path(path, body, body.before_x, body.before_y, wx, wy, stride_of(body, world.dt))
     foresee_side(body, path)
     body.vx = vx
     body.vy = vy
@@ -203,7 +203,7 @@ def fly_between_sides(world: World, n: int) -> None:
     """
     body, path = world.bodies[n], world.contacts.paths[n]
     wx, wy = body.x - body.before_x, body.y - body.before_y
-    lay_path(path, body, body.x - wx, body.y - wy, wx, wy, world.dt)
+    lay_path(path, body, body.x - wx, body.y - wy, wx, wy, stride_of(body, world.dt))
     straighten(body, path)
     for _ in range(MOST):
         foresee_side(body, path)

@@ -1,7 +1,7 @@
 """Craft whose time is over, and those that come back."""
 
 from tinrocket.kernel.subset import kernel
-from tinrocket.motion.body import CURVED, Body
+from tinrocket.motion.body import CURVED, Body, stride_of
 from tinrocket.motion.edges import wrap
 from tinrocket.motion.events import EXPIRE, RESPAWN, note_body
 from tinrocket.motion.sides import WRAP
@@ -59,13 +59,13 @@ def between(begin: float, end: float, bend: float, moment: float) -> float:
 @kernel
 def bend_x(world: World, body: Body) -> float:
     """Return half of what a push adds to the way along x, where the way is a parabola."""
-    return 0.5 * body.push_x * world.dt if body.movement == CURVED else 0.0
+    return 0.5 * body.push_x * stride_of(body, world.dt) if body.movement == CURVED else 0.0
 
 
 @kernel
 def bend_y(world: World, body: Body) -> float:
     """Return the same along y."""
-    return 0.5 * body.push_y * world.dt if body.movement == CURVED else 0.0
+    return 0.5 * body.push_y * stride_of(body, world.dt) if body.movement == CURVED else 0.0
 
 
 @kernel
