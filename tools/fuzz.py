@@ -348,7 +348,7 @@ def identifiers() -> list[str]:
     found = {*keyword.kwlist, *dir(builtins)}
     for path in Path(tr.__file__).parent.rglob("*.py"):
         found |= set(re.findall(r"[^\W\d]\w*", path.read_text()))
-    return sorted(found)
+    return sorted(name for name in found if not any(word in name for word in FOREIGN))
 
 
 IDENTIFIERS = identifiers()
