@@ -4,10 +4,6 @@ from tinrocket.analysis.compare import compare as compare
 from tinrocket.analysis.comparison import Comparison as Comparison
 from tinrocket.analysis.drift import Drift as Drift
 from tinrocket.analysis.drift import measure_drift as measure_drift
-from tinrocket.analysis.log_file import LogFormat as LogFormat
-from tinrocket.analysis.log_file import read_log as read_log
-from tinrocket.analysis.logs import compare_logs as compare_logs
-from tinrocket.analysis.logs import compare_with_logs as compare_with_logs
 from tinrocket.analysis.run import Run as Run
 from tinrocket.analysis.simulate import simulate as simulate
 from tinrocket.analysis.trace import trace as trace
@@ -53,6 +49,10 @@ from tinrocket.handling.pin_file import read_pin as read_pin
 from tinrocket.handling.pin_file import write_pin as write_pin
 from tinrocket.handling.sheet import FeelSheet as FeelSheet
 from tinrocket.handling.uneven import Uneven as Uneven
+from tinrocket.logs.compare import compare_logs as compare_logs
+from tinrocket.logs.compare import compare_with_logs as compare_with_logs
+from tinrocket.logs.read import LogFormat as LogFormat
+from tinrocket.logs.read import read_log as read_log
 from tinrocket.scenario.arena import Angles as Angles
 from tinrocket.scenario.arena import Arena as Arena
 from tinrocket.scenario.arena import Edge as Edge

@@ -87,13 +87,13 @@ def compare(
     if not logs and len(sources) > 1:
         raise OptionError("give one scenario; variants of it are given with --vary")
     if logs:
-        from tinrocket.analysis.logs import compare_logs
+        from tinrocket.logs.compare import compare_logs
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--vary": vary, "--log": log})
         reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
         comparison = compare_logs(logs, against, reading, tolerance)
     elif log:
-        from tinrocket.analysis.logs import compare_with_logs
+        from tinrocket.logs.compare import compare_with_logs
         from tinrocket.scenario.vary import parse_vary
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--against": against})

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Annotated, Literal
 import typer
 
 if TYPE_CHECKING:
-    from tinrocket.analysis.log_file import Align as Aligned
-    from tinrocket.analysis.log_file import LogFormat
+    from tinrocket.logs.read import Align as Aligned
+    from tinrocket.logs.read import LogFormat
 
 ENDINGS = (".csv", ".tsv", ".txt", ".log", ".parquet")
 
@@ -50,8 +50,8 @@ def log_format(
     OptionError
         If an option is not of its form.
     """
-    from tinrocket.analysis.log_file import LogFormat
     from tinrocket.errors import OptionError
+    from tinrocket.logs.read import LogFormat
 
     told = {}
     for part in ",".join(columns or ()).split(","):

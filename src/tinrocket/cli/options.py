@@ -55,8 +55,8 @@ def _frame_times(path: Path) -> tuple[float, ...]:
         from tinrocket.scenario.csv_file import read_frame_times
 
         return read_frame_times(path)
-    from tinrocket.analysis.log_file import read_log
-    from tinrocket.analysis.logs import clock_of
+    from tinrocket.logs.compare import clock_of
+    from tinrocket.logs.read import read_log
 
     return clock_of(read_log(path)).frame_times or ()
 

@@ -12,11 +12,11 @@ from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.compare import TOLERANCE, check_tolerance
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.frames import Frames
-from tinrocket.analysis.log_file import LogFormat, read_log
 from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, UnknownNameError, expect, nearest
+from tinrocket.logs.read import LogFormat, read_log
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape

@@ -15,13 +15,13 @@ from numpy.typing import NDArray
 from tinrocket.analysis.between import magnitude, wrapped
 from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
 from tinrocket.analysis.frames import Frames
-from tinrocket.analysis.log_columns import counts_ms, meanings
-from tinrocket.analysis.log_events import event_arrays, told_events, wrap_events
-from tinrocket.analysis.log_wraps import Seam, Seams, find_seams
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.analysis.trajectory_file import read_trajectory
 from tinrocket.errors import OptionError, TrajectoryError
 from tinrocket.files import as_path, read_text
+from tinrocket.logs.columns import counts_ms, meanings
+from tinrocket.logs.events import event_arrays, told_events, wrap_events
+from tinrocket.logs.wraps import Seam, Seams, find_seams
 from tinrocket.scenario.arena import AXES, Axis
 
 Floats = NDArray[np.float64]

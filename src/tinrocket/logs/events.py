@@ -7,8 +7,8 @@ import pandas as pd
 from numpy.typing import NDArray
 
 from tinrocket.analysis.columns import EVENT_COLUMNS
-from tinrocket.analysis.log_wraps import Seams
 from tinrocket.analysis.trajectory_check import events_of
+from tinrocket.logs.wraps import Seams
 from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
