@@ -51,7 +51,7 @@ from tinrocket.handling.sheet import FeelSheet as FeelSheet
 from tinrocket.handling.uneven import Uneven as Uneven
 from tinrocket.logs.compare import compare_logs as compare_logs
 from tinrocket.logs.compare import compare_with_logs as compare_with_logs
-from tinrocket.logs.read import LogFormat as LogFormat
+from tinrocket.logs.log_format import LogFormat as LogFormat
 from tinrocket.logs.read import read_log as read_log
 from tinrocket.scenario.arena import Angles as Angles
 from tinrocket.scenario.arena import Arena as Arena

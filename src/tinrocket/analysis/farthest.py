@@ -113,10 +113,11 @@ def _path(
 
 def _periods(flight: Trajectory, reference: Trajectory, craft: Sequence[str]) -> Floats:
     """Return the length of a lap of each craft along both axes, shape (craft, 2)."""
-    known: dict[tuple[int, int], list[float]] = {}
+    known: dict[tuple[object, object], list[float]] = {}
     found = []
     for name in craft:
-        key = id(flight.bodies.get(name)), id(reference.bodies.get(name))
+        bodies = flight.bodies.get(name), reference.bodies.get(name)
+        key = id(bodies[0]) if bodies[0] else name, id(bodies[1]) if bodies[1] else name
         if key not in known:
             seams = [flight.seam(axis, name) or reference.seam(axis, name) for axis in AXES]
             known[key] = [seam[1] - seam[0] if seam else 0.0 for seam in seams]

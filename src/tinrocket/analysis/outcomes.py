@@ -15,6 +15,9 @@ Indices = NDArray[np.int64]
 
 KEY = ["kind", "craft", "edge", "rule", "other", "action"]
 
+ROUNDING = 1e-6
+"""What two moments differ by that are the same but for their last digits [ms]."""
+
 CHANGED = ("missing", "extra")
 """What makes another outcome of a flight."""
 
@@ -41,7 +44,14 @@ def match_events(
         missing, extra), late_ms (negative if early), and when it was in the reference and in the
         flight [s].
     """
-    sides = [_seen(one, until) for one in (reference, flight)]
+    return match_seen(seen_events(reference, until), seen_events(flight, until), tolerance)
+
+
+def match_seen(
+    reference: dict[str, NDArray[Any]], flight: dict[str, NDArray[Any]], tolerance: float
+) -> EventColumns:
+    """Match events as `seen_events` returns them; see `match_events`."""
+    sides = [reference, flight]
     labels = {name: np.concatenate([side[name] for side in sides]) for name in KEY}
     t, first = np.concatenate([side["t"] for side in sides]), sides[0]["t"].size
     parts = [_pairs(t, rows, first, 3.0 * tolerance) for rows in _alike(labels)]
@@ -51,8 +61,9 @@ def match_events(
     )
     due, when = (np.where(rows >= 0, t[rows] if t.size else t, np.nan) for rows in (expected, came))
     late = (when - due) * 1000.0
+    least = tolerance * 1000.0 + ROUNDING  # one tuned frame is not later than that by rounding
     status = np.select(
-        [came < 0, expected < 0, late > tolerance * 1000.0, late < -tolerance * 1000.0],
+        [came < 0, expected < 0, late > least, late < -least],
         [*CHANGED, "late", "early"],
         "same",
     )
@@ -70,7 +81,7 @@ def _alike(labels: EventColumns) -> list[Indices]:
     return np.split(order, np.flatnonzero(np.diff(kinds[order])) + 1) if kinds.size else []
 
 
-def _seen(flight: Trajectory, until: float) -> dict[str, NDArray[Any]]:
+def seen_events(flight: Trajectory, until: float) -> dict[str, NDArray[Any]]:
     """Return the events up to a moment; a pool's craft are all one."""
     kept = flight.happened["t"] <= until
     seen = {name: flight.happened[name][kept] for name in ("t", *KEY)}

@@ -54,7 +54,7 @@ class Trajectory:
     passed
         Names of those that everybody passes: zones that are counted, and no more.
     seams
-        Where axes wrap, low and high [px], if there is no arena to tell.
+        Where axes wrap for a craft, low and high [px], if there is no arena to tell.
     y_up
         Whether y grows upward, if there is no arena to tell.
     world
@@ -75,7 +75,7 @@ class Trajectory:
     view: tuple[float, float] | None = None
     obstacles: tuple[Obstacle, ...] = ()
     passed: frozenset[str] = frozenset()
-    seams: Mapping[Axis, tuple[float, float]] = field(default_factory=dict)
+    seams: Mapping[str, Mapping[Axis, tuple[float, float]]] = field(default_factory=dict)
     y_up: bool = False
     world: "Trajectory | None" = None
     make_trace: "Callable[..., pd.DataFrame] | None" = field(default=None, repr=False)
@@ -245,9 +245,10 @@ class Trajectory:
 
         For a craft bound to the view, counted from the view's corner.
         """
-        body = self.bodies.get(craft or self.craft[0])
+        name = craft or self.craft[0]
+        body = self.bodies.get(name)
         arena = body.arena if body else self.arena
-        return arena.seam(axis) if arena else self.seams.get(axis)
+        return arena.seam(axis) if arena else self.seams.get(name, {}).get(axis)
 
     def on_screen(self) -> "Trajectory":
         """Return the flight in the coordinates of the screen: as seen in the view.

@@ -7,7 +7,17 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 import typer
 
-from tinrocket.cli.log_options import Align, Columns, WrapX, WrapY, YUp
+from tinrocket.cli.log_options import (
+    Align,
+    Columns,
+    FirstRow,
+    HeadingUnit,
+    LogOptions,
+    LogRate,
+    WrapX,
+    WrapY,
+    YUp,
+)
 from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
 
 if TYPE_CHECKING:
@@ -42,7 +52,10 @@ def compare(
     wrap_x: WrapX = None,
     wrap_y: WrapY = None,
     align: Align = "start",
-    y_up: YUp = False,
+    y_up: YUp = None,
+    rate: LogRate = None,
+    heading: HeadingUnit = None,
+    first_row: FirstRow = "told",
     screen: Annotated[
         bool, typer.Option("--view", help="Compare what is seen in the view, not the world.")
     ] = False,
@@ -79,6 +92,7 @@ def compare(
     from tinrocket.scenario.toml_file import read_scenario
 
     felt: Callable[[], list[str]] = list
+    of_logs = LogOptions(columns, wrap_x, wrap_y, align, y_up, rate, heading, first_row)
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
         raise OptionError(
@@ -90,20 +104,18 @@ def compare(
         from tinrocket.logs.compare import compare_logs
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--vary": vary, "--log": log})
-        reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
-        comparison = compare_logs(logs, against, reading, tolerance)
+        comparison = compare_logs(logs, against, log_format(of_logs), tolerance)
     elif log:
         from tinrocket.logs.compare import compare_with_logs
         from tinrocket.scenario.vary import parse_vary
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--against": against})
-        reading = log_format(columns, wrap_x, wrap_y, align, y_up=y_up)
+        reading = log_format(of_logs)
         load_rules(rules)
         chosen = read_scenario(sources[0], allow_outside=allow_outside)
         comparison = compare_with_logs(chosen, log, parse_vary(vary or ()), reading, tolerance)
     else:
-        of_logs = {"--columns": columns, "--wrap-x": wrap_x, "--wrap-y": wrap_y, "--y-up": y_up}
-        _refuse(of_logs | {"--align": align != "start"}, "is of logs, and there are none")
+        _refuse(of_logs.typed(), "is of logs, and there are none")
         load_rules(rules)
         chosen = read_scenario(sources[0], allow_outside=allow_outside)
         comparison = _flown(

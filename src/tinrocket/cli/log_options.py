@@ -1,16 +1,16 @@
 """Options that say how a game's logs are to be read."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass, fields
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Literal
 
 import typer
 
 if TYPE_CHECKING:
-    from tinrocket.logs.read import Align as Aligned
-    from tinrocket.logs.read import LogFormat
+    from tinrocket.logs.log_format import LogFormat
 
-ENDINGS = (".csv", ".tsv", ".txt", ".log", ".parquet")
+ENDINGS = (".csv", ".tsv", ".txt", ".log", ".json", ".jsonl", ".ndjson", ".parquet")
 
 Columns = Annotated[
     list[str] | None,
@@ -27,7 +27,51 @@ Align = Annotated[
     Literal["start", "motion", "keys"],
     typer.Option(help="Where the time of a log begins: its start, first motion, or first key."),
 ]
-YUp = Annotated[bool, typer.Option("--y-up", help="In the logs y grows upward.")]
+YUp = Annotated[
+    bool | None,
+    typer.Option(
+        "--y-up/--y-down",
+        help="Whether y grows upward in the logs; as in the scenario if not said.",
+    ),
+]
+LogRate = Annotated[
+    float | None,
+    typer.Option(
+        "--rate",
+        metavar="FPS",
+        help="Frames per second of logs that count frames, or round their times.",
+    ),
+]
+HeadingUnit = Annotated[
+    Literal["deg", "rad"] | None, typer.Option(help="The unit of headings in logs.")
+]
+FirstRow = Annotated[
+    Literal["told", "start", "end"],
+    typer.Option(
+        help="What the first row of a log is: the start, the end of the first frame, or what its "
+        "time tells."
+    ),
+]
+
+
+@dataclass(frozen=True, slots=True)
+class LogOptions:
+    """What the options say of logs, as typed."""
+
+    columns: Sequence[str] | None = None
+    wrap_x: str | None = None
+    wrap_y: str | None = None
+    align: Literal["start", "motion", "keys"] = "start"
+    y_up: bool | None = None
+    rate: float | None = None
+    heading: Literal["deg", "rad"] | None = None
+    first_row: Literal["told", "start", "end"] = "told"
+
+    def typed(self) -> dict[str, object]:
+        """Return the options that were given, by how they are typed."""
+        told = {f"--{one.name.replace('_', '-')}": getattr(self, one.name) for one in fields(self)}
+        usual = {f"--{one.name.replace('_', '-')}": one.default for one in fields(self)}
+        return {name: True for name, value in told.items() if value not in (usual[name], [])}
 
 
 def is_log(path: Path) -> bool:
@@ -35,14 +79,7 @@ def is_log(path: Path) -> bool:
     return path.suffix.lower() in ENDINGS
 
 
-def log_format(
-    columns: Sequence[str] | None,
-    wrap_x: str | None,
-    wrap_y: str | None,
-    align: "Aligned",
-    *,
-    y_up: bool,
-) -> "LogFormat":
+def log_format(options: LogOptions) -> "LogFormat":
     """Return how logs are to be read, as options say it.
 
     Raises
@@ -51,16 +88,25 @@ def log_format(
         If an option is not of its form.
     """
     from tinrocket.errors import OptionError
-    from tinrocket.logs.read import LogFormat
+    from tinrocket.logs.log_format import LogFormat
 
     told = {}
-    for part in ",".join(columns or ()).split(","):
+    for part in ",".join(options.columns or ()).split(","):
         meaning, equals, name = part.partition("=")
         if part and not (meaning.strip() and equals and name.strip()):
             raise OptionError(f"--columns: '{part}' is not of the form t=time,x=px")
         if part:
             told[meaning.strip()] = name.strip()
-    return LogFormat(told, _range(wrap_x, "--wrap-x"), _range(wrap_y, "--wrap-y"), align, y_up=y_up)
+    return LogFormat(
+        told,
+        wrap_x=_range(options.wrap_x, "--wrap-x"),
+        wrap_y=_range(options.wrap_y, "--wrap-y"),
+        align=options.align,
+        y_up=options.y_up,
+        rate=options.rate,
+        heading=options.heading,
+        first_row=options.first_row,
+    )
 
 
 def _range(text: str | None, option: str) -> tuple[float, float] | None:

@@ -55,7 +55,7 @@ def _frame_times(path: Path) -> tuple[float, ...]:
         from tinrocket.scenario.csv_file import read_frame_times
 
         return read_frame_times(path)
-    from tinrocket.logs.compare import clock_of
+    from tinrocket.logs.pace import clock_of
     from tinrocket.logs.read import read_log
 
     return clock_of(read_log(path)).frame_times or ()

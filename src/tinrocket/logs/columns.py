@@ -2,18 +2,20 @@
 
 import re
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
 from tinrocket.analysis.columns import ACTION
 from tinrocket.errors import TrajectoryError, nearest
 
 NAMES = {
-    "t": "t time seconds secs s sec elapsed clock timestamp ms millis milliseconds",
-    "dt": "dt delta delta_time frame_time frametime frame",
+    "t": "t time seconds secs s sec elapsed clock timestamp ms millis milliseconds us",
+    "dt": "dt delta delta_time frame_time frametime elapsed_time",
+    "frame": "frame frames frame_number frame_no frame_count frame_index tick ticks step n",
     "craft": "craft name who id entity object player",
-    "x": "x px pos_x x_pos position_x posx",
-    "y": "y py pos_y y_pos position_y posy",
-    "vx": "vx vel_x x_vel velocity_x velx speed_x",
-    "vy": "vy vel_y y_vel velocity_y vely speed_y",
+    "x": "x px pos_x x_pos position_x posx pos_0 position_0 p_x p_0 xy_0",
+    "y": "y py pos_y y_pos position_y posy pos_1 position_1 p_y p_1 xy_1",
+    "vx": "vx vel_x x_vel velocity_x velx speed_x vel_0 velocity_0 v_x v_0",
+    "vy": "vy vel_y y_vel velocity_y vely speed_y vel_1 velocity_1 v_y v_1",
     "heading": "heading angle rotation rot direction",
     "alive": "alive there active",
     "event": "event events what",
@@ -21,12 +23,41 @@ NAMES = {
 """What people call the columns of a log, with or without a unit (``t_ms``, ``time (s)``)."""
 
 MEANT = {name: meaning for meaning, names in NAMES.items() for name in names.split()}
-UNITS = re.compile(r"[\s_\[(]+(ms|s|px|deg|px/s)[\])]*$")
-IN_MS = re.compile(r"(^|[^a-z])(ms|millis|milliseconds)\b")
+OF_CRAFT = ("x", "y", "vx", "vy", "heading", "alive", "event")
+"""Meanings of which a row may have several, each of another craft: ``ship.x``, ``ball_x``."""
+UNITS = re.compile(r"[\s_\[(]+(ms|us|µs|s|px|deg|degrees|rad|radians|px/s)[\])]*$")
+IN = {
+    1e-3: re.compile(r"(^|[^a-z])(ms|millis|milliseconds)\b"),
+    1e-6: re.compile(r"(^|[^a-z])(us|µs|micros|microseconds)\b"),
+}
+RADIANS, DEGREES = (re.compile(rf"(^|[^a-z])({unit})\b") for unit in ("rad|radians", "deg|degrees"))
+CAMEL = re.compile(r"(?<=[a-z0-9])(?=[A-Z])")
 
 
-def meanings(columns: Iterable[str], told: Mapping[str, str], source: str) -> dict[str, str]:
-    """Return what each known column of a log means: t, dt, craft, x, y, ... or ``in.<action>``.
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """Which column means what.
+
+    Attributes
+    ----------
+    shared
+        For columns that are of the whole row what they mean: t, dt, frame, craft, x, ... or
+        ``in.<action>``.
+    of_craft
+        Where a row tells of several craft: for each of them what its columns mean.
+    """
+
+    shared: Mapping[str, str]
+    of_craft: Mapping[str, Mapping[str, str]]
+
+    @property
+    def known(self) -> set[str]:
+        """All columns that mean something."""
+        return {*self.shared, *(name for one in self.of_craft.values() for name in one)}
+
+
+def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> Layout:
+    """Return what each known column of a log means.
 
     Parameters
     ----------
@@ -41,7 +72,28 @@ def meanings(columns: Iterable[str], told: Mapping[str, str], source: str) -> di
         If a told column or meaning does not exist, or x, y or any time is missing.
     """
     names = list(columns)
-    found: dict[str, str] = {}
+    found = _told(names, told, source)
+    for column in names:
+        meaning = column if column.startswith(ACTION) else MEANT.get(plain(column), "")
+        if meaning and column not in found and meaning not in found.values():
+            found[column] = meaning
+    of_craft = _several(names, found)
+    if of_craft and {"x", "y"} <= set(found.values()) and "craft" not in found.values():
+        of_craft = {}  # such as x and y beside mouse_x and mouse_y
+    has = set(found.values()) | ({"x", "y"} if of_craft else set())
+    lack = [axis for axis in ("x", "y") if axis not in has]
+    if not {"t", "dt", "frame"} & has:
+        lack.append("t (or dt, or frame)")
+    if lack:
+        raise TrajectoryError(
+            f"{source}: no column for {', '.join(lack)} among {', '.join(names)}; "
+            f"say which one it is, such as --columns {lack[0][:1]}={names[0]}"
+        )
+    return Layout(found, of_craft)
+
+
+def _told(names: list[str], told: Mapping[str, str], source: str) -> dict[str, str]:
+    found = {}
     for meaning, column in told.items():
         if meaning not in NAMES and not meaning.startswith(ACTION):
             known = [*NAMES, f"{ACTION}thrust"]
@@ -49,26 +101,41 @@ def meanings(columns: Iterable[str], told: Mapping[str, str], source: str) -> di
         if column not in names:
             raise TrajectoryError(f"{source}: has no column '{column}'{nearest(column, names)}")
         found[column] = meaning
-    for column in names:
-        meaning = column if column.startswith(ACTION) else MEANT.get(_plain(column), "")
-        if meaning and column not in found and meaning not in found.values():
-            found[column] = meaning
-    lack = [axis for axis in ("x", "y") if axis not in found.values()]
-    if not {"t", "dt"} & set(found.values()):
-        lack.append("t (or dt)")
-    if lack:
-        raise TrajectoryError(
-            f"{source}: no column for {', '.join(lack)} among {', '.join(names)}; "
-            f"say which one it is, such as --columns {lack[0][:1]}={names[0]}"
-        )
     return found
 
 
-def counts_ms(column: str) -> bool:
-    """Whether a column's name says that it counts milliseconds."""
-    return IN_MS.search(column.strip().lower().replace("_", " ")) is not None
+def _several(names: list[str], found: Mapping[str, str]) -> dict[str, dict[str, str]]:
+    """Return the craft of which a row tells by names such as ``ship.x`` or ``ball_vy``."""
+    crafts: dict[str, dict[str, str]] = {}
+    for column in names:
+        if column in found:
+            continue
+        for mark in (".", "_", " "):
+            craft, _mark, rest = UNITS.sub("", CAMEL.sub("_", column)).partition(mark)
+            meaning = MEANT.get(plain(rest), "")
+            if craft and meaning in OF_CRAFT:
+                crafts.setdefault(craft, {}).setdefault(column, meaning)
+                break
+    return {craft: own for craft, own in crafts.items() if {"x", "y"} <= set(own.values())}
 
 
-def _plain(column: str) -> str:
-    name = column.strip().lower()
-    return name if name in MEANT else UNITS.sub("", name).replace(" ", "_")
+def unit_of(column: str) -> float | None:
+    """Return how many seconds a column's name says that it counts in, or None."""
+    name = column.strip().lower().replace("_", " ")
+    return next((unit for unit, said in IN.items() if said.search(name)), None)
+
+
+def angle_of(column: str) -> str | None:
+    """Return the unit of angles that a column's name says, ``rad`` or ``deg``, or None."""
+    name = column.strip().lower().replace("_", " ")
+    if RADIANS.search(name):
+        return "rad"
+    return "deg" if DEGREES.search(name) else None
+
+
+def plain(column: str) -> str:
+    """Return a column's name as `NAMES` has it: without a unit, dots, brackets and capitals."""
+    name = CAMEL.sub("_", column.strip()).lower()
+    if name not in MEANT:
+        name = UNITS.sub("", name)
+    return re.sub(r"[\s.\[\]]+", "_", name).strip("_")

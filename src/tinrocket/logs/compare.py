@@ -1,14 +1,14 @@
 """Logs of a game beside each other, and beside the scenario that is to be like it."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
 import pandas as pd
 
 from tinrocket.analysis.bodies import bodies_of
-from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.compare import TOLERANCE, check_tolerance
 from tinrocket.analysis.comparison import Comparison
 from tinrocket.analysis.frames import Frames
@@ -16,14 +16,33 @@ from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError, UnknownNameError, expect, nearest
-from tinrocket.logs.read import LogFormat, read_log
-from tinrocket.scenario.clock import Clock
+from tinrocket.logs.log_format import LogFormat
+from tinrocket.logs.matching import Tells, match_told
+from tinrocket.logs.pace import clock_of, first_motion, like, moved_by, off_by_a_frame
+from tinrocket.logs.read import look_at_log, read_log
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.tape import Tape
 from tinrocket.scenario.vary import Vary, combinations, label
 
 Log = Path | str | pd.DataFrame | Trajectory
 Logs = Sequence[Log] | Mapping[str, Log]
+
+SHORT = 2.5
+"""A log that ends this many frames before another is shorter."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Log:
+    """A log, and which events it tells."""
+
+    flight: Trajectory
+    tells: Tells
+
+    def noting(self, *notes: str) -> "_Log":
+        """Return the log with more that is doubtful."""
+        if not notes:
+            return self
+        every = [*self.flight.warnings, *(f"{self.flight.clock}: {note}" for note in notes)]
+        return replace(self, flight=replace(self.flight, make_doubts=partial(list, every)))
 
 
 def compare_logs(
@@ -33,6 +52,9 @@ def compare_logs(
     tolerance: float = TOLERANCE,
 ) -> Comparison:
     """Compare logs of one game at several frame rates with each other.
+
+    Events are compared where both logs tell any; who is there in one log and not in the other is
+    another outcome.
 
     Parameters
     ----------
@@ -55,26 +77,29 @@ def compare_logs(
         If there is no log to compare with of that name.
     """
     check_tolerance(tolerance, "px")
-    flights = _read(logs, log_format or LogFormat())
-    if len(flights) < 2:
+    read = _read(logs, log_format or LogFormat())
+    if len(read) < 2:
         raise OptionError("one log cannot be compared with itself; give two or more")
-    names = [flight.title for flight in flights]
+    names = [log.flight.title for log in read]
     chosen = Path(against).stem if against is not None else names[0]
     if chosen not in names:
         raise UnknownNameError(f"there is no log '{chosen}'{nearest(chosen, names)}")
-    reference = flights[names.index(chosen)]
-    others = [flight for flight in flights if flight is not reference]
-    until = min(flight.duration for flight in flights)
-    runs = [
-        Run.of("", flight, reference, 1.0 / reference.rate, min(flight.duration, until))
-        for flight in (_with_craft_of(flight, reference) for flight in others)
-    ]
+    reference = read[names.index(chosen)]
+    runs = []
+    for log in read:
+        if log is reference:
+            continue
+        until = min(log.flight.duration, reference.flight.duration)
+        told = log.noting(*_shorter(log.flight, reference.flight.duration, reference.flight.clock))
+        told = told.noting(*_shorter(reference.flight, log.flight.duration, "this log"))
+        late = 1.0 / min(log.flight.rate, reference.flight.rate)
+        runs.append(_run("", told, reference.flight, reference.tells, late, until))
     return Comparison(
         title="Logs",
-        reference_name=f"the log {reference.clock}",
+        reference_name=f"the log {reference.flight.clock}",
         runs=tuple(runs),
         tolerance=tolerance,
-        duration=until,
+        duration=max(run.until for run in runs),
         against="log",
     )
 
@@ -89,7 +114,8 @@ def compare_with_logs(
     """Measure by how much logs of the real game part from a scenario that is to be like it.
 
     Each log is compared with the scenario flown on the log's own frames; if it says which keys
-    were down, with those instead of the scenario's tape.
+    were down, with those instead of the scenario's tape.  Of events those are compared of which
+    the log tells any, by their kind and craft.
 
     Parameters
     ----------
@@ -109,38 +135,42 @@ def compare_with_logs(
     """
     expect(scenario, Scenario, "compare_with_logs()", "read one with read_scenario('file.toml')")
     check_tolerance(tolerance, scenario.arena.unit)
-    reading = log_format or LogFormat()
-    told = {"x": reading.wrap_x, "y": reading.wrap_y}
-    for axis in ("x", "y"):
-        told[axis] = told[axis] or scenario.arena.seam(axis)
-    reading = replace(
-        reading,
-        wrap_x=told["x"],
-        wrap_y=told["y"],
-        craft=scenario.fleet.names[0],
-        y_up=scenario.arena.y_axis == "up",
-    )
-    flights = [
+    reading = _as_in(scenario, log_format or LogFormat())
+    mirror = None
+    if reading.y_up is not None and reading.y_up != (scenario.arena.y_axis == "up"):
+        mirror = scenario.arena.height
+    read = [
         replace(
-            flight,
-            arena=scenario.arena,
-            bodies=bodies_of(scenario),
-            obstacles=scenario.obstacle,
-        )
-        for flight in _read(logs, reading)
+            log,
+            flight=replace(
+                log.flight,
+                arena=scenario.arena,
+                bodies=bodies_of(scenario),
+                obstacles=scenario.obstacle,
+            ),
+        ).noting(*_shorter(log.flight, scenario.duration, "the scenario"))
+        for log in _read(logs, reading, mirror)
     ]
     runs: list[Run] = []
     blown_up: list[BlownUp] = []
     for changed, variant in combinations(scenario, vary):
-        for flight in flights:
+        for log in read:
+            flight = log.flight
+            if reading.align == "motion" and not _keyed(variant, flight):
+                flight = moved_by(flight, first_motion(simulate(variant, rate=flight.rate)))
             try:
                 model = simulate(like(variant, flight), clock=clock_of(flight))
             except FlightError as error:
                 blown_up.append(BlownUp(label(changed), flight.clock, flight.rate, error))
                 continue
-            shown = _with_craft_of(flight, model)
-            late = 1.0 / scenario.tuned_at
-            runs.append(Run.of(label(changed), shown, model, late, flight.duration))
+            late = max(1.0 / scenario.tuned_at, 1.0 / flight.rate)
+            shown = replace(log, flight=flight)
+            run = _run(label(changed), shown, model, Tells(), late, flight.duration)
+            hint = off_by_a_frame(run, tolerance) if reading.align == "start" else ()
+            if hint:
+                shown = shown.noting(*hint)
+                run = _run(label(changed), shown, model, Tells(), late, flight.duration)
+            runs.append(run)
     if not runs:
         raise blown_up[0].error
     return Comparison(
@@ -156,70 +186,119 @@ def compare_with_logs(
     )
 
 
-def clock_of(flight: Trajectory) -> Clock:
-    """Return the frames of a flight as a captured clock; from 0 on, if it begins later."""
-    t = flight.of(flight.craft[0])["t"].to_numpy()
-    lengths = np.diff(t, prepend=0.0) if t[0] > 0.0 else np.diff(t)
-    return Clock(name=flight.clock, frame_times=tuple(lengths.tolist()))
-
-
-def like(scenario: Scenario, flight: Trajectory) -> Scenario:
-    """Return a scenario with the length of a flight and, if it has its keys, those as its tape.
-
-    What a game prints in a frame are the keys of that frame, which led to the places beside
-    them; so they are down from when the frame began.
-    """
-    track = flight.track(flight.craft[0])
-    actions = [name for name in track if name.removeprefix(ACTION) in scenario.actions]
-    length: dict[str, object] = {"duration": flight.duration}
-    if not actions:
-        return scenario.model_copy(update=length)
-    skipped = 0 if float(track["t"][0]) > 0.0 else 1  # without a frame that led there
-    holds, values = {}, {}
-    for column in actions:
-        action, down = column.removeprefix(ACTION), track[column][skipped:]
-        changes = np.flatnonzero(np.diff(down, prepend=0.0, append=0.0)).tolist()
-        if set(down) <= {0.0, 1.0}:
-            frames = [f"{frame} frames" for frame in changes]
-            holds[action] = tuple(zip(frames[::2], frames[1::2], strict=True))
-        else:
-            last = len(down)
-            values[action] = tuple((f"{n} frames", float(down[n])) for n in changes if n < last)
-    tape = Tape(
-        sampling=scenario.tape.sampling,
-        holds=holds,
-        values=values,
-        pointers=scenario.tape.pointers,
+def _as_in(scenario: Scenario, reading: LogFormat) -> LogFormat:
+    """Return how logs are read of which a scenario tells where axes wrap, and more."""
+    return replace(
+        reading,
+        wrap_x=reading.wrap_x or scenario.arena.seam("x"),
+        wrap_y=reading.wrap_y or scenario.arena.seam("y"),
+        craft=scenario.fleet.names[0],
     )
-    return scenario.model_copy(update=length | {"tape": tape})
 
 
-def _read(logs: Logs, reading: LogFormat) -> list[Trajectory]:
+def _keyed(scenario: Scenario, flight: Trajectory) -> bool:
+    """Whether a log tells the keys that a scenario listens to."""
+    return like(scenario, flight).tape is not scenario.tape
+
+
+def _shorter(flight: Trajectory, duration: float, whose: str) -> tuple[str, ...]:
+    if duration - flight.duration <= SHORT / flight.rate:
+        return ()
+    return (
+        (
+            f"{flight.clock} ends at {flight.duration:.2f} s, and {whose} goes on until "
+            f"{duration:.2f} s; what comes after is not compared"
+        ),
+    )
+
+
+def _run(
+    variant: str, log: _Log, reference: Trajectory, tells: Tells, late: float, until: float
+) -> Run:
+    """Put a log beside its reference, with the craft that both have and what both tell."""
+    shown = log
+    both = [name for name in log.flight.craft if name in reference.craft]
+    if not both and len(log.flight.craft) == 1 and len(reference.craft) == 1:
+        shown = replace(log, flight=_renamed(log.flight, reference.craft[0]))
+        both = [reference.craft[0]]
+    if not both:
+        raise OptionError(
+            f"'{log.flight.clock}' tells of {', '.join(log.flight.craft)}, and the reference of "
+            f"{', '.join(reference.craft)}: they have no craft in common"
+        )
+    flight = shown.flight
+    more = [name for name in flight.craft if name not in both]
+    if more:
+        shown = shown.noting(
+            f"{_some(more)} {'is' if len(more) == 1 else 'are'} not in the "
+            f"reference, and not compared"
+        )
+        flight = _with_craft(shown.flight, both)
+    lack = [name for name in reference.craft if name not in both]
+    pooled = {name for name in lack if reference.compared_by_events(name)}
+    if set(lack) - pooled:
+        named = [name for name in lack if name not in pooled]
+        flight = (
+            replace(shown, flight=flight)
+            .noting(f"tells nothing of {_some(named)}, so nothing of that is compared")
+            .flight
+        )
+    matched, notes = match_told((flight, shown.tells), (reference, tells), both, late, until)
+    flight = replace(shown, flight=flight).noting(*notes).flight
+    return Run(variant, flight.clock, flight.rate, flight, reference, matched, until)
+
+
+def _some(names: Sequence[str]) -> str:
+    told = ", ".join(f"'{name}'" for name in names[:4])
+    return told if len(names) <= 4 else f"{told} and {len(names) - 4} more"
+
+
+def _read(logs: Logs, reading: LogFormat, mirror: float | None = None) -> list[_Log]:
     """Return all logs as trajectories, each under a name of its own."""
     named = logs.items() if isinstance(logs, Mapping) else ((None, log) for log in logs)
-    flights: list[Trajectory] = []
-    for name, log in named:
-        flight = log if isinstance(log, Trajectory) else read_log(log, reading)
+    found: list[_Log] = []
+    for name, source in named:
+        log = _one(source, reading, mirror)
+        flight = log.flight
         if name is not None:
             flight = replace(flight, title=str(name), clock=str(name))
-        again = 1 + sum(flight.clock.partition(" (")[0] == one.clock for one in flights)
+        again = 1 + sum(flight.clock.partition(" (")[0] == one.flight.clock for one in found)
         if again > 1:
             twin = f" ({again})"
             flight = replace(flight, title=flight.title + twin, clock=flight.clock + twin)
-        flights.append(flight)
-    return flights
+        found.append(replace(log, flight=flight))
+    return found
 
 
-def _with_craft_of(flight: Trajectory, reference: Trajectory) -> Trajectory:
-    """Return a flight with those of its craft that the reference has too."""
-    both = [name for name in flight.craft if name in reference.craft]
-    if not both:
-        raise OptionError(
-            f"'{flight.clock}' tells of {', '.join(flight.craft)}, and the reference of "
-            f"{', '.join(reference.craft)}: they have no craft in common"
-        )
-    if len(both) == len(flight.craft):
-        return flight
-    frames = flight.frames[flight.frames["craft"].isin(both)].copy()
-    frames["craft"] = frames["craft"].cat.remove_unused_categories()
-    return replace(flight, recorded=Frames.from_table(frames))
+def _one(source: Log, reading: LogFormat, mirror: float | None) -> _Log:
+    if isinstance(source, Trajectory):
+        return _Log(source, Tells())
+    if not isinstance(source, pd.DataFrame):
+        flight = read_log(source, reading)
+        if flight.arena is not None or Path(source).suffix == ".parquet":
+            return _Log(flight, Tells())
+    read = look_at_log(source, reading, mirror)
+    kinds = None if read.log.events is None else frozenset(map(str, read.flight.happened["kind"]))
+    return _Log(read.flight, Tells(kinds, said=True))
+
+
+def _with_craft(flight: Trajectory, names: Sequence[str]) -> Trajectory:
+    """Return a flight with some of its craft."""
+    recorded = flight.recorded
+    rows = [np.arange(rows.start, rows.stop) for rows in map(recorded.rows, names)]
+    counts = tuple(part.size for part in rows)
+    every = np.concatenate(rows)
+    kept = Frames(
+        tuple(names), counts, recorded.names, recorded.block[:, every], recorded.index[every]
+    )
+    return replace(flight, recorded=kept)
+
+
+def _renamed(flight: Trajectory, name: str) -> Trajectory:
+    """Return a flight of one craft under another name."""
+    old = flight.craft[0]
+    happened = dict(flight.happened)
+    happened["craft"] = np.where(happened["craft"] == old, name, happened["craft"])
+    seams = {name: flight.seams[old]} if old in flight.seams else {}
+    recorded = replace(flight.recorded, craft=(name,))
+    return replace(flight, recorded=recorded, make_events=partial(dict, happened), seams=seams)

@@ -1,5 +1,6 @@
-"""What happened in a game's log: its wraps, and what it says itself."""
+"""What happened in a game's log: its wraps, what it says itself, and who comes and goes."""
 
+import re
 from collections.abc import Mapping, Sequence
 
 import numpy as np
@@ -7,6 +8,7 @@ import pandas as pd
 from numpy.typing import NDArray
 
 from tinrocket.analysis.columns import EVENT_COLUMNS
+from tinrocket.analysis.frames import Track
 from tinrocket.analysis.trajectory_check import events_of
 from tinrocket.logs.wraps import Seams
 from tinrocket.scenario.arena import AXES
@@ -14,52 +16,52 @@ from tinrocket.scenario.arena import AXES
 Floats = NDArray[np.float64]
 
 SIDES = {"x": ("left", "right"), "y": ("top", "bottom")}
+BETWEEN = re.compile(r"\s*[|;,+&]\s*")
+"""What stands between several events of one frame."""
+NONE = ("", "nan", "none", "null", "0", "-", "false")
 
 
-def wrap_events(
-    tracks: Mapping[str, Mapping[str, Floats]], seams: Seams
-) -> list[dict[str, object]]:
+def wrap_events(tracks: Mapping[str, Track], seams: Mapping[str, Seams]) -> list[dict[str, object]]:
     """Return the wraps, each at the moment between two frames at which a straight way meets it."""
     rows = []
-    for craft, track in tracks.items() if seams else ():
+    for craft, own in seams.items():
+        track = tracks[craft]
         t = track["t"]
-        for axis, (low, high) in seams.items():
+        for axis, (low, high) in own.items():
             path, laps = track[f"{axis}_unwrapped"], track[f"wraps_{axis}"]
             for frame in np.flatnonzero(np.diff(laps)) + 1:
                 up = laps[frame] > laps[frame - 1]
                 met = low + max(laps[frame], laps[frame - 1]) * (high - low)
                 share = (met - path[frame - 1]) / (path[frame] - path[frame - 1])
-                row = _event("wrap", craft, track, int(frame))
-                row["t"] = float(t[frame - 1] + share * (t[frame] - t[frame - 1]))
+                t_met = float(t[frame - 1] + share * (t[frame] - t[frame - 1]))
+                row = _event("wrap", craft, t_met, int(frame))
+                row |= {name: float(track[name][frame]) for name in ("x", "y", "speed")}
                 rows.append(row | {"edge": SIDES[axis][int(up)]})
     return rows
 
 
-def _event(kind: str, craft: str, track: Mapping[str, Floats], frame: int) -> dict[str, object]:
-    texts = dict.fromkeys(("edge", "rule", "other", "action"), "")
-    places = {name: float(track[name][frame]) for name in ("t", "x", "y", "speed")}
-    nothing = {"gap": np.nan, "normal": np.nan, "count": 1}
-    return {"kind": kind, "craft": craft, "frame": frame, **texts, **places, **nothing}
+def _event(kind: str, craft: str, t: float, frame: int) -> dict[str, object]:
+    event: dict[str, object] = dict.fromkeys(EVENT_COLUMNS, np.nan)
+    event |= dict.fromkeys(("edge", "rule", "other", "action"), "")
+    return event | {"kind": kind, "craft": craft, "t": t, "count": 1, "frame": frame}
 
 
 def told_events(
-    told: np.ndarray, whose: np.ndarray, t: Floats, numbers: Mapping[str, Floats]
+    told: Sequence[str],
+    whose: Sequence[str],
+    t: Floats,
+    frame: NDArray[np.int64],
+    places: Mapping[str, Floats],
 ) -> list[dict[str, object]]:
-    """Return what the log itself says to have happened."""
+    """Return what the log itself says to have happened; several in a frame stand between ``|``."""
     rows: list[dict[str, object]] = []
-    seen: dict[str, int] = {}
-    for row, (what, craft) in enumerate(zip(told, whose, strict=True)):
-        if t[row] < 0.0:
+    for row, (text, craft) in enumerate(zip(told, whose, strict=True)):
+        if t[row] < 0.0 or text.lower() in NONE:
             continue
-        frame = seen.get(craft, 0)
-        seen[craft] = frame + 1
-        if what and what.lower() not in ("nan", "none", "0", "-"):
-            rows.append(
-                dict.fromkeys(EVENT_COLUMNS, np.nan)
-                | dict.fromkeys(("edge", "rule", "other", "action"), "")
-                | {"kind": what, "craft": craft, "t": float(t[row]), "count": 1, "frame": frame}
-                | {axis: float(numbers[axis][row]) for axis in AXES}
-            )
+        for kind in BETWEEN.split(text):
+            if kind.lower() not in NONE:
+                event = _event(kind, craft, float(t[row]), int(frame[row]))
+                rows.append(event | {axis: float(places[axis][row]) for axis in AXES})
     return rows
 
 

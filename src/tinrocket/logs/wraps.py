@@ -1,4 +1,4 @@
-"""Where the axes of a game's log wrap, as told or as its jumps show."""
+"""Where the axes of a game's log wrap for each craft, as told or as its jumps show."""
 
 from collections.abc import Mapping, Sequence
 
@@ -11,47 +11,91 @@ Floats = NDArray[np.float64]
 Seam = tuple[float, float]
 Seams = dict[Axis, Seam]
 
+MORE = 4.0
+"""A jump is at least this many times as far as any other step."""
+
 
 def find_seams(
-    numbers: Mapping[str, Floats],
-    rows_of: Sequence[NDArray[np.int64]],
-    told: Mapping[Axis, Seam | None],
-) -> tuple[Seams, list[str]]:
-    """Return where the axes wrap, as told or as jumps show, and what was found."""
-    seams: Seams = {}
+    paths: Mapping[str, Mapping[Axis, Floats]], told: Mapping[Axis, Seam | None]
+) -> tuple[dict[str, Seams], list[str]]:
+    """Return where the axes wrap for each craft, as told or as jumps show, and what was found.
+
+    Parameters
+    ----------
+    paths
+        For each craft its places, frame by frame.
+    told
+        Where an axis wraps for all of them.
+    """
+    seams: dict[str, Seams] = {craft: {} for craft in paths}
     notes = []
     for axis in AXES:
         seam = told[axis]
-        if seam is None:
-            paths = [numbers[axis][rows] for rows in rows_of]
-            seam, jumps = _found_seam(paths)
-            if seam is not None:
-                notes.append(
-                    f"{axis} jumps {'once' if jumps == 1 else f'{jumps} times'} and is taken "
-                    f"to wrap from {seam[0]:g} to {seam[1]:g}; --wrap-{axis} tells it"
-                )
         if seam is not None:
-            seams[axis] = seam
+            for own in seams.values():
+                own[axis] = seam
+            continue
+        jumping = {}
+        for craft in _may_jump(paths, axis):
+            far = _jumps(paths[craft][axis])
+            if far is not None:
+                jumping[craft] = far
+        if not jumping:
+            continue
+        found = _lap([paths[craft][axis] for craft in jumping], list(jumping.values()))
+        for craft in jumping:
+            seams[craft][axis] = found
+        jumps = sum(int(far.sum()) for far in jumping.values())
+        whose = "" if len(paths) == 1 else f" for {', '.join(jumping)}"
+        notes.append(
+            f"{axis} is assumed to wrap from {found[0]:g} to {found[1]:g}{whose}, as it jumps "
+            f"{'once' if jumps == 1 else f'{jumps} times'}; set --wrap-{axis} if not"
+        )
     return seams, notes
 
 
-def _found_seam(paths: Sequence[Floats]) -> tuple[tuple[float, float] | None, int]:
-    """Return where paths wrap, if they jump from one side to the other, and how often they do.
+def _may_jump(paths: Mapping[str, Mapping[Axis, Floats]], axis: Axis) -> list[str]:
+    """Return the craft that ever go farther than half of their range in a step, all at once."""
+    tracks = [path[axis] for path in paths.values()]
+    places = np.concatenate(tracks)
+    begins = np.cumsum([0, *(track.size for track in tracks[:-1])])
+    steps = np.abs(np.diff(places, prepend=places[:1]))
+    steps[begins] = 0.0
+    largest = np.fmax.reduceat(np.nan_to_num(steps), begins)
+    span = np.fmax.reduceat(places, begins) - np.fmin.reduceat(places, begins)
+    names = list(paths)
+    return [names[n] for n in np.flatnonzero((largest > 0.5 * span) & (largest > 0.0))]
 
-    A jump is farther than half of all there is, and far more than any other step; a lap is
-    the jump and the step that was on its way.
+
+def _jumps(path: Floats) -> NDArray[np.bool_] | None:
+    """Return which steps of a path jump from one side of its range to the other, if any does.
+
+    A jump is farther than half of all there is, and far more than any other step.
     """
-    steps = np.concatenate([np.diff(path) for path in paths])
-    before = np.concatenate([np.diff(path, prepend=path[:1])[:-1] for path in paths])
-    places = np.concatenate(paths)
-    places = places[np.isfinite(places)]
-    low, high = (float(places.min()), float(places.max())) if places.size else (0.0, 0.0)
-    far = np.abs(steps) > 0.5 * (high - low)
-    usual = np.abs(steps[~far & np.isfinite(steps)])
-    if not far.any() or not usual.any() or np.abs(steps[far]).min() < 4.0 * usual.max():
-        return None, 0
-    on_its_way = np.nan_to_num(np.abs(before[far]))  # unknown behind a gap
-    lap = round(float(np.median(np.abs(steps[far]) + on_its_way)))
+    steps = np.abs(path[1:] - path[:-1])
+    if not steps.size or not np.isfinite(steps).any():
+        return None
+    span = float(np.nanmax(path) - np.nanmin(path))
+    far: NDArray[np.bool_] = steps > 0.5 * span
+    if not far.any():
+        return None
+    usual = steps[~far & np.isfinite(steps)]
+    if not usual.any() or float(steps[far].min()) < MORE * float(usual.max()):
+        return None
+    return far
+
+
+def _lap(paths: Sequence[Floats], jumps: Sequence[NDArray[np.bool_]]) -> Seam:
+    """Return from where to where an axis wraps; a lap is a jump and the step on its way."""
+    laps, usual = [], 0.0
+    for path, far in zip(paths, jumps, strict=True):
+        steps = np.diff(path)
+        before = np.nan_to_num(np.abs(np.diff(path, prepend=path[:1])[:-1][far]))
+        laps.append(np.abs(steps[far]) + before)  # unknown behind a gap
+        usual = max(usual, float(np.nanmax(np.abs(steps[~far]), initial=0.0)))
+    lap = round(float(np.median(np.concatenate(laps))))
+    low = min(float(np.nanmin(path)) for path in paths)
+    high = max(float(np.nanmax(path)) for path in paths)
     begin = round((low + high - lap) / 2)
-    begin = 0 if abs(begin) <= usual.max() else begin  # most arenas begin there
-    return (float(begin), float(begin + lap)), int(far.sum())
+    begin = 0 if abs(begin) <= usual else begin  # most arenas begin there
+    return float(begin), float(begin + lap)

@@ -1,0 +1,155 @@
+"""Which events of a log and of its reference belong together, by what the log tells of them."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.analysis.columns import EventColumns
+from tinrocket.analysis.outcomes import KEY, match_seen, seen_events
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.plan.crafts import EDGES
+from tinrocket.plan.event_names import CONTACT_KINDS, OTHER_KINDS
+from tinrocket.scenario.contact import Contact
+from tinrocket.scenario.rules import KINDS
+
+Seen = dict[str, NDArray[Any]]
+
+EVENT_KINDS = frozenset(
+    {"score", "condition", *EDGES, *CONTACT_KINDS.values()}
+    | {name for _number, name in OTHER_KINDS}
+    | set(get_args(Contact.model_fields["response"].annotation))
+    | {rule.model_fields["rule"].default for rule in KINDS}
+)
+"""What flights of scenarios tell."""
+GONE, THERE = "gone", "there"
+"""What it is called that a craft is no longer there, or is there again."""
+NOT_SAID = ("edge", "rule", "other", "action")
+"""What a log does not say of its events."""
+
+
+@dataclass(frozen=True, slots=True)
+class Tells:
+    """Which events a flight tells.
+
+    Attributes
+    ----------
+    kinds
+        Those that it names at all; None if it has no events of its own.
+    said
+        Whether a game says them: kinds and craft, and no more.
+    """
+
+    kinds: frozenset[str] | None = None
+    said: bool = False
+
+
+def match_told(
+    flight: tuple[Trajectory, Tells],
+    reference: tuple[Trajectory, Tells],
+    craft: Sequence[str],
+    late: float,
+    until: float,
+) -> tuple[EventColumns, tuple[str, ...]]:
+    """Match the events of a log with those of its reference; see `match_events`.
+
+    Compared are the kinds that both can tell, of the craft that both have, and who is there.
+    A wrap is told by places, and by its edge.
+
+    Parameters
+    ----------
+    flight, reference
+        The log, what it is compared with, and which events each of them tells.
+    craft
+        Those that both have.
+    late
+        How much later or earlier an event may be and still count as the same [s].
+    until
+        What comes after this moment [s] is left out.
+
+    Returns
+    -------
+    What `match_events` returns, and notes on what is not compared.
+    """
+    said = flight[1].said or reference[1].said
+    sides = [seen_events(one, until) for one, _tells in (reference, flight)]
+    if not said:
+        return match_seen(sides[0], sides[1], late), ()
+    mine, theirs = (_kinds_of(side) for side in (sides[1], sides[0]))
+    told, known = _compared(flight[1], mine), _compared(reference[1], theirs)
+    names = {kind: kind for kind in EVENT_KINDS} | {_plain(kind): kind for kind in theirs}
+    sides[1]["kind"] = _texts(names.get(_plain(kind), kind) for kind in sides[1]["kind"])
+    told = None if told is None else {names.get(_plain(kind), kind) for kind in told}
+    some = told if known is None else known if told is None else told | known
+    if not flight[1].said:
+        some = known
+    elif not reference[1].said:  # what a scenario can tell at all
+        some = (told or set()) & (EVENT_KINDS | theirs)
+    elif flight[1].kinds is None or reference[1].kinds is None:
+        some = set()
+    some = (some or set()) | ({"wrap"} if _wraps(flight[0]) and _wraps(reference[0]) else set())
+    left_out = sorted((theirs | mine) - some - {"wrap", "lost_tap"})
+    shared = {"", *(one for name in craft for one in (name, reference[0].pooled(name)))}
+    for side, one in zip(sides, (reference[0], flight[0]), strict=True):
+        kept = np.isin(side["kind"], list(some)) & np.isin(side["craft"], list(shared))
+        for name in side:
+            side[name] = side[name][kept]
+        for name in NOT_SAID:
+            keep = (side["kind"] == "wrap") & (name == "edge")
+            side[name] = np.where(keep, side[name], "")
+        for name, values in _presence(one, craft, reference[0], until).items():
+            side[name] = np.concatenate([side[name], values])
+        order = np.argsort(side["t"], kind="stable")
+        for name in side:
+            side[name] = side[name][order]
+    notes = [f"not told by both, and not compared: {', '.join(left_out)}"] if left_out else []
+    return match_seen(sides[0], sides[1], late), tuple(notes)
+
+
+def _compared(tells: Tells, kinds: set[str]) -> set[str] | None:
+    """Return the kinds that a flight tells; None if it is none of its own words."""
+    if not tells.said:
+        return None
+    return set() if tells.kinds is None else set(tells.kinds) | kinds
+
+
+def _kinds_of(side: Mapping[str, NDArray[Any]]) -> set[str]:
+    return set(map(str, side["kind"]))
+
+
+def _plain(kind: object) -> str:
+    return str(kind).strip().lower().replace(" ", "_").replace("-", "_")
+
+
+def _texts(texts: Any) -> NDArray[np.str_]:
+    return np.array(list(texts), dtype=np.str_)
+
+
+def _wraps(flight: Trajectory) -> bool:
+    """Whether a flight knows where any of its axes wraps."""
+    return any(
+        flight.seam(axis, name) is not None for axis in ("x", "y") for name in flight.craft[:64]
+    )
+
+
+def _presence(
+    flight: Trajectory, craft: Sequence[str], reference: Trajectory, until: float
+) -> Seen:
+    """Return when craft are gone, and there again, as events."""
+    moments, kinds, whose = [], [], []
+    if "alive" in flight.recorded.names:
+        for name in craft:
+            if reference.compared_by_events(name) or flight.compared_by_events(name):
+                continue
+            track = flight.track(name)
+            there = track["alive"] != 0.0
+            for row in np.flatnonzero(there[1:] != there[:-1]) + 1:
+                if track["t"][row] <= until:
+                    moments.append(float(track["t"][row]))
+                    kinds.append(THERE if there[row] else GONE)
+                    whose.append(name)
+    none = _texts([""] * len(moments))
+    found: Seen = dict.fromkeys(KEY, none)
+    return found | {"t": np.array(moments), "kind": _texts(kinds), "craft": _texts(whose)}

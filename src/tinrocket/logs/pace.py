@@ -1,0 +1,154 @@
+"""How a scenario is flown to stand beside a log: the log's frames, keys and beginning."""
+
+from collections.abc import Collection
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.analysis.columns import ACTION
+from tinrocket.analysis.drift import measure_drift
+from tinrocket.analysis.run import Run
+from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.logs.read import MOVED
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.tape import Tape
+
+Floats = NDArray[np.float64]
+
+LONG = 1.75
+"""Before a first row that comes later than this many frames there were several."""
+STEADY = 1e-7
+"""Frames that begin this close to those of a whole rate are those [s]."""
+BETTER = 0.1
+"""A distance of less than this share of another is a better match."""
+
+
+def frames_before(flight: Trajectory) -> tuple[Floats, NDArray[np.int64]]:
+    """Return the moments of a log's rows, and how many frames of the game led to each.
+
+    Frames that were not printed are counted by their numbers; those before a late first row are
+    as long as the others.
+    """
+    name = flight.craft[0]
+    rows = flight.recorded.rows(name)
+    t, number = flight.track(name)["t"], flight.recorded.index[rows]
+    many = np.diff(number, prepend=number[0])
+    if t[0] > 0.0:
+        usual = float(np.median(np.diff(t) / many[1:]))
+        many[0] = max(round(float(t[0]) / usual), 1) if t[0] > LONG * usual else 1
+    return t, many
+
+
+def clock_of(flight: Trajectory) -> Clock:
+    """Return the frames of a flight as a captured clock; from 0 on, if it begins later."""
+    t, many = frames_before(flight)
+    lengths = np.diff(t, prepend=0.0)
+    some = many > 0
+    each = (lengths[some] / many[some]).repeat(many[some])
+    rate = 1.0 / float(np.median(each))
+    whole = round(rate)
+    if whole > 0 and np.abs(np.cumsum(each) - np.arange(1, each.size + 1) / whole).max() < STEADY:
+        return Clock(rate=float(whole))  # without what rounding adds up to
+    return Clock(name=flight.clock, frame_times=tuple(each.tolist()))
+
+
+def like(scenario: Scenario, flight: Trajectory) -> Scenario:
+    """Return a scenario with the length of a flight and, if it has its keys, those as its tape."""
+    length: dict[str, object] = {"duration": flight.duration}
+    tape = tape_of_log(flight, scenario.actions)
+    if tape is None:
+        return scenario.model_copy(update=length)
+    whole = tape.model_copy(
+        update={"sampling": scenario.tape.sampling, "pointers": scenario.tape.pointers}
+    )
+    return scenario.model_copy(update=length | {"tape": whole})
+
+
+def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> Tape | None:
+    """Return the keys that a log tells as a tape, or None if it tells none.
+
+    What a game prints in a frame are the keys of that frame, which led to the places beside
+    them; so they are down from when the frame began.
+
+    Parameters
+    ----------
+    flight
+        A log; see `read_log`.
+    actions
+        The actions that matter; all if not given.
+    """
+    track = flight.track(flight.craft[0])
+    told = [name for name in track if name.startswith(ACTION)]
+    if actions is not None:
+        told = [name for name in told if name.removeprefix(ACTION) in actions]
+    if not told:
+        return None
+    _t, many = frames_before(flight)
+    ends = np.cumsum(many)
+    begins = ends - many
+    skipped = 0 if many[0] > 0 else 1  # without a frame that led there
+    begins = np.append(begins[skipped:], ends[-1])
+    holds, values = {}, {}
+    for column in told:
+        action, down = column.removeprefix(ACTION), track[column][skipped:]
+        changes = np.flatnonzero(np.diff(down, prepend=0.0, append=0.0)).tolist()
+        if set(down.tolist()) <= {0.0, 1.0}:
+            frames = [f"{int(begins[row])} frames" for row in changes]
+            holds[action] = tuple(zip(frames[::2], frames[1::2], strict=True))
+        else:
+            last = len(down)
+            values[action] = tuple(
+                (f"{int(begins[row])} frames", float(down[row])) for row in changes if row < last
+            )
+    return Tape(holds=holds, values=values)
+
+
+def first_motion(flight: Trajectory) -> float:
+    """Return the moment before which nothing has moved [s]; 0 if nothing ever does."""
+    found = []
+    for name in flight.craft:
+        track = flight.track(name)
+        way = np.hypot(*(track[f"{a}_unwrapped"] - track[f"{a}_unwrapped"][0] for a in AXES))
+        moved = np.flatnonzero(way > MOVED)
+        if moved.size:
+            found.append(float(track["t"][max(int(moved[0]) - 1, 0)]))
+    return min(found, default=0.0)
+
+
+def moved_by(flight: Trajectory, later: float) -> Trajectory:
+    """Return a flight that begins later by some time [s]."""
+    if later == 0.0:
+        return flight
+    recorded = flight.recorded
+    block = recorded.block.copy()
+    block[recorded.names.index("t")] += later
+    happened = dict(flight.happened)
+    happened["t"] = happened["t"] + later
+    return replace(
+        flight,
+        recorded=replace(recorded, block=block),
+        make_events=lambda: happened,
+    )
+
+
+def off_by_a_frame(run: Run, tolerance: float) -> tuple[str, ...]:
+    """Return a hint if a log fits its reference far better a frame earlier or later."""
+    craft, far = run.farthest
+    if not craft or far <= tolerance:
+        return ()
+    name = next(drift.craft for family, drift in run.drifts.items() if drift and family == craft)
+    frame = 1.0 / run.rate
+    for later, row in ((frame, "end"), (-frame, "start")):
+        shifted = measure_drift(moved_by(run.flight, later), run.reference, name, run.until - frame)
+        if shifted.largest < BETTER * far:
+            when = "the end of the first frame" if row == "end" else "the start"
+            return (
+                (
+                    f"fits {far / max(shifted.largest, 1e-9):.0f} times better if its first row is "
+                    f"{when}; say --first-row {row}"
+                ),
+            )
+    return ()

@@ -1,0 +1,340 @@
+"""When each row of a log was printed: from moments, lengths of frames, or numbers of frames."""
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import pandas as pd
+from numpy.typing import NDArray
+
+from tinrocket.errors import TrajectoryError
+from tinrocket.logs.columns import unit_of
+
+Floats = NDArray[np.float64]
+Indices = NDArray[np.int64]
+
+HOURS = re.compile(r"(?:\d{4}-\d\d-\d\d[T ])?(\d{1,2}):(\d\d)(?::(\d\d(?:[.,]\d+)?))?Z?")
+MOST_DECIMALS = 7
+COARSE = 0.02
+"""Times that are rounded to more than this share of a frame do not pace a flight well."""
+LONG = 1.75
+"""A frame that lasts this many usual ones, or longer, is told."""
+DAY = 86400.0
+MS, US = 1.0, 1000.0
+"""Steps of more than this are taken as milliseconds, and of more than that as microseconds."""
+MOST_COUNTED = 8.0
+"""Whole steps of at most this may count frames."""
+
+
+@dataclass(frozen=True, slots=True)
+class Times:
+    """When rows were printed.
+
+    Attributes
+    ----------
+    t
+        Moment of each row [s], shape (rows,).
+    frame
+        The number of the frame of each row, from 0 on; rows that were left out leave numbers out.
+    told
+        How the log tells time, in words.
+    notes
+        What was guessed, a sentence each.
+    """
+
+    t: Floats
+    frame: Indices
+    told: str
+    notes: tuple[str, ...] = ()
+
+
+def times_of(
+    columns: Mapping[str, pd.Series],
+    named: Mapping[str, str],
+    whose: Indices,
+    rate: float | None,
+    source: str,
+) -> Times:
+    """Return when each row was printed.
+
+    Parameters
+    ----------
+    columns
+        By their meanings: t, dt or frame; the first there is tells the time.
+    named
+        What these columns are called.
+    whose
+        The number of the craft of each row.
+    rate
+        Frames per second, if that is told.
+
+    Raises
+    ------
+    TrajectoryError
+        If a column holds no times, or frames are counted and no rate is told.
+    """
+    frame = _counted(columns["frame"], named["frame"], source) if "frame" in columns else None
+    group = _groups(whose) if frame is None else frame - frame.min()
+    if "t" in columns:
+        raw, digits = _numbers(columns["t"], named["t"], source)
+        if frame is None and "dt" not in columns:
+            if _counts_frames(raw, named["t"]):
+                return times_of({"frame": columns["t"]}, {"frame": named["t"]}, whose, rate, source)
+            group = _by_moment(raw, whose, group)
+        return _from_moments(raw, digits, group, frame is not None, named["t"], rate, source)
+    if "dt" in columns:
+        raw, digits = _numbers(columns["dt"], named["dt"], source)
+        return _from_lengths(raw, digits, group, named["dt"], rate, source)
+    if frame is None or rate is None:
+        raise TrajectoryError(
+            f"{source}: column '{named['frame']}' counts frames; say how many there are in a "
+            f"second, such as --rate 60"
+        )
+    begin = int(frame.min())
+    t = frame / rate if begin <= 1 else (frame - begin) / rate
+    return Times(t, group, f"numbers of frames in '{named['frame']}' at {rate:g} fps")
+
+
+def _counted(values: pd.Series, column: str, source: str) -> Indices:
+    """Return numbers of frames."""
+    numbers = pd.to_numeric(values, errors="coerce").to_numpy(np.float64)
+    if not np.isfinite(numbers).all() or (numbers != np.round(numbers)).any():
+        wrong = values.iloc[int(np.flatnonzero(~(numbers == np.round(numbers)))[0])]
+        raise TrajectoryError(
+            f"{source}: column '{column}' holds '{wrong}', which is no number of a frame; "
+            f"if it tells how long frames are, say --columns dt={column}"
+        )
+    return numbers.astype(np.int64)
+
+
+def _groups(whose: Indices) -> Indices:
+    """Return the frame of each row: a new one begins with a craft that it has already."""
+    if whose.size and (whose == whose[0]).all():
+        return np.arange(whose.size)
+    found = np.empty(whose.size, np.int64)
+    frame, seen = 0, set[int]()
+    for row, craft in enumerate(whose.tolist()):
+        if craft in seen:
+            frame += 1
+            seen.clear()
+        seen.add(craft)
+        found[row] = frame
+    return found
+
+
+def _by_moment(raw: Floats, whose: Indices, group: Indices) -> Indices:
+    """Return the frame of each row by its moment, if no craft has one twice."""
+    _moments, place = np.unique(raw, return_inverse=True)
+    if np.unique(place * (int(whose.max()) + 1) + whose).size < raw.size:
+        return group
+    return place.astype(np.int64)
+
+
+def _numbers(values: pd.Series, column: str, source: str) -> tuple[Floats, float]:
+    """Return times as numbers, and to what they are rounded."""
+    texts = values.astype(str).str.strip()
+    clocked = texts.str.contains(":", regex=False)
+    if clocked.any():
+        return _clock_times(texts, column, source)
+    numbers = pd.to_numeric(values, errors="coerce").to_numpy(np.float64)
+    wrong = np.flatnonzero(~np.isfinite(numbers) | (np.abs(numbers) > 1e15))
+    if wrong.size:
+        said = texts.iloc[wrong[0]]
+        what = f"holds '{said}', which is no time" if said not in ("", "nan") else "is empty"
+        raise TrajectoryError(f"{source}: column '{column}' {what} in row {wrong[0] + 1}")
+    for decimals in range(MOST_DECIMALS):
+        if np.abs(np.round(numbers, decimals) - numbers).max() <= 1e-12 * np.abs(numbers).max():
+            return numbers, 10.0**-decimals
+    return numbers, 0.0
+
+
+def _clock_times(texts: pd.Series, column: str, source: str) -> tuple[Floats, float]:
+    """Return moments that are told as h:m:s; a day may end in between."""
+    parts = [HOURS.fullmatch(text) for text in texts]
+    for row, (part, text) in enumerate(zip(parts, texts, strict=True)):
+        if part is None:
+            raise TrajectoryError(
+                f"{source}: column '{column}' holds '{text}' in row {row + 1}; "
+                f"times of a clock are h:m:s"
+            )
+    told = [part.groups() for part in parts if part is not None]
+    if all(seconds is None for *_most, seconds in told):  # m:s
+        t = np.array([60.0 * int(m) + int(s) for m, s, _none in told])
+        return t, 1.0
+    seconds = [(s or "0").replace(",", ".") for *_most, s in told]
+    t = np.array(
+        [
+            3600.0 * int(h) + 60.0 * int(m) + float(s)
+            for (h, m, _s), s in zip(told, seconds, strict=True)
+        ]
+    )
+    t += DAY * np.concatenate([[0.0], np.cumsum(np.diff(t) < -0.5 * DAY)])
+    digits = max(len(s.partition(".")[2]) for s in seconds)
+    return t, 10.0**-digits
+
+
+def _counts_frames(raw: Floats, column: str) -> bool:
+    """Whether times go on by whole numbers as only numbers of frames do."""
+    steps = np.diff(np.unique(raw))
+    if not steps.size or unit_of(column) is not None or (raw != np.round(raw)).any():
+        return False
+    return float(np.median(steps)) <= MS and float(steps.max()) <= MOST_COUNTED
+
+
+def _unit(column: str, steps: Floats) -> tuple[float, tuple[str, ...]]:
+    """Return in what a column counts time [s], and what was guessed of it."""
+    said = unit_of(column)
+    if said is not None:
+        return said, ()
+    usual = float(np.median(steps)) if steps.size else 0.0
+    if usual > US:
+        return 1e-6, (
+            f"'{column}' is taken as microseconds, as a frame would last over a second of ms",
+        )
+    if usual > MS:
+        return 1e-3, (f"'{column}' is taken as milliseconds, as a frame would last over a second",)
+    return 1.0, ()
+
+
+def _from_moments(
+    raw: Floats,
+    digits: float,
+    group: Indices,
+    counted: bool,
+    column: str,
+    rate: float | None,
+    source: str,
+) -> Times:
+    numbers, first = np.unique(group, return_index=True)
+    moments = raw[first]
+    steps = np.diff(moments)
+    unit, notes = _unit(column, steps[steps > 0.0])
+    moments, digits = moments * unit, digits * unit
+    told = {1.0: "s", 1e-3: "ms", 1e-6: "µs"}[unit]
+    frames = np.arange(numbers.size) if not counted else numbers
+    own = raw * unit
+    usual = float(np.median(steps[steps > 0.0])) * unit if (steps > 0.0).any() else 0.0
+    coarse = usual > 0.0 and digits > COARSE * usual
+    steady = None
+    if (coarse or rate is not None) and frames.size > 1:
+        steady = _steady(moments, frames, digits, rate)
+    if steady is not None and coarse:
+        begin, found = steady
+        own = begin + group / found if counted else begin + _places(group) / found
+        told_rate = "" if rate is not None else f"; --rate says it if they are not {found:.6g} fps"
+        notes += (
+            f"times are rounded to {digits:.2g} s, and the frames are taken as steady{told_rate}",
+        )
+    elif coarse:
+        notes += (
+            (
+                f"times are rounded to {digits:.2g} s, a large share of a frame of {usual:.2g} s; "
+                f"print more decimals"
+            ),
+        )
+    elif rate is not None and steady is None:
+        raise TrajectoryError(
+            f"{source}: '{column}' does not go on at {rate:g} frames per second, but at "
+            f"{1.0 / usual if usual else 0.0:.4g}; leave --rate out"
+        )
+    if not counted and steady is None:
+        notes += _long_frames(np.diff(moments))
+    return Times(
+        own, group if counted else _places(group), f"moments in '{column}' [{told}]", notes
+    )
+
+
+def _places(group: Indices) -> Indices:
+    """Return frames as numbers from 0 on without any left out."""
+    return np.unique(group, return_inverse=True)[1].astype(np.int64)
+
+
+def _long_frames(steps: Floats) -> tuple[str, ...]:
+    """Return a note on frames that are so long that rows may have been left out."""
+    if not steps.size:
+        return ()
+    usual = float(np.median(steps))
+    long = steps > LONG * usual
+    if usual <= 0.0 or not long.any():
+        return ()
+    many = int(long.sum())
+    lasts = f"{many} frames last" if many > 1 else "one frame lasts"
+    return (
+        (
+            f"{lasts} up to {float(steps.max()) / usual:.2g} times as long as the others and "
+            f"{'are' if many > 1 else 'is'} taken as long frames of the game; if rows were left "
+            f"out, print a number of each frame, too"
+        ),
+    )
+
+
+def _steady(
+    moments: Floats, frames: Indices, digits: float, rate: float | None
+) -> tuple[float, float] | None:
+    """Return begin and rate of steady frames that are told rounded, or None if they are not.
+
+    Each moment is within what it is rounded to, up or down, of a straight line.
+    """
+    span = float(frames[-1] - frames[0])
+    length = float(moments[-1] - moments[0])
+    if length <= 0.0:
+        return None
+    guess = span / length
+    spread = guess * 2.0 * digits / length
+    rates = [rate] if rate is not None else [float(np.round(guess)), guess]
+    for chosen in rates:
+        if chosen <= 0.0 or abs(chosen - guess) > spread + 1e-6 * guess:
+            continue
+        off = moments - frames / chosen
+        low, high = float(off.max() - digits), float(off.min() + digits)
+        slack = 1e-9 + 1e-6 / chosen
+        if low > high + slack:
+            continue
+        centre = 0.5 * (float(off.max()) + float(off.min()))
+        for begin in (0.0, 1.0 / chosen):
+            if low - slack <= begin <= high + slack and abs(begin - centre) <= digits:
+                return begin, chosen
+        return centre, chosen
+    return None
+
+
+def _from_lengths(
+    raw: Floats, digits: float, group: Indices, column: str, rate: float | None, source: str
+) -> Times:
+    """Return moments at which frames of given lengths end: a row is printed after its frame."""
+    numbers, first, place = np.unique(group, return_index=True, return_inverse=True)
+    lengths = raw[first]
+    unit, notes = _unit(column, lengths)
+    lengths, digits = lengths * unit, digits * unit
+    usual = float(np.median(lengths))
+    if rate is not None:
+        if abs(usual * rate - 1.0) > max(0.02, digits * rate):
+            raise TrajectoryError(
+                f"{source}: frames of '{column}' last {usual:.4g} s, which is not {rate:g} frames "
+                f"per second; leave --rate out"
+            )
+        ends = (np.arange(numbers.size) + (lengths[0] > 0.0)) / rate
+    else:
+        ends = np.cumsum(lengths)
+        steady = lengths.size > 1 and (lengths[1:] == lengths[1]).all()
+        if digits > COARSE * usual or (steady and digits > 1e-3 * usual):
+            notes += (
+                (
+                    f"'{column}' is rounded to {digits:.2g} s, which adds up; print more decimals, "
+                    f"or say --rate"
+                ),
+            )
+    gaps = np.diff(numbers)
+    if rate is None and (gaps > 1).any():
+        notes += (
+            f"{int((gaps - 1).sum())} rows are left out, and with them the lengths of their frames",
+        )
+    notes += _long_frames(lengths[1:])
+    return Times(ends[place], place.astype(np.int64), f"lengths of frames in '{column}'", notes)
+
+
+def frame_gaps(frame: Sequence[int] | Indices) -> int:
+    """Return how many numbers of frames are left out."""
+    steps = np.diff(np.unique(np.asarray(frame)))
+    return int((steps - 1).sum()) if steps.size else 0

@@ -1,0 +1,205 @@
+"""The frames of all craft of a log, and when they are not there."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.analysis.between import magnitude, wrapped
+from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
+from tinrocket.analysis.frames import Frames
+from tinrocket.errors import TrajectoryError
+from tinrocket.logs.rows import LogRows
+from tinrocket.logs.wraps import Seams
+from tinrocket.scenario.arena import AXES, Axis
+
+Floats = NDArray[np.float64]
+Indices = NDArray[np.int64]
+
+SHORTEST = 1e-9
+"""A frame of a log that is not longer is none [s]."""
+OWN_PACE = 0.5
+"""A craft that misses more than this share of the frames of others has frames of its own."""
+
+
+@dataclass(frozen=True, slots=True)
+class Tracks:
+    """The frames of all craft, those of each one after the other.
+
+    Attributes
+    ----------
+    craft, counts
+        Names, and how many frames each has.
+    own
+        The row of the log of each frame; -1 where the craft is not in the log.
+    frame, t
+        The number of the frame of the game, and its moment [s].
+    x, y
+        Places [px]; where a craft is not there, on the straight way between.
+    there
+        Whether the craft is there.
+    """
+
+    craft: tuple[str, ...]
+    counts: tuple[int, ...]
+    own: Indices
+    frame: Indices
+    t: Floats
+    x: Floats
+    y: Floats
+    there: NDArray[np.bool_]
+
+    def rows(self) -> dict[str, slice]:
+        """Return where the frames of each craft are."""
+        ends = np.cumsum(self.counts).tolist()
+        return {
+            name: slice(end - count, end)
+            for name, end, count in zip(self.craft, ends, self.counts, strict=True)
+        }
+
+    def seen(self, axis: Axis) -> Floats:
+        """Return places along an axis, NaN where the craft is not there."""
+        place = self.x if axis == "x" else self.y
+        return place if self.there.all() else np.where(self.there, place, np.nan)
+
+
+def tracks_of(log: LogRows, source: str) -> Tracks:
+    """Return where all craft are in each of their frames.
+
+    A craft of which the log tells nothing while it tells of others is not there: before its first
+    row, behind its last, and in between.  Each span without it has a first and a last frame.
+
+    Raises
+    ------
+    TrajectoryError
+        If the time of a craft does not go on, or it is nowhere.
+    """
+    counts, own, frame, t = _with_gaps(log)
+    begins = np.cumsum([0, *counts[:-1]])
+    _check_times(log, t, begins, source)
+    x, y = (_told(log, axis, own) for axis in AXES)
+    placed = np.isfinite(x) & np.isfinite(y)
+    there = placed.copy()
+    if "alive" in log.numbers:
+        there &= _told(log, "alive", own) != 0.0
+    if not placed.all():
+        x, y = x.copy(), y.copy()
+        for n in np.flatnonzero(~np.logical_and.reduceat(placed, begins)):
+            rows = slice(int(begins[n]), int(begins[n]) + counts[n])
+            known = placed[rows]
+            if not known.any():
+                raise TrajectoryError(f"{source}: '{log.craft[n]}' has no position in any row")
+            for place in (x, y):
+                place[rows] = np.interp(t[rows], t[rows][known], place[rows][known])
+    return Tracks(log.craft, counts, own, frame, t, x, y, there)
+
+
+def _with_gaps(log: LogRows) -> tuple[tuple[int, ...], Indices, Indices, Floats]:
+    """Return how many frames each craft has, their rows, numbers and moments."""
+    frames, first = np.unique(log.times.frame, return_index=True)
+    moments = log.times.t[first]
+    every = np.concatenate(log.rows)
+    place = np.searchsorted(frames, log.times.frame[every])
+    counts = [rows.size for rows in log.rows]
+    if len(counts) == 1 or all(count == frames.size for count in counts):
+        return tuple(counts), every, log.times.frame[every], log.times.t[every]
+    owns, numbers, times = [], [], []
+    end = 0
+    for n, rows in enumerate(log.rows):
+        mine = place[end : end + rows.size]
+        end += rows.size
+        more = _not_there(mine, frames.size)
+        own, t = rows, log.times.t[rows]
+        if more.size:
+            mine = np.concatenate([mine, more])
+            order = np.argsort(mine, kind="stable")
+            own = np.concatenate([rows, np.full(more.size, -1)])[order]
+            t, mine = np.concatenate([t, moments[more]])[order], mine[order]
+            counts[n] = own.size
+        owns.append(own)
+        numbers.append(frames[mine])
+        times.append(t)
+    return tuple(counts), np.concatenate(owns), np.concatenate(numbers), np.concatenate(times)
+
+
+def _not_there(place: Indices, count: int) -> Indices:
+    """Return first and last frame of each span in which a craft is not there."""
+    first, last = int(place[0]), int(place[-1])
+    spans = [(0, first - 1)] if first > 0 else []
+    missing = last - first + 1 - place.size
+    if missing and missing <= OWN_PACE * (last - first + 1):
+        gaps = np.flatnonzero(place[1:] - place[:-1] > 1)
+        spans += [(place[n] + 1, place[n + 1] - 1) for n in gaps.tolist()]
+    if last < count - 1:
+        spans.append((last + 1, count - 1))
+    return np.array(sorted({int(at) for span in spans for at in span}), np.int64)
+
+
+def _check_times(log: LogRows, t: Floats, begins: Indices, source: str) -> None:
+    """Refuse a craft whose time does not go on."""
+    steps = np.diff(t)
+    steps[begins[1:] - 1] = np.inf
+    wrong = np.flatnonzero(~(steps > SHORTEST))
+    if wrong.size:
+        row = int(wrong[0])
+        craft = log.craft[int(np.searchsorted(begins, row, side="right")) - 1]
+        raise TrajectoryError(
+            f"{source}: the time of '{craft}' does not go on from {t[row]:g} s to "
+            f"{t[row + 1]:g} s; is it several craft? name their column craft=NAME; are times "
+            f"rounded? say --rate"
+        )
+
+
+def frames_of(log: LogRows, tracks: Tracks, seams: Mapping[str, Seams], begin: float) -> Frames:
+    """Return the frames as a trajectory has them, from a moment on.
+
+    Velocities that the log does not tell are differences of places.
+    """
+    t, starts = tracks.t, np.cumsum([0, *tracks.counts[:-1]])
+    steps = np.diff(t, append=np.nan)
+    columns: dict[str, Floats] = {"t": t - begin}
+    rows = tracks.rows()
+    for axis in AXES:
+        place = tracks.x if axis == "x" else tracks.y
+        path, seen, laps = place.copy(), place.copy(), np.zeros_like(place)
+        for craft, own in seams.items():
+            if axis in own:
+                low, high = own[axis]
+                mine = rows[craft]
+                path[mine] = np.unwrap(place[mine], period=high - low)
+                seen[mine], laps[mine] = wrapped(path[mine], own[axis])
+        columns |= {axis: seen, f"wraps_{axis}": laps, f"{axis}_unwrapped": path}
+        if f"v{axis}" in log.numbers:
+            columns[f"v{axis}"] = _told(log, f"v{axis}", tracks.own)
+        else:
+            velocity = np.empty_like(path)
+            velocity[1:] = (np.diff(path)) / steps[:-1]
+            several = np.array(tracks.counts) > 1
+            velocity[starts] = np.where(
+                several, velocity[np.minimum(starts + 1, t.size - 1)], np.nan
+            )
+            columns[f"v{axis}"] = velocity
+    columns["heading"] = (
+        _told(log, "heading", tracks.own) if "heading" in log.numbers else np.full(t.size, np.nan)
+    )
+    columns["speed"] = magnitude(columns["vx"], columns["vy"])
+    ordered = {name: columns[name] for name in FRAME_COLUMNS if name != "craft"}
+    if not tracks.there.all():
+        ordered["alive"] = tracks.there.astype(float)
+    for name in log.numbers:
+        if name.startswith(ACTION):
+            ordered[name] = np.nan_to_num(_told(log, name, tracks.own))
+    kept = ordered["t"] >= (0.0 if begin else -np.inf)
+    block = np.stack(list(ordered.values()))
+    counts, frame = tracks.counts, tracks.frame
+    if not kept.all():
+        counts = tuple(int(kept[part].sum()) for part in rows.values())
+        block, frame = block[:, kept], frame[kept]
+    return Frames(tracks.craft, counts, tuple(ordered), block, frame - int(frame.min(initial=0)))
+
+
+def _told(log: LogRows, name: str, own: Indices) -> Floats:
+    """Return what the log tells in some rows, NaN where it tells nothing."""
+    values: Floats = log.numbers[name][own]
+    return np.where(own >= 0, values, np.nan) if (own < 0).any() else values
