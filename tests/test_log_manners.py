@@ -14,11 +14,11 @@ from .conftest import THRUST, scenario
 WIDTH, HEIGHT, SECONDS = 320.0, 240.0, 3.0
 
 
-def play(rate, seconds=SECONDS):
+def play(rate, seconds=SECONDS, until=2.0):
     """A game in plain Python that forgot about dt: a row after each of its frames."""
     x, y, vx, vy, rows = 50.0, 60.0, 0.0, 0.0, []
     for frame in range(round(seconds * rate)):
-        thrust = int(0.5 <= frame / rate + 1e-9 < 2.0)
+        thrust = int(0.5 <= frame / rate + 1e-9 < until)
         vx += thrust * math.cos(math.radians(20)) * 5.0
         vy += thrust * math.sin(math.radians(20)) * 5.0
         vx, vy = vx * 0.99, vy * 0.99
@@ -204,6 +204,30 @@ def test_what_cannot_be_known_is_asked_for(lines, reading, said, tmp_path):
     path.write_text(lines(play(60)))
     with pytest.raises(tr.TrajectoryError, match=said):
         tr.read_log(path, tr.LogFormat(**reading))
+
+
+def test_the_command_line_previews_makes_tapes_and_compares_scenarios(cli, tmp_path):
+    rows = play(60)
+    (tmp_path / "game.csv").write_text(MANNERS["numbers of frames"][0](rows))
+    told = cli("compare", "--preview", "game.csv", "--rate", "60").stdout
+    assert "numbers of frames in 'frame' at 60 fps" in told
+    assert "x from 0 to 320" in told
+    cli("new", "boat", "--tape-from", "game.csv", ok=False)
+    (tmp_path / "timed.csv").write_text(MANNERS["commas"][0](rows))
+    cli("new", "boat", "--tape-from", "timed.csv")
+    boat = tr.read_scenario(tmp_path / "boat.toml")
+    ((down, up),) = boat.tape.holds["thrust"]
+    assert (down, up) == (pytest.approx(0.5, abs=1e-5), pytest.approx(2.0, abs=1e-5))
+    tr.write_scenario(like_the_game(tape={"holds": {"thrust": [[0.5, 2.0]]}}), tmp_path / "a.toml")
+    tr.write_scenario(like_the_game(tape={"holds": {"thrust": [[0.5, 1.9]]}}), tmp_path / "b.toml")
+    same = cli("compare", "a.toml", "a.toml", "--rates", "30,144").stdout
+    assert "2 of 2 runs agree with the first scenario at the same rate" in same
+    other = tr.compare_scenarios(
+        tr.read_scenario(tmp_path / "a.toml"), {"b": tr.read_scenario(tmp_path / "b.toml")}, [60]
+    )
+    ways = [pd.DataFrame(play(60, until=until))[["x", "y"]] for until in (2.0, 1.9)]
+    far = np.hypot(*(ways[0] - ways[1]).to_numpy().T).max()
+    assert other.runs[0].drifts["top"].largest == pytest.approx(far, abs=1e-9)
 
 
 def of(rows, **columns):

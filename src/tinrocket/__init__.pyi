@@ -1,6 +1,7 @@
 """The public names: type checkers read this file, and so does the package itself."""
 
 from tinrocket.analysis.compare import compare as compare
+from tinrocket.analysis.compare import compare_scenarios as compare_scenarios
 from tinrocket.analysis.comparison import Comparison as Comparison
 from tinrocket.analysis.drift import Drift as Drift
 from tinrocket.analysis.drift import measure_drift as measure_drift
@@ -52,6 +53,7 @@ from tinrocket.handling.uneven import Uneven as Uneven
 from tinrocket.logs.compare import compare_logs as compare_logs
 from tinrocket.logs.compare import compare_with_logs as compare_with_logs
 from tinrocket.logs.log_format import LogFormat as LogFormat
+from tinrocket.logs.pace import tape_of_log as tape_of_log
 from tinrocket.logs.read import read_log as read_log
 from tinrocket.scenario.arena import Angles as Angles
 from tinrocket.scenario.arena import Arena as Arena

@@ -1,7 +1,7 @@
 """Fly one scenario at several frame rates and in several variants, and compare."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import partial
 from numbers import Real
 
@@ -105,6 +105,78 @@ def compare(
         blown_up=tuple(blown_up),
         make_base=partial(reference_flight, scenario, "tuned") if vary else None,
     )
+
+
+def compare_scenarios(
+    first: Scenario,
+    others: Mapping[str, Scenario],
+    rates: Sequence[float] = (),
+    clocks: Sequence[Clock] = (),
+    tolerance: float = TOLERANCE,
+) -> Comparison:
+    """Compare scenarios with the first of them, each at the same frame rates.
+
+    Parameters
+    ----------
+    first
+        What the others are compared with, at each rate with its own run at that rate.
+    others
+        The others, by what they are called.
+    rates, clocks, tolerance
+        As for `compare`.
+
+    Raises
+    ------
+    OptionError
+        If there are no others, or two have no craft in common.
+    FlightError
+        If the numbers of all runs blow up; of single ones, see `Comparison.blown_up`.
+    """
+    for one in (first, *others.values()):
+        expect(one, Scenario, "compare_scenarios()", "read one with read_scenario('file.toml')")
+    if not others:
+        raise OptionError("one scenario cannot be compared with itself; give two or more")
+    check_tolerance(tolerance, first.arena.unit)
+    rates, clocks = paces("compare_scenarios()", rates, clocks)
+    runs: list[Run] = []
+    blown_up: list[BlownUp] = []
+    for name, other in others.items():
+        if not set(other.fleet.names) & set(first.fleet.names):
+            raise OptionError(
+                f"'{name}' has {', '.join(other.fleet.names[:4])}, and the first scenario "
+                f"{', '.join(first.fleet.names[:4])}: they have no craft in common"
+            )
+        for clock in at_paces(first.clock, rates, clocks):
+            resolved = resolved_clock(first, clock)
+            try:
+                reference = simulate(first, clock=resolved)
+                flight = simulate(other, clock=resolved)
+            except FlightError as error:
+                rate = resolved.rate or first.tuned_at
+                blown_up.append(BlownUp(name, resolved.describe(), rate, error))
+                continue
+            pair = _in_common(flight, reference)
+            until = min(flight.duration, reference.duration)
+            runs.append(Run.of(name, *pair, 1.0 / first.tuned_at, until))
+    if not runs:
+        raise blown_up[0].error
+    return Comparison(
+        title=first.title,
+        reference_name="the first scenario at the same rate",
+        runs=tuple(runs),
+        tolerance=tolerance,
+        duration=max(run.until for run in runs),
+        arena=first.arena,
+        against="model",
+        scenario=first,
+        blown_up=tuple(blown_up),
+    )
+
+
+def _in_common(flight: Trajectory, reference: Trajectory) -> tuple[Trajectory, Trajectory]:
+    """Return two flights with the craft that both have."""
+    both = [name for name in flight.craft if name in reference.craft]
+    return flight.with_craft(both), reference.with_craft(both)
 
 
 def reference_name(scenario: Scenario, against: Against) -> str:

@@ -1,7 +1,7 @@
 """What a run yields: a row per frame, and the events."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from importlib import import_module
 from typing import TYPE_CHECKING, overload
@@ -217,6 +217,14 @@ class Trajectory:
     def up(self) -> float:
         """What y grows by upward on the screen: 1 or -1."""
         return 1.0 if (self.arena.y_axis == "up" if self.arena else self.y_up) else -1.0
+
+    def with_craft(self, names: Sequence[str]) -> "Trajectory":
+        """Return the flight with some of its craft, and the events of these and of the game."""
+        if tuple(names) == self.craft:
+            return self
+        happened, kept = self.happened, np.isin(self.happened["craft"], [*names, ""])
+        told = {name: column[kept] for name, column in happened.items()}
+        return replace(self, recorded=self.recorded.only(names), make_events=partial(dict, told))
 
     @cached_property
     def ends_at(self) -> float:

@@ -1,6 +1,6 @@
 """`tinrocket compare`: one scenario at several frame rates and in several variants, or logs."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Literal
@@ -29,7 +29,8 @@ RATES = "30,60,144"
 
 def compare(
     sources: Annotated[
-        list[Path], typer.Argument(help="A scenario (TOML); or logs of a game (CSV).")
+        list[Path],
+        typer.Argument(help="A scenario (TOML), or several; or logs of a game (CSV, JSON, text)."),
     ],
     rates: Annotated[
         str | None, typer.Option(help=f"Frame rates; {RATES} if not given.", metavar="R,R")
@@ -71,12 +72,20 @@ def compare(
             help="Exit with 1 if any run has another outcome; 'drift': if any does not agree."
         ),
     ] = None,
+    preview: Annotated[
+        bool, typer.Option("--preview", help="Only say what the logs are read as.")
+    ] = False,
     json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
 ) -> None:
     """Fly a scenario at several frame rates and say where and by how much runs part.
 
-    Or compare logs that a game printed at several rates, or with a scenario (--log).
+    Or compare logs that a game printed at several rates, a log with a scenario (--log), or
+    scenarios with the first of them.
     """
+    if preview:
+        options = LogOptions(columns, wrap_x, wrap_y, align, y_up, rate, heading, first_row)
+        _preview(log or sources, options)
+        return
     from tinrocket.cli.studio import Studio
     from tinrocket.files import make_directory
 
@@ -98,8 +107,6 @@ def compare(
         raise OptionError(
             "give one scenario, or logs alone; a log beside a scenario is given with --log"
         )
-    if not logs and len(sources) > 1:
-        raise OptionError("give one scenario; variants of it are given with --vary")
     if logs:
         from tinrocket.logs.compare import compare_logs
 
@@ -118,10 +125,16 @@ def compare(
         _refuse(of_logs.typed(), "is of logs, and there are none")
         load_rules(rules)
         chosen = read_scenario(sources[0], allow_outside=allow_outside)
-        comparison = _flown(
-            chosen, rates or RATES, frame_times, against or "tuned", vary, screen, tolerance
-        )
-        felt = partial(_felt, chosen, rates or RATES, vary, len(comparison.runs))
+        if len(sources) > 1:
+            _refuse({"--vary": vary, "--against": against, "--view": screen}, SEVERAL)
+            comparison = _side_by_side(
+                chosen, sources[1:], allow_outside, rates or RATES, frame_times, tolerance
+            )
+        else:
+            comparison = _flown(
+                chosen, rates or RATES, frame_times, against or "tuned", vary, screen, tolerance
+            )
+            felt = partial(_felt, chosen, rates or RATES, vary, len(comparison.runs))
     with studio, writing(comparison, out, studio) as written:
         if json:
             echo(as_json(comparison, felt()))
@@ -165,6 +178,40 @@ def _refuse(
     for name, value in options.items():
         if value:
             raise OptionError(f"{name} {why}; leave it out")
+
+
+SEVERAL = "has no meaning where scenarios are compared with each other"
+
+
+def _preview(logs: Sequence[Path], options: LogOptions) -> None:
+    from tinrocket.cli.log_options import log_format
+    from tinrocket.cli.output import echo
+    from tinrocket.logs.preview import preview_lines
+    from tinrocket.logs.read import look_at_log
+
+    for path in logs:
+        echo(f"{path}")
+        for line in preview_lines(look_at_log(path, log_format(options))):
+            echo(f"  {line}")
+
+
+def _side_by_side(
+    first: "Scenario",
+    others: Sequence[Path],
+    allow_outside: bool,
+    rates: str,
+    frame_times: list[Path] | None,
+    tolerance: float,
+) -> "Comparison":
+    from tinrocket.analysis.compare import compare_scenarios
+    from tinrocket.cli.options import captured
+    from tinrocket.cli.output import parse_rates
+    from tinrocket.scenario.toml_file import read_scenario
+
+    read = {str(path): read_scenario(path, allow_outside=allow_outside) for path in others}
+    return compare_scenarios(
+        first, read, parse_rates(rates), captured(frame_times), tolerance=tolerance
+    )
 
 
 def _flown(

@@ -16,6 +16,10 @@ def new(
     demo: Annotated[
         str | None, typer.Option("--from", metavar="DEMO", help="Start from a bundled scenario.")
     ] = None,
+    tape_from: Annotated[
+        Path | None,
+        typer.Option(metavar="LOG", help="Play the keys that a log of a game tells."),
+    ] = None,
 ) -> None:
     """Write a commented scenario to start from, and its schema for editors beside it.
 
@@ -44,7 +48,49 @@ def new(
         count=1,
         flags=re.M,
     )
+    if tape_from is not None:
+        text = _with_tape(text, tape_from, path)
     schema = path.parent / SCHEMA
     write_text(schema, schema_text())
     write_text(path, f"#:schema ./{SCHEMA}\n{text}")
     echo(f"wrote {path}; try: tinrocket compare {path}")
+
+
+def _with_tape(text: str, log: Path, path: Path) -> str:
+    """Return a scenario that plays the keys of a log, which are written beside it."""
+    from tinrocket.cli.output import echo
+    from tinrocket.errors import FileError
+    from tinrocket.logs.pace import tape_of_log
+    from tinrocket.logs.read import read_log
+    from tinrocket.scenario.csv_file import write_tape
+    from tinrocket.scenario.toml_file import parse_scenario
+
+    flight, actions = read_log(log), parse_scenario(text).actions
+    every, tape = tape_of_log(flight), tape_of_log(flight, actions)
+    if every is None:
+        raise FileError(
+            f"{log}: tells no keys; print a column of 0 and 1 for each, such as in.thrust"
+        )
+    told = {*every.holds, *every.values}
+    unknown = sorted(told - set(actions))
+    if tape is None:
+        raise FileError(
+            f"{log}: tells {', '.join(sorted(told))}, and no rule of the scenario listens to "
+            f"that; it listens to {', '.join(sorted(actions))}"
+        )
+    beside = path.with_suffix(".tape.csv")
+    write_tape(tape, beside)
+    echo(f"wrote {beside}, the keys of {log}")
+    if unknown:
+        echo(f"left out: {', '.join(unknown)}, to which no rule of the scenario listens")
+    body, inside = [], False
+    for line in text.splitlines():
+        if line.startswith("["):
+            inside = line.startswith(("[tape]", "[tape."))
+        if not inside:
+            body.append(line)
+    body = [
+        f"duration = {flight.duration:g}" if line.startswith("duration =") else line
+        for line in body
+    ]
+    return "\n".join([*body, "[tape]", f'file = "{beside.name}"']) + "\n"

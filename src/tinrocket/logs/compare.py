@@ -11,7 +11,6 @@ import pandas as pd
 from tinrocket.analysis.bodies import bodies_of
 from tinrocket.analysis.compare import TOLERANCE, check_tolerance
 from tinrocket.analysis.comparison import Comparison
-from tinrocket.analysis.frames import Frames
 from tinrocket.analysis.run import BlownUp, Run
 from tinrocket.analysis.simulate import simulate
 from tinrocket.analysis.trajectory import Trajectory
@@ -206,7 +205,7 @@ def _shorter(flight: Trajectory, duration: float, whose: str) -> tuple[str, ...]
         return ()
     return (
         (
-            f"{flight.clock} ends at {flight.duration:.2f} s, and {whose} goes on until "
+            f"ends at {flight.duration:.2f} s, and {whose} goes on until "
             f"{duration:.2f} s; what comes after is not compared"
         ),
     )
@@ -233,7 +232,7 @@ def _run(
             f"{_some(more)} {'is' if len(more) == 1 else 'are'} not in the "
             f"reference, and not compared"
         )
-        flight = _with_craft(shown.flight, both)
+        flight = shown.flight.with_craft(both)
     lack = [name for name in reference.craft if name not in both]
     pooled = {name for name in lack if reference.compared_by_events(name)}
     if set(lack) - pooled:
@@ -280,18 +279,6 @@ def _one(source: Log, reading: LogFormat, mirror: float | None) -> _Log:
     read = look_at_log(source, reading, mirror)
     kinds = None if read.log.events is None else frozenset(map(str, read.flight.happened["kind"]))
     return _Log(read.flight, Tells(kinds, said=True))
-
-
-def _with_craft(flight: Trajectory, names: Sequence[str]) -> Trajectory:
-    """Return a flight with some of its craft."""
-    recorded = flight.recorded
-    rows = [np.arange(rows.start, rows.stop) for rows in map(recorded.rows, names)]
-    counts = tuple(part.size for part in rows)
-    every = np.concatenate(rows)
-    kept = Frames(
-        tuple(names), counts, recorded.names, recorded.block[:, every], recorded.index[every]
-    )
-    return replace(flight, recorded=kept)
 
 
 def _renamed(flight: Trajectory, name: str) -> Trajectory:

@@ -44,10 +44,7 @@ def frames_before(flight: Trajectory) -> tuple[Floats, NDArray[np.int64]]:
 
 def clock_of(flight: Trajectory) -> Clock:
     """Return the frames of a flight as a captured clock; from 0 on, if it begins later."""
-    t, many = frames_before(flight)
-    lengths = np.diff(t, prepend=0.0)
-    some = many > 0
-    each = (lengths[some] / many[some]).repeat(many[some])
+    each = _lengths(flight)
     rate = 1.0 / float(np.median(each))
     whole = round(rate)
     if whole > 0 and np.abs(np.cumsum(each) - np.arange(1, each.size + 1) / whole).max() < STEADY:
@@ -55,10 +52,18 @@ def clock_of(flight: Trajectory) -> Clock:
     return Clock(name=flight.clock, frame_times=tuple(each.tolist()))
 
 
+def _lengths(flight: Trajectory) -> Floats:
+    """Return how long each frame of the game was [s], also those that were not printed."""
+    t, many = frames_before(flight)
+    lengths = np.diff(t, prepend=0.0)
+    some = many > 0
+    return (lengths[some] / many[some]).repeat(many[some])
+
+
 def like(scenario: Scenario, flight: Trajectory) -> Scenario:
     """Return a scenario with the length of a flight and, if it has its keys, those as its tape."""
     length: dict[str, object] = {"duration": flight.duration}
-    tape = tape_of_log(flight, scenario.actions)
+    tape = _tape_in_frames(flight, scenario.actions)
     if tape is None:
         return scenario.model_copy(update=length)
     whole = tape.model_copy(
@@ -68,10 +73,7 @@ def like(scenario: Scenario, flight: Trajectory) -> Scenario:
 
 
 def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> Tape | None:
-    """Return the keys that a log tells as a tape, or None if it tells none.
-
-    What a game prints in a frame are the keys of that frame, which led to the places beside
-    them; so they are down from when the frame began.
+    """Return the keys that a log tells as a tape in seconds, or None if it tells none.
 
     Parameters
     ----------
@@ -79,6 +81,26 @@ def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> T
         A log; see `read_log`.
     actions
         The actions that matter; all if not given.
+    """
+    counted = _tape_in_frames(flight, actions)
+    if counted is None:
+        return None
+    moments = np.concatenate([[0.0], np.cumsum(_lengths(flight))]).tolist()
+
+    def at(frames: object) -> float:
+        return float(moments[int(str(frames).split(maxsplit=1)[0])])
+
+    return Tape(
+        holds={key: tuple((at(a), at(b)) for a, b in held) for key, held in counted.holds.items()},
+        values={key: tuple((at(a), v) for a, v in told) for key, told in counted.values.items()},
+    )
+
+
+def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape | None:
+    """Return the keys that a log tells as a tape that counts the log's frames.
+
+    What a game prints in a frame are the keys of that frame, which led to the places beside
+    them; so they are down from when the frame began.
     """
     track = flight.track(flight.craft[0])
     told = [name for name in track if name.startswith(ACTION)]

@@ -1,0 +1,47 @@
+"""What a log was read as, before it is compared with anything."""
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from tinrocket.logs.columns import angle_of
+from tinrocket.logs.read import LogReading
+
+MOST_NAMED = 8
+
+
+def preview_lines(read: LogReading) -> list[str]:
+    """Return what a log was read as: form, columns, time, craft, wraps, events and notes."""
+    return [f"{name + ':':12} {what}" for name, what in _parts(read)]
+
+
+def _parts(read: LogReading) -> Iterator[tuple[str, str]]:
+    log, flight = read.log, read.flight
+    yield "form", read.form
+    for meaning, column in log.named.items():
+        unit = {"x": "px", "y": "px", "vx": "px/s", "vy": "px/s"}.get(meaning, "")
+        if meaning == "heading":
+            unit = angle_of(column) or "deg, or rad if a note says so"
+        yield meaning, f"'{column}'{f' [{unit}]' if unit else ''}"
+    if log.unused:
+        yield "not used", _some(log.unused)
+    yield "time", log.times.told
+    frames = int(flight.recorded.index.max())
+    span = f"{flight.recorded.column('t').min():.4g} s to {flight.duration:.4g} s"
+    yield "frames", f"{frames + 1}, from {span}, {flight.rate:.4g} fps"
+    yield "craft", f"{len(log.craft)}: {_some(log.craft)}" if len(log.craft) > 1 else log.craft[0]
+    for craft, own in list(read.seams.items())[:MOST_NAMED]:
+        for axis, (low, high) in own.items():
+            whose = f" ({craft})" if len(log.craft) > 1 else ""
+            yield "wraps", f"{axis} from {low:g} to {high:g}{whose}"
+    if log.events is not None:
+        kinds, counts = np.unique(flight.happened["kind"].astype(str), return_counts=True)
+        told = [f"{count} {kind}" for kind, count in zip(kinds, counts, strict=True)]
+        yield "events", ", ".join(told) or "none"
+    for note in read.notes:
+        yield "note", note
+
+
+def _some(names: Sequence[str]) -> str:
+    told = ", ".join(names[:MOST_NAMED])
+    return told if len(names) <= MOST_NAMED else f"{told} and {len(names) - MOST_NAMED} more"
