@@ -461,3 +461,26 @@ def test_the_command_says_why_and_writes_the_cure(cli: Cli) -> None:
     assert cli("why", "rocket.toml", "--craft", "rockett", ok=False).returncode == 2
     again = cli("why", "cured.toml", "--apply", "twice.toml", ok=False)
     assert (again.returncode, "nothing to cure" in again.stderr) == (2, True)
+
+
+@pytest.mark.parametrize("demo", ["rocket", "mouse", "marble", "wren"])
+def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
+    """Each cure that was tried, written into the file, and flown by `compare`."""
+    game = tr.read_demo(demo)
+    cures = tr.find_cures(tr.explain(game, rates=[30, 60, 144]), felt=False)
+    source = tr.write_scenario(game, tmp_path / "game.toml")
+    for tried in cures.tried[1:]:
+        changed, clock = tried.cure.change((game, game.clock))
+        cured = changed.model_copy(update={"clock": clock})
+        tr.apply_cure(source, cured, tmp_path / "cured.toml")
+        compared = tr.compare(tr.read_scenario(tmp_path / "cured.toml"), [30, 60, 144])
+        assert max(run.farthest[1] for run in compared.runs) == pytest.approx(tried.drift, abs=1e-6)
+        changes = sum(
+            run.matched["status"].tolist().count(one)
+            for run in compared.runs
+            for one in ("missing", "extra")
+        )
+        assert changes == tried.changed
+        assert compared.agrees == tried.agrees
+        late = np.mean([run.flight.lag for run in compared.runs]) * 1000
+        assert late == pytest.approx(tried.latency, abs=1e-9)

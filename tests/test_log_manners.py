@@ -226,7 +226,7 @@ def test_the_command_line_previews_makes_tapes_and_compares_scenarios(cli, tmp_p
         tr.read_scenario(tmp_path / "a.toml"), {"b": tr.read_scenario(tmp_path / "b.toml")}, [60]
     )
     ways = [pd.DataFrame(play(60, until=until))[["x", "y"]] for until in (2.0, 1.9)]
-    apart = (ways[0] - ways[1]).to_numpy()
+    apart = (ways[0] - ways[1]).to_numpy().copy()
     apart -= np.round(apart / [WIDTH, HEIGHT]) * [WIDTH, HEIGHT]
     far = np.hypot(*apart.T).max()
     assert other.runs[0].drifts["top"].largest == pytest.approx(far, abs=1e-9)

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,9 @@ from tinrocket.errors import expect
 from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
+
+COMMON = 4.0
+"""Pictures a second that flights must have at the same moments to be compared at these alone."""
 
 BENDS = ("bounce", "hard_hit", "block")
 """Events at which a path has a corner."""
@@ -81,10 +84,12 @@ def measure_drift(
 ) -> Drift:
     """Return how far a craft is from where it was in the reference.
 
-    Both are interpolated linearly between their own frames, and through the places at which
-    they bounced between two frames, so that flights at different frame rates are compared
-    at the same times.  The distance ends where the life of the craft does in either, or where a
-    game is over: behind that there is nothing to be distant from.
+    Flights that have pictures at the same moments, some each second, are compared at these: a leap
+    lies between two pictures, and only where both have one is it over in both.  Others are
+    interpolated linearly between their own frames, and through the places at which they bounced
+    between two frames.  What is shown late on average is compared by that much earlier: latency is
+    no drift, and is told by itself.  The distance ends where the life of the craft does in either,
+    or where a game is over: behind that there is nothing to be distant from.
 
     Parameters
     ----------
@@ -97,6 +102,7 @@ def measure_drift(
     """
     for given in (flight, reference):
         expect(given, Trajectory, "measure_drift()", "fly one with simulate(scenario)")
+    flight, reference = without_lag(flight), without_lag(reference)
     end = min(flight.ends_at, reference.ends_at, math.inf if until is None else until)
     lives = [_life(one, craft) for one in (flight, reference)]
     born = max(begin for begin, _ends in lives)
@@ -106,6 +112,7 @@ def measure_drift(
     t = np.union1d(one[0], other[0])
     t = t[~_within_cuts((flight.track(craft), reference.track(craft)), t)]
     t = np.append(t[(t >= born) & (t < end)], end)
+    t = t[pictures_of_both(t, *(one.track(craft)["t"] for one in (flight, reference)))]
     apart, around = [], []
     for number, axis in enumerate(AXES, start=1):
         seam = flight.seam(axis, craft) or reference.seam(axis, craft)
@@ -116,6 +123,29 @@ def measure_drift(
             delta = delta - period * np.round(delta / period)
         around.append(delta)
     return Drift(craft, t, np.hypot(*around), np.hypot(*apart), gone)
+
+
+def without_lag(flight: Trajectory) -> Trajectory:
+    """Return a flight with its pictures earlier by as much as they are late on average."""
+    recorded, lag = flight.recorded, flight.lag
+    if lag == 0.0:
+        return flight
+    block = recorded.block.copy()
+    block[recorded.names.index("t")] -= lag
+    names = tuple("lag left out" if name == "lag" else name for name in recorded.names)
+    return replace(flight, recorded=replace(recorded, block=block, names=names))
+
+
+def pictures_of_both(t: Floats, mine: Floats, its: Floats) -> NDArray[np.bool_]:
+    """Return which of some moments both flights have a picture at; all if these are too few.
+
+    The last moment is always one of them.
+    """
+    common = np.isin(t, mine) & np.isin(t, its)
+    if np.count_nonzero(common) <= COMMON * (t[-1] - t[0]):
+        return np.ones(t.size, dtype=bool)
+    common[-1] = True
+    return common
 
 
 def _life(flight: Trajectory, craft: str) -> tuple[float, float]:

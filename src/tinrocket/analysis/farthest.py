@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.analysis.drift import BENDS, Drift, measure_drift
+from tinrocket.analysis.drift import BENDS, Drift, measure_drift, pictures_of_both, without_lag
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES
 
@@ -64,12 +64,13 @@ def _largest(
     flight: Trajectory, reference: Trajectory, craft: Sequence[str], until: float | None
 ) -> Floats:
     """Return how far each gets from the reference, shape (craft,)."""
-    both = flight, reference
+    both = without_lag(flight), without_lag(reference)
     times = [one.track(craft[0])["t"] for one in both]
     ends = [one.ends_at for one in both] + ([] if until is None else [until])
     born, end = max(one[0] for one in times), min(ends)
     t = np.union1d(*times)
     t = np.append(t[(t >= born) & (t < end)], end)
+    t = t[pictures_of_both(t, *times)]
     places = [_between(one, t) for one in times]
     rows = [_rows(one, craft) for one in both]
     periods = _periods(flight, reference, craft)

@@ -12,7 +12,6 @@ from tinrocket.analysis.outcomes import CHANGED
 from tinrocket.analysis.run import Run
 from tinrocket.analysis.simulate import flown
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.causes.case import earlier
 from tinrocket.causes.cure import Cure
 from tinrocket.causes.explain import Causes
 from tinrocket.causes.suspect import Suspect
@@ -35,11 +34,14 @@ class Tried:
     cure
         What was changed.
     drift
-        The largest distance from the run as it was tuned, of any craft at any rate [px].
+        The largest distance from its own run at the tuned rate, of any craft at any rate [px], as
+        `compare` of the cured scenario tells it.
     changed
         Events that are missing or extra, of all rates together.
     agrees
         Whether every rate is within tolerance.
+    enough
+        Whether they are, and the run at the tuned rate is still the one that was tuned.
     tuned_change
         By how much the cure changes the run at the rate it was tuned at [px].
     tuned_events
@@ -56,6 +58,7 @@ class Tried:
     drift: float
     changed: int
     agrees: bool
+    enough: bool
     tuned_change: float
     tuned_events: int
     latency: float
@@ -113,30 +116,35 @@ class Bench:
             self._known[cure.name] = self._flown(cure)
         return self._known[cure.name]
 
-    def _beside(self, changed: Scenario, clock: Clock) -> Run | None:
-        """Return a run beside the tuned one, without its mean lag; None if its numbers blow up."""
+    def _beside(
+        self, changed: Scenario, clock: Clock, reference: Trajectory | None = None
+    ) -> Run | None:
+        """Return a run beside the one as it was tuned, or another; None if numbers blow up."""
         try:
             flight = flown(changed, clock, plan_of(changed))
         except FlightError:
             return None
-        scenario = self.causes.scenario
-        flight = earlier(flight, flight.lag)
-        return Run.of("", flight, self.reference, 1.0 / scenario.tuned_at, scenario.duration)
+        scenario, beside = self.causes.scenario, reference or self.reference
+        return Run.of("", flight, beside, 1.0 / scenario.tuned_at, scenario.duration)
 
     def _flown(self, cure: Cure) -> Tried:
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
         clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]
-        runs = [self._beside(changed, clock) for clock in clocks]
         tuned = self._beside(changed, Clock(rate=changed.tuned_at))
+        own = tuned.flight if tuned else None
+        runs = [self._beside(changed, clock, own) for clock in clocks] if own else [None]
         pacings = [paced(changed, resolved_clock(changed, clock)) for clock in clocks]
         drift, events = max(map(_far, runs), default=0.0), sum(map(_changed, runs))
+        agrees = drift <= self.causes.tolerance and not events
+        kept = _far(tuned) <= self.causes.tolerance and not _changed(tuned)
         lags = [1000.0 * run.flight.lag for run in runs if run is not None]
         return Tried(
             cure,
             drift,
             events,
-            drift <= self.causes.tolerance and not events,
+            agrees,
+            enough=agrees and kept,
             tuned_change=_far(tuned),
             tuned_events=_changed(tuned),
             latency=float(np.mean(lags)) if lags else 0.0,

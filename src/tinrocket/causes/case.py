@@ -29,8 +29,6 @@ Floats = NDArray[np.float64]
 
 NOTHING = 1e-6
 """What is less than this is rounding."""
-COMMON = 4.0
-"""Pictures a second that two runs must have at the same moments to be compared at these alone."""
 
 GAME = ("drift", "outcome", "events")
 """What is explained of the game by its own tape."""
@@ -39,19 +37,6 @@ Of = Literal["drift", "outcome", "events"] | str
 feel by its name."""
 ABOUT = 0.5
 """So near in time the same event is missing or extra, and not another of its kind [s]."""
-
-
-def earlier(flight: Trajectory, lag: float | Floats) -> Trajectory:
-    """Return a flight with its pictures so much earlier [s]: one lag, or that of each row.
-
-    By how much a game is late on average is told by itself, and is no drift.
-    """
-    recorded = flight.recorded
-    if "lag" not in recorded.names:
-        return flight
-    block = recorded.block.copy()
-    block[recorded.names.index("t")] -= lag
-    return replace(flight, recorded=replace(recorded, block=block))
 
 
 @dataclass(frozen=True, eq=False)
@@ -145,7 +130,7 @@ class Case:
             scenario, clock = self.game(gone)
             try:
                 now = flown(scenario, clock, plan_of(self.plans.of(gone)))
-                self._flown[gone] = earlier(now, now.lag)
+                self._flown[gone] = now
             except FlightError:
                 self._flown[gone] = None
         return self._flown[gone]
@@ -199,12 +184,7 @@ class Case:
                 return math.hypot(self.plans.scenario.arena.width, self.plans.scenario.arena.height)
             if self.on_screen:
                 flight, tuned = flight.on_screen(), tuned.on_screen()
-            drift = measure_drift(flight, tuned, self.craft, self.parts_at)
-            # a leap lies between two pictures: only where both have one is it over in both
-            pictures = np.isin(drift.t, tuned.track(self.craft)["t"])
-            common = pictures & np.isin(drift.t, flight.track(self.craft)["t"])
-            seen = common if np.count_nonzero(common) > COMMON * drift.t[-1] else pictures
-            return float(drift.distance[seen].max(initial=0.0))
+            return measure_drift(flight, tuned, self.craft, self.parts_at).largest
         if self.of == "outcome":
             return float(self._still_changed(gone))
         if self.of == "events":

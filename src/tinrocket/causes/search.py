@@ -18,13 +18,13 @@ def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
     If all of them together are not enough, no part of them is looked for; past `MOST_TRIED` sets
     they are left out one by one.
     """
-    if not among or not bench.try_cure(cure_of(among)).agrees:
+    if not among or not bench.try_cure(cure_of(among)).enough:
         return None
     if sum(math.comb(len(among), size) for size in range(1, len(among))) > MOST_TRIED:
         kept = list(among)
         for one in among:
             fewer = [other for other in kept if other is not one]
-            if fewer and bench.try_cure(cure_of(fewer)).agrees:
+            if fewer and bench.try_cure(cure_of(fewer)).enough:
                 kept = fewer
         return bench.try_cure(cure_of(kept))
     sets = (
@@ -32,7 +32,7 @@ def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
         for size in range(1, len(among) + 1)
         for chosen in itertools.combinations(among, size)
     )
-    return next((now for one in sets if (now := bench.try_cure(cure_of(one))).agrees), None)
+    return next((now for one in sets if (now := bench.try_cure(cure_of(one))).enough), None)
 
 
 def pruned(bench: Bench, whole: Tried) -> Tried:
@@ -76,7 +76,7 @@ def choose(
         count = len(best.cure.suspects)
         many = "one change" if count == 1 else f"{count} changes"
         return best, f"the smallest that is enough: {many}, no latency, no further steps"
-    enough = [one for one in wholes if one.agrees]
+    enough = [one for one in wholes if one.enough]
     if enough:
         least = min(enough, key=lambda one: (one.latency, one.steps))
         return least, "no set of single changes is enough, and this one is"

@@ -25,6 +25,8 @@ Cell = Callable[[Row], Text]
 MOST_ROWS = 24
 """Rows of a drift table before it keeps only the worst craft of each run."""
 
+LEAST_LAG = 0.05
+"""Latency from which on it is told [ms]."""
 EVERY_ROW = 60
 """Rows that a drift table has at most."""
 
@@ -36,7 +38,9 @@ def drift_table(comparison: Comparison) -> Group:
     """
     unit, rows = comparison.unit, sorted(comparison.rows, key=_worst_first)
     craft = len({row["craft"] for row in rows}) > 1
+    late = any(row["lag_ms"] > LEAST_LAG for row in rows)
     notes = ["events: -missing +extra ~shifted"]
+    notes += ["late: by how much what is shown lies behind, which is no drift"] if late else []
     if len(rows) > MOST_ROWS and craft:
         worst: dict[tuple[str, str], Row] = {}
         for row in rows:
@@ -61,6 +65,7 @@ def drift_table(comparison: Comparison) -> Group:
         # there is no room for both
         **({} if craft else {f"rms {unit}": (7, lambda row: number(row["drift_rms"]))}),
         f"final {unit}": (8, lambda row: number(row["drift_final"])),
+        **({"late ms": (7, lambda row: number(row["lag_ms"]))} if late else {}),
     }
     blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}", "bold")]
     blocks.append(Text("; ".join(notes), "dim"))
