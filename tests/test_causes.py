@@ -217,6 +217,25 @@ def test_nothing_differs_where_nothing_is_wrong() -> None:
     assert cures.cured is None
 
 
+@pytest.mark.parametrize(("demo", "rate"), [("rocket", 144), ("rocket", 30), ("popgun", 30)])
+def test_shares_of_an_outcome_are_those_over_all_sets_of_suspects(demo, rate):
+    """By Shapley's formula over every set, those without an effect by themselves among them."""
+    run = tr.explain(tr.read_demo(demo), rates=[rate], of="outcome").runs[0]
+    parts = range(len(run.case.suspects))
+    brute = {}
+    for part in parts:
+        others = [one for one in parts if one != part]
+        total = 0.0
+        for size in parts:
+            weight = 1 / (len(parts) * math.comb(len(parts) - 1, size))
+            for chosen in map(frozenset, itertools.combinations(others, size)):
+                total += weight * (run.case.left(chosen) - run.case.left(chosen | {part}))
+        brute[run.case.suspects[part].name] = total
+    told = {one.suspect.name: one.amount for one in run.causes}
+    for name, amount in brute.items():
+        assert told.get(name, 0.0) == pytest.approx(amount, abs=1e-9), name
+
+
 AMOUNTS = st.lists(st.floats(-9, 9), min_size=16, max_size=16)
 
 
@@ -468,7 +487,8 @@ def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
     """Each cure that was tried, written into the file, and flown by `compare`."""
     game = tr.read_demo(demo)
     cures = tr.find_cures(tr.explain(game, rates=[30, 60, 144]), felt=False)
-    source = tr.write_scenario(game, tmp_path / "game.toml")
+    source = tmp_path / "game.toml"
+    tr.write_scenario(game, source)
     for tried in cures.tried[1:]:
         changed, clock = tried.cure.change((game, game.clock))
         cured = changed.model_copy(update={"clock": clock})

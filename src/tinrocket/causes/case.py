@@ -39,6 +39,19 @@ ABOUT = 0.5
 """So near in time the same event is missing or extra, and not another of its kind [s]."""
 
 
+def _differ(one: Trajectory | None, other: Trajectory | None) -> bool:
+    """Whether two flights are not the same, in any place or event."""
+    if one is None or other is None or one is other:
+        return one is not other
+    if one.happened["t"].size != other.happened["t"].size:
+        return True
+    places = [flight.recorded.block for flight in (one, other)]
+    if places[0].shape != places[1].shape:
+        return True
+    rows = [one.recorded.names.index(name) for name in ("t", "x_unwrapped", "y_unwrapped")]
+    return bool(np.nanmax(np.abs(places[0][rows] - places[1][rows]), initial=0.0) > NOTHING)
+
+
 @dataclass(frozen=True, eq=False)
 class Plans:
     """Scenarios with suspects switched off, once each, and their plans: clocks share them."""
@@ -176,6 +189,18 @@ class Case:
         if gone not in self._left:
             self._left[gone] = self._measured(gone)
         return self._left[gone]
+
+    def changes(self, gone: frozenset[int], more: frozenset[int]) -> bool:
+        """Whether switching more off changes the difference, or the flights it is measured on."""
+        if abs(self.left(gone) - self.left(more)) > NOTHING:
+            return True
+        if self.of not in GAME:
+            return False
+        pairs = (
+            (self.flight(gone), self.flight(more)),
+            (self.plans.tuned(self.acting(gone)), self.plans.tuned(self.acting(more))),
+        )
+        return any(_differ(one, other) for one, other in pairs)
 
     def _measured(self, gone: frozenset[int]) -> float:
         if self.of == "drift":

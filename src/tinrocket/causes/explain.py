@@ -318,13 +318,12 @@ def _explained(case: Case, tolerance: float) -> Explained:
         kept += [
             n
             for n in sorted(group)
-            if abs(case.left(first | {n}) - case.left(first)) > NOTHING
-            or abs(case.left(rest - {n}) - case.left(rest)) > NOTHING
+            if case.changes(first, first | {n}) or case.changes(rest - {n}, rest)
         ]
     dropped = everybody - set(kept)
 
     def left(gone: frozenset[int]) -> float:
-        # who has no effect is switched off throughout, so that nobody hides behind them
+        # what leaves every flight as it is has no share, and is switched off throughout
         return case.left(frozenset(kept[n] for n in gone) | dropped)
 
     found = shares(left, len(kept))
@@ -337,6 +336,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
             whole - case.left(frozenset({n})),
         )
         for n, amount, error in zip(kept, found.amounts, found.errors, strict=True)
+        if abs(amount) > NOTHING or error > 0.0
     ]
     return _told(case, whole, causes)
 

@@ -9,7 +9,7 @@ from rich.text import Text
 from tinrocket.analysis.verdicts import event_phrase
 from tinrocket.causes.bench import Tried
 from tinrocket.causes.cures import Cures
-from tinrocket.causes.explain import Causes, Explained
+from tinrocket.causes.explain import Cause, Causes, Explained
 from tinrocket.causes.lines import lines_of
 from tinrocket.causes.parting import first_parting
 from tinrocket.show.feel_table import figures
@@ -44,6 +44,24 @@ def _first_change(run: Explained) -> str:
     return f"{phrase} that is {event['status']} at {float(moment):.2f} s"
 
 
+def _share(cause: Cause) -> str:
+    """Return what a cause takes away, or hides of what others do."""
+    error = f" ± {cause.error:.1%}" if cause.error else ""
+    hides = "hides " if cause.share < 0.0 else ""
+    return f"{cause.suspect.name} {hides}{abs(cause.share):.1%}{error}"
+
+
+def _both(run: Explained) -> str:
+    """Return which of two causes must be cured, where they share an outcome alike."""
+    if len(run.causes) != 2 or abs(run.causes[0].share - run.causes[1].share) > LEAST:
+        return ""
+    names = " and ".join(one.suspect.name for one in run.causes)
+    alone = [one.alone > 0.5 * run.whole for one in run.causes]
+    if all(alone):
+        return f"{names} share it, and a cure of either is enough"
+    return "" if any(alone) else f"{names} share it, and both need a cure"
+
+
 def _run_line(causes: Causes, run: Explained) -> str:
     same = causes.tolerance if causes.of == "drift" else run.case.least
     if not run.causes and run.whole <= same:
@@ -69,10 +87,9 @@ def _run_line(causes: Causes, run: Explained) -> str:
     if run.main is not None:
         return f"{head}: {run.main.suspect.name} explains {run.main.share:.0%} of it{rest}"
     told = [one for one in run.causes if abs(one.share) >= LEAST]
-    parts = [
-        f"{one.suspect.name} {one.share:.1%}{f' ± {one.error:.1%}' if one.error else ''}"
-        for one in told[:MOST]
-    ]
+    if causes.of == "outcome" and (both := _both(run)):
+        return f"{head}: {both}{rest}"
+    parts = [_share(one) for one in told[:MOST]]
     more = len(told) - MOST
     parts += [f"and {more} more"] if more > 0 else []
     return f"{head}: {', '.join(parts)}{rest}"
