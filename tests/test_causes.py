@@ -275,7 +275,17 @@ def test_of_many_parts_orders_are_drawn_and_the_error_is_told() -> None:
 
 def play(line: str, rate: float, seconds: float = 1.0, **names: float) -> dict[str, float]:
     """Run a line once a frame, as the update of a game does."""
-    state = {"v": 200.0, "p": 50.0, "h": 10.0, "spin": 30.0, "target": 400.0, "a": 0.0} | names
+    state = {
+        "v": 200.0,
+        "p": 50.0,
+        "h": 10.0,
+        "spin": 30.0,
+        "target": 400.0,
+        "a": 0.0,
+        "vx": 0.0,
+        "vy": 0.0,
+        "toward": 170.0,
+    } | names
     code = compile(line, "line", "exec")
     for _ in range(round(seconds * rate)):
         exec(code, {"dt": 1.0 / rate, "max": max, "min": min}, state)
@@ -298,6 +308,10 @@ LINED = [
     ({"rule": "force", "y": 700.0}, "frame"),
     ({"rule": "lift", "accel": 900.0}, "frame"),
     ({"rule": "chase", "target": [400, 0], "accel": 80.0}, "frame"),
+    ({"rule": "chase", "target": [400, 0], "speed": 80.0, "turn": 90.0}, "frame"),
+    ({"rule": "aim", "at": [400, 0], "rate": 75.0}, "frame"),
+    ({"rule": "force", "x": 120.0, "y": -300.0}, "frame"),
+    ({"rule": "thrust", "accel": 420.0, "reverse": 90.0}, "frame"),
     ({"rule": "fall", "accel": 640.0}, "frame"),
     ({"rule": "fall", "accel": 640.0, "terminal": 420.0}, "frame"),
     ({"rule": "fall", "accel": 640.0, "terminal": 420.0}, "dt"),
@@ -321,12 +335,42 @@ def test_the_line_does_the_same_where_it_was_tuned_and_everywhere(
     assert line.runs
     slow = {"v": 3.0} if units == "per_frame" else {}  # px a frame
     uncured, cured = (play(one, 60.0, **slow) for one in (line.before, line.after))
-    for name in ("v", "p", "h", "spin"):
+    for name in ("v", "p", "h", "spin", "vx", "vy"):
         assert cured[name] == pytest.approx(uncured[name], rel=1e-9, abs=1e-9)
         for rate in RATES:
             there = play(line.after, rate, **slow)[name]
             assert there == pytest.approx(uncured[name], rel=1e-9, abs=1e-6), rate
-    assert any(uncured[name] != play("", 60.0, **slow)[name] for name in ("v", "p", "h", "spin"))
+    assert any(uncured[name] != play("", 60.0, **slow)[name] for name in uncured)
+
+
+def test_what_a_line_says_beside_its_statement():
+    back = scenario({"rule": "thrust", "accel": 420.0, "reverse": 90.0, "timing": "frame"})
+    line = tr.rule_line(back, back.craft[0], back.craft[0].rules[0])
+    assert line.where.endswith("; and back by 90 * dt instead of 90 / 60")
+    half = scenario({"rule": "move", "method": "half_new", "timing": "frame"})
+    line = tr.rule_line(half, half.craft[0], half.craft[0].rules[0])
+    assert "half of what the frame has added" in line.where
+    dash = {"rule": "dash", "speed": 300, "duration": "9 frames", "cooldown": 0.4}
+    flown = scenario(dash, MOVE, timing="exact", tape={"taps": {"dash": [0.3]}})
+    told = [
+        str(tr.causes.lines.line_for(flown, one).after)
+        for one in tr.causes.suspects.suspects(flown, tr.Clock(rate=30))
+        if one.kind == "counted"
+    ]
+    assert told == ["left -= dt; go on with the dash while left > 0, from left = 9 / 60 on"]
+
+
+@pytest.mark.parametrize(("cooldown", "frames"), [(0.255, 16), (0.25, 15), (0.2501, 16)])
+def test_what_carries_over_keeps_the_interval_that_was_tuned(cooldown, frames):
+    """A shot waited for the frame that begins after the interval: that is what felt right."""
+    fire = {"rule": "fire", "range": 90, "cooldown": cooldown, "carry": False}
+    flown = scenario(fire, MOVE, timing="exact", tape={"holds": {"fire": [[0.0, 2.0]]}})
+    suspects = tr.causes.suspects.suspects(flown, tr.Clock(rate=144))
+    off = next(one for one in suspects if one.kind == "carry").off
+    cured, _clock = off((flown, tr.Clock(rate=60)))
+    assert cured.craft[0].rules[0].cooldown == pytest.approx(frames / 60, rel=1e-12)
+    gaps = [np.diff(tr.simulate(one, 60).events["t"][:6]) for one in (flown, cured)]
+    assert gaps[1] == pytest.approx(gaps[0], abs=1e-9)
 
 
 @pytest.mark.parametrize("rate", RATES)

@@ -2,13 +2,14 @@
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tinrocket.causes.converted import decay, exactly
 from tinrocket.causes.suspect import Suspect
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import frames_in
 from tinrocket.scenario.rules import (
+    Aim,
     Chase,
     Dash,
     Drag,
@@ -86,6 +87,10 @@ class _Told:
     def step(self) -> tuple[str, str]:
         """How a place follows a velocity: once a frame, and as it should."""
         return ("v", f"v * {self.frames}") if self.per_frame else (f"v / {self.rate}", "v * dt")
+
+
+_Made = Callable[[_Told], Line | None]
+"""What makes the line of a kind of rule; None where there is none to write."""
 
 
 def line_for(scenario: Scenario, suspect: Suspect) -> Line | None:
@@ -213,6 +218,60 @@ def _added(name: str, where: str, *keys: str) -> Callable[[_Told], Line | None]:
     return made
 
 
+def _force(told: _Told) -> Line | None:
+    """Return the line of a force along one axis or both."""
+    rule = told.rule
+    assert isinstance(rule, Force)
+    if told.timing != "frame":
+        return None
+    if not rule.x or not rule.y:
+        return _added("v", "along each axis", "y" if rule.y else "x")(told)
+    both = [[told.each(amount)[n] for amount in (rule.x, rule.y)] for n in (0, 1)]
+    before, after = (f"vx += {x}; vy += {y}" for x, y in both)
+    return Line(before, after, "vx, vy: the velocity along each axis")
+
+
+def _and_back(
+    made: Callable[[_Told], Line | None], key: str, what: str
+) -> Callable[[_Told], Line | None]:
+    """Return what makes the line of a rule with a second amount, such as one for the way back."""
+
+    def told_both(told: _Told) -> Line | None:
+        line, more = made(told), getattr(told.rule, key)
+        if line is None or not more:
+            return line
+        before, after = told.each(more)
+        return replace(line, where=f"{line.where}; and {what} by {after} instead of {before}")
+
+    return told_both
+
+
+def _steered(key: str) -> Callable[[_Told], Line | None]:
+    """Return what makes the line of a heading that follows a target at a limited rate."""
+
+    def made(told: _Told) -> Line | None:
+        most = getattr(told.rule, key)
+        if told.timing != "frame" or most is None:
+            return None
+        before, after = told.each(most)
+        line = "h += max(-({most}), min({most}, toward - h))"
+        return Line(
+            line.format(most=before),
+            line.format(most=after),
+            "toward: the direction of the target, within half a turn of h (in degrees)",
+        )
+
+    return made
+
+
+def _chase(told: _Told) -> Line | None:
+    rule = told.rule
+    assert isinstance(rule, Chase)
+    if rule.accel is not None:
+        return _added("v", "toward the target", "accel")(told)
+    return _steered("turn")(told)
+
+
 def _drive(told: _Told) -> Line | None:
     rule = told.rule
     assert isinstance(rule, Drive)
@@ -253,7 +312,11 @@ def _move(told: _Told) -> Line | None:
     if told.timing != "frame":
         return None
     before, after = told.step
-    where = "" if rule.method == "euler" else "v: the mean of the velocity before and after"
+    where = {
+        "euler": "",
+        "half": "v: the mean of the velocity before and after",
+        "half_new": "v: the new velocity, and half of what the frame has added to it on top",
+    }[rule.method]
     return Line(f"p += {before}", f"p += {after}", where)
 
 
@@ -300,8 +363,8 @@ def _dash(told: _Told) -> Line:
 
 def _counted(scenario: Scenario, rule: MotionRule) -> Line:
     """Return the line of a span that is counted in frames."""
-    frames = next(
-        frames
+    key, frames = next(
+        (key, frames)
         for key in type(rule).spans
         if (frames := frames_in(getattr(rule, key, None))) is not None
     )
@@ -313,6 +376,13 @@ def _counted(scenario: Scenario, rule: MotionRule) -> Line:
             "the remainder is kept, so that no shot is late",
             runs=False,
         )
+    if key != "cooldown":
+        return Line(
+            f"left -= 1; go on with the {rule.rule} while left > 0, from left = {frames:.12g} on",
+            f"left -= dt; go on with the {rule.rule} while left > 0, from left = {seconds} on",
+            "what is left of the last dt is spent without it",
+            runs=False,
+        )
     acts = "flap" if isinstance(rule, Flap) else "act"
     return Line(
         f"left -= 1; when left <= 0: may {acts} again, and then left = {frames:.12g}",
@@ -321,14 +391,17 @@ def _counted(scenario: Scenario, rule: MotionRule) -> Line:
     )
 
 
-_LINES: dict[type[MotionRule], Callable[[_Told], Line | None]] = {
+_LINES: dict[type[MotionRule], _Made] = {
     Drag: _drag,
     Ease: _ease,
-    Thrust: _added("v", "along the heading, while it is held", "accel"),
+    Thrust: _and_back(
+        _added("v", "along the heading, while it is held", "accel"), "reverse", "back"
+    ),
     Drive: _drive,
-    Force: _added("v", "along each axis", "y", "x"),
-    Lift: _added("v", "upward, while it is held", "accel"),
-    Chase: _added("v", "toward the target", "accel"),
+    Force: _force,
+    Lift: _and_back(_added("v", "upward, while it is held", "accel"), "forward", "forward"),
+    Chase: _chase,
+    Aim: _steered("rate"),
     Fall: _fall,
     Turn: _added("h", "while it is held", "rate"),
     Torque: _added("spin", "while it is held", "accel"),

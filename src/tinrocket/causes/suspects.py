@@ -1,5 +1,6 @@
 """What may make runs differ, and how each is switched off by itself."""
 
+import math
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -130,12 +131,26 @@ def _member(
     return off
 
 
+WHOLE = 1e-9
+"""What is less than this beyond a whole number of frames is rounding."""
+
+
+def _carrying(rule: MotionRule, scenario: Scenario) -> MotionRule:
+    """Return a rule that carries over what is left, at the interval that it had when tuned."""
+    changes: dict[str, Any] = {"carry": True}
+    cooldown = getattr(rule, "cooldown", None)
+    if cooldown is not None and frames_in(cooldown) is None:  # it waited for whole frames
+        frames = math.ceil(float(cooldown) * scenario.tuned_at - WHOLE)
+        changes["cooldown"] = frames / scenario.tuned_at
+    return rule.model_copy(update=changes)
+
+
 def _carried(scenario: Scenario) -> Iterator[Suspect]:
     for n, craft in enumerate(scenario.craft):
         for place, rule in enumerate(craft.rules):
             if isinstance(rule, Fire) and not rule.carry and rule.cooldown:
                 name = f"{craft.name}.{label_of(craft, rule)} carries nothing over"
-                off = _rule(n, place, lambda it, _s: it.model_copy(update={"carry": True}))
+                off = _rule(n, place, _carrying)
                 yield Suspect(name, "carry", off, where=(n, place))
     for n, one in enumerate(scenario.spawner):
         if one.every is not None and one.wait == "sent":

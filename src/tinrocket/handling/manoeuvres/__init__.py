@@ -1,6 +1,7 @@
 """The standard manoeuvres, a file each; this is the order in which sheets tell them."""
 
 from tinrocket.handling.manoeuvres.contact import CONTACT
+from tinrocket.handling.manoeuvres.crossing import CROSSING
 from tinrocket.handling.manoeuvres.dash import DASH
 from tinrocket.handling.manoeuvres.eight_ways import EIGHT_WAYS
 from tinrocket.handling.manoeuvres.flap import FLAP
@@ -13,6 +14,8 @@ from tinrocket.handling.manoeuvres.rebound import REBOUND
 from tinrocket.handling.manoeuvres.release import RELEASE
 from tinrocket.handling.manoeuvres.reversal import REVERSAL
 from tinrocket.handling.manoeuvres.shots import SHOTS
+from tinrocket.handling.manoeuvres.steps import STEPS
+from tinrocket.handling.manoeuvres.stick import STICK
 from tinrocket.handling.manoeuvres.straight import STRAIGHT_RUN
 from tinrocket.handling.manoeuvres.turn import TURN
 from tinrocket.handling.manoeuvres.view import VIEW
@@ -23,7 +26,10 @@ BUILT_IN: tuple[Manoeuvre, ...] = (
     RELEASE,
     NUDGE,
     TURN,
+    STEPS,
     REVERSAL,
+    CROSSING,
+    STICK,
     EIGHT_WAYS,
     FLAP,
     HOP,

@@ -5,7 +5,7 @@ import math
 from tinrocket.handling.answers import NOT_YET, UNBOUNDED, Answer, Answers, found
 from tinrocket.handling.controls import WAYS
 from tinrocket.handling.course import SECONDS, Course, Held
-from tinrocket.handling.manoeuvres.straight import MOVES, straight_run
+from tinrocket.handling.manoeuvres.straight import MOVES
 from tinrocket.handling.metric import Manoeuvre, Metric
 from tinrocket.handling.response import crossing, settled
 
@@ -13,11 +13,13 @@ from tinrocket.handling.response import crossing, settled
 def _fly(course: Course) -> Answers:
     across = course.controls.first("right", "left")
     along = course.controls.first("up", "down")
-    run = straight_run(course)
-    if across is None or along is None or run is None or not run.top or run.top <= MOVES:
+    if across is None or along is None:
         return {}
-    top = run.top
     one, other = course.controls.hold(across), course.controls.hold(along)
+    tops = [settled(flown.vt, flown.speed) for flown in map(course.fly, map(Held, (one, other)))]
+    top = max((speed for speed in tops if speed is not None), default=0.0)
+    if None in tops or top <= MOVES:
+        return {}
     both = course.fly(Held(one | other))
     diagonal = settled(both.vt, both.speed)
     flown = course.fly(Held(one, 0.0, SECONDS), Held(other, SECONDS), seconds=2 * SECONDS)
@@ -36,7 +38,11 @@ def _fly(course: Course) -> Answers:
 EIGHT_WAYS = Manoeuvre(
     "eight ways",
     (
-        Metric("diagonal over straight", "", "Top speed along a diagonal over that along an axis."),
+        Metric(
+            "diagonal over straight",
+            "",
+            "Top speed along a diagonal over the faster one along an axis, by the same keys.",
+        ),
         Metric("way of the diagonal", "deg", "Which way it goes with both held, from across."),
         Metric(
             "snap to the other axis",

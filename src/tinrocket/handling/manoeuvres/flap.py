@@ -7,11 +7,12 @@ import numpy as np
 from tinrocket.handling.answers import NEVER, NOT_THIS, NOT_YET, UNBOUNDED, Answer, Answers, found
 from tinrocket.handling.controls import Hold, press_of
 from tinrocket.handling.course import Course, Floats, Flown, Held
+from tinrocket.handling.looks import Looks
 from tinrocket.handling.manoeuvres.straight import MOVES
 from tinrocket.handling.metric import Curve, Manoeuvre, Metric, until
 from tinrocket.handling.response import crossing, peak, settled
 from tinrocket.scenario.outlines import outlines, reach_of
-from tinrocket.scenario.rules import Flap
+from tinrocket.scenario.rules import Fall, Flap
 
 LONGEST = 3.0
 """Between two taps [s]."""
@@ -50,6 +51,7 @@ def _fly(course: Course) -> Answers:
     apex, top, back = leap(flown, flown.y)
     answers = {"apex": apex, "time to apex": top, "time back": back}
     answers["terminal fall"] = terminal_fall(course)
+    answers["glide sink"], answers["glide ratio"] = _glide(course)
     period = None if apex.said or back.said else _rhythm(course, hold)
     if period is None:
         return answers | dict.fromkeys(
@@ -63,6 +65,21 @@ def _fly(course: Course) -> Answers:
         "height band": Answer(band),
         "passable gap": NOT_THIS if gap is None else Answer(gap),
     }
+
+
+def _glide(course: Course) -> tuple[Answer, Answer]:
+    """Return how fast it sinks while it glides, and how far it comes for each px that it sinks."""
+    falls = [one for one in course.craft.rules if isinstance(one, Fall) and one.glide is not None]
+    if not falls:
+        return NOT_THIS, NOT_THIS
+    flown = course.fly(Held({falls[0].glide_action: 1.0}))
+    sink = settled(flown.vt, -flown.vy)
+    if sink is None:
+        return UNBOUNDED, NOT_THIS
+    whole = course.whole.per_second()
+    scrolls = next(one.start.vx for one in whole.craft if one.name == course.craft.name)
+    along = abs(float(flown.vx[-1])) or abs(scrolls)
+    return Answer(sink), Answer(along / sink) if sink > MOVES and along > MOVES else NOT_THIS
 
 
 def rise_curve(flown: Flown, height: Floats) -> Curve:
@@ -87,8 +104,9 @@ def _curve(course: Course) -> Curve | None:
 
 
 def _tapped(course: Course, hold: Hold, period: float) -> Flown:
-    moments = np.arange(0.0, WATCHED, period).tolist()
-    script = [Held(hold, moment, moment + course.frame) for moment in moments]
+    """Tap in a rhythm; each tap is seen by one frame, the next that looks."""
+    taps = Looks.of(course).taps(np.arange(0.0, WATCHED, period))
+    script = [Held(hold, begin, end) for begin, end in taps]
     return course.fly(*script, seconds=WATCHED)
 
 
@@ -151,6 +169,8 @@ FLAP = Manoeuvre(
         Metric("time to apex", "s", "From the frame that sees the tap to the top: v / g."),
         Metric("time back", "s", "From that frame until it is as low again as it was."),
         Metric("terminal fall", "px/s", "The speed to which its fall settles within 20 s."),
+        Metric("glide sink", "px/s", "The speed to which its fall settles while it glides."),
+        Metric("glide ratio", "", "How far it comes along for each px that it sinks meanwhile."),
         Metric("taps to hold height", "/s", "Taps a second at which it neither climbs nor sinks."),
         Metric("height band", "px", "Between its highest and lowest point in that rhythm."),
         Metric(

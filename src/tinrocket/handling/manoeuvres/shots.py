@@ -8,10 +8,12 @@ import numpy as np
 from tinrocket.handling.answers import NEVER, NOT_THIS, Answer, Answers
 from tinrocket.handling.controls import press_of
 from tinrocket.handling.course import Course, Held
+from tinrocket.handling.looks import Looks
 from tinrocket.handling.metric import Manoeuvre, Metric
 from tinrocket.scenario.rules import Fire
 
 WATCHED = 5.0
+TINY = 1e-9
 TAPS = 10.0
 """Taps a second that count as fast."""
 
@@ -22,8 +24,8 @@ def _fly(course: Course) -> Answers:
         return {}
     press = press_of(course.place, rule)
     held = course.fly(Held(press), seconds=WATCHED)
-    begins = np.arange(0.0, WATCHED, 1.0 / TAPS).tolist()
-    script = [Held(press, begin, begin + 0.5 / TAPS) for begin in begins]
+    taps = Looks.of(course).taps(np.arange(0.0, WATCHED, 1.0 / TAPS))
+    script = [Held(press, begin, end) for begin, end in taps]
     tapped = course.fly(*script, seconds=WATCHED)
     gaps = np.diff(held.times("fire"))
     answers = {
@@ -65,10 +67,17 @@ def _seen(course: Course, rule: Fire, press: dict[str, float]) -> Answers:
 
 
 def _speed(track: Mapping[str, np.ndarray], begin: int) -> float:
-    """Return how fast a shot is seen to fly in the frame after it is first seen [px/s]."""
-    now = slice(begin, begin + 2)
-    way = (np.diff(track[name][now])[0] for name in ("x_unwrapped", "y_unwrapped"))
-    return math.hypot(*way) / float(np.diff(track["t"][now])[0])
+    """Return how fast a shot flies in the first step after it is first seen [px/s].
+
+    Several pictures may show the same step, and what they show lies behind.
+    """
+    shown = track["t"] - track.get("lag", 0.0)
+    later = np.flatnonzero(shown[begin + 1 :] > shown[begin] + TINY)
+    if not later.size:
+        return 0.0
+    end = begin + 1 + int(later[0])
+    way = (track[name][end] - track[name][begin] for name in ("x_unwrapped", "y_unwrapped"))
+    return math.hypot(*way) / float(shown[end] - shown[begin])
 
 
 SHOTS = Manoeuvre(
@@ -77,7 +86,7 @@ SHOTS = Manoeuvre(
         Metric("shots held", "/s", "Shots a second while it is held for 5 s."),
         Metric("shots tapped fast", "/s", "Shots a second, tapped ten times a second."),
         Metric("interval spread", "ms", "The longest time between two shots, less the shortest."),
-        Metric("shot speed", "px/s", "In the frame after it is first seen."),
+        Metric("shot speed", "px/s", "In the first step after it is first seen."),
         Metric(
             "reach",
             "px",

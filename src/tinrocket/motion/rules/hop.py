@@ -1,5 +1,7 @@
 """Hop: a short leap above the ground, with a timed return to where it began."""
 
+from typing import Final
+
 from tinrocket.kernel.intrinsics import INFINITE
 from tinrocket.kernel.records import Record
 from tinrocket.kernel.subset import kernel
@@ -9,6 +11,9 @@ from tinrocket.motion.events import note_rule
 from tinrocket.motion.timers import after, is_over, moment_of
 from tinrocket.motion.world import TIME_EPSILON, World
 from tinrocket.scenario import rules
+
+GROUND: Final = 1e-9
+"""A share of the peak that is nothing but rounding."""
 
 
 class Hopping(Record):
@@ -85,7 +90,7 @@ def hop(
             memory.speed -= own.loss
             body.height += memory.speed * own.step
         body.aloft = 1.0 if own.over_walls else 0.0
-        if left <= TIME_EPSILON or body.height <= 0.0:
+        if left <= TIME_EPSILON or body.height <= GROUND * own.peak:
             memory.until = 0.0
             aloft = False
     if not aloft:
