@@ -2,8 +2,10 @@
 
 import json
 import math
+import pickle
 
 import numpy as np
+import pandas as pd
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,7 +13,7 @@ from hypothesis import strategies as st
 import tinrocket as tr
 from tinrocket.scenario.vary import parse_vary
 
-from .conftest import tool
+from .conftest import MOVE, scenario, tool
 
 FUZZ = tool("fuzz")
 
@@ -73,7 +75,7 @@ def test_traces_of_every_demo_end_as_their_flights():
         told, flown = tr.trace(one, rate=40), tr.simulate(one, rate=40)
         if one.clock.step_rate is None:
             last = told[told["frame"] == told["frame"].max()].set_index("craft")
-            for craft in flown.craft:
+            for craft in last.index:
                 assert last.loc[craft, "x"] == flown.of(craft)["x"].iloc[-1]
 
 
@@ -289,3 +291,43 @@ def test_nothing_is_doubted_of_what_is_sound():
 def test_the_wrong_kind_of_object_says_what_to_pass(call, said):
     with pytest.raises(tr.OptionError, match=said):
         call()
+
+
+def test_a_trace_leaves_idle_members_of_pools_out_and_tells_of_a_blow_up(cli, tmp_path):
+    popgun = tr.read_demo("popgun")
+    flown, told = tr.simulate(popgun), tr.trace(popgun)
+    there = flown.frames[(flown.frames["alive"] != 0) & (flown.frames["t"] > 0)]
+    assert set(told["craft"]) <= {*there["craft"], "popgun"}
+    corks = told[told["craft"].str.startswith("corks")]
+    assert len(corks) >= (there["craft"].astype(str).str.startswith("corks")).sum()
+    assert "corks 6" in set(tr.trace(popgun, "corks 6")["craft"])  # asked for by name
+    wild = {"rule": "drag", "rate": -9000, "allow_gain": True}
+    tr.write_scenario(scenario(wild, MOVE, start={"vx": 5}, duration=20.0), tmp_path / "wild.toml")
+    done = cli("trace", "wild.toml", "--frames", "400", ok=False)
+    assert done.returncode == 2
+    assert "the numbers blow up in the step at" in done.stderr
+    assert done.stdout.count("\n") > 3  # what came before is told
+
+
+def test_flights_sheets_and_causes_go_on_from_a_pickle():
+    rocket = tr.read_demo("rocket")
+    flight = tr.Flight(rocket)
+    for _ in range(40):
+        flight.step({"thrust": 1.0})
+    flight.set("rocket.thrust.accel", 300.0)
+    again = pickle.loads(pickle.dumps(flight))
+    for one in (flight, again):
+        for _ in range(40):
+            one.step({"thrust": 1.0, "left": 1.0})
+    assert again.state("rocket") == flight.state("rocket")
+    assert again.time == flight.time
+    sheet = tr.feel(rocket, rates=[30, 60])
+    stored = pickle.dumps(sheet)
+    assert len(stored) < 100_000
+    pd.testing.assert_frame_equal(pickle.loads(stored).table, sheet.table)
+    causes = tr.explain(rocket, rates=[30, 144])
+    other = pickle.loads(pickle.dumps(causes))
+    pd.testing.assert_frame_equal(other.table, causes.table)
+    assert tr.find_cures(other, felt=False).recommended.drift == pytest.approx(
+        tr.find_cures(causes, felt=False).recommended.drift
+    )

@@ -63,6 +63,10 @@ def test_the_command_pins_checks_and_renews(cli: Cli) -> None:
     kept = Path("tug.pin.toml").read_text(encoding="utf-8")
     asked = ("check", "tug.toml", "--pinned", "tug.pin.toml")
     assert "does what tug.pin.toml says" in cli(*asked).stdout
+    assert "is there already" in cli("pin", "tug.toml", ok=False).stderr
+    assert Path("tug.pin.toml").read_text(encoding="utf-8") == kept
+    cli("pin", "tug.toml", "--rates", "30,60", "--accept")
+    assert Path("tug.pin.toml").read_text(encoding="utf-8") == kept
     tr.write_scenario(tug(accel=360), "tug.toml")
     done = cli(*asked, ok=False)
     assert done.returncode == 1

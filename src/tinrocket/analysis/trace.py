@@ -69,7 +69,9 @@ def trace(
         rule, "edges", "contacts", "stage"); x, y [px], vx, vy, speed [px/s], ax, ay [px/s^2] (the
         velocity gained since the row before, over the step), heading [deg], spin [deg/s],
         height [px], alive; ``in.<action>`` for each input of the step, ``timer.<rule>`` for each
-        timer (how long it runs on, in s or in steps), and events, as text.
+        timer (how long it runs on, in s or in steps), and events, as text.  Those of a pool are
+        left out while they are not there, unless one is named.  A flight that blows up ends with
+        that step, and ``attrs["blew_up"]`` says so.
 
     Raises
     ------
@@ -95,8 +97,10 @@ def trace(
     sampled = sample_tape(scenario, pacing)
     inputs = sampled.columns(plan.raw)
     moments = pacing.moments(plan.unit)
-    teller = _Teller(plan, wanted_craft, each_rule=each_rule)
-    plain = plan.plain_because is not None
+    pooled = {n for n in wanted_craft if scenario.craft[scenario.fleet.family(n)].pool}
+    idle = frozenset() if craft in scenario.fleet.own else frozenset(pooled)
+    teller = _Teller(plan, wanted_craft, idle, each_rule=each_rule)
+    plain, stopped = plan.plain_because is not None, None
     with loaded(plan, Room(steps=1), plain=plain) as deck:
         place = plan.trace
         rows = deck.machine.floats[place.cell : place.cell + place.cells.size]
@@ -116,8 +120,11 @@ def trace(
                 _floats, whole = deck.events()
                 teller.take(told, about, float(pacing.steps[step]), whole)
             if deck.failed >= 0:
+                stopped = step
                 break
     table = pd.DataFrame(teller.rows)
+    if stopped is not None:
+        table.attrs["blew_up"] = f"the numbers blow up in the step at {begins[stopped]:.4g} s"
     return table if columns is None else table[named_columns(columns, table)]
 
 
@@ -141,11 +148,18 @@ def _members(scenario: Scenario, craft: str | None) -> list[int]:
     return found
 
 
+ALIVE = list(TraceRow.fields).index("alive")
+"""Which column of a row says whether the craft is there."""
+
+
 class _Teller:
     """Makes rows of what steps have left."""
 
-    def __init__(self, plan: Plan, wanted: list[int], *, each_rule: bool) -> None:
+    def __init__(
+        self, plan: Plan, wanted: list[int], idle: frozenset[int], *, each_rule: bool
+    ) -> None:
         self.plan, self.wanted, self.each_rule = plan, wanted, each_rule
+        self.idle = idle  # those of pools, which are left out while they are not there
         self.scenario, self.heading = plan.scenario, Heading.of(plan.scenario.arena)
         self.rows: list[dict[str, object]] = []
 
@@ -159,6 +173,8 @@ class _Teller:
             timers = mine[mine[:, 1] <= tracing.TIMER]
             stages = mine[mine[:, 1] > tracing.TIMER]
             if not len(stages):
+                continue
+            if craft in self.idle and not stages[:, ALIVE].any():
                 continue
             runs = {
                 f"timer.{self.rule(craft, int(tracing.TIMER - row[1]))}": row[2] for row in timers
@@ -180,7 +196,8 @@ class _Teller:
         unit = self.plan.unit
         named = dict(zip(TraceRow.fields, row.tolist(), strict=True))
         vx, vy = named["vx"] * unit, named["vy"] * unit
-        gain_x, gain_y = ((row[at] - before[at]) * unit / dt for at in (4, 5))
+        with np.errstate(over="ignore", invalid="ignore"):  # as it blows up
+            gain_x, gain_y = ((row[at] - before[at]) * unit / dt for at in (4, 5))
         values = {
             "x": named["x"],
             "y": named["y"],

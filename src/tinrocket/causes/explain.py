@@ -79,6 +79,14 @@ class Explained:
     parts_at: float | None
     case: Case = field(repr=False)
 
+    def __reduce__(self) -> tuple[object, ...]:
+        """Return what is pickled: numbers by the names of suspects, which are found again."""
+        case = self.case
+        told = [(c.suspect.name, c.amount, c.share, c.error, c.alone) for c in self.causes]
+        of_case = case.plans.scenario, case.clock, case.craft, case.of, case.on_screen
+        numbers = self.clock, self.rate, self.whole, self.unexplained, self.parts_at
+        return _told_again, (of_case, numbers, told)
+
     @property
     def main(self) -> Cause | None:
         """The cause that explains it by itself, if one does."""
@@ -349,3 +357,18 @@ def _told(case: Case, whole: float, causes: list[Cause]) -> Explained:
     return Explained(
         clock.describe(), rate, whole, tuple(causes), whole - told, case.parts_at, case
     )
+
+
+def _told_again(
+    of_case: tuple[Scenario, Clock, str, Of, bool],
+    numbers: tuple[str, float, float, float, float | None],
+    told: list[tuple[str, float, float, float, float]],
+) -> Explained:
+    """Return a run that was explained before it was pickled."""
+    scenario, clock, craft, of, on_screen = of_case
+    plans = Plans(scenario, suspects(scenario, clock))
+    known = {one.name: one for one in plans.suspects}
+    causes = tuple(Cause(known[name], *amounts) for name, *amounts in told)
+    name, rate, whole, unexplained, parts_at = numbers
+    case = Case(plans, clock, craft, of, on_screen)
+    return Explained(name, rate, whole, causes, unexplained, parts_at, case)

@@ -65,9 +65,13 @@ def trace(
         from json import loads
 
         echo(json_text(loads(picked.to_json(orient="records", double_precision=15))))
+        if "blew_up" in table.attrs:
+            raise OptionError(table.attrs["blew_up"])
         return
     unit = chosen.arena.unit
     echo(f"lengths in {unit}, t in s, angles in degrees; ax, ay: what the row gained, per s")
     echo(picked.to_string(index=False, float_format=lambda value: f"{value:.4f}"))
     if csv:
         echo(f"wrote {csv}")
+    if "blew_up" in table.attrs:
+        raise OptionError(table.attrs["blew_up"])

@@ -280,8 +280,19 @@ class Flight:
         self.steps, self._base = snapshot.steps, snapshot.base
         self._since, self._dt = snapshot.since, snapshot.dt
 
+    def __reduce__(self) -> tuple[object, ...]:
+        """Return what is pickled: the scenario, and all that the flight is now."""
+        return _thawed, (self.scenario, self._plain, self.snapshot())
+
     def copy(self) -> "Flight":
         """Return a flight that goes its own way from here."""
         other = Flight(self.scenario, plain=self._plain)
         other.restore(self.snapshot())
         return other
+
+
+def _thawed(scenario: Scenario, plain: bool, snapshot: Snapshot) -> Flight:
+    """Return a flight that goes on where a pickled one was."""
+    flight = Flight(scenario, plain=plain)
+    flight.restore(snapshot)
+    return flight

@@ -32,6 +32,7 @@ def assert_same_feel(
     AssertionError
         With a line for each number that differs.
     """
+    __tracebackhide__ = True  # pytest shows the sentence, and not this
     sheets = [feel(it, rates=tuple(rates) or (it.tuned_at,)) for it in (one, other)]
     differ = []
     theirs = {(row.craft, row.manoeuvre, row.metric): row for row in sheets[1].rows}
@@ -88,6 +89,7 @@ def assert_pinned(
         If there is no pin and none may be written: on a machine whose variable ``CI`` is set, a
         pin that is missing is a mistake.
     """
+    __tracebackhide__ = True
     if update or not as_path(path).exists():
         if not update and os.environ.get("CI"):
             raise FileError(f"{path}: there is no pin; write it where you develop, and keep it")

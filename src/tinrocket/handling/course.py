@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 from types import MappingProxyType
 from typing import NamedTuple
@@ -144,6 +144,11 @@ class Course:
     games: dict[Clock, Trajectory | None] = field(default_factory=dict, repr=False)
     _places: dict[object, Scenario] = field(default_factory=dict, repr=False)
     _flown: dict[object, Flown] = field(default_factory=dict, repr=False)
+
+    def __getstate__(self) -> dict[str, object]:
+        """Return what is pickled: no flights, which are flown again when they are asked for."""
+        kept = {one.name: getattr(self, one.name) for one in fields(self)}
+        return kept | {"games": {}, "_places": {}, "_flown": {}}
 
     def at(self, clock: Clock) -> "Course":
         """Return the same course with frames paced otherwise."""
