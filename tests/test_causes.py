@@ -548,3 +548,29 @@ def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
         assert compared.agrees == tried.agrees
         late = np.mean([run.flight.lag for run in compared.runs]) * 1000
         assert late == pytest.approx(tried.latency, abs=1e-9)
+
+
+def test_a_cure_is_chosen_by_name_and_every_line_is_told(cli: Cli) -> None:
+    Path("rocket.toml").write_text(demo_text("rocket"), encoding="utf-8")
+    chosen = ("--cure", "fixed steps of 1/60 s", "--apply", "cured.toml", "--all-lines")
+    told = cli("why", "rocket.toml", *chosen).stdout
+    assert tomllib.loads(Path("cured.toml").read_text())["clock"] == {"step_rate": 60.0}
+    assert "taps that no frame sees" in told.partition("Lines of all suspects:")[2]
+    assert "no cure 'a wish' was tried; valid: as it is," in (
+        cli("why", "rocket.toml", "--cure", "a wish", ok=False).stderr
+    )
+    told = cli("why", "rocket.toml", "--of", "top speed", "--rates", "30").stdout
+    assert (
+        "(top speed 165, tuned 330)" in told
+    )  # the speed is the same, and each frame twice as long
+
+
+def test_the_whole_run_is_explained_when_asked() -> None:
+    """Up to the first event that differs it is one drift, and in all another."""
+    rocket = tr.read_demo("rocket")
+    parts, whole = (tr.explain(rocket, rates=[30], whole_run=w).runs[0] for w in (False, True))
+    assert parts.parts_at == pytest.approx(3.8, abs=0.05)
+    assert whole.parts_at is None
+    flight = tr.compare(rocket, [30]).runs[0]
+    assert whole.whole == pytest.approx(flight.farthest[1], abs=1e-9)
+    assert sum(one.amount for one in whole.causes) + whole.unexplained == pytest.approx(whole.whole)

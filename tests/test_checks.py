@@ -1,6 +1,7 @@
 """Each check finds the mistake, and leaves alone what nearly is one."""
 
 import json
+import math
 from typing import Any
 
 import pytest
@@ -334,3 +335,31 @@ DEMOS = {
 @pytest.mark.parametrize("demo", demo_names())
 def test_the_demos_have_the_mistakes_that_they_show(demo: str) -> None:
     assert {one.name for one in tr.check(tr.read_demo(demo))} == DEMOS.get(demo, set())
+
+
+@pytest.mark.parametrize(
+    ("name", "bad", "good"),
+    [
+        # of a lag log 2 / lag, of a terminal speed accel / terminal: 31 and 29 a second at 30 fps
+        *(
+            ("drag-overshoots", *(driven({**rule, key: number / rate}) for rate in (31.0, 29.0)))
+            for rule, key, number in (
+                ({"rule": "follow", "target": [900, 500]}, "lag", math.log(2)),
+                ({"rule": "fall", "accel": 900.0}, "terminal", 900.0),
+            )
+        ),
+        (
+            "rules-undo-each-other",
+            driven(THRUST, {"rule": "drive", "speed": 80}),
+            driven({"rule": "fall", "accel": 90}, {"rule": "drive", "speed": 80, "axis": "x"}),
+        ),
+    ],
+)
+def test_more_rules_that_a_check_looks_at(name, bad, good):
+    assert name in {found.name for found in tr.check(bad, rates=[30, 60])}
+    assert name not in {found.name for found in tr.check(good, rates=[30, 60])}
+
+
+def test_a_new_scenario_passes_its_checks(cli):
+    cli("new", "starter")
+    assert "no findings" in cli("check", "starter.toml").stdout

@@ -109,6 +109,8 @@ class Case:
         What is explained.
     on_screen
         Whether drift is that of what is seen in the scenario's view.
+    whole_run
+        Whether drift is that of the whole run, also after the outcome has parted.
     """
 
     plans: Plans
@@ -116,6 +118,7 @@ class Case:
     craft: str
     of: Of = "drift"
     on_screen: bool = False
+    whole_run: bool = False
     _left: dict[frozenset[int], float] = field(default_factory=dict, repr=False)
     _flown: dict[frozenset[int], Trajectory | None] = field(default_factory=dict, repr=False)
     _parts_at: list[float | None] = field(default_factory=list, repr=False)
@@ -166,7 +169,12 @@ class Case:
 
     @property
     def parts_at(self) -> float | None:
-        """When the first event of the run as it is is missing or extra [s]; None if none is."""
+        """When the first event of the run as it is is missing or extra [s]; None if none is.
+
+        Of a whole run it is not asked.
+        """
+        if self.whole_run:
+            return None
         if not self._parts_at:
             run = self.run(frozenset())
             self._parts_at.append(run.first_change() if run else None)

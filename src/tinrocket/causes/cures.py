@@ -108,10 +108,21 @@ class Cures:
     @property
     def cured(self) -> Scenario | None:
         """The scenario with what is recommended, its numbers converted."""
-        if self.recommended is None:
-            return None
+        return self.with_cure(self.recommended.cure.name) if self.recommended else None
+
+    def with_cure(self, cure: str) -> Scenario:
+        """Return the scenario with a cure that was tried, its numbers converted.
+
+        Raises
+        ------
+        UnknownNameError
+            If no cure of that name was tried.
+        """
+        tried = {one.cure.name: one.cure for one in self.tried}
+        if cure not in tried:
+            raise UnknownNameError(f"no cure '{cure}' was tried{nearest(cure, tried)}")
         scenario = self.causes.scenario
-        changed, clock = self.recommended.cure.change((scenario, scenario.clock))
+        changed, clock = tried[cure].change((scenario, scenario.clock))
         return changed.model_copy(update={"clock": clock})
 
 

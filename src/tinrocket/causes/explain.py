@@ -83,7 +83,8 @@ class Explained:
         """Return what is pickled: numbers by the names of suspects, which are found again."""
         case = self.case
         told = [(c.suspect.name, c.amount, c.share, c.error, c.alone) for c in self.causes]
-        of_case = case.plans.scenario, case.clock, case.craft, case.of, case.on_screen
+        told_of = case.craft, case.of, case.on_screen, case.whole_run
+        of_case = case.plans.scenario, case.clock, *told_of
         numbers = self.clock, self.rate, self.whole, self.unexplained, self.parts_at
         return _told_again, (of_case, numbers, told)
 
@@ -193,6 +194,7 @@ def explain(
     of: Of = "drift",
     tolerance: float = TOLERANCE,
     on_screen: bool = False,
+    whole_run: bool = False,
     progress: Progress | None = None,
 ) -> Causes:
     """Say which parts of a game make its runs differ from the tuned one, and by how much each.
@@ -217,6 +219,8 @@ def explain(
         Drift that still counts as the same [px].
     on_screen
         Whether drift is that of what is seen in the scenario's view, which is then a suspect too.
+    whole_run
+        Whether drift is that of the whole run, and not only up to the first event that differs.
     progress
         Called after each run with how many are explained, and of how many.
 
@@ -242,7 +246,7 @@ def explain(
         found = suspects(scenario, clock)
         key = tuple(one.name for one in found)
         known = plans.setdefault(key, Plans(scenario, found))
-        runs.append(_explained(Case(known, clock, whose, of, on_screen), tolerance))
+        runs.append(_explained(Case(known, clock, whose, of, on_screen, whole_run), tolerance))
         if progress is not None:
             progress(len(runs), len(paced))
     return Causes(scenario, of, whose, tuple(runs), tuple(own_rules(scenario)), tolerance)
@@ -360,15 +364,15 @@ def _told(case: Case, whole: float, causes: list[Cause]) -> Explained:
 
 
 def _told_again(
-    of_case: tuple[Scenario, Clock, str, Of, bool],
+    of_case: tuple[Scenario, Clock, str, Of, bool, bool],
     numbers: tuple[str, float, float, float, float | None],
     told: list[tuple[str, float, float, float, float]],
 ) -> Explained:
     """Return a run that was explained before it was pickled."""
-    scenario, clock, craft, of, on_screen = of_case
+    scenario, clock, craft, of, on_screen, whole_run = of_case
     plans = Plans(scenario, suspects(scenario, clock))
     known = {one.name: one for one in plans.suspects}
     causes = tuple(Cause(known[name], *amounts) for name, *amounts in told)
     name, rate, whole, unexplained, parts_at = numbers
-    case = Case(plans, clock, craft, of, on_screen)
+    case = Case(plans, clock, craft, of, on_screen, whole_run)
     return Explained(name, rate, whole, causes, unexplained, parts_at, case)

@@ -105,8 +105,8 @@ def faster_diagonal(subject: Subject) -> Iterator[Found]:
     "use exact timing: v *= exp(-rate * dt)",
 )
 def drag_overshoots(subject: Subject) -> Iterator[Found]:
-    for craft, rule in subject.rules(Drag, Ease):
-        if subject.timing(craft, rule) != "dt" or not isinstance(rule, Drag | Ease):
+    for craft, rule in subject.rules(Drag, Ease, Follow, Fall):
+        if subject.timing(craft, rule) != "dt":
             continue
         decay = _decay(subject, rule)
         bad = [rate for rate in subject.rates if decay / rate > 1.0]
@@ -119,8 +119,17 @@ def drag_overshoots(subject: Subject) -> Iterator[Found]:
             )
 
 
-def _decay(subject: Subject, rule: Drag | Ease) -> float:
-    """Return the rate of a decay [1/s]."""
+def _decay(subject: Subject, rule: MotionRule) -> float:
+    """Return the rate of a decay [1/s]; 0 of a rule that is none."""
+    if isinstance(rule, Follow):
+        return float(np.log(2.0)) / rule.lag if rule.lag else 0.0
+    if isinstance(rule, Fall):
+        scenario = subject.scenario
+        units = rule.units or scenario.units
+        second = rule.model_copy(update=rule.in_units("per_second", units, scenario.tuned_at))
+        return second.accel / second.terminal if second.accel and second.terminal else 0.0
+    if not isinstance(rule, Drag | Ease):
+        return 0.0
     if rule.rate is not None:
         return rule.rate
     if rule.half_life is not None:
@@ -185,11 +194,23 @@ def rules_undo(subject: Subject) -> Iterator[Found]:
                     break
 
 
+def _axes(rule: MotionRule) -> set[str]:
+    """Return along which axes a rule changes the velocity."""
+    if isinstance(rule, Fall):
+        return {"y"}
+    if isinstance(rule, Force):
+        return {axis for axis in ("x", "y") if getattr(rule, axis)}
+    axis = rule.axis if isinstance(rule, Drive) else "both"
+    return {"x", "y"} if axis == "both" else {axis}
+
+
 def _undoes(later: MotionRule, rule: MotionRule) -> bool:
     if later.on or later.unless or later.during is not None:
         return False
     if isinstance(later, SETS) and isinstance(rule, FEEDS):
         return not isinstance(later, Chase) or later.speed is not None
+    if isinstance(later, Drive) and later.speed is not None and isinstance(rule, FEEDS):
+        return _axes(rule) <= _axes(later)
     straight_to = isinstance(later, Face) or (isinstance(later, Aim) and later.rate is None)
     return straight_to and isinstance(rule, Turn | Face)
 

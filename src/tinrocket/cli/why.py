@@ -10,6 +10,7 @@ from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile
 if TYPE_CHECKING:
     from tinrocket.causes.cures import Cures
     from tinrocket.causes.explain import Causes
+    from tinrocket.scenario.scenario import Scenario
 
 
 def why(
@@ -37,6 +38,17 @@ def why(
         ),
     ] = None,
     tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
+    whole: Annotated[
+        bool,
+        typer.Option("--whole", help="Drift of the whole run, also after the outcome differs."),
+    ] = False,
+    cure: Annotated[
+        str | None,
+        typer.Option(metavar="NAME", help="Which cure --apply writes, by its name in the table."),
+    ] = None,
+    all_lines: Annotated[
+        bool, typer.Option("--all-lines", help="Print the line of every suspect that has one.")
+    ] = False,
     apply: Annotated[
         Path | None, typer.Option(help="Write the cured scenario here, its comments kept.")
     ] = None,
@@ -66,6 +78,7 @@ def why(
         "craft": craft,
         "tolerance": tolerance,
         "on_screen": screen,
+        "whole_run": whole,
     }
     rough = None if uneven is None else parse_uneven(uneven)
     with progress_bar("explaining") as progress:
@@ -73,10 +86,11 @@ def why(
         if of is None and any(run.parts_at is not None for run in every[0].runs):
             every.append(explain(chosen, of="outcome", progress=progress, **asked))
         cures = find_cures(_most(every), uneven=rough)
+    chosen_cure = None if cure is None else cures.with_cure(cure)
     if json:
         echo(as_json(every, cures))
     else:
-        from tinrocket.show.why_table import cure_lines, cure_table, why_lines
+        from tinrocket.show.why_table import all_cure_lines, cure_lines, cure_table, why_lines
 
         printer = console()
         for causes in every:
@@ -88,7 +102,11 @@ def why(
             printer.print(cure_table(cures))
         for line in cure_lines(cures):
             printer.print(line, markup=False, soft_wrap=True)
-    written = _written(every, cures, scenario, apply, out, allow_outside=allow_outside)
+        if all_lines:
+            for line in all_cure_lines(cures):
+                printer.print(line, markup=False, soft_wrap=True)
+    cured = chosen_cure or cures.cured
+    written = _written(every, cures, cured, scenario, apply, out, allow_outside=allow_outside)
     if not json:
         print_written(written)
 
@@ -147,6 +165,7 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
 def _written(
     every: "list[Causes]",
     cures: "Cures",
+    cured: "Scenario | None",
     scenario: Path,
     apply: Path | None,
     out: Path | None,
@@ -158,7 +177,6 @@ def _written(
         from tinrocket.causes.applying import apply_cure
         from tinrocket.errors import OptionError
 
-        cured = cures.cured
         if cured is None:
             raise OptionError("--apply: there is nothing to cure")
         written.append(apply_cure(scenario, cured, apply, allow_outside=allow_outside))

@@ -1,6 +1,7 @@
 """Causes and cures in words and tables."""
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from rich.table import Table
@@ -8,10 +9,12 @@ from rich.text import Text
 
 from tinrocket.analysis.verdicts import event_phrase
 from tinrocket.causes.bench import Tried
+from tinrocket.causes.case import GAME
 from tinrocket.causes.cures import Cures
 from tinrocket.causes.explain import Cause, Causes, Explained
-from tinrocket.causes.lines import lines_of
+from tinrocket.causes.lines import Line, lines_of
 from tinrocket.causes.parting import first_parting
+from tinrocket.scenario.clock import Clock
 from tinrocket.show.feel_table import figures
 
 LEAST = 0.0005
@@ -31,6 +34,16 @@ def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
     if causes.own:
         lines.append(f"Rules of your own cannot be switched off: {', '.join(causes.own)}.")
     return lines
+
+
+def _number(run: Explained) -> str:
+    """Return a number of feel as it is in a run, and as it was tuned."""
+    case = run.case
+    scenario = case.plans.scenario
+    now = case.number(scenario, case.clock)
+    tuned = case.number(scenario, Clock(rate=scenario.tuned_at))
+    told = [one.said or figures(one.value) for one in (now, tuned)]
+    return f"{case.of} {told[0]}, tuned {told[1]}"
 
 
 def _first_change(run: Explained) -> str:
@@ -80,6 +93,8 @@ def _run_line(causes: Causes, run: Explained) -> str:
     head = f"{run.clock}, {figures(run.whole)}{unit}{until}"
     if causes.of == "outcome":
         head = f"{run.clock}, {_first_change(run)}"
+    if causes.of not in GAME:
+        head = f"{head} ({_number(run)})"
     left = run.unexplained / run.whole
     rest = f"; unexplained {left:.1%}" if abs(left) >= 0.01 else ""
     if not run.causes:
@@ -164,6 +179,28 @@ def cure_lines(cures: Cures) -> list[str]:
         told.append(("the loop", taken.cure.line))
     if told:
         lines.append("Write:")
+    lines += _written(told)
+    named = {name for name, _line in told}
+    lines += [
+        f"  {one.name}: no statement stands for it alone; --apply writes it into the scenario"
+        for one in taken.cure.suspects
+        if one.name not in named
+    ]
+    return lines
+
+
+def all_cure_lines(cures: Cures) -> list[str]:
+    """Return the line of every suspect that has one, recommended or not."""
+    suspects = tuple(cures.bench.curable) if cures.bench else ()
+    told = [(one.name, line) for one, line in lines_of(cures.causes.scenario, suspects)]
+    if not told:
+        return ["No suspect has a line of its own."]
+    return ["Lines of all suspects:", *_written(told)]
+
+
+def _written(told: Sequence[tuple[str, Line]]) -> list[str]:
+    """Return lines below what they are of."""
+    lines = []
     for name, line in told:
         where = f"   ({line.where})" if line.where else ""
         lines += [f"  {name}{where}", f"    {line.before}", f"    -> {line.after}"]

@@ -28,6 +28,7 @@ class HopNumbers(Record):
     """Of one hop."""
 
     peak: float
+    ground: float  # what is not higher is on the ground
     rise: float
     loss: float
     step: float
@@ -90,7 +91,7 @@ def hop(
             memory.speed -= own.loss
             body.height += memory.speed * own.step
         body.aloft = 1.0 if own.over_walls else 0.0
-        if left <= TIME_EPSILON or body.height <= GROUND * own.peak:
+        if left <= TIME_EPSILON or body.height <= own.ground:
             memory.until = 0.0
             aloft = False
     if not aloft:
@@ -120,6 +121,8 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
     given: dict[str, Argument] = {
         "action": context.action(rule.action, rule),
         "peak": context.plain(height),
+        # a game that counts frames ends by its own last digit
+        "ground": context.plain(GROUND * height if context.timing == "dt" else 0.0),
         "rise": context.plain(rise),
         "loss": context.step(loss),
         "step": context.step(),
