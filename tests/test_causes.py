@@ -3,6 +3,7 @@
 import itertools
 import json
 import math
+import random
 import re
 import tomllib
 from pathlib import Path
@@ -234,6 +235,58 @@ def test_shares_of_an_outcome_are_those_over_all_sets_of_suspects(demo, rate):
     told = {one.suspect.name: one.amount for one in run.causes}
     for name, amount in brute.items():
         assert told.get(name, 0.0) == pytest.approx(amount, abs=1e-9), name
+
+
+def spoilt(seed, count):
+    """Return a game in exact timing of which some rules count frames, one without, and their names.
+
+    Keys change where frames of 30, 60 and 144 fps begin together, so that input is no cause.
+    """
+    chance = random.Random(f"{count} {seed}")
+    rules = [
+        {"rule": "turn", "rate": chance.uniform(60, 220)},
+        {"rule": "thrust", "accel": chance.uniform(150, 600)},
+        {"rule": "drive", "accel": chance.uniform(150, 500)},
+        {"rule": "force", "x": chance.uniform(-80, 80), "y": chance.uniform(-200, 200)},
+        {"rule": "drag", "half_life": chance.uniform(0.2, 1.5)},
+        {"rule": "fall", "accel": chance.uniform(100, 500)},
+    ]
+    rules = chance.sample(rules, chance.randint(2, 5))
+    rules.append({"rule": "move", "method": chance.choice(["euler", "half"])})
+    guilty = chance.sample(range(len(rules)), count)
+    holds = {}
+    for key in ("left", "thrust", "right", "up"):
+        begin = chance.randint(1, 7)
+        holds[key] = [[begin / 6, (begin + chance.randint(2, 9)) / 6]]
+    listened = {"turn": ["left"], "thrust": ["thrust"], "drive": ["right", "up", "left"]}
+    keys = {key for rule in rules for key in listened.get(rule["rule"], ())}
+    tape = {"holds": {key: held for key, held in holds.items() if key in keys}}
+    rest = {"duration": 3.0, "tape": tape, "start": {"x": 450, "y": 300, "vx": 30, "vy": -20}}
+    rest["arena"] = {"edges": chance.choice(["open", "wrap", "bounce", "clamp"])}
+    by_frame = [rule | ({"timing": "frame"} if n in guilty else {}) for n, rule in enumerate(rules)]
+    names = {f"top.{rules[n]['rule']}" for n in guilty}
+    return (scenario(*one, timing="exact", **rest) for one in (by_frame, rules)), names
+
+
+@pytest.mark.parametrize("count", [0, 1, 2])
+def test_who_was_spoilt_is_blamed_and_nobody_else(count):
+    """A rule is guilty if the game without the spoiling drifts otherwise; others never are."""
+    asked = 0
+    for seed in range(20):
+        (game, sound), names = spoilt(seed, count)
+        blamed = {
+            cause.suspect.name
+            for run in tr.explain(game, rates=[30, 144]).runs
+            for cause in run.causes
+            if abs(cause.share) >= 0.01 and cause.suspect.kind == "timing"
+        }
+        assert blamed <= names, seed
+        drifts = [tr.explain(one, rates=[30, 144]).runs for one in (game, sound)]
+        whole = [[run.whole for run in runs] for runs in drifts]
+        if max(abs(a - b) for a, b in zip(*whole, strict=True)) > 2.0:
+            asked += 1
+            assert blamed, seed
+    assert asked >= (10 if count else 0)
 
 
 AMOUNTS = st.lists(st.floats(-9, 9), min_size=16, max_size=16)

@@ -325,7 +325,6 @@ def test_each_check_explains_itself(cli: Cli) -> None:
 
 DEMOS = {
     "sparrow": {"counted-in-frames", "crosses-edge", "pushes-into-wall"},
-    "wren": {"crosses-edge"},
     "marble": {"pointer-beats-limit"},
     "popgun": {"tunnels"},
 }
@@ -347,6 +346,25 @@ def test_the_demos_have_the_mistakes_that_they_show(demo: str) -> None:
                 ({"rule": "follow", "target": [900, 500]}, "lag", math.log(2)),
                 ({"rule": "fall", "accel": 900.0}, "terminal", 900.0),
             )
+        ),
+        (  # a bounce along the axis that is set, and along the other
+            "cannot-bounce",
+            *(
+                scenario({"rule": "drive", "speed": 80, "axis": "x"}, MOVE, arena={"edges": edges})
+                for edges in (
+                    {"left": "bounce", "right": "bounce", "top": "open", "bottom": "open"},
+                    {"left": "open", "right": "open", "top": "bounce", "bottom": "bounce"},
+                )
+            ),
+        ),
+        (  # it comes to the side, and stays away
+            "crosses-edge",
+            *(
+                scenario(
+                    MOVE, arena={"edges": "wrap"}, radius=8, start={"x": 500, "y": 500, "vx": v}
+                )
+                for v in (300, 30)
+            ),
         ),
         (
             "rules-undo-each-other",

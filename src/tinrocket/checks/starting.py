@@ -71,11 +71,11 @@ def never_stops(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         for rate, answer in subject.numbers("time to rest", craft.name):
             if answer.said == "never":
-                run = dict(subject.numbers("top speed", craft.name))
+                run = dict(subject.numbers("top speed", craft.name))[rate]
+                speed = f" at {run.value:.4g} px/s" if not run.said else ""
                 yield Found(
                     at(craft),
-                    f"let go at {run[rate].value:.4g} px/s it is as fast after "
-                    f"{SECONDS:g} s, at {rate:g} fps",
+                    f"let go{speed} it is as fast after {SECONDS:g} s, at {rate:g} fps",
                 )
                 break
 

@@ -10,7 +10,8 @@ from tinrocket.checks.subject import Subject, at, fps
 from tinrocket.scenario.arena import AXES, Arena, Axis
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.outlines import outlines, reach_of
-from tinrocket.scenario.rules import Cruise, Drive, Follow
+from tinrocket.scenario.rules import Cruise, Drive, Follow, MotionRule
+from tinrocket.scenario.rules.base import Axes
 
 CHECKS = Checks([])
 HOLDS = ("clamp", "bounce", "block", "hard_hit", "stop")
@@ -99,6 +100,19 @@ def _keeps(arena: Arena, side: str) -> bool:
     return edge.kind == "clamp" and bool(edge.keeps_speed)
 
 
+def _approaches(subject: Subject, craft: Craft, axis: Axis, end: int, reach: float) -> bool:
+    """Whether a craft comes as close to a side as it reaches, in the tuned flight of the tape."""
+    game = subject.tuned
+    if game is None or craft.pool is not None:
+        return True  # where it goes is not known
+    arena, fleet = subject.scenario.arena_of(craft), subject.scenario.fleet
+    size = arena.width if axis == "x" else arena.height
+    sign, side = (1.0, size) if end else (-1.0, 0.0)
+    tracks = [game.track(fleet.names[number]) for number in fleet.numbers(craft.name)]
+    nearest = max(float((sign * track[f"{axis}_unwrapped"]).max()) for track in tracks)
+    return nearest >= sign * side - reach
+
+
 @CHECKS.add(
     "crosses-edge",
     "What is drawn reaches over the edge before the edge acts: it vanishes with half of it still "
@@ -124,7 +138,8 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
                 edge = getattr(arena.edges, side)
                 held = hit[number][end] if edge.kind in ("clamp", "bounce") else 0.0
                 over = drawn[number][end] - held - edge.margin
-                if edge.kind in ("wrap", "clamp", "bounce") and over > 1.0:
+                acts = edge.kind in ("wrap", "clamp", "bounce") and over > 1.0
+                if acts and _approaches(subject, craft, axis, end, drawn[number][end]):
                     found.append((over, side))
         if found:
             over, side = max(found)
@@ -152,11 +167,13 @@ def cannot_bounce(subject: Subject) -> Iterator[Found]:
             yield Found(
                 _edges(craft, arena), f"'{craft.name}' keeps nothing of its speed at {dead[0]}"
             )
-        bounces = any(edge.kind == "bounce" for edge in edges.values())
+        bouncing = {side for side, edge in edges.items() if edge.kind == "bounce"}
+        across = {axis for axis in AXES if bouncing & set(arena.sides(axis))}
         contacts = [one for one in subject.scenario.contact if one.response == "bounce"]
         mine = [one for one in contacts if craft.goes_by(one.between[0])]
         setter = next((one for one in craft.rules if _sets(one)), None)
-        if setter is not None and (bounces or mine):
+        along = set(AXES) if setter is None else _set_along(setter)
+        if setter is not None and (across & along or (mine and along == set(AXES))):
             yield Found(
                 at(craft, setter),
                 f"a bounce turns the velocity of '{craft.name}' round, and '{setter.label}' sets "
@@ -165,6 +182,12 @@ def cannot_bounce(subject: Subject) -> Iterator[Found]:
     for contact in subject.scenario.contact:
         if contact.response == "bounce" and contact.restitution == 0.0:
             yield Found(f"contact.{contact.label}.restitution", "nothing of the speed comes back")
+
+
+def _set_along(rule: MotionRule) -> set[Axis]:
+    """Return along which axes a rule sets the velocity."""
+    axis: Axes = getattr(rule, "axis", "both")
+    return set(AXES) if axis == "both" else {axis}
 
 
 def _sets(rule: object) -> bool:
@@ -314,6 +337,8 @@ def _held_apart(subject: Subject, craft: Craft) -> Iterator[tuple[float, float]]
 )
 def led_into_contacts(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Follow):
+        if getattr(rule, "speed", None) is not None:
+            continue  # it comes at a speed, and bounces with it
         for contact in subject.scenario.contact:
             if craft.goes_by(contact.between[0]) and contact.response in ("bounce", "block"):
                 yield Found(
