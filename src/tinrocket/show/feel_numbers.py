@@ -54,7 +54,9 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
     drawn = [row for row in rows if row.differs or (row.tuned.value and not row.tuned.said)]
     shown = list(dict.fromkeys(row.manoeuvre for row in drawn))
     shown.sort(key=lambda one: -sum(row.differs for row in rows if row.manoeuvre == one))
-    shown = shown[:MOST_PANELS]
+    # where nothing differs there is nothing to see beside what does
+    differing = {row.manoeuvre for row in rows if row.differs}
+    shown = [one for one in shown if one in differing or not differing][:MOST_PANELS]
     figure = theme.new_figure()
     laid = theme.panels(figure, len(shown), 1.15)
     for ax, manoeuvre in zip(laid.axes, shown, strict=True):
@@ -72,6 +74,10 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
     title = f"{sheet.title or 'Feel'}: numbers of feel{whose} by frame rate, as tuned = 100 %{of}"
     theme.finish(figure, title, handles, laid.spare, wspace=0.16, hspace=0.34)
     return figure
+
+
+TICKS_APART = 0.03
+"""Between two rates on an axis as wide as the picture."""
 
 
 def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: int) -> None:
@@ -126,7 +132,7 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
     ax.set_xscale("log")
     room = (rates[-1] / rates[0]) ** (LABEL_ROOM / (1.0 - LABEL_ROOM)) if len(rates) > 1 else 4.0
     ax.set_xlim(rates[0] / 1.12, rates[-1] * room)
-    _ticks(ax, rates, low, high)
+    _ticks(ax, rates, low, high, apart=TICKS_APART * columns)
     _write_names(ax, ends, rates[-1], low, high)
     theme.dress(ax, rows[0].manoeuvre, "frames/s", "", columns)
     if gone:
@@ -151,7 +157,8 @@ def _rounded(share: float) -> float:
     return float(f"{share:.2g}") if share > LEAST else math.nan
 
 
-def _ticks(ax: Axes, rates: Sequence[float], low: float, high: float) -> None:
+def _ticks(ax: Axes, rates: Sequence[float], low: float, high: float, *, apart: float) -> None:
+    """Mark shares and rates, these at least so far apart, as a share of the axis."""
     powers = range(math.floor(math.log2(low)), math.ceil(math.log2(high)) + 1)
     step = max(len(powers) // 6, 1)
     ax.yaxis.set_major_locator(FixedLocator([2.0**n for n in powers if n % step == 0]))
@@ -159,7 +166,8 @@ def _ticks(ax: Axes, rates: Sequence[float], low: float, high: float) -> None:
     ax.yaxis.set_minor_locator(NullLocator())
     kept: list[float] = []
     for rate in sorted(rates):  # as many as can be read
-        if not kept or rate / kept[-1] > 1.45:
+        left, right = ax.get_xlim()
+        if not kept or math.log(rate / kept[-1]) > apart * math.log(right / left):
             kept.append(rate)
     ax.xaxis.set_major_locator(FixedLocator(kept))
     ax.xaxis.set_major_formatter(FuncFormatter(lambda rate, _at: f"{rate:g}"))

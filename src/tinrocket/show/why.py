@@ -7,6 +7,7 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from matplotlib.patches import Patch
 
+from tinrocket.causes.bench import Tried
 from tinrocket.causes.cures import Cures
 from tinrocket.causes.explain import Causes
 from tinrocket.causes.search import front
@@ -80,6 +81,17 @@ def plot_causes(causes: Causes) -> Figure:
     return figure
 
 
+LETTER = 0.0055
+"""The width of a letter of a label, as a share of the axis."""
+
+
+def _label(one: Tried) -> str:
+    """Return a cure by its name, and how many events it leaves to differ."""
+    lost = f", {one.changed} events differ" if one.changed else ""
+    name = one.cure.name if len(one.cure.name) < LONGEST else one.cure.name[:LONGEST] + "…"
+    return f"{name}{lost}"
+
+
 def plot_cures(cures: Cures) -> Figure:
     """Draw what each cure leaves of the drift against how late it shows what happens.
 
@@ -97,6 +109,8 @@ def plot_cures(cures: Cures) -> Figure:
     gap = 0.042 * math.log10(top / low)
     steps = max((one.steps for one in tried), default=1.0)
     named: list[tuple[float, float]] = []
+    # so that the longest label ends where the axis does
+    right = max([1.0, *(one.latency / (0.94 - LETTER * len(_label(one))) for one in tried)])
     for one in sorted(tried, key=lambda one: -one.drift):
         drift = max(one.drift, least)
         size = 40.0 + 160.0 * one.steps / steps
@@ -107,12 +121,10 @@ def plot_cures(cures: Cures) -> Figure:
         beside = [y for x, y in named if abs(one.latency - x) < BESIDE]
         height = min([math.log10(drift), *(y - gap for y in beside)])
         named.append((one.latency, height))
-        lost = f", {one.changed} events differ" if one.changed else ""
-        name = one.cure.name if len(one.cure.name) < LONGEST else one.cure.name[:LONGEST] + "…"
         ax.annotate(
-            theme.literal(f"{name}{lost}"),
+            theme.literal(_label(one)),
             (one.latency, drift),
-            xytext=(one.latency + 0.7, 10.0**height),
+            xytext=(one.latency + 0.012 * right, 10.0**height),
             color="#8b8b95" if colour == theme.FAINT else colour,
             fontsize=9,
             va="center",
@@ -125,8 +137,7 @@ def plot_cures(cures: Cures) -> Figure:
         )
     ax.set_yscale("log")
     ax.axhline(cures.causes.tolerance, color=theme.FAINT, linestyle="--", linewidth=1)
-    late = max([1.0, *(one.latency for one in tried)])
-    ax.set_xlim(-0.04 * late, late * 1.9 + 12.0)
+    ax.set_xlim(-0.02 * right, right)
     ax.set_ylim(low, top)
     theme.dress(ax, "", "later shown than it happens [ms]", f"largest drift at any rate [{unit}]")
     handles = [
