@@ -73,8 +73,31 @@ def check(
     if form == "text":
         many = "1 finding" if len(found) == 1 else f"{len(found) or 'no'} findings"
         echo(f"{scenario}: {many}")
+        apart = _apart(scenario, rates, allow_outside=allow_outside)
+        if apart:
+            echo(apart)
     if found:
         raise typer.Exit(1)
+
+
+def _apart(path: Path, rates: str, *, allow_outside: bool) -> str:
+    """Return how far the runs of the tape part, or nothing: that is no mistake of one rule."""
+    from tinrocket.analysis.compare import compare
+    from tinrocket.cli.output import parse_rates
+    from tinrocket.errors import TinRocketError
+    from tinrocket.scenario.toml_file import read_scenario
+
+    chosen = read_scenario(path, allow_outside=allow_outside)
+    try:
+        compared = compare(chosen, parse_rates(rates))
+    except TinRocketError:  # what is too large, or blows up, is told elsewhere
+        return ""
+    if compared.agrees:
+        return ""
+    worst = max(compared.runs, key=lambda run: run.farthest[1])
+    far, unit = worst.farthest[1], compared.unit
+    how = f"up to {far:.3g} {unit} apart" if far > compared.tolerance else "of another outcome"
+    return f"Its runs are {how} ({worst.clock}): see 'tinrocket compare {path}', and 'why'."
 
 
 def _names(text: str | None) -> list[str]:
