@@ -427,12 +427,13 @@ def by_bytes(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], obj
     return text, lambda: flown(tr.read_scenario(path))
 
 
-def of_text(text: str, ending: str, read: Callable[[Path], object]) -> Any:
-    """Return what spoils a text file of another kind."""
+def of_text(texts: str | list[str], ending: str, read: Callable[[Path], object]) -> Any:
+    """Return what spoils a text file of another kind, one of some."""
+    several = [texts] if isinstance(texts, str) else texts
 
     def spoil(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object]]:
         path = folder / f"spoilt{ending}"
-        spoilt = spoilt_text(text, ending, chance)
+        spoilt = spoilt_text(chance.choice(several), ending, chance)
         path.write_bytes(spoilt)
         return spoilt, lambda: read(path)
 
@@ -546,6 +547,16 @@ def kinds() -> dict[str, Any]:
     tape = "t,action,value\n0.5,thrust,1\n1.5,thrust,0\n0.2,x,0.25\n1.0,x,-0.5\n"
     frames = "frame_ms\n" + "\n".join(str(16 + n % 3) for n in range(30)) + "\n"
     log = "t,x,y,fire\n" + "\n".join(f"{n / 60},{n * 3 % 90},{n},{n % 2}" for n in range(40)) + "\n"
+    rows = [(n / 60, n * 3 % 90, n, n % 2) for n in range(40)]
+    logs = [
+        log,
+        "\n".join(json.dumps({"t": t, "pos": {"x": x, "y": y}, "fire": f}) for t, x, y, f in rows),
+        "\n".join(f"[info] t={t} pos=({x}, {y}) fire={f}" for t, x, y, f in rows),
+        "# a log\nframe;a.x;a.y;b.x;b.y;event\n"
+        + "\n".join(f"{n};{x},5;{y};1;2;hit|bounce" for n, (_t, x, y, _f) in enumerate(rows)),
+        "clock\tcraft\tx\ty\n"
+        + "\n".join(f"00:00:{t:06.3f}\tc{n % 3}\t{x}\t{y}" for n, (t, x, y, _f) in enumerate(rows)),
+    ]
     with tempfile.TemporaryDirectory() as folder:
         rich = parse_scenario(RICH).model_copy(update={"duration": 0.4})
         parts = tr.write_trajectory(tr.simulate(rich), Path(folder) / "flight.csv")
@@ -562,7 +573,7 @@ def kinds() -> dict[str, Any]:
         "frames": of_text(frames, ".csv", tr.read_frame_times),
         "flight": of_flight(flight),
         "pin": of_text(pinned, ".toml", read_pin),
-        "log": of_text(log, ".csv", tr.read_log),
+        "log": of_text(logs, ".csv", tr.read_log),
         "mask": mask,
     }
 

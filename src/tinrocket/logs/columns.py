@@ -72,6 +72,8 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
         If a told column or meaning does not exist, or x, y or any time is missing.
     """
     names = list(columns)
+    if not names:
+        raise TrajectoryError(f"{source}: holds no columns; print t, x and y in each frame")
     found = _told(names, told, source)
     for column in names:
         meaning = column if column.startswith(ACTION) else MEANT.get(plain(column), "")

@@ -23,6 +23,8 @@ LONG = 1.75
 DAY = 86400.0
 MS, US = 1.0, 1000.0
 """Steps of more than this are taken as milliseconds, and of more than that as microseconds."""
+MOST_FRAMES = 1e15
+"""No number of a frame is larger."""
 MOST_COUNTED = 8.0
 """Whole steps of at most this may count frames."""
 
@@ -99,8 +101,9 @@ def times_of(
 def _counted(values: pd.Series, column: str, source: str) -> Indices:
     """Return numbers of frames."""
     numbers = pd.to_numeric(values, errors="coerce").to_numpy(np.float64)
-    if not np.isfinite(numbers).all() or (numbers != np.round(numbers)).any():
-        wrong = values.iloc[int(np.flatnonzero(~(numbers == np.round(numbers)))[0])]
+    odd = ~np.isfinite(numbers) | (numbers != np.round(numbers)) | (np.abs(numbers) > MOST_FRAMES)
+    if odd.any():
+        wrong = values.iloc[int(np.flatnonzero(odd)[0])]
         raise TrajectoryError(
             f"{source}: column '{column}' holds '{wrong}', which is no number of a frame; "
             f"if it tells how long frames are, say --columns dt={column}"
