@@ -7,7 +7,7 @@ from importlib import import_module
 import pandas as pd
 
 from tinrocket.causes.bench import Bench, Rough, Tried
-from tinrocket.causes.cure import AS_IT_IS, cure_of, whole_game
+from tinrocket.causes.cure import AS_IT_IS, Cure, cure_of, whole_game
 from tinrocket.causes.explain import Causes
 from tinrocket.causes.search import choose, front, pruned, smallest
 from tinrocket.errors import UnknownNameError, expect, nearest
@@ -100,10 +100,15 @@ class Cures:
         UnknownNameError
             If no cure of that name was tried.
         """
+        chosen = self._named(cure)
+        return self.bench.felt(chosen) if self.bench else None
+
+    def _named(self, cure: str) -> Cure:
+        """Return a cure that was tried, by its name; UnknownNameError."""
         tried = {one.cure.name: one.cure for one in self.tried}
         if cure not in tried:
             raise UnknownNameError(f"no cure '{cure}' was tried{nearest(cure, tried)}")
-        return self.bench.felt(tried[cure]) if self.bench else None
+        return tried[cure]
 
     @property
     def cured(self) -> Scenario | None:
@@ -118,11 +123,8 @@ class Cures:
         UnknownNameError
             If no cure of that name was tried.
         """
-        tried = {one.cure.name: one.cure for one in self.tried}
-        if cure not in tried:
-            raise UnknownNameError(f"no cure '{cure}' was tried{nearest(cure, tried)}")
         scenario = self.causes.scenario
-        changed, clock = tried[cure].change((scenario, scenario.clock))
+        changed, clock = self._named(cure).change((scenario, scenario.clock))
         return changed.model_copy(update={"clock": clock})
 
 
