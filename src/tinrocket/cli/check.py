@@ -90,7 +90,7 @@ def _apart(path: Path, rates: str, *, allow_outside: bool) -> str:
     chosen = read_scenario(path, allow_outside=allow_outside)
     try:
         compared = compare(chosen, parse_rates(rates))
-    except TinRocketError:  # what is too large, or blows up, is told elsewhere
+    except TinRocketError:  # a finding says what is too large, or blows up
         return ""
     if compared.agrees:
         return ""

@@ -52,8 +52,8 @@ def compare_logs(
 ) -> Comparison:
     """Compare logs of one game at several frame rates with each other.
 
-    Events are compared where both logs tell any; who is there in one log and not in the other is
-    another outcome.
+    Events are compared if both logs print any.  A craft that is in one log and not in the other
+    is another outcome.
 
     Parameters
     ----------

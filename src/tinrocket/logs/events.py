@@ -17,7 +17,7 @@ Floats = NDArray[np.float64]
 
 SIDES = {"x": ("left", "right"), "y": ("top", "bottom")}
 BETWEEN = re.compile(r"\s*[|;,+&]\s*")
-"""What stands between several events of one frame."""
+"""Separators of several events of one frame."""
 NONE = ("", "nan", "none", "null", "0", "-", "false")
 
 

@@ -55,8 +55,8 @@ def match_told(
 ) -> tuple[EventColumns, tuple[str, ...]]:
     """Match the events of a log with those of its reference; see `match_events`.
 
-    Compared are the kinds that both can tell, of the craft that both have, and who is there.
-    A wrap is told by places, and by its edge.
+    The kinds that both can print are compared, of the craft that both have, and at which moments
+    these craft come and go.  A wrap follows from places, and is matched by its edge, too.
 
     Parameters
     ----------
@@ -104,7 +104,11 @@ def match_told(
         order = np.argsort(side["t"], kind="stable")
         for name in side:
             side[name] = side[name][order]
-    notes = [f"not told by both, and not compared: {', '.join(left_out)}"] if left_out else []
+    notes = (
+        [f"events that only one of them has are not compared: {', '.join(left_out)}"]
+        if left_out
+        else []
+    )
     return match_seen(sides[0], sides[1], late), tuple(notes)
 
 

@@ -19,7 +19,7 @@ MOST_DECIMALS = 7
 COARSE = 0.02
 """Times that are rounded to more than this share of a frame do not pace a flight well."""
 LONG = 1.75
-"""A frame that lasts this many usual ones, or longer, is told."""
+"""A frame that lasts this many usual ones, or longer, gets a warning."""
 DAY = 86400.0
 MS, US = 1.0, 1000.0
 """Steps of more than this are taken as milliseconds, and of more than that as microseconds."""
@@ -69,12 +69,12 @@ def times_of(
     whose
         The number of the craft of each row.
     rate
-        Frames per second, if that is told.
+        Frames per second, if an option says so.
 
     Raises
     ------
     TrajectoryError
-        If a column holds no times, or frames are counted and no rate is told.
+        If a column holds no times, or frames are counted and no rate is given.
     """
     frame = _counted(columns["frame"], named["frame"], source) if "frame" in columns else None
     group = _groups(whose) if frame is None else frame - frame.min()
@@ -153,7 +153,7 @@ def _numbers(values: pd.Series, column: str, source: str) -> tuple[Floats, float
 
 
 def _clock_times(texts: pd.Series, column: str, source: str) -> tuple[Floats, float]:
-    """Return moments that are told as h:m:s; a day may end in between."""
+    """Return moments of the form h:m:s; a day may end in between."""
     parts = [HOURS.fullmatch(text) for text in texts]
     for row, (part, text) in enumerate(zip(parts, texts, strict=True)):
         if part is None:
@@ -275,7 +275,7 @@ def _long_frames(steps: Floats) -> tuple[str, ...]:
 def _steady(
     moments: Floats, frames: Indices, digits: float, rate: float | None
 ) -> tuple[float, float] | None:
-    """Return begin and rate of steady frames that are told rounded, or None if they are not.
+    """Return begin and rate of steady frames whose times are rounded, or None if they are not.
 
     Each moment is within what it is rounded to, up or down, of a straight line.
     """

@@ -26,7 +26,7 @@ MOST_ROWS = 24
 """Rows of a drift table before it keeps only the worst craft of each run."""
 
 LEAST_LAG = 0.05
-"""Latency from which on it is told [ms]."""
+"""The least latency that gets a column [ms]."""
 EVERY_ROW = 60
 """Rows that a drift table has at most."""
 
