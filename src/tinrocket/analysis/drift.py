@@ -88,8 +88,8 @@ def measure_drift(
     lies between two pictures, and only where both have one is it over in both.  Others are
     interpolated linearly between their own frames, and through the places at which they bounced
     between two frames.  What is shown late on average is compared by that much earlier: latency is
-    no drift, and has a column of its own.  The distance ends where the life of the craft does in either,
-    or where a game is over: behind that there is nothing to be distant from.
+    no drift, and has a column of its own.  The distance ends where the life of the craft does in
+    either, or where a game is over: behind that there is nothing to be distant from.
 
     Parameters
     ----------
