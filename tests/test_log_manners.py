@@ -92,6 +92,21 @@ MANNERS = {
         lambda rows: table([row | {"clock": clocked(row)} for row in rows], "{clock}", *KEYS[1:]),
         {"first_row": "end"},
     ),
+    "milliseconds of each frame": (
+        lambda rows: table(
+            [row | {"frame_ms": 1e3 * row["dt"]} for row in rows], "{frame_ms:.6f}", *KEYS[1:]
+        ),
+        {},
+    ),
+    "one craft below the other, by lengths of frames": (
+        lambda rows: table(
+            [*(row | {"who": "top"} for row in rows), *(row | {"who": "cork"} for row in rows)],
+            *("{dt:.8f}", "{who}"),
+            *KEYS[1:],
+            header=("dt", "craft", "x", "y", "thrust"),
+        ),
+        {},
+    ),
     "two decimals": (lambda rows: table(rows, "{t:.2f}", *KEYS[1:]), {}),
     "JSON lines": (
         lambda rows: "\n".join(
@@ -204,6 +219,20 @@ def test_what_cannot_be_known_is_asked_for(lines, reading, said, tmp_path):
     path.write_text(lines(play(60)))
     with pytest.raises(tr.TrajectoryError, match=said):
         tr.read_log(path, tr.LogFormat(**reading))
+
+
+def test_logs_whose_time_is_that_of_the_frames_beginning_are_told_of():
+    """A game that moves by dt alone, and prints t before it counts it on."""
+
+    def drifting(rate):
+        t = np.arange(3 * rate) / rate
+        return pd.DataFrame({"t": t, "x": 400.0 * (t + 1 / rate), "y": 0.0})
+
+    logs = {f"{rate}": drifting(rate) for rate in (60, 20)}
+    told = tr.compare_logs(logs)
+    assert not told.agrees
+    assert any("--first-row end" in one for one in told.warnings)
+    assert tr.compare_logs(logs, log_format=tr.LogFormat(first_row="end")).agrees
 
 
 def test_the_command_line_previews_makes_tapes_and_compares_scenarios(cli, tmp_path):

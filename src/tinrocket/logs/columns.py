@@ -77,6 +77,8 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
     found = _told(names, told, source)
     for column in names:
         meaning = column if column.startswith(ACTION) else MEANT.get(plain(column), "")
+        if meaning == "frame" and unit_of(column) is not None:
+            meaning = "dt"  # such as frame_ms
         if meaning and column not in found and meaning not in found.values():
             found[column] = meaning
     of_craft = _several(names, found)

@@ -92,7 +92,12 @@ def compare_logs(
         told = log.noting(*_shorter(log.flight, reference.flight.duration, reference.flight.clock))
         told = told.noting(*_shorter(reference.flight, log.flight.duration, "this log"))
         late = 1.0 / min(log.flight.rate, reference.flight.rate)
-        runs.append(_run("", told, reference.flight, reference.tells, late, until))
+        run = _run("", told, reference.flight, reference.tells, late, until)
+        hint = off_by_a_frame(run, tolerance, both=True)
+        if hint:
+            told = told.noting(*hint)
+            run = _run("", told, reference.flight, reference.tells, late, until)
+        runs.append(run)
     return Comparison(
         title="Logs",
         reference_name=f"the log {reference.flight.clock}",

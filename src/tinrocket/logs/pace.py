@@ -156,15 +156,20 @@ def moved_by(flight: Trajectory, later: float) -> Trajectory:
     )
 
 
-def off_by_a_frame(run: Run, tolerance: float) -> tuple[str, ...]:
-    """Return a hint if a log fits its reference far better a frame earlier or later."""
+def off_by_a_frame(run: Run, tolerance: float, *, both: bool = False) -> tuple[str, ...]:
+    """Return a hint if a log fits its reference far better a frame earlier or later.
+
+    Of `both` logs each is moved by a frame of its own.
+    """
     craft, far = run.farthest
     if not craft or far <= tolerance:
         return ()
     name = next(drift.craft for family, drift in run.drifts.items() if drift and family == craft)
     frame = 1.0 / run.rate
     for later, row in ((frame, "end"), (-frame, "start")):
-        shifted = measure_drift(moved_by(run.flight, later), run.reference, name, run.until - frame)
+        own = np.sign(later) / run.reference.rate if both else 0.0
+        reference = moved_by(run.reference, float(own))
+        shifted = measure_drift(moved_by(run.flight, later), reference, name, run.until - frame)
         if shifted.largest < BETTER * far:
             when = "the end of the first frame" if row == "end" else "the start"
             return (

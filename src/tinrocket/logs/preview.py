@@ -23,8 +23,6 @@ def _parts(read: LogReading) -> Iterator[tuple[str, str]]:
         if meaning == "heading":
             unit = angle_of(column) or "deg, or rad if a note says so"
         yield meaning, f"'{column}'{f' [{unit}]' if unit else ''}"
-    if log.unused:
-        yield "not used", _some(log.unused)
     yield "time", log.times.told
     frames = int(flight.recorded.index.max())
     span = f"{flight.recorded.column('t').min():.4g} s to {flight.duration:.4g} s"

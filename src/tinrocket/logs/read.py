@@ -150,7 +150,8 @@ def _reading(
         happened += told_events(
             log.events, whose.tolist(), log.times.t - begin, log.times.frame, log.numbers
         )
-    told = (*notes, *log.notes, *found, *_left_out(log))
+    unused = (f"not used: {', '.join(log.unused)}",) if log.unused else ()
+    told = (*notes, *log.notes, *found, *_left_out(log), *unused)
     flight = Trajectory(
         recorded=recorded,
         make_events=partial(event_arrays, happened),

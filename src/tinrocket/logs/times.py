@@ -115,6 +115,9 @@ def _groups(whose: Indices) -> Indices:
     """Return the frame of each row: a new one begins with a craft that it has already."""
     if whose.size and (whose == whose[0]).all():
         return np.arange(whose.size)
+    if (np.diff(whose) >= 0).all():  # one craft below the other
+        begins = np.searchsorted(whose, np.arange(int(whose[-1]) + 1))
+        return np.arange(whose.size) - begins[whose]
     found = np.empty(whose.size, np.int64)
     frame, seen = 0, set[int]()
     for row, craft in enumerate(whose.tolist()):
