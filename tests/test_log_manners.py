@@ -117,6 +117,15 @@ MANNERS = {
         ),
         {},
     ),
+    "keys by name": (
+        lambda rows: "\n".join(
+            json.dumps(
+                {"t": r["t"], "x": r["x"], "y": r["y"], "keys": ["thrust"] * r["thrust"] + ["up"]}
+            )
+            for r in rows
+        ),
+        {"keyed": True},
+    ),
     "a list in JSON": (
         lambda rows: json.dumps(
             [{"time": r["t"], "position": [r["x"], r["y"]], "in.thrust": r["thrust"]} for r in rows]
@@ -185,7 +194,8 @@ def test_a_log_in_any_manner_is_the_game(manner, rate, tmp_path):
     path = tmp_path / ("log.jsonl" if "JSON" in manner else "log.txt")
     path.write_text(write(play(rate)), encoding="utf-8")
     reading = {name: rate if name == "rate" else value for name, value in reading.items()}
-    tape = {"holds": {"thrust": [[0.5, 2.0]]}}
+    # a log that tells keys needs no tape
+    tape = {} if reading.pop("keyed", False) else {"holds": {"thrust": [[0.5, 2.0]]}}
     compared = tr.compare_with_logs(
         like_the_game(tape=tape), [path], log_format=tr.LogFormat(**reading)
     )
@@ -338,6 +348,19 @@ def test_what_is_left_out_or_shorter_is_told():
     assert any("ends at 1.50 s, and the scenario goes on" in one for one in half.warnings)
     logs = tr.compare_logs({"all": of(rows), "half": of(rows[:90])})
     assert any("ends at 1.50 s, and all goes on until 3.00 s" in one for one in logs.warnings)
+
+
+def test_a_column_called_held_may_be_a_key_or_a_text_of_keys():
+    rows = play(60)[:8]
+    key = tr.read_log(of(rows, held=[0, 1, 1, 0, 0, 0, 1, 0]))
+    assert key.track()["in.held"].tolist() == [0, 1, 1, 0, 0, 0, 1, 0]
+    texts = ["", "up", "up+fire", "", "", "", "fire", "nan"]
+    keys = tr.read_log(of(rows, held=texts))
+    assert keys.track()["in.up"].tolist() == [0, 1, 1, 0, 0, 0, 0, 0]
+    assert keys.track()["in.fire"].tolist() == [0, 0, 1, 0, 0, 0, 1, 0]
+    (first, second), *_rest = (tr.tape_of_log(keys).holds[key] for key in ("fire",))
+    assert first == pytest.approx((2 / 60, 3 / 60))
+    assert second == pytest.approx((6 / 60, 7 / 60))
 
 
 def test_only_craft_that_wrap_are_folded():

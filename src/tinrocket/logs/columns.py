@@ -19,6 +19,7 @@ NAMES = {
     "heading": "heading angle rotation rot direction",
     "alive": "alive there active",
     "event": "event events what",
+    "keys": "keys pressed held buttons inputs",
 }
 """What people call the columns of a log, with or without a unit (``t_ms``, ``time (s)``)."""
 

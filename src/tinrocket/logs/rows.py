@@ -1,5 +1,6 @@
 """The rows of a log as numbers, one for each frame and craft."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -21,6 +22,9 @@ Indices = NDArray[np.int64]
 LARGEST = 1e12
 """No number of a log is larger."""
 MARKS = {"0", "1", "0.0", "1.0", "true", "false"}
+KEYS = re.compile(r"[^\s|;,+&]+")
+MOST_KEYS = 64
+"""Keys that texts of a log name."""
 TURN = 2.0 * np.pi + 0.01
 FEW = 3
 """Headings of fewer different values tell no unit."""
@@ -78,6 +82,10 @@ def log_rows(table: pd.DataFrame, reading: LogFormat, source: str) -> LogRows:
     long, named = _long(table, layout, reading)
     long |= {f"{ACTION}{name}": _again(table[name], long) for name in actions}
     named |= {f"{ACTION}{name}": name for name in actions}
+    if "keys" in long:
+        pressed = _pressed(long.pop("keys"), named["keys"])
+        named |= {key: named["keys"] for key in pressed if key not in long}
+        long = pressed | long
     long = _merged(long)
     codes, names = pd.factorize(long["craft"])
     whose = np.asarray(codes, dtype=np.int64)
@@ -133,6 +141,22 @@ def _long(
     whole = pd.concat(parts).sort_index(kind="stable").reset_index(drop=True)
     whole = whole.fillna({"event": ""}) if "event" in whole else whole
     return {str(name): whole[name] for name in whole.columns}, named
+
+
+def _pressed(values: pd.Series, column: str) -> dict[str, pd.Series]:
+    """Return for each key that a text names in any row whether it is down.
+
+    A column of 0 and 1 alone is a key by itself.
+    """
+    texts = values.astype(str).str.lower().replace({"true": "1", "false": "0"})
+    if set(texts) <= MARKS:
+        return {f"{ACTION}{column}": texts}
+    rows = [set(KEYS.findall(text)) for text in values.astype(str)]
+    names = sorted(set().union(*rows) - {"nan", "none", "None", "null"})[:MOST_KEYS]
+    return {
+        f"{ACTION}{name}": pd.Series(["1" if name in row else "0" for row in rows])
+        for name in names
+    }
 
 
 def _again(values: pd.Series, long: Mapping[str, pd.Series]) -> pd.Series:
