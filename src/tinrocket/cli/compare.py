@@ -82,9 +82,9 @@ def compare(
     Or compare logs that a game printed at several rates, a log with a scenario (--log), or
     scenarios with the first of them.
     """
+    of_logs = LogOptions(columns, wrap_x, wrap_y, align, y_up, rate, heading, first_row)
     if preview:
-        options = LogOptions(columns, wrap_x, wrap_y, align, y_up, rate, heading, first_row)
-        _preview(log or sources, options)
+        _preview(log or sources, of_logs)
         return
     from tinrocket.cli.studio import Studio
     from tinrocket.files import make_directory
@@ -101,7 +101,6 @@ def compare(
     from tinrocket.scenario.toml_file import read_scenario
 
     felt: Callable[[], list[str]] = list
-    of_logs = LogOptions(columns, wrap_x, wrap_y, align, y_up, rate, heading, first_row)
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
         raise OptionError(

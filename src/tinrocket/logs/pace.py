@@ -10,16 +10,14 @@ from tinrocket.analysis.columns import ACTION
 from tinrocket.analysis.drift import measure_drift
 from tinrocket.analysis.run import Run
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.logs.read import MOVED
-from tinrocket.scenario.arena import AXES
+from tinrocket.logs.read import motion_of
+from tinrocket.logs.times import LONG
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
 
 Floats = NDArray[np.float64]
 
-LONG = 1.75
-"""Before a first row that comes later than this many frames there were several."""
 STEADY = 1e-7
 """Frames that begin this close to those of a whole rate are those [s]."""
 BETTER = 0.1
@@ -130,13 +128,7 @@ def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape
 
 def first_motion(flight: Trajectory) -> float:
     """Return the moment before which nothing has moved [s]; 0 if nothing ever does."""
-    found = []
-    for name in flight.craft:
-        track = flight.track(name)
-        way = np.hypot(*(track[f"{a}_unwrapped"] - track[f"{a}_unwrapped"][0] for a in AXES))
-        moved = np.flatnonzero(way > MOVED)
-        if moved.size:
-            found.append(float(track["t"][max(int(moved[0]) - 1, 0)]))
+    found = [moment for name in flight.craft for moment in motion_of(flight.track(name))]
     return min(found, default=0.0)
 
 

@@ -210,19 +210,25 @@ def _begin(recorded: Frames, reading: LogFormat, source: str) -> float:
         track = recorded.of(craft)
         t = track["t"]
         if reading.align == "motion":
-            way = np.hypot(*(track[f"{a}_unwrapped"] - track[f"{a}_unwrapped"][0] for a in AXES))
-            moved = np.flatnonzero(way > MOVED)
-        else:
-            held = [column != 0.0 for name, column in track.items() if name.startswith(ACTION)]
-            moved = np.flatnonzero(np.any(held, axis=0)) if held else np.empty(0, np.int64)
-        if moved.size:
-            begins.append(float(t[max(int(moved[0]) - 1, 0)]))
+            begins += motion_of(track)
+            continue
+        held = [column != 0.0 for name, column in track.items() if name.startswith(ACTION)]
+        down = np.flatnonzero(np.any(held, axis=0)) if held else np.empty(0, np.int64)
+        if down.size:
+            begins.append(float(t[max(int(down[0]) - 1, 0)]))
     if not begins:
         what = "nothing moves" if reading.align == "motion" else "no key is ever down"
         raise TrajectoryError(
             f"{source}: {what}, so its beginning cannot be found by {reading.align}"
         )
     return min(begins)
+
+
+def motion_of(track: Mapping[str, Floats]) -> list[float]:
+    """Return the last moment before a craft first moves [s]; nothing if it never does."""
+    way = np.hypot(*(track[f"{a}_unwrapped"] - track[f"{a}_unwrapped"][0] for a in AXES))
+    moved = np.flatnonzero(way > MOVED)
+    return [float(track["t"][max(int(moved[0]) - 1, 0)])] if moved.size else []
 
 
 def _of_first_row(t: float, frame: float, first_row: FirstRow) -> float:
