@@ -24,7 +24,8 @@ def _parts(read: LogReading) -> Iterator[tuple[str, str]]:
             unit = angle_of(column) or "deg, or rad if a note says so"
         yield meaning, f"'{column}'{f' [{unit}]' if unit else ''}"
     yield "time", log.times.told
-    frames = int(flight.recorded.index.max())
+    index = flight.recorded.index
+    frames = int(index.max() - index.min())
     span = f"{flight.recorded.column('t').min():.4g} s to {flight.duration:.4g} s"
     yield "frames", f"{frames + 1}, from {span}, {flight.rate:.4g} fps"
     yield "craft", f"{len(log.craft)}: {_some(log.craft)}" if len(log.craft) > 1 else log.craft[0]

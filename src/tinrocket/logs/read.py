@@ -21,7 +21,7 @@ from tinrocket.logs.log_format import FirstRow, LogFormat
 from tinrocket.logs.rows import LogRows, log_rows, mirrored
 from tinrocket.logs.text import read_rows
 from tinrocket.logs.times import frame_gaps
-from tinrocket.logs.tracks import frames_of, tracks_of
+from tinrocket.logs.tracks import frames_of, since, tracks_of
 from tinrocket.logs.wraps import Seams, find_seams
 from tinrocket.scenario.arena import AXES
 
@@ -136,10 +136,9 @@ def _reading(
     paths = {craft: {axis: places[axis][part] for axis in AXES} for craft, part in rows.items()}
     seams, found = find_seams(paths, {"x": reading.wrap_x, "y": reading.wrap_y})
     folding = {craft: own for craft, own in seams.items() if own}
-    recorded = frames_of(log, tracks, folding, 0.0)
+    recorded = frames_of(log, tracks, folding)
     begin = _begin(recorded, reading, source)
-    if begin != 0.0:
-        recorded = frames_of(log, tracks, folding, begin)
+    recorded = since(recorded, begin)
     if min(recorded.counts) < 2:
         raise TrajectoryError(f"{source}: has fewer than two frames of a craft")
     happened = wrap_events({craft: recorded.of(craft) for craft in folding}, folding)

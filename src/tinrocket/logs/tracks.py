@@ -151,14 +151,14 @@ def _check_times(log: LogRows, t: Floats, begins: Indices, source: str) -> None:
         )
 
 
-def frames_of(log: LogRows, tracks: Tracks, seams: Mapping[str, Seams], begin: float) -> Frames:
-    """Return the frames as a trajectory has them, from a moment on.
+def frames_of(log: LogRows, tracks: Tracks, seams: Mapping[str, Seams]) -> Frames:
+    """Return the frames as a trajectory has them.
 
     Velocities that the log does not tell are differences of places.
     """
     t, starts = tracks.t, np.cumsum([0, *tracks.counts[:-1]])
     steps = np.diff(t, append=np.nan)
-    columns: dict[str, Floats] = {"t": t - begin}
+    columns: dict[str, Floats] = {"t": t}
     rows = tracks.rows()
     for axis in AXES:
         place = tracks.x if axis == "x" else tracks.y
@@ -190,13 +190,22 @@ def frames_of(log: LogRows, tracks: Tracks, seams: Mapping[str, Seams], begin: f
     for name in log.numbers:
         if name.startswith(ACTION):
             ordered[name] = np.nan_to_num(_told(log, name, tracks.own))
-    kept = ordered["t"] >= (0.0 if begin else -np.inf)
     block = np.stack(list(ordered.values()))
-    counts, frame = tracks.counts, tracks.frame
+    return Frames(tracks.craft, tracks.counts, tuple(ordered), block, tracks.frame)
+
+
+def since(frames: Frames, begin: float) -> Frames:
+    """Return frames from a moment on, with times counted from there."""
+    if begin == 0.0:
+        return frames
+    block, index, counts = frames.block.copy(), frames.index, frames.counts
+    time = block[frames.names.index("t")]
+    time -= begin
+    kept = time >= 0.0
     if not kept.all():
-        counts = tuple(int(kept[part].sum()) for part in rows.values())
-        block, frame = block[:, kept], frame[kept]
-    return Frames(tracks.craft, counts, tuple(ordered), block, frame - int(frame.min(initial=0)))
+        counts = tuple(int(kept[frames.rows(name)].sum()) for name in frames.craft)
+        block, index = block[:, kept], index[kept]
+    return Frames(frames.craft, counts, frames.names, block, index)
 
 
 def _told(log: LogRows, name: str, own: Indices) -> Floats:
