@@ -30,7 +30,7 @@ from tinrocket.flight.tape import sample_tape
 from tinrocket.motion.signals import Raw
 from tinrocket.plan.making import plan_of
 from tinrocket.plan.varying import cells_of, columns_of
-from tinrocket.show.choice import pictures_of
+from tinrocket.show.pictures import pictures_of
 
 sys.path.insert(0, str(Path(__file__).parent))
 import plain_loop

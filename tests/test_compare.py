@@ -242,3 +242,35 @@ def test_swept_numbers_of_every_demo_end_where_single_flights_end(demo, vary):
             variant = tr.with_value(variant, path, row[path])
         last = tr.simulate(variant, rate=50).of(row["craft"]).iloc[-1]
         assert row[["x", "y", "vx", "vy"]].tolist() == last[["x", "y", "vx", "vy"]].tolist()
+
+
+@pytest.mark.parametrize("lost", [0.0, 0.5], ids=["reflects", "loses half of the overshoot"])
+def test_a_bounce_that_both_have_leaves_no_spike(lost):
+    """A billiard in plain Python at two rates: only what a bounce costs is left as drift."""
+
+    def logged(rate: int, until: float = 6.0) -> pd.DataFrame:
+        places, speeds, rows = [100.0, 100.0], [310.0, 170.0], []
+        for n in range(int(until * rate)):
+            rows.append({"t": n / rate, "x": places[0], "y": places[1]})
+            for axis, (low, high) in enumerate([(5.0, 395.0), (5.0, 295.0)]):
+                places[axis] += speeds[axis] / rate
+                edge = max(low, min(high, places[axis]))
+                if edge != places[axis]:
+                    places[axis] = edge + (edge - places[axis]) * (1.0 - lost)
+                    speeds[axis] = -speeds[axis]
+        return pd.DataFrame(rows)
+
+    logs = [logged(rate) for rate in (60, 47)]
+    one, other = (tr.read_log(log[["t", "x", "y"]]) for log in logs)
+    drift = tr.measure_drift(other, one, one.craft[0])
+    fine = np.arange(0.0, 5.9, 1e-3)
+    calm = np.ones(fine.size, dtype=bool)  # no bounce of either within some frames
+    for log in logs:
+        for axis in ("x", "y"):
+            turns = np.flatnonzero(np.diff(np.sign(np.diff(log[axis]))))
+            for t in log["t"].to_numpy()[turns + 1]:
+                calm &= np.abs(fine - t) > 0.05
+    apart = [np.subtract(*(np.interp(fine, log["t"], log[a]) for log in logs)) for a in ("x", "y")]
+    truth = np.hypot(*apart)[calm].max()
+    assert drift.largest == pytest.approx(truth, abs=1e-9)
+    assert (truth > 1.0) == (lost > 0.0)

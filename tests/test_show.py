@@ -5,6 +5,7 @@ from functools import partial
 from itertools import combinations, pairwise
 
 import numpy as np
+import pandas as pd
 import pytest
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.colors import to_rgb
@@ -12,9 +13,8 @@ from matplotlib.figure import Figure
 from PIL import Image
 
 import tinrocket as tr
-from tinrocket.show.choice import pictures_of
-from tinrocket.show.gallery import PICTURES
 from tinrocket.show.lines import path_of
+from tinrocket.show.pictures import PICTURES, first_picture, pictures_of
 from tinrocket.show.scene import Scene
 from tinrocket.show.theme import looks
 
@@ -151,7 +151,7 @@ def test_who_is_never_there_has_pictures_too(tmp_path):
     cork = {"name": "cork", "pool": 3, "radius": 3, "rules": [MOVE]}
     compared = tr.compare(world(cork), rates=[30, 144])
     for name in pictures_of(compared):
-        tr.save_figure(PICTURES[name](compared), tmp_path / f"{name}.png")
+        tr.save_figure(PICTURES[name].draw(compared), tmp_path / f"{name}.png")
     assert {"series.png", "paths.png"} <= {path.name for path in tmp_path.iterdir()}
 
 
@@ -167,7 +167,7 @@ def test_names_that_look_like_formulas_are_shown_as_they_are(tmp_path):
     one = world(top, other, arena=bench, tape=tape, contact=contact, title=title, timing="frame")
     compared = tr.compare(one, [30], vary={"timing": ["frame", "exact"]})
     sheet, causes = tr.feel(one, [30, 60]), tr.explain(one, [30])
-    draw = {**{name: partial(PICTURES[name], compared) for name in PICTURES}}
+    draw = {**{name: partial(PICTURES[name].draw, compared) for name in PICTURES}}
     draw |= {"path": partial(tr.plot_path, tr.simulate(one)), "feel": partial(tr.plot_feel, sheet)}
     draw |= {"manoeuvres": partial(tr.plot_manoeuvres, sheet)}
     draw |= {"causes": partial(tr.plot_causes, causes)}
@@ -323,3 +323,14 @@ def test_a_notebook_shows_words_a_table_and_a_picture():
         picture = html.partition("data:image/png;base64,")[2].partition('"')[0]
         assert base64.b64decode(picture).startswith(b"\x89PNG")
         assert words in html
+
+
+@pytest.mark.parametrize(("speed", "first"), [(100.0, "paths"), (100.2, "drift"), (180.0, "paths")])
+def test_the_first_picture_shows_a_difference(speed, first):
+    """Paths come first, unless they lie on each other and yet differ."""
+    moments = np.arange(61) / 60
+    logs = {
+        name: pd.DataFrame({"t": moments, "x": v * moments, "y": 0.3 * v * moments})
+        for name, v in {"before": 100.0, "after": speed}.items()
+    }
+    assert first_picture(tr.compare_logs(logs)) == first

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.analysis.bounce_gaps import between_bounces
 from tinrocket.analysis.frames import Track
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import expect
@@ -14,11 +15,11 @@ from tinrocket.scenario.arena import AXES
 
 Floats = NDArray[np.float64]
 
-COMMON = 4.0
-"""Pictures a second that flights must have at the same moments to be compared at these alone."""
-
 BENDS = ("bounce", "hard_hit", "block")
 """Events at which a path has a corner."""
+
+COMMON = 4.0
+"""Pictures a second that flights must have at the same moments to be compared at these alone."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -87,8 +88,9 @@ def measure_drift(
     Flights that have pictures at the same moments, some each second, are compared at these: a leap
     lies between two pictures, and only where both have one is it over in both.  Others are
     interpolated linearly between their own frames, and through the places at which they bounced
-    between two frames.  What is shown late on average is compared by that much earlier: latency is
-    no drift, and has a column of its own.  The distance ends where the life of the craft does in
+    between two frames; moments between the frames around one bounce of both are left out.  What is
+    shown late on average is compared by that much earlier: latency is no drift, and has a column of
+    its own.  The distance ends where the life of the craft does in
     either, or where a game is over: behind that there is nothing to be distant from.
 
     Parameters
@@ -113,6 +115,9 @@ def measure_drift(
     t = t[~_within_cuts((flight.track(craft), reference.track(craft)), t)]
     t = np.append(t[(t >= born) & (t < end)], end)
     t = t[pictures_of_both(t, *(one.track(craft)["t"] for one in (flight, reference)))]
+    in_gap = between_bounces(flight.track(craft), reference.track(craft), t)
+    in_gap[-1] = False
+    t = t[~in_gap]
     apart, around = [], []
     for number, axis in enumerate(AXES, start=1):
         seam = flight.seam(axis, craft) or reference.seam(axis, craft)

@@ -101,7 +101,7 @@ def writing(
     the name of a file; ``runs.csv`` says which is which.
     """
     from tinrocket.analysis.csv_text import columns_of_rows, write_csv
-    from tinrocket.show.choice import pictures_of
+    from tinrocket.show.pictures import first_picture, pictures_of
 
     shown: list[Path] = []
     unread: BaseException | None = None
@@ -118,7 +118,8 @@ def writing(
         written += [out / f"{name}.png" for name in sorted(pictures)]
         written.append(write_csv(columns_of_rows(comparison.rows), out / "drift.csv"))
         written.append(write_csv(comparison.matched, out / "events.csv"))
-        shown += sorted(written)
+        first = out / f"{first_picture(comparison)}.png"
+        shown += sorted(written, key=lambda path: (path != first, path))
         if flights:
             shown += _write_flights(comparison, out, written)
         studio.finish()

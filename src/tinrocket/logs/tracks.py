@@ -144,6 +144,12 @@ def _check_times(log: LogRows, t: Floats, begins: Indices, source: str) -> None:
     if wrong.size:
         row = int(wrong[0])
         craft = log.craft[int(np.searchsorted(begins, row, side="right")) - 1]
+        first = int(begins[begins <= row][-1])
+        if row > first and t[row + 1] < t[first] + SHORTEST:
+            raise TrajectoryError(
+                f"{source}: the time of '{craft}' begins anew after {t[row]:g} s; does the file "
+                f"hold several runs? split it there, and compare the parts with each other"
+            )
         raise TrajectoryError(
             f"{source}: the time of '{craft}' does not go on from {t[row]:g} s to "
             f"{t[row + 1]:g} s; is it several craft? name their column craft=NAME; are times "

@@ -14,15 +14,17 @@ from tinrocket.causes.explain import Causes
 from tinrocket.handling.sheet import FeelSheet
 from tinrocket.show.feel_numbers import plot_feel
 from tinrocket.show.feel_table import feel_lines
-from tinrocket.show.paths import plot_path, plot_paths
+from tinrocket.show.paths import plot_path
+from tinrocket.show.pictures import PICTURES, first_picture
 from tinrocket.show.why import plot_causes, plot_cures
 from tinrocket.show.why_table import cure_lines, why_lines
 
 
 def comparison_html(comparison: Comparison) -> str:
-    """Return a comparison: its sentences, its table and its paths."""
+    """Return a comparison: its sentences, its table and its paths, or their drift."""
     table = comparison.table.to_html(index=False, float_format="{:.2f}".format, na_rep="", border=0)
-    return _paragraphs(verdict_lines(comparison)) + table + _picture(plot_paths(comparison))
+    picture = PICTURES[first_picture(comparison)].draw(comparison)
+    return _paragraphs(verdict_lines(comparison)) + table + _picture(picture)
 
 
 def trajectory_html(flight: Trajectory) -> str:

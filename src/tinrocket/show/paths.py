@@ -123,8 +123,11 @@ def plot_paths(
     marks = tuple(CONTACTS) if len(looks) <= FEW_CLOCKS else ()
     step = ghost_step(flights[0].duration, len(whose & set(_followed(flights[0]))))
     view = _View(scene, looks, marks, whose, step)
+    followed = [name for name in _followed(flights[0]) if name in whose]
+    left_out = len(whose) < len(flights[0].craft) and len(followed) == 1
+    of_craft = f": {followed[0]}" if left_out else ""
     handles = [
-        theme.reference_handle(comparison.reference_name),
+        theme.reference_handle(comparison.reference_name + of_craft),
         *theme.clock_handles(looks),
         *_key(flights, scene, step, marks),
     ]

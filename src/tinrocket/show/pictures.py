@@ -1,0 +1,96 @@
+"""One table of the pictures of a comparison: how each is drawn, and when it has something to show.
+
+The table can be read without the plotting library, which is loaded when a picture is drawn.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+from tinrocket.analysis.comparison import Comparison
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+SAME_LINE = 0.004
+"""Largest drift of runs whose paths look like one line, as a share of the arena's diagonal."""
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """One picture of a comparison.
+
+    Attributes
+    ----------
+    name
+        Name of the picture and of its file.
+    module, function
+        The drawing function, and the module of this package that holds it.
+    has_content
+        Returns whether the picture has something to show for a comparison.
+    """
+
+    name: str
+    module: str
+    function: str
+    has_content: Callable[[Comparison], bool]
+
+    def draw(self, comparison: Comparison) -> "Figure":
+        """Return the picture as a figure."""
+        module = import_module(f"{__package__}.{self.module}")
+        figure: Figure = getattr(module, self.function)(comparison)
+        return figure
+
+
+def _always(_comparison: Comparison) -> bool:
+    return True
+
+
+def _has_events(comparison: Comparison) -> bool:
+    return any(run.matched["t"].size for run in comparison.runs)
+
+
+def _has_drift(comparison: Comparison) -> bool:
+    return any(drift for run in comparison.runs for drift in run.drifts.values())
+
+
+def _changes_tuned(comparison: Comparison) -> bool:
+    return comparison.changes_tuned
+
+
+PICTURES = {
+    picture.name: picture
+    for picture in (
+        Picture("series", "series", "plot_series", _always),
+        Picture("paths", "paths", "plot_paths", _always),
+        Picture("timeline", "timeline", "plot_timeline", _has_events),
+        Picture("drift", "drifts", "plot_drift", _has_drift),
+        Picture("variants", "variants", "plot_variants", _changes_tuned),
+    )
+}
+"""From the picture that takes longest to draw to the quickest."""
+
+
+def pictures_of(comparison: Comparison) -> list[str]:
+    """Return the names of the pictures that have something to show."""
+    return [name for name, picture in PICTURES.items() if picture.has_content(comparison)]
+
+
+def first_picture(comparison: Comparison) -> str:
+    """Return the name of the picture to look at first.
+
+    That is the paths, or where these lie on each other the drift over time.
+    """
+    drifts = [drift for run in comparison.runs for drift in run.drifts.values() if drift]
+    largest = max((drift.largest for drift in drifts), default=math.inf)
+    flight = comparison.runs[0].flight
+    extents = [
+        float(flight.track(craft)[axis].max() - flight.track(craft)[axis].min())
+        for craft in flight.craft[:1]
+        for axis in ("x", "y")
+    ]
+    arena = comparison.arena
+    size = math.hypot(arena.width, arena.height) if arena else math.hypot(*extents)
+    return "drift" if 1e-6 < largest < SAME_LINE * size else "paths"
