@@ -138,8 +138,8 @@ NAMES = st.text(st.characters(exclude_categories=["C", "Z"]), min_size=1, max_si
 @settings(max_examples=15)
 def test_names_survive_a_file(names, tmp_path_factory):
     top = scenario(MOVE, duration=0.1).craft[0]
-    craft = tuple(top.model_copy(update={"name": name}) for name in names)
-    flight = tr.simulate(scenario(MOVE, duration=0.1).model_copy(update={"craft": craft}), rate=20)
+    craft = tuple(top.replaced(name=name) for name in names)
+    flight = tr.simulate(scenario(MOVE, duration=0.1).replaced(craft=craft), rate=20)
     path = tmp_path_factory.mktemp("names") / "flight.csv"
     tr.write_trajectory(flight, path)
     again = tr.read_trajectory(path)

@@ -588,7 +588,7 @@ def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
     tr.write_scenario(game, source)
     for tried in cures.tried[1:]:
         changed, clock = tried.cure.change((game, game.clock))
-        cured = changed.model_copy(update={"clock": clock})
+        cured = changed.replaced(clock=clock)
         tr.apply_cure(source, cured, tmp_path / "cured.toml")
         compared = tr.compare(tr.read_scenario(tmp_path / "cured.toml"), [30, 60, 144])
         assert max(run.farthest[1] for run in compared.runs) == pytest.approx(tried.drift, abs=1e-6)

@@ -65,8 +65,8 @@ def test_the_farthest_of_many_is_the_largest_of_all_drifts(edges, until):
         duration=1.3,
         tape={"pointers": {"hand": [[0, 700, 400]]}},
     )
-    many = one.craft[0].model_copy(update={"name": "tin", "grid": tr.Grid.from_data(tins)})
-    one = one.model_copy(update={"craft": (one.craft[0], many)})
+    many = one.craft[0].replaced(name="tin", grid=tr.Grid.from_data(tins))
+    one = one.replaced(craft=(one.craft[0], many))
     flight, reference = tr.simulate(one, rate=23), tr.simulate(one, rate=60)
     each = [tr.measure_drift(flight, reference, name, until) for name in flight.craft]
     largest = max(drift.largest for drift in each)

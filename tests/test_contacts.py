@@ -172,8 +172,8 @@ def test_two_boxes_that_both_move(sizes, start, one, two):
         )
     ]
     count = [{"between": ["a", "b"], "response": "count"}]
-    one = scene({"x": 0, "y": 0}, craft=crafts, contact=[], duration=1.0).model_copy(
-        update={"contact": (tr.Contact(**count[0]),)}
+    one = scene({"x": 0, "y": 0}, craft=crafts, contact=[], duration=1.0).replaced(
+        contact=(tr.Contact(**count[0]),)
     )
     met = begun(tr.simulate(one, rate=1))
     assert len(met) == (truth is not None)
@@ -410,7 +410,7 @@ def test_grids_of_obstacles_are_hit_piece_by_piece():
     grid |= {"step": [30, 0], "rows": 2}
     row = scene({"x": 0, "y": 0, "vx": 200}, still=[grid | {"step": (30, 40)}])
     contact = (tr.Contact(between=("ball", "o0"), response="remove", removes="second"),)
-    met = tr.simulate(row.model_copy(update={"contact": contact}), rate=10).events
+    met = tr.simulate(row.replaced(contact=contact), rate=10).events
     assert met["other"].tolist() == ["o0 1", "o0 2", "o0 3"]
     assert met["t"].tolist() == pytest.approx([11 / 200, 41 / 200, 71 / 200])
 

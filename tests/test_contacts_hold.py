@@ -101,7 +101,7 @@ def test_a_bat_pushes_a_marble_along(speed, rate, drag):
     bat = toy("bat", 100, 100, vx=speed, shape=box(20, 80))
     pushed = bench(toy("marble", 140, 110, rules=rules), bat)
     contact = [tr.Contact(between=("marble", "bat"))]
-    flown = tr.simulate(pushed.model_copy(update={"contact": tuple(contact)}), rate=rate)
+    flown = tr.simulate(pushed.replaced(contact=tuple(contact)), rate=rate)
     ahead = flown.of("marble")["x"].to_numpy() - flown.of("bat")["x"].to_numpy() - 16
     assert ahead[-1] == pytest.approx(0, abs=1e-8)
     assert ahead.min() > -1e-6
@@ -501,7 +501,7 @@ def test_a_side_that_is_reached_as_a_step_ends_is_met_once(edge, speed, rate):
     coin = toy("coin", 100, 350, vy=speed, shape={"kind": "circle", "radius": 4})
     arena = {"width": 640, "height": 400, "edges": edge}
     one = bench(coin, toy("other", 300, 350), arena=arena, duration=9.0)
-    beside = one.model_copy(update={"contact": (tr.Contact(between=("coin", "other")),)})
+    beside = one.replaced(contact=(tr.Contact(between=("coin", "other")),))
     flights = [tr.simulate(each, rate=rate) for each in (one, beside)]
     moments = [flown.events[flown.events["craft"] == "coin"]["t"].tolist() for flown in flights]
     if edge == "bounce":

@@ -201,9 +201,7 @@ def test_a_list_of_couples_and_a_grid_give_the_same_bits(monkeypatch, detection,
     for listed in (10**6, 0):
         monkeypatch.setattr(bodies, "COUPLES", listed)
         one, *_rest = strangers(60, 7, 300.0, 25.0, response=response, detection=detection)
-        walled = one.model_copy(
-            update={"arena": tr.Arena(width=300, height=300), "detection": None}
-        )
+        walled = one.replaced(arena=tr.Arena(width=300, height=300), detection=None)
         pegged = one.model_dump(mode="json", exclude_none=True)
         pegged |= {"obstacle": still, "contact": [*pegged["contact"], *hits]}
         pegged |= {"rounds": {"first_to": 90, "resets": [], "restores": ["pegs"]}}
@@ -240,7 +238,7 @@ def test_more_in_a_step_than_can_be_written_down_is_one_sentence(monkeypatch):
     monkeypatch.setattr(deck, "EVENTS_A_CRAFT", 0)
     one, *_rest = strangers(60, 7, 300.0, response="bounce")
     arena, clock = tr.Arena(width=300, height=300), tr.Clock(rate=30.0)
-    walled = one.model_copy(update={"arena": arena, "clock": clock})
+    walled = one.replaced(arena=arena, clock=clock)
     for fly in (lambda: tr.simulate(walled), tr.Flight(walled).run):
         with pytest.raises(tr.FlightError, match=r"more than [\d,]+ events in one step"):
             fly()

@@ -161,7 +161,7 @@ def test_its_failures_are_named():
 
     one = scenario({"rule": "force", "x": 20}, {"rule": "custom", "function": "wild"}, MOVE)
     with pytest.raises(tr.FlightError, match="'top'.*rule 'custom', frame 29 at 0.483333 s"):
-        tr.simulate(one.model_copy(update={"craft": one.craft}), rate=60)
+        tr.simulate(one.replaced(craft=one.craft), rate=60)
 
 
 def refuse(match, **rule):

@@ -546,8 +546,8 @@ def test_feel_does_not_depend_on_how_numbers_and_axes_are_counted(demo: str) -> 
     assert numbers(flown.per_frame()) == pytest.approx(numbers(flown.per_second()), rel=1e-6)
     if flown.contact or flown.obstacle or flown.craft[0].name == "sparrow":
         return  # places of the game would have to be turned too
-    turned = flown.arena.model_copy(update={"y_axis": "up"})
-    assert numbers(flown.model_copy(update={"arena": turned})) == pytest.approx(told, rel=1e-6)
+    turned = flown.arena.replaced(y_axis="up")
+    assert numbers(flown.replaced(arena=turned)) == pytest.approx(told, rel=1e-6)
 
 
 def test_a_stick_drives_as_keys_do() -> None:

@@ -71,7 +71,7 @@ def test_a_trace_tells_what_each_rule_and_the_edge_did():
 
 def test_traces_of_every_demo_end_as_their_flights():
     for name in tr.demo_names():
-        one = tr.read_demo(name).model_copy(update={"duration": 1.0})
+        one = tr.read_demo(name).replaced(duration=1.0)
         told, flown = tr.trace(one, rate=40), tr.simulate(one, rate=40)
         if one.clock.step_rate is None:
             last = told[told["frame"] == told["frame"].max()].set_index("craft")
@@ -156,14 +156,14 @@ def test_whatever_is_put_anywhere(one, data):
     value = data.draw(st.sampled_from([*FUZZ.NASTY, *FUZZ.VALUES]))
     for change in (
         lambda: tr.with_value(one, path, value),
-        lambda: tr.sweep(one.model_copy(update={"duration": 0.1}), {path: [value]}),
+        lambda: tr.sweep(one.replaced(duration=0.1), {path: [value]}),
         lambda: tr.Flight(one).set(path, value),
     ):
         assert FUZZ.refused(change) == "", path
 
 
 def test_a_sweep_of_less_than_a_step_ends_where_it_begins():
-    one = tr.read_demo("rocket").model_copy(update={"duration": 0.1})
+    one = tr.read_demo("rocket").replaced(duration=0.1)
     swept = tr.sweep(one, {"clock.step_rate": [8.9], "rocket.thrust.accel": [1.0, 2.0]})
     assert swept["x"].tolist() == [one.craft[0].start.x] * 2
 

@@ -163,7 +163,10 @@ def test_frame_times_several_craft_events_and_who_is_gone():
         ("t,x,y\n0,1\n", "log.csv:2: has 2 columns, and the first line has 3"),
         ("t,x,y\n0,1,fast\n.1,2,3\n", "column 'y' holds 'fast' in row 1"),
         ("t,x,y\n0,1,1\n0,2,3\n", "'craft' does not go on from 0 s to 0 s"),
-        ("t,x,y\n0,1,1\n.5,2,3\n" * 2, "'craft' begins anew after 0.5 s; does the file hold several"),
+        (
+            "t,x,y\n0,1,1\n.5,2,3\n" * 2,
+            "'craft' begins anew after 0.5 s; does the file hold several",
+        ),
         ("t,x,y\n0,1,1\n", "fewer than two frames"),
         ("t,x,x\n0,1,1\n", "two columns have the same name"),
         ("t,x,y\n0,,\n.1,,\n", "'craft' has no position in any row"),

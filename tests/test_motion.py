@@ -237,7 +237,7 @@ def test_blow_up_names_craft_rule_frame_and_time():
         {"rule": "turn", "rate": 5}, {"rule": "drag", "rate": 180}, MOVE, start={"vx": 1}
     )
     with pytest.raises(tr.FlightError, match="'top'.*rule 'drag'") as caught:
-        tr.simulate(wild.model_copy(update={"duration": 3000.0}), rate=60)
+        tr.simulate(wild.replaced(duration=3000.0), rate=60)
     frame = 1023 + 1  # 2 to the 1024 overflows
     assert caught.value.frame == pytest.approx(frame, abs=2)
     assert caught.value.time == caught.value.frame / 60

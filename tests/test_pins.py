@@ -27,7 +27,7 @@ def test_each_demo_does_what_was_pinned(demo: str, assert_pinned) -> None:
 
 
 def test_a_pin_comes_back_as_it_was_written(tmp_path: Path) -> None:
-    awkward = tug().model_copy(update={"title": 'A "tin" \\ tug\n\U000e0001' + "é"})
+    awkward = tug().replaced(title='A "tin" \\ tug\n\U000e0001' + "é")
     pinned = tr.pin(awkward, [25])
     path = tr.write_pin(pinned, tmp_path / "tug.pin.toml")
     assert tr.read_pin(path) == pinned

@@ -117,15 +117,13 @@ def scenarios(draw):
         }
     )
     heard = {key: presses for key, presses in holds.items() if presses and key in one.actions}
-    return one.model_copy(update={"tape": tr.Tape(holds=heard)})
+    return one.replaced(tape=tr.Tape(holds=heard))
 
 
 def endings(one, rate):
     """Return all memory after a flight, compiled and in plain Python."""
     clock = tr.Clock(rate=rate)
-    return [
-        tr.Flight(one.model_copy(update={"clock": clock}), plain=plain) for plain in (False, True)
-    ]
+    return [tr.Flight(one.replaced(clock=clock), plain=plain) for plain in (False, True)]
 
 
 @settings(max_examples=30)
@@ -144,7 +142,7 @@ def test_any_scenario_gives_the_same_bits_compiled_and_plain(one, rate):
 @pytest.mark.parametrize("name", tr.demo_names())
 @pytest.mark.parametrize("timing", ["frame", "dt", "exact"])
 def test_demos_give_the_same_bits_compiled_and_plain(name, timing):
-    one = tr.read_demo(name).with_timing(timing).model_copy(update={"duration": 2.5})
+    one = tr.read_demo(name).with_timing(timing).replaced(duration=2.5)
     fast, slow = (flight.run() for flight in endings(one, 60.0))
     assert fast.snapshot().state.tobytes() == slow.snapshot().state.tobytes()
     flown = tr.simulate(one, rate=60.0)
@@ -313,8 +311,8 @@ def test_an_interrupt_ends_a_long_flight_soon(tmp_path):
         "import tinrocket as tr\n"
         # whoever runs the tests in the background may have interrupts ignored
         "signal.signal(signal.SIGINT, signal.default_int_handler)\n"
-        "one = tr.read_demo('marble').model_copy(update={'duration': 3600.0})\n"
-        "tr.simulate(one.model_copy(update={'duration': 0.1}))\n"
+        "one = tr.read_demo('marble').replaced(duration=3600.0)\n"
+        "tr.simulate(one.replaced(duration=0.1))\n"
         "print('flying', flush=True)\n"
         "tr.simulate(one, rate=1500)\n"
     )

@@ -53,8 +53,8 @@ def test_one_moment_and_moments_outside():
 @pytest.mark.parametrize("ending", ["csv", "parquet"])
 def test_files_hold_everything(ending, tmp_path):
     one = wrapping()
-    second = one.craft[0].model_copy(update={"name": "bug, the 2nd"})
-    flight = tr.simulate(one.model_copy(update={"craft": (*one.craft, second)}), rate=30)
+    second = one.craft[0].replaced(name="bug, the 2nd")
+    flight = tr.simulate(one.replaced(craft=(*one.craft, second)), rate=30)
     written = tr.write_trajectory(flight, tmp_path / f"flight.{ending}")
     assert sorted(path.name for path in tmp_path.iterdir()) == sorted(p.name for p in written)
     read = tr.read_trajectory(tmp_path / f"flight.{ending}")

@@ -90,7 +90,7 @@ def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
 @lru_cache(maxsize=8)
 def _at_tuned_rate(clock: Clock, tuned_at: float) -> Clock:
     if not clock.jitter:  # which must fit into a frame
-        return clock.model_copy(update={"rate": tuned_at})
+        return clock.replaced(rate=tuned_at)
     return clock.at_rate(tuned_at)
 
 

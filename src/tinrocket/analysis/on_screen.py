@@ -56,7 +56,7 @@ def seen_on_screen(flight: Trajectory) -> Trajectory:
         recorded=Frames.from_table(table),
         make_events=partial(dict, happened),
         title=f"{flight.title or 'Flight'}, as seen in the view",
-        arena=flight.arena.model_copy(update=seen),
+        arena=flight.arena.replaced(**seen),
         bodies=bodies,
         obstacles=(),
         view=None,
@@ -75,4 +75,4 @@ def _seen(body: Body, view: tuple[float, float]) -> Body:
             margin = max((period - width) / 2, 0.0)
             edges |= dict.fromkeys(body.arena.sides(axis), Edge(kind="wrap", margin=margin))
     seen = {"width": view[0], "height": view[1], "edges": Edges(**edges)}
-    return replace(body, arena=body.arena.model_copy(update=seen))
+    return replace(body, arena=body.arena.replaced(**seen))

@@ -70,7 +70,7 @@ class Note(Model):
         told = {name: getattr(looks, name) for name in Looks.model_fields}
         del told["edges"], told["alike"]
         assert self.arena is not None
-        return Body(self.arena.model_copy(update=update), **told)
+        return Body(self.arena.replaced(**update), **told)
 
 
 def note_of(trajectory: Trajectory) -> str:

@@ -261,5 +261,5 @@ class Case:
         made = next(one for one in BUILT_IN if self.of in {metric.name for metric in one.metrics})
         # manoeuvres have tapes of their own, so that only the pacing of the clock is of use
         even = {"frame_times": None, "rate": clock.rate or self.clock.rate}
-        course = Course(scenario, craft, clock.model_copy(update=even))
+        course = Course(scenario, craft, clock.replaced(**even))
         return made.answers(course).get(self.of, NOT_THIS)

@@ -38,7 +38,7 @@ def exactly(rule: MotionRule, timing: Timing, tuned_at: float) -> MotionRule:
     elif isinstance(rule, Dash) and frames_in(rule.duration) is None and timing != "exact":
         # it ended with the first frame that began after it
         changes["duration"] = math.ceil(float(rule.duration) * tuned_at - 1e-9) / tuned_at
-    return rule.model_copy(update=changes)
+    return rule.replaced(**changes)
 
 
 def view_exactly(view: View, timing: Timing, tuned_at: float) -> View:
@@ -46,7 +46,7 @@ def view_exactly(view: View, timing: Timing, tuned_at: float) -> View:
     changes: dict[str, Any] = {"timing": "exact"}
     if timing == "dt" and view.eased:
         changes |= _eased(view, tuned_at)
-    return view.model_copy(update=changes)
+    return view.replaced(**changes)
 
 
 def _eased(form: Ease | View, tuned_at: float) -> dict[str, Any]:

@@ -63,12 +63,11 @@ def _closed(game: Game) -> Game:
         game, [one for one in suspects(*game) if one.kind == "timing" and one.where is not None]
     )
     crafts = tuple(
-        craft.model_copy(update={"stepping": "closed_form", "timing": "exact"})
-        for craft in scenario.craft
+        craft.replaced(stepping="closed_form", timing="exact") for craft in scenario.craft
     )
-    return scenario.model_copy(update={"craft": crafts}), clock
+    return scenario.replaced(craft=crafts), clock
 
 
 def _paced(name: str, after: str, **changes: Any) -> Cure:
     line = Line("update(dt)", after, "once a frame, around the whole update", runs=False)
-    return Cure(name, (), lambda game: (game[0], game[1].model_copy(update=changes)), line)
+    return Cure(name, (), lambda game: (game[0], game[1].replaced(**changes)), line)

@@ -125,7 +125,7 @@ class Cures:
         """
         scenario = self.causes.scenario
         changed, clock = self._named(cure).change((scenario, scenario.clock))
-        return changed.model_copy(update={"clock": clock})
+        return changed.replaced(clock=clock)
 
 
 def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = None) -> Cures:

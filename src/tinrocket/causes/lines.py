@@ -100,7 +100,7 @@ def line_for(scenario: Scenario, suspect: Suspect) -> Line | None:
         craft, place = suspect.where
         return rule_line(scenario, scenario.craft[craft], scenario.craft[craft].rules[place])
     if suspect.kind == "timing" and scenario.view is not None:
-        view, timing = scenario.view, scenario.view.timing or scenario.timing
+        view, timing = scenario.view, scenario.timing_of(scenario.view)
         share = decay(view, scenario.tuned_at)
         return _eased(share, timing, scenario.tuned_at, "target: what the view follows")
     if suspect.kind == "counted" and suspect.where is not None:
@@ -157,7 +157,7 @@ def line_for(scenario: Scenario, suspect: Suspect) -> Line | None:
 
 def rule_line(scenario: Scenario, craft: Craft, rule: MotionRule) -> Line | None:
     """Return what a rule's timing is written as, and what to write instead."""
-    timing = rule.timing or craft.timing or scenario.timing
+    timing = scenario.timing_of(craft, rule)
     made = _LINES.get(type(rule))
     return made(_Told(scenario, rule, timing)) if made and timing != "exact" else None
 
@@ -292,9 +292,7 @@ def _fall(told: _Told) -> Line | None:
         return None
     if rule.terminal is None:
         return _added("v", "v: downward", "accel")(told)
-    second = rule.model_copy(
-        update=rule.in_units("per_second", told.rule.units or told.scenario.units, tuned)
-    )
+    second = rule.converted("per_second", told.rule.units or told.scenario.units, tuned)
     assert second.accel is not None
     assert second.terminal is not None
     lost = second.accel / second.terminal / tuned

@@ -46,7 +46,7 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
 
 def _with_clock(**changes: Any) -> Callable[[Game], Game]:
     def off(game: Game) -> Game:
-        return game[0], game[1].model_copy(update=changes)
+        return game[0], game[1].replaced(**changes)
 
     return off
 
@@ -60,7 +60,7 @@ def _steady(game: Game) -> Game:
         "frame_times": None,
         "name": None,
     }
-    return scenario, clock.model_copy(update=changes)
+    return scenario, clock.replaced(**changes)
 
 
 def _input_as_tuned(game: Game) -> Game:
@@ -94,4 +94,4 @@ def _input_as_tuned(game: Game) -> Game:
     lasts = np.diff(cut)
     lasts = lasts[lasts > 1e-9]
     captured = {"rate": None, "jitter": 0.0, "hitches": (), "frame_times": tuple(lasts.tolist())}
-    return scenario.model_copy(update={"tape": tape}), clock.model_copy(update=captured)
+    return scenario.replaced(tape=tape), clock.replaced(**captured)

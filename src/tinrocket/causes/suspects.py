@@ -30,11 +30,10 @@ def suspects(scenario: Scenario, clock: Clock) -> list[Suspect]:
 
 def _exact(craft: int, place: int) -> Callable[[Game], Game]:
     def exact(rule: MotionRule, scenario: Scenario) -> MotionRule:
-        timing = rule.timing or scenario.craft[craft].timing or scenario.timing
+        timing = scenario.timing_of(scenario.craft[craft], rule)
         units, tuned = rule.units or scenario.units, scenario.tuned_at
-        second = rule.model_copy(update=rule.in_units("per_second", units, tuned))
-        changed = exactly(second, timing, tuned)
-        return changed.model_copy(update=changed.in_units(units, "per_second", tuned))
+        changed = exactly(rule.converted("per_second", units, tuned), timing, tuned)
+        return changed.converted(units, "per_second", tuned)
 
     return _rule(craft, place, exact)
 
@@ -42,12 +41,12 @@ def _exact(craft: int, place: int) -> Callable[[Game], Game]:
 def _timings(scenario: Scenario) -> Iterator[Suspect]:
     for n, craft in enumerate(scenario.craft):
         for place, rule in enumerate(craft.rules):
-            timing = rule.timing or craft.timing or scenario.timing
+            timing = scenario.timing_of(craft, rule)
             if timing != "exact" and not isinstance(rule, Custom):
                 name = f"{craft.name}.{label_of(craft, rule)}"
                 yield Suspect(name, "timing", _exact(n, place), where=(n, place))
     view = scenario.view
-    if view is not None and view.eased and (view.timing or scenario.timing) != "exact":
+    if view is not None and view.eased and scenario.timing_of(view) != "exact":
         yield Suspect("view", "timing", _view_exact)
 
 
@@ -63,12 +62,10 @@ def _view_exact(game: Game) -> Game:
     view = scenario.view
     if view is None:
         return game
-    second = view.model_copy(update=view.in_units("per_second", scenario.units, scenario.tuned_at))
-    changed = view_exactly(second, view.timing or scenario.timing, scenario.tuned_at)
-    back = changed.model_copy(
-        update=changed.in_units(scenario.units, "per_second", scenario.tuned_at)
-    )
-    return scenario.model_copy(update={"view": back}), clock
+    units, tuned = scenario.units, scenario.tuned_at
+    second = view.converted("per_second", units, tuned)
+    changed = view_exactly(second, scenario.timing_of(view), tuned)
+    return scenario.replaced(view=changed.converted(units, "per_second", tuned)), clock
 
 
 def _counts(model: Model) -> bool:
@@ -103,7 +100,7 @@ def _in_seconds(model: Any, scenario: Scenario) -> Any:
 
 def _craft_in_seconds(craft: Craft, scenario: Scenario) -> Craft:
     """Return a craft whose own spans are in seconds; its rules are suspects of their own."""
-    return craft.in_seconds(scenario.tuned_at).model_copy(update={"rules": craft.rules})
+    return craft.in_seconds(scenario.tuned_at).replaced(rules=craft.rules)
 
 
 def _rule(craft: int, place: int, change: Callable[[Any, Scenario], Any]) -> Callable[[Game], Game]:
@@ -112,7 +109,7 @@ def _rule(craft: int, place: int, change: Callable[[Any, Scenario], Any]) -> Cal
     def changed(one: Craft, scenario: Scenario) -> Craft:
         rules = list(one.rules)
         rules[place] = change(rules[place], scenario)
-        return one.model_copy(update={"rules": tuple(rules)})
+        return one.replaced(rules=tuple(rules))
 
     return _member("craft", craft, changed)
 
@@ -126,7 +123,7 @@ def _member(
         scenario, clock = game
         ones = list(getattr(scenario, key))
         ones[number] = change(ones[number], scenario)
-        return scenario.model_copy(update={key: tuple(ones)}), clock
+        return scenario.replaced(**{key: tuple(ones)}), clock
 
     return off
 
@@ -142,7 +139,7 @@ def _carrying(rule: MotionRule, scenario: Scenario) -> MotionRule:
     if cooldown is not None and frames_in(cooldown) is None:  # it waited for whole frames
         frames = math.ceil(float(cooldown) * scenario.tuned_at - WHOLE)
         changes["cooldown"] = frames / scenario.tuned_at
-    return rule.model_copy(update=changes)
+    return rule.replaced(**changes)
 
 
 def _carried(scenario: Scenario) -> Iterator[Suspect]:
@@ -154,48 +151,46 @@ def _carried(scenario: Scenario) -> Iterator[Suspect]:
                 yield Suspect(name, "carry", off, where=(n, place))
     for n, one in enumerate(scenario.spawner):
         if one.every is not None and one.wait == "sent":
-            off = _member("spawner", n, lambda it, _s: it.model_copy(update={"wait": "due"}))
+            off = _member("spawner", n, lambda it, _s: it.replaced(wait="due"))
             yield Suspect(f"spawner.{one.name} carries nothing over", "carry", off)
-        if (one.timing or scenario.timing) != "exact":
-            off = _member("spawner", n, lambda it, _s: it.model_copy(update={"timing": "exact"}))
+        if scenario.timing_of(one) != "exact":
+            off = _member("spawner", n, lambda it, _s: it.replaced(timing="exact"))
             yield Suspect(f"spawner.{one.name}", "carry", off)
 
 
 def _contacts(scenario: Scenario) -> Iterator[Suspect]:
     for n, one in enumerate(scenario.contact):
-        if (one.detection or scenario.detection) == "overlap":
-            off = _member("contact", n, lambda it, _s: it.model_copy(update={"detection": "swept"}))
+        if scenario.detection_of(one) == "overlap":
+            off = _member("contact", n, lambda it, _s: it.replaced(detection="swept"))
             yield Suspect(f"contact {one.label} by overlap", "detection", off)
 
 
 def _seams(scenario: Scenario) -> Iterator[Suspect]:
     """Yield edges that lose how far a craft came beyond them."""
-    if any(_loses(scenario.arena.edges, side) for side in SIDES):
+    if _discards_overshoot(scenario.arena.edges):
 
         def off(game: Game) -> Game:
-            changed = game[0].arena.model_copy(update={"edges": _kept(game[0].arena.edges)})
-            return game[0].model_copy(update={"arena": changed}), game[1]
+            changed = game[0].arena.replaced(edges=_kept(game[0].arena.edges))
+            return game[0].replaced(arena=changed), game[1]
 
         yield Suspect("edges that lose what is beyond them", "seam", off)
     for n, craft in enumerate(scenario.craft):
-        if craft.edges is not None and any(_loses(craft.edges, side) for side in SIDES):
+        if craft.edges is not None and _discards_overshoot(craft.edges):
             own = _member("craft", n, _kept_of)
             yield Suspect(f"edges of {craft.name} that lose what is beyond them", "seam", own)
 
 
-def _loses(edges: Edges, side: str) -> bool:
-    return bool(getattr(edges, side).onto)
+def _discards_overshoot(edges: Edges) -> bool:
+    return any(edges.at(side).onto for side in SIDES)
 
 
 def _kept_of(craft: Craft, _scenario: Scenario) -> Craft:
-    return craft.model_copy(update={"edges": _kept(craft.edges or Edges())})
+    return craft.replaced(edges=_kept(craft.edges or Edges()))
 
 
 def _kept(edges: Edges) -> Edges:
-    sides: dict[str, Any] = {
-        side: getattr(edges, side).model_copy(update={"onto": False}) for side in SIDES
-    }
-    return edges.model_copy(update=sides)
+    sides: dict[str, Any] = {side: edges.at(side).replaced(onto=False) for side in SIDES}
+    return edges.replaced(**sides)
 
 
 def _of_the_tape(scenario: Scenario) -> Iterator[Suspect]:
@@ -203,14 +198,14 @@ def _of_the_tape(scenario: Scenario) -> Iterator[Suspect]:
 
         def seconds(game: Game) -> Game:
             tape = game[0].tape.in_seconds(game[0].tuned_at)
-            return game[0].model_copy(update={"tape": tape}), game[1]
+            return game[0].replaced(tape=tape), game[1]
 
         yield Suspect("a tape counted in frames", "tape", seconds)
     presses = scenario.tape.holds or scenario.tape.taps
     if scenario.tape.sampling == "polled" and presses:
 
         def buffered(game: Game) -> Game:
-            tape = game[0].tape.model_copy(update={"sampling": "buffered"})
-            return game[0].model_copy(update={"tape": tape}), game[1]
+            tape = game[0].tape.replaced(sampling="buffered")
+            return game[0].replaced(tape=tape), game[1]
 
         yield Suspect("taps that no frame sees", "taps", buffered)

@@ -152,10 +152,10 @@ def _without(scenario: Scenario, craft: int, number: int) -> Trajectory | None:
     if not rules:
         return None
     crafts = list(scenario.craft)
-    crafts[craft] = old.model_copy(update={"rules": rules})
-    listens = scenario.model_copy(update={"craft": tuple(crafts)}).actions
-    tape = scenario.tape.model_copy(
-        update={
+    crafts[craft] = old.replaced(rules=rules)
+    listens = scenario.replaced(craft=tuple(crafts)).actions
+    tape = scenario.tape.replaced(
+        **{
             key: {name: one for name, one in getattr(scenario.tape, key).items() if name in listens}
             for key in ("holds", "taps", "values", "repeats")
         }

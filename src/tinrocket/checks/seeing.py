@@ -123,7 +123,7 @@ def spawns_on_top(subject: Subject) -> Iterator[Found]:
 
 def _radius(craft: Craft, subject: Subject) -> float:
     """Return how far what can be hit of a craft reaches, at least."""
-    reach = reach_of(craft, 1.0 if subject.scenario.arena.y_axis == "up" else -1.0)
+    reach = reach_of(craft, subject.scenario.arena.up)
     return min(max(low, high) for low, high in reach)
 
 
@@ -169,7 +169,7 @@ def impassable(subject: Subject) -> Iterator[Found]:
 def _openings(subject: Subject, craft: Craft) -> Iterator[tuple[str, float]]:
     """Yield gates and how far they open along y [px]."""
     scenario = subject.scenario
-    up = 1.0 if scenario.arena.y_axis == "up" else -1.0
+    up = scenario.arena.up
     met = {name for one in scenario.contact if one.response != "count" for name in one.between}
     sizes = {one.name: reach_of(one, up)[1] for one in scenario.craft if one.goes_by(*met)}
     for sender in scenario.spawner:
@@ -210,8 +210,8 @@ def never_removed(subject: Subject) -> Iterator[Found]:
         if craft.pool is None or craft.lifetime is not None:
             continue
         edges = subject.scenario.arena_of(craft).edges
-        leaves = [side for side in SIDES if getattr(edges, side).kind == "open"]
-        ends = [side for side in SIDES if getattr(edges, side).kind == "remove"]
+        leaves = [side for side in SIDES if edges.at(side).kind == "open"]
+        ends = [side for side in SIDES if edges.at(side).kind == "remove"]
         game = subject.tuned
         if not leaves or game is None:
             continue

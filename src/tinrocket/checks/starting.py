@@ -51,7 +51,7 @@ def never_starts(subject: Subject) -> Iterator[Found]:
             accel = max(one.accel or 0.0 for one in drives)
             tuned = subject.scenario.tuned_at
             gains = [
-                accel / (tuned if subject.timing(craft, drives[0]) == "frame" else rate)
+                accel / (tuned if subject.scenario.timing_of(craft, drives[0]) == "frame" else rate)
                 for rate in stuck
             ]
             yield Found(
@@ -106,7 +106,7 @@ def faster_diagonal(subject: Subject) -> Iterator[Found]:
 )
 def drag_overshoots(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Drag, Ease, Follow, Fall):
-        if subject.timing(craft, rule) != "dt":
+        if subject.scenario.timing_of(craft, rule) != "dt":
             continue
         decay = _decay(subject, rule)
         bad = [rate for rate in subject.rates if decay / rate > 1.0]
@@ -126,7 +126,7 @@ def _decay(subject: Subject, rule: MotionRule) -> float:
     if isinstance(rule, Fall):
         scenario = subject.scenario
         units = rule.units or scenario.units
-        second = rule.model_copy(update=rule.in_units("per_second", units, scenario.tuned_at))
+        second = rule.converted("per_second", units, scenario.tuned_at)
         return second.accel / second.terminal if second.accel and second.terminal else 0.0
     if not isinstance(rule, Drag | Ease):
         return 0.0

@@ -81,7 +81,7 @@ class Subject:
     def idle(self) -> Trajectory | None:
         """The scenario with nobody at the keys."""
         tape = Tape(pointers=self.scenario.tape.pointers)
-        still = self.scenario.model_copy(update={"tape": tape})
+        still = self.scenario.replaced(tape=tape)
         try:
             return simulate(still, clock=Clock(rate=self.scenario.tuned_at))
         except FlightError:
@@ -93,10 +93,6 @@ class Subject:
             for rule in craft.rules:
                 if isinstance(rule, kinds):
                     yield craft, rule
-
-    def timing(self, craft: Craft, rule: MotionRule) -> str:
-        """Return how a rule uses the length of the frame."""
-        return rule.timing or craft.timing or self.scenario.timing
 
 
 def at(craft: Craft, rule: MotionRule | None = None, key: str = "") -> str:

@@ -7,7 +7,7 @@ import numpy as np
 
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at, fps
-from tinrocket.scenario.arena import AXES, Arena, Axis
+from tinrocket.scenario.arena import AXES, SIDES, Arena, Axis, Side
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.outlines import outlines, reach_of
 from tinrocket.scenario.rules import Cruise, Drive, Follow, MotionRule
@@ -88,15 +88,15 @@ def _across(subject: Subject, edge: str, name: str, other: str) -> Axis | None:
 def pushes_into_wall(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         arena = subject.scenario.arena_of(craft)
-        sides = [side for side in ("left", "right", "top", "bottom") if _keeps(arena, side)]
+        sides = [side for side in SIDES if _keeps(arena, side)]
         if sides:
             yield Found(
                 _edges(craft, arena), f"'{craft.name}' keeps its speed into {', '.join(sides)}"
             )
 
 
-def _keeps(arena: Arena, side: str) -> bool:
-    edge = getattr(arena.edges, side)
+def _keeps(arena: Arena, side: Side) -> bool:
+    edge = arena.edges.at(side)
     return edge.kind == "clamp" and bool(edge.keeps_speed)
 
 
@@ -124,7 +124,7 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
         if craft.shape is None and not craft.radius:
             continue
         arena = subject.scenario.arena_of(craft)
-        up = 1.0 if arena.y_axis == "up" else -1.0
+        up = arena.up
         hit = reach_of(craft, up)
         drawn = hit
         if craft.shape is not None:
@@ -135,7 +135,7 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
         found = []
         for number, axis in enumerate(AXES):
             for end, side in enumerate(arena.sides(axis)):
-                edge = getattr(arena.edges, side)
+                edge = arena.edges.at(side)
                 held = hit[number][end] if edge.kind in ("clamp", "bounce") else 0.0
                 over = drawn[number][end] - held - edge.margin
                 acts = edge.kind in ("wrap", "clamp", "bounce") and over > 1.0
@@ -143,7 +143,7 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
                     found.append((over, side))
         if found:
             over, side = max(found)
-            what = getattr(arena.edges, side).kind
+            what = arena.edges.at(side).kind
             yield Found(
                 _edges(craft, arena),
                 f"'{craft.name}' reaches {over:.3g} px over '{side}' before the {what} acts",
@@ -159,7 +159,7 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
 def cannot_bounce(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         arena = subject.scenario.arena_of(craft)
-        edges = {side: getattr(arena.edges, side) for side in ("left", "right", "top", "bottom")}
+        edges = {side: arena.edges.at(side) for side in SIDES}
         dead = [
             side for side, edge in edges.items() if edge.kind == "bounce" and edge.restitution == 0
         ]
@@ -204,7 +204,7 @@ def _sets(rule: object) -> bool:
 )
 def bounce_sticks(subject: Subject) -> Iterator[Found]:
     for contact in subject.scenario.contact:
-        found = contact.detection or subject.scenario.detection
+        found = subject.scenario.detection_of(contact)
         if contact.response == "bounce" and found == "overlap" and contact.push_out is False:
             yield Found(
                 f"contact.{contact.label}.push_out",
@@ -235,8 +235,7 @@ def tunnels(subject: Subject) -> Iterator[Found]:
             contact = next(
                 one
                 for one in subject.scenario.contact
-                if craft.goes_by(*one.between)
-                and (one.detection or subject.scenario.detection) == "overlap"
+                if craft.goes_by(*one.between) and subject.scenario.detection_of(one) == "overlap"
             )
             yield Found(
                 f"contact.{contact.label}",
@@ -290,7 +289,7 @@ def hit_larger(subject: Subject) -> Iterator[Found]:
 def gap_at_contact(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         arena = subject.scenario.arena
-        up = 1.0 if arena.y_axis == "up" else -1.0
+        up = arena.up
         mine = [
             one
             for one in subject.scenario.contact

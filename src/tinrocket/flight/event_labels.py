@@ -46,4 +46,4 @@ def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> Ev
         return EventLabel(called, name, rule=rule.label)
     arena = scenario.arena_of(scenario.craft[scenario.fleet.family(craft)])
     side = [side for axis in AXES for side in scenario.arena.sides(axis)][cause]
-    return EventLabel(getattr(arena.edges, side).kind, name, edge=side)
+    return EventLabel(arena.edges.at(side).kind, name, edge=side)

@@ -172,7 +172,7 @@ class Course:
     @property
     def up(self) -> float:
         """What y grows by upward on the screen: 1 or -1."""
-        return 1.0 if self.whole.arena.y_axis == "up" else -1.0
+        return self.whole.arena.up
 
     @property
     def rate(self) -> float:
@@ -271,8 +271,8 @@ class Course:
         key = where, told, seconds, tuple(pointer), tuple(start.items())
         if key not in self._flown:
             index = next(n for n, one in enumerate(place.craft) if one.name == self.craft.name)
-            tape = self._tape(script, pointer, place.craft[index].start.model_copy(update=start))
-            scenario = place.model_copy(update={"tape": tape, "duration": seconds})
+            tape = self._tape(script, pointer, place.craft[index].start.replaced(**start))
+            scenario = place.replaced(tape=tape, duration=seconds)
             plan = plan_of(place)
             begins = start_cells(plan, index, start) if start else ()
             self._flown[key] = self.looked_at(flown(scenario, self.clock, plan, begins))

@@ -46,7 +46,7 @@ class Looks:
     @classmethod
     def of(cls, course: Course) -> "Looks":
         """Return when the game looks, over 20 s."""
-        place = course.place.model_copy(update={"duration": SECONDS})
+        place = course.place.replaced(duration=SECONDS)
         pacing = paced(place, resolved_clock(place, course.clock))
         t = pacing.times[np.unique(pacing.frame)]
         return cls(t, _period(np.diff(t)), course.whole.tape.sampling == "buffered")

@@ -25,11 +25,9 @@ def open_place(scenario: Scenario, craft: Craft) -> Scenario:
     If its rules need more of the game than that, all craft stay; at worst everything does.
     """
     nowhere = {"edges": None, "within": "arena"}
-    arena = scenario.arena.model_copy(update={"edges": Edges.from_data("open")})
-    mine = _alone(craft, _middle(scenario)).model_copy(update=nowhere)
-    others = [
-        other.model_copy(update=nowhere) for other in scenario.craft if other.name != craft.name
-    ]
+    arena = scenario.arena.replaced(edges=Edges.from_data("open"))
+    mine = _alone(craft, _middle(scenario)).replaced(**nowhere)
+    others = [other.replaced(**nowhere) for other in scenario.craft if other.name != craft.name]
     return _reduced(scenario, arena=arena, mine=mine, others=others)
 
 
@@ -50,9 +48,7 @@ def viewed(scenario: Scenario, craft: Craft, away: float = 0.0) -> Scenario:
     if scenario.view is None:
         return place
     x, y = (0.0, away) if scenario.view.axis == "y" else (away, 0.0)
-    view = scenario.view.model_copy(
-        update={"start": (mine.start.x + x, mine.start.y + y), "within": "nothing"}
-    )
+    view = scenario.view.replaced(start=(mine.start.x + x, mine.start.y + y), within="nothing")
     return _checked(place, {"view": view})
 
 
@@ -63,9 +59,7 @@ def far_from(scenario: Scenario, craft: Craft, other: str) -> Scenario:
     """
     place = open_place(scenario, craft)
     moved = [
-        one.model_copy(
-            update={"start": one.start.model_copy(update={"x": one.start.x - FAR, "pool": None})}
-        )
+        one.replaced(start=one.start.replaced(x=one.start.x - FAR, pool=None))
         if one.goes_by(other) and one.name != craft.name
         else one
         for one in place.craft
@@ -79,9 +73,9 @@ def _middle(scenario: Scenario) -> dict[str, float]:
 
 def _alone(craft: Craft, start: Mapping[str, float]) -> Craft:
     """Return one craft that is there from the start to the end, at rest but for its start."""
-    begins = craft.start.model_copy(update={"vx": 0.0, "vy": 0.0, "spin": 0.0} | dict(start))
+    begins = craft.start.replaced(**({"vx": 0.0, "vy": 0.0, "spin": 0.0} | dict(start)))
     whole = {"lifetime": None, "respawn": None, "grid": None, "pool": None, "invulnerable": 0.0}
-    return craft.model_copy(update=whole | {"start": begins})
+    return craft.replaced(**(whole | {"start": begins}))
 
 
 def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: object) -> Scenario:

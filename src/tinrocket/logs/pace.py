@@ -63,11 +63,9 @@ def like(scenario: Scenario, flight: Trajectory) -> Scenario:
     length: dict[str, object] = {"duration": flight.duration}
     tape = _tape_in_frames(flight, scenario.actions)
     if tape is None:
-        return scenario.model_copy(update=length)
-    whole = tape.model_copy(
-        update={"sampling": scenario.tape.sampling, "pointers": scenario.tape.pointers}
-    )
-    return scenario.model_copy(update=length | {"tape": whole})
+        return scenario.replaced(**length)
+    whole = tape.replaced(sampling=scenario.tape.sampling, pointers=scenario.tape.pointers)
+    return scenario.replaced(**(length | {"tape": whole}))
 
 
 def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> Tape | None:

@@ -128,7 +128,7 @@ def images_of(scenario: Scenario) -> dict[str, float]:
 
 
 def _detections(scenario: Scenario) -> set[int]:
-    return {DETECTIONS[one.detection or scenario.detection] for one in scenario.contact}
+    return {DETECTIONS[scenario.detection_of(one)] for one in scenario.contact}
 
 
 def _touches(
@@ -160,7 +160,7 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
         picks = 1 if len(one.adds_x) == len(one.adds_y) == 1 else contacts.CHANCES
         table.write(
             index,
-            detection=DETECTIONS[one.detection or scenario.detection],
+            detection=DETECTIONS[scenario.detection_of(one)],
             push_out=int(one.push_out is not False),
             push_side=_side_of(scenario, one.push_out),
             restitution=one.restitution,

@@ -18,7 +18,6 @@ from tinrocket.plan.entries import (
     feels_push,
     is_curved,
     meeting_craft,
-    timing_of,
 )
 from tinrocket.plan.memory import Place
 from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
@@ -70,7 +69,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
 def stride_of(scenario: Scenario, craft: Craft, frames: float) -> float:
     """Return for how long a craft moves in a step, or 0 where that is the length of the step."""
     moves = [rule for rule in craft.rules if isinstance(rule, Move)]
-    timings = {timing_of(rule, craft, scenario.timing) for rule in moves}
+    timings = {scenario.timing_of(craft, rule) for rule in moves}
     return 1.0 / frames if timings == {"frame"} else 0.0
 
 
@@ -100,7 +99,7 @@ def _sides(
     sides: list[tuple[int, float, float]] = []
     for axis, own, zero in zip(AXES, reach, middle, strict=True):
         for side, place in zip(arena.sides(axis), arena.bounds(axis, own), strict=True):
-            edge: Edge = getattr(arena.edges, side)
+            edge: Edge = arena.edges.at(side)
             kind = side_kinds.HOLD if edge.keeps_speed else EDGES[edge.kind]
             kind = ONTO[edge.kind] if edge.onto else kind
             restitution = 1.0 if edge.restitution is None else edge.restitution
@@ -154,7 +153,7 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     """Return a view as a craft with one rule."""
     view = scenario.view
     assert view is not None
-    paced = replace(context, timing=view.timing or scenario.timing)
+    paced = replace(context, timing=scenario.timing_of(view))
     followed, (x, y) = context.craft[view.follow], view_start(scenario)
     given: dict[str, Argument] = {
         **paced.target(view.follow),

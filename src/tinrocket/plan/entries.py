@@ -152,7 +152,7 @@ def is_curved(craft: Craft) -> bool:
 
 def meeting_craft(scenario: Scenario) -> set[int]:
     """Return the numbers of craft that may meet others within a step."""
-    swept = [one for one in scenario.contact if (one.detection or scenario.detection) == "swept"]
+    swept = [one for one in scenario.contact if scenario.detection_of(one) == "swept"]
     return scenario.fleet.families_of(*(name for one in swept for name in one.between))
 
 
@@ -165,7 +165,7 @@ def sides_last(scenario: Scenario, number: int) -> bool:
 def feels_push(scenario: Scenario, craft: Craft, *, meets: bool) -> bool:
     """Whether it matters within a step what pushes a craft: it is thrown, or may meet others."""
     edges = scenario.arena_of(craft).edges
-    thrown = any(getattr(edges, side).kind == "bounce" for side in SIDES)
+    thrown = any(edges.at(side).kind == "bounce" for side in SIDES)
     pushed = any(rule.pushes for rule in craft.rules)
     return pushed and (meets or thrown)
 
@@ -233,7 +233,7 @@ def pools(scenario: Scenario) -> dict[str, tuple[int, int]]:
 def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRule, ...]:
     """Return a craft's rules bound, with their gates."""
     bound = [
-        bind(rule, replace(context, timing=timing_of(rule, craft, timing))) for rule in craft.rules
+        bind(rule, replace(context, timing=craft.timing_of(rule, timing))) for rule in craft.rules
     ]
     locks = [rule.label for rule in craft.rules if isinstance(rule, Dash) and not rule.steering]
     asking = Asking.of(craft, context)
@@ -263,13 +263,6 @@ class Asking:
         if name in self.timers:
             return Wait(self.timers[name])
         return signals.action(name, "held")
-
-
-def timing_of(rule: MotionRule, craft: Craft, timing: Timing) -> Timing:
-    """Return how a rule of a craft uses the length of the step, where the scenario's is given."""
-    if craft.stepping == "closed_form":
-        return "exact"
-    return rule.timing or craft.timing or timing
 
 
 def _gates(rule: MotionRule, asked: Asking, locks: list[str]) -> list[Gate]:

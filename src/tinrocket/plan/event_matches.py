@@ -49,7 +49,7 @@ def _causes(scenario: Scenario, craft: Craft, one: Condition) -> Iterator[tuple[
     sides = [side for axis in AXES for side in scenario.arena.sides(axis)]
     edges = scenario.arena_of(craft).edges
     for number, side in enumerate(sides):
-        if getattr(edges, side).kind == one.event and one.edge in (None, side):
+        if edges.at(side).kind == one.event and one.edge in (None, side):
             yield kinds.EDGE, number
     if one.edge is not None:
         return

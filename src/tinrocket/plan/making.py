@@ -176,7 +176,7 @@ def _takes_away(scenario: Scenario) -> bool:
 
 def _removes(scenario: Scenario, craft: Craft) -> bool:
     edges = scenario.arena_of(craft).edges
-    return any(getattr(edges, side).kind == "remove" for side in SIDES)
+    return any(edges.at(side).kind == "remove" for side in SIDES)
 
 
 def _scaled(composed: Composed, layout: Layout) -> Place:

@@ -8,7 +8,7 @@ from tinrocket.motion.binding import Context, Number, bind
 from tinrocket.motion.ramped import Traced
 from tinrocket.motion.scaling import PLAIN, coefficient
 from tinrocket.motion.world import NumberRamp
-from tinrocket.plan.entries import of_craft, timing_of
+from tinrocket.plan.entries import of_craft
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.numbers import NumberPlace
 from tinrocket.plan.scope import Scope
@@ -93,8 +93,8 @@ def ramp_lines(
                 for ramp in rule.ramps
             }
             bound = bind(
-                rule.model_copy(update={**traced, "ramps": ()}),
-                replace(own, timing=timing_of(rule, craft, scenario.timing)),
+                rule.replaced(**traced, ramps=()),
+                replace(own, timing=scenario.timing_of(craft, rule)),
             )
             for one in numbers:
                 if (one.craft, one.rule) == (craft.name, index):

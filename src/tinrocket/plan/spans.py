@@ -24,7 +24,7 @@ def interval(every: float, counted: int, first: float, layout: Layout) -> Place:
     return place
 
 
-def interval_of(one: Spawner | March, context: Context, layout: Layout, usual: Timing) -> Place:
+def interval_of(one: Spawner | March, context: Context, layout: Layout, timing: Timing) -> Place:
     """Return what is repeated as an interval; a range of spans is drawn from anew each time."""
     if one.every is None:
         return interval(0.0, 0, 0.0, layout)
@@ -39,9 +39,8 @@ def interval_of(one: Spawner | March, context: Context, layout: Layout, usual: T
     elif drawn:
         first += width * chances[-1]
     place = interval(every, counted, first, layout)
-    timing = one.timing if isinstance(one, Spawner) else None
     place.write(width=width, chances=layout.row(chances))
-    place.write(exact=int((timing or usual) == "exact"))
+    place.write(exact=int(timing == "exact"))
     if one.ramp is not None:
         over = one.ramp.over * (context.unit if one.ramp.by == "time" else 1.0)
         to = length_of(one.ramp.to, context)[0]

@@ -66,7 +66,7 @@ class SpawnerTable:
             "vy_low": vy_low,
             "vy_high": vy_high,
             "clearance": one.clearance,
-            "puts_ahead": int((one.timing or self.scenario.timing) == "exact"),
+            "puts_ahead": int(self.scenario.timing_of(one) == "exact"),
         }
 
     def draws(self, one: Spawner) -> dict[str, Place | int]:
@@ -74,7 +74,7 @@ class SpawnerTable:
         places = np.random.default_rng(one.seed).uniform(0.0, 1.0, (stage.CHANCES, 2))
         draws = np.random.default_rng([one.seed, 1]).uniform(0.0, 1.0, (stage.CHANCES, stage.DRAWS))
         return {
-            "interval": interval_of(one, self.context, self.layout, self.scenario.timing),
+            "interval": interval_of(one, self.context, self.layout, self.scenario.timing_of(one)),
             "repeats": int(one.every is not None),
             "from_sent": int(one.wait == "sent"),
             "picks_one": int(one.pick == "one"),

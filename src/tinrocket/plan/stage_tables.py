@@ -40,7 +40,7 @@ def stage_tables(
         marchers += scenario.fleet.numbers(march.moves)
         marches.write(
             index,
-            interval=interval_of(march, context, layout, scenario.timing),
+            interval=interval_of(march, context, layout, scenario.timing_of(march)),
             step=march.step,
             down=-context.heading.up * march.down,
             least_x=march.between[0],

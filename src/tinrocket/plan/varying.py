@@ -107,7 +107,7 @@ def _with_keys(model: Model, keys: Mapping[str, Any]) -> Any:
     own = {key.removeprefix(OWN_NUMBERS): plain.pop(key) for key in keys if OWN_NUMBERS in key}
     if own:
         plain["numbers"] = getattr(model, "numbers", {}) | own
-    return model.model_copy(update=update | plain)
+    return model.replaced(**(update | plain))
 
 
 def _is_numeric(values: Any) -> bool:
@@ -144,7 +144,7 @@ def _rule_cells(
     changed = _with_keys(written.rules[rule], keys)
     rules = (*written.rules[:rule], changed, *written.rules[rule + 1 :])
     scenario = plan.scenario
-    with_rules = written.model_copy(update={"rules": rules})
+    with_rules = written.replaced(rules=rules)
     converted = _in_units(scenario, with_rules)
     context = context_of(scenario, written)
     before = bound_rules(_in_units(scenario, written), context, scenario.timing)[rule]

@@ -89,16 +89,22 @@ class Edges(Model):
             raise ValueError("\n".join(problem.what for problem in error.problems)) from None
         return dict.fromkeys(SIDES, one)
 
+    def at(self, side: Side) -> Edge:
+        """Return the edge at a side."""
+        edge: Edge = getattr(self, side)
+        return edge
+
     @model_validator(mode="after")
     def _both_wrap_or_neither(self) -> Self:
-        for one, other in (("left", "right"), ("top", "bottom")):
-            kinds = getattr(self, one).kind, getattr(self, other).kind
+        opposite: tuple[tuple[Side, Side], ...] = (("left", "right"), ("top", "bottom"))
+        for one, other in opposite:
+            kinds = self.at(one).kind, self.at(other).kind
             if "wrap" in kinds and kinds[0] != kinds[1]:
                 raise ValueError(
                     f"'{one}' is '{kinds[0]}' but '{other}' is '{kinds[1]}'; "
                     f"opposite sides must both wrap, or neither"
                 )
-            if "wrap" in kinds and getattr(self, one).onto != getattr(self, other).onto:
+            if "wrap" in kinds and self.at(one).onto != self.at(other).onto:
                 raise ValueError(f"'{one}' and '{other}' must both wrap onto the side, or neither")
         return self
 
@@ -123,6 +129,16 @@ class Arena(Model):
     one order of time with them.
     """
 
+    @property
+    def up(self) -> float:
+        """Sign of y that points up on the screen: 1 or -1."""
+        return 1.0 if self.y_axis == "up" else -1.0
+
+    def ordered_edges(self, axis: Axis) -> tuple[Edge, Edge]:
+        """Return the edge where a coordinate is low, and the one where it is high."""
+        low, high = self.sides(axis)
+        return self.edges.at(low), self.edges.at(high)
+
     def sides(self, axis: Axis) -> tuple[Side, Side]:
         """Return the side where a coordinate is low, and the one where it is high."""
         if axis == "x":
@@ -136,7 +152,7 @@ class Arena(Model):
         hit of the craft, which reaches so far toward low and toward high coordinates, every
         other edge by its place.
         """
-        edges = [getattr(self.edges, side) for side in self.sides(axis)]
+        edges = self.ordered_edges(axis)
         solid = [edge.kind in ("clamp", "bounce") for edge in edges]
         low, high = (own if holds else 0.0 for own, holds in zip(reach, solid, strict=True))
         size = self.width if axis == "x" else self.height
@@ -144,14 +160,13 @@ class Arena(Model):
 
     def images_at(self, axis: Axis) -> tuple[float, float] | None:
         """Return where an axis wraps so that what is half over one side is seen at the other."""
-        edges = [getattr(self.edges, side) for side in self.sides(axis)]
-        if any(edge.kind != "wrap" or edge.onto for edge in edges):
+        if any(edge.kind != "wrap" or edge.onto for edge in self.ordered_edges(axis)):
             return None
         return self.bounds(axis)
 
     def seam(self, axis: Axis) -> tuple[float, float] | None:
         """Return the low and high coordinate at which an axis wraps, or None if it does not."""
-        wraps = getattr(self.edges, self.sides(axis)[0]).kind == "wrap"
+        wraps = self.ordered_edges(axis)[0].kind == "wrap"
         return self.bounds(axis) if wraps else None
 
     def period(self, axis: Axis) -> float:

@@ -32,6 +32,7 @@ Amounts = Annotated[
     Quantity("px/s", per_time=1),
 ]
 Find = Literal["swept", "overlap"]
+Detection = Literal["swept", "overlap", "sight"]
 """At the time of impact within the step, or by asking at its end whether they overlap."""
 Pieces = Annotated[int, Field(strict=True, ge=1, le=100)]
 
@@ -85,7 +86,7 @@ class Contact(Outcome):
     """By which paths find it; the two it is between if not given."""
     between: tuple[Name, Name]
     """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
-    detection: Find | Literal["sight"] | None = None
+    detection: Detection | None = None
     """How it is found that they meet; the scenario's if not given.
 
     By sight, the first has a rule `fire` with a range, and the other is what it hits.

@@ -174,10 +174,24 @@ class Craft(Model):
         alone = self.grid is None and self.pool is None
         return any_found(names, self.called, 0 if alone else self.count)
 
+    def timing_of(self, rule: MotionRule, default: Timing) -> Timing:
+        """Return how one of its rules uses the length of the frame.
+
+        Parameters
+        ----------
+        rule
+            A rule of this craft.
+        default
+            Timing of the scenario.
+        """
+        if self.stepping == "closed_form":
+            return "exact"
+        return rule.timing or self.timing or default
+
     def with_rules(self, changes: Callable[[MotionRule], Mapping[str, object]]) -> "Craft":
         """Return the same craft with some keys of each rule replaced."""
-        rules = tuple(rule.model_copy(update=changes(rule)) for rule in self.rules)
-        return self.model_copy(update={"rules": rules})
+        rules = tuple(rule.replaced(**changes(rule)) for rule in self.rules)
+        return self.replaced(rules=rules)
 
     @property
     def timers(self) -> frozenset[str]:

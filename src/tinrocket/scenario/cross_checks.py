@@ -98,11 +98,11 @@ def _places(scenario: Scenario, craft: Craft) -> Iterator[str]:
     arena = scenario.arena_of(craft)
     if craft.pool is not None:
         return
-    up = 1.0 if arena.y_axis == "up" else -1.0
+    up = arena.up
     for axis, reach in zip(AXES, reach_of(craft, up), strict=True):
         (low, high), sides = arena.bounds(axis, reach), arena.sides(axis)
         places = craft.places.along(axis)
-        if any(getattr(arena.edges, side).kind == "open" for side in sides):
+        if any(arena.edges.at(side).kind == "open" for side in sides):
             continue
         if not low < high:
             yield (

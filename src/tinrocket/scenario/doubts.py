@@ -145,7 +145,7 @@ def _numbers(scenario: Scenario, craft: Craft, rate: float) -> Iterator[str]:
         if isinstance(rule, Thrust | Drive) and rule.accel and getattr(rule, "speed", None) is None
     ]
     for rule in same.rules:
-        timing = rule.timing or craft.timing or scenario.timing
+        timing = scenario.timing_of(craft, rule)
         if isinstance(rule, Limit) and 0.0 in (rule.speed, rule.x, rule.y, rule.spin):
             yield f"'{rule.label}' of 0 lets it never move"
         if isinstance(rule, StopBelow) and gains and rule.below >= min(gains):

@@ -234,6 +234,14 @@ class Model(BaseModel, metaclass=_Explaining):
         except ValidationError as error:
             raise as_scenario_error(error, cls, source, data, text) from None
 
+    def replaced(self, **changes: Any) -> Self:
+        """Return a copy with some fields replaced; they are taken as valid."""
+        return self.model_copy(update=changes)
+
+    def converted(self, to: Units, given: Units, tuned_at: float) -> Self:
+        """Return a copy with the fields that count per time converted from `given` to `to`."""
+        return self.replaced(**self.in_units(to, given, tuned_at))
+
     def in_seconds(self, tuned_at: float) -> Self:
         """Return the same with what is counted in frames counted in seconds, all the way down."""
         changes: dict[str, object] = {}
@@ -249,7 +257,7 @@ class Model(BaseModel, metaclass=_Explaining):
                 changes[name] = value.in_seconds(tuned_at)
             elif isinstance(value, tuple) and any(isinstance(one, Model) for one in value):
                 changes[name] = tuple(one.in_seconds(tuned_at) for one in value)
-        return self.model_copy(update=changes) if changes else self
+        return self.replaced(**changes) if changes else self
 
     def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
         """Return the fields that count per time, converted from `given` to `to` units.

@@ -10,12 +10,13 @@ from pydantic import Field, model_validator
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.condition import Condition
-from tinrocket.scenario.contact import Contact, Find
+from tinrocket.scenario.contact import Contact, Detection, Find
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.cross_checks import wrong_with
 from tinrocket.scenario.numbers import Model, Name, Quantity, Rate, Timing, Title, Units
 from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.roster import Family, Roster
+from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stage import March, Rounds, Spawner
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
@@ -148,6 +149,27 @@ class Scenario(Model):
             name in known and self.is_of_game(known[name]) for name in parts
         )
 
+    def timing_of(
+        self, owner: Craft | View | Spawner | March, rule: MotionRule | None = None
+    ) -> Timing:
+        """Return how a rule, a view, a spawner or a march uses the length of the frame.
+
+        Parameters
+        ----------
+        owner
+            The craft, with one of its rules, or what has no rules.
+        rule
+            The rule of the craft.
+        """
+        if isinstance(owner, Craft) and rule is not None:
+            return owner.timing_of(rule, self.timing)
+        own = None if isinstance(owner, March) else owner.timing
+        return own or self.timing
+
+    def detection_of(self, contact: Contact) -> Detection:
+        """Return how a contact finds that two bodies meet."""
+        return contact.detection or self.detection
+
     def arena_of(self, craft: Craft) -> Arena:
         """Return the arena as a craft meets it: with its own edges, or as large as the view.
 
@@ -155,10 +177,10 @@ class Scenario(Model):
         """
         arena = self.arena
         if craft.edges is not None:
-            arena = arena.model_copy(update={"edges": craft.edges})
+            arena = arena.replaced(edges=craft.edges)
         if craft.within == "view" and self.view is not None:
             size = {"width": self.view.width, "height": self.view.height}
-            arena = arena.model_copy(update=size)
+            arena = arena.replaced(**size)
         return arena
 
     def per_second(self) -> "Scenario":
@@ -179,10 +201,8 @@ class Scenario(Model):
             return self
         crafts = []
         for craft in self.craft:
-            start = craft.start.model_copy(
-                update=craft.start.in_units(to, self.units, self.tuned_at)
-            )
-            converted = craft.model_copy(update={"start": start}).with_rules(
+            start = craft.start.replaced(**craft.start.in_units(to, self.units, self.tuned_at))
+            converted = craft.replaced(start=start).with_rules(
                 lambda rule: (
                     rule.in_units(to, rule.units or self.units, self.tuned_at) | {"units": None}
                 )
@@ -191,13 +211,9 @@ class Scenario(Model):
 
         def converted_all(ones: Sequence[AnyModel]) -> tuple[AnyModel, ...]:
             given = (one.in_units(to, self.units, self.tuned_at) for one in ones)
-            return tuple(
-                one.model_copy(update=changes) for one, changes in zip(ones, given, strict=True)
-            )
+            return tuple(one.replaced(**changes) for one, changes in zip(ones, given, strict=True))
 
-        contacts = [
-            one.model_copy(update={"then": converted_all(one.then)}) for one in self.contact
-        ]
+        contacts = [one.replaced(then=converted_all(one.then)) for one in self.contact]
         update = {
             "units": to,
             "craft": tuple(crafts),
@@ -206,16 +222,16 @@ class Scenario(Model):
             "spawner": converted_all(self.spawner),
             "view": converted_all([self.view])[0] if self.view else None,
         }
-        return self.model_copy(update=update)
+        return self.replaced(**update)
 
     def with_timing(self, timing: Timing) -> "Scenario":
         """Return the same scenario with every rule using the frame's length this way."""
-        view = self.view and self.view.model_copy(update={"timing": None})
+        view = self.view and self.view.replaced(timing=None)
         crafts = tuple(
-            craft.model_copy(update={"timing": None}).with_rules(lambda rule: {"timing": None})
+            craft.replaced(timing=None).with_rules(lambda rule: {"timing": None})
             for craft in self.craft
         )
-        return self.model_copy(update={"timing": timing, "view": view, "craft": crafts})
+        return self.replaced(timing=timing, view=view, craft=crafts)
 
     def without_counted_frames(self) -> "Scenario":
         """Return the same scenario with what is counted in frames counted in seconds."""

@@ -78,7 +78,7 @@ def _names(scenario: Scenario) -> Iterator[str]:
 
 def _places(scenario: Scenario) -> Iterator[str]:
     """Yield spawners that would put something inside of what stands still, wherever they try."""
-    up = 1.0 if scenario.arena.y_axis == "up" else -1.0
+    up = scenario.arena.up
     for one in scenario.spawner:
         for obstacle, family in zip(scenario.obstacle, scenario.still, strict=True):
             if one.at or one.ring:
@@ -93,7 +93,7 @@ def _places(scenario: Scenario) -> Iterator[str]:
             arena = scenario.arena_of(pool)
             for axis, reach in zip(AXES, reach_of(pool, up), strict=True):
                 sides, (low, high) = arena.sides(axis), arena.bounds(axis, reach)
-                free = {getattr(arena.edges, side).kind for side in sides} & {"open", "remove"}
+                free = {arena.edges.at(side).kind for side in sides} & {"open", "remove"}
                 if not free and (getattr(one, axis)[1] < low or getattr(one, axis)[0] > high):
                     yield (
                         f"spawner.{one.name}.{axis}: all of its places lie outside of the arena, "

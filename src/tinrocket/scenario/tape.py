@@ -157,7 +157,7 @@ class Tape(Model):
                 for pointer, points in self.pointers.items()
             },
         }
-        return self.model_copy(update=update)
+        return self.replaced(**update)
 
     def in_seconds(self, tuned_at: float) -> Self:
         """Return the same with frames as they are at a rate."""

@@ -120,7 +120,7 @@ class Scene:
             "top": ([0.0, width], [high, high]),
         }
         for side in SIDES:
-            style = EDGE_STYLES[getattr(self.arena.edges, side).kind]
+            style = EDGE_STYLES[self.arena.edges.at(side).kind]
             ax.plot(*lines[side], color=theme.INK, zorder=1.5, **style)  # type: ignore[arg-type]
 
     @property
@@ -128,7 +128,7 @@ class Scene:
         """The kinds of the edges, once each."""
         if self.arena is None:
             return ()
-        return tuple(dict.fromkeys(getattr(self.arena.edges, side).kind for side in SIDES))
+        return tuple(dict.fromkeys(self.arena.edges.at(side).kind for side in SIDES))
 
 
 def _there(flight: Trajectory, axis: str, speed: float) -> Floats:

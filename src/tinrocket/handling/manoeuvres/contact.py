@@ -47,7 +47,7 @@ def _tunnels(course: Course, mine: list[Contact]) -> Answer:
     """Return the speed at which a frame takes it past the thinnest body that it meets."""
     least = math.inf
     for one in mine:
-        if (one.detection or course.whole.detection) == "swept":
+        if course.whole.detection_of(one) == "swept":
             continue
         other = one.between[course.craft.goes_by(one.between[0])]
         own = _thinnest(hit_outlines(course.craft, course.up))

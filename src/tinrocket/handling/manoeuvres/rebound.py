@@ -25,7 +25,7 @@ def _fly(course: Course) -> Answers:
 
 def _sides(course: Course) -> Answers:
     edges = course.whole.arena_of(course.craft).edges
-    bouncing = [side for side in SIDES if getattr(edges, side).kind == "bounce"]
+    bouncing = [side for side in SIDES if edges.at(side).kind == "bounce"]
     answers: Answers = {}
     for side in bouncing:
         toward = {"top": "up", "bottom": "down"}.get(side, side)

@@ -137,18 +137,16 @@ class MotionRule(Model):
         changes = super().in_units(to, given, tuned_at)
         if to != given and self.ramps:
             ends = [{r.key: r.to} for r in self.ramps]
-            done = [
-                Model.in_units(self.model_copy(update=end), to, given, tuned_at) for end in ends
-            ]
+            done = [Model.in_units(self.replaced(**end), to, given, tuned_at) for end in ends]
             changes["ramps"] = tuple(
-                ramp.model_copy(update={"to": end.get(ramp.key, ramp.to)})
+                ramp.replaced(to=end.get(ramp.key, ramp.to))
                 for ramp, end in zip(self.ramps, done, strict=True)
             )
         return changes
 
     def ramped(self, ramp: NumberRamp) -> Self:
         """Return the rule as it is at the end of one of its ramps."""
-        return self.model_copy(update={ramp.key: ramp.to, "ramps": ()})
+        return self.replaced(**{ramp.key: ramp.to, "ramps": ()})
 
     @property
     def label(self) -> str:
