@@ -406,7 +406,7 @@ def test_what_a_line_says_beside_its_statement():
     dash = {"rule": "dash", "speed": 300, "duration": "9 frames", "cooldown": 0.4}
     flown = scenario(dash, MOVE, timing="exact", tape={"taps": {"dash": [0.3]}})
     told = [
-        str(tr.causes.lines.line_for(flown, one).after)
+        one.line.after
         for one in tr.causes.suspects.suspects(flown, tr.Clock(rate=30))
         if one.kind == "counted"
     ]
@@ -431,9 +431,7 @@ def test_the_line_of_a_half_step_keeps_the_tuned_parabola(rate: float) -> None:
     flown = FAULTS["the order of rules"][0]
     causes = tr.explain(flown, rates=[30])
     _suspect, line = next(
-        (one, line)
-        for one in causes.blamed
-        if one.kind == "turns" and (line := tr.causes.lines.line_for(flown, one))
+        (one, one.line) for one in causes.blamed if one.kind == "turns" and one.line
     )
     tuned = play(line.before, 60.0, a=420.0)
     assert play(line.after, 60.0, a=420.0)["p"] == pytest.approx(tuned["p"], abs=1e-9)

@@ -16,8 +16,7 @@ from tinrocket.causes.cures import Cures as Cures
 from tinrocket.causes.cures import find_cures as find_cures
 from tinrocket.causes.explain import Causes as Causes
 from tinrocket.causes.explain import explain as explain
-from tinrocket.causes.lines import Line as Line
-from tinrocket.causes.lines import rule_line as rule_line
+from tinrocket.causes.update_lines import rule_line as rule_line
 from tinrocket.checks.check import check as check
 from tinrocket.checks.check import check_file as check_file
 from tinrocket.checks.finding import Finding as Finding
@@ -95,6 +94,7 @@ from tinrocket.scenario.tape import Repeat as Repeat
 from tinrocket.scenario.tape import Tape as Tape
 from tinrocket.scenario.toml_file import read_scenario as read_scenario
 from tinrocket.scenario.toml_file import write_scenario as write_scenario
+from tinrocket.scenario.update import Line as Line
 from tinrocket.scenario.vary import with_value as with_value
 from tinrocket.scenario.view import View as View
 from tinrocket.show.drifts import plot_drift as plot_drift

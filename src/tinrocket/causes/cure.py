@@ -4,10 +4,10 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from tinrocket.causes.lines import Line
 from tinrocket.causes.suspect import Game, Suspect, switched_off
 from tinrocket.causes.suspects import suspects
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.update import Line
 
 
 @dataclass(frozen=True, slots=True)

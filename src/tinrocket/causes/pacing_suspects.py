@@ -12,6 +12,7 @@ from tinrocket.flight.tape import sample_tape
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
+from tinrocket.scenario.update import Line
 
 FINE = 32
 """Parts of a tuned frame in which rules take turns so finely that their order no longer counts."""
@@ -23,25 +24,53 @@ EARLY = 1e-7
 """By how much an input is put before the frame that is to see it [s]."""
 
 
+UNCAPPED = Line(
+    "dt = min(dt, longest)",
+    "take as many steps of the longest length as fit into dt, and one of the rest",
+    runs=False,
+)
+BETWEEN_STEPS = Line(
+    "draw the state after the last step",
+    "draw before + (now - before) * left / step: the state between the last two steps",
+    runs=False,
+)
+TIMED_INPUT = Line(
+    "read the input once a frame",
+    "read it with the time at which it came, and begin the step there",
+    runs=False,
+)
+
+
+def half_step_line(tuned_at: float) -> Line:
+    """Return what moves by the parabola of the tuned frame: p + v dt + a dt^2 / 2 and its order."""
+    return Line(
+        "v += a * dt; p += v * dt",
+        f"v += a * dt; p += v * dt - 0.5 * a * dt * (dt - 1 / {tuned_at:g})",
+        "a: the acceleration of this step",
+    )
+
+
 def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
     """Yield what a clock, or how input is read, may do."""
     if clock.jitter or clock.hitches or clock.frame_times is not None:
         yield Suspect("uneven frames", "uneven", _steady, cure=False)
     if clock.max_dt is not None:
         off = _with_clock(max_dt=None)
-        yield Suspect("a cap of dt that loses time", "cap", off)
+        yield Suspect("a cap of dt that loses time", "cap", off, line=UNCAPPED)
     if clock.max_steps is not None and clock.backlog == "dropped":
-        yield Suspect("dropped steps", "cap", _with_clock(max_steps=None))
+        yield Suspect("dropped steps", "cap", _with_clock(max_steps=None), line=UNCAPPED)
     if clock.step_rate is not None and not clock.interpolate:
         off = _with_clock(interpolate=True)
-        yield Suspect("a remainder that is not shown", "remainder", off)
+        yield Suspect("a remainder that is not shown", "remainder", off, line=BETWEEN_STEPS)
     frames = scenario.duration * scenario.tuned_at * len(scenario.fleet)
     parts = min(FINE_CONTACTS if scenario.contact else FINE, int(LONGEST / frames))
     if clock.step_rate is None and not own_rules(scenario) and parts > 1:
         off = _with_clock(max_step=1.0 / (parts * scenario.tuned_at))
-        yield Suspect("the order of rules", "turns", off, cure=False, last=True)
+        line = half_step_line(scenario.tuned_at)
+        yield Suspect("the order of rules", "turns", off, cure=False, last=True, line=line)
     if scenario.actions or scenario.tape.pointers:
-        yield Suspect("when input is read", "input", _input_as_tuned, cure=False, last=True)
+        off = _input_as_tuned
+        yield Suspect("when input is read", "input", off, cure=False, last=True, line=TIMED_INPUT)
 
 
 def _with_clock(**changes: Any) -> Callable[[Game], Game]:

@@ -4,8 +4,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from tinrocket.scenario.clock import Clock
-from tinrocket.scenario.rules import Custom
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.update import Line
 
 Game = tuple[Scenario, Clock]
 
@@ -29,6 +29,8 @@ class Suspect:
         all others are.
     where
         Craft and place of the rule, if it is about one.
+    line
+        What stands in the update, and what to write instead; None where there is nothing to write.
     """
 
     name: str
@@ -37,6 +39,7 @@ class Suspect:
     cure: bool = True
     last: bool = False
     where: tuple[int, int] | None = None
+    line: Line | None = None
 
 
 def own_rules(scenario: Scenario) -> list[str]:
@@ -45,7 +48,7 @@ def own_rules(scenario: Scenario) -> list[str]:
         f"{craft.name}.{rule.label}"
         for craft in scenario.craft
         for rule in craft.rules
-        if isinstance(rule, Custom)
+        if rule.foreign
     ]
 
 

@@ -4,15 +4,16 @@ import math
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from tinrocket.causes.converted import exactly, view_exactly
 from tinrocket.causes.pacing_suspects import of_the_clock
 from tinrocket.causes.suspect import Game, Suspect
+from tinrocket.causes.update_lines import counted_line, rule_line, view_line
 from tinrocket.scenario.arena import SIDES, Edges
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, frames_in
-from tinrocket.scenario.rules import Custom, Fire, MotionRule
+from tinrocket.scenario.rules import Fire, MotionRule
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.update import Line
 
 
 def suspects(scenario: Scenario, clock: Clock) -> list[Suspect]:
@@ -32,7 +33,7 @@ def _exact(craft: int, place: int) -> Callable[[Game], Game]:
     def exact(rule: MotionRule, scenario: Scenario) -> MotionRule:
         timing = scenario.timing_of(scenario.craft[craft], rule)
         units, tuned = rule.units or scenario.units, scenario.tuned_at
-        changed = exactly(rule.converted("per_second", units, tuned), timing, tuned)
+        changed = rule.converted("per_second", units, tuned).in_exact_timing(timing, tuned)
         return changed.converted(units, "per_second", tuned)
 
     return _rule(craft, place, exact)
@@ -42,12 +43,15 @@ def _timings(scenario: Scenario) -> Iterator[Suspect]:
     for n, craft in enumerate(scenario.craft):
         for place, rule in enumerate(craft.rules):
             timing = scenario.timing_of(craft, rule)
-            if timing != "exact" and not isinstance(rule, Custom):
-                name = f"{craft.name}.{label_of(craft, rule)}"
-                yield Suspect(name, "timing", _exact(n, place), where=(n, place))
+            if timing != "exact" and not rule.foreign:
+                name, line = (
+                    f"{craft.name}.{label_of(craft, rule)}",
+                    rule_line(scenario, craft, rule),
+                )
+                yield Suspect(name, "timing", _exact(n, place), where=(n, place), line=line)
     view = scenario.view
     if view is not None and view.eased and scenario.timing_of(view) != "exact":
-        yield Suspect("view", "timing", _view_exact)
+        yield Suspect("view", "timing", _view_exact, line=view_line(scenario, view))
 
 
 def label_of(craft: Craft, rule: MotionRule) -> str:
@@ -64,7 +68,7 @@ def _view_exact(game: Game) -> Game:
         return game
     units, tuned = scenario.units, scenario.tuned_at
     second = view.converted("per_second", units, tuned)
-    changed = view_exactly(second, scenario.timing_of(view), tuned)
+    changed = second.in_exact_timing(scenario.timing_of(view), tuned)
     return scenario.replaced(view=changed.converted(units, "per_second", tuned)), clock
 
 
@@ -75,23 +79,55 @@ def _counts(model: Model) -> bool:
     return any(frames_in(one) is not None for one in several)
 
 
+def _frames_counted(scenario: Scenario) -> Line:
+    return Line(
+        "count a frame, and act when there were enough",
+        f"left -= dt; when left <= 0: act, and left += frames / {scenario.tuned_at:g}",
+        runs=False,
+    )
+
+
+CARRIED = Line(
+    "last = now, when it acts",
+    "last += interval, when it acts: the next is due from when this one was, not from now",
+    runs=False,
+)
+SWEPT = Line(
+    "move, then ask whether the two overlap",
+    "before moving, find when within the step the two first touch; move to there, answer the "
+    "contact, and move on with what is left of the step",
+    runs=False,
+)
+OVERSHOOT_KEPT = Line(
+    "place = the other side",
+    "place -= length of the arena: how far it came beyond is kept",
+    runs=False,
+)
+BUFFERED = Line(
+    "ask in each frame whether the key is down",
+    "keep each press until the next frame has seen it",
+    runs=False,
+)
+IN_SECONDS = Line("count the frames of a script", "count its seconds", runs=False)
+
+
 def _counted(scenario: Scenario) -> Iterator[Suspect]:
     for n, craft in enumerate(scenario.craft):
         for place, rule in enumerate(craft.rules):
             if _counts(rule):
                 name = f"{craft.name}.{label_of(craft, rule)} counted in frames"
-                yield Suspect(name, "counted", _rule(n, place, _in_seconds), where=(n, place))
+                off, line = _rule(n, place, _in_seconds), counted_line(scenario, rule)
+                yield Suspect(name, "counted", off, where=(n, place), line=line)
         inner = craft.respawn is not None and _counts(craft.respawn)
         if _counts(craft) or inner:
-            yield Suspect(
-                f"{craft.name} counted in frames", "counted", _member("craft", n, _craft_in_seconds)
-            )
+            name, off = f"{craft.name} counted in frames", _member("craft", n, _craft_in_seconds)
+            yield Suspect(name, "counted", off, line=_frames_counted(scenario))
     for key in ("spawner", "march", "condition"):
         for n, one in enumerate(getattr(scenario, key)):
             ramp = getattr(one, "ramp", None)
             if _counts(one) or (ramp is not None and _counts(ramp)):
-                name = f"{key}.{one.name} counted in frames"
-                yield Suspect(name, "counted", _member(key, n, _in_seconds))
+                name, line = f"{key}.{one.name} counted in frames", _frames_counted(scenario)
+                yield Suspect(name, "counted", _member(key, n, _in_seconds), line=line)
 
 
 def _in_seconds(model: Any, scenario: Scenario) -> Any:
@@ -148,21 +184,21 @@ def _carried(scenario: Scenario) -> Iterator[Suspect]:
             if isinstance(rule, Fire) and not rule.carry and rule.cooldown:
                 name = f"{craft.name}.{label_of(craft, rule)} carries nothing over"
                 off = _rule(n, place, _carrying)
-                yield Suspect(name, "carry", off, where=(n, place))
+                yield Suspect(name, "carry", off, where=(n, place), line=CARRIED)
     for n, one in enumerate(scenario.spawner):
         if one.every is not None and one.wait == "sent":
             off = _member("spawner", n, lambda it, _s: it.replaced(wait="due"))
-            yield Suspect(f"spawner.{one.name} carries nothing over", "carry", off)
+            yield Suspect(f"spawner.{one.name} carries nothing over", "carry", off, line=CARRIED)
         if scenario.timing_of(one) != "exact":
             off = _member("spawner", n, lambda it, _s: it.replaced(timing="exact"))
-            yield Suspect(f"spawner.{one.name}", "carry", off)
+            yield Suspect(f"spawner.{one.name}", "carry", off, line=CARRIED)
 
 
 def _contacts(scenario: Scenario) -> Iterator[Suspect]:
     for n, one in enumerate(scenario.contact):
         if scenario.detection_of(one) == "overlap":
             off = _member("contact", n, lambda it, _s: it.replaced(detection="swept"))
-            yield Suspect(f"contact {one.label} by overlap", "detection", off)
+            yield Suspect(f"contact {one.label} by overlap", "detection", off, line=SWEPT)
 
 
 def _seams(scenario: Scenario) -> Iterator[Suspect]:
@@ -173,11 +209,11 @@ def _seams(scenario: Scenario) -> Iterator[Suspect]:
             changed = game[0].arena.replaced(edges=_kept(game[0].arena.edges))
             return game[0].replaced(arena=changed), game[1]
 
-        yield Suspect("edges that lose what is beyond them", "seam", off)
+        yield Suspect("edges that lose what is beyond them", "seam", off, line=OVERSHOOT_KEPT)
     for n, craft in enumerate(scenario.craft):
         if craft.edges is not None and _discards_overshoot(craft.edges):
-            own = _member("craft", n, _kept_of)
-            yield Suspect(f"edges of {craft.name} that lose what is beyond them", "seam", own)
+            name = f"edges of {craft.name} that lose what is beyond them"
+            yield Suspect(name, "seam", _member("craft", n, _kept_of), line=OVERSHOOT_KEPT)
 
 
 def _discards_overshoot(edges: Edges) -> bool:
@@ -200,7 +236,7 @@ def _of_the_tape(scenario: Scenario) -> Iterator[Suspect]:
             tape = game[0].tape.in_seconds(game[0].tuned_at)
             return game[0].replaced(tape=tape), game[1]
 
-        yield Suspect("a tape counted in frames", "tape", seconds)
+        yield Suspect("a tape counted in frames", "tape", seconds, line=IN_SECONDS)
     presses = scenario.tape.holds or scenario.tape.taps
     if scenario.tape.sampling == "polled" and presses:
 
@@ -208,4 +244,4 @@ def _of_the_tape(scenario: Scenario) -> Iterator[Suspect]:
             tape = game[0].tape.replaced(sampling="buffered")
             return game[0].replaced(tape=tape), game[1]
 
-        yield Suspect("taps that no frame sees", "taps", buffered)
+        yield Suspect("taps that no frame sees", "taps", buffered, line=BUFFERED)

@@ -120,7 +120,6 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
     """Return causes, cures and lines as JSON."""
     from json import loads
 
-    from tinrocket.causes.lines import lines_of
     from tinrocket.texts import json_text
 
     def plain(table: object) -> object:
@@ -156,7 +155,8 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
         ],
         "lines": [
             {"suspect": one.name, "before": line.before, "after": line.after, "where": line.where}
-            for one, line in lines_of(causes.scenario, tuple(blamed.values()))
+            for one in blamed.values()
+            if (line := one.line)
         ],
     }
     return json_text(told)

@@ -1,10 +1,10 @@
 """What the player sees of a world that is larger than the screen."""
 
-from collections.abc import Mapping
-from typing import ClassVar, Literal, Self
+from typing import Literal, Self
 
 from pydantic import model_validator
 
+from tinrocket.scenario.decay import Approach
 from tinrocket.scenario.numbers import (
     Distance,
     Keep,
@@ -18,19 +18,14 @@ from tinrocket.scenario.numbers import (
     Speed,
     Timing,
 )
+from tinrocket.scenario.update import Update
 
 
-class View(Model):
+class View(Approach, Model):
     """A camera that follows a craft, locked to it or eased.
 
     Its place is its middle.
     """
-
-    replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
-        "fraction": ("half_life", "rate"),
-        "half_life": ("fraction", "fraction_at", "rate"),
-        "rate": ("fraction", "fraction_at", "half_life"),
-    }
 
     follow: Name
     """Name of the craft."""
@@ -72,11 +67,17 @@ class View(Model):
         given = [f"'{name}'" for name in self.replaces if getattr(self, name) is not None]
         if len(given) > 1:
             raise ValueError(f"give one of {', '.join(self.replaces)}, not {' and '.join(given)}")
-        if self.fraction_at is not None and self.fraction is None:
-            raise ValueError(
-                "'fraction_at' is the frame rate of 'fraction'; there is no 'fraction'"
-            )
+        self.refuse_lone_rate()
         return self
+
+    @property
+    def update(self) -> Update:
+        """The share of the distance that a frame covers."""
+        return Update("p += (target - p) * {share}", "target: what the view follows")
+
+    def in_exact_timing(self, timing: Timing, tuned_at: float) -> Self:
+        """Return the view in exact timing, doing the same in a frame of the tuned rate."""
+        return self.replaced(timing="exact", **self.exact_fields(timing, tuned_at))
 
     @property
     def eased(self) -> bool:

@@ -12,9 +12,9 @@ from tinrocket.causes.bench import Tried
 from tinrocket.causes.case import GAME
 from tinrocket.causes.cures import Cures
 from tinrocket.causes.explain import Cause, Causes, Explained
-from tinrocket.causes.lines import Line, lines_of
 from tinrocket.causes.parting import first_parting
 from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.update import Line
 from tinrocket.show.feel_table import figures
 
 LEAST = 0.0005
@@ -174,7 +174,7 @@ def cure_lines(cures: Cures) -> list[str]:
         f"{_px(one.high)}; another outcome in {one.differs:.0%}."
         for name, one in cures.rough.items()
     ]
-    told = [(one.name, line) for one, line in lines_of(causes.scenario, taken.cure.suspects)]
+    told = [(one.name, line) for one in taken.cure.suspects if (line := one.line)]
     if taken.cure.line is not None:
         told.append(("the loop", taken.cure.line))
     if told:
@@ -192,7 +192,7 @@ def cure_lines(cures: Cures) -> list[str]:
 def all_cure_lines(cures: Cures) -> list[str]:
     """Return the line of every suspect that has one, recommended or not."""
     suspects = tuple(cures.bench.curable) if cures.bench else ()
-    told = [(one.name, line) for one, line in lines_of(cures.causes.scenario, suspects)]
+    told = [(one.name, line) for one in suspects if (line := one.line)]
     if not told:
         return ["No suspect has a line of its own."]
     return ["Lines of all suspects:", *_written(told)]

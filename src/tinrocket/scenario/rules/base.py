@@ -1,5 +1,6 @@
 """What all motion rules share."""
 
+import math
 from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal, Self
 
@@ -18,6 +19,7 @@ from tinrocket.scenario.numbers import (
     Timing,
     Units,
 )
+from tinrocket.scenario.update import Update
 
 AnyWhen = Literal["held", "pressed", "released", "while", "begins", "ends"]
 
@@ -90,6 +92,12 @@ class MotionRule(Model):
     """Whether it is the player's steering, which a dash can switch off."""
     pushes: ClassVar[bool] = False
     """Whether it adds to the velocity bit by bit, as a force does: it goes on within a step."""
+    places: ClassVar[bool] = False
+    """Whether it puts the craft somewhere by itself, without a velocity that a move spends."""
+    spends: ClassVar[bool] = False
+    """Whether it moves the craft by the velocity."""
+    foreign: ClassVar[bool] = False
+    """Whether it runs a user's function, of which nothing is known but what it does."""
     times: ClassVar[bool] = False
     """Whether it has a timer that other rules can wait for."""
 
@@ -167,6 +175,77 @@ class MotionRule(Model):
     def sticks(self) -> tuple[str, ...]:
         """The sticks it listens to."""
         return ()
+
+    @property
+    def update(self) -> Update | None:
+        """How it is written in a game's update; None if no single statement says it."""
+        return None
+
+    def counted_update(self, key: str) -> Update:
+        """Return how a span counted in frames is written.
+
+        In the text ``{frames}`` is the span as it is typed, and ``{seconds}`` the same in seconds.
+        """
+        if key == "cooldown":
+            return Update(
+                "left -= 1; when left <= 0: may act again, and then left = {frames}",
+                instead="left -= dt; when left <= 0: may act again, and then left = {seconds}",
+                runs=False,
+            )
+        go_on = f"go on with the {self.rule} while left > 0, from left ="
+        return Update(
+            f"left -= 1; {go_on} {{frames}} on",
+            "what is left of the last dt is spent without it",
+            f"left -= dt; {go_on} {{seconds}} on",
+            runs=False,
+        )
+
+    def decay_rate(self, _tuned_at: float) -> float:
+        """Return the rate of what decays by this rule [1/s]; 0 if nothing does."""
+        return 0.0
+
+    def kept_in_frame(self, tuned_at: float) -> float:
+        """Return the share of what decays by this rule that a tuned frame keeps."""
+        return math.exp(-self.decay_rate(tuned_at) / tuned_at)
+
+    def exact_fields(self, _timing: Timing, _tuned_at: float) -> dict[str, Any]:
+        """Return the fields with which exact timing does the same in a tuned frame.
+
+        Parameters are the timing so far and the tuned rate; numbers count per second.
+        """
+        return {}
+
+    def in_exact_timing(self, timing: Timing, tuned_at: float) -> Self:
+        """Return the rule in exact timing, doing the same in a frame of the tuned rate.
+
+        Parameters
+        ----------
+        timing
+            How it has used the length of the frame.
+        tuned_at
+            Frames per second; the rule's numbers count per second.
+        """
+        return self.replaced(timing="exact", **self.exact_fields(timing, tuned_at))
+
+    @property
+    def pushes_along(self) -> frozenset[str]:
+        """Axes along which it adds to the velocity bit by bit."""
+        return frozenset("xy") if self.pushes else frozenset()
+
+    @property
+    def sets_velocity_along(self) -> frozenset[str]:
+        """Axes along which it sets the velocity, whatever that was before."""
+        return frozenset()
+
+    @property
+    def turns(self) -> bool:
+        """Whether it changes the heading."""
+        return False
+
+    @property
+    def sets_heading(self) -> bool:
+        """Whether it sets the heading, whatever that was before."""
+        return False
 
     @property
     def has_closed_form(self) -> bool:

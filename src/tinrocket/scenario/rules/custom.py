@@ -1,6 +1,6 @@
 """A rule that the running program registered, named by a scenario."""
 
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -17,6 +17,8 @@ class Custom(MotionRule):
 
     A file names a rule and never holds code: what is not registered is refused.
     """
+
+    foreign: ClassVar[bool] = True
 
     rule: Literal["custom"] = "custom"
     function: Name

@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from tinrocket.scenario.numbers import Length, Name, Number, Quantity, Size, Span, Speed
 from tinrocket.scenario.rules.base import MotionRule, When
+from tinrocket.scenario.update import Update
 
 __all__ = ["Fire"]
 
@@ -52,6 +53,15 @@ class Fire(MotionRule):
         if (self.shots is None) == (self.range is None):
             raise ValueError("give either 'shots', the name of a pool, or 'range'")
         return self
+
+    def counted_update(self, key: str) -> Update:
+        """Return how a cooldown counted in frames is written; the remainder is kept."""
+        return Update(
+            "left -= 1; when left <= 0: fire, left = {frames}",
+            "the remainder is kept, so that no shot is late",
+            "left -= dt; while left <= 0: fire, left += {seconds}",
+            runs=False,
+        )
 
     @property
     def own_actions(self) -> tuple[str, ...]:

@@ -1,6 +1,8 @@
 """Flaps, dashes and hops, what brings a craft down, and timers."""
 
-from typing import ClassVar, Literal, Self
+import math
+from dataclasses import replace
+from typing import Any, ClassVar, Literal, Self
 
 from pydantic import model_validator
 
@@ -14,10 +16,12 @@ from tinrocket.scenario.numbers import (
     PositiveSpeed,
     Span,
     Speed,
+    Timing,
     Velocity,
     frames_in,
 )
 from tinrocket.scenario.rules.base import Axes, Key, MotionRule, Opposing, When
+from tinrocket.scenario.update import Update
 
 __all__ = ["Dash", "Fall", "Flap", "Hop", "Lift", "Timer"]
 
@@ -46,6 +50,14 @@ class Flap(_OnAction):
     action: Name = "flap"
     """What it waits for."""
     when: When = "pressed"
+
+    def counted_update(self, key: str) -> Update:
+        """Return how a cooldown counted in frames is written."""
+        usual = super().counted_update(key)
+        statement, instead = (
+            text.replace("act", "flap") for text in (usual.statement, usual.instead)
+        )
+        return replace(usual, statement=statement, instead=instead)
 
 
 class Fall(MotionRule):
@@ -79,6 +91,35 @@ class Fall(MotionRule):
         return () if self.glide is None else (self.glide_action,)
 
     @property
+    def update(self) -> Update | None:
+        """The acceleration downward, or the approach to a terminal speed."""
+        if self.accel is None:
+            return None
+        if self.terminal is None:
+            return Update("v += {accel}", "v: downward")
+        return Update(
+            "v += {accel} * (1 - v / {terminal:plain})",
+            "v: downward",
+            "v = {terminal:plain} + (v - {terminal:plain}) * {kept}",
+        )
+
+    def decay_rate(self, _tuned_at: float) -> float:
+        """Return the rate at which the terminal speed is approached [1/s]."""
+        return self.accel / self.terminal if self.accel and self.terminal else 0.0
+
+    def exact_fields(self, _timing: Timing, tuned_at: float) -> dict[str, Any]:
+        """Return the acceleration whose exact approach takes the same part of a tuned frame."""
+        kept = 1.0 - self.decay_rate(tuned_at) / tuned_at
+        if self.terminal is None or not 0.0 < kept < 1.0:
+            return {}
+        return {"accel": -math.log(kept) * tuned_at * self.terminal}
+
+    @property
+    def pushes_along(self) -> frozenset[str]:
+        """Down the screen."""
+        return frozenset("y")
+
+    @property
     def has_closed_form(self) -> bool:
         """It is at constant acceleration."""
         return self.accel is not None and self.terminal is None and self.glide is None
@@ -97,6 +138,11 @@ class Lift(_OnAction):
     """Along x, held or not [px/s^2]."""
     action: Name = "lift"
     """What it waits for."""
+
+    @property
+    def update(self) -> Update:
+        """The force upward, and along x."""
+        return Update("v += {accel}", "upward, while it is held", also=(("forward", "forward"),))
 
     @property
     def has_closed_form(self) -> bool:
@@ -143,6 +189,24 @@ class Dash(_OnAction):
     stick: Name | None = None
     """A stick instead of the four actions, for a dash along the input."""
     when: When = "pressed"
+
+    @property
+    def update(self) -> Update | None:
+        """The end of the dash, which a frame rounds up; of one counted in frames there is none."""
+        if frames_in(self.duration) is not None:
+            return None
+        return Update(
+            "go on with the dash until the frame that begins after it",
+            instead="end it within the frame: after {duration:exact} s, and spend the rest of dt "
+            "as usual",
+            runs=False,
+        )
+
+    def exact_fields(self, timing: Timing, tuned_at: float) -> dict[str, Any]:
+        """Return the duration after which it ended: with the first frame that began after it."""
+        if frames_in(self.duration) is not None or timing == "exact":
+            return {}
+        return {"duration": math.ceil(float(self.duration) * tuned_at - 1e-9) / tuned_at}
 
     @property
     def own_actions(self) -> tuple[str, ...]:

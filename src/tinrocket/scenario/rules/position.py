@@ -4,8 +4,18 @@ from typing import ClassVar, Literal
 
 from tinrocket.scenario.numbers import Length, Name
 from tinrocket.scenario.rules.base import Axes, MotionRule, When
+from tinrocket.scenario.update import Update
 
 __all__ = ["Move", "MoveBy"]
+
+
+Method = Literal["euler", "half", "half_new"]
+VELOCITIES: dict[Method, str] = {
+    "euler": "",
+    "half": "v: the mean of the velocity before and after",
+    "half_new": "v: the new velocity, and half of what the frame has added to it on top",
+}
+"""What v is in the statement that moves a craft."""
 
 
 class MoveBy(MotionRule):
@@ -25,6 +35,12 @@ class MoveBy(MotionRule):
         """Its one action."""
         return (self.action,)
 
+    @property
+    def update(self) -> Update | None:
+        """The way in each frame held."""
+        held = Update("p += {distance:each}", "in each frame held")
+        return held if self.when == "held" else None
+
 
 class Move(MotionRule):
     """The position follows the velocity.
@@ -35,11 +51,18 @@ class Move(MotionRule):
     instead of the old one, as many games do.
     """
 
+    spends: ClassVar[bool] = True
+
     rule: Literal["move"] = "move"
-    method: Literal["euler", "half", "half_new"] = "euler"
+    method: Method = "euler"
     """At which velocity it moves."""
     axis: Axes = "both"
     """Along which axes."""
+
+    @property
+    def update(self) -> Update:
+        """The way of a step."""
+        return Update("p += v{step}", VELOCITIES[self.method])
 
     @property
     def has_closed_form(self) -> bool:

@@ -1,10 +1,11 @@
 """Rules that change the velocity."""
 
 from collections.abc import Mapping
-from typing import ClassVar, Literal, Self
+from typing import Any, ClassVar, Literal, Self
 
 from pydantic import model_validator
 
+from tinrocket.scenario.decay import Decay
 from tinrocket.scenario.numbers import (
     Acceleration,
     Deceleration,
@@ -18,6 +19,7 @@ from tinrocket.scenario.numbers import (
     Velocity,
 )
 from tinrocket.scenario.rules.base import Axes, Key, MotionRule, Opposing, Way, one_form
+from tinrocket.scenario.update import Update
 
 __all__ = ["Accumulate", "Cruise", "Drag", "Drive", "Force", "Limit", "StopBelow", "Thrust"]
 
@@ -42,6 +44,12 @@ class Thrust(MotionRule):
     def own_actions(self) -> tuple[str, ...]:
         """Forward, then backward if there is a reverse."""
         return (self.action,) if self.reverse is None else (self.action, self.reverse_action)
+
+    @property
+    def update(self) -> Update:
+        """What a frame adds along the heading."""
+        back = (("reverse", "back"),)
+        return Update("v += {accel}", "along the heading, while it is held", also=back)
 
     @property
     def ways(self) -> Mapping[Way, str]:
@@ -106,6 +114,23 @@ class Drive(MotionRule):
         return tuple(key for key in keys if key)
 
     @property
+    def update(self) -> Update | None:
+        """What a frame adds along the direction held."""
+        if self.accel is None:
+            return None
+        return Update("v += {accel}", "along the direction held", also=(("brake", "brake"),))
+
+    @property
+    def pushes_along(self) -> frozenset[str]:
+        """The axes it drives."""
+        return frozenset("xy" if self.axis == "both" else self.axis)
+
+    @property
+    def sets_velocity_along(self) -> frozenset[str]:
+        """The axes it drives at a speed."""
+        return frozenset() if self.speed is None else self.pushes_along
+
+    @property
     def ways(self) -> Mapping[Way, str]:
         """Along the axes it drives."""
         keys: dict[Way, str] = {
@@ -134,6 +159,11 @@ class Cruise(MotionRule):
     speed: Velocity
     """Along the heading [px/s]."""
 
+    @property
+    def sets_velocity_along(self) -> frozenset[str]:
+        """Both axes."""
+        return frozenset("xy")
+
 
 class Force(MotionRule):
     """A constant acceleration: gravity, wind, a current."""
@@ -145,6 +175,18 @@ class Force(MotionRule):
     """px/s^2, in the arena's own axes."""
     y: Acceleration = 0.0
     """px/s^2, in the arena's own axes."""
+
+    @property
+    def update(self) -> Update:
+        """What a frame adds along each axis."""
+        if self.x and self.y:
+            return Update("vx += {x}; vy += {y}", "vx, vy: the velocity along each axis")
+        return Update("v += {y}" if self.y else "v += {x}", "along each axis")
+
+    @property
+    def pushes_along(self) -> frozenset[str]:
+        """The axes with an acceleration."""
+        return frozenset(axis for axis in ("x", "y") if getattr(self, axis))
 
     @property
     def has_closed_form(self) -> bool:
@@ -162,7 +204,7 @@ class Accumulate(MotionRule):
     rule: Literal["accumulate"] = "accumulate"
 
 
-class Drag(MotionRule):
+class Drag(Decay, MotionRule):
     """Velocity lost in proportion to the velocity: dv/dt = -r v."""
 
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
@@ -200,6 +242,22 @@ class Drag(MotionRule):
         if self.at is not None and self.keep is None:
             raise ValueError("'at' is the frame rate that 'keep' is counted at; there is no 'keep'")
         return self
+
+    @property
+    def update(self) -> Update:
+        """The share that a step keeps."""
+        return Update("spin *= {kept}" if self.of == "spin" else "v *= {kept}")
+
+    @property
+    def typed_share(self) -> tuple[float, float | None] | None:
+        """`keep`, and the frame rate it counts at."""
+        return None if self.keep is None else (self.keep, self.at)
+
+    def losing(self, lost: float) -> dict[str, Any]:
+        """Return the fields of a share lost; of all of it, there is no exact form."""
+        if lost >= 1.0:
+            return {}
+        return {"keep": 1.0 - lost, "at": None, "rate": None, "half_life": None}
 
     @property
     def has_closed_form(self) -> bool:

@@ -5,6 +5,7 @@ from typing import ClassVar, Literal
 
 from tinrocket.scenario.numbers import Angle, TurnAcceleration, TurnRate
 from tinrocket.scenario.rules.base import Key, MotionRule, Opposing, Way, When
+from tinrocket.scenario.update import Update
 
 __all__ = ["Face", "Rotate", "Torque", "Turn", "TurnBy"]
 
@@ -25,6 +26,11 @@ class _LeftAndRight(MotionRule):
         return tuple(key for key in (self.left, self.right) if key)
 
     @property
+    def turns(self) -> bool:
+        """It always does."""
+        return True
+
+    @property
     def ways(self) -> Mapping[Way, str]:
         """Round, either way, for as long as a key is down."""
         keys: dict[Way, str] = {"turn right": self.right, "turn left": self.left}
@@ -37,6 +43,11 @@ class Turn(_LeftAndRight):
     rule: Literal["turn"] = "turn"
     rate: TurnRate
     """Degrees per second (per frame with per-frame units)."""
+
+    @property
+    def update(self) -> Update:
+        """The turn of a frame."""
+        return Update("h += {rate}", "while it is held (in degrees)")
 
     @property
     def has_closed_form(self) -> bool:
@@ -52,6 +63,12 @@ class TurnBy(_LeftAndRight):
     """Degrees."""
     when: When = "pressed"
 
+    @property
+    def update(self) -> Update | None:
+        """The angle in each frame held."""
+        held = Update("h += {angle:each}", "in each frame held")
+        return held if self.when == "held" else None
+
 
 class Face(MotionRule):
     """The heading is set: always, or while or as what stands in ``on`` is on."""
@@ -62,6 +79,11 @@ class Face(MotionRule):
     heading: Angle
     """Degrees, counted as the arena counts them."""
 
+    @property
+    def sets_heading(self) -> bool:
+        """It always does."""
+        return True
+
 
 class Torque(_LeftAndRight):
     """The rate of turn grows while an action is held; `rotate` then turns by it."""
@@ -70,8 +92,28 @@ class Torque(_LeftAndRight):
     accel: TurnAcceleration
     """Degrees/s^2."""
 
+    @property
+    def update(self) -> Update:
+        """What a frame adds to the rate of turn."""
+        return Update("spin += {accel}", "while it is held (in degrees)")
+
+    @property
+    def turns(self) -> bool:
+        """`rotate` does."""
+        return False
+
 
 class Rotate(MotionRule):
     """The heading follows the rate of turn that torque has built up."""
 
     rule: Literal["rotate"] = "rotate"
+
+    @property
+    def update(self) -> Update:
+        """The turn of a frame."""
+        return Update("h += spin{step}")
+
+    @property
+    def turns(self) -> bool:
+        """It always does."""
+        return True

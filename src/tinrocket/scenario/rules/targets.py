@@ -1,10 +1,11 @@
 """Rules that head for another craft, a pointer or a place."""
 
-from collections.abc import Mapping
-from typing import ClassVar, Literal, Self
+import math
+from typing import Any, ClassVar, Literal, Self
 
 from pydantic import model_validator
 
+from tinrocket.scenario.decay import Approach
 from tinrocket.scenario.numbers import (
     Deceleration,
     Keep,
@@ -15,11 +16,18 @@ from tinrocket.scenario.numbers import (
     Rate,
     Speed,
     Target,
+    Timing,
     TurnSpeed,
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
+from tinrocket.scenario.update import Update
 
 __all__ = ["Aim", "Chase", "Ease", "Follow"]
+
+
+STEERED = "h += max(-({rate}), min({rate}, toward - h))"
+TOWARD = "toward: the direction of the target, within half a turn of h (in degrees)"
+TARGET = "target: where it heads for"
 
 
 class Aim(MotionRule):
@@ -40,6 +48,21 @@ class Aim(MotionRule):
         if (self.at is None) == (self.stick is None):
             raise ValueError("give either 'at', a target, or 'stick'")
         return self
+
+    @property
+    def update(self) -> Update | None:
+        """The turn of a frame toward the target."""
+        return None if self.rate is None else Update(STEERED.format(rate="{rate}"), TOWARD)
+
+    @property
+    def turns(self) -> bool:
+        """It always does."""
+        return True
+
+    @property
+    def sets_heading(self) -> bool:
+        """It does without a limit of the rate."""
+        return self.rate is None
 
     @property
     def heads_for(self) -> Target | None:
@@ -69,6 +92,7 @@ class Follow(_Targeted):
     """
 
     steers: ClassVar[bool] = True
+    places: ClassVar[bool] = True
 
     rule: Literal["follow"] = "follow"
     axis: Literal["both", "x", "y"] = "both"
@@ -78,18 +102,34 @@ class Follow(_Targeted):
     lag: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered; at once if not given."""
 
+    @property
+    def update(self) -> Update | None:
+        """The way of a frame: a share of the distance, or at most what the speed allows."""
+        if self.lag is not None:
+            return Update("p += (target - p) * {share}", TARGET)
+        if self.speed is not None:
+            return Update("p += max(-({speed}), min({speed}, target - p))", TARGET)
+        return None
 
-class Ease(_Targeted):
+    def decay_rate(self, _tuned_at: float) -> float:
+        """Return the rate at which the distance decays [1/s]."""
+        return math.log(2.0) / self.lag if self.lag else 0.0
+
+    def exact_fields(self, timing: Timing, tuned_at: float) -> dict[str, Any]:
+        """Return the lag that leaves the same distance after a tuned frame."""
+        kept = 1.0 - self.decay_rate(tuned_at) / tuned_at
+        if timing != "dt" or not 0.0 < kept < 1.0:
+            return {}
+        return {"lag": math.log(2.0) / (-math.log(kept) * tuned_at)}
+
+
+class Ease(Approach, _Targeted):
     """The place approaches a target by a share of the remaining distance.
 
     As smoothed cameras do; like `follow` it moves the craft by itself.
     """
 
-    replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
-        "fraction": ("half_life", "rate"),
-        "half_life": ("fraction", "fraction_at", "rate"),
-        "rate": ("fraction", "fraction_at", "half_life"),
-    }
+    places: ClassVar[bool] = True
 
     rule: Literal["ease"] = "ease"
     axis: Literal["both", "x", "y"] = "both"
@@ -106,11 +146,13 @@ class Ease(_Targeted):
     @model_validator(mode="after")
     def _exactly_one_form(self) -> Self:
         one_form(self)
-        if self.fraction_at is not None and self.fraction is None:
-            raise ValueError(
-                "'fraction_at' is the frame rate of 'fraction'; there is no 'fraction'"
-            )
+        self.refuse_lone_rate()
         return self
+
+    @property
+    def update(self) -> Update:
+        """The share of the distance that a frame covers."""
+        return Update("p += (target - p) * {share}", TARGET)
 
 
 class Chase(_Targeted):
@@ -136,3 +178,25 @@ class Chase(_Targeted):
         if self.turn is not None and self.speed is None:
             raise ValueError("'turn' steers a chase at a 'speed'; there is none")
         return self
+
+    @property
+    def update(self) -> Update | None:
+        """What a frame adds toward the target, or the turn of a frame."""
+        if self.accel is not None:
+            return Update("v += {accel}", "toward the target")
+        return None if self.turn is None else Update(STEERED.format(rate="{turn}"), TOWARD)
+
+    @property
+    def turns(self) -> bool:
+        """It does where it is steered."""
+        return self.turn is not None
+
+    @property
+    def pushes_along(self) -> frozenset[str]:
+        """Both axes, if it accelerates."""
+        return frozenset() if self.accel is None else frozenset("xy")
+
+    @property
+    def sets_velocity_along(self) -> frozenset[str]:
+        """Both axes, if it has a speed."""
+        return frozenset() if self.speed is None else frozenset("xy")

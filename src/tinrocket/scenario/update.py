@@ -1,0 +1,55 @@
+"""How a rule is written in a game's own update function."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Update:
+    """A statement of a game's update, with the rule's numbers by their keys.
+
+    In the text ``{accel}`` stands for a number that counts per unit of time, times the step;
+    ``{angle:each}`` for one that counts per tuned frame; ``{speed:plain}`` for a number that does
+    not depend on the step; ``{kept}`` and ``{share}`` for what is kept or lost in a step of what
+    decays; ``{step}`` for the factor by which a place follows a velocity; ``{duration:exact}`` for
+    a number of the rule in exact timing.
+
+    Attributes
+    ----------
+    statement
+        The statement, with v (velocity), p (place), h (heading) and spin (rate of turn).
+    where
+        What the names in it mean, or when it is run.
+    instead
+        Another statement that does the same at every frame rate; the same one if empty.
+    also
+        Keys of further numbers that the statement does not show, each with what it does.
+    runs
+        Whether it is a statement that can be run, or a sentence.
+    """
+
+    statement: str
+    where: str = ""
+    instead: str = ""
+    also: tuple[tuple[str, str], ...] = ()
+    runs: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """What stands in an update, and what to write instead.
+
+    Attributes
+    ----------
+    before, after
+        Statements; or sentences, where it takes more than one statement.
+    where
+        What the names in them mean, or when they are run.
+    runs
+        Whether both are statements that can be run, with v (velocity), p (place), h (heading),
+        dt, and what `where` names.
+    """
+
+    before: str
+    after: str
+    where: str = ""
+    runs: bool = True
