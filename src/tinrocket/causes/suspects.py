@@ -11,7 +11,7 @@ from tinrocket.scenario.arena import SIDES, Edges
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, frames_in
-from tinrocket.scenario.rules import Fire, MotionRule
+from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.update import Line
 
@@ -181,7 +181,7 @@ def _carrying(rule: MotionRule, scenario: Scenario) -> MotionRule:
 def _carried(scenario: Scenario) -> Iterator[Suspect]:
     for n, craft in enumerate(scenario.craft):
         for place, rule in enumerate(craft.rules):
-            if isinstance(rule, Fire) and not rule.carry and rule.cooldown:
+            if rule.discards_remainder:
                 name = f"{craft.name}.{label_of(craft, rule)} carries nothing over"
                 off = _rule(n, place, _carrying)
                 yield Suspect(name, "carry", off, where=(n, place), line=CARRIED)

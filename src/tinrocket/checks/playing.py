@@ -16,7 +16,7 @@ from tinrocket.errors import FlightError, ScenarioError
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.numbers import Model, frames_in
 from tinrocket.scenario.registry import REGISTERED
-from tinrocket.scenario.rules import Custom, Fire, Move
+from tinrocket.scenario.rules import Custom, Fire
 from tinrocket.scenario.scenario import Scenario
 
 CHECKS = Checks([])
@@ -136,7 +136,7 @@ def never_acts(subject: Subject) -> Iterator[Found]:
     for place, craft in enumerate(subject.scenario.craft):
         for number, rule in enumerate(craft.rules):
             keys = [one for one in rule.own_actions if one in subject.scenario.actions]
-            if isinstance(rule, Move | Custom) or (keys and pressed.isdisjoint(keys)):
+            if rule.spends or rule.foreign or (keys and pressed.isdisjoint(keys)):
                 continue  # nobody presses it: that is another check's
             without = _without(subject.scenario, place, number)
             if without is not None and _same(game, without):

@@ -12,7 +12,7 @@ from tinrocket.checks.subject import Subject, at
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.outlines import outlines, reach_of
-from tinrocket.scenario.rules import Aim, Chase, Fire, Flap, MotionRule, Rotate, Turn, TurnBy
+from tinrocket.scenario.rules import Fire, Flap
 from tinrocket.scenario.shapes import Box, Polygon
 
 CHECKS = Checks([])
@@ -26,7 +26,7 @@ CHECKS = Checks([])
 )
 def art_disagrees(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
-        turning = next((one for one in craft.rules if _turns(one)), None)
+        turning = next((one for one in craft.rules if one.turns), None)
         if turning is None:
             continue
         shape = craft.shape
@@ -42,11 +42,6 @@ def art_disagrees(subject: Subject) -> Iterator[Found]:
                 f"the picture of '{craft.name}' points {craft.art_offset:g} degrees from where it "
                 f"flies, which is no quarter turn",
             )
-
-
-def _turns(rule: MotionRule) -> bool:
-    steered = isinstance(rule, Chase) and rule.turn is not None
-    return steered or isinstance(rule, Turn | TurnBy | Rotate | Aim)
 
 
 def _long(shape: Box | Polygon) -> bool:

@@ -1,5 +1,6 @@
 """Mistakes of starting, stopping and driving."""
 
+import math
 from collections.abc import Iterator
 
 import numpy as np
@@ -11,22 +12,12 @@ from tinrocket.handling.course import SECONDS
 from tinrocket.handling.manoeuvres.straight import straight_run
 from tinrocket.handling.places import NoPlaceError
 from tinrocket.scenario.rules import (
-    Aim,
-    Chase,
-    Cruise,
     Drag,
-    Drive,
-    Ease,
-    Face,
-    Fall,
     Follow,
-    Force,
     Limit,
     MotionRule,
     StopBelow,
-    Thrust,
     Torque,
-    Turn,
 )
 
 CHECKS = Checks([])
@@ -46,9 +37,9 @@ def never_starts(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(StopBelow):
         tops = list(subject.numbers("top speed", craft.name))
         stuck = [rate for rate, top in tops if top.value == 0.0]
-        drives = [one for one in craft.rules if isinstance(one, Thrust | Drive) and one.accel]
+        drives = [one for one in craft.rules if one.steering_accel]
         if stuck and drives:
-            accel = max(one.accel or 0.0 for one in drives)
+            accel = max(one.steering_accel or 0.0 for one in drives)
             tuned = subject.scenario.tuned_at
             gains = [
                 accel / (tuned if subject.scenario.timing_of(craft, drives[0]) == "frame" else rate)
@@ -89,7 +80,7 @@ def faster_diagonal(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         for rate, answer in subject.numbers("diagonal over straight", craft.name):
             if answer.value > 1.05:
-                drive = next((one for one in craft.rules if isinstance(one, Drive)), None)
+                drive = next((one for one in craft.rules if {"left", "up"} & {*one.ways}), None)
                 yield Found(
                     at(craft, drive),
                     f"along a diagonal it is {answer.value:.3g} times as fast as straight, at "
@@ -105,10 +96,10 @@ def faster_diagonal(subject: Subject) -> Iterator[Found]:
     "use exact timing: v *= exp(-rate * dt)",
 )
 def drag_overshoots(subject: Subject) -> Iterator[Found]:
-    for craft, rule in subject.rules(Drag, Ease, Follow, Fall):
-        if subject.scenario.timing_of(craft, rule) != "dt":
+    for craft, rule in subject.rules(MotionRule):
+        decay = rule.decay_rate(subject.scenario.tuned_at)
+        if subject.scenario.timing_of(craft, rule) != "dt" or math.isinf(decay):
             continue
-        decay = _decay(subject, rule)
         bad = [rate for rate in subject.rates if decay / rate > 1.0]
         if bad:
             worst = decay / min(bad)
@@ -117,28 +108,6 @@ def drag_overshoots(subject: Subject) -> Iterator[Found]:
                 at(craft, rule),
                 f"rate times dt is {worst:.3g} at {min(bad):g} fps: it {what}",
             )
-
-
-def _decay(subject: Subject, rule: MotionRule) -> float:
-    """Return the rate of a decay [1/s]; 0 of a rule that is none."""
-    if isinstance(rule, Follow):
-        return float(np.log(2.0)) / rule.lag if rule.lag else 0.0
-    if isinstance(rule, Fall):
-        scenario = subject.scenario
-        units = rule.units or scenario.units
-        second = rule.converted("per_second", units, scenario.tuned_at)
-        return second.accel / second.terminal if second.accel and second.terminal else 0.0
-    if not isinstance(rule, Drag | Ease):
-        return 0.0
-    if rule.rate is not None:
-        return rule.rate
-    if rule.half_life is not None:
-        return float(np.log(2.0)) / rule.half_life
-    keep, typed_at = (
-        (rule.keep, rule.at) if isinstance(rule, Drag) else (rule.fraction, rule.fraction_at)
-    )
-    kept = (keep or 0.0) if isinstance(rule, Drag) else 1.0 - (keep or 0.0)
-    return 0.0 if kept <= 0.0 else -float(np.log(kept)) * (typed_at or subject.scenario.tuned_at)
 
 
 @CHECKS.add(
@@ -168,12 +137,6 @@ def rattles_at_rest(subject: Subject) -> Iterator[Found]:
                 break
 
 
-SETS = (Cruise, Chase)
-"""Rules that set the whole velocity in every frame."""
-FEEDS = (Thrust, Drive, Force, Fall)
-"""Rules that change it bit by bit."""
-
-
 @CHECKS.add(
     "rules-undo-each-other",
     "One rule sets in every frame what another rule has just changed, so that the first of them "
@@ -194,25 +157,12 @@ def rules_undo(subject: Subject) -> Iterator[Found]:
                     break
 
 
-def _axes(rule: MotionRule) -> set[str]:
-    """Return along which axes a rule changes the velocity."""
-    if isinstance(rule, Fall):
-        return {"y"}
-    if isinstance(rule, Force):
-        return {axis for axis in ("x", "y") if getattr(rule, axis)}
-    axis = rule.axis if isinstance(rule, Drive) else "both"
-    return {"x", "y"} if axis == "both" else {axis}
-
-
 def _undoes(later: MotionRule, rule: MotionRule) -> bool:
     if later.on or later.unless or later.during is not None:
         return False
-    if isinstance(later, SETS) and isinstance(rule, FEEDS):
-        return not isinstance(later, Chase) or later.speed is not None
-    if isinstance(later, Drive) and later.speed is not None and isinstance(rule, FEEDS):
-        return _axes(rule) <= _axes(later)
-    straight_to = isinstance(later, Face) or (isinstance(later, Aim) and later.rate is None)
-    return straight_to and isinstance(rule, Turn | Face)
+    if later.sets_velocity_along and rule.pushes_along:
+        return rule.pushes_along <= later.sets_velocity_along
+    return later.sets_heading and (rule.turns or rule.sets_heading)
 
 
 @CHECKS.add(
@@ -234,9 +184,8 @@ def no_ceiling(subject: Subject) -> Iterator[Found]:
                 f"{fast:.3g} times",
             )
 
-    for craft, rule in subject.rules(Drag):
-        gains = (rule.keep is not None and rule.keep > 1.0) or (rule.rate or 0.0) < 0.0
-        if gains and craft.name not in limited:
+    for craft, rule in subject.rules(MotionRule):
+        if rule.decay_rate(subject.scenario.tuned_at) < 0.0 and craft.name not in limited:
             yield Found(at(craft, rule), "it makes the craft faster in every frame, without end")
 
 

@@ -10,7 +10,7 @@ from tinrocket.checks.subject import Subject, at, fps
 from tinrocket.scenario.arena import AXES, SIDES, Arena, Axis, Side
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.outlines import outlines, reach_of
-from tinrocket.scenario.rules import Cruise, Drive, Follow, MotionRule
+from tinrocket.scenario.rules import Follow, MotionRule
 from tinrocket.scenario.rules.base import Axes
 
 CHECKS = Checks([])
@@ -190,10 +190,11 @@ def _set_along(rule: MotionRule) -> set[Axis]:
     return set(AXES) if axis == "both" else {axis}
 
 
-def _sets(rule: object) -> bool:
-    if isinstance(rule, Cruise):
-        return not rule.on and not rule.unless
-    return isinstance(rule, Drive) and rule.accel is None
+def _sets(rule: MotionRule) -> bool:
+    """Whether a rule sets the velocity at once, in every step or while a key is down."""
+    steered = bool(rule.own_actions or rule.sticks)
+    at_once = bool(rule.sets_velocity_along) and rule.steering_accel is None
+    return at_once and (steered or not (rule.on or rule.unless))
 
 
 @CHECKS.add(

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.rules import Custom, Drive, MotionRule
+from tinrocket.scenario.rules import Drive, MotionRule
 from tinrocket.scenario.rules.base import Way
 from tinrocket.scenario.scenario import Scenario
 
@@ -54,7 +54,7 @@ class Controls:
             keys = {way: {key: 1.0} for way, key in rule.ways.items()}
             for way, hold in (keys | _tilts(scenario, rule)).items():
                 ways.setdefault(way, hold | needed(scenario, rule))
-            if isinstance(rule, Custom):
+            if rule.foreign:
                 own += [{name: 1.0} | needed(scenario, rule) for name in rule.own_actions]
         return cls(ways, tuple(own), scenario.actions)
 

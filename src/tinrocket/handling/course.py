@@ -20,7 +20,6 @@ from tinrocket.plan.making import plan_of
 from tinrocket.plan.varying import start_cells
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft, Start
-from tinrocket.scenario.rules import Ease, Follow
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
 
@@ -318,7 +317,7 @@ class Course:
                     values.setdefault(action, []).extend(changes)
                 else:
                     holds.setdefault(action, []).append((one.since, one.until))
-        led = any(isinstance(rule, Follow | Ease) for rule in self.craft.rules)
+        led = any(rule.places for rule in self.craft.rules)
         x, y = (0.0, 0.0) if led else (FAR * self.ahead[0], FAR * self.ahead[1])
         way = [tuple(point) for point in pointer] or [(0.0, x, y)]
         places = tuple((t, start.x + x, start.y + y * self.up) for t, x, y in way)

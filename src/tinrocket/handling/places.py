@@ -6,7 +6,6 @@ from tinrocket.errors import ScenarioError
 from tinrocket.scenario.arena import Edges
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.rules import Fire
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
 
@@ -80,7 +79,7 @@ def _alone(craft: Craft, start: Mapping[str, float]) -> Craft:
 
 def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: object) -> Scenario:
     named = {rule.heads_for for rule in mine.rules if isinstance(rule.heads_for, str)}
-    named |= {rule.shots for rule in mine.rules if isinstance(rule, Fire) and rule.shots}
+    named |= {rule.sends for rule in mine.rules if rule.sends}
     needed = [one for one in others if one.goes_by(*named)]
     bare: dict[str, object] = {
         "view": None,

@@ -24,7 +24,7 @@ from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
 from tinrocket.scenario.craft import Craft, Start
 from tinrocket.scenario.outlines import reach_of
 from tinrocket.scenario.roster import Lattice
-from tinrocket.scenario.rules import Follow, Move
+from tinrocket.scenario.rules import Follow
 from tinrocket.scenario.scenario import Scenario
 
 EDGES = {
@@ -68,7 +68,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
 
 def stride_of(scenario: Scenario, craft: Craft, frames: float) -> float:
     """Return for how long a craft moves in a step, or 0 where that is the length of the step."""
-    moves = [rule for rule in craft.rules if isinstance(rule, Move)]
+    moves = [rule for rule in craft.rules if rule.spends]
     timings = {scenario.timing_of(craft, rule) for rule in moves}
     return 1.0 / frames if timings == {"frame"} else 0.0
 

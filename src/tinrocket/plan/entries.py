@@ -11,7 +11,7 @@ from tinrocket.motion.signals import Derived, Listened, Raw, within
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Timing
-from tinrocket.scenario.rules import Dash, MotionRule, Move
+from tinrocket.scenario.rules import MotionRule, Move
 from tinrocket.scenario.scenario import Scenario
 
 
@@ -235,7 +235,7 @@ def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRu
     bound = [
         bind(rule, replace(context, timing=craft.timing_of(rule, timing))) for rule in craft.rules
     ]
-    locks = [rule.label for rule in craft.rules if isinstance(rule, Dash) and not rule.steering]
+    locks = [rule.label for rule in craft.rules if rule.locks_steering]
     asking = Asking.of(craft, context)
     return tuple(
         BoundRule(rule, one, tuple(_gates(rule, asking, locks)))

@@ -22,8 +22,6 @@ from tinrocket.plan.scope import Structure
 from tinrocket.plan.stage_tables import has_stage, stage_tables
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.registry import REGISTERED
-from tinrocket.scenario.rules import Custom, Hop
 from tinrocket.scenario.scenario import Scenario
 
 
@@ -158,9 +156,7 @@ def restarts(scenario: Scenario) -> bool:
 
 def _has_whole_state(scenario: Scenario) -> bool:
     """Whether height and life of a craft can change, so that they are worth recording."""
-    rules = [rule for craft in scenario.craft for rule in craft.rules]
-    custom = [REGISTERED[rule.function] for rule in rules if isinstance(rule, Custom)]
-    lifts = any(isinstance(rule, Hop) for rule in rules) or any(r.changes_height for r in custom)
+    lifts = any(rule.lifts for craft in scenario.craft for rule in craft.rules)
     return lifts or _takes_away(scenario)
 
 

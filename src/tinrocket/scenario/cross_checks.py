@@ -11,7 +11,6 @@ from tinrocket.limits import CRAFT, PIECES, how_to_raise, most
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition_checks import condition_problems
 from tinrocket.scenario.outlines import reach_of
-from tinrocket.scenario.rules import Fire, Move
 from tinrocket.scenario.stage_checks import stage_problems
 
 if TYPE_CHECKING:
@@ -216,7 +215,7 @@ def _closed_form(craft: Craft) -> Iterator[str]:
                 f"craft.{craft.name}.stepping: the rule '{rule.label}' has no closed form together "
                 f"with the others; only turn, thrust, linear drag and constant acceleration have"
             )
-    moves = sum(isinstance(rule, Move) for rule in craft.rules)
+    moves = sum(rule.spends for rule in craft.rules)
     if moves != 1:
         yield (
             f"craft.{craft.name}.stepping: a closed form needs exactly one rule 'move', "
@@ -252,7 +251,7 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
             yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
         if contact.detection == "sight":
             eyes = [scenario.craft[n] for n in fleet.families_of(first)]
-            if not any(isinstance(r, Fire) and r.range for c in eyes for r in c.rules):
+            if not any(r.looks_ahead for c in eyes for r in c.rules):
                 yield (
                     f"contact#{number}.detection: '{first}' has no rule 'fire' with a 'range', "
                     f"so it sees nothing"

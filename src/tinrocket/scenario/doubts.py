@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.numbers import frames_in
 from tinrocket.scenario.rules import (
-    Custom,
-    Drag,
-    Drive,
-    Ease,
-    Follow,
     Limit,
     Move,
     StopBelow,
-    Thrust,
 )
 
 if TYPE_CHECKING:
@@ -119,8 +114,10 @@ def _idle(contact: Contact) -> Iterator[str]:
 
 def _moves(craft: Craft) -> Iterator[str]:
     moves = [rule for rule in craft.rules if isinstance(rule, Move)]
-    placed = any(isinstance(rule, Follow | Ease | Custom) for rule in craft.rules)
-    speeds = [rule for rule in craft.rules if rule.pushes or rule.rule in SETS_SPEED]
+    placed = any(rule.places or rule.foreign for rule in craft.rules)
+    speeds = [
+        rule for rule in craft.rules if rule.pushes or rule.impulse or rule.sets_velocity_along
+    ]
     start = craft.start
     if not moves and not placed and (speeds or start.vx or start.vy):
         yield "no rule 'move', so its velocity takes it nowhere"
@@ -132,17 +129,13 @@ def _moves(craft: Craft) -> Iterator[str]:
             return
 
 
-SETS_SPEED = ("cruise", "flap", "dash", "chase", "fall")
-"""Rules that set a velocity."""
-
-
 def _numbers(scenario: Scenario, craft: Craft, rate: float) -> Iterator[str]:
     per_second = scenario.per_second()
     same = next(one for one in per_second.craft if one.name == craft.name)
     gains = [
-        rule.accel / rate
+        rule.steering_accel / rate
         for rule in same.rules
-        if isinstance(rule, Thrust | Drive) and rule.accel and getattr(rule, "speed", None) is None
+        if rule.steering_accel and not rule.sets_velocity_along
     ]
     for rule in same.rules:
         timing = scenario.timing_of(craft, rule)
@@ -153,8 +146,8 @@ def _numbers(scenario: Scenario, craft: Craft, rate: float) -> Iterator[str]:
                 f"'{rule.label}' of {rule.below:g} is no less than one frame of thrust at "
                 f"{rate:g} fps gives, {min(gains):.3g}: it never starts"
             )
-        decay = rule.rate if isinstance(rule, Drag | Ease) else None
-        if decay is not None and timing == "dt" and decay / rate > 1.0:
+        decay = rule.decay_rate(scenario.tuned_at)
+        if timing == "dt" and rate < decay < math.inf:
             yield (
                 f"'{rule.label}': rate · dt is {decay / rate:.3g} at {rate:g} fps; above 1 it "
                 f"overshoots and turns round in every frame; exact timing does not"

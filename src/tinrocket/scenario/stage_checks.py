@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 from tinrocket.errors import nearest
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.outlines import reach_of
-from tinrocket.scenario.rules import Fire
 from tinrocket.scenario.shapes import inside
 
 if TYPE_CHECKING:
@@ -26,10 +25,10 @@ def _pools(scenario: Scenario) -> Iterator[str]:
     """Yield what is sent from where there is no pool."""
     pools = [craft.name for craft in scenario.craft if craft.pool is not None]
     asked = [
-        (f"craft.{craft.name}.{rule.label}.shots", rule.shots)
+        (f"craft.{craft.name}.{rule.label}.shots", rule.sends)
         for craft in scenario.craft
         for rule in craft.rules
-        if isinstance(rule, Fire) and rule.shots
+        if rule.sends
     ]
     asked += [
         (f"contact#{number}.into", outcome.into)

@@ -98,6 +98,8 @@ class MotionRule(Model):
     """Whether it moves the craft by the velocity."""
     foreign: ClassVar[bool] = False
     """Whether it runs a user's function, of which nothing is known but what it does."""
+    impulse: ClassVar[bool] = False
+    """Whether it changes the velocity at a press."""
     times: ClassVar[bool] = False
     """Whether it has a timer that other rules can wait for."""
 
@@ -236,6 +238,36 @@ class MotionRule(Model):
     def sets_velocity_along(self) -> frozenset[str]:
         """Axes along which it sets the velocity, whatever that was before."""
         return frozenset()
+
+    @property
+    def steering_accel(self) -> float | None:
+        """The acceleration that the player's steering gives along the craft's way, if any."""
+        return None
+
+    @property
+    def discards_remainder(self) -> bool:
+        """Whether it waits from when it acted, and not from when it was due."""
+        return False
+
+    @property
+    def locks_steering(self) -> bool:
+        """Whether rules that steer do nothing while it lasts."""
+        return False
+
+    @property
+    def lifts(self) -> bool:
+        """Whether it takes the craft above the ground."""
+        return False
+
+    @property
+    def sends(self) -> str | None:
+        """The pool whose members it sends."""
+        return None
+
+    @property
+    def looks_ahead(self) -> bool:
+        """Whether it hits what stands along the heading, at once."""
+        return False
 
     @property
     def turns(self) -> bool:

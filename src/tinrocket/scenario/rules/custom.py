@@ -50,6 +50,11 @@ class Custom(MotionRule):
         return self
 
     @property
+    def lifts(self) -> bool:
+        """Whether the function changes the height."""
+        return REGISTERED[self.function].changes_height
+
+    @property
     def own_actions(self) -> tuple[str, ...]:
         """An action for each input of the function."""
         return tuple(self.inputs.get(name, name) for name in REGISTERED[self.function].inputs)

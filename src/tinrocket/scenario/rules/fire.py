@@ -64,6 +64,21 @@ class Fire(MotionRule):
         )
 
     @property
+    def discards_remainder(self) -> bool:
+        """It does if nothing is carried over a cooldown."""
+        return bool(self.cooldown) and not self.carry
+
+    @property
+    def sends(self) -> str | None:
+        """The pool of its shots."""
+        return self.shots
+
+    @property
+    def looks_ahead(self) -> bool:
+        """It does with a range, and sends no shots."""
+        return self.range is not None
+
+    @property
     def own_actions(self) -> tuple[str, ...]:
         """Its one action."""
         return (self.action,)

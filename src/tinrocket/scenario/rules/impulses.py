@@ -38,6 +38,8 @@ class _OnAction(MotionRule):
 class Flap(_OnAction):
     """On a press, the rising speed is set, or grows."""
 
+    impulse: ClassVar[bool] = True
+
     rule: Literal["flap"] = "flap"
     speed: Velocity
     """Upward [px/s]."""
@@ -140,6 +142,11 @@ class Lift(_OnAction):
     """What it waits for."""
 
     @property
+    def pushes_along(self) -> frozenset[str]:
+        """Up the screen, and along x if it has a steady force."""
+        return frozenset("xy" if self.forward else "y")
+
+    @property
     def update(self) -> Update:
         """The force upward, and along x."""
         return Update("v += {accel}", "upward, while it is held", also=(("forward", "forward"),))
@@ -154,6 +161,7 @@ class Dash(_OnAction):
     """On a press, a burst of speed along a direction, for a while."""
 
     times: ClassVar[bool] = True
+    impulse: ClassVar[bool] = True
 
     rule: Literal["dash"] = "dash"
     speed: Velocity
@@ -207,6 +215,11 @@ class Dash(_OnAction):
         if frames_in(self.duration) is not None or timing == "exact":
             return {}
         return {"duration": math.ceil(float(self.duration) * tuned_at - 1e-9) / tuned_at}
+
+    @property
+    def locks_steering(self) -> bool:
+        """It does if it is told to."""
+        return not self.steering
 
     @property
     def own_actions(self) -> tuple[str, ...]:
@@ -271,6 +284,11 @@ class Hop(_OnAction):
             if counted[0] != counted[1]:
                 raise ValueError("count 'rise' and 'back' both in seconds or both in frames")
         return self
+
+    @property
+    def lifts(self) -> bool:
+        """It always does."""
+        return True
 
 
 class Timer(MotionRule):

@@ -46,6 +46,11 @@ class Thrust(MotionRule):
         return (self.action,) if self.reverse is None else (self.action, self.reverse_action)
 
     @property
+    def steering_accel(self) -> float | None:
+        """What it adds while held."""
+        return self.accel
+
+    @property
     def update(self) -> Update:
         """What a frame adds along the heading."""
         back = (("reverse", "back"),)
@@ -112,6 +117,11 @@ class Drive(MotionRule):
         across = (self.left, self.right) if self.axis != "y" else ()
         keys = (*across, *((self.up, self.down) if self.axis != "x" else ()))
         return tuple(key for key in keys if key)
+
+    @property
+    def steering_accel(self) -> float | None:
+        """What it adds while held."""
+        return self.accel
 
     @property
     def update(self) -> Update | None:
