@@ -7,6 +7,7 @@ import pickle
 import numpy as np
 import pandas as pd
 import pytest
+import tomli_w
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -305,8 +306,62 @@ def test_a_trace_leaves_idle_members_of_pools_out_and_tells_of_a_blow_up(cli, tm
     tr.write_scenario(scenario(wild, MOVE, start={"vx": 5}, duration=20.0), tmp_path / "wild.toml")
     done = cli("trace", "wild.toml", "--frames", "400", ok=False)
     assert done.returncode == 2
-    assert "the numbers blow up in the step at" in done.stderr
-    assert done.stdout.count("\n") > 3  # what came before is told
+    assert done.stdout.count("\n") > 3  # the frames before it
+    flown = cli("run", "wild.toml", ok=False)
+    assert (flown.returncode, flown.stderr) == (2, done.stderr)
+    assert "craft 'top' left the range of finite numbers in rule 'drag', frame" in done.stderr
+
+
+WINDS = """
+import tinrocket as tr
+
+@tr.motion_rule
+def winds_down(craft, dt, {inputs}pull=60.0):
+    left = 0.5 - craft.time
+    craft.vx += {inputs_used}pull * dt / (left if left > 0.01 else 0.0)
+"""
+
+
+@pytest.mark.parametrize("compiled", [True, False])
+def test_commands_load_rules_and_report_what_stops_a_flight(cli, tmp_path, compiled):
+    """A rule that divides by zero stops a trace where it stops a flight, with the same message."""
+    text = WINDS.format(inputs="", inputs_used="")
+    if not compiled:
+        text = text.replace("pull * dt", "{True: pull}[True] * dt")
+    (tmp_path / "own.py").write_text(text)
+    rules = [{"rule": "custom", "function": "winds_down", "name": "winds"}, {"rule": "move"}]
+    craft = {"name": "top", "start": {"x": 5, "y": 5}, "rules": rules}
+    arena = {"width": 100, "height": 100}
+    data = {"duration": 2.0, "arena": arena, "craft": [craft]}
+    (tmp_path / "top.toml").write_text(tomli_w.dumps(data))
+    given = ("top.toml", "--rules", "own.py", "--rate", "50")
+    trace, run = (
+        cli(command, *given, *more, ok=False)
+        for command, more in (("trace", ("--frames", "90", "--json")), ("run", ()))
+    )
+    assert trace.returncode == run.returncode == 2
+    assert trace.stderr == run.stderr
+    assert "craft 'top' in rule 'winds' was stopped, frame 25 at 0.5 s" in run.stderr
+    truth = 0.0
+    for n, row in enumerate(json.loads(trace.stdout)[:25]):
+        truth += 60.0 * 0.02 / (0.5 - n / 50)
+        assert row["vx"] == pytest.approx(truth, rel=1e-9)
+
+
+def test_a_trace_takes_variants_and_captured_frames(cli, tmp_path):
+    tr.write_scenario(scenario({"rule": "force", "x": 60.0}, MOVE), tmp_path / "top.toml")
+    (tmp_path / "frames.csv").write_text("frame_s\n0.01\n0.03\n0.02\n")
+    told = cli(
+        *("trace", "top.toml", "--frame-times", "frames.csv", "--until", "0.055", "--json"),
+        *("--vary", "top.force.x=60,90"),
+    )
+    for accel, part in zip((60, 90), json.loads(told.stdout), strict=True):
+        assert part["variant"] == f"top.force.x={accel}"
+        ends = [accel * t for t in (0.01, 0.04, 0.06)]
+        assert [row["vx"] for row in part["rows"]] == pytest.approx(ends, rel=1e-9)
+    assert "lengths in px" in cli("trace", "top.toml", "--vary", "top.force.x=60,90").stdout
+    refused = cli("trace", "top.toml", "--vary", "top.force.x=6,9", "--csv", "a.csv", ok=False)
+    assert "--csv is of one flight" in refused.stderr
 
 
 def test_flights_sheets_and_causes_go_on_from_a_pickle():

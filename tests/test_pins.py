@@ -1,5 +1,6 @@
 """Pins: what is written down, what a change of it is, and the plugin of pytest."""
 
+import json
 import tomllib
 from pathlib import Path
 
@@ -65,13 +66,20 @@ def test_the_command_pins_checks_and_renews(cli: Cli) -> None:
     assert "does what tug.pin.toml says" in cli(*asked).stdout
     assert "is there already" in cli("pin", "tug.toml", ok=False).stderr
     assert Path("tug.pin.toml").read_text(encoding="utf-8") == kept
-    cli("pin", "tug.toml", "--rates", "30,60", "--accept")
+    told = json.loads(cli("pin", "tug.toml", "--rates", "30,60", "--accept", "--json").stdout)
+    assert told["rates"] == [30, 60]
+    assert told["file"] == "tug.pin.toml"
     assert Path("tug.pin.toml").read_text(encoding="utf-8") == kept
     tr.write_scenario(tug(accel=360), "tug.toml")
     done = cli(*asked, ok=False)
     assert done.returncode == 1
     assert "60 fps: top, straight run: top speed: 245 -> 294 (+20 %)" in done.stdout
     assert "top.thrust.accel: 300 -> 360" in done.stdout
+    found = json.loads(cli(*asked, "--json", ok=False).stdout)
+    changed = {one["where"]: one for one in found["changes"]}
+    top = changed["60 fps: top, straight run: top speed"]
+    assert top == {"where": top["where"], "was": "245", "now": "294", "percent": 20.0}
+    assert [one["where"] for one in found["scenario"]] == ["top.thrust.accel"]
     assert cli(*asked, "--tolerance", "300").returncode == 0
     assert Path("tug.pin.toml").read_text(encoding="utf-8") == kept
     assert "wrote" in cli(*asked, "--accept").stdout

@@ -47,7 +47,7 @@ assert (line.before, line.after) == ("v -= min(v, 240 / 60)", "v -= min(v, 240 *
 sheet = tr.feel(van("dt", [0.2, 0.8], [1.0, 2.0]), rates=[24, 60, 240]).table
 assert (sheet["value"].notna() & (sheet["craft"] == "van")).sum() > 9
 found = tr.check(van("dt", [0.2, 0.8], [0.0, 0.1]))
-assert "craft.van.brake" in {one.where for one in found if one.name == "never-acts"}, found
+assert "craft.van.brake" in {one.where for one in found if one.name == "rule-never-acts"}, found
 assert "brake" in str(tr.with_value(game, "van.brake.decel", 90.0).craft[0].rules)
 """
 

@@ -169,6 +169,21 @@ def test_watching_a_file(tmp_path):
         process.stdout.close()
 
 
+def test_watching_prints_a_line_of_json_for_each_save(tmp_path, monkeypatch, cli):
+    path = tmp_path / "slide.toml"
+    tr.write_scenario(slide(40, timing="frame"), path)
+
+    def saves(*_paths, **_options):
+        path.write_text(path.read_text().replace("vx = 40.0", "vx = 60.0"))
+        yield set()
+
+    monkeypatch.setattr("watchfiles.watch", saves)
+    first, second = cli("watch", path, "--rates", "30", "--json").stdout.splitlines()
+    assert json.loads(first)["changes"] == []
+    assert "top.start.vx 40 → 60" in json.loads(second)["changes"]
+    assert json.loads(second)["runs"]
+
+
 def read_until(stream, end):
     """Read lines up to one that has this in it."""
     lines = []

@@ -15,10 +15,10 @@ from tinrocket.analysis.event_table import event_columns
 from tinrocket.analysis.frames import Frames, frame_numbers
 from tinrocket.analysis.game import game_columns, with_game
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.errors import FlightError, expect
+from tinrocket.errors import expect
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.presented import X, Y, presented
-from tinrocket.flight.recording import Failure, Progress, record
+from tinrocket.flight.recording import Progress, record
 from tinrocket.flight.tape import Seen, sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import ALWAYS_RECORDED
@@ -106,7 +106,8 @@ def flown(
         plan, pacing, inputs, states, begins=begins, plain=plain, progress=progress
     )
     if failure is not None:
-        raise _explained(plan, failure, pacing)
+        frame = int(pacing.frame[failure.step])
+        raise failure.error(plan, frame, float(pacing.times[frame]))
     if not direct:
         frames = presented(states, plan, pacing)
         block[recorded] = frames[:, :count]
@@ -133,12 +134,6 @@ def flown(
         make_doubts=partial(doubts, scenario, clock),
         make_trace=partial(traced, scenario, clock),
     )
-
-
-def _explained(plan: Plan, failure: Failure, pacing: Pacing) -> FlightError:
-    frame = int(pacing.frame[failure.step])
-    names = plan.named(failure.craft, failure.rule)
-    return FlightError(*names, frame, float(pacing.times[frame]), failure.trap)
 
 
 def _block(scenario: Scenario, plan: Plan, pacing: Pacing) -> tuple[Floats, list[str]]:

@@ -11,6 +11,7 @@ from tinrocket.analysis.clocks import asked_clock, paced
 from tinrocket.errors import OptionError, UnknownNameError, as_number, expect, nearest
 from tinrocket.flight.deck import Room, loaded
 from tinrocket.flight.event_labels import event_label
+from tinrocket.flight.stepper import Failure, Stepper
 from tinrocket.flight.tape import sample_tape
 from tinrocket.limits import SIDE_BY_SIDE, most
 from tinrocket.motion import tracing
@@ -102,12 +103,11 @@ def trace(
     teller = _Teller(plan, wanted_craft, idle, each_rule=each_rule)
     plain, stopped = plan.plain_because is not None, None
     with loaded(plan, Room(steps=1), plain=plain) as deck:
-        place = plan.trace
+        place, stepper = plan.trace, Stepper(deck, plain=plain)
         rows = deck.machine.floats[place.cell : place.cell + place.cells.size]
         for step in range(int(wanted[-1]) + 1 if wanted.size else 0):
             deck.write_whole(plan.world, "trace_count", 0)
-            deck.lay(moments, inputs, step, 1)
-            deck.fly(1)
+            taken = stepper.take(moments, inputs, step, 1)
             if step >= wanted[0]:
                 count = deck.whole(plan.world, "trace_count")
                 told = rows.reshape(-1, TraceRow.size)[:count].copy()
@@ -119,12 +119,13 @@ def trace(
                 }
                 _floats, whole = deck.events()
                 teller.take(told, about, float(pacing.steps[step]), whole)
-            if deck.failed >= 0:
-                stopped = step
+            if isinstance(taken, Failure):
+                frame = int(pacing.frame[step])
+                stopped = taken.error(plan, frame, float(pacing.times[frame]))
                 break
     table = pd.DataFrame(teller.rows)
     if stopped is not None:
-        table.attrs["blew_up"] = f"the numbers blow up in the step at {begins[stopped]:.4g} s"
+        table.attrs["blew_up"] = str(stopped)
     return table if columns is None else table[named_columns(columns, table)]
 
 

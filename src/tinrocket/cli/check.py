@@ -1,18 +1,20 @@
 """`tinrocket check`: mistakes of motion, or whether a scenario still does what was pinned."""
 
+from dataclasses import asdict
+from math import isnan
 from pathlib import Path
 from typing import Annotated, Literal
 
 import typer
 
-from tinrocket.cli.options import AllowOutside, RulesFile
+from tinrocket.cli.session import USUAL_RATES, AllowOutside, AsJson, Rates, RulesFile, Session
 
 
 def check(
     scenario: Annotated[
         Path | None, typer.Argument(help="A scenario file (TOML).", show_default=False)
     ] = None,
-    rates: Annotated[str, typer.Option(help="Frame rates.", metavar="R,R")] = "30,60,144",
+    rates: Rates = USUAL_RATES,
     select: Annotated[
         str | None, typer.Option(help="Only these checks.", metavar="NAME,NAME")
     ] = None,
@@ -35,10 +37,10 @@ def check(
     accept: Annotated[bool, typer.Option("--accept", help="With --pinned: renew the pin.")] = False,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
+    json: AsJson = False,
 ) -> None:
     """Look for mistakes of motion; exit with 1 if there are any, or if a pinned feel changed."""
-    from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import echo, parse_rates, progress_bar
+    from tinrocket.cli.output import echo, progress_bar
     from tinrocket.errors import OptionError
 
     if explain is not None:
@@ -46,24 +48,27 @@ def check(
         return
     if scenario is None:
         raise OptionError("give a scenario to check, or --explain NAME")
-    load_rules(rules)
+    session = Session(scenario, rules, allow_outside, rates=rates)
     if accept and pinned is None:
         raise OptionError("--accept renews a pin; say which with --pinned FILE")
     if pinned is not None:
-        _check_pinned(scenario, pinned, tolerance / 100.0, allow_outside, accept=accept)
+        _check_pinned(session, pinned, tolerance / 100.0, accept=accept, json=json)
         return
+    session.load_rules()
     from tinrocket.checks.check import check_file
     from tinrocket.checks.formats import FORMATS
 
     with progress_bar("checking") as progress:
         found = check_file(
             scenario,
-            parse_rates(rates),
+            session.parsed_rates,
             _names(select),
             _names(ignore),
             progress,
             allow_outside=allow_outside,
         )
+    if json:
+        form = "json"
     told = FORMATS[form](found, str(scenario))
     if told:
         if form == "github":  # commands of a build server, which are meant to act
@@ -73,23 +78,20 @@ def check(
     if form == "text":
         many = "1 finding" if len(found) == 1 else f"{len(found) or 'no'} findings"
         echo(f"{scenario}: {many}")
-        apart = _apart(scenario, rates, allow_outside=allow_outside)
+        apart = _apart(session)
         if apart:
             echo(apart)
     if found:
         raise typer.Exit(1)
 
 
-def _apart(path: Path, rates: str, *, allow_outside: bool) -> str:
+def _apart(session: Session) -> str:
     """Return how far the runs of the tape part, or nothing: that is no mistake of one rule."""
     from tinrocket.analysis.compare import compare
-    from tinrocket.cli.output import parse_rates
     from tinrocket.errors import TinRocketError
-    from tinrocket.scenario.toml_file import read_scenario
 
-    chosen = read_scenario(path, allow_outside=allow_outside)
     try:
-        compared = compare(chosen, parse_rates(rates))
+        compared = compare(session.scenario, session.parsed_rates)
     except TinRocketError:  # a finding says what is too large, or blows up
         return ""
     if compared.agrees:
@@ -97,7 +99,7 @@ def _apart(path: Path, rates: str, *, allow_outside: bool) -> str:
     worst = max(compared.runs, key=lambda run: run.farthest[1])
     far, unit = worst.farthest[1], compared.unit
     how = f"up to {far:.3g} {unit} apart" if far > compared.tolerance else "of another outcome"
-    return f"Its runs are {how} ({worst.clock}): see 'tinrocket compare {path}', and 'why'."
+    return f"Its runs are {how} ({worst.clock}): see 'tinrocket compare {session.file}', and 'why'."
 
 
 def _names(text: str | None) -> list[str]:
@@ -114,22 +116,28 @@ def _explain(name: str) -> None:
 
 
 def _check_pinned(
-    scenario: Path, pinned: Path, share: float, allow_outside: bool, *, accept: bool
+    session: Session, pinned: Path, share: float, *, accept: bool, json: bool
 ) -> None:
     from tinrocket.cli.output import echo
-    from tinrocket.handling.pin import difference, pin
+    from tinrocket.handling.pin import changes, difference, pin
     from tinrocket.handling.pin_file import read_pin, write_pin
-    from tinrocket.scenario.toml_file import read_scenario
+    from tinrocket.texts import json_text
 
-    chosen = read_scenario(scenario, allow_outside=allow_outside)
     before = read_pin(pinned)
-    now = pin(chosen, before.rates)
+    now = pin(session.scenario, before.rates)
     told = difference(before, now, share)
-    if told:
-        echo(told)
-    if accept:
-        echo(f"wrote {write_pin(now, pinned)}")
-    elif told:
-        raise typer.Exit(1)
+    written = [str(write_pin(now, pinned))] if accept else []
+    if json:
+        done, said = ([asdict(one) for one in ones] for ones in changes(before, now, share))
+        for one in (*done, *said):
+            one["percent"] = None if isnan(one["percent"]) else one["percent"]
+        echo(json_text({"agrees": not told, "changes": done, "scenario": said, "wrote": written}))
     else:
-        echo(f"{scenario} does what {pinned} says, within {100 * share:g} %")
+        if told:
+            echo(told)
+        for path in written:
+            echo(f"wrote {path}")
+        if not told and not accept:
+            echo(f"{session.file} does what {pinned} says, within {100 * share:g} %")
+    if told and not accept:
+        raise typer.Exit(1)

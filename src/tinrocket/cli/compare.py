@@ -18,13 +18,19 @@ from tinrocket.cli.log_options import (
     WrapY,
     YUp,
 )
-from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
+from tinrocket.cli.session import (
+    USUAL_RATES,
+    AllowOutside,
+    AsJson,
+    FrameTimes,
+    RulesFile,
+    Session,
+    Tolerance,
+    Varied,
+)
 
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
-    from tinrocket.scenario.scenario import Scenario
-
-RATES = "30,60,144"
 
 
 def compare(
@@ -33,7 +39,8 @@ def compare(
         typer.Argument(help="A scenario (TOML), or several; or logs of a game (CSV, JSON, text)."),
     ],
     rates: Annotated[
-        str | None, typer.Option(help=f"Frame rates; {RATES} if not given.", metavar="R,R")
+        str | None,
+        typer.Option(help=f"Frame rates [1/s] (default: {USUAL_RATES}).", metavar="R,R"),
     ] = None,
     frame_times: FrameTimes = None,
     against: Annotated[
@@ -60,7 +67,7 @@ def compare(
     screen: Annotated[
         bool, typer.Option("--view", help="Compare what is seen in the view, not the world.")
     ] = False,
-    tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
+    tolerance: Tolerance = 2.0,
     out: Annotated[
         Path | None, typer.Option(help="Directory for tables, trajectories and pictures.")
     ] = None,
@@ -75,7 +82,7 @@ def compare(
     preview: Annotated[
         bool, typer.Option("--preview", help="Only say what the logs are read as.")
     ] = False,
-    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+    json: AsJson = False,
 ) -> None:
     """Fly a scenario at several frame rates and say where and by how much runs part.
 
@@ -94,12 +101,19 @@ def compare(
     studio = Studio(beside=out is not None)  # it loads what it needs while all the rest is done
 
     from tinrocket.cli.log_options import is_log, log_format
-    from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import as_json, echo, fails, print_comparison, print_written
+    from tinrocket.cli.output import as_data, echo, fails, print_comparison, print_written
     from tinrocket.cli.results import writing
     from tinrocket.errors import OptionError
-    from tinrocket.scenario.toml_file import read_scenario
+    from tinrocket.texts import json_text
 
+    session = Session(
+        sources[0],
+        rules,
+        allow_outside,
+        rates=rates or USUAL_RATES,
+        frame_times=frame_times,
+        vary=vary,
+    )
     felt: Callable[[], list[str]] = list
     logs = [path for path in sources if is_log(path)]
     if logs and len(logs) < len(sources):
@@ -113,30 +127,21 @@ def compare(
         comparison = compare_logs(logs, against, log_format(of_logs), tolerance)
     elif log:
         from tinrocket.logs.compare import compare_with_logs
-        from tinrocket.scenario.vary import parse_vary
 
         _refuse({"--rates": rates, "--frame-times": frame_times, "--against": against})
         reading = log_format(of_logs)
-        load_rules(rules)
-        chosen = read_scenario(sources[0], allow_outside=allow_outside)
-        comparison = compare_with_logs(chosen, log, parse_vary(vary or ()), reading, tolerance)
+        comparison = compare_with_logs(session.scenario, log, session.varied, reading, tolerance)
     else:
         _refuse(of_logs.typed(), "is of logs, and there are none")
-        load_rules(rules)
-        chosen = read_scenario(sources[0], allow_outside=allow_outside)
         if len(sources) > 1:
             _refuse({"--vary": vary, "--against": against, "--view": screen}, SEVERAL)
-            comparison = _side_by_side(
-                chosen, sources[1:], allow_outside, rates or RATES, frame_times, tolerance
-            )
+            comparison = _side_by_side(session, sources[1:], tolerance)
         else:
-            comparison = _flown(
-                chosen, rates or RATES, frame_times, against or "tuned", vary, screen, tolerance
-            )
-            felt = partial(_felt, chosen, rates or RATES, vary, len(comparison.runs))
+            comparison = _flown(session, against or "tuned", screen, tolerance)
+            felt = partial(_felt, session, len(comparison.runs))
     with studio, writing(comparison, out, studio) as written:
         if json:
-            echo(as_json(comparison, felt()))
+            echo(json_text(as_data(comparison, felt())))
         else:
             print_comparison(comparison)
             for line in felt():
@@ -151,18 +156,16 @@ MOST_RUNS = 24
 """Runs of a comparison whose feel is measured too; of more that would take longer than flying."""
 
 
-def _felt(scenario: "Scenario", rates: str, vary: list[str] | None, runs: int) -> list[str]:
+def _felt(session: Session, runs: int) -> list[str]:
     """Return the three numbers of feel that differ most, in a sentence each."""
-    from tinrocket.cli.output import parse_rates
     from tinrocket.errors import OptionError
     from tinrocket.handling.measuring import feel
-    from tinrocket.scenario.vary import parse_vary
     from tinrocket.show.feel_table import worst_lines
 
     if runs > MOST_RUNS:
         return []
     try:
-        sheet = feel(scenario, rates=parse_rates(rates), vary=parse_vary(vary or ()))
+        sheet = feel(session.scenario, rates=session.parsed_rates, vary=session.varied)
     except OptionError:  # nobody plays here
         return []
     worst = worst_lines(sheet)
@@ -194,50 +197,28 @@ def _preview(logs: Sequence[Path], options: LogOptions) -> None:
             echo(f"  {line}")
 
 
-def _side_by_side(
-    first: "Scenario",
-    others: Sequence[Path],
-    allow_outside: bool,
-    rates: str,
-    frame_times: list[Path] | None,
-    tolerance: float,
-) -> "Comparison":
+def _side_by_side(session: Session, others: Sequence[Path], tolerance: float) -> "Comparison":
     from tinrocket.analysis.compare import compare_scenarios
-    from tinrocket.cli.options import captured
-    from tinrocket.cli.output import parse_rates
-    from tinrocket.scenario.toml_file import read_scenario
 
-    read = {str(path): read_scenario(path, allow_outside=allow_outside) for path in others}
-    return compare_scenarios(
-        first, read, parse_rates(rates), captured(frame_times), tolerance=tolerance
-    )
+    first, read = session.scenario, {str(path): session.read(path) for path in others}
+    return compare_scenarios(first, read, session.parsed_rates, session.clocks, tolerance=tolerance)
 
 
-def _flown(
-    scenario: "Scenario",
-    rates: str,
-    frame_times: list[Path] | None,
-    against: str,
-    vary: list[str] | None,
-    screen: bool,
-    tolerance: float,
-) -> "Comparison":
+def _flown(session: Session, against: str, screen: bool, tolerance: float) -> "Comparison":
     from tinrocket.analysis.compare import compare as fly_and_compare
     from tinrocket.analysis.comparison import Against
-    from tinrocket.cli.options import captured
-    from tinrocket.cli.output import parse_rates, progress_bar
+    from tinrocket.cli.output import progress_bar
     from tinrocket.errors import OptionError
-    from tinrocket.scenario.vary import parse_vary
 
-    if screen and scenario.view is None:
+    if screen and session.scenario.view is None:
         raise OptionError("--view: this scenario has no view; add a table [view]")
     reference: Against = against  # type: ignore[assignment]  # compare() says so if it is none
     with progress_bar("flying") as progress:
         return fly_and_compare(
-            scenario,
-            rates=parse_rates(rates),
-            clocks=captured(frame_times),
-            vary=parse_vary(vary or ()),
+            session.scenario,
+            rates=session.parsed_rates,
+            clocks=session.clocks,
+            vary=session.varied,
             against=reference,
             tolerance=tolerance,
             on_screen=screen,

@@ -5,18 +5,29 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
+from tinrocket.cli.session import (
+    USUAL_RATES,
+    AllowOutside,
+    AsJson,
+    FrameTimes,
+    OfCraft,
+    Rates,
+    RulesFile,
+    ScenarioFile,
+    Session,
+    Varied,
+)
 
 if TYPE_CHECKING:
     from tinrocket.handling.sheet import FeelSheet
 
 
 def feel(
-    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
-    rates: Annotated[str, typer.Option(help="Frame rates.", metavar="R,R")] = "30,60,144",
+    scenario: ScenarioFile,
+    rates: Rates = USUAL_RATES,
     frame_times: FrameTimes = None,
     vary: Varied = None,
-    craft: Annotated[str | None, typer.Option(help="Whose; all craft if not given.")] = None,
+    craft: OfCraft = None,
     uneven: Annotated[
         str | None,
         typer.Option(
@@ -33,28 +44,27 @@ def feel(
     ] = False,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
-    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+    json: AsJson = False,
 ) -> None:
     """Fly standard manoeuvres with each craft and measure how they feel at every frame rate."""
-    from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import console, echo, parse_rates, print_written, progress_bar
+    from tinrocket.cli.output import console, echo, print_written, progress_bar
     from tinrocket.files import make_directory
     from tinrocket.handling.measuring import feel as fly_and_measure
     from tinrocket.handling.metric import Perceptible
     from tinrocket.handling.uneven import parse_uneven
-    from tinrocket.scenario.toml_file import read_scenario
-    from tinrocket.scenario.vary import parse_vary
 
     if out is not None:
         make_directory(out)
-    load_rules(rules)
-    chosen = read_scenario(scenario, allow_outside=allow_outside)
+    session = Session(
+        scenario, rules, allow_outside, rates=rates, frame_times=frame_times, vary=vary
+    )
+    chosen = session.scenario
     with progress_bar("flying") as progress:
         sheet = fly_and_measure(
             chosen,
-            rates=parse_rates(rates),
-            clocks=captured(frame_times),
-            vary=parse_vary(vary or ()),
+            rates=session.parsed_rates,
+            clocks=session.clocks,
+            vary=session.varied,
             craft=craft,
             perceptible=Perceptible(share=share / 100.0),
             uneven=None if uneven is None else parse_uneven(uneven),

@@ -6,12 +6,12 @@ import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import typer
 
 from tinrocket.errors import OptionError
-from tinrocket.texts import json_text, safe_output
+from tinrocket.texts import safe_output
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -87,26 +87,24 @@ def parse_rates(text: str, option: str = "--rates") -> list[float]:
     return rates
 
 
-def as_json(comparison: "Comparison", felt: Sequence[str] = ()) -> str:
-    """Return a comparison as JSON: a run each, with its numbers and its events, and its feel."""
+def as_data(comparison: "Comparison", felt: Sequence[str] = ()) -> dict[str, Any]:
+    """Return a comparison as plain data: a run each, with its numbers, its events, and its feel."""
     rows = json.loads(comparison.table.to_json(orient="records", double_precision=15))
     owners = ((run, craft) for run in comparison.runs for craft in run.drifts)
     for row, (run, craft) in zip(rows, owners, strict=False):  # what blew up has no events
         named = [craft, *run.flight.families[craft], ""]
         mine = run.outcomes[run.outcomes["craft"].isin(named)]
         row["events"] = json.loads(mine.to_json(orient="records", double_precision=15))
-    return json_text(
-        {
-            "scenario": comparison.title,
-            "reference": comparison.reference_name,
-            "against": comparison.against,
-            "tolerance": comparison.tolerance,
-            "agrees": comparison.agrees,
-            "warnings": list(comparison.warnings),
-            "feel": [line.strip() for line in felt[1:]],
-            "runs": rows,
-        }
-    )
+    return {
+        "scenario": comparison.title,
+        "reference": comparison.reference_name,
+        "against": comparison.against,
+        "tolerance": comparison.tolerance,
+        "agrees": comparison.agrees,
+        "warnings": list(comparison.warnings),
+        "feel": [line.strip() for line in felt[1:]],
+        "runs": rows,
+    }
 
 
 def fails(comparison: "Comparison", on: str | None) -> bool:

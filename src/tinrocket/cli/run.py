@@ -5,17 +5,24 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile, Varied
+from tinrocket.cli.session import (
+    AllowOutside,
+    AsJson,
+    FrameTimes,
+    Rate,
+    RulesFile,
+    ScenarioFile,
+    Session,
+    Varied,
+)
 
 if TYPE_CHECKING:
     from tinrocket.analysis.trajectory import Trajectory
 
 
 def run(
-    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
-    rate: Annotated[
-        float | None, typer.Option(help="Frames per second, instead of the scenario's clock.")
-    ] = None,
+    scenario: ScenarioFile,
+    rate: Rate = None,
     frame_times: FrameTimes = None,
     vary: Varied = None,
     screen: Annotated[
@@ -30,41 +37,31 @@ def run(
     ] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
-    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+    json: AsJson = False,
 ) -> None:
     """Fly a scenario once and print what happened."""
     from tinrocket.analysis.simulate import simulate
-    from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import echo, parse_rates, print_flight, print_warnings, progress_bar
+    from tinrocket.cli.output import echo, print_flight, print_warnings, progress_bar
     from tinrocket.errors import OptionError
-    from tinrocket.scenario.toml_file import read_scenario
-    from tinrocket.scenario.vary import combinations, label, parse_vary
     from tinrocket.texts import json_text
 
-    load_rules(rules)
-    chosen = read_scenario(scenario, allow_outside=allow_outside)
+    session = Session(scenario, rules, allow_outside, rate=rate, frame_times=frame_times, vary=vary)
+    chosen, clock = session.scenario, session.clock
     if screen and chosen.view is None:
         raise OptionError("--view: this scenario has no view; add a table [view]")
-    paced: dict[str, Any] = {}
-    if rate is not None:
-        paced["rate"] = parse_rates(f"{rate:g}", "--rate")[0]
-    if frame_times:
-        if rate is not None or len(frame_times) > 1:
-            raise OptionError("give one --rate or one --frame-times; 'compare' takes several")
-        paced["clock"] = captured(frame_times)[0]
-    variants = list(combinations(chosen, parse_vary(vary or ())))
+    variants = session.variants()
     if len(variants) > 1 and (csv or plot):
         raise OptionError("--csv and --plot are of one flight; give one value for each --vary")
     told: list[dict[str, Any]] = []
-    for changed, variant in variants:
+    for name, variant in variants:
         with progress_bar("flying") as progress:
-            flight = simulate(variant, **paced, progress=progress)
+            flight = simulate(variant, clock=clock, progress=progress)
         flight = flight.on_screen() if screen else flight
         written = _written(flight, csv, plot)
         if json:
-            told.append(_as_data(label(changed), flight))
+            told.append(_as_data(name, flight))
             continue
-        title = f"{chosen.title or scenario.stem}{', ' if changed else ''}{label(changed)}"
+        title = f"{chosen.title or scenario.stem}{', ' if name else ''}{name}"
         print_flight(title, flight, written, every=events)
         print_warnings(flight.warnings)
     if json:

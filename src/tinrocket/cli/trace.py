@@ -1,18 +1,37 @@
 """`tinrocket trace`: values frame by frame, and after each rule within a frame."""
 
+from json import loads
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tinrocket.cli.options import AllowOutside
+from tinrocket.cli.session import (
+    AllowOutside,
+    AsJson,
+    FrameTimes,
+    OfCraft,
+    Rate,
+    RulesFile,
+    ScenarioFile,
+    Session,
+    Varied,
+)
 
+if TYPE_CHECKING:
+    import pandas as pd
+
+    from tinrocket.scenario.clock import Clock
+    from tinrocket.scenario.scenario import Scenario
+
+USUAL_FRAMES = 12
+"""Frames that are shown if neither an end nor a number of frames is given."""
 USUAL = ("frame", "t", "craft", "after", "x", "y", "vx", "vy", "speed", "ax", "ay", "heading")
 
 
 def trace(
-    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
-    craft: Annotated[str | None, typer.Option(help="Whose; all craft if not given.")] = None,
+    scenario: ScenarioFile,
+    craft: OfCraft = None,
     since: Annotated[float, typer.Option("--from", help="First moment [s].")] = 0.0,
     until: Annotated[float | None, typer.Option(help="Moment at which it ends [s].")] = None,
     frames: Annotated[
@@ -24,54 +43,76 @@ def trace(
     columns: Annotated[
         str | None, typer.Option(help="Which columns, such as t,x,vy,in.thrust; or 'all'.")
     ] = None,
-    rate: Annotated[float | None, typer.Option(help="Frames per second.")] = None,
+    rate: Rate = None,
+    frame_times: FrameTimes = None,
+    vary: Varied = None,
     csv: Annotated[Path | None, typer.Option(help="Write the whole table here.")] = None,
-    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+    rules: RulesFile = None,
     allow_outside: AllowOutside = False,
+    json: AsJson = False,
 ) -> None:
     """Print how a craft stands frame by frame, or after each rule, and what it gained there."""
     from tinrocket.analysis.csv_text import columns_of, write_csv
-    from tinrocket.analysis.trace import named_columns
     from tinrocket.analysis.trace import trace as trace_flight
-    from tinrocket.cli.output import echo, parse_rates
+    from tinrocket.cli.output import echo
     from tinrocket.errors import OptionError
-    from tinrocket.scenario.toml_file import read_scenario
     from tinrocket.texts import json_text
 
     if until is not None and frames is not None:
         raise OptionError("give --until or --frames, not both")
-    chosen = read_scenario(scenario, allow_outside=allow_outside)
-    speed = None if rate is None else parse_rates(f"{rate:g}", "--rate")[0]
-    shown = None if columns in (None, "all") else str(columns).split(",")
-    if until is None and (frames is not None or not csv):
-        until = since + (frames or 12) / (speed or chosen.clock.rate or chosen.tuned_at)
-    table = trace_flight(chosen, craft, since, until, rate=speed, each_rule=each_rule)
-    if table.empty:
-        what = "no frame begins" if since > chosen.duration else "nobody is there"
-        raise OptionError(f"{what} from {since:g} s to {until or chosen.duration:g} s")
-    if csv:
-        write_csv(columns_of(table), csv)
-    if shown is None and columns is None:
-        told = [
-            name
-            for name in map(str, table)
-            if name.startswith(("in.", "timer.")) and table[name].any()
-        ]
-        shown = [name for name in USUAL if name in table]
-        shown = [name for name in shown if name != "craft" or table["craft"].nunique() > 1]
-        shown += told + (["events"] if table["events"].any() else [])
-    picked = table if shown is None else table[named_columns(shown, table)]
-    if json:
-        from json import loads
-
-        echo(json_text(loads(picked.to_json(orient="records", double_precision=15))))
+    session = Session(scenario, rules, allow_outside, rate=rate, frame_times=frame_times, vary=vary)
+    variants = session.variants()
+    if len(variants) > 1 and csv:
+        raise OptionError("--csv is of one flight; give one value for each --vary")
+    printed: list[dict[str, object]] = []
+    blew_up: list[str] = []
+    for name, variant in variants:
+        end = until
+        if until is None and (frames is not None or not csv):
+            end = since + _length(frames or USUAL_FRAMES, variant, session.clock)
+        table = trace_flight(variant, craft, since, end, clock=session.clock, each_rule=each_rule)
+        if table.empty:
+            what = "no frame begins" if since > variant.duration else "no craft is there"
+            raise OptionError(f"{what} from {since:g} s to {end or variant.duration:g} s")
+        if csv:
+            write_csv(columns_of(table), csv)
+        picked = _picked(table, columns)
         if "blew_up" in table.attrs:
-            raise OptionError(table.attrs["blew_up"])
-        return
-    unit = chosen.arena.unit
-    echo(f"lengths in {unit}, t in s, angles in degrees; ax, ay: what the row gained, per s")
-    echo(picked.to_string(index=False, float_format=lambda value: f"{value:.4f}"))
-    if csv:
+            blew_up.append(f"{name}: {table.attrs['blew_up']}" if name else table.attrs["blew_up"])
+        if json:
+            rows = loads(picked.to_json(orient="records", double_precision=15))
+            printed.append({"variant": name, "rows": rows})
+            continue
+        unit = variant.arena.unit
+        units = f"lengths in {unit}, t in s, angles in degrees; ax, ay: what the row gained, per s"
+        echo(f"{name}; {units}" if name else units)
+        echo(picked.to_string(index=False, float_format=lambda value: f"{value:.4f}"))
+    if json:
+        echo(json_text(printed if vary else printed[0]["rows"]))
+    elif csv:
         echo(f"wrote {csv}")
-    if "blew_up" in table.attrs:
-        raise OptionError(table.attrs["blew_up"])
+    if blew_up:
+        raise OptionError("\n".join(blew_up))
+
+
+def _length(frames: int, scenario: "Scenario", clock: "Clock | None") -> float:
+    """Return how long so many frames take on average [s]."""
+    clock = clock or scenario.clock
+    return frames / clock.average_rate(scenario.tuned_at)
+
+
+def _picked(table: "pd.DataFrame", columns: str | None) -> "pd.DataFrame":
+    """Return the columns that are asked for, or those with something to show."""
+    from tinrocket.analysis.trace import named_columns
+
+    if columns == "all":
+        return table
+    if columns is not None:
+        return table[named_columns(columns.split(","), table)]
+    used = [
+        name for name in map(str, table) if name.startswith(("in.", "timer.")) and table[name].any()
+    ]
+    shown = [name for name in USUAL if name in table]
+    if (table["craft"] == table["craft"].iloc[0]).all():
+        shown.remove("craft")
+    return table[shown + used + (["events"] if table["events"].any() else [])]

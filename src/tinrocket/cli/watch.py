@@ -7,7 +7,16 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tinrocket.cli.options import AllowOutside, RulesFile, Varied
+from tinrocket.cli.session import (
+    USUAL_RATES,
+    AllowOutside,
+    AsJson,
+    Rates,
+    RulesFile,
+    ScenarioFile,
+    Session,
+    Varied,
+)
 
 if TYPE_CHECKING:
     from tinrocket.analysis.comparison import Comparison
@@ -18,14 +27,15 @@ NAMED = (".csv", ".png")
 
 
 def watch(
-    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
-    rates: Annotated[str, typer.Option(help="Frame rates, such as 30,60,144.")] = "30,60,144",
+    scenario: ScenarioFile,
+    rates: Rates = USUAL_RATES,
     vary: Varied = None,
     out: Annotated[
         Path | None, typer.Option(help="Directory for tables and pictures, made anew each time.")
     ] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
+    json: AsJson = False,
 ) -> None:
     """Fly a scenario again whenever its file is saved, and say what the change did.
 
@@ -34,28 +44,25 @@ def watch(
     from watchfiles import watch as changes_on_disk
 
     from tinrocket.analysis.compare import compare
-    from tinrocket.cli.options import load_rules
-    from tinrocket.cli.output import echo, parse_rates, print_comparison, print_written
+    from tinrocket.cli.output import echo, print_written
     from tinrocket.cli.results import writing
     from tinrocket.cli.studio import Studio
-    from tinrocket.scenario.toml_file import read_scenario
-    from tinrocket.scenario.vary import parse_vary
 
-    load_rules(rules)
-    paced, varied = parse_rates(rates), parse_vary(vary or ())
+    session = Session(scenario, rules, allow_outside, rates=rates, vary=vary)
+    session.load_rules()
+    report = _report_as_json if json else _report
 
     def fly() -> "Comparison":
-        return compare(
-            read_scenario(scenario, allow_outside=allow_outside), rates=paced, vary=varied
-        )
+        return compare(session.read(), rates=session.parsed_rates, vary=session.varied)
 
     with Studio(beside=out is not None) as studio:
         seen = _state(scenario, out)
         before = fly()
         with writing(before, out, studio, flights=False) as written:
-            print_comparison(before)
-        print_written(written)
-        echo(f"watching {scenario}; Ctrl-C ends it")
+            report(None, before)
+        if not json:
+            print_written(written)
+            echo(f"watching {scenario}; Ctrl-C ends it")
         # looked at once a second too: what was saved before the watch began tells nobody
         for _changed in changes_on_disk(
             scenario.parent,
@@ -67,11 +74,12 @@ def watch(
         ):
             now = _state(scenario, out)
             if now != seen:
-                seen, before = now, _again(fly, before, out, studio)
+                seen, before = now, _again(fly, report, before, out, studio)
 
 
 def _again(
     fly: "Callable[[], Comparison]",
+    report: "Callable[[Comparison | None, Comparison], None]",
     before: "Comparison",
     out: Path | None,
     studio: "Studio",
@@ -79,9 +87,7 @@ def _again(
     """Fly once more and say what is otherwise; what is wrong with the file is a sentence."""
     from time import perf_counter
 
-    from tinrocket.analysis.changes import changes_between
-    from tinrocket.analysis.verdicts import verdict_lines
-    from tinrocket.cli.output import echo, print_warnings
+    from tinrocket.cli.output import echo
     from tinrocket.cli.results import writing
     from tinrocket.errors import TinRocketError
 
@@ -93,14 +99,38 @@ def _again(
             echo(f"tinrocket: {line}", err=True)
         return before
     with writing(after, out, studio, flights=False):
-        lines = changes_between(before, after) or ["nothing flies otherwise"]
-        for line in (*lines, verdict_lines(after)[0]):
-            echo(line)
-        print_warnings(warning for warning in after.warnings if warning not in before.warnings)
+        report(before, after)
         told = perf_counter() - began
-    drawn = f", pictures after {perf_counter() - began:.2f} s" if out else ""
-    echo(f"({told:.2f} s{drawn})")
+    if report is _report:
+        drawn = f", pictures after {perf_counter() - began:.2f} s" if out else ""
+        echo(f"({told:.2f} s{drawn})")
     return after
+
+
+def _report(before: "Comparison | None", after: "Comparison") -> None:
+    """Print a comparison, or what is new beside the one before."""
+    from tinrocket.analysis.changes import changes_between
+    from tinrocket.analysis.verdicts import verdict_lines
+    from tinrocket.cli.output import echo, print_comparison, print_warnings
+
+    if before is None:
+        print_comparison(after)
+        return
+    lines = changes_between(before, after) or ["no change in motion"]
+    for line in (*lines, verdict_lines(after)[0]):
+        echo(line)
+    print_warnings(warning for warning in after.warnings if warning not in before.warnings)
+
+
+def _report_as_json(before: "Comparison | None", after: "Comparison") -> None:
+    """Print a comparison, and what is new, as one line of JSON."""
+    from json import dumps
+
+    from tinrocket.analysis.changes import changes_between
+    from tinrocket.cli.output import as_data, echo
+
+    changes = [] if before is None else changes_between(before, after)
+    echo(dumps({"changes": changes} | as_data(after)))
 
 
 def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:

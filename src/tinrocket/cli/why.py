@@ -5,7 +5,17 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from tinrocket.cli.options import AllowOutside, FrameTimes, RulesFile
+from tinrocket.cli.session import (
+    USUAL_RATES,
+    AllowOutside,
+    AsJson,
+    FrameTimes,
+    Rates,
+    RulesFile,
+    ScenarioFile,
+    Session,
+    Tolerance,
+)
 
 if TYPE_CHECKING:
     from tinrocket.causes.cures import Cures
@@ -14,8 +24,8 @@ if TYPE_CHECKING:
 
 
 def why(
-    scenario: Annotated[Path, typer.Argument(help="A scenario file (TOML).")],
-    rates: Annotated[str, typer.Option(help="Frame rates.", metavar="R,R")] = "30,60,144",
+    scenario: ScenarioFile,
+    rates: Rates = USUAL_RATES,
     frame_times: FrameTimes = None,
     craft: Annotated[
         str | None, typer.Option(help="Whose; that which is farthest off if not given.")
@@ -37,7 +47,7 @@ def why(
             help="Judge cures over uneven frames too, over so many seeds.",
         ),
     ] = None,
-    tolerance: Annotated[float, typer.Option(help="Distance that still counts as the same.")] = 2.0,
+    tolerance: Tolerance = 2.0,
     whole: Annotated[
         bool,
         typer.Option("--whole", help="Drift of the whole run, also after the outcome differs."),
@@ -55,26 +65,24 @@ def why(
     out: Annotated[Path | None, typer.Option(help="Directory for tables and pictures.")] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
-    json: Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")] = False,
+    json: AsJson = False,
 ) -> None:
     """Say what makes runs differ from the tuned one, what cures it, and the line to write."""
     from tinrocket.analysis.compare import check_tolerance
     from tinrocket.causes.cures import find_cures
     from tinrocket.causes.explain import explain
-    from tinrocket.cli.options import captured, load_rules
-    from tinrocket.cli.output import console, echo, parse_rates, print_written, progress_bar
+    from tinrocket.cli.output import console, echo, print_written, progress_bar
     from tinrocket.files import make_directory
     from tinrocket.handling.uneven import parse_uneven
-    from tinrocket.scenario.toml_file import read_scenario
 
     if out is not None:
         make_directory(out)
-    load_rules(rules)
-    chosen = read_scenario(scenario, allow_outside=allow_outside)
+    session = Session(scenario, rules, allow_outside, rates=rates, frame_times=frame_times)
+    chosen = session.scenario
     check_tolerance(tolerance, chosen.arena.unit)
     asked: dict[str, Any] = {
-        "rates": parse_rates(rates),
-        "clocks": captured(frame_times),
+        "rates": session.parsed_rates,
+        "clocks": session.clocks,
         "craft": craft,
         "tolerance": tolerance,
         "on_screen": screen,

@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -10,10 +10,8 @@ from numpy.typing import NDArray
 
 from tinrocket.flight.deck import Deck, Room, loaded
 from tinrocket.flight.pacing import Pacing
-from tinrocket.kernel.machine import TrapError
-from tinrocket.limits import how_to_raise
+from tinrocket.flight.stepper import Failure, Stepper
 from tinrocket.motion.world import Event
-from tinrocket.plan.making import make_plan
 from tinrocket.plan.plan import Plan
 from tinrocket.plan.varying import Cells
 
@@ -33,16 +31,6 @@ At most so many, and so many of all craft together.
 """
 SECONDS_A_CALL = 0.1
 """How long a call may take, so that an interrupt is heard soon."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Failure:
-    """Where the numbers blew up: craft, rule and step; and what stopped it, if something did."""
-
-    craft: int
-    rule: int
-    step: int
-    trap: str = ""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -148,20 +136,12 @@ class _Flight:
         quick = not (plain or deck.plan.meets)
         careful = min(FIRST_STEPS, max(FIRST_OF_ALL // deck.plan.crafts, 1))
         length = deck.room.steps if quick else min(deck.room.steps, careful)
-        before: Floats | None = None
+        stepper = Stepper(deck, plain=plain)
         while first < count:
-            steps = min(length, count - first)
-            before, began = deck.snapshot(before), time.perf_counter()
-            try:
-                deck.lay(self.moments, self.inputs, first, steps, even=self.even)
-                taken = deck.fly(steps)
-            except TrapError:
-                taken = -1
-            if taken < 0 or deck.failed >= 0:
-                done = failure_of(deck, before, steps, plain=plain)
-                return self.log.done(), replace(done, step=first + done.step)
-            if deck.event_count > deck.event_room:
-                return self.log.done(), too_many_events(deck, first + taken - 1)
+            steps, began = min(length, count - first), time.perf_counter()
+            taken = stepper.take(self.moments, self.inputs, first, steps, even=self.even)
+            if isinstance(taken, Failure):
+                return self.log.done(), taken
             self.log.add(deck, first)
             self.states[:, :, first + 1 : first + taken + 1] = deck.record[:, :, :taken]
             first += taken
@@ -170,31 +150,3 @@ class _Flight:
             spent = max(time.perf_counter() - began, 1e-6)
             length = min(int(taken * SECONDS_A_CALL / spent) + 1, deck.room.steps)
         return self.log.done(), None
-
-
-def too_many_events(deck: Deck, step: int) -> Failure:
-    """Return that a step had more events than there is room for."""
-    told = f"more than {deck.event_room:,} events in one step"
-    return Failure(-1, -1, step, f"{told}; see which bodies lie in each other, and let fewer meet")
-
-
-def failure_of(deck: Deck, before: Floats, steps: int, *, plain: bool) -> Failure:
-    """Fly the steps of a call that failed once more, and look after every rule."""
-    checked = make_plan(deck.plan.scenario, checks=True)
-    trap = ""
-    with loaded(checked, Room(steps=steps), plain=plain) as again:
-        again.restore_in(before)
-        again.write_whole(checked.world, "uneven", 1)  # look at every step's length
-        again.moments[:] = deck.moments[:steps]
-        again.inputs[:] = deck.inputs[:steps]
-        try:
-            again.fly(steps)
-        except TrapError as stopped:
-            trap = str(stopped)
-        world = checked.world
-        rule, step = (again.whole(world, name) for name in ("failed_rule", "step"))
-        if again.whole(checked.contacts, "full") != 0:
-            room = again.whole(checked.contacts, "pair_room")
-            told = f"more than {room:,} pairs of bodies, or of their parts, are close to each other"
-            return Failure(-1, -1, step, f"{told}; let fewer meet, or {how_to_raise()}")
-        return Failure(again.failed, rule, step, trap)

@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.errors import (
-    FlightError,
     OptionError,
     UnknownNameError,
     as_number,
@@ -21,9 +20,8 @@ from tinrocket.flight.deck import Deck, Room, cells_for
 from tinrocket.flight.event_labels import EventLabel, event_label
 from tinrocket.flight.pacing import in_units
 from tinrocket.flight.plain import PlainMachine
-from tinrocket.flight.recording import failure_of, too_many_events
+from tinrocket.flight.stepper import Failure, Stepper
 from tinrocket.flight.tape import sample_tape
-from tinrocket.kernel.machine import TrapError
 from tinrocket.motion import signals
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
@@ -91,7 +89,7 @@ class Flight:
         self._deck = Deck(plan, room, PlainMachine(plan, cells_for(plan, room)) if plain else None)
         self.steps = 0
         self._base, self._since, self._dt = 0.0, 0, math.nan
-        self._before: Floats | None = None
+        self._stepper = Stepper(self._deck, plain=plain)
         clock = scenario.clock
         rate = scenario.tuned_at if clock.rate is None else clock.rate
         self._rate = clock.step_rate or rate
@@ -170,24 +168,12 @@ class Flight:
 
     def _take(self, moment: Floats, row: Floats) -> tuple[EventLabel, ...]:
         """Take a step that begins at a moment and is so long, both in units of time."""
-        deck = self._deck
-        deck.moments[0] = moment
-        deck.inputs[0] = row
-        before = self._before = deck.snapshot(self._before)
-        try:
-            deck.fly(1)
-            stopped = deck.failed >= 0
-        except TrapError:
-            stopped = True
-        failure = None
-        if stopped:
-            failure = failure_of(deck, before, 1, plain=self._plain)
-        elif deck.event_count > deck.event_room:
-            failure = too_many_events(deck, 0)
-        if failure is not None:
-            deck.restore(before)
-            names = deck.plan.named(failure.craft, failure.rule)
-            raise FlightError(*names, self.steps, self.time, failure.trap)
+        deck, stepper = self._deck, self._stepper
+        taken = stepper.take((moment[:1], moment[1:]), row[np.newaxis], 0, 1)
+        if isinstance(taken, Failure):
+            if stepper.before is not None:
+                deck.restore(stepper.before)
+            raise taken.error(deck.plan, self.steps, self.time)
         _floats, whole = deck.events()
         wanted = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
         seen = [row for row in whole[:, wanted].tolist() if row[1] < len(self.scenario.fleet)]
