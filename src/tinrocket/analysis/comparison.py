@@ -5,7 +5,6 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
-from importlib import import_module
 from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
@@ -22,6 +21,7 @@ from tinrocket.analysis.verdicts import (
     verdict_lines,
 )
 from tinrocket.errors import UnknownNameError, nearest
+from tinrocket.rendering import html_of
 from tinrocket.scenario.arena import Arena
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.texts import safe_line, safe_output
@@ -140,8 +140,7 @@ class Comparison:
 
     def _repr_html_(self) -> str:
         """Return the table and the paths as a notebook shows them."""
-        html: str = import_module("tinrocket.show.notebook").comparison_html(self)
-        return html
+        return html_of(self)
 
     @cached_property
     def verdicts(self) -> tuple[str, ...]:

@@ -3,7 +3,6 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
-from importlib import import_module
 from typing import TYPE_CHECKING, overload
 
 import numpy as np
@@ -15,6 +14,7 @@ from tinrocket.analysis.columns import EventColumns
 from tinrocket.analysis.frames import Frames, Track
 from tinrocket.analysis.moments import Extreme, extremes_of, spans_when
 from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
+from tinrocket.rendering import html_of
 from tinrocket.scenario.arena import Arena, Axis
 from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.texts import safe_line, safe_output
@@ -107,8 +107,7 @@ class Trajectory:
 
     def _repr_html_(self) -> str:
         """Return what was flown and its path as a notebook shows them."""
-        html: str = import_module("tinrocket.show.notebook").trajectory_html(self)
-        return html
+        return html_of(self)
 
     def __getstate__(self) -> dict[str, object]:
         """Return what is pickled: the events instead of what makes them."""

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from importlib import import_module
 
 import pandas as pd
 
@@ -13,6 +12,7 @@ from tinrocket.causes.search import choose, front, pruned, smallest
 from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.handling.sheet import FeelSheet
 from tinrocket.handling.uneven import Uneven
+from tinrocket.rendering import html_of, text_of
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.texts import safe_line, safe_output
 
@@ -59,13 +59,11 @@ class Cures:
 
     def __str__(self) -> str:
         """Return what is recommended and why, and the lines to write."""
-        lines: list[str] = import_module("tinrocket.show.why_table").cure_lines(self)
-        return safe_output("\n".join(lines))
+        return safe_output(text_of(self))
 
     def _repr_html_(self) -> str:
         """Return sentences, table and picture as a notebook shows them."""
-        html: str = import_module("tinrocket.show.notebook").cures_html(self)
-        return html
+        return html_of(self)
 
     @cached_property
     def table(self) -> pd.DataFrame:

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from importlib import import_module
 
 import pandas as pd
 
@@ -18,6 +17,7 @@ from tinrocket.causes.suspects import suspects
 from tinrocket.errors import OptionError, UnknownNameError, nearest
 from tinrocket.flight.recording import Progress
 from tinrocket.handling.manoeuvres import BUILT_IN
+from tinrocket.rendering import html_of, text_of
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.texts import safe_line, safe_output
@@ -129,13 +129,11 @@ class Causes:
 
     def __str__(self) -> str:
         """Return it in sentences."""
-        lines: list[str] = import_module("tinrocket.show.why_table").why_lines(self)
-        return safe_output("\n".join(lines))
+        return safe_output(text_of(self))
 
     def _repr_html_(self) -> str:
         """Return sentences and shares as a notebook shows them."""
-        html: str = import_module("tinrocket.show.notebook").causes_html(self)
-        return html
+        return html_of(self)
 
     @property
     def unit(self) -> str:

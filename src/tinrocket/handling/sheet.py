@@ -4,7 +4,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from importlib import import_module
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,6 +13,7 @@ from tinrocket.handling.answers import NO_CONTACT, ROUNDING, Answer
 from tinrocket.handling.course import Course
 from tinrocket.handling.metric import Metric, Perceptible
 from tinrocket.handling.uneven import Uneven
+from tinrocket.rendering import html_of
 from tinrocket.texts import safe_line, safe_output
 
 if TYPE_CHECKING:
@@ -129,8 +129,7 @@ class FeelSheet:
 
     def _repr_html_(self) -> str:
         """Return the table as a notebook shows it."""
-        html: str = import_module("tinrocket.show.notebook").feel_html(self)
-        return html
+        return html_of(self)
 
     @cached_property
     def table(self) -> "pd.DataFrame":

@@ -2,7 +2,6 @@
 
 import re
 from dataclasses import dataclass
-from importlib import import_module
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self, cast, get_args
 
 from pydantic import (
@@ -203,7 +202,9 @@ def _with_keys(cls: type[BaseModel]) -> str | None:
     own: str | None = cls.__dict__.get("__doc__")
     if own is None or "__pydantic_fields__" not in cls.__dict__:
         return own
-    meanings = import_module("tinrocket.scenario.described").key_docs(cls)
+    from tinrocket.scenario.described import key_docs  # which needs the models of this module
+
+    meanings = key_docs(cls)
     keys = (f"{key}\n    {meanings[key]}" for key in cls.model_fields)
     return "\n".join([own.rstrip(), "", "Attributes", "----------", *keys])
 

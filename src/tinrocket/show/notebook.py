@@ -1,4 +1,4 @@
-"""What a notebook shows of a result: the words, the table and the picture."""
+"""How each result is shown: in sentences, and as HTML with its table and picture."""
 
 import base64
 import html
@@ -12,6 +12,7 @@ from tinrocket.analysis.verdicts import verdict_lines
 from tinrocket.causes.cures import Cures
 from tinrocket.causes.explain import Causes
 from tinrocket.handling.sheet import FeelSheet
+from tinrocket.rendering import as_html, as_text
 from tinrocket.show.feel_numbers import plot_feel
 from tinrocket.show.feel_table import feel_lines
 from tinrocket.show.paths import plot_path
@@ -20,6 +21,7 @@ from tinrocket.show.why import plot_causes, plot_cures
 from tinrocket.show.why_table import cure_lines, why_lines
 
 
+@as_html.register
 def comparison_html(comparison: Comparison) -> str:
     """Return a comparison: its sentences, its table and its paths, or their drift."""
     table = comparison.table.to_html(index=False, float_format="{:.2f}".format, na_rep="", border=0)
@@ -27,11 +29,13 @@ def comparison_html(comparison: Comparison) -> str:
     return _paragraphs(verdict_lines(comparison)) + table + _picture(picture)
 
 
+@as_html.register
 def trajectory_html(flight: Trajectory) -> str:
     """Return a flight: how it ended, and its path."""
     return _paragraphs(str(flight).splitlines()) + _picture(plot_path(flight))
 
 
+@as_html.register
 def feel_html(sheet: FeelSheet) -> str:
     """Return a feel sheet: its sentences, its table, and its numbers by frame rate."""
     kept = ["craft", "manoeuvre", "number", "clock", "value", "said", "unit", "change_percent"]
@@ -40,15 +44,29 @@ def feel_html(sheet: FeelSheet) -> str:
     return _paragraphs(feel_lines(sheet)) + table + _picture(plot_feel(sheet))
 
 
+@as_html.register
 def causes_html(causes: Causes) -> str:
     """Return causes: their sentences, and the shares."""
     return _paragraphs(why_lines(causes)) + _picture(plot_causes(causes))
 
 
+@as_html.register
 def cures_html(cures: Cures) -> str:
     """Return cures: what is recommended, the table, and what each leaves and costs."""
     table = cures.table.to_html(index=False, float_format="{:.2f}".format, na_rep="", border=0)
     return _paragraphs(cure_lines(cures)) + table + _picture(plot_cures(cures))
+
+
+@as_text.register
+def causes_text(causes: Causes) -> str:
+    """Return causes in sentences."""
+    return "\n".join(why_lines(causes))
+
+
+@as_text.register
+def cures_text(cures: Cures) -> str:
+    """Return cures in sentences."""
+    return "\n".join(cure_lines(cures))
 
 
 def _paragraphs(lines: list[str]) -> str:

@@ -6,7 +6,6 @@ The table can be read without the plotting library, which is loaded when a pictu
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from importlib import import_module
 from typing import TYPE_CHECKING
 
 from tinrocket.analysis.comparison import Comparison
@@ -26,22 +25,45 @@ class Picture:
     ----------
     name
         Name of the picture and of its file.
-    module, function
-        The drawing function, and the module of this package that holds it.
+    draw
+        Returns the picture as a figure; loads the plotting library.
     has_content
         Returns whether the picture has something to show for a comparison.
     """
 
     name: str
-    module: str
-    function: str
+    draw: Callable[[Comparison], "Figure"]
     has_content: Callable[[Comparison], bool]
 
-    def draw(self, comparison: Comparison) -> "Figure":
-        """Return the picture as a figure."""
-        module = import_module(f"{__package__}.{self.module}")
-        figure: Figure = getattr(module, self.function)(comparison)
-        return figure
+
+def _series(comparison: Comparison) -> "Figure":
+    from tinrocket.show.series import plot_series
+
+    return plot_series(comparison)
+
+
+def _paths(comparison: Comparison) -> "Figure":
+    from tinrocket.show.paths import plot_paths
+
+    return plot_paths(comparison)
+
+
+def _timeline(comparison: Comparison) -> "Figure":
+    from tinrocket.show.timeline import plot_timeline
+
+    return plot_timeline(comparison)
+
+
+def _drift(comparison: Comparison) -> "Figure":
+    from tinrocket.show.drifts import plot_drift
+
+    return plot_drift(comparison)
+
+
+def _variants(comparison: Comparison) -> "Figure":
+    from tinrocket.show.variants import plot_variants
+
+    return plot_variants(comparison)
 
 
 def _always(_comparison: Comparison) -> bool:
@@ -63,11 +85,11 @@ def _changes_tuned(comparison: Comparison) -> bool:
 PICTURES = {
     picture.name: picture
     for picture in (
-        Picture("series", "series", "plot_series", _always),
-        Picture("paths", "paths", "plot_paths", _always),
-        Picture("timeline", "timeline", "plot_timeline", _has_events),
-        Picture("drift", "drifts", "plot_drift", _has_drift),
-        Picture("variants", "variants", "plot_variants", _changes_tuned),
+        Picture("series", _series, _always),
+        Picture("paths", _paths, _always),
+        Picture("timeline", _timeline, _has_events),
+        Picture("drift", _drift, _has_drift),
+        Picture("variants", _variants, _changes_tuned),
     )
 }
 """From the picture that takes longest to draw to the quickest."""
