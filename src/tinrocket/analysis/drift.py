@@ -12,11 +12,9 @@ from tinrocket.analysis.frames import Track
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import expect
 from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.event_kinds import BENDING
 
 Floats = NDArray[np.float64]
-
-BENDS = ("bounce", "hard_hit", "block")
-"""Events at which a path has a corner."""
 
 COMMON = 4.0
 """Pictures a second that flights must have at the same moments to be compared at these alone."""
@@ -195,7 +193,7 @@ def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:
     t, paths = track["t"], [track[f"{axis}_unwrapped"] for axis in AXES]
     mine = flight.events_of(craft)
     kinds, others, edges, times = (happened[n][mine] for n in ("kind", "other", "edge", "t"))
-    bends = np.isin(kinds, BENDS) & ((others != "") | (edges != ""))
+    bends = np.isin(kinds, BENDING) & ((others != "") | (edges != ""))
     met = mine[bends & (times > t[0]) & (times < t[-1])]
     if not met.size or "lag" in track:
         return t, paths[0], paths[1]

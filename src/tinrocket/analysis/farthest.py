@@ -5,9 +5,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.analysis.drift import BENDS, Drift, measure_drift, pictures_of_both, without_lag
+from tinrocket.analysis.drift import Drift, measure_drift, pictures_of_both, without_lag
 from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.event_kinds import BENDING
 
 Floats = NDArray[np.float64]
 
@@ -46,7 +47,7 @@ def _all_frames(flight: Trajectory, craft: Sequence[str]) -> NDArray[np.bool_]:
     times = recorded.column("t").reshape(len(recorded.craft), -1)
     if not (times == times[0]).all():
         return none
-    bent = np.isin(flight.happened["kind"], BENDS)
+    bent = np.isin(flight.happened["kind"], BENDING)
     plain = ~np.isin(craft, np.unique(flight.happened["craft"][bent]))
     if "alive" in recorded.names:
         there = (recorded.column("alive") != 0.0).reshape(times.shape).all(axis=1)

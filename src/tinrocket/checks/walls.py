@@ -9,13 +9,12 @@ from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at, fps
 from tinrocket.scenario.arena import AXES, SIDES, Arena, Axis, Side
 from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.event_kinds import HOLDING
 from tinrocket.scenario.outlines import outlines, reach_of
 from tinrocket.scenario.rules import Follow, MotionRule
 from tinrocket.scenario.rules.base import Axes
 
 CHECKS = Checks([])
-HOLDS = ("clamp", "bounce", "block", "hard_hit", "stop")
-"""Events in which a craft is put somewhere."""
 
 
 def _edges(craft: Craft, arena: Arena) -> str:
@@ -34,7 +33,7 @@ def clamp_throws(subject: Subject) -> Iterator[Found]:
         if game is None:
             continue
         happened, thrown = game.happened, set[str]()
-        for n in np.flatnonzero(np.isin(happened["kind"], HOLDS)).tolist():
+        for n in np.flatnonzero(np.isin(happened["kind"], HOLDING)).tolist():
             name, frame = str(happened["craft"][n]), int(happened["frame"][n])
             track = game.track(name)
             if frame + 1 >= track["t"].size or name in thrown:
@@ -258,7 +257,7 @@ def _fastest(subject: Subject, craft: Craft, rate: float) -> float:
             way = np.hypot(np.diff(track["x_unwrapped"]), np.diff(track["y_unwrapped"]))
             if "alive" in track:  # what enters anew has not flown there
                 way[(track["alive"][1:] == 0) | (track["alive"][:-1] == 0)] = 0.0
-            put = np.isin(game.happened["kind"], HOLDS) & (game.happened["craft"] == name)
+            put = np.isin(game.happened["kind"], HOLDING) & (game.happened["craft"] == name)
             frames = game.happened["frame"][put].astype(int)
             way[frames[frames < way.size]] = 0.0  # nor has what is put out of another
             fast = max(fast, float((way / np.diff(track["t"])).max(initial=0.0)))

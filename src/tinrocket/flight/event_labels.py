@@ -3,11 +3,13 @@
 from dataclasses import dataclass
 
 from tinrocket.motion import events as kinds
-from tinrocket.plan.event_names import CONTACT_KINDS, STAGE_KINDS
 from tinrocket.plan.plan import Plan
 from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.event_kinds import EVENT_KINDS
 
 CONTACTS = (kinds.CONTACT, kinds.HARD_CONTACT)
+NAMES = {kind.code: kind.name for kind in EVENT_KINDS if kind.code is not None}
+"""Names of the events that kernels know by a number of their own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,18 +30,13 @@ def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> Ev
         return EventLabel("condition", "", rule=scenario.condition[cause].name)
     if craft < 0:
         side = scenario.sides[cause] if kind == kinds.OVER and cause >= 0 else ""
-        return EventLabel(STAGE_KINDS[kind], "", other=side)
+        return EventLabel(NAMES[kind], "", other=side)
     name = scenario.fleet.names[craft]
     met = plan.body_names[other] if other >= 0 else ""
-    if kind in STAGE_KINDS:
-        return EventLabel(STAGE_KINDS[kind], name, other=met)
-    if kind == kinds.PARTED:
-        return EventLabel("separation", name, other=met)
-    if kind in CONTACTS:
-        response = scenario.contact[cause].response
-        called = CONTACT_KINDS.get(response, response)
-        hard = kind == kinds.HARD_CONTACT
-        return EventLabel("hard_hit" if hard else called, name, other=met)
+    if kind in NAMES:
+        return EventLabel(NAMES[kind], name, other=met)
+    if kind == kinds.CONTACT:
+        return EventLabel(scenario.contact[cause].event, name, other=met)
     if kind != kinds.EDGE:
         rule = plan.entry_of(craft).rules[cause].rule
         called = rule.rule if kind == kinds.RULE else "pool_empty"

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, get_args
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,18 +10,13 @@ from numpy.typing import NDArray
 from tinrocket.analysis.columns import EventColumns
 from tinrocket.analysis.outcomes import KEY, match_seen, seen_events
 from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.plan.crafts import EDGES
-from tinrocket.plan.event_names import CONTACT_KINDS, OTHER_KINDS
-from tinrocket.scenario.contact import Contact
+from tinrocket.scenario.event_kinds import BY_NAME
 from tinrocket.scenario.rules import KINDS
 
 Seen = dict[str, NDArray[Any]]
 
 EVENT_KINDS = frozenset(
-    {"score", "condition", *EDGES, *CONTACT_KINDS.values()}
-    | {name for _number, name in OTHER_KINDS}
-    | set(get_args(Contact.model_fields["response"].annotation))
-    | {rule.model_fields["rule"].default for rule in KINDS}
+    {"score", "condition", *BY_NAME, *(kind.model_fields["rule"].default for kind in KINDS)}
 )
 """What flights of scenarios tell."""
 GONE, THERE = "gone", "there"

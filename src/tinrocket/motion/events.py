@@ -6,26 +6,28 @@ from tinrocket.kernel.maths import hypot
 from tinrocket.kernel.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.world import Event, World
+from tinrocket.scenario.event_kinds import code_of
 
 EDGE: Final = 0  # cause: the side
 RULE: Final = 1  # cause: the rule that began something
 NO_ROOM_FOR_RULE: Final = 2  # cause: the rule that found none in its pool
 CONTACT: Final = 3  # cause: the contact
-HARD_CONTACT: Final = 4
-EXPIRE: Final = 5  # its lifetime is over
-ENTER: Final = 6  # a spawner sent it
-CROWDED: Final = 7  # a spawner found no place for it
-NO_ROOM: Final = 8  # all of its pool are there already
-RESPAWN: Final = 9
-REVERSE: Final = 10  # a march came to its end and turned
-STRIDE: Final = 11  # of a march
-LIFE: Final = 12  # a life was lost
-ROUND: Final = 13  # a round began
-OVER: Final = 14  # the game; cause: the side that won, or -1
-SQUEEZE: Final = 15  # nowhere to go between two bodies, or a step without an end
-PARTED: Final = 16  # a contact that lasted is over; cause: the contact
 CONDITION: Final = 17  # a condition that acts began; cause: the condition
-RESTART: Final = 18  # everything is as in the beginning
+
+HARD_CONTACT: Final = code_of("hard_hit")
+EXPIRE: Final = code_of("expire")  # its lifetime is over
+ENTER: Final = code_of("enter")  # a spawner sent it
+CROWDED: Final = code_of("spawn_blocked")  # a spawner found no place for it
+NO_ROOM: Final = code_of("pool_empty")  # all of its pool are there already
+RESPAWN: Final = code_of("respawn")
+REVERSE: Final = code_of("march_turn")  # a march came to its end and turned
+STRIDE: Final = code_of("march_step")
+LIFE: Final = code_of("life_lost")
+ROUND: Final = code_of("round")  # a round began
+OVER: Final = code_of("over")  # the game; cause: the side that won, or -1
+SQUEEZE: Final = code_of("squeeze")  # nowhere to go between two bodies, or a step without an end
+PARTED: Final = code_of("separation")  # a contact that lasted is over; cause: the contact
+RESTART: Final = code_of("restart")  # everything is as in the beginning
 
 
 @kernel

@@ -5,10 +5,11 @@ from collections.abc import Iterable, Mapping
 
 from tinrocket.motion.stage import tables as stage
 from tinrocket.plan.conditions import Conditions, TouchRows
-from tinrocket.plan.event_matches import AFTER_ALL, matches_of
+from tinrocket.plan.event_matches import matches_of
 from tinrocket.plan.memory import Layout, Place
 from tinrocket.plan.spans import interval, length_of
 from tinrocket.scenario.condition import Condition
+from tinrocket.scenario.event_kinds import BY_NAME
 
 ENDS = {
     None: stage.ENDS_NOTHING,
@@ -76,7 +77,7 @@ class ConditionTable:
             return {"kind": stage.COMBINED, "past_all": past_all, "past_any": past_any}
         if one.event is not None:
             self.matches += matches_of(self.scenario, one)
-            late = one.event in AFTER_ALL
+            late = BY_NAME[one.event].late
             return {"kind": stage.HAPPENS, "late": int(late)}
         if one.every is not None:
             return {"kind": stage.EVERY}

@@ -3,22 +3,11 @@
 from collections.abc import Iterator
 
 from tinrocket.motion import events as kinds
-from tinrocket.plan.event_names import CONTACT_KINDS, OTHER_KINDS
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.event_kinds import BY_NAME, code_of
 from tinrocket.scenario.scenario import Scenario
-
-AFTER_ALL = (
-    "enter",
-    "spawn_blocked",
-    "pool_empty",
-    "march_step",
-    "march_turn",
-    "life_lost",
-    "round",
-)
-"""Kinds of events that happen after the conditions of a step were looked at."""
 
 
 def matches_of(scenario: Scenario, one: Condition) -> list[tuple[int, int, int, int, int]]:
@@ -39,8 +28,7 @@ def matches_of(scenario: Scenario, one: Condition) -> list[tuple[int, int, int, 
         causes = list(_causes(scenario, craft, one))
         found += [(kind, cause, *whose, other) for kind, cause in causes for other in others]
     if one.of is None and one.event in ("life_lost", "round"):
-        kind = kinds.LIFE if one.event == "life_lost" else kinds.ROUND
-        found.append((kind, -1, -1, 0, -1))
+        found.append((code_of(one.event), -1, -1, 0, -1))
     return found
 
 
@@ -54,12 +42,14 @@ def _causes(scenario: Scenario, craft: Craft, one: Condition) -> Iterator[tuple[
     if one.edge is not None:
         return
     for number, contact in enumerate(scenario.contact):
-        if CONTACT_KINDS.get(contact.response, contact.response) == one.event:
+        if contact.event == one.event:
             yield kinds.CONTACT, number
             yield kinds.HARD_CONTACT, number
     for number, rule in enumerate(craft.rules):
         if rule.rule == one.event:
             yield kinds.RULE, number
-    for kind, name in OTHER_KINDS:
-        if name == one.event:
-            yield kind, -1
+    if one.event == "pool_empty":
+        yield kinds.NO_ROOM_FOR_RULE, -1
+    code = BY_NAME[one.event].code if one.event else None
+    if code is not None:
+        yield code, -1

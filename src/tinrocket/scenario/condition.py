@@ -1,10 +1,11 @@
 """What is on or off, under a name: rules, contacts and the stage wait for it."""
 
-from typing import Annotated, Any, ClassVar, Literal, Self, get_args
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self, get_args
 
 from pydantic import BeforeValidator, Field, model_validator
 
 from tinrocket.scenario.arena import Side
+from tinrocket.scenario.event_kinds import EVENT_KINDS
 from tinrocket.scenario.numbers import (
     LastingSpan,
     Model,
@@ -20,13 +21,11 @@ OF_CRAFT: tuple[OfCraft, ...] = get_args(OfCraft)
 Measure = OfCraft | Literal["count", "score", "lives", "time"]
 """Of a craft, or of the game: how many of a group there are, and so on."""
 PER_TIME = ("speed", "vx", "vy", "spin")
-EdgeEvent = Literal["wrap", "clamp", "bounce", "remove"]
-ContactEvent = Literal["hard_hit", "block", "stop", "split", "hit", "pass", "separation", "squeeze"]
-RuleEvent = Literal["flap", "dash", "hop", "fire", "pool_empty"]
-StageEvent = Literal["expire", "enter", "spawn_blocked", "respawn", "march_step", "march_turn"]
-GameEvent = Literal["life_lost", "round"]
-Happening = EdgeEvent | ContactEvent | RuleEvent | StageEvent | GameEvent
-"""The kinds of events that a condition can tell of."""
+if TYPE_CHECKING:
+    WaitedFor = str
+else:
+    WaitedFor = Literal[tuple(kind.name for kind in EVENT_KINDS if kind.waited_for)]
+"""The kinds of events that a condition can wait for."""
 
 
 def as_names(value: Any) -> Any:
@@ -66,7 +65,7 @@ class Condition(Model):
     """Of a stick: its whole tilt, its x or its y (up) with its sign, or the greater or the smaller
     of the two without.
     """
-    event: Happening | None = None
+    event: WaitedFor | None = None
     """A kind of event: on in the step in which one happens."""
     other: Name | None = None
     """With an event: whom it was with."""

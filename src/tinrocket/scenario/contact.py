@@ -167,6 +167,11 @@ class Contact(Outcome):
         return (self, *self.then)
 
     @property
+    def event(self) -> str:
+        """What its event is called: as its response, or by the table of event kinds."""
+        return {"remove": "hit", "count": "pass"}.get(self.response, self.response)
+
+    @property
     def label(self) -> str:
         """What the contact is called in paths."""
         return self.name or "/".join(self.between)

@@ -7,22 +7,13 @@ from matplotlib.axes import Axes
 from matplotlib.lines import Line2D
 
 from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.scenario.event_kinds import EVENT_KINDS
 from tinrocket.show import theme
 from tinrocket.show.scene import Scene
 
-CONTACTS = {
-    "bounce": "+",
-    "hard_hit": "*",
-    "block": "_",
-    "stop": "s",
-    "hit": "1",
-    "pass": "|",
-    "clamp": "_",
-    "remove": "X",
-    "split": "P",
-    "squeeze": "d",
-}
-IMPULSES = {"flap": "^", "dash": "D", "hop": "p", "fire": "v", "expire": "."}
+MARKED = [kind for kind in EVENT_KINDS if kind.mark]
+CONTACTS = {kind.name: kind.mark for kind in MARKED if {"edge", "contact"} & {*kind.sources}}
+IMPULSES = {kind.name: kind.mark for kind in MARKED if kind.name not in CONTACTS}
 MARKS = CONTACTS | IMPULSES
 """What events look like on a path."""
 MOST = 40
