@@ -22,14 +22,14 @@ from pathlib import Path
 import numpy as np
 
 import tinrocket as tr
-from tinrocket.analysis.changes import changes_between
-from tinrocket.cli.studio import Studio
+from tinrocket.cli.draw.pool import Studio
+from tinrocket.comparison.changes import changes_between
+from tinrocket.compile.build import plan_of
+from tinrocket.compile.number_cells import cells_of, columns_of
 from tinrocket.flight.batch import fly_variants
-from tinrocket.flight.clock import lower_clock
-from tinrocket.flight.tape import sample_tape
+from tinrocket.flight.frame_schedule import lower_clock
+from tinrocket.flight.sampled_tape import sample_tape
 from tinrocket.motion.signals import Raw
-from tinrocket.plan.making import plan_of
-from tinrocket.plan.varying import cells_of, columns_of
 from tinrocket.show.pictures import pictures_of
 
 sys.path.insert(0, str(Path(__file__).parent))
@@ -501,7 +501,7 @@ def blink() -> None:
         call = [sys.executable, "-m", "tinrocket"]
         quiet = partial(subprocess.run, cwd=folder, check=True, stdout=subprocess.DEVNULL)
         quiet([*call, "new", "one", "--from", "rocket"])
-        flies = "import numpy, typer, rich.table, tinrocket.analysis.simulate"
+        flies = "import numpy, typer, rich.table, tinrocket.trajectory.simulate"
         draws = "import pandas, matplotlib.figure, matplotlib.backends.backend_agg"
         for arguments, imports, bar in (
             (["run", "one.toml"], "import numpy, tinrocket", "at most 1.3"),

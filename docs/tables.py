@@ -6,8 +6,8 @@ from pathlib import Path
 
 import tinrocket as tr
 from tinrocket.checks.check import ALL
-from tinrocket.handling.manoeuvres import BUILT_IN
-from tinrocket.scenario.described import key_docs, key_table
+from tinrocket.feel_metrics.manoeuvres import BUILT_IN
+from tinrocket.scenario.key_docs import key_docs, key_table
 from tinrocket.scenario.rules import KINDS, MotionRule
 
 DOCS = Path(__file__).parent

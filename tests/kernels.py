@@ -5,11 +5,11 @@ from itertools import count
 
 import wasmtime
 
-from tinrocket.kernel.check import Checker
-from tinrocket.kernel.machine import Machine, module_of
-from tinrocket.kernel.records import Cells, Floats
-from tinrocket.kernel.subset import parsed
-from tinrocket.kernel.wat import module
+from tinrocket.language.check import Checker
+from tinrocket.language.machine import Machine, module_of
+from tinrocket.language.records import Cells, Floats
+from tinrocket.language.subset import parsed
+from tinrocket.language.wat import module
 
 NUMBER = count()
 

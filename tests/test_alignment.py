@@ -11,9 +11,9 @@ from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
-from tinrocket.analysis.alignment import align
-from tinrocket.analysis.outcomes import match_events
-from tinrocket.analysis.verdicts import verdict_lines
+from tinrocket.comparison.alignment import align
+from tinrocket.comparison.outcomes import match_events
+from tinrocket.comparison.verdicts import verdict_lines
 
 from .conftest import MOVE, scenario
 

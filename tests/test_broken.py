@@ -17,11 +17,11 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
-from tinrocket.analysis.csv_text import columns_of, csv_parts, write_csv
-from tinrocket.analysis.trajectory_check import read_columns, unquoted
 from tinrocket.files import replacing
 from tinrocket.limits import VARIABLE
 from tinrocket.scenario.toml_file import format_scenario, parse_scenario
+from tinrocket.trajectory.check import read_columns, unquoted
+from tinrocket.trajectory.csv_text import columns_of, csv_parts, write_csv
 
 from .conftest import MOVE, scenario, tool, world
 

@@ -9,11 +9,11 @@ import subprocess
 import pytest
 
 import tinrocket as tr
-from tinrocket.flight.clock import lower_clock
-from tinrocket.flight.deck import Deck, Room
-from tinrocket.flight.tape import sample_tape
-from tinrocket.kernel.machine import PAGE
-from tinrocket.plan.making import make_plan
+from tinrocket.compile.build import make_plan
+from tinrocket.flight.frame_schedule import lower_clock
+from tinrocket.flight.memory import Deck, Room
+from tinrocket.flight.sampled_tape import sample_tape
+from tinrocket.language.machine import PAGE
 
 CHROMIUM = shutil.which("chromium") or shutil.which("chromium-browser")
 QUIET = (

@@ -16,9 +16,9 @@ from hypothesis import strategies as st
 
 import tinrocket as tr
 from tests.conftest import Cli, scenario, world
-from tinrocket.causes.parting import first_parting
-from tinrocket.causes.shares import EXACT, shares
 from tinrocket.demos import demo_names, demo_text
+from tinrocket.why.parting import first_parting
+from tinrocket.why.shares import EXACT, shares
 
 RATES = (30, 60, 144, 240)
 PUSHED = {"holds": {"thrust": [[0.5, 1.5]]}}
@@ -407,7 +407,7 @@ def test_what_a_line_says_beside_its_statement():
     flown = scenario(dash, MOVE, timing="exact", tape={"taps": {"dash": [0.3]}})
     told = [
         one.line.after
-        for one in tr.causes.suspects.suspects(flown, tr.Clock(rate=30))
+        for one in tr.why.suspects.suspects(flown, tr.Clock(rate=30))
         if one.kind == "counted"
     ]
     assert told == ["left -= dt; go on with the dash while left > 0, from left = 9 / 60 on"]
@@ -418,7 +418,7 @@ def test_what_carries_over_keeps_the_interval_that_was_tuned(cooldown, frames):
     """A shot waited for the frame that begins after the interval: that is what felt right."""
     fire = {"rule": "fire", "range": 90, "cooldown": cooldown, "carry": False}
     flown = scenario(fire, MOVE, timing="exact", tape={"holds": {"fire": [[0.0, 2.0]]}})
-    suspects = tr.causes.suspects.suspects(flown, tr.Clock(rate=144))
+    suspects = tr.why.suspects.suspects(flown, tr.Clock(rate=144))
     off = next(one for one in suspects if one.kind == "carry").off
     cured, _clock = off((flown, tr.Clock(rate=60)))
     assert cured.craft[0].rules[0].cooldown == pytest.approx(frames / 60, rel=1e-12)

@@ -7,7 +7,7 @@ import pandas as pd
 import pytest
 
 import tinrocket as tr
-from tinrocket.analysis.farthest import farthest_drift
+from tinrocket.comparison.largest_drift import farthest_drift
 
 from .conftest import HELD, MOVE, THRUST, scenario
 

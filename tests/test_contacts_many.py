@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
-from tinrocket.flight import deck
-from tinrocket.plan import bodies
+from tinrocket.compile import broad_phase_tables
+from tinrocket.flight import memory
 
 from .conftest import HALF, MOVE, tool, world
 
@@ -199,7 +199,7 @@ def test_a_list_of_couples_and_a_grid_give_the_same_bits(monkeypatch, detection,
     ]
     flights = []
     for listed in (10**6, 0):
-        monkeypatch.setattr(bodies, "COUPLES", listed)
+        monkeypatch.setattr(broad_phase_tables, "COUPLES", listed)
         one, *_rest = strangers(60, 7, 300.0, 25.0, response=response, detection=detection)
         walled = one.replaced(arena=tr.Arena(width=300, height=300), detection=None)
         pegged = one.model_dump(mode="json", exclude_none=True)
@@ -234,8 +234,8 @@ def test_a_side_met_beside_an_overlap_is_told_once():
 
 def test_more_in_a_step_than_can_be_written_down_is_one_sentence(monkeypatch):
     """Coins of which some fill the whole arena push at each other without an end."""
-    monkeypatch.setattr(deck, "EVENTS_A_STEP", 20)
-    monkeypatch.setattr(deck, "EVENTS_A_CRAFT", 0)
+    monkeypatch.setattr(memory, "EVENTS_A_STEP", 20)
+    monkeypatch.setattr(memory, "EVENTS_A_CRAFT", 0)
     one, *_rest = strangers(60, 7, 300.0, response="bounce")
     arena, clock = tr.Arena(width=300, height=300), tr.Clock(rate=30.0)
     walled = one.replaced(arena=arena, clock=clock)
@@ -245,8 +245,8 @@ def test_more_in_a_step_than_can_be_written_down_is_one_sentence(monkeypatch):
 
 
 def test_too_many_that_are_close_at_once_are_one_sentence(monkeypatch):
-    monkeypatch.setattr(bodies, "PAIRS", 10)
-    monkeypatch.setattr(bodies, "PAIRS_OF_ONE", 0)
+    monkeypatch.setattr(broad_phase_tables, "PAIRS", 10)
+    monkeypatch.setattr(broad_phase_tables, "PAIRS_OF_ONE", 0)
     coins = {"name": "coins", "start": {"x": 50, "y": 50}, "radius": 5, "rules": [MOVE]}
     coins["grid"] = {"columns": 9, "rows": 1, "step": [1, 0]}
     contact = {"between": ["coins", "coins"]}

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import tinrocket as tr
-from tinrocket.plan.making import plan_of
+from tinrocket.compile.build import plan_of
 
 from .conftest import MOVE, scenario, world
 

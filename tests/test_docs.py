@@ -17,7 +17,7 @@ import pytest
 
 import tinrocket as tr
 from tinrocket.demos import demo_names, demo_text
-from tinrocket.scenario.described import key_docs
+from tinrocket.scenario.key_docs import key_docs
 from tinrocket.scenario.rules import Rule
 from tinrocket.scenario.schema import schema_text
 from tinrocket.scenario.toml_file import parse_scenario

@@ -9,9 +9,9 @@ import pytest
 import tinrocket as tr
 from tests.conftest import MOVE, Cli, scenario, world
 from tinrocket.demos import demo_names
-from tinrocket.handling.answers import Answer
-from tinrocket.handling.metric import REGISTERED, Metric
-from tinrocket.handling.uneven import parse_uneven
+from tinrocket.feel_metrics.answers import Answer
+from tinrocket.feel_metrics.metric import REGISTERED, Metric
+from tinrocket.feel_metrics.uneven import parse_uneven
 
 DECAY, PUSH, TURN, FALL, UP = 1.6, 480.0, 2.0, 700.0, 260.0
 TOP = PUSH / DECAY

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
-from tinrocket.scenario.registry import REGISTERED, Registered
+from tinrocket.scenario.user_rules import REGISTERED, Registered
 
 from .conftest import MOVE, scenario, world
 

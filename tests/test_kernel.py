@@ -10,12 +10,12 @@ import wasmtime
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinrocket.kernel import cache, machine
-from tinrocket.kernel.check import Checker
-from tinrocket.kernel.intrinsics import exponent, floor, power_of_two, sqrt
-from tinrocket.kernel.records import Cells, Floats, Ints, Record
-from tinrocket.kernel.subset import SubsetError, kernel, parsed
-from tinrocket.kernel.wat import module
+from tinrocket.language import cache, machine
+from tinrocket.language.check import Checker
+from tinrocket.language.intrinsics import exponent, floor, power_of_two, sqrt
+from tinrocket.language.records import Cells, Floats, Ints, Record
+from tinrocket.language.subset import SubsetError, kernel, parsed
+from tinrocket.language.wat import module
 
 from .kernels import compiled
 

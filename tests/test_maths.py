@@ -6,7 +6,7 @@ import random
 import mpmath
 import pytest
 
-from tinrocket.kernel import maths
+from tinrocket.language import maths
 
 from .kernels import compiled
 

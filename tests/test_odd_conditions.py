@@ -15,9 +15,9 @@ from hypothesis import strategies as st
 import tinrocket as tr
 from tinrocket.demos import demo_names, demo_text
 from tinrocket.flight.sampling import repeat_presses
-from tinrocket.scenario.registry import REGISTERED, Registered
 from tinrocket.scenario.tape import Tape
 from tinrocket.scenario.toml_lines import TomlLines
+from tinrocket.scenario.user_rules import REGISTERED, Registered
 
 from .conftest import HELD, MOVE, THRUST, scenario, world
 

@@ -8,9 +8,9 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 import tinrocket as tr
-from tinrocket.flight import clock as kept_clocks
-from tinrocket.flight import tape as kept_tapes
-from tinrocket.flight.clock import lower_clock
+from tinrocket.flight import frame_schedule as kept_clocks
+from tinrocket.flight import sampled_tape as kept_tapes
+from tinrocket.flight.frame_schedule import lower_clock
 from tinrocket.scenario.toml_file import format_scenario, parse_scenario
 
 from .conftest import MOVE, THRUST, scenario

@@ -9,8 +9,8 @@ import pytest
 import tinrocket as tr
 from tests.conftest import Cli, scenario
 from tinrocket.demos import demo_names
-from tinrocket.handling.pin import changes, difference
-from tinrocket.handling.pin_file import format_pin
+from tinrocket.feel_metrics.pin import changes, difference
+from tinrocket.feel_metrics.pin_file import format_pin
 
 PINS = Path(__file__).parent / "pins"
 RULES = [{"rule": "thrust", "accel": 300}, {"rule": "drag", "keep": 0.98}, {"rule": "move"}]

@@ -14,9 +14,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import tinrocket as tr
-from tinrocket.flight import recording
-from tinrocket.kernel import cache
-from tinrocket.plan.making import make_plan
+from tinrocket.compile.build import make_plan
+from tinrocket.flight import record as recording
+from tinrocket.language import cache
 from tinrocket.scenario import numbers
 
 from .conftest import MOVE, THRUST, scenario, world

@@ -73,8 +73,8 @@ def copied(tmp_path_factory) -> Path:
     speed.write_text(f"{text}\n\n{data}")
     (package / "motion" / "rules" / "brake.py").write_text(
         '"""Brake: a constant deceleration along the velocity."""\n\n'
-        "from tinrocket.kernel.intrinsics import sqrt\n"
-        "from tinrocket.kernel.subset import kernel\n"
+        "from tinrocket.language.intrinsics import sqrt\n"
+        "from tinrocket.language.subset import kernel\n"
         "from tinrocket.motion.binding import Bound, Context, Step, binds\n"
         "from tinrocket.motion.body import Body\n"
         f"from tinrocket.scenario import rules\n\n\n{kernel}"

@@ -20,7 +20,7 @@ from tinrocket.cli.output import echo
 from tinrocket.cli.results import LIST, result_folder
 from tinrocket.cli.safe_console import SafeConsole
 from tinrocket.files import replacing, replacing_all
-from tinrocket.kernel import cache
+from tinrocket.language import cache
 from tinrocket.ownership import seal
 from tinrocket.texts import json_text
 

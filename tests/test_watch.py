@@ -11,9 +11,9 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 import tinrocket as tr
-from tinrocket.analysis.changes import changes_between
+from tinrocket.cli.draw.pool import Studio
 from tinrocket.cli.results import LIST, result_folder
-from tinrocket.cli.studio import Studio
+from tinrocket.comparison.changes import changes_between
 from tinrocket.scenario.differences import numbers_changed
 from tinrocket.show.pictures import pictures_of
 

@@ -16,7 +16,7 @@ from unittest import mock
 import numpy as np
 
 import tinrocket as tr
-from tinrocket.plan import bodies
+from tinrocket.compile import broad_phase_tables
 
 GROUPS = ("cans", "tops", "cogs")
 RESPONSES = ("bounce", "bounce", "block", "count", "stop", "remove")
@@ -83,7 +83,7 @@ def crowd(draw: np.random.Generator) -> dict[str, Any]:
 
 def flown(data: dict[str, Any], couples: int) -> tuple[bytes, bytes]:
     """Return the bits of a flight: its frames, and when its events are."""
-    with mock.patch.object(bodies, "COUPLES", couples):
+    with mock.patch.object(broad_phase_tables, "COUPLES", couples):
         flight = tr.simulate(tr.Scenario.from_data(data))
     return flight.recorded.block.tobytes(), flight.happened["t"].tobytes()
 
@@ -91,7 +91,7 @@ def flown(data: dict[str, Any], couples: int) -> tuple[bytes, bytes]:
 def differs(data: dict[str, Any], *, plainly: bool) -> str:
     """Return in which ways the bits of a crowd differ; nothing if they do not."""
     pushed = any(rule["rule"] == "fall" for one in data["craft"] for rule in one["rules"])
-    if not pushed and flown(data, bodies.COUPLES) != flown(data, 0):
+    if not pushed and flown(data, broad_phase_tables.COUPLES) != flown(data, 0):
         return "a list of couples and a grid differ"
     if plainly:
         one = tr.Scenario.from_data(data)

@@ -30,7 +30,7 @@ import tomli_w
 
 import tinrocket as tr
 from tinrocket.demos import demo_names, demo_text
-from tinrocket.handling.pin import difference
+from tinrocket.feel_metrics.pin import difference
 from tinrocket.scenario.toml_file import parse_scenario
 
 SECONDS, WAITING, MEMORY = 4.0, 60, 6 * 2**30
@@ -369,7 +369,7 @@ def judged(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], objec
 
     def act() -> None:
         one = tr.Scenario.from_data(data)
-        one = one.model_copy(update={"duration": min(one.duration, 2.0)})
+        one = one.replaced(duration=min(one.duration, 2.0))
         for command in (_judged_by_feel, _judged_by_checks, _pinned, _explained):
             _within_time(partial(command, one, folder))
 
@@ -405,13 +405,12 @@ def drawn(chance: random.Random, folder: Path) -> tuple[Any, Callable[[], object
     data, _act = scenario(chance, folder)
 
     def act() -> None:
-        from tinrocket.show.choice import pictures_of
-        from tinrocket.show.gallery import PICTURES
+        from tinrocket.show.pictures import PICTURES, pictures_of
 
         one = tr.Scenario.from_data(data)
-        compared = tr.compare(one.model_copy(update={"duration": min(one.duration, 2.0)}), [30, 60])
+        compared = tr.compare(one.replaced(duration=min(one.duration, 2.0)), [30, 60])
         for name in pictures_of(compared):
-            picture = partial(tr.save_figure, PICTURES[name](compared), folder / "picture.png")
+            picture = partial(tr.save_figure, PICTURES[name].draw(compared), folder / "picture.png")
             _within_time(picture)
         tr.save_figure(tr.plot_path(compared.runs[0].flight), folder / "picture.png")
         assert compared._repr_html_()

@@ -1,25 +1,14 @@
 """The public names: type checkers read this file, and so does the package itself."""
 
-from tinrocket.analysis.compare import compare as compare
-from tinrocket.analysis.compare import compare_scenarios as compare_scenarios
-from tinrocket.analysis.comparison import Comparison as Comparison
-from tinrocket.analysis.drift import Drift as Drift
-from tinrocket.analysis.drift import measure_drift as measure_drift
-from tinrocket.analysis.run import Run as Run
-from tinrocket.analysis.simulate import simulate as simulate
-from tinrocket.analysis.trace import trace as trace
-from tinrocket.analysis.trajectory import Trajectory as Trajectory
-from tinrocket.analysis.trajectory_file import read_trajectory as read_trajectory
-from tinrocket.analysis.trajectory_file import write_trajectory as write_trajectory
-from tinrocket.causes.applying import apply_cure as apply_cure
-from tinrocket.causes.cures import Cures as Cures
-from tinrocket.causes.cures import find_cures as find_cures
-from tinrocket.causes.explain import Causes as Causes
-from tinrocket.causes.explain import explain as explain
-from tinrocket.causes.update_lines import rule_line as rule_line
 from tinrocket.checks.check import check as check
 from tinrocket.checks.check import check_file as check_file
 from tinrocket.checks.finding import Finding as Finding
+from tinrocket.comparison.compare import compare as compare
+from tinrocket.comparison.compare import compare_scenarios as compare_scenarios
+from tinrocket.comparison.comparison import Comparison as Comparison
+from tinrocket.comparison.drift import Drift as Drift
+from tinrocket.comparison.drift import measure_drift as measure_drift
+from tinrocket.comparison.run import Run as Run
 from tinrocket.demos import demo_names as demo_names
 from tinrocket.demos import read_demo as read_demo
 from tinrocket.errors import FileError as FileError
@@ -31,24 +20,24 @@ from tinrocket.errors import ScenarioError as ScenarioError
 from tinrocket.errors import TinRocketError as TinRocketError
 from tinrocket.errors import TrajectoryError as TrajectoryError
 from tinrocket.errors import UnknownNameError as UnknownNameError
+from tinrocket.feel_metrics.answers import Answer as Answer
+from tinrocket.feel_metrics.asserting import assert_pinned as assert_pinned
+from tinrocket.feel_metrics.asserting import assert_same_feel as assert_same_feel
+from tinrocket.feel_metrics.course import Course as Course
+from tinrocket.feel_metrics.course import Flown as Flown
+from tinrocket.feel_metrics.course import Held as Held
+from tinrocket.feel_metrics.measuring import feel as feel
+from tinrocket.feel_metrics.metric import Perceptible as Perceptible
+from tinrocket.feel_metrics.metric import feel_metric as feel_metric
+from tinrocket.feel_metrics.pin import Pin as Pin
+from tinrocket.feel_metrics.pin import pin as pin
+from tinrocket.feel_metrics.pin_file import read_pin as read_pin
+from tinrocket.feel_metrics.pin_file import write_pin as write_pin
+from tinrocket.feel_metrics.sheet import FeelSheet as FeelSheet
+from tinrocket.feel_metrics.uneven import Uneven as Uneven
 from tinrocket.flight.stepped import CraftState as CraftState
 from tinrocket.flight.stepped import Flight as Flight
 from tinrocket.flight.stepped import Snapshot as Snapshot
-from tinrocket.handling.answers import Answer as Answer
-from tinrocket.handling.asserting import assert_pinned as assert_pinned
-from tinrocket.handling.asserting import assert_same_feel as assert_same_feel
-from tinrocket.handling.course import Course as Course
-from tinrocket.handling.course import Flown as Flown
-from tinrocket.handling.course import Held as Held
-from tinrocket.handling.measuring import feel as feel
-from tinrocket.handling.metric import Perceptible as Perceptible
-from tinrocket.handling.metric import feel_metric as feel_metric
-from tinrocket.handling.pin import Pin as Pin
-from tinrocket.handling.pin import pin as pin
-from tinrocket.handling.pin_file import read_pin as read_pin
-from tinrocket.handling.pin_file import write_pin as write_pin
-from tinrocket.handling.sheet import FeelSheet as FeelSheet
-from tinrocket.handling.uneven import Uneven as Uneven
 from tinrocket.logs.compare import compare_logs as compare_logs
 from tinrocket.logs.compare import compare_with_logs as compare_with_logs
 from tinrocket.logs.log_format import LogFormat as LogFormat
@@ -72,7 +61,6 @@ from tinrocket.scenario.csv_file import read_tape as read_tape
 from tinrocket.scenario.csv_file import write_tape as write_tape
 from tinrocket.scenario.mask_file import read_mask as read_mask
 from tinrocket.scenario.obstacle import Obstacle as Obstacle
-from tinrocket.scenario.registry import motion_rule as motion_rule
 from tinrocket.scenario.rules import *
 from tinrocket.scenario.rules.base import NumberRamp as NumberRamp
 from tinrocket.scenario.scenario import Scenario as Scenario
@@ -95,6 +83,7 @@ from tinrocket.scenario.tape import Tape as Tape
 from tinrocket.scenario.toml_file import read_scenario as read_scenario
 from tinrocket.scenario.toml_file import write_scenario as write_scenario
 from tinrocket.scenario.update import Line as Line
+from tinrocket.scenario.user_rules import motion_rule as motion_rule
 from tinrocket.scenario.vary import with_value as with_value
 from tinrocket.scenario.view import View as View
 from tinrocket.show.drifts import plot_drift as plot_drift
@@ -109,6 +98,17 @@ from tinrocket.show.timeline import plot_timeline as plot_timeline
 from tinrocket.show.variants import plot_variants as plot_variants
 from tinrocket.show.why import plot_causes as plot_causes
 from tinrocket.show.why import plot_cures as plot_cures
+from tinrocket.trajectory.file import read_trajectory as read_trajectory
+from tinrocket.trajectory.file import write_trajectory as write_trajectory
+from tinrocket.trajectory.simulate import simulate as simulate
+from tinrocket.trajectory.trace import trace as trace
+from tinrocket.trajectory.trajectory import Trajectory as Trajectory
 from tinrocket.tuning.sweep import sweep as sweep
+from tinrocket.why.applying import apply_cure as apply_cure
+from tinrocket.why.cures import Cures as Cures
+from tinrocket.why.cures import find_cures as find_cures
+from tinrocket.why.explain import Causes as Causes
+from tinrocket.why.explain import explain as explain
+from tinrocket.why.update_lines import rule_line as rule_line
 
 __version__: str

@@ -6,16 +6,16 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from tinrocket.analysis.clocks import RATES, check_pace
 from tinrocket.checks import playing, seeing, starting, walls
 from tinrocket.checks.finding import Check, Finding
 from tinrocket.checks.subject import Subject
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.files import read_text
-from tinrocket.flight.recording import Progress
+from tinrocket.flight.record import Progress
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import read_scenario
 from tinrocket.scenario.toml_lines import TomlLines
+from tinrocket.trajectory.clocks import RATES, check_pace
 
 ALL: dict[str, Check] = {
     check.name: check

@@ -8,16 +8,16 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from tinrocket.analysis.simulate import simulate
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at
 from tinrocket.errors import FlightError, ScenarioError
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.numbers import Model, frames_in
-from tinrocket.scenario.registry import REGISTERED
 from tinrocket.scenario.rules import Custom, Fire
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.user_rules import REGISTERED
+from tinrocket.trajectory.simulate import simulate
+from tinrocket.trajectory.trajectory import Trajectory
 
 CHECKS = Checks([])
 

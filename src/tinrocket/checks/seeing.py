@@ -6,7 +6,6 @@ from itertools import pairwise
 
 import numpy as np
 
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at
 from tinrocket.scenario.arena import SIDES
@@ -14,6 +13,7 @@ from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.outlines import outlines, reach_of
 from tinrocket.scenario.rules import Fire, Flap
 from tinrocket.scenario.shapes import Box, Polygon
+from tinrocket.trajectory.trajectory import Trajectory
 
 CHECKS = Checks([])
 

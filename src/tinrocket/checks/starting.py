@@ -8,9 +8,9 @@ import numpy as np
 from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at, fps
 from tinrocket.errors import FlightError
-from tinrocket.handling.course import SECONDS
-from tinrocket.handling.manoeuvres.straight import straight_run
-from tinrocket.handling.places import NoPlaceError
+from tinrocket.feel_metrics.course import SECONDS
+from tinrocket.feel_metrics.manoeuvres.straight import straight_run
+from tinrocket.feel_metrics.test_scenarios import NoPlaceError
 from tinrocket.scenario.rules import (
     Drag,
     Follow,

@@ -5,18 +5,18 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TypeVar
 
-from tinrocket.analysis.simulate import simulate
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.errors import FlightError, OptionError
-from tinrocket.handling.answers import Answer
-from tinrocket.handling.course import Course
-from tinrocket.handling.measuring import feel
-from tinrocket.handling.sheet import FeelSheet
+from tinrocket.feel_metrics.answers import Answer
+from tinrocket.feel_metrics.course import Course
+from tinrocket.feel_metrics.measuring import feel
+from tinrocket.feel_metrics.sheet import FeelSheet
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
+from tinrocket.trajectory.simulate import simulate
+from tinrocket.trajectory.trajectory import Trajectory
 
 AnyRule = TypeVar("AnyRule", bound=MotionRule)
 

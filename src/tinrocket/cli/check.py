@@ -87,7 +87,7 @@ def check(
 
 def _apart(session: Session) -> str:
     """Return how far the runs of the tape part, or nothing: that is no mistake of one rule."""
-    from tinrocket.analysis.compare import compare
+    from tinrocket.comparison.compare import compare
     from tinrocket.errors import TinRocketError
 
     try:
@@ -119,8 +119,8 @@ def _check_pinned(
     session: Session, pinned: Path, share: float, *, accept: bool, json: bool
 ) -> None:
     from tinrocket.cli.output import echo
-    from tinrocket.handling.pin import changes, difference, pin
-    from tinrocket.handling.pin_file import read_pin, write_pin
+    from tinrocket.feel_metrics.pin import changes, difference, pin
+    from tinrocket.feel_metrics.pin_file import read_pin, write_pin
     from tinrocket.texts import json_text
 
     before = read_pin(pinned)

@@ -30,7 +30,7 @@ from tinrocket.cli.session import (
 )
 
 if TYPE_CHECKING:
-    from tinrocket.analysis.comparison import Comparison
+    from tinrocket.comparison.comparison import Comparison
 
 
 def compare(
@@ -93,7 +93,7 @@ def compare(
     if preview:
         _preview(log or sources, of_logs)
         return
-    from tinrocket.cli.studio import Studio
+    from tinrocket.cli.draw.pool import Studio
     from tinrocket.files import make_directory
 
     if out is not None:  # what cannot be written is told before anything is flown
@@ -159,7 +159,7 @@ MOST_RUNS = 24
 def _felt(session: Session, runs: int) -> list[str]:
     """Return the three numbers of feel that differ most, in a sentence each."""
     from tinrocket.errors import OptionError
-    from tinrocket.handling.measuring import feel
+    from tinrocket.feel_metrics.measuring import feel
     from tinrocket.show.feel_table import worst_lines
 
     if runs > MOST_RUNS:
@@ -198,16 +198,16 @@ def _preview(logs: Sequence[Path], options: LogOptions) -> None:
 
 
 def _side_by_side(session: Session, others: Sequence[Path], tolerance: float) -> "Comparison":
-    from tinrocket.analysis.compare import compare_scenarios
+    from tinrocket.comparison.compare import compare_scenarios
 
     first, read = session.scenario, {str(path): session.read(path) for path in others}
     return compare_scenarios(first, read, session.parsed_rates, session.clocks, tolerance=tolerance)
 
 
 def _flown(session: Session, against: str, screen: bool, tolerance: float) -> "Comparison":
-    from tinrocket.analysis.compare import compare as fly_and_compare
-    from tinrocket.analysis.comparison import Against
     from tinrocket.cli.output import progress_bar
+    from tinrocket.comparison.compare import compare as fly_and_compare
+    from tinrocket.comparison.comparison import Against
     from tinrocket.errors import OptionError
 
     if screen and session.scenario.view is None:

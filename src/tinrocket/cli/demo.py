@@ -13,10 +13,10 @@ def demo(
     ] = Path("tinrocket-out"),
 ) -> None:
     """Fly a bundled scenario at 30, 60 and 144 fps, in each timing, and compare."""
-    from tinrocket.analysis.compare import compare
+    from tinrocket.cli.draw.pool import Studio
     from tinrocket.cli.output import print_comparison, print_written
     from tinrocket.cli.results import writing
-    from tinrocket.cli.studio import Studio
+    from tinrocket.comparison.compare import compare
     from tinrocket.demos import read_demo
     from tinrocket.files import make_directory
     from tinrocket.scenario.vary import Vary

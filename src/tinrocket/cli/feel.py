@@ -19,7 +19,7 @@ from tinrocket.cli.session import (
 )
 
 if TYPE_CHECKING:
-    from tinrocket.handling.sheet import FeelSheet
+    from tinrocket.feel_metrics.sheet import FeelSheet
 
 
 def feel(
@@ -48,10 +48,10 @@ def feel(
 ) -> None:
     """Fly standard manoeuvres with each craft and measure how they feel at every frame rate."""
     from tinrocket.cli.output import console, echo, print_written, progress_bar
+    from tinrocket.feel_metrics.measuring import feel as fly_and_measure
+    from tinrocket.feel_metrics.metric import Perceptible
+    from tinrocket.feel_metrics.uneven import parse_uneven
     from tinrocket.files import make_directory
-    from tinrocket.handling.measuring import feel as fly_and_measure
-    from tinrocket.handling.metric import Perceptible
-    from tinrocket.handling.uneven import parse_uneven
 
     if out is not None:
         make_directory(out)
@@ -124,10 +124,10 @@ def as_json(sheet: "FeelSheet") -> str:
 
 
 def _write(sheet: "FeelSheet", out: Path) -> list[Path]:
-    from tinrocket.analysis.csv_text import columns_of, write_csv
     from tinrocket.cli.results import result_folder
     from tinrocket.show.feel import feel_pictures
     from tinrocket.show.theme import save_figure
+    from tinrocket.trajectory.csv_text import columns_of, write_csv
 
     with result_folder(out) as written:
         written.append(write_csv(columns_of(sheet.table), out / "feel.csv"))

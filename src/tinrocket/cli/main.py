@@ -76,7 +76,7 @@ def main() -> None:
     wrong: list[str] = []
     try:
         if _draws(sys.argv[1:]):  # that takes longest to load, and begins before all else
-            from tinrocket.cli.studio import prepare
+            from tinrocket.cli.draw.pool import prepare
 
             prepare()
         app()

@@ -16,8 +16,8 @@ from tinrocket.texts import safe_output
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from tinrocket.analysis.comparison import Comparison
-    from tinrocket.analysis.trajectory import Trajectory
+    from tinrocket.comparison.comparison import Comparison
+    from tinrocket.trajectory.trajectory import Trajectory
 
 SHORT = 0.5
 """How long a command may take until it says how far it is [s]."""
@@ -109,7 +109,7 @@ def as_data(comparison: "Comparison", felt: Sequence[str] = ()) -> dict[str, Any
 
 def fails(comparison: "Comparison", on: str | None) -> bool:
     """Whether a comparison is one that a script asked to be told of by the exit status."""
-    from tinrocket.analysis.verdicts import BLEW_UP, DIFFERS, DRIFTS
+    from tinrocket.comparison.verdicts import BLEW_UP, DIFFERS, DRIFTS
 
     told = {None: set(), "outcome": {BLEW_UP, DIFFERS}, "drift": {BLEW_UP, DIFFERS, DRIFTS}}
     return not told[on].isdisjoint(comparison.verdicts)
@@ -137,7 +137,7 @@ def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, e
 
 def print_comparison(comparison: "Comparison") -> None:
     """Print the drift table, and what it says in sentences."""
-    from tinrocket.analysis.verdicts import verdict_lines
+    from tinrocket.comparison.verdicts import verdict_lines
     from tinrocket.show.tables import drift_table
 
     out = console()

@@ -33,8 +33,8 @@ def pin(
     """Write feel, ends and outcomes of a scenario at several frame rates into a pin."""
     from tinrocket.cli.output import echo
     from tinrocket.errors import FileError
-    from tinrocket.handling.pin import pin as fly_and_pin
-    from tinrocket.handling.pin_file import pin_path, write_pin
+    from tinrocket.feel_metrics.pin import pin as fly_and_pin
+    from tinrocket.feel_metrics.pin_file import pin_path, write_pin
     from tinrocket.texts import json_text
 
     to = out or pin_path(scenario)

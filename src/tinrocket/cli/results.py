@@ -20,8 +20,8 @@ from tinrocket.files import (
 )
 
 if TYPE_CHECKING:
-    from tinrocket.analysis.comparison import Comparison
-    from tinrocket.cli.studio import Studio
+    from tinrocket.cli.draw.pool import Studio
+    from tinrocket.comparison.comparison import Comparison
 
 LIST = ".tinrocket-files.json"
 """The list of what was written, with a digest of each file; nothing else is ever deleted.
@@ -100,8 +100,8 @@ def writing(
     of is then in the list.  Trajectories are numbered, because what was varied may be too long for
     the name of a file; ``runs.csv`` says which is which.
     """
-    from tinrocket.analysis.csv_text import columns_of_rows, write_csv
     from tinrocket.show.pictures import first_picture, pictures_of
+    from tinrocket.trajectory.csv_text import columns_of_rows, write_csv
 
     shown: list[Path] = []
     unread: BaseException | None = None
@@ -128,8 +128,8 @@ def writing(
 
 
 def _write_flights(comparison: "Comparison", out: Path, written: list[Path]) -> list[Path]:
-    from tinrocket.analysis.csv_text import columns_of_rows, write_csv
-    from tinrocket.analysis.trajectory_file import write_trajectory
+    from tinrocket.trajectory.csv_text import columns_of_rows, write_csv
+    from tinrocket.trajectory.file import write_trajectory
 
     folder = make_directory(out / TRAJECTORIES)
     width = len(str(len(comparison.runs)))

@@ -17,7 +17,7 @@ from tinrocket.cli.session import (
 )
 
 if TYPE_CHECKING:
-    from tinrocket.analysis.trajectory import Trajectory
+    from tinrocket.trajectory.trajectory import Trajectory
 
 
 def run(
@@ -40,10 +40,10 @@ def run(
     json: AsJson = False,
 ) -> None:
     """Fly a scenario once and print what happened."""
-    from tinrocket.analysis.simulate import simulate
     from tinrocket.cli.output import echo, print_flight, print_warnings, progress_bar
     from tinrocket.errors import OptionError
     from tinrocket.texts import json_text
+    from tinrocket.trajectory.simulate import simulate
 
     session = Session(scenario, rules, allow_outside, rate=rate, frame_times=frame_times, vary=vary)
     chosen, clock = session.scenario, session.clock
@@ -71,7 +71,7 @@ def run(
 def _written(flight: "Trajectory", csv: Path | None, plot: Path | None) -> list[Path]:
     written: list[Path] = []
     if csv:
-        from tinrocket.analysis.trajectory_file import write_trajectory
+        from tinrocket.trajectory.file import write_trajectory
 
         written += write_trajectory(flight, csv)
     if plot:

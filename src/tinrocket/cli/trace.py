@@ -52,11 +52,11 @@ def trace(
     json: AsJson = False,
 ) -> None:
     """Print how a craft stands frame by frame, or after each rule, and what it gained there."""
-    from tinrocket.analysis.csv_text import columns_of, write_csv
-    from tinrocket.analysis.trace import trace as trace_flight
     from tinrocket.cli.output import echo
     from tinrocket.errors import OptionError
     from tinrocket.texts import json_text
+    from tinrocket.trajectory.csv_text import columns_of, write_csv
+    from tinrocket.trajectory.trace import trace as trace_flight
 
     if until is not None and frames is not None:
         raise OptionError("give --until or --frames, not both")
@@ -103,7 +103,7 @@ def _length(frames: int, scenario: "Scenario", clock: "Clock | None") -> float:
 
 def _picked(table: "pd.DataFrame", columns: str | None) -> "pd.DataFrame":
     """Return the columns that are asked for, or those with something to show."""
-    from tinrocket.analysis.trace import named_columns
+    from tinrocket.trajectory.trace import named_columns
 
     if columns == "all":
         return table

@@ -19,8 +19,8 @@ from tinrocket.cli.session import (
 )
 
 if TYPE_CHECKING:
-    from tinrocket.analysis.comparison import Comparison
-    from tinrocket.cli.studio import Studio
+    from tinrocket.cli.draw.pool import Studio
+    from tinrocket.comparison.comparison import Comparison
 
 NAMED = (".csv", ".png")
 """Endings of files that a scenario may name."""
@@ -43,10 +43,10 @@ def watch(
     """
     from watchfiles import watch as changes_on_disk
 
-    from tinrocket.analysis.compare import compare
+    from tinrocket.cli.draw.pool import Studio
     from tinrocket.cli.output import echo, print_written
     from tinrocket.cli.results import writing
-    from tinrocket.cli.studio import Studio
+    from tinrocket.comparison.compare import compare
 
     session = Session(scenario, rules, allow_outside, rates=rates, vary=vary)
     session.load_rules()
@@ -109,9 +109,9 @@ def _again(
 
 def _report(before: "Comparison | None", after: "Comparison") -> None:
     """Print a comparison, or what is new beside the one before."""
-    from tinrocket.analysis.changes import changes_between
-    from tinrocket.analysis.verdicts import verdict_lines
     from tinrocket.cli.output import echo, print_comparison, print_warnings
+    from tinrocket.comparison.changes import changes_between
+    from tinrocket.comparison.verdicts import verdict_lines
 
     if before is None:
         print_comparison(after)
@@ -126,8 +126,8 @@ def _report_as_json(before: "Comparison | None", after: "Comparison") -> None:
     """Print a comparison, and what is new, as one line of JSON."""
     from json import dumps
 
-    from tinrocket.analysis.changes import changes_between
     from tinrocket.cli.output import as_data, echo
+    from tinrocket.comparison.changes import changes_between
 
     changes = [] if before is None else changes_between(before, after)
     echo(dumps({"changes": changes} | as_data(after)))

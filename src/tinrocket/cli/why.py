@@ -18,9 +18,9 @@ from tinrocket.cli.session import (
 )
 
 if TYPE_CHECKING:
-    from tinrocket.causes.cures import Cures
-    from tinrocket.causes.explain import Causes
     from tinrocket.scenario.scenario import Scenario
+    from tinrocket.why.cures import Cures
+    from tinrocket.why.explain import Causes
 
 
 def why(
@@ -68,12 +68,12 @@ def why(
     json: AsJson = False,
 ) -> None:
     """Say what makes runs differ from the tuned one, what cures it, and the line to write."""
-    from tinrocket.analysis.compare import check_tolerance
-    from tinrocket.causes.cures import find_cures
-    from tinrocket.causes.explain import explain
     from tinrocket.cli.output import console, echo, print_written, progress_bar
+    from tinrocket.comparison.compare import check_tolerance
+    from tinrocket.feel_metrics.uneven import parse_uneven
     from tinrocket.files import make_directory
-    from tinrocket.handling.uneven import parse_uneven
+    from tinrocket.why.cures import find_cures
+    from tinrocket.why.explain import explain
 
     if out is not None:
         make_directory(out)
@@ -182,8 +182,8 @@ def _written(
 ) -> list[Path]:
     written: list[Path] = []
     if apply is not None:
-        from tinrocket.causes.applying import apply_cure
         from tinrocket.errors import OptionError
+        from tinrocket.why.applying import apply_cure
 
         if cured is None:
             raise OptionError("--apply: there is nothing to cure")
@@ -192,10 +192,10 @@ def _written(
         return written
     import pandas as pd
 
-    from tinrocket.analysis.csv_text import columns_of, write_csv
     from tinrocket.cli.results import result_folder
     from tinrocket.show.theme import save_figure
     from tinrocket.show.why import plot_causes, plot_cures
+    from tinrocket.trajectory.csv_text import columns_of, write_csv
 
     tables = [one.table.assign(of=one.of, craft=one.craft) for one in every]
     with result_folder(out) as files:

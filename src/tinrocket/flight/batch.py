@@ -9,15 +9,15 @@ from contextlib import suppress
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.flight.deck import Deck, Room
+from tinrocket.compile.batch import Slot
+from tinrocket.compile.number_cells import Cells
+from tinrocket.compile.plan import Plan
+from tinrocket.flight.memory import Deck, Room
 from tinrocket.flight.pacing import Pacing
-from tinrocket.flight.recording import Progress
-from tinrocket.kernel.machine import TrapError
-from tinrocket.kernel.records import CELL
+from tinrocket.flight.record import Progress
+from tinrocket.language.machine import TrapError
+from tinrocket.language.records import CELL
 from tinrocket.motion.body import Body
-from tinrocket.plan.batch import Slot
-from tinrocket.plan.plan import Plan
-from tinrocket.plan.varying import Cells
 
 Floats = NDArray[np.float64]
 

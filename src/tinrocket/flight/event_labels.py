@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from tinrocket.compile.plan import Plan
 from tinrocket.motion import events as kinds
-from tinrocket.plan.plan import Plan
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.event_kinds import EVENT_KINDS
 

@@ -5,12 +5,12 @@ from typing import Any
 
 import numpy as np
 
-from tinrocket.kernel.machine import TrapError
-from tinrocket.kernel.records import Cells, Pointer
-from tinrocket.plan import batch
-from tinrocket.plan.memory import Place
-from tinrocket.plan.plan import Plan
-from tinrocket.plan.user_rules import called_plainly
+from tinrocket.compile import batch
+from tinrocket.compile.memory import Place
+from tinrocket.compile.plan import Plan
+from tinrocket.compile.user_rules import called_plainly
+from tinrocket.language.machine import TrapError
+from tinrocket.language.records import Cells, Pointer
 from tinrocket.texts import printable
 
 

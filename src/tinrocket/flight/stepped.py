@@ -8,6 +8,8 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.compile.build import make_plan
+from tinrocket.compile.number_cells import cells_of
 from tinrocket.errors import (
     OptionError,
     UnknownNameError,
@@ -15,19 +17,17 @@ from tinrocket.errors import (
     expect,
     nearest,
 )
-from tinrocket.flight.clock import lower_clock
-from tinrocket.flight.deck import Deck, Room, cells_for
 from tinrocket.flight.event_labels import EventLabel, event_label
+from tinrocket.flight.frame_schedule import lower_clock
+from tinrocket.flight.memory import Deck, Room, cells_for
 from tinrocket.flight.pacing import in_units
 from tinrocket.flight.plain import PlainMachine
+from tinrocket.flight.sampled_tape import sample_tape
 from tinrocket.flight.stepper import Failure, Stepper
-from tinrocket.flight.tape import sample_tape
 from tinrocket.motion import signals
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
 from tinrocket.motion.world import TIME_EPSILON, Event
-from tinrocket.plan.making import make_plan
-from tinrocket.plan.varying import cells_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Value, with_value

@@ -5,12 +5,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from tinrocket.compile.build import make_plan
+from tinrocket.compile.plan import Plan
 from tinrocket.errors import FlightError
-from tinrocket.flight.deck import Deck, Room, loaded
-from tinrocket.kernel.machine import TrapError
+from tinrocket.flight.memory import Deck, Room, loaded
+from tinrocket.language.machine import TrapError
 from tinrocket.limits import how_to_raise
-from tinrocket.plan.making import make_plan
-from tinrocket.plan.plan import Plan
 
 Floats = NDArray[np.float64]
 

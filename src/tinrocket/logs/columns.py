@@ -4,8 +4,8 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from tinrocket.analysis.columns import ACTION
 from tinrocket.errors import TrajectoryError, nearest
+from tinrocket.trajectory.columns import ACTION
 
 NAMES = {
     "t": "t time seconds secs s sec elapsed clock timestamp ms millis milliseconds us",

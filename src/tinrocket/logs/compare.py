@@ -8,12 +8,9 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from tinrocket.analysis.bodies import bodies_of
-from tinrocket.analysis.compare import TOLERANCE, check_tolerance
-from tinrocket.analysis.comparison import Comparison
-from tinrocket.analysis.run import BlownUp, Run
-from tinrocket.analysis.simulate import simulate
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.comparison.compare import TOLERANCE, check_tolerance
+from tinrocket.comparison.comparison import Comparison
+from tinrocket.comparison.run import BlownUp, Run
 from tinrocket.errors import FlightError, OptionError, UnknownNameError, expect, nearest
 from tinrocket.logs.log_format import LogFormat
 from tinrocket.logs.matching import Tells, match_told
@@ -21,6 +18,9 @@ from tinrocket.logs.pace import clock_of, first_motion, like, moved_by, off_by_a
 from tinrocket.logs.read import look_at_log, read_log
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
+from tinrocket.trajectory.bodies import bodies_of
+from tinrocket.trajectory.simulate import simulate
+from tinrocket.trajectory.trajectory import Trajectory
 
 Log = Path | str | pd.DataFrame | Trajectory
 Logs = Sequence[Log] | Mapping[str, Log]

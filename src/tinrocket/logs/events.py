@@ -7,11 +7,11 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import EVENT_COLUMNS
-from tinrocket.analysis.frames import Track
-from tinrocket.analysis.trajectory_check import events_of
 from tinrocket.logs.wraps import Seams
 from tinrocket.scenario.arena import AXES
+from tinrocket.trajectory.check import events_of
+from tinrocket.trajectory.columns import EVENT_COLUMNS
+from tinrocket.trajectory.frames import Track
 
 Floats = NDArray[np.float64]
 

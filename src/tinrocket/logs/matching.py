@@ -7,11 +7,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import EventColumns
-from tinrocket.analysis.outcomes import KEY, match_seen, seen_events
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.comparison.outcomes import KEY, match_seen, seen_events
 from tinrocket.scenario.event_kinds import BY_NAME
 from tinrocket.scenario.rules import KINDS
+from tinrocket.trajectory.columns import EventColumns
+from tinrocket.trajectory.trajectory import Trajectory
 
 Seen = dict[str, NDArray[Any]]
 

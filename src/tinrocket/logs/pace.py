@@ -6,15 +6,15 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import ACTION
-from tinrocket.analysis.drift import measure_drift
-from tinrocket.analysis.run import Run
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.comparison.drift import measure_drift
+from tinrocket.comparison.run import Run
 from tinrocket.logs.read import motion_of
 from tinrocket.logs.times import LONG
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
+from tinrocket.trajectory.columns import ACTION
+from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 

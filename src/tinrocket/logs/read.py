@@ -10,10 +10,6 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import ACTION
-from tinrocket.analysis.frames import Frames
-from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.analysis.trajectory_file import read_trajectory
 from tinrocket.errors import TrajectoryError
 from tinrocket.files import as_path
 from tinrocket.logs.events import event_arrays, told_events, wrap_events
@@ -24,6 +20,10 @@ from tinrocket.logs.times import frame_gaps
 from tinrocket.logs.tracks import frames_of, since, tracks_of
 from tinrocket.logs.wraps import Seams, find_seams
 from tinrocket.scenario.arena import AXES
+from tinrocket.trajectory.columns import ACTION
+from tinrocket.trajectory.file import read_trajectory
+from tinrocket.trajectory.frames import Frames
+from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 

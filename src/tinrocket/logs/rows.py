@@ -9,12 +9,12 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import ACTION
 from tinrocket.errors import TrajectoryError
 from tinrocket.logs.columns import Layout, angle_of, layout_of
 from tinrocket.logs.events import NONE
 from tinrocket.logs.log_format import LogFormat
 from tinrocket.logs.times import Times, times_of
+from tinrocket.trajectory.columns import ACTION
 
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]

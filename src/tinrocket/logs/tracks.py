@@ -6,13 +6,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.analysis.between import magnitude, wrapped
-from tinrocket.analysis.columns import ACTION, FRAME_COLUMNS
-from tinrocket.analysis.frames import Frames
 from tinrocket.errors import TrajectoryError
 from tinrocket.logs.rows import LogRows
 from tinrocket.logs.wraps import Seams
 from tinrocket.scenario.arena import AXES, Axis
+from tinrocket.trajectory.columns import ACTION, FRAME_COLUMNS
+from tinrocket.trajectory.frames import Frames
+from tinrocket.trajectory.interpolate import magnitude, wrapped
 
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.kernel.records import Record
+from tinrocket.language.records import Record
 from tinrocket.motion import scaling, signals
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.signals import Component, Derived, Key, Listened, Raw, Told, When

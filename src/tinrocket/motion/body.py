@@ -2,9 +2,9 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import sincos
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import sincos
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 
 
 class Wall(Record):

@@ -1,8 +1,8 @@
 """What happens to a craft at the sides of the arena, one axis at a time."""
 
-from tinrocket.kernel.intrinsics import floor
-from tinrocket.kernel.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import floor
+from tinrocket.language.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED, Body, Wall
 from tinrocket.motion.contacts.pushed import ALONG_X, ALONG_Y, pushing
 from tinrocket.motion.contacts.walls import comes_to_rest, fly_between_sides, meets_side

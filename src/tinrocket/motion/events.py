@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import hypot
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import hypot
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.world import Event, World
 from tinrocket.scenario.event_kinds import code_of

@@ -1,6 +1,6 @@
 """Craft that are not there yet, and enter when something sends them."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 
 

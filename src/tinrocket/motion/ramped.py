@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 from numpy.lib.mixins import NDArrayOperatorsMixin
 
-from tinrocket.kernel import maths
-from tinrocket.kernel.intrinsics import sqrt
+from tinrocket.language import maths
+from tinrocket.language.intrinsics import sqrt
 
 FUNCTIONS: dict[Any, Callable[..., Any]] = {
     np.exp: maths.exp,

@@ -1,7 +1,7 @@
 """Writing down how every craft is after a step."""
 
-from tinrocket.kernel.records import Floats
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.records import Floats
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.world import World
 

@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import exp, expm1
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import exp, expm1
+from tinrocket.language.subset import kernel
 from tinrocket.motion.world import World
 
 PLAIN: Final = 0  # the number itself

@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 
 OPEN: Final = 0

@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from tinrocket.kernel.intrinsics import sqrt
-from tinrocket.kernel.maths import pow, sign  # noqa: A004  # what it is called
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import sqrt
+from tinrocket.language.maths import pow, sign  # noqa: A004  # what it is called
+from tinrocket.language.subset import kernel
 from tinrocket.motion.world import TIME_EPSILON, World
 
 When = Literal["held", "pressed", "released"]

@@ -3,7 +3,7 @@
 A moment that is waited for is kept early by TIME_EPSILON, so that it can be compared as it is.
 """
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.world import TIME_EPSILON, World
 
 

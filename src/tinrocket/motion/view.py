@@ -1,7 +1,7 @@
 """A view: a camera that follows a craft."""
 
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 
 

@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from tinrocket.kernel.records import Floats, Ints, Record
+from tinrocket.language.records import Floats, Ints, Record
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.tables import Contacts
 from tinrocket.motion.stage.tables import Stage

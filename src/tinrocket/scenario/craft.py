@@ -11,6 +11,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Edges
+from tinrocket.scenario.body_index import Family, Lattice, any_found, numbered
 from tinrocket.scenario.numbers import (
     Angle,
     Distance,
@@ -26,7 +27,6 @@ from tinrocket.scenario.numbers import (
     TurnRate,
     Velocity,
 )
-from tinrocket.scenario.roster import Family, Lattice, any_found, numbered
 from tinrocket.scenario.rules import MotionRule, Rule
 from tinrocket.scenario.shapes import Hit, Mask, Shape
 

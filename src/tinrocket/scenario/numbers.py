@@ -202,7 +202,7 @@ def _with_keys(cls: type[BaseModel]) -> str | None:
     own: str | None = cls.__dict__.get("__doc__")
     if own is None or "__pydantic_fields__" not in cls.__dict__:
         return own
-    from tinrocket.scenario.described import key_docs  # which needs the models of this module
+    from tinrocket.scenario.key_docs import key_docs  # which needs the models of this module
 
     meanings = key_docs(cls)
     keys = (f"{key}\n    {meanings[key]}" for key in cls.model_fields)

@@ -1,8 +1,8 @@
 """What stands still on the bench: single pieces, and rows or grids of them."""
 
+from tinrocket.scenario.body_index import Family, Lattice, any_found, numbered
 from tinrocket.scenario.craft import Count
 from tinrocket.scenario.numbers import Length, Model, Name
-from tinrocket.scenario.roster import Family, Lattice, any_found, numbered
 from tinrocket.scenario.shapes import Point, StillShape
 
 

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
 from tinrocket.errors import Problem, ScenarioError, nearest
-from tinrocket.scenario.renamed import renamed
+from tinrocket.scenario.old_names import renamed
 from tinrocket.scenario.toml_lines import TomlLines
 
 _PLAIN = {

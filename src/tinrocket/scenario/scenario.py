@@ -8,18 +8,18 @@ from typing import Annotated, Any, Self, TypeVar
 from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Arena
+from tinrocket.scenario.body_index import Family, Roster
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.contact import Contact, Detection, Find
 from tinrocket.scenario.craft import Craft
-from tinrocket.scenario.cross_checks import wrong_with
 from tinrocket.scenario.numbers import Model, Name, Quantity, Rate, Timing, Title, Units
 from tinrocket.scenario.obstacle import Obstacle
-from tinrocket.scenario.roster import Family, Roster
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stage import March, Rounds, Spawner
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
+from tinrocket.scenario.validation import wrong_with
 from tinrocket.scenario.view import View
 from tinrocket.texts import safe_line
 

@@ -6,7 +6,7 @@ from typing import Any, get_args
 from pydantic import BaseModel
 
 from tinrocket.scenario.arena import EdgeKind
-from tinrocket.scenario.described import key_docs, summary
+from tinrocket.scenario.key_docs import key_docs, summary
 from tinrocket.scenario.scenario import Scenario
 
 FILE = {"type": "string", "description": "A file beside the scenario, in the place of the rest."}

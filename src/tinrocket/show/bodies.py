@@ -10,7 +10,6 @@ from matplotlib.axes import Axes
 from matplotlib.collections import PatchCollection
 from matplotlib.patches import Circle, Patch, Polygon
 
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.motion.angles import Heading
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.outlines import Outline, hit_outlines_of, outlines
@@ -18,6 +17,7 @@ from tinrocket.scenario.shapes import Shape
 from tinrocket.show import theme
 from tinrocket.show.lines import comings
 from tinrocket.show.scene import Scene
+from tinrocket.trajectory.trajectory import Trajectory
 
 STILL = "#dcd6c8"
 ZONE = "#8a8270"

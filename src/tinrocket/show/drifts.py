@@ -9,9 +9,9 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.drift import Drift
-from tinrocket.analysis.run import Run
+from tinrocket.comparison.comparison import AS_WRITTEN, Comparison
+from tinrocket.comparison.drift import Drift
+from tinrocket.comparison.run import Run
 from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.show import theme
 

@@ -4,10 +4,10 @@ import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.patheffects import withStroke
 
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.motion.angles import Heading
 from tinrocket.show import theme
 from tinrocket.show.scene import Scene
+from tinrocket.trajectory.trajectory import Trajectory
 
 
 def draw_end(

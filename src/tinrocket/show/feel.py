@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from matplotlib.figure import Figure
 
-from tinrocket.handling.sheet import FeelSheet
+from tinrocket.feel_metrics.sheet import FeelSheet
 from tinrocket.show.feel_changes import plot_feel_changes
 from tinrocket.show.feel_numbers import plot_feel
 from tinrocket.show.manoeuvres import drawable, plot_manoeuvres

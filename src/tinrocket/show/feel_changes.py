@@ -7,7 +7,7 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import FixedLocator, FuncFormatter, NullLocator
 
 from tinrocket.errors import OptionError, expect
-from tinrocket.handling.sheet import FeelSheet
+from tinrocket.feel_metrics.sheet import FeelSheet
 from tinrocket.show import theme
 from tinrocket.show.feel_table import figures, said
 

@@ -9,9 +9,9 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from matplotlib.ticker import FixedLocator, FuncFormatter, NullLocator
 
-from tinrocket.analysis.comparison import AS_WRITTEN
+from tinrocket.comparison.comparison import AS_WRITTEN
 from tinrocket.errors import expect
-from tinrocket.handling.sheet import FeelRow, FeelSheet
+from tinrocket.feel_metrics.sheet import FeelRow, FeelSheet
 from tinrocket.show import theme
 from tinrocket.show.feel_table import said
 

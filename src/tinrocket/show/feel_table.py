@@ -7,9 +7,9 @@ from rich.console import Group
 from rich.table import Table
 from rich.text import Text
 
-from tinrocket.analysis.comparison import AS_WRITTEN
-from tinrocket.handling.answers import Answer
-from tinrocket.handling.sheet import FeelRow, FeelSheet, shown_unit
+from tinrocket.comparison.comparison import AS_WRITTEN
+from tinrocket.feel_metrics.answers import Answer
+from tinrocket.feel_metrics.sheet import FeelRow, FeelSheet, shown_unit
 
 NAME, NUMBER, CHANGED, SPANNED = 26, 14, 18, 20
 """Widths of the columns."""

@@ -9,11 +9,11 @@ from matplotlib.collections import LineCollection
 from matplotlib.patheffects import withStroke
 from numpy.typing import NDArray
 
-from tinrocket.analysis.between import states_between
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.show import theme
 from tinrocket.show.lines import comings
 from tinrocket.show.scene import Scene
+from tinrocket.trajectory.interpolate import states_between
+from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 

@@ -5,10 +5,10 @@ from matplotlib.axes import Axes
 from matplotlib.patches import Rectangle
 from numpy.typing import NDArray
 
-from tinrocket.analysis.frames import Track
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES
 from tinrocket.show.scene import Scene
+from tinrocket.trajectory.frames import Track
+from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 

@@ -3,12 +3,12 @@
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from tinrocket.analysis.comparison import AS_WRITTEN
+from tinrocket.comparison.comparison import AS_WRITTEN
 from tinrocket.errors import OptionError, expect
-from tinrocket.handling.course import Course
-from tinrocket.handling.manoeuvres import BUILT_IN
-from tinrocket.handling.metric import Curve, Manoeuvre
-from tinrocket.handling.sheet import FeelSheet, shown_unit
+from tinrocket.feel_metrics.course import Course
+from tinrocket.feel_metrics.manoeuvres import BUILT_IN
+from tinrocket.feel_metrics.metric import Curve, Manoeuvre
+from tinrocket.feel_metrics.sheet import FeelSheet, shown_unit
 from tinrocket.scenario.clock import Clock
 from tinrocket.show import theme
 from tinrocket.show.feel_table import said

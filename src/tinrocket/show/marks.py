@@ -6,10 +6,10 @@ import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.lines import Line2D
 
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.event_kinds import EVENT_KINDS
 from tinrocket.show import theme
 from tinrocket.show.scene import Scene
+from tinrocket.trajectory.trajectory import Trajectory
 
 MARKED = [kind for kind in EVENT_KINDS if kind.mark]
 CONTACTS = {kind.name: kind.mark for kind in MARKED if {"edge", "contact"} & {*kind.sources}}

@@ -6,12 +6,9 @@ import io
 
 from matplotlib.figure import Figure
 
-from tinrocket.analysis.comparison import Comparison
-from tinrocket.analysis.trajectory import Trajectory
-from tinrocket.analysis.verdicts import verdict_lines
-from tinrocket.causes.cures import Cures
-from tinrocket.causes.explain import Causes
-from tinrocket.handling.sheet import FeelSheet
+from tinrocket.comparison.comparison import Comparison
+from tinrocket.comparison.verdicts import verdict_lines
+from tinrocket.feel_metrics.sheet import FeelSheet
 from tinrocket.rendering import as_html, as_text
 from tinrocket.show.feel_numbers import plot_feel
 from tinrocket.show.feel_table import feel_lines
@@ -19,6 +16,9 @@ from tinrocket.show.paths import plot_path
 from tinrocket.show.pictures import PICTURES, first_picture
 from tinrocket.show.why import plot_causes, plot_cures
 from tinrocket.show.why_table import cure_lines, why_lines
+from tinrocket.trajectory.trajectory import Trajectory
+from tinrocket.why.cures import Cures
+from tinrocket.why.explain import Causes
 
 
 @as_html.register

@@ -8,9 +8,8 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.run import Run, references
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.comparison.comparison import AS_WRITTEN, Comparison
+from tinrocket.comparison.run import Run, references
 from tinrocket.errors import UnknownNameError, expect, nearest
 from tinrocket.show import theme
 from tinrocket.show.bodies import draw_bodies
@@ -26,6 +25,7 @@ from tinrocket.show.ghosts import (
 from tinrocket.show.lines import clip_of, path_of
 from tinrocket.show.marks import CONTACTS, MARKS, draw_marks, mark_handles
 from tinrocket.show.scene import EDGE_STYLES, Scene
+from tinrocket.trajectory.trajectory import Trajectory
 
 MOST_OF_GRID = 120
 """Paths of the members of a grid, of all clocks together."""

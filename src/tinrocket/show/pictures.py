@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from tinrocket.analysis.comparison import Comparison
+from tinrocket.comparison.comparison import Comparison
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure

@@ -7,10 +7,10 @@ import numpy as np
 from matplotlib.axes import Axes
 from numpy.typing import NDArray
 
-from tinrocket.analysis.frames import Track
-from tinrocket.analysis.trajectory import Trajectory
 from tinrocket.scenario.arena import AXES, SIDES, Arena
 from tinrocket.show import theme
+from tinrocket.trajectory.frames import Track
+from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 

@@ -8,13 +8,13 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import ACTION
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.run import references
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.comparison.comparison import AS_WRITTEN, Comparison
+from tinrocket.comparison.run import references
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.scenario.arena import AXES
 from tinrocket.show import theme
+from tinrocket.trajectory.columns import ACTION
+from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 

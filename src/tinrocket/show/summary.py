@@ -6,8 +6,8 @@ import numpy as np
 from rich.table import Table
 from rich.text import Text
 
-from tinrocket.analysis.columns import SCORE
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.trajectory.columns import SCORE
+from tinrocket.trajectory.trajectory import Trajectory
 
 WITH = ("other", "edge", "rule", "action")
 """Columns of `events` of which the printed table shows the one that says most, by its name."""

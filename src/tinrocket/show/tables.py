@@ -8,8 +8,8 @@ from rich.console import Group
 from rich.table import Table
 from rich.text import Text
 
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.verdicts import BLEW_UP, VERDICTS
+from tinrocket.comparison.comparison import AS_WRITTEN, Comparison
+from tinrocket.comparison.verdicts import BLEW_UP, VERDICTS
 from tinrocket.show.summary import number
 
 COLOURS = {"agrees": "green", "drifts": "magenta", "outcome differs": "bold red", "blew up": "red"}

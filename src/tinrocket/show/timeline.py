@@ -10,11 +10,11 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from numpy.typing import NDArray
 
-from tinrocket.analysis.columns import EventColumns
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.outcomes import CHANGED
+from tinrocket.comparison.comparison import AS_WRITTEN, Comparison
+from tinrocket.comparison.outcomes import CHANGED
 from tinrocket.errors import expect
 from tinrocket.show import theme
+from tinrocket.trajectory.columns import EventColumns
 
 LANES = 5
 """Kinds of events that have a lane of their own in a row; the rarest share the last."""

@@ -7,16 +7,16 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
-from tinrocket.analysis.comparison import AS_WRITTEN, Comparison
-from tinrocket.analysis.drift import measure_drift
-from tinrocket.analysis.farthest import farthest_drift
-from tinrocket.analysis.trajectory import Trajectory
+from tinrocket.comparison.comparison import AS_WRITTEN, Comparison
+from tinrocket.comparison.drift import measure_drift
+from tinrocket.comparison.largest_drift import farthest_drift
 from tinrocket.errors import OptionError, expect
 from tinrocket.show import theme
 from tinrocket.show.bodies import draw_bodies
 from tinrocket.show.ghosts import Ghosts, draw_ghosts, ghost_step
 from tinrocket.show.lines import clip_of, path_of
 from tinrocket.show.scene import Scene
+from tinrocket.trajectory.trajectory import Trajectory
 
 MOST_IN_TITLE = 3
 """Variants whose changes the title spells out; of more the legend tells."""

@@ -7,13 +7,13 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from matplotlib.patches import Patch
 
-from tinrocket.causes.bench import Tried
-from tinrocket.causes.cures import Cures
-from tinrocket.causes.explain import Causes
-from tinrocket.causes.search import front
 from tinrocket.errors import expect
 from tinrocket.show import theme
 from tinrocket.show.feel_table import figures
+from tinrocket.why.bench import Tried
+from tinrocket.why.cures import Cures
+from tinrocket.why.explain import Causes
+from tinrocket.why.search import front
 
 MOST = 9
 """Suspects with a colour of their own; the others are drawn together."""

@@ -7,15 +7,15 @@ import numpy as np
 from rich.table import Table
 from rich.text import Text
 
-from tinrocket.analysis.verdicts import event_phrase
-from tinrocket.causes.bench import Tried
-from tinrocket.causes.case import GAME
-from tinrocket.causes.cures import Cures
-from tinrocket.causes.explain import Cause, Causes, Explained
-from tinrocket.causes.parting import first_parting
+from tinrocket.comparison.verdicts import event_phrase
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.update import Line
 from tinrocket.show.feel_table import figures
+from tinrocket.why.bench import Tried
+from tinrocket.why.case import GAME
+from tinrocket.why.cures import Cures
+from tinrocket.why.explain import Cause, Causes, Explained
+from tinrocket.why.parting import first_parting
 
 LEAST = 0.0005
 """Shares below this are not told."""

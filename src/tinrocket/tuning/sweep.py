@@ -6,20 +6,20 @@ import math
 import numpy as np
 import pandas as pd
 
-from tinrocket.analysis.between import magnitude
-from tinrocket.analysis.clocks import paced, resolved_clock
+from tinrocket.compile.build import plan_of
+from tinrocket.compile.number_cells import cells_of, columns_of
+from tinrocket.compile.plan import Plan
 from tinrocket.errors import OptionError, as_number, expect
 from tinrocket.flight.batch import fly_variants
-from tinrocket.flight.recording import Progress
-from tinrocket.flight.tape import sample_tape
+from tinrocket.flight.record import Progress
+from tinrocket.flight.sampled_tape import sample_tape
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import Body
-from tinrocket.plan.making import plan_of
-from tinrocket.plan.plan import Plan
-from tinrocket.plan.varying import cells_of, columns_of
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, number_path, values_of
+from tinrocket.trajectory.clocks import paced, resolved_clock
+from tinrocket.trajectory.interpolate import magnitude
 
 MOST_STATES = 10_000_000
 """Variants times craft whose last states fit into memory."""

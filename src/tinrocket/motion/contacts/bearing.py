@@ -6,8 +6,8 @@ What they bear is found by going round the supports until nothing leads into any
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED
 from tinrocket.motion.contacts.paths import halt
 from tinrocket.motion.contacts.squeeze import note_squeeze

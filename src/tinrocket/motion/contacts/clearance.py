@@ -6,8 +6,8 @@ and most steps need to ask no more than that.
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import NOT_A_NUMBER, floor
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import NOT_A_NUMBER, floor
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED, bend_of, stride_of
 from tinrocket.motion.contacts.images import wraps_x, wraps_y
 from tinrocket.motion.world import World

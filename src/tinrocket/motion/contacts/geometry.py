@@ -7,8 +7,8 @@ Corners run so that the inside is to the left of each edge, in the arena's own a
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE, sqrt
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE, sqrt
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.tables import Point
 
 SLOP: Final = 1e-8

@@ -7,8 +7,8 @@ step; what stands still is in one of its own from the start.
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE, floor
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE, floor
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.images import lay_box, move_box, reaches_any
 from tinrocket.motion.contacts.pairs import consider, mark_partners, room_of
 from tinrocket.motion.contacts.tables import Box, Grid

@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import atan2, hypot, sincos
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import atan2, hypot, sincos
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.geometry import DEEP
 from tinrocket.motion.contacts.near import is_solid

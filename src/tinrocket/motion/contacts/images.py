@@ -5,7 +5,7 @@ body it is about, by how many arenas it would lie apart if neither had wrapped: 
 while they wrap.
 """
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.tables import Box, Pair
 from tinrocket.motion.sides import WRAP, X_HIGH, X_LOW, Y_HIGH, Y_LOW
 from tinrocket.motion.world import World

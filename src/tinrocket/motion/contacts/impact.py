@@ -8,8 +8,8 @@ into the other.  When they touch is then worked out without that.
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import sqrt
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import sqrt
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, edge_normal, parting_axis
 from tinrocket.motion.contacts.tables import Point, Way
 

@@ -6,7 +6,7 @@ or go elsewhere.  From then on a body gains again what its support has taken of 
 
 from typing import Final
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.paths import advance, room_after

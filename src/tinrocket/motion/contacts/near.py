@@ -2,9 +2,9 @@
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.maths import hypot
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.maths import hypot
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.geometry import DEEP, SLOP, gap
 from tinrocket.motion.contacts.grid import clear, enter_cells, list_in_box

@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import sincos
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import sincos
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.images import has_images, image_of, seen_at

@@ -5,8 +5,8 @@ All rows of two bodies stand together, a row for each contact and for each two o
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import copy_cells
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import copy_cells
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.images import has_images, image_of, shift_of
 from tinrocket.motion.contacts.tables import Box, Hold, Pair, Status
 from tinrocket.motion.world import World

@@ -3,7 +3,7 @@
 Each two parts overlap from one moment to another; the bodies touch as long as any two parts do.
 """
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.pairs import past_group

@@ -2,9 +2,9 @@
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.maths import sincos
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.maths import sincos
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED, Body, stride_of
 from tinrocket.motion.contacts.geometry import gap
 from tinrocket.motion.contacts.images import seen_at, shift_of, wraps_x, wraps_y

@@ -1,6 +1,6 @@
 """The contact phase of a step, after all craft have moved."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.clearance import unsettle
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.near import PARTS, is_off, is_solid

@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.tables import Path
 from tinrocket.motion.sides import LEAP, OPEN, REMOVE, WRAP, X_HIGH, X_LOW, Y_HIGH, Y_LOW, bound_of

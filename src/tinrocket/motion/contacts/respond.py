@@ -2,9 +2,9 @@
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import sqrt
-from tinrocket.kernel.maths import hypot
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import sqrt
+from tinrocket.language.maths import hypot
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import FROZEN
 from tinrocket.motion.contacts.images import seen_at
 from tinrocket.motion.contacts.paths import halt, heading_of, outline

@@ -1,8 +1,8 @@
 """What a contact makes of a velocity."""
 
-from tinrocket.kernel.intrinsics import sqrt
-from tinrocket.kernel.maths import sincos
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import sqrt
+from tinrocket.language.maths import sincos
+from tinrocket.language.subset import kernel
 
 
 @kernel

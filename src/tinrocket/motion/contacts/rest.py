@@ -6,8 +6,8 @@ off each other without an end, each time with less, come to rest the same way.
 
 from typing import Final
 
-from tinrocket.kernel.maths import hypot
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import hypot
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED, Body, stride_of
 from tinrocket.motion.contacts.bearing import hold_all, keep_side_loads
 from tinrocket.motion.contacts.near import is_solid

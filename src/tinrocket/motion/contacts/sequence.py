@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.handle import handle_contact
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.losing import foresee_losses, lose_support, slide_off

@@ -4,7 +4,7 @@ Its nodes are numbered from 1, the two below node n being 2n and 2n + 1; the pla
 are its leaves, the first of them being node `tree_size`.
 """
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.world import World
 

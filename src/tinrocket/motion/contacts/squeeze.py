@@ -9,8 +9,8 @@ still.
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, gap
 from tinrocket.motion.contacts.grid import list_in_box
 from tinrocket.motion.contacts.images import seen_at

@@ -6,7 +6,7 @@ meet at all is said by the roles of both; rows of pairs are there only for who i
 
 from typing import Final
 
-from tinrocket.kernel.records import Floats, Ints, Record
+from tinrocket.language.records import Floats, Ints, Record
 
 # Responses
 PASS: Final = 0  # nothing but the event

@@ -1,6 +1,6 @@
 """Whether a craft is in contact with something."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.pairs import next_of, partner_of
 from tinrocket.motion.contacts.tables import Touch
 from tinrocket.motion.world import World

@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import hypot
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import hypot
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import STRAIGHT, Body, stride_of
 from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path

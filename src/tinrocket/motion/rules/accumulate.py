@@ -1,7 +1,7 @@
 """Accumulate: an acceleration that is kept from step to step."""
 
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules

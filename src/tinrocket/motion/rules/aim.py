@@ -1,8 +1,8 @@
 """Aim: the heading follows a target or a direction, at a limited rate or at once."""
 
-from tinrocket.kernel.intrinsics import INFINITE, floor
-from tinrocket.kernel.maths import atan2
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE, floor
+from tinrocket.language.maths import atan2
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Amount, Argument, Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules

@@ -1,7 +1,7 @@
 """Chase: head for a target at a speed, by acceleration, or by steering."""
 
-from tinrocket.kernel.intrinsics import sqrt
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import sqrt
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.rules.aim import aim, most_turn

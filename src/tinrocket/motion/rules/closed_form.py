@@ -11,9 +11,9 @@ stay smooth where r, w or both vanish.  (McCurdy, Ng and Parlett, "Accurate Comp
 Divided Differences of the Exponential Function", 1984.)
 """
 
-from tinrocket.kernel.maths import exp, sin, sincos
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import exp, sin, sincos
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 
 NEAR = 1.0

@@ -1,6 +1,6 @@
 """Cruise: the velocity is a fixed speed along the heading."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body, face
 from tinrocket.scenario import rules

@@ -2,10 +2,10 @@
 
 from functools import lru_cache
 
-from tinrocket.kernel.records import Record, record
+from tinrocket.language.records import Record, record
 from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.scenario import rules
-from tinrocket.scenario.registry import REGISTERED
+from tinrocket.scenario.user_rules import REGISTERED
 
 
 @lru_cache

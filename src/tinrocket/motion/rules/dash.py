@@ -2,10 +2,10 @@
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import sqrt
-from tinrocket.kernel.maths import sincos
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import sqrt
+from tinrocket.language.maths import sincos
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import note_rule

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Amount, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.rules.closed_form import Gathered

@@ -1,7 +1,7 @@
 """Fall: down the screen at an acceleration, at a speed, or to a terminal speed."""
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.rules.force import forced

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from tinrocket.kernel.maths import sincos
-from tinrocket.kernel.records import Floats, Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import sincos
+from tinrocket.language.records import Floats, Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Argument, Bound, Chances, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.clearance import unsettle

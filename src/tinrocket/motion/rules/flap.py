@@ -1,8 +1,8 @@
 """Flap: on a press, the rising speed is set or grows."""
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import note_rule

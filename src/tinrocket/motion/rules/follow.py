@@ -5,8 +5,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from tinrocket.kernel.intrinsics import INFINITE, sqrt
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE, sqrt
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Amount, Argument, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules

@@ -1,6 +1,6 @@
 """Force: a velocity gained in each step, always or while there is input."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.rules.closed_form import Gathered

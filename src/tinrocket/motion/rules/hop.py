@@ -2,9 +2,9 @@
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Amount, Argument, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import note_rule

@@ -1,7 +1,7 @@
 """Limit: a top speed for the whole velocity, for each axis, or for the rate of turn."""
 
-from tinrocket.kernel.intrinsics import INFINITE, sqrt
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE, sqrt
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body, face
 from tinrocket.motion.rules.closed_form import move_closed

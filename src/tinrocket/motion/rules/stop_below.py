@@ -1,6 +1,6 @@
 """StopBelow: a craft slower than a threshold stands still."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules

@@ -1,6 +1,6 @@
 """Thrust: acceleration along the heading while an action is held."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body, face
 from tinrocket.motion.rules.closed_form import Gathered

@@ -1,7 +1,7 @@
 """Timer: runs for a while after a press; other rules act during it, or unless it runs."""
 
-from tinrocket.kernel.records import Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.records import Record
+from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.timers import after, moment_of
 from tinrocket.motion.world import World

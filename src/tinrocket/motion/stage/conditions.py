@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.intrinsics import INFINITE, sqrt
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE, sqrt
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.touching import is_touching
 from tinrocket.motion.events import CONDITION, first_of_step, note

@@ -1,6 +1,6 @@
 """Craft whose time is over, and those that come back."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED, Body, stride_of
 from tinrocket.motion.edges import wrap
 from tinrocket.motion.events import EXPIRE, RESPAWN, note_body

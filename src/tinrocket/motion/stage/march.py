@@ -1,6 +1,6 @@
 """Groups that step sideways together, turn at their ends and come down."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.events import REVERSE, STRIDE, note_body
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
 from tinrocket.motion.stage.tables import March

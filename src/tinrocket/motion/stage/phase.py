@@ -1,6 +1,6 @@
 """The end of a step: who leaves, who enters, and whether the round or the game is over."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.clearance import unsettle
 from tinrocket.motion.stage.conditions import remember_happenings, watch
 from tinrocket.motion.stage.life import leave_and_return

@@ -1,6 +1,6 @@
 """Numbers of rules that change as the game goes on."""
 
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.subset import kernel
 from tinrocket.motion.stage.tables import BY_GONE, BY_SCORE
 from tinrocket.motion.world import World
 

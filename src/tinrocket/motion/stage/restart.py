@@ -1,7 +1,7 @@
 """Everything as in the beginning: craft, obstacles, scores, spawners, and what rules remember."""
 
-from tinrocket.kernel.intrinsics import copy_cells
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import copy_cells
+from tinrocket.language.subset import kernel
 from tinrocket.motion.events import RESTART, note
 from tinrocket.motion.world import World
 

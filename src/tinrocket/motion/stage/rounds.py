@@ -1,7 +1,7 @@
 """Lives, rounds and the end of the game."""
 
-from tinrocket.kernel.intrinsics import INFINITE
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.intrinsics import INFINITE
+from tinrocket.language.subset import kernel
 from tinrocket.motion.body import PAUSED
 from tinrocket.motion.events import LIFE, OVER, ROUND, note
 from tinrocket.motion.stage.life import put_back

@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.maths import hypot, sincos
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.maths import hypot, sincos
+from tinrocket.language.subset import kernel
 from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late

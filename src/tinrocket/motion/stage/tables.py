@@ -2,8 +2,8 @@
 
 from typing import Final
 
-from tinrocket.kernel.records import Floats, Ints, Record
-from tinrocket.kernel.subset import kernel
+from tinrocket.language.records import Floats, Ints, Record
+from tinrocket.language.subset import kernel
 
 # What an interval depends on
 BY_NOTHING: Final = 0

@@ -6,8 +6,8 @@ from pydantic import Field, model_validator
 
 from tinrocket.errors import nearest
 from tinrocket.scenario.numbers import Name, Number
-from tinrocket.scenario.registry import REGISTERED
 from tinrocket.scenario.rules.base import MotionRule
+from tinrocket.scenario.user_rules import REGISTERED
 
 __all__ = ["Custom"]
 

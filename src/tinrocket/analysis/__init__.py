@@ -1,1 +1,0 @@
-"""What a flight means: trajectories, drift between them, and the events that differ."""

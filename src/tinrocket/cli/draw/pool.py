@@ -1,0 +1,195 @@
+"""Where the pictures of a command are drawn: in processes beside this one.
+
+While this one flies and prints, a server loads the plotting library, and those who draw are forks
+of it.  Where no process can be forked they are started anew; where there can be none, all is drawn
+here.
+"""
+
+import os
+import pickle
+import signal
+import sys
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import AbstractContextManager, contextmanager, suppress
+from dataclasses import dataclass
+from functools import partial
+from multiprocessing import get_all_start_methods, get_context
+from pathlib import Path
+from queue import SimpleQueue
+from threading import Thread, current_thread, main_thread
+from types import TracebackType
+from typing import TYPE_CHECKING
+
+from tinrocket.cli.draw.worker import Hand, HandLostError
+
+if TYPE_CHECKING:
+    from multiprocessing.context import ForkServerContext, SpawnContext
+
+    from tinrocket.comparison.comparison import Comparison
+
+LARGEST = 500_000
+"""Frames of all flights that are handed over; of more, all is drawn here."""
+HANDS = 2
+"""Processes that draw: two pictures take as long as all the others."""
+LOADED = [
+    *("__main__", "tinrocket.cli.draw.preload", "tinrocket.cli.draw.draw"),
+    "matplotlib.backends.backend_agg",
+]
+"""What the server loads; the last would else be loaded by each of its forks."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Picture:
+    number: int
+    data: bytes
+    name: str
+    folder: Path
+
+
+class Studio(AbstractContextManager["Studio"]):
+    """Draws the pictures of comparisons.
+
+    Parameters
+    ----------
+    beside
+        Whether to draw in processes of their own.
+    """
+
+    def __init__(self, *, beside: bool = True) -> None:
+        self._asked: SimpleQueue[_Picture | None] = SimpleQueue()
+        self._answers: SimpleQueue[tuple[int, Exception | None]] = SimpleQueue()
+        self._pending: dict[int, Callable[[], None]] = {}
+        self._count = 0
+        self._hands: list[Hand] = []
+        self._threads: list[Thread] = []
+        context = prepare() if beside else None
+        if context is not None:
+            for _ in range(HANDS):
+                self._take_on(Hand(context))
+
+    def _take_on(self, hand: Hand) -> None:
+        """Let somebody draw, if there can be a thread to ask it."""
+        # a daemon, because a process is only there when the server has loaded all it was told to
+        given = hand, self._asked, self._answers
+        thread = Thread(target=_hand_on, args=given, daemon=True)
+        with suppress(RuntimeError):  # no further thread can be started
+            thread.start()
+            self._hands.append(hand)
+            self._threads.append(thread)
+
+    def draw(self, comparison: "Comparison", names: Sequence[str], folder: Path) -> None:
+        """Begin to draw some pictures into a folder."""
+        frames = sum(
+            flight.recorded.index.size
+            for run in comparison.runs
+            for flight in (run.flight, run.reference)
+        )
+        if not self._hands or frames > LARGEST:
+            for name in names:
+                _draw(comparison, name, folder)
+            return
+        data = pickle.dumps(comparison)  # now, because what is asked of it is kept in it
+        for name in names:
+            self._pending[self._count] = partial(_draw, comparison, name, folder)
+            self._asked.put(_Picture(self._count, data, name, folder))
+            self._count += 1
+
+    def finish(self) -> None:
+        """Wait until all pictures are there; raises what went wrong with the first of them."""
+        failed: dict[int, Exception] = {}
+        while self._pending:
+            number, wrong = self._answers.get()
+            here = self._pending.pop(number)
+            if isinstance(wrong, HandLostError):
+                here()
+            elif wrong is not None:
+                failed[number] = wrong
+        if failed:
+            raise failed[min(failed)]
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        """Let the other processes end, at once if something went wrong."""
+        for _thread in self._threads:
+            self._asked.put(None)
+        if kind is not None:
+            for hand in self._hands:
+                hand.stop()
+            return
+        for thread in self._threads:
+            thread.join()
+
+
+def _hand_on(
+    hand: Hand,
+    asked: "SimpleQueue[_Picture | None]",
+    answers: "SimpleQueue[tuple[int, Exception | None]]",
+) -> None:
+    """Give what is asked for to one who draws, and answer with what went wrong, if anything."""
+    for picture in iter(asked.get, None):
+        wrong: Exception | None = None
+        try:
+            hand.draw(picture.data, picture.name, picture.folder)
+        except Exception as error:  # raised where the picture is waited for
+            wrong = error
+        answers.put((picture.number, wrong))
+    hand.end()
+
+
+def prepare() -> "ForkServerContext | SpawnContext | None":
+    """Have what draws load what it needs, while something else is done; return how it is started.
+
+    None if there can be no other process, or none that leaves the current folder alone.
+    """
+    if not start_safely():
+        return None
+    if "forkserver" not in get_all_start_methods():
+        return get_context("spawn")
+    from multiprocessing import forkserver
+
+    context = get_context("forkserver")
+    context.set_forkserver_preload(LOADED)
+    try:
+        with _leaving_interrupts():
+            forkserver.ensure_running()
+    except OSError:
+        return None
+    return context
+
+
+def start_safely() -> bool:
+    """Keep the current folder off the module path of every Python started from now on.
+
+    The standard library starts its servers with ``python -c``, which looks for modules in the
+    current folder first: a file called ``multiprocessing.py`` there would be executed.
+
+    Returns
+    -------
+    Whether that is possible; an interpreter started with ``-E`` passes that on, and its children
+    ignore the variable.
+    """
+    os.environ["PYTHONSAFEPATH"] = "1"
+    return bool(sys.flags.safe_path) or not sys.flags.ignore_environment
+
+
+@contextmanager
+def _leaving_interrupts() -> Iterator[None]:
+    """Let what is started now leave interrupts to this process; only a main thread can."""
+    if current_thread() is not main_thread():
+        yield
+        return
+    before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
+
+
+def _draw(comparison: "Comparison", name: str, folder: Path) -> None:
+    from tinrocket.cli.draw.draw import draw
+
+    draw(comparison, name, folder)

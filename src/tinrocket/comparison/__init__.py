@@ -1,0 +1,1 @@
+"""What differs between flights: drift, outcomes and verdicts."""

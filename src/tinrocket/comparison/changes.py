@@ -1,0 +1,100 @@
+"""What a change of the scenario's numbers did, beside the comparison before it."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+import numpy as np
+
+from tinrocket.comparison.comparison import Comparison
+from tinrocket.comparison.drift import measure_drift
+from tinrocket.comparison.outcomes import CHANGED
+from tinrocket.comparison.run import Run
+from tinrocket.scenario.differences import numbers_changed
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.trajectory.trajectory import Trajectory
+
+LEAST = 0.005
+"""Differences below this are not told: they would be printed as the same number."""
+
+
+def changes_between(before: Comparison, after: Comparison) -> list[str]:
+    """Return what differs between two comparisons of a scenario, in sentences.
+
+    First the scenario's numbers, then how each variant flies where it was tuned, then how its
+    runs agree with that.
+    """
+    lines: list[str] = []
+    if before.scenario is not None and after.scenario is not None:
+        lines += _numbers(before.scenario, after.scenario)
+    old, new = before.tuned_variants, after.tuned_variants
+    for variant in new:
+        if variant in old:
+            lines += [_named(variant, line) for line in _flown(old[variant], new[variant])]
+    runs = {(run.variant, run.clock): place for place, run in enumerate(before.runs)}
+    for place, run in enumerate(after.runs):
+        earlier = runs.get((run.variant, run.clock))
+        if earlier is None:
+            continue
+        told = list(_agreement(before, earlier, after, place))
+        if told:
+            lines.append(_named(run.variant, f"{run.clock}: {', '.join(told)}"))
+    return lines
+
+
+def _named(variant: str, line: str) -> str:
+    return f"{variant}: {line}" if variant else line
+
+
+def _numbers(before: Scenario, after: Scenario) -> list[str]:
+    return [f"{path} {old} → {new}" for path, old, new in numbers_changed(before, after)]
+
+
+def _flown(before: Trajectory, after: Trajectory) -> Iterator[str]:
+    """Yield what is otherwise in the flight at the tuned rate, craft by craft."""
+    for craft in after.craft:
+        if craft not in before.craft or after.compared_by_events(craft):
+            continue
+        told = []
+        fast = [float(one.track(craft)["speed"].max()) for one in (before, after)]
+        if abs(fast[0] - fast[1]) >= LEAST:
+            told.append(f"top speed {fast[0]:.4g} → {fast[1]:.4g} {after.unit}/s")
+        drift = measure_drift(after, before, craft)
+        if drift.largest >= LEAST:
+            told.append(
+                f"up to {drift.largest:.3g} {after.unit} elsewhere, {drift.final:.3g} at the end"
+            )
+        if told:
+            yield f"{craft}: {', '.join(told)}"
+    counts = [Counter(one.happened["kind"].tolist()) for one in (before, after)]
+    kinds = dict.fromkeys((*counts[0], *counts[1]))
+    told = [
+        f"{kind} {counts[0][kind]} → {counts[1][kind]}"
+        for kind in kinds
+        if counts[0][kind] != counts[1][kind]
+    ]
+    if told:
+        yield f"events: {', '.join(told)}"
+
+
+def _agreement(before: Comparison, earlier: int, after: Comparison, place: int) -> Iterator[str]:
+    """Yield how a run agrees with its reference otherwise than before."""
+    verdicts = before.verdicts[earlier], after.verdicts[place]
+    if verdicts[0] != verdicts[1]:
+        yield f"{verdicts[0]} → {verdicts[1]}"
+    counts = [_changed(before.runs[earlier]), _changed(after.runs[place])]
+    for status, kind in dict.fromkeys((*counts[0], *counts[1])):
+        old, new = (count[status, kind] for count in counts)
+        if old != new:
+            yield f"{old} {status} {kind} → {new}"
+    far = [run.farthest[1] for run in (before.runs[earlier], after.runs[place])]
+    if abs(far[0] - far[1]) >= LEAST:
+        yield f"{far[0]:.3g} {after.unit} off at most → {far[1]:.3g}"
+
+
+def _changed(run: Run) -> Counter[tuple[str, str]]:
+    """Count events that are missing or extra, by that and their kind."""
+    rows = np.isin(run.matched["status"], CHANGED)
+    pairs = zip(
+        run.matched["status"][rows].tolist(), run.matched["kind"][rows].tolist(), strict=True
+    )
+    return Counter(pairs)

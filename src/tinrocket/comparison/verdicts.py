@@ -1,0 +1,106 @@
+"""What a comparison says, in sentences."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from tinrocket.comparison.outcomes import CHANGED
+
+if TYPE_CHECKING:
+    from tinrocket.comparison.comparison import Comparison
+from tinrocket.comparison.run import Run
+
+BLEW_UP, DIFFERS, DRIFTS, AGREES = VERDICTS = ("blew up", "outcome differs", "drifts", "agrees")
+"""What a comparison says of a run, the worst first."""
+
+
+def verdict_lines(comparison: Comparison) -> list[str]:
+    """Return what the drift table says in three lines.
+
+    How many runs agree, which one parts first and of what, and which to look at.
+    """
+    verdicts = Counter(comparison.verdicts)
+    others = {DRIFTS: "drift", DIFFERS: "end otherwise", BLEW_UP: "blow up"}
+    rest = ", ".join(f"{verdicts[kind]} {verb}" for kind, verb in others.items() if verdicts[kind])
+    one = sum(verdicts.values()) == 1
+    line = (
+        f"{verdicts[AGREES]} of {sum(verdicts.values())} run{'' if one else 's'} "
+        f"agree{'s' if one else ''} with {comparison.reference_name} "
+        f"within {comparison.tolerance:g} {comparison.unit}"
+    )
+    lines = [f"{line}{f'; {rest}' if rest else ''}."]
+    parting = [
+        (_departs(run, comparison.tolerance), -run.farthest[1], place, run)
+        for place, run in enumerate(comparison.runs)
+        if comparison.verdicts[place] != AGREES
+    ]
+    if not parting:
+        return lines
+    when, _far, _place, first = min(parting)
+    lines.append(f"First to part: {_called(first)}, at {when:.2f} s{chain(first)}.")
+    rank = [VERDICTS.index(verdict) for verdict in comparison.verdicts]
+    worst = min(parting, key=lambda part: (rank[part[2]], part[1]))[3]
+    craft, far = worst.farthest
+    told = f"{far:.3g}" if far < 1000.0 else f"{far:.0f}"
+    off = f": {craft} up to {told} {comparison.unit} off" if far > 0.0 else ""
+    drift = worst.drifts[craft] if far > 0.0 else None
+    until = f", until it is gone at {drift.t[-1]:.2f} s" if drift and drift.gone else ""
+    again = "" if worst is first else chain(worst)
+    lines.append(f"Look at {_called(worst)}{off}{until}{again}{_changes(worst)}.")
+    return lines
+
+
+def _called(run: Run) -> str:
+    return f"{run.variant} at {run.clock}" if run.variant else run.clock
+
+
+def _departs(run: Run, tolerance: float) -> float:
+    """Return when a run first parts from its reference [s]: in place, or by an event."""
+    moments = [drift.passes(tolerance) for drift in run.drifts.values() if drift]
+    moments.append(run.first_change())
+    return min((moment for moment in moments if moment is not None), default=math.inf)
+
+
+def chain(run: Run) -> str:
+    """Return what first changes the outcome, and how many events differ after it."""
+    status = run.matched["status"]
+    changed = np.isin(status, CHANGED)
+    if not changed.any():
+        return ""
+    place = int(changed.argmax())
+    first = {name: values[place] for name, values in run.matched.items()}
+    rest = int((status[place + 1 :] != "same").sum())
+    moment = first["t"] if math.isnan(first["t_reference"]) else first["t_reference"]
+    what = event_phrase(first, craft=len(run.drifts) > 1)
+    how = "is missing" if first["status"] == "missing" else "is extra"
+    after = f"; after it {rest} event{'' if rest == 1 else 's'} differ" if rest else ""
+    return f"; at {moment:.2f} s {what} {how}{after}{'s' if rest == 1 else ''}"
+
+
+def event_phrase(event: Mapping[str, Any], *, craft: bool = True) -> str:
+    """Return an event in words: what, of whom, and with what."""
+    whose = f"{event['craft']}'s " if craft and event["craft"] else "the "
+    where = ""
+    if event["edge"]:
+        where = f" at the {event['edge']} edge"
+    elif event["other"]:
+        where = f" with {event['other']}"
+    elif event["rule"] and event["rule"] != event["kind"]:
+        where = f" of {event['rule']}"
+    elif event["action"]:
+        where = f" of {event['action']}"
+    return f"{whose}{event['kind'].replace('_', ' ')}{where}"
+
+
+def _changes(run: Run) -> str:
+    said = []
+    for status in CHANGED:
+        counts = Counter(run.matched["kind"][run.matched["status"] == status].tolist())
+        if counts:
+            said.append(f"{status}: {', '.join(f'{n} {kind}' for kind, n in counts.items())}")
+    return "".join(f"; {part}" for part in said)

@@ -1,0 +1,207 @@
+"""Making a plan of a scenario: its entries composed, its tables laid out in memory."""
+
+import math
+import weakref
+from collections.abc import Sequence
+
+from tinrocket.compile import batch
+from tinrocket.compile.bound_craft import Entry, context_of, entries, gated
+from tinrocket.compile.compose import Composed, Composer
+from tinrocket.compile.condition_table import ConditionTable
+from tinrocket.compile.conditions import Conditions, TouchRows
+from tinrocket.compile.contact_tables import contact_tables
+from tinrocket.compile.lower_craft import bodies_of, view_entry
+from tinrocket.compile.memory import Layout, Place
+from tinrocket.compile.naming import Structure
+from tinrocket.compile.plan import Plan
+from tinrocket.compile.ramp_table import has_ramps, ramp_table
+from tinrocket.compile.stage_tables import has_stage, stage_tables
+from tinrocket.motion.body import ALWAYS_RECORDED, MOST_RECORDED, Body, Wall
+from tinrocket.motion.scaling import PLAIN
+from tinrocket.motion.stage.tables import Condition
+from tinrocket.motion.world import Arrival, Scaled, TraceRow, World
+from tinrocket.scenario.arena import SIDES
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.scenario import Scenario
+
+
+def make_plan(
+    scenario: Scenario, *, records: bool = True, checks: bool = False, traces: bool = False
+) -> Plan:
+    """Return a plan of a scenario.
+
+    Parameters
+    ----------
+    records
+        Whether states and events are kept; a batch does without.
+    checks
+        Whether to look after each rule if the numbers are still finite.
+    traces
+        Whether to write down after each rule how the craft stands.
+    """
+    given, scenario = scenario, scenario.in_one_unit()
+    layout = Layout()
+    context = context_of(scenario, None)
+    found = entries(scenario)
+    crafts = found[-1].first + found[-1].count
+    if scenario.view is not None:
+        crafts += 1
+        place = len(found) if scenario.view.order == "after" else 0
+        found.insert(place, view_entry(scenario, context))
+    world = layout.reserve(World, lasting=True)
+    bodies = layout.reserve(Body, crafts, state=True)
+    starts = layout.reserve(Body, crafts, state=True)
+    walls = layout.reserve(Wall, 4 * crafts)
+    names = scenario.bodies.names
+    conditions, touching = Conditions(scenario, context), TouchRows()
+    condition_table = layout.reserve(Condition, len(conditions.of_game), lasting=True)
+    structure = Structure(
+        entries=found,
+        names=names,
+        bodies=bodies,
+        world=world,
+        carries=any(one.within == "view" for one in scenario.craft),
+        meets=bool(scenario.contact),
+        stages=has_stage(scenario),
+        columns=MOST_RECORDED if _has_whole_state(scenario) else ALWAYS_RECORDED,
+        may_leave=may_leave(scenario),
+        records=records,
+        conditions=conditions,
+        condition_table=condition_table,
+        touching=touching,
+        restarts=restarts(scenario),
+        ramps=has_ramps(scenario),
+        gated=[scenario.contact[n] for n in gated(scenario)],
+        checks=checks,
+        traces=traces,
+    )
+    composed = Composer(structure, layout).compose()
+    before = composed.inputs.memory(layout)
+    kept = layout.reserve(batch.Batch)
+    known = {**composed.globals, **batch.NAMES, "batch": kept}
+    if before is not None:
+        known["before"] = before
+    bodies_of(scenario, context, bodies, walls)
+    scaled = _scaled(composed, layout)
+    asked = ConditionTable(conditions, condition_table, touching, layout)
+    trace = layout.reserve(TraceRow, trace_rows(found) if traces else 0, lasting=True)
+    world.write(trace=trace, trace_room=trace.count)
+    world.write(**ramp_table(scenario, layout, context))
+    stage = stage_tables(scenario, context, layout, asked)
+    contacts = contact_tables(
+        scenario,
+        context,
+        layout,
+        pushed=any(one.feels_push for one in found),
+        touching=touching.rows,
+    )
+    world.write(
+        failed=-1,
+        bodies=bodies,
+        starts=starts,
+        crafts=crafts,
+        dt=math.nan,
+        scaled=scaled,
+        scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
+        event_limit=2**31 - 1,
+        arrivals=layout.reserve(Arrival, crafts, state=True),
+        stage=stage,
+        contacts=contacts,
+    )
+    if restarts(scenario):
+        saved, begun, cells = layout.beginning()
+        stage.write(saved=saved, begun=begun, cells=cells, restarts=1)
+    starts.cells[:] = bodies.cells
+    starts.pointers += bodies.pointers
+    image, begins = layout.done()
+    return Plan(
+        scenario=given,
+        source=composed.text,
+        names=known,
+        image=image,
+        state=slice(begins, image.size),
+        raw=composed.inputs.raw,
+        columns=structure.columns,
+        numbers=composed.numbers,
+        world=world,
+        bodies=bodies,
+        starts=starts,
+        walls=walls,
+        contacts=contacts,
+        scaled=scaled,
+        batch=kept,
+        trace=trace,
+        entries=found,
+        body_names=names,
+        unit=context.unit,
+        user_rules=composed.user_rules,
+    )
+
+
+def trace_rows(entries: Sequence[Entry]) -> int:
+    """Return how many rows one step is written down in."""
+    return sum(one.count * (2 * len(one.rules) + 4) for one in entries)
+
+
+def may_leave(scenario: Scenario) -> bool:
+    """Whether anything takes craft away, or stops them for good."""
+    stops = any(one.response == "stop" for one in scenario.contact)
+    return stops or has_stage(scenario) or _takes_away(scenario)
+
+
+def restarts(scenario: Scenario) -> bool:
+    """Whether everything may begin anew."""
+    return any(one.restarts for one in scenario.condition)
+
+
+def _has_whole_state(scenario: Scenario) -> bool:
+    """Whether height and life of a craft can change, so that they are worth recording."""
+    lifts = any(rule.lifts for craft in scenario.craft for rule in craft.rules)
+    return lifts or _takes_away(scenario)
+
+
+def _takes_away(scenario: Scenario) -> bool:
+    """Whether craft come and go."""
+    return (
+        any(o.response in ("remove", "split") for c in scenario.contact for o in c.outcomes)
+        or any(craft.pool or craft.lifetime for craft in scenario.craft)
+        or scenario.rounds is not None
+        or any(_removes(scenario, craft) for craft in scenario.craft)
+    )
+
+
+def _removes(scenario: Scenario, craft: Craft) -> bool:
+    edges = scenario.arena_of(craft).edges
+    return any(edges.at(side).kind == "remove" for side in SIDES)
+
+
+def _scaled(composed: Composed, layout: Layout) -> Place:
+    """Return the numbers that depend on the length of the step."""
+    timed = [one for one in composed.numbers if one.number.scaling != PLAIN]
+    table = layout.reserve(Scaled, len(timed), lasting=True)
+    for row, one in enumerate(timed):
+        one.scaled = row
+        where = (one.place, one.index, one.field)
+        value = float(one.number.value)
+        table.write(row, kind=one.number.scaling, value=value, coefficient=where)
+    return table
+
+
+_plans: dict[tuple[int, bool], tuple["weakref.ref[Scenario]", Plan]] = {}
+
+
+def plan_of(scenario: Scenario, *, records: bool = True) -> Plan:
+    """Return the plan of a scenario, which is made once as long as the scenario lives."""
+    key = id(scenario), records
+    held = _plans.get(key)
+    if held is not None and held[0]() is scenario:
+        return held[1]
+    plan = make_plan(scenario, records=records)
+    plan.scenario = _own_copy(scenario)
+    _plans[key] = weakref.ref(scenario, lambda _gone: _plans.pop(key, None)), plan
+    return plan
+
+
+def _own_copy(scenario: Scenario) -> Scenario:
+    """Return an equal scenario: a plan must not keep alive what it is kept for."""
+    return scenario.model_copy()

@@ -1,0 +1,123 @@
+"""Filling the table of the conditions that are of the game."""
+
+import math
+from collections.abc import Iterable, Mapping
+
+from tinrocket.compile.conditions import Conditions, TouchRows
+from tinrocket.compile.event_matches import matches_of
+from tinrocket.compile.memory import Layout, Place
+from tinrocket.compile.time_spans import interval, length_of
+from tinrocket.motion.stage import tables as stage
+from tinrocket.scenario.condition import Condition
+from tinrocket.scenario.event_kinds import BY_NAME
+
+ENDS = {
+    None: stage.ENDS_NOTHING,
+    "life": stage.ENDS_LIFE,
+    "round": stage.ENDS_ROUND,
+    "game": stage.ENDS_GAME,
+}
+GAME: Mapping[str, int] = {
+    "count": stage.COUNT_OF,
+    "lives": stage.LIVES_LEFT,
+    "time": stage.PLAY_TIME,
+}
+
+
+class ConditionTable:
+    """Fills the table of the game's conditions."""
+
+    def __init__(
+        self, conditions: Conditions, table: Place, touching: TouchRows, layout: Layout
+    ) -> None:
+        self.of, self.scenario, self.table = conditions, conditions.scenario, table
+        self.touching, self.layout = touching, layout
+        self.members: list[int] = []
+        self.touches: list[int] = []
+        self.matches: list[tuple[int, int, int, int, int]] = []
+
+    def fill(self, whole: Place) -> None:
+        """Write all rows, and where they are into the stage."""
+        table = self.table
+        for name, row in self.of.of_game.items():
+            one = self.of.known.get(name)
+            table.write(row, kind=stage.INPUT, side=-1, since=math.inf)
+            if one is None:
+                continue
+            first = len(self.matches) if one.event else len(self.members)
+            table.write(row, **self.asked(one), **self.effects(one))
+            past = len(self.matches) if one.event else len(self.members)
+            table.write(row, first=first, past=past)
+            if one.every is not None:
+                every, counted = length_of(one.every, self.of.context)
+                table.write(row, interval=interval(every, counted, every, self.layout))
+        matches = self.layout.reserve(stage.Match, len(self.matches))
+        fields = ("kind", "cause", "first_craft", "past_craft", "other")
+        for row, match in enumerate(self.matches):
+            matches.write(row, **dict(zip(fields, match, strict=True)))
+        whole.write(
+            conditions=table,
+            condition_count=len(self.of.of_game),
+            members=self.layout.indices(self.members),
+            touches=self.layout.indices(self.touches),
+            matches=matches,
+            unit=self.of.context.unit,
+        )
+
+    def asked(self, one: Condition) -> dict[str, float]:
+        """Return what a condition asks, and list whom it is about."""
+        about = self.scenario.fleet.numbers(one.of) if one.of else []
+        place, above, below = self.of.compared(one)
+        fields: dict[str, float] = {"above": above, "below": below, "quantity": place}
+        if one.named:
+            first = len(self.members)
+            self.list(self.of.of_game[part] for part in one.named)
+            past_all = first + len(one.all_of)
+            past_any = past_all + len(one.any_of)
+            return {"kind": stage.COMBINED, "past_all": past_all, "past_any": past_any}
+        if one.event is not None:
+            self.matches += matches_of(self.scenario, one)
+            late = BY_NAME[one.event].late
+            return {"kind": stage.HAPPENS, "late": int(late)}
+        if one.every is not None:
+            return {"kind": stage.EVERY}
+        if one.stick is not None:
+            return {"kind": stage.INPUT}
+        if one.measure == "score":
+            return fields | {
+                "kind": stage.SCORE_OF,
+                "quantity": self.scenario.sides.index(one.of or ""),
+            }
+        if one.measure is not None and one.measure in GAME:
+            self.list(about)
+            return fields | {"kind": GAME[one.measure]}
+        if one.at_edge is not None:
+            self.list(about)
+            return {"kind": stage.AT_EDGE, "quantity": self.of.side(one.at_edge)}
+        if one.touches is not None:
+            for craft in about:
+                row = self.touching.add(craft, 1, one.touches)
+                self.list([craft], row)
+            return {"kind": stage.TOUCHES}
+        self.list(about)
+        return fields | {"kind": stage.MEASURE}
+
+    def list(self, members: Iterable[int], touch: int = 0) -> None:
+        """Add to those that conditions are about."""
+        for member in members:
+            self.members.append(member)
+            self.touches.append(touch)
+
+    def effects(self, one: Condition) -> dict[str, float]:
+        """Return what happens as a condition begins."""
+        delay, counted = length_of(one.delay, self.of.context)
+        return {
+            "delay": delay,
+            "delay_counted": counted,
+            "number": self.scenario.condition.index(one),
+            "acts": int(one.acts),
+            "side": self.scenario.sides.index(one.scores) if one.scores else -1,
+            "points": float(one.points),
+            "ends": ENDS[one.ends],
+            "restarts": int(one.restarts),
+        }

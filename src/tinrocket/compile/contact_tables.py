@@ -1,0 +1,231 @@
+"""Filling the contact tables from a scenario."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.compile.bound_craft import gated
+from tinrocket.compile.broad_phase_tables import Bodies
+from tinrocket.compile.condition_table import ENDS
+from tinrocket.compile.memory import Layout, Place
+from tinrocket.language.records import Floats as Floats64
+from tinrocket.motion.binding import Context
+from tinrocket.motion.contacts import tables as contacts
+from tinrocket.motion.contacts.impact import NEVER
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.contact import Contact, Outcome
+from tinrocket.scenario.scenario import Scenario
+
+Floats = NDArray[np.float64]
+
+RESPONSES = {
+    "count": contacts.PASS,
+    "bounce": contacts.BOUNCE,
+    "block": contacts.BLOCK,
+    "stop": contacts.STOP,
+    "remove": contacts.REMOVE,
+    "split": contacts.SPLIT,
+}
+DETECTIONS = {
+    "overlap": contacts.OVERLAP,
+    "swept": contacts.SWEPT,
+    "sight": contacts.SIGHT,
+}
+
+
+def contact_tables(
+    scenario: Scenario,
+    context: Context,
+    layout: Layout,
+    *,
+    pushed: bool,
+    touching: Sequence[tuple[int, str]],
+) -> Place:
+    """Return which bodies may meet, what they look like, and what then happens.
+
+    `pushed` says whether any that may lie on something is pushed, and `touching` what craft may be
+    in contact with by which names, as conditions ask for it.
+    """
+    whole = layout.reserve(contacts.Contacts, state=True)
+    crafts = len(scenario.fleet) + (scenario.view is not None)
+    whole.write(segments=layout.reserve(contacts.Segment, crafts, state=True))
+    if not scenario.contact:
+        whole.write(paths=layout.reserve(contacts.Path, crafts, state=True))
+        return whole
+    images = images_of(scenario)
+    at_once = 3 ** ((images["period_x"] > 0.0) + (images["period_y"] > 0.0))
+    bodies = Bodies(scenario, context.heading.up, [name for _craft, name in touching], at_once)
+    places = bodies.places
+    segments = layout.reserve(contacts.Segment, crafts + len(places), state=True)
+    paths = layout.reserve(contacts.Path, crafts + len(places), state=True)
+    if len(places):
+        still = slice(crafts, None)
+        for index, kind in ((0, "x"), (1, "y")):
+            padded = np.concatenate([np.zeros(crafts), places[:, index]])
+            segments.write_rows(**{f"{kind}0": padded, f"{kind}1": padded})
+        there = np.zeros(crafts + len(places), dtype=np.int32)
+        there[still] = 1
+        paths.write_rows(there=there, side_at=np.full(there.size, NEVER))
+        for axis, kind in enumerate(("x", "y")):
+            still_at = np.concatenate([np.zeros(crafts), places[:, axis]])
+            paths.write_rows(**{kind: still_at, f"home_{kind}": still_at})
+    corners = max(len(one.corners) for one in bodies.parts)
+    room = bodies.room
+    whole.write(
+        body_count=bodies.count,
+        traits=bodies.trait_table(layout),
+        roles=len(bodies.roles),
+        overlaps=int(contacts.OVERLAP in _detections(scenario)),
+        sees=int(contacts.SIGHT in _detections(scenario)),
+        pair_room=room,
+        pairs=layout.reserve(contacts.Pair, room, state=True),
+        order=layout.indices(np.zeros(room), state=True),
+        sorted=layout.indices(np.zeros(room)),
+        status=layout.reserve(contacts.Status, room, state=True),
+        holds=layout.reserve(contacts.Hold, room, state=True),
+        near=layout.reserve(contacts.Near, room, state=True),
+        tree=layout.indices(np.zeros(2 * room + 2), state=True),
+        contacts=_contacts(scenario, context, layout),
+        hits=layout.indices(np.zeros(len(outcomes_of(scenario))), state=True),
+        parts=bodies.part_table(layout),
+        corners=_points(layout, np.concatenate([one.corners for one in bodies.parts])),
+        paths=paths,
+        segments=segments,
+        pushed=int(pushed),
+        **images,
+        shape=layout.reserve(contacts.Point, corners),
+        wall=layout.reserve(contacts.Point, corners),
+        way=layout.reserve(contacts.Way),
+        box=layout.reserve(contacts.Box),
+        barred=layout.reserve(Floats64, crafts * len(gated(scenario)), state=True),
+        **bodies.law_tables(layout),
+        **bodies.couples(layout),
+        **_touches(touching, bodies, layout),
+    )
+    return whole
+
+
+def images_of(scenario: Scenario) -> dict[str, float]:
+    """Return whether bodies have images across sides that wrap, and how far apart these lie.
+
+    They have along an axis on which all craft that wrap do so at the same places, which do not
+    move.
+    """
+    periods = []
+    for axis in AXES:
+        wrapping = [one for one in scenario.craft if scenario.arena_of(one).images_at(axis)]
+        seams = {scenario.arena_of(one).images_at(axis) for one in wrapping}
+        moves = any(one.within == "view" and scenario.view is not None for one in wrapping)
+        low, high = seams.pop() or (0.0, 0.0) if len(seams) == 1 and not moves else (0.0, 0.0)
+        periods.append(high - low)
+    return {
+        "images": int(any(periods)),
+        "period_x": periods[0],
+        "period_y": periods[1],
+    }
+
+
+def _detections(scenario: Scenario) -> set[int]:
+    return {DETECTIONS[scenario.detection_of(one)] for one in scenario.contact}
+
+
+def _touches(
+    wanted: Sequence[tuple[int, str]], bodies: Bodies, layout: Layout
+) -> dict[str, Place | int]:
+    """Return for each craft and name that is wanted whom it may touch."""
+    names = list(dict.fromkeys(name for _craft, name in wanted))
+    table = layout.reserve(contacts.Touch, len(wanted))
+    table.write_rows(
+        craft=[craft for craft, _name in wanted],
+        name=[names.index(name) for _craft, name in wanted],
+    )
+    called = [[int(name in role.names) for name in names] for role in bodies.roles]
+    return {"touches": table, "names": len(names), "named": layout.indices(called)}
+
+
+def _points(layout: Layout, places: Floats) -> Place:
+    table = layout.reserve(contacts.Point, len(places))
+    table.cells[: 2 * len(places)] = places.ravel()
+    return table
+
+
+def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
+    """Return the table of contacts, and behind them what else comes of each."""
+    rows = len(scenario.contact)
+    table = layout.reserve(contacts.Contact, len(outcomes_of(scenario)))
+    waiting, crafts = gated(scenario), len(scenario.fleet) + (scenario.view is not None)
+    for index, one in enumerate(scenario.contact):
+        picks = 1 if len(one.adds_x) == len(one.adds_y) == 1 else contacts.CHANCES
+        table.write(
+            index,
+            detection=DETECTIONS[scenario.detection_of(one)],
+            push_out=int(one.push_out is not False),
+            push_side=_side_of(scenario, one.push_out),
+            restitution=one.restitution,
+            largest_angle=math.radians(one.largest_angle) if one.angle == "by_offset" else 0.0,
+            velocity_transfer=one.velocity_transfer,
+            random_angle=math.radians(one.random_angle),
+            speed_factor=one.speed_factor,
+            max_speed=math.inf if one.max_speed is None else one.max_speed,
+            hard_hit_speed=math.inf if one.hard_hit_speed is None else one.hard_hit_speed,
+            pierces=int(one.pierces),
+            adds_count=picks,
+            adds_x=layout.row(np.random.default_rng(one.seed).choice(one.adds_x, picks)),
+            adds_y=layout.row(np.random.default_rng([one.seed, 1]).choice(one.adds_y, picks)),
+            effects_above=0.0 if one.effects_above is None else one.effects_above,
+            effects_below=math.inf if one.effects_below is None else one.effects_below,
+            gate=waiting.index(index) * crafts if index in waiting else -1,
+            holds=int(one.squeeze == "hold"),
+        )
+        row = index
+        for number, outcome in enumerate(one.outcomes):
+            last = number == len(one.then)
+            table.write(row, next=-1 if last else rows, **_outcome(scenario, outcome, context))
+            table.write(row, chances=layout.row(_random_turns(outcome)))
+            if not last:
+                row, rows = rows, rows + 1
+    return table
+
+
+def outcomes_of(scenario: Scenario) -> list[Outcome]:
+    """Return all contacts, and then what else comes of each."""
+    return [*scenario.contact, *(more for one in scenario.contact for more in one.then)]
+
+
+def _outcome(scenario: Scenario, one: Outcome, context: Context) -> dict[str, float]:
+    pool, size = context.pools[one.into] if one.into else (0, 0)
+    removes = one.response in ("remove", "split")
+    return {
+        "response": RESPONSES[one.response],
+        "removes_one": int(removes and one.gone in ("first", "both")),
+        "removes_other": int(removes and one.gone in ("second", "both")),
+        "side": scenario.sides.index(one.scores) if one.scores else -1,
+        "points": float(one.points),
+        "pool": pool,
+        "pool_size": size,
+        "pieces": one.pieces,
+        "spread": math.radians(one.spread),
+        "piece_speed": one.piece_speed,
+        "piece_velocity": -1.0 if one.piece_velocity is None else one.piece_velocity,
+        "random_pieces": int(one.directions == "random"),
+        "ends": ENDS[one.ends],
+    }
+
+
+def _side_of(scenario: Scenario, push_out: bool | str) -> int:
+    """Return the side on which the first is put: 0 to 3, 4 and 5 for an axis, -1 for none."""
+    if isinstance(push_out, bool):
+        return -1
+    if push_out in AXES:
+        return 4 + AXES.index(push_out)
+    sides = [side for axis in AXES for side in scenario.arena.sides(axis)]
+    return sides.index(push_out)  # type: ignore[arg-type]  # it is none of the axes
+
+
+def _random_turns(one: Outcome) -> Floats:
+    kicks = isinstance(one, Contact) and one.random_angle != 0.0
+    if not kicks and one.directions != "random":
+        return np.zeros(1)
+    return np.random.default_rng(one.seed).uniform(-1.0, 1.0, contacts.CHANCES)

@@ -1,0 +1,89 @@
+"""The lines that ask whether a craft is within its sides, and free of all that it may meet."""
+
+from collections.abc import Sequence
+
+from tinrocket.compile.bound_craft import Entry
+from tinrocket.compile.inline import RESIDENT
+from tinrocket.compile.naming import Scope
+from tinrocket.compile.rule_lines import indented
+from tinrocket.motion.edges import settle
+from tinrocket.motion.tracing import EDGES, tell
+
+BEND = [  # it is within its two ends, and what `bend_of` says beyond them
+    f"bend_{axis} = 0.125 * abs(push_{axis}) * paced + abs({axis} - body.before_{axis})"
+    for axis in "xy"
+]
+STIRRED = "stirred = True"
+
+
+class SideLines:
+    """Writes what the sides of the arena do to craft, before contacts or after them."""
+
+    def __init__(self, scope: Scope) -> None:
+        self.scope = scope
+
+    def first(self, entry: Entry) -> list[str]:
+        """Return what the sides do to the craft at hand before contacts, and whether it is free.
+
+        Where it is free it is within its bounds, unless these move along.
+        """
+        of, bounded = self.scope.of, list[str]()
+        may_meet = of.meets and entry.meets
+        if not entry.sides_last:
+            bounded = self.bounded(entry, after=[STIRRED] if may_meet and of.carries else [])
+        if may_meet:
+            stirs = [f"if not ({within('body.free', bends=entry.bends)}):", *indented([STIRRED])]
+            bounded = [*bounded, *stirs] if of.carries else [*stirs, *indented(bounded)]
+        bends = BEND if entry.bends else []
+        return [*bends, *bounded, *([] if entry.sides_last else self.told())]
+
+    def last(self) -> list[str]:
+        """Return what the sides do to craft that they act on after all contacts."""
+        lines = []
+        for entry in self.scope.of.entries:
+            if entry.sides_last:
+                loaded = ["x = body.x", "y = body.y"]
+                if entry.bends:
+                    loaded += [f"push_{axis} = body.push_{axis}" for axis in "xy"] + BEND
+                bounded = [*loaded, *self.bounded(entry), *self.told()]
+                bounded = ["if body.alive > 0.0:", *indented(bounded)]
+                lines += [f"for k in range({entry.count}):"]
+                lines += indented([f"body = bodies[{entry.first} + k]", *bounded])
+        return lines
+
+    def alone(self, entry: Entry, before: Sequence[str], after: Sequence[str]) -> list[str]:
+        """Return what the sides do to a craft that stays in variables, and how it leaves these."""
+        bends = [line.replace("body.", "") for line in BEND] if entry.bends else []
+        began = ["body.before_x = before_x", "body.before_y = before_y"]
+        return [*bends, *self.bounded(entry, before=[*began, *before], after=after)]
+
+    def bounded(
+        self, entry: Entry, *, before: Sequence[str] = (), after: Sequence[str] = ()
+    ) -> list[str]:
+        """Return what is done with a craft that left its bounds, or whose numbers blew up."""
+        settled = [
+            f"if not {self.scope.call(settle)}(world, body):",
+            "    world.failed = body.index",
+            "    return",
+        ]
+        inside = within("body", bends=entry.bends)
+        return [f"if not ({inside}):", *indented([*before, *settled, *after])]
+
+    def told(self) -> list[str]:
+        """Return the line that writes down how the craft at hand stands, if that is asked for."""
+        shown = ", ".join(f"body.{name}" for name in RESIDENT)
+        line = f"{self.scope.call(tell)}(world, body.index, {EDGES}, {shown})"
+        return [line] if self.scope.of.traces else []
+
+
+def within(box: str, *, bends: bool) -> str:
+    """Return the test whether the way of the step, which may be bent, ends within a box.
+
+    What is not a number is not inside either; sides that are open lie at infinity.
+    """
+    dot = "." if box == "body" else "_"
+    tests = []
+    for axis in "xy":
+        low, high = (f"{axis} - bend_{axis}", f"{axis} + bend_{axis}") if bends else (axis, axis)
+        tests += [f"{box}{dot}low_{axis} <= {low}", f"{high} < {box}{dot}high_{axis}"]
+    return " and ".join(tests)

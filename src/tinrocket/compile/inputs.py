@@ -1,0 +1,101 @@
+"""The inputs of a plan: which raw values a game is handed, and what is made of them in a step."""
+
+import ast
+from collections.abc import Sequence
+
+from tinrocket.compile.inline import Inliner, Names
+from tinrocket.compile.memory import Layout, Place
+from tinrocket.language.records import Record, record
+from tinrocket.motion.signals import Before, Component, Derived, Listened, Raw
+
+
+class Inputs:
+    """Variables for the signals that a composed function needs, each worked out once.
+
+    Attributes
+    ----------
+    raw
+        What the game is handed in each step: the column of each.
+    """
+
+    def __init__(self, names: Names) -> None:
+        self.names = names
+        self.raw: dict[Raw, int] = {}
+        self._variables: dict[Raw | Derived, list[str]] = {}
+        self._order: list[Raw | Derived] = []
+        self._before: dict[Raw | Derived, str] = {}
+
+    def value(self, one: Listened | Before | float | bool) -> ast.expr:
+        """Return a signal as the variable that holds it."""
+        if isinstance(one, Component):
+            return ast.Name(self._held(one.of)[one.index])
+        if isinstance(one, Before):
+            return ast.Attribute(ast.Name("before"), self._kept(one.of))  # type: ignore[arg-type]
+        if isinstance(one, Raw | Derived):
+            return ast.Name(self._held(one)[0])
+        return ast.Constant(one)
+
+    def _kept(self, raw: Raw | Derived) -> str:
+        self._held(raw)
+        if raw not in self._before:
+            self._before[raw] = self._held(raw)[0]
+        return self._before[raw]
+
+    def _held(self, one: Raw | Derived) -> list[str]:
+        if one not in self._variables:
+            if isinstance(one, Raw):
+                self.raw[one] = len(self.raw)
+                self._variables[one] = [self.names.new(one.label)]
+            else:
+                for argument in one.arguments:
+                    self.value(argument)  # type: ignore[arg-type]  # no state of a craft is here
+                ends = ["_x", "_y"] if one.results == 2 else [""]
+                self._variables[one] = [self.names.new(one.name + end) for end in ends]
+            self._order.append(one)
+        return self._variables[one]
+
+    def lines(self) -> list[str]:
+        """Return the lines that read the raw values of a step and make the signals of them."""
+        lines = []
+        if self.raw:
+            lines.append(f"taken = step * {len(self.raw)}")
+        for one in self._order:
+            variables = self._variables[one]
+            if isinstance(one, Raw):
+                lines.append(f"{variables[0]} = inputs[taken + {self.raw[one]}]")
+                continue
+            arguments = [self.value(argument) for argument in one.arguments]  # type: ignore[arg-type]
+            if one.remembers:
+                arguments.append(self.value(Before(one)))
+            lines += self.made(one, arguments, variables)
+        if self._before:
+            for raw, name in self._before.items():
+                lines.append(f"before.{name} = {self._variables[raw][0]}")
+        return [*lines, ""] if lines else []
+
+    def made(
+        self, one: Derived, arguments: Sequence[ast.expr], variables: Sequence[str]
+    ) -> list[str]:
+        """Return the lines that make a signal of what its kernel takes."""
+        parameters = [name for name in _parameters(one) if name != "world"]
+        given = dict(zip(parameters, arguments, strict=True))
+        given["world"] = ast.Name("world")
+        inliner = Inliner(self.names)
+        shown = inliner.expression(one.kernel, given)
+        if shown is not None:
+            return [f"{variables[0]} = {ast.unparse(shown)}"]
+        name = self.names.of_global(one.kernel.__name__, one.kernel)
+        passed = ", ".join(ast.unparse(given[name]) for name in _parameters(one))
+        return [f"{', '.join(variables)} = {name}({passed})"]
+
+    def memory(self, layout: Layout) -> Place | None:
+        """Reserve room for the raw values of the step before."""
+        if not self._before:
+            return None
+        kind: type[Record] = record("Before", dict.fromkeys(self._before.values(), float))
+        return layout.reserve(kind, lasting=True)
+
+
+def _parameters(one: Derived) -> list[str]:
+    code = one.kernel.__code__
+    return list(code.co_varnames[: code.co_argcount])

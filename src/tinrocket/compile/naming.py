@@ -1,0 +1,163 @@
+"""What all the lines of one composed function share: what it is made for, and its names."""
+
+import builtins
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from tinrocket.compile import batch
+from tinrocket.compile.bound_craft import Entry
+from tinrocket.compile.conditions import Conditions, TouchRows
+from tinrocket.compile.inline import CLOCK, FACE, RESIDENT, Names
+from tinrocket.compile.inputs import Inputs
+from tinrocket.compile.memory import Layout, Place
+from tinrocket.scenario.contact import Contact
+
+RESERVED = (
+    *(
+        *RESIDENT,
+        *FACE,
+        *CLOCK,
+        "world",
+        "body",
+        "bodies",
+        "batch",
+        "before",
+        "step",
+        "moment",
+        "k",
+    ),
+    *("record", "length", "moments", "paced", "uneven", "recording", "limit", "inputs"),
+    *(
+        "row",
+        "taken",
+        "before_x",
+        "before_y",
+        "before_vx",
+        "before_vy",
+        "push_x",
+        "push_y",
+        "bend_x",
+        "bend_y",
+        "barred",
+        "stirred",
+        "fly",
+        "fly_batch",
+    ),
+    *vars(builtins),
+    *batch.NAMES,
+)
+
+
+@dataclass(slots=True, eq=False)
+class Structure:
+    """What a composed function is made for.
+
+    Attributes
+    ----------
+    entries
+        The craft; a view is the last of them.
+    names
+        Of all craft, the view included.
+    bodies, world
+        Where their records lie.
+    carries, meets, stages
+        Whether bounds move, bodies may meet, and the stage has something to do.
+    may_leave
+        Whether anything takes craft away, or stops them for good.
+    columns
+        How many fields of a craft are recorded, if it is.
+    records
+        Whether states and events are kept, as of a single flight.
+    conditions, condition_table, touching
+        What rules and the stage wait for.
+    gated
+        Contacts that wait for something.
+    restarts
+        Whether everything may begin anew.
+    ramps
+        Whether any number of a rule changes.
+    checks
+        Whether to look after each rule if the numbers are still finite.
+    traces
+        Whether to write down after each rule how the craft stands.
+    """
+
+    entries: Sequence[Entry]
+    names: Sequence[str]
+    bodies: Place
+    world: Place
+    carries: bool
+    meets: bool
+    stages: bool
+    may_leave: bool
+    columns: int
+    records: bool
+    conditions: Conditions
+    condition_table: Place
+    touching: TouchRows
+    gated: Sequence[Contact]
+    restarts: bool
+    ramps: bool
+    checks: bool = False
+    traces: bool = False
+
+    @property
+    def lone(self) -> bool:
+        """Whether one craft flies that nothing but its rules and its edges moves."""
+        busy = self.meets or self.stages or self.checks or self.ramps or self.traces
+        return len(self.entries) == 1 and self.entries[0].count == 1 and not busy
+
+
+class Scope:
+    """The names of one function, with what they stand for.
+
+    Attributes
+    ----------
+    of
+        What it is made for.
+    layout
+        Where it reserves memory.
+    names, inputs
+        Its variables and globals, and what it listens to.
+    user_rules
+        Functions of the user's that it calls, by their names in the text.
+    """
+
+    def __init__(self, structure: Structure, layout: Layout) -> None:
+        self.of, self.layout = structure, layout
+        self.names = Names(RESERVED)
+        self.inputs = Inputs(self.names)
+        self.user_rules: dict[str, Callable[..., Any]] = {}
+        self.names.globals["world"] = structure.world
+        self.names.globals["bodies"] = structure.bodies
+        self._crafts: dict[int, str] = {}
+        self._conditions: dict[str, str] = {}
+
+    def call(self, kernel: Callable[..., Any]) -> str:
+        """Return the name under which a kernel is called."""
+        return self.names.of_global(kernel.__name__, kernel)
+
+    def craft(self, index: int) -> str:
+        """Return the name of a craft's record."""
+        if index not in self._crafts:
+            self._crafts[index] = self.names.new(self.of.names[index])
+            self.names.globals[self._crafts[index]] = (self.of.bodies, index)
+        return self._crafts[index]
+
+    @property
+    def conditions(self) -> Conditions:
+        """What names of conditions stand for."""
+        return self.of.conditions
+
+    def game_condition(self, name: str) -> str:
+        """Return the name of the record of a condition of the game."""
+        if name not in self._conditions:
+            self._conditions[name] = self.names.new(name)
+            row = self.conditions.of_game[name]
+            self.names.globals[self._conditions[name]] = (self.of.condition_table, row)
+        return self._conditions[name]
+
+    def touch_rows(self, first: int, count: int, target: str) -> int:
+        """Return the first row in which stands what so many craft may be in contact with."""
+        return self.of.touching.add(first, count, target)

@@ -1,0 +1,199 @@
+"""Which cells a number by its path decides: for sweeps, and for flights that go on with another.
+
+A rule is bound again with its new number, or with a column of them, and what comes of it is
+written where the plan has it; no scenario is built for a variant.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from numbers import Real
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.compile.bound_craft import bound_rules, context_of, signature
+from tinrocket.compile.lower_craft import start_fields
+from tinrocket.compile.plan import Plan
+from tinrocket.compile.ramp_table import changing
+from tinrocket.errors import OptionError
+from tinrocket.motion import binding
+from tinrocket.motion.scaling import PLAIN
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.numbers import Model, quantity
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.vary import OWN_NUMBERS, NumberPath, Value, number_path, with_value
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Cells:
+    """Cells of a plan's memory and what goes into them: a value, or one for each variant."""
+
+    cell: int
+    values: float | Floats
+
+
+def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells]:
+    """Return what has to be written for numbers, or columns of them, by their paths.
+
+    Raises
+    ------
+    OptionError
+        If a path is not a number of a craft's start or rules, or changes more than numbers.
+    UnknownNameError, ScenarioError
+        If a path does not exist, or a value does not fit.
+    """
+    scenario, found = plan.scenario, []
+    changes: dict[tuple[int, int | None], dict[str, Any]] = {}
+    for path, values in vary.items():
+        place = number_path(scenario, path)
+        if place is None or not _counts(place, scenario):
+            raise OptionError(
+                f"{path}: a sweep varies the numbers of a craft's start and rules; "
+                f"to vary anything else, use compare"
+            )
+        changes_by_itself = changing(scenario).get((place.craft, place.rule or 0))
+        if place.rule is not None and changes_by_itself is not None:
+            raise OptionError(
+                f"{path}: '{changes_by_itself}' of this rule changes as the game goes on; "
+                f"to vary its numbers, use compare"
+            )
+        _check(scenario, path, values)
+        changes.setdefault((place.craft, place.rule), {})[place.key] = values
+    for (craft, rule), keys in changes.items():
+        if rule is None:
+            found += start_cells(plan, craft, keys)
+        else:
+            found += _rule_cells(plan, craft, rule, keys, vary)
+    return found
+
+
+def _counts(place: NumberPath, scenario: Scenario) -> bool:
+    """Whether what stands at a path is a number, and no choice, name or seed."""
+    if place.key.startswith(OWN_NUMBERS):
+        return True
+    field = type(place.owner(scenario)).model_fields[place.key]
+    return quantity(field.annotation, *field.metadata) is not None
+
+
+def _check(scenario: Scenario, path: str, values: Any) -> None:
+    """Refuse values that do not fit, in the words of a scenario.
+
+    What a number may be is a range, whole or not, so that of many the outermost and one with a
+    fraction tell for all; texts, such as spans with their units, are asked one by one.
+    """
+    outermost = {values} if not isinstance(values, np.ndarray) else _telling(values)
+    for value in outermost:
+        with_value(scenario, path, value)
+
+
+def _telling(values: NDArray[Any]) -> set[Value]:
+    """Return those of many values that fit only when all of them do."""
+    if values.dtype.kind not in "fiu":
+        return set(values.tolist())
+    kinds = (values[~np.isfinite(values)], values[values != np.floor(values)])
+    return {values.min().item(), values.max().item(), *(one[0].item() for one in kinds if one.size)}
+
+
+def _with_keys(model: Model, keys: Mapping[str, Any]) -> Any:
+    """Return a model with some fields replaced, by columns too, and their other forms dropped."""
+    update = {other: None for key in keys for other in getattr(model, "replaces", {}).get(key, ())}
+    plain = {
+        key: values.astype(float) if _is_numeric(values) else values for key, values in keys.items()
+    }
+    own = {key.removeprefix(OWN_NUMBERS): plain.pop(key) for key in keys if OWN_NUMBERS in key}
+    if own:
+        plain["numbers"] = getattr(model, "numbers", {}) | own
+    return model.replaced(**(update | plain))
+
+
+def _is_numeric(values: Any) -> bool:
+    return isinstance(values, np.ndarray) and values.dtype.kind in "iu"
+
+
+def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
+    """Return what has to be written for a craft to start otherwise, by the keys of its start."""
+    scenario = plan.scenario.in_one_unit()
+    context = context_of(scenario, scenario.craft[craft])
+    written, first = scenario.craft[craft], scenario.fleet.firsts[craft]
+    before = start_fields(written.start, context)
+    after = start_fields(_with_keys(written.start, keys), context)
+    changed = {name: value for name, value in after.items() if _differs(value, before[name])}
+    found = []
+    for number, place in enumerate(written.places, start=first):
+        apart = dict(zip(AXES, place, strict=True))
+        for name, value in changed.items():
+            # each of a grid begins as far from the first as before
+            mine = value + (apart[name] - before[name]) if name in apart else value
+            cells = [one.cell_of(number, name) for one in (plan.bodies, plan.starts)]
+            found += [Cells(cell, mine) for cell in cells]
+    return found
+
+
+def _differs(value: binding.Amount, before: binding.Amount) -> bool:
+    return bool(np.ndim(value)) or value != before
+
+
+def _rule_cells(
+    plan: Plan, craft: int, rule: int, keys: Mapping[str, Any], vary: Mapping[str, Any]
+) -> list[Cells]:
+    written = plan.scenario.craft[craft]
+    changed = _with_keys(written.rules[rule], keys)
+    rules = (*written.rules[:rule], changed, *written.rules[rule + 1 :])
+    scenario = plan.scenario
+    with_rules = written.replaced(rules=rules)
+    converted = _in_units(scenario, with_rules)
+    context = context_of(scenario, written)
+    before = bound_rules(_in_units(scenario, written), context, scenario.timing)[rule]
+    after = bound_rules(converted, context, scenario.timing)[rule]
+    if signature(before) != signature(after):
+        raise OptionError(
+            f"{', '.join(vary)}: changes more than numbers; to vary what a rule does, use compare"
+        )
+    found = []
+    for one in plan.numbers:
+        if one.craft != written.name or one.rule != rule:
+            continue
+        number = after.bound.steps[one.step].arguments[one.name]
+        assert isinstance(number, binding.Number)
+        if number.scaling == PLAIN:
+            cell = one.place.cell_of(one.index, one.field)
+        else:
+            cell = plan.scaled.cell_of(one.scaled, "value")
+        found.append(Cells(cell, number.value))
+    return found
+
+
+def _in_units(scenario: Scenario, craft: Craft) -> Craft:
+    """Return a craft whose rules count in the scenario's units."""
+    to = scenario.units
+    return craft.with_rules(
+        lambda rule: rule.in_units(to, rule.units or to, scenario.tuned_at) | {"units": None}
+    )
+
+
+def columns_of(vary: Mapping[str, Sequence[Value]]) -> dict[str, NDArray[Any]]:
+    """Return a column for each path, so that their rows are all combinations of the values.
+
+    Raises
+    ------
+    OptionError
+        If a path has no values, or values of several kinds.
+    """
+    for path, values in vary.items():
+        if len(values) == 0:
+            raise OptionError(f"{path}: give at least one value to vary it over")
+        types = set(map(type, values))
+        if not all(issubclass(kind, str | Real | np.generic) for kind in types):
+            raise OptionError(f"{path}: a sweep varies numbers, and takes a list of them")
+        kinds = {"text" if issubclass(kind, str) else kind for kind in types}
+        if bool in kinds or ("text" in kinds and len(kinds) > 1):
+            raise OptionError(f"{path}: a sweep varies numbers; to vary anything else, use compare")
+    grids = np.meshgrid(*(np.arange(len(values)) for values in vary.values()), indexing="ij")
+    return {
+        path: np.asarray(values)[grid.ravel()]
+        for (path, values), grid in zip(vary.items(), grids, strict=True)
+    }

@@ -1,0 +1,162 @@
+"""A plan: where everything of a scenario lies, and what moves it."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import wasmtime
+from numpy.typing import NDArray
+
+from tinrocket.compile.bound_craft import Entry
+from tinrocket.compile.memory import Place
+from tinrocket.compile.numbers import NumberPlace
+from tinrocket.compile.user_rules import in_subset
+from tinrocket.compile.wasm import key_of, modules_of, text_of
+from tinrocket.language.check import Checker
+from tinrocket.language.subset import SubsetError
+from tinrocket.motion.body import Body, Wall
+from tinrocket.motion.signals import Raw
+from tinrocket.motion.stage.intervals import MOST
+from tinrocket.scenario.scenario import Scenario
+
+
+@dataclass(slots=False, eq=False)
+class Plan:
+    """A scenario, ready to be flown.
+
+    Attributes
+    ----------
+    scenario
+        As it was given.
+    source
+        The composed function `fly`, which one step is one way through.
+    names
+        What its names stand for: kernels, numbers, and places of records.
+    image
+        All memory before the first step.
+    state
+        The cells of the image in which the state stands; what lies before never changes.
+    raw
+        What a game is handed in each step: the column of each raw value.
+    columns
+        How many fields of each craft are recorded.
+    numbers
+        Where the numbers of rules lie.
+    world, bodies, starts, walls, contacts, scaled, batch, trace
+        Where these records lie.
+    entries
+        The craft, bound, in the order in which they move; a view is one of them.
+    body_names
+        Names of all bodies, by their index.
+    unit
+        Units of time in a second.
+    user_rules
+        Functions of the user's, by their names in the source.
+    """
+
+    scenario: Scenario
+    source: str
+    names: Mapping[str, Any]
+    image: NDArray[np.float64]
+    state: slice
+    raw: Mapping[Raw, int]
+    columns: int
+    numbers: list[NumberPlace]
+    world: Place
+    bodies: Place
+    starts: Place
+    walls: Place
+    contacts: Place
+    scaled: Place
+    batch: Place
+    trace: Place
+    entries: list[Entry]
+    body_names: tuple[str, ...]
+    unit: float
+    user_rules: Mapping[str, Callable[..., Any]] = field(default_factory=dict)
+
+    @property
+    def crafts(self) -> int:
+        """How many craft there are, the view included."""
+        return self.bodies.count
+
+    @cached_property
+    def plain_because(self) -> str | None:
+        """Why it can only be flown in plain Python, or None if it can be compiled."""
+        for function in self.user_rules.values():
+            try:
+                source, kinds = in_subset(function, self.memory_of(function))
+                Checker().function(source, kinds)
+            except (SubsetError, OSError) as error:
+                return f"{function.__name__} cannot be compiled ({error})"
+        return None
+
+    def memory_of(self, function: Callable[..., Any]) -> type | None:
+        """Return the record in which a rule of the user's remembers, if it does."""
+        for entry in self.entries:
+            for one in entry.rules:
+                if any(step.kernel is function for step in one.bound.steps):
+                    return one.bound.memory
+        return None
+
+    def named(self, craft: int, rule: int) -> tuple[str, str]:
+        """Return what a craft and one of its rules are called; nothing if there is none."""
+        if craft < 0:
+            return "", ""
+        rules = self.entry_of(craft).rules
+        return self.body_names[craft], rules[rule].rule.label if rule >= 0 else ""
+
+    def entry_of(self, craft: int) -> Entry:
+        """Return the entry that a craft is one of."""
+        return next(one for one in self.entries if one.first <= craft < one.first + one.count)
+
+    @property
+    def meets(self) -> bool:
+        """Whether bodies may meet."""
+        return bool(self.scenario.contact)
+
+    @property
+    def most_sent(self) -> int:
+        """The most that spawners and marches may have due in one step."""
+        one = self.scenario
+        beats = sum(each.every is not None for each in one.condition)
+        sent = sum(len(each.spawns) for each in one.spawner) + len(one.march) + beats
+        return MOST * sent + len(one.condition)
+
+    @property
+    def wall_kinds(self) -> NDArray[np.int32]:
+        """What each side does to each craft, shape (C, 4)."""
+        begin = 2 * Wall.offsets["kind"]
+        return self.walls.whole[begin :: 2 * Wall.size].reshape(-1, 4)
+
+    @property
+    def wall_places(self) -> NDArray[np.float64]:
+        """Where each side acts on each craft, shape (C, 4); open ones are nowhere."""
+        return self.walls.cells[Wall.offsets["at"] :: Wall.size].reshape(-1, 4)
+
+    @property
+    def carriers(self) -> NDArray[np.int32]:
+        """The craft from whose place the sides of each craft are counted, or -1."""
+        return self.bodies.whole[2 * Body.offsets["carrier"] :: 2 * Body.size]
+
+    @cached_property
+    def binary(self) -> bytes:
+        """The plan as one WebAssembly module, which any engine runs.
+
+        Raises
+        ------
+        SubsetError
+            If a rule of the user's leaves the subset.
+        """
+        return bytes(wasmtime.wat2wasm(text_of(self)))
+
+    @cached_property
+    def key(self) -> str:
+        """A digest of all that decides what the modules are."""
+        return key_of(self)
+
+    def modules(self) -> list[wasmtime.Module]:
+        """Return the plan as machine code, compiled now if it is new; each needs those before."""
+        return modules_of(self)

@@ -1,0 +1,251 @@
+"""The lines of an entry's rules: their kernels, inlined, behind the gates that let them act."""
+
+import ast
+from collections.abc import Iterable
+
+import numpy as np
+
+from tinrocket.compile.bound_craft import Bar, BoundRule, Entry
+from tinrocket.compile.inline import FACE, RESIDENT, Inliner
+from tinrocket.compile.memory import Place
+from tinrocket.compile.naming import Scope
+from tinrocket.compile.numbers import EntryNumbers
+from tinrocket.compile.own_signals import OwnSignals, own_signals_in
+from tinrocket.compile.state_lines import StateLines
+from tinrocket.language.maths import is_finite
+from tinrocket.language.records import record
+from tinrocket.language.subset import KERNELS
+from tinrocket.motion.binding import (
+    Argument,
+    Chances,
+    FieldOf,
+    IsThere,
+    Number,
+    OnScreen,
+    Step,
+)
+from tinrocket.motion.rules.closed_form import Gathered, move_closed
+from tinrocket.motion.signals import Component, Derived, Told, states_in
+from tinrocket.motion.tracing import BEGIN, TIMER, tell
+
+LOADED = [f"{name} = body.{name}" for name in RESIDENT]
+STORED = [f"body.{name} = {name}" for name in RESIDENT]
+
+
+class RuleLines:
+    """Writes the rules of one entry.
+
+    Attributes
+    ----------
+    header
+        Records that the lines read: their variables, where they lie, and whether each craft of
+        the entry has its own.
+    numbers
+        The numbers that they read.
+    seen
+        Fields in which stands whether what may begin or end was on in the step before.
+    """
+
+    def __init__(self, scope: Scope, entry: Entry) -> None:
+        self.scope, self.entry = scope, entry
+        self.header: list[tuple[str, Place, bool]] = []
+        self.memories: dict[int, str] = {}
+        for index, one in enumerate(entry.rules):
+            if one.bound.memory is not None:
+                self.memories[index] = scope.names.new(one.rule.label)
+                place = scope.layout.reserve(one.bound.memory, entry.count, state=True)
+                for row in range(entry.count):
+                    place.write(row, **one.bound.begins)
+                self.header.append((self.memories[index], place, True))
+        self.told: dict[Told, str] = {}
+        self.own = OwnSignals(self)
+        self.seen: list[str] = []
+        self.watched = scope.names.new("watched")
+        self.gathered = ""
+        if entry.closed:
+            self.gathered = scope.names.new("gathered")
+            place = scope.layout.reserve(Gathered, entry.count, state=True)
+            self.header.append((self.gathered, place, True))
+        self.numbers = EntryNumbers(entry, scope.names)
+
+    def lines(self) -> list[str]:
+        """Return all of them, in the user's order."""
+        moves = [self.told_after(BEGIN)] if self.scope.of.traces else []
+        if self.entry.feels_push:
+            moves += ["push_x = 0.0", "push_y = 0.0"]
+        for index, one in enumerate(self.entry.rules):
+            lines = self.rule(index, one)
+            if self.entry.feels_push:
+                lines = self.pushing(one, lines)
+            moves += lines
+        moves += self.bars()
+        if self.scope.of.traces:
+            moves += self.timers()
+        if self.seen:
+            kind = record("Watched", dict.fromkeys(self.seen, float))
+            place = self.scope.layout.reserve(kind, self.entry.count, state=True)
+            self.header.append((self.watched, place, True))
+        if self.numbers.fields:
+            place = self.numbers.reserve(self.scope.layout)
+            self.header.append((self.numbers.variable, place, len(self.entry.alike) > 1))
+        return moves
+
+    def told_after(self, after: int) -> str:
+        """Return the line that writes down how the craft stands."""
+        return f"{self.scope.call(tell)}(world, body.index, {after}, {', '.join(RESIDENT)})"
+
+    def timers(self) -> list[str]:
+        """Return the lines that write down how long each timer runs on."""
+        lines = []
+        for index, one in enumerate(self.entry.rules):
+            if one.bound.lasts is not None:
+                name, counted = one.bound.lasts
+                left = f"{self.memories[index]}.{name} - {'count' if counted else 'now'}"
+                given = f"body.index, {TIMER - index}, max({left}, 0.0), 0.0, 0.0, 0.0, 0.0"
+                lines.append(f"{self.scope.call(tell)}(world, {given})")
+        return lines
+
+    def bars(self) -> list[str]:
+        """Return the lines that say which contacts are off for the craft at hand."""
+        lines: list[str] = []
+        for number, contact in enumerate(self.scope.of.gated):
+            if number not in self.entry.barred:
+                continue
+            states, asking = StateLines(self), self.entry.asking
+            tests = [states.gate(asking.state(name)) for name in contact.on]
+            tests += [states.gate(Bar(asking.state(name))) for name in contact.unless]
+            row = f"{number * self.scope.of.bodies.count} + body.index"
+            lines += [
+                *states.lines,
+                "barred = world.contacts.barred",
+                f"barred[{row}] = 0.0 if {' and '.join(tests)} else 1.0",
+            ]
+        return lines
+
+    def pushing(self, one: BoundRule, lines: list[str]) -> list[str]:
+        """Return the lines of a rule between those that take down what it adds as a push."""
+        axes = ("x", "y")
+        if self.entry.closed and any(step.kernel is move_closed for step in one.bound.steps):
+            kept = f"{self.gathered}.kept"
+            return [*lines, *(f"push_{axis} = v{axis} - before_v{axis} * {kept}" for axis in axes)]
+        if self.entry.closed or not one.rule.pushes:
+            return lines
+        begun = [f"push_{axis} -= v{axis}" for axis in axes]
+        return [*begun, *lines, *(f"push_{axis} += v{axis}" for axis in axes)]
+
+    def rule(self, index: int, one: BoundRule) -> list[str]:
+        """Return the lines of one rule."""
+        given = {"world": ast.Name("world"), "body": ast.Name("body"), "rule": ast.Constant(index)}
+        given |= {f"before_{name}": ast.Name(f"before_{name}") for name in ("vx", "vy")}
+        if index in self.memories:
+            given["memory"] = ast.Name(self.memories[index])
+        if self.gathered:
+            given["gathered"] = ast.Name(self.gathered)
+        lines = [f"# {one.rule.label}"]
+        if self.scope.of.checks:
+            lines += ["world.failed = body.index", f"world.failed_rule = {index}"]
+        states = StateLines(self)
+        tests = [states.gate(gate) for gate in one.gates]
+        steps = (*one.bound.listens, *one.bound.steps)
+        given_to = [argument for step in steps for argument in step.arguments.values()]
+        for told in dict.fromkeys(told for one in given_to for told in states_in(one)):
+            self.told[told] = states.told(told)
+        own = OwnSignals(self)
+        for derived in dict.fromkeys(own_signals_in(given_to)):
+            own.make(derived)
+        lines += [*states.lines, *own.lines]
+        self.own = own
+        for step in one.bound.listens:
+            lines += self.step(step, -1, index, given)
+        acts = []
+        for number, step in enumerate(one.bound.steps):
+            acts += self.step(step, number, index, given)
+        if tests:
+            acts = [f"if {' and '.join(tests)}:", *indented(acts or ["pass"])]
+        lines += acts
+        if self.scope.of.traces:
+            lines.append(self.told_after(index))
+        if self.scope.of.checks:
+            whole = " + ".join((*RESIDENT, "body.spin"))
+            lines += [
+                f"if not {self.scope.call(is_finite)}({whole}):",
+                "    return",
+                "world.failed = -1",
+            ]
+        return lines
+
+    def step(self, step: Step, number: int, index: int, given: dict[str, ast.expr]) -> list[str]:
+        """Return the lines of one kernel with what it takes."""
+        arguments = {
+            name: self.argument(one, index, number, name) for name, one in step.arguments.items()
+        }
+        if step.kernel not in KERNELS:
+            return self.user_rule(step, arguments, given)
+        resident = (*RESIDENT, *FACE) if self.scope.of.lone else RESIDENT
+        done = Inliner(self.scope.names, resident).statements(step.kernel, given | arguments)
+        return [line for one in done for line in ast.unparse(one).splitlines()]
+
+    def user_rule(
+        self, step: Step, arguments: dict[str, ast.expr], given: dict[str, ast.expr]
+    ) -> list[str]:
+        """Return a call of a user's rule: the craft is stored for it, and loaded again."""
+        name = self.scope.names.of_global(step.kernel.__name__, step.kernel)
+        self.scope.user_rules[name] = step.kernel
+        own = [given["memory"]] if "memory" in given else []
+        shown = ["body", *(ast.unparse(one) for one in (*own, *arguments.values()))]
+        return [
+            *STORED,
+            "body.time = now",
+            f"{name}({', '.join(shown)})",
+            *LOADED,
+        ]
+
+    def argument(self, one: Argument, rule: int, step: int, name: str) -> ast.expr:
+        """Return an argument as the expression that stands for it."""
+        match one:
+            case bool() | int() | float():
+                return ast.Constant(one)
+            case np.floating():
+                return ast.Constant(float(one))
+            case Number():
+                return self.numbers.field(rule, step, name, one)
+            case Told():
+                return ast.Name(self.told[one])
+            case Derived() | Component() if states_in(one):
+                return self.own.value(one)
+            case FieldOf(craft, what):
+                return ast.Attribute(ast.Name(self.scope.craft(craft)), what)
+            case OnScreen(place, FieldOf(craft, what), half):
+                middle = ast.Attribute(ast.Name(self.scope.craft(craft)), what)
+                corner = ast.BinOp(middle, ast.Sub(), ast.Constant(half))
+                return ast.BinOp(self.scope.inputs.value(place), ast.Add(), corner)
+            case IsThere() if not self.scope.of.may_leave:
+                return ast.Constant(True)
+            case IsThere(craft):
+                alive = ast.Attribute(ast.Name(self.scope.craft(craft)), "alive")
+                return ast.Compare(alive, [ast.NotEq()], [ast.Constant(0.0)])
+            case Chances(values):
+                return ast.Name(
+                    self.scope.names.of_global("chances", self.scope.layout.row(values))
+                )
+        return self.scope.inputs.value(one)
+
+
+def loaded_and_stored(lines: Iterable[str]) -> tuple[list[str], list[str]]:
+    """Return the lines that load what some lines mention of a craft, and store what they change.
+
+    The place is always among them: it is asked whether that is within the bounds.
+    """
+    tree = ast.parse("\n".join(lines))
+    names = [node for node in ast.walk(tree) if isinstance(node, ast.Name)]
+    mentioned = {one.id for one in names} | {"x", "y"}
+    changed = {one.id for one in names if isinstance(one.ctx, ast.Store)}
+    return (
+        [line for name, line in zip(RESIDENT, LOADED, strict=True) if name in mentioned],
+        [line for name, line in zip(RESIDENT, STORED, strict=True) if name in changed],
+    )
+
+
+def indented(lines: Iterable[str]) -> list[str]:
+    """Return lines one level deeper."""
+    return [f"    {line}" if line else line for line in lines]

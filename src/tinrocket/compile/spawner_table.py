@@ -1,0 +1,108 @@
+"""Filling the table of spawners."""
+
+import math
+
+import numpy as np
+
+from tinrocket.compile.conditions import Conditions
+from tinrocket.compile.memory import Layout, Place
+from tinrocket.compile.time_spans import interval_of
+from tinrocket.motion.binding import Context
+from tinrocket.motion.stage import tables as stage
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.stage import Spawner
+
+NOWHERE = (0.0, 0.0)
+
+
+class SpawnerTable:
+    """Lists what spawners send, at whose places, and what they wait for."""
+
+    def __init__(
+        self, scenario: Scenario, context: Context, layout: Layout, conditions: Conditions
+    ) -> None:
+        self.scenario, self.context, self.layout = scenario, context, layout
+        self.conditions = conditions
+        self.parts: list[tuple[float, ...]] = []
+        self.clear: list[int] = []
+        self.owners: list[int] = []
+        self.waits: list[int] = []
+
+    def fill(self) -> dict[str, Place | int]:
+        """Return the table and the lists, as fields of the stage."""
+        layout, spawners = self.layout, self.scenario.spawner
+        table = layout.reserve(stage.Spawner, len(spawners), state=True)
+        for index, one in enumerate(spawners):
+            table.write(index, **self.places(one), **self.draws(one), **self.sent(one))
+        parts = layout.reserve(stage.SpawnerPart, len(self.parts))
+        for index, (pool, size, x, y) in enumerate(self.parts):
+            parts.write(index, pool=int(pool), pool_size=int(size), offset_x=x, offset_y=y)
+        return {
+            "spawners": table,
+            "spawner_count": len(spawners),
+            "parts": parts,
+            "clear": layout.indices(self.clear),
+            "owners": layout.indices(self.owners),
+            "waits": layout.indices(self.waits),
+        }
+
+    def places(self, one: Spawner) -> dict[str, float]:
+        """Return where it sends, and with what velocity."""
+        (low_x, high_x), (low_y, high_y) = one.x or NOWHERE, one.y or NOWHERE
+        ring_low, ring_high = one.ring or NOWHERE
+        (vx_low, vx_high), (vy_low, vy_high) = (
+            way or (math.nan, math.nan) for way in (one.vx, one.vy)
+        )
+        return {
+            "low_x": low_x,
+            "high_x": high_x,
+            "low_y": low_y,
+            "high_y": high_y,
+            "ring": int(one.ring is not None),
+            "ring_low": ring_low,
+            "ring_high": ring_high,
+            "vx_low": vx_low,
+            "vx_high": vx_high,
+            "vy_low": vy_low,
+            "vy_high": vy_high,
+            "clearance": one.clearance,
+            "puts_ahead": int(self.scenario.timing_of(one) == "exact"),
+        }
+
+    def draws(self, one: Spawner) -> dict[str, Place | int]:
+        """Return its interval and random numbers."""
+        places = np.random.default_rng(one.seed).uniform(0.0, 1.0, (stage.CHANCES, 2))
+        draws = np.random.default_rng([one.seed, 1]).uniform(0.0, 1.0, (stage.CHANCES, stage.DRAWS))
+        return {
+            "interval": interval_of(one, self.context, self.layout, self.scenario.timing_of(one)),
+            "repeats": int(one.every is not None),
+            "from_sent": int(one.wait == "sent"),
+            "picks_one": int(one.pick == "one"),
+            "chances": self.layout.row(places),
+            "draws": self.layout.row(draws),
+        }
+
+    def sent(self, one: Spawner) -> dict[str, int]:
+        """List what it sends, from whom, clear of whom, and when; return where that stands."""
+        firsts = [len(each) for each in (self.parts, self.clear, self.owners, self.waits)]
+        offsets = one.offsets or [(0.0, 0.0)] * len(one.spawns)
+        self.parts += [
+            (*self.context.pools[pool], *offset)
+            for pool, offset in zip(one.spawns, offsets, strict=True)
+        ]
+        self.clear += self.scenario.fleet.numbers(*one.clear_of)
+        self.owners += self.scenario.fleet.numbers(one.at) if one.at else []
+        self.waits += [self.conditions.of_game[name] for name in one.on]
+        past_on = len(self.waits)
+        self.waits += [self.conditions.of_game[name] for name in one.unless]
+        return {
+            "first_part": firsts[0],
+            "past_part": len(self.parts),
+            "first_clear": firsts[1],
+            "past_clear": len(self.clear),
+            "first_owner": firsts[2],
+            "past_owner": len(self.owners),
+            "first_on": firsts[3],
+            "past_on": past_on,
+            "past_off": len(self.waits),
+        }

@@ -1,0 +1,116 @@
+"""The lines that ask whether something is on: timers, conditions and actions."""
+
+from __future__ import annotations
+
+import ast
+import math
+from typing import TYPE_CHECKING
+
+from tinrocket.compile.bound_craft import Asked, Bar, Change, Gate, State, Wait
+from tinrocket.compile.inline import RESIDENT
+from tinrocket.language.intrinsics import sqrt
+from tinrocket.motion.contacts.touching import is_touching
+from tinrocket.motion.signals import Told
+from tinrocket.motion.stage.conditions import stands_at
+from tinrocket.scenario.condition import Condition
+
+if TYPE_CHECKING:
+    from tinrocket.compile.rule_lines import RuleLines
+
+
+class StateLines:
+    """Writes what one rule, or one contact, waits for.
+
+    Attributes
+    ----------
+    lines
+        To be run in every step, before what is asked for is used.
+    """
+
+    def __init__(self, rules: RuleLines) -> None:
+        self.rules, self.lines = rules, list[str]()
+
+    def gate(self, gate: Gate) -> str:
+        """Return the condition under which a gate lets a rule act."""
+        match gate:
+            case Bar(state):
+                return f"not ({self.state(state)})"
+            case Change(states, ends):
+                both = " and ".join(f"({self.state(one)})" for one in states)
+                return self.changed(both, ends=ends)
+        return self.state(gate)
+
+    def told(self, told: Told) -> str:
+        """Return the variable that is 1 while a condition or a timer is on, else 0."""
+        test = self.state(self.rules.entry.asking.state(told.name))
+        if told.when != "held":
+            test = self.changed(test, ends=told.when == "released")
+        name = self.rules.scope.names.new(told.name)
+        self.lines.append(f"{name} = 1.0 if {test} else 0.0")
+        return name
+
+    def changed(self, test: str, *, ends: bool) -> str:
+        """Return the variable that says whether something has begun, or ended, in this step."""
+        names = self.rules.scope.names
+        field, now, change = f"was_{len(self.rules.seen) + 1}", names.new("is_on"), names.new("new")
+        self.rules.seen.append(field)
+        before = f"{self.rules.watched}.{field}"
+        turned = (
+            f"{now} == 0.0 and {before} != 0.0" if ends else f"{now} != 0.0 and {before} == 0.0"
+        )
+        self.lines += [
+            f"{now} = 1.0 if {test} else 0.0",
+            f"{change} = {turned}",
+            f"{before} = {now}",
+        ]
+        return change
+
+    def state(self, state: State) -> str:
+        """Return the text that is true while a state is on."""
+        if isinstance(state, Wait):
+            lasts = self.rules.entry.rules[state.rule].bound.lasts
+            assert lasts is not None
+            name, counted = lasts
+            memory = self.rules.memories[state.rule]
+            return f"{memory}.{name} > {'count' if counted else 'now'}"
+        if isinstance(state, Asked):
+            return self.condition(state.condition)
+        return f"{ast.unparse(self.rules.scope.inputs.value(state))} != 0.0"
+
+    def condition(self, name: str) -> str:
+        """Return the text that is true while a condition is on, for the craft at hand."""
+        scope, entry = self.rules.scope, self.rules.entry
+        one = scope.conditions.in_line.get(name)
+        if one is None:
+            return f"{scope.game_condition(name)}.on != 0.0"
+        if one.touches is not None:
+            row = scope.touch_rows(entry.first, entry.count, one.touches)
+            touch = f"world.contacts.touches[{row}{' + k' if entry.count > 1 else ''}]"
+            return f"{scope.call(is_touching)}(world, {touch}, count)"
+        if one.at_edge is not None:
+            return f"{scope.call(stands_at)}(body, x, y, {scope.conditions.side(one.at_edge)})"
+        if one.stick is not None:
+            return f"{ast.unparse(scope.inputs.value(scope.conditions.tilted(one)))} != 0.0"
+        if one.measure is not None:
+            return self.compared(one)
+        both = []
+        for names, word, negated in (
+            (one.all_of, " and ", False),
+            (one.any_of, " or ", False),
+            (one.none_of, " or ", True),
+        ):
+            if names:
+                parts = word.join(f"({self.state(entry.asking.state(name))})" for name in names)
+                both.append(f"not ({parts})" if negated else f"({parts})")
+        return both[0] if len(both) == 1 else f"({' and '.join(both)})"
+
+    def compared(self, one: Condition) -> str:
+        """Return the comparison of a value of the craft."""
+        scope = self.rules.scope
+        _quantity, above, below = scope.conditions.compared(one)
+        value = one.measure if one.measure in RESIDENT else f"body.{one.measure}"
+        if one.measure == "speed":
+            value = f"{scope.call(sqrt)}(vx * vx + vy * vy)"
+        tests = [(above, ">"), (below, "<")]
+        shown = [f"{value} {sign} {bound!r}" for bound, sign in tests if abs(bound) != math.inf]
+        return f"({' and '.join(shown)})"

@@ -1,0 +1,148 @@
+"""Rules of the user's own as kernels: their craft is a body, with a record of its own beside."""
+
+import ast
+import dis
+import math
+from collections.abc import Callable, Mapping
+from copy import deepcopy
+from types import CellType, CodeType, FunctionType, SimpleNamespace
+from typing import Any
+
+from tinrocket.errors import OptionError, nearest
+from tinrocket.language.names import SUBSTITUTES
+from tinrocket.language.records import Record
+from tinrocket.language.subset import Source, source_of
+from tinrocket.language.tree import Kind
+from tinrocket.motion.body import Body
+from tinrocket.motion.rules.custom import field_of
+from tinrocket.scenario.user_rules import SEEN
+
+
+def in_subset(
+    function: Callable[..., Any], memory: type[Record] | None
+) -> tuple[Source, Mapping[str, Kind]]:
+    """Return a user's rule as the source of a kernel, and the types of its parameters.
+
+    What it remembers lies in a record of its own: ``craft.fuel`` becomes ``memory.fuel``.
+    """
+    source = source_of(function)
+    tree = deepcopy(source.tree)
+    tree.decorator_list = []
+    parameters = [one.arg for one in tree.args.args]
+    kinds: dict[str, Kind] = dict.fromkeys(parameters, float)
+    kinds[parameters[0]] = Body
+    tree.args.defaults = []
+    tree.returns = None
+    if memory is not None:
+        _Remembered(parameters[0], memory).visit(tree)
+        tree.args.args.insert(1, ast.arg("memory"))
+        kinds["memory"] = memory
+    return Source(tree, source.names, source.file, source.first_line, foreign=True), kinds
+
+
+def described(function: Callable[..., Any]) -> str:
+    """Return a rule's text, and the numbers that it takes from around it."""
+    source = source_of(function)
+    used = {one.id for one in ast.walk(source.tree) if isinstance(one, ast.Name)}
+    numbers = {
+        name: source.names[name]
+        for name in sorted(used)
+        if isinstance(source.names.get(name), int | float)
+    }
+    return f"{ast.unparse(source.tree)} {numbers}"
+
+
+class _Remembered(ast.NodeTransformer):
+    """Reads and writes what is remembered where it lies."""
+
+    def __init__(self, craft: str, memory: type[Record]) -> None:
+        self.craft, self.memory = craft, memory
+
+    def visit_Attribute(self, node: ast.Attribute) -> ast.expr:  # as ast wants it
+        self.generic_visit(node)
+        of_craft = isinstance(node.value, ast.Name) and node.value.id == self.craft
+        if of_craft and field_of(node.attr) in self.memory.fields:
+            node.attr = field_of(node.attr)
+            node.value = ast.copy_location(ast.Name("memory", ast.Load()), node)
+        return node
+
+
+class SeenCraft:
+    """A craft as a user's rule sees it in plain Python."""
+
+    __slots__ = ("_body", "_memory")
+
+    def __init__(self, body: Body, memory: Record | None) -> None:
+        object.__setattr__(self, "_body", body)
+        object.__setattr__(self, "_memory", memory)
+
+    def _place(self, name: str) -> tuple[Record, str]:
+        """Return the record in which an attribute lies, and its field there."""
+        memory: Record | None = self._memory
+        if memory is not None and field_of(name) in memory.fields:
+            return memory, field_of(name)
+        if name not in SEEN:
+            own = (
+                () if memory is None else (one.removeprefix(field_of("")) for one in memory.fields)
+            )
+            raise OptionError(f"a craft has no '{name}'{nearest(name, (*SEEN, *own))}")
+        body: Body = self._body
+        return body, name
+
+    def __getattr__(self, name: str) -> Any:
+        """Return a field of the craft, or what the rule remembers."""
+        return getattr(*self._place(name))
+
+    def __setattr__(self, name: str, value: float) -> None:
+        """Change it."""
+        setattr(*self._place(name), float(value))
+
+
+def called_plainly(
+    function: Callable[..., Any], memory: type[Record] | None
+) -> Callable[..., None]:
+    """Return a user's rule as the composed text calls it, in plain Python."""
+    called = with_own_maths(function)
+    if memory is None:
+        return lambda body, *given: called(SeenCraft(body, None), *given)
+    return lambda body, own, *given: called(SeenCraft(body, own), *given)
+
+
+def with_own_maths(function: Callable[..., Any]) -> Callable[..., Any]:
+    """Return a function whose `math` is the library's own, as the compiled one has it.
+
+    One that changes names around it is returned as it is: it could not see its own changes.
+    """
+    code = function.__code__
+    changes = any(
+        one.opname in ("STORE_GLOBAL", "DELETE_GLOBAL") for one in dis.get_instructions(code)
+    )
+    if changes or not isinstance(function, FunctionType):
+        return function
+    used = {
+        name: function.__globals__[name] for name in _names_in(code) & function.__globals__.keys()
+    }
+    seen = function.__globals__ | {name: _own_maths(value) for name, value in used.items()}
+    held = tuple(CellType(_own_maths(one.cell_contents)) for one in function.__closure__ or ())
+    made = FunctionType(code, seen, function.__name__, function.__defaults__, held)
+    made.__kwdefaults__ = function.__kwdefaults__
+    return made
+
+
+def _names_in(code: CodeType) -> set[str]:
+    inner = (one for one in code.co_consts if isinstance(one, CodeType))
+    return set(code.co_names).union(*map(_names_in, inner))
+
+
+def _own_maths(value: Any) -> Any:
+    """Return what a rule finds in the place of `math`, or of one of its functions."""
+    if value is math:
+        shown = SimpleNamespace(**vars(math))
+        for given, own in SUBSTITUTES.items():
+            if given.__module__ == "math":
+                setattr(shown, given.__name__, own)
+        return shown
+    try:
+        return SUBSTITUTES.get(value, value)
+    except TypeError:  # what cannot be looked up is no function
+        return value

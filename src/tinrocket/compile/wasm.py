@@ -1,0 +1,137 @@
+"""A plan as WebAssembly: whole, or without the kernels that are modules of their own.
+
+How bodies meet and what the stage does depends on no scenario, and is most of the code.  Compiled
+once, it serves all plans, and of each plan only what was composed is compiled.
+"""
+
+import gc
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from functools import partial
+from threading import Lock
+from typing import TYPE_CHECKING, Any
+
+import wasmtime
+
+from tinrocket.compile import batch
+from tinrocket.compile.memory import Place
+from tinrocket.compile.user_rules import described, in_subset
+from tinrocket.language import cache, machine, wat
+from tinrocket.language.check import Checker
+from tinrocket.language.records import Pointer
+from tinrocket.language.subset import parsed
+from tinrocket.motion.contacts.clearance import anything_near
+from tinrocket.motion.contacts.phase import meet
+from tinrocket.motion.edges import settle
+from tinrocket.motion.stage.conditions import begin_watching
+from tinrocket.motion.stage.phase import conduct
+
+if TYPE_CHECKING:
+    from tinrocket.compile.plan import Plan
+
+EXPORTS = ("fly", "fly_batch")
+SHARED: tuple[tuple[Callable[..., Any], ...], ...] = (
+    (meet, anything_near, settle),
+    (conduct, begin_watching),
+)
+"""What the modules export that plans share; who calls the first of a module takes them all."""
+
+_kernels, _printing = Checker(), Lock()
+"""The package's own kernels, which all plans share, and who is at them."""
+
+
+def text_of(plan: "Plan") -> str:
+    """Return a plan as the text of one module, which needs nothing but its memory.
+
+    Raises
+    ------
+    SubsetError
+        If a rule of the user's leaves the subset.
+    """
+    return _printed(plan, ())
+
+
+def modules_of(plan: "Plan") -> list[wasmtime.Module]:
+    """Return a plan as machine code, compiled now if it is new: each module needs those before."""
+    shared = [kernels for kernels in SHARED if kernels[0] in plan.names.values()]
+    modules = [
+        machine.module_of(cache.key_of(*map(_described, kernels)), partial(_shared, kernels))
+        for kernels in shared
+    ]
+    taken = [kernel for kernels in shared for kernel in kernels]
+    return [*modules, machine.module_of(plan.key, lambda: _binary(_printed(plan, taken)))]
+
+
+def key_of(plan: "Plan") -> str:
+    """Return a digest of all that decides what becomes of a plan."""
+    names = [f"{name} {_described(value)}" for name, value in plan.names.items()]
+    users = [described(one) for one in plan.user_rules.values()]
+    return cache.key_of(plan.source, "\n".join(names), *users)
+
+
+def _binary(text: str) -> bytes:
+    return bytes(wasmtime.wat2wasm(text))
+
+
+def _shared(kernels: Sequence[Callable[..., Any]]) -> bytes:
+    """Return kernels, and what they call, as a module."""
+    with _collector_paused(), _printing:
+        checker = Checker(_kernels)
+        exports = [checker.called(kernel).name for kernel in kernels]
+        text = wat.module(checker.functions.values(), exports, 1)
+    return _binary(text)
+
+
+def _printed(plan: "Plan", taken: Sequence[Callable[..., Any]]) -> str:
+    """Return a plan as text that imports some kernels."""
+    with _collector_paused(), _printing:
+        checker = Checker(_kernels)
+        names: dict[str, Any] = {}
+        for name, value in plan.names.items():
+            names[name] = _pointer(value) if isinstance(value, Place | tuple) else value
+        for function in plan.user_rules.values():
+            source, kinds = in_subset(function, plan.memory_of(function))
+            checker.known[function] = checker.function(source, kinds)
+        for source in parsed(f"{plan.source}\n{batch.TEXT}", names, "<plan>"):
+            names[source.tree.name] = handle = _Handle()
+            checker.known[handle] = checker.function(source)
+        imports = {checker.called(kernel).name for kernel in taken}
+        return wat.module(checker.functions.values(), EXPORTS, 1, imports)
+
+
+def _described(value: Any) -> str:
+    """Return what a name stands for, as a text that differs where the module would."""
+    if isinstance(value, Place | tuple):
+        place, index = value if isinstance(value, tuple) else (value, 0)
+        return f"{place.kind.__name__} {place.cell} {index} {getattr(place.kind, 'fields', '')}"
+    return f"{getattr(value, '__module__', '')} {getattr(value, '__qualname__', value)}"
+
+
+@contextmanager
+def _collector_paused() -> Iterator[None]:
+    """Let nobody look for reference cycles meanwhile.
+
+    Making trees sets the collector off, which then goes through all that pandas has loaded: that
+    took longer than checking and printing.
+    """
+    runs = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if runs:
+            gc.enable()
+
+
+class _Handle:
+    """Stands for a composed function where another one calls it."""
+
+    def __call__(self) -> None:
+        """Do nothing: only checked code calls it."""
+
+
+def _pointer(value: Place | tuple[Place, int]) -> Pointer:
+    if isinstance(value, tuple):
+        place, index = value
+        return place.pointer()[index]  # type: ignore[index,no-any-return]
+    return value.pointer()

@@ -1,0 +1,101 @@
+"""Assertions of feel, for anybody's tests."""
+
+import os
+from collections.abc import Sequence
+from pathlib import Path
+
+from tinrocket.errors import FileError
+from tinrocket.feel_metrics.measuring import feel
+from tinrocket.feel_metrics.pin import SHARE, difference, pin
+from tinrocket.feel_metrics.pin_file import read_pin, write_pin
+from tinrocket.files import as_path
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.trajectory.clocks import RATES
+
+
+def assert_same_feel(
+    one: Scenario, other: Scenario, tolerance: float = 0.05, rates: Sequence[float] = ()
+) -> None:
+    """Assert that two scenarios have the same numbers of feel.
+
+    Parameters
+    ----------
+    one, other
+        What to fly.
+    tolerance
+        By what share of itself a number may differ.
+    rates
+        Frames per second; each at its tuned rate alone, if not given.
+
+    Raises
+    ------
+    AssertionError
+        With a line for each number that differs.
+    """
+    __tracebackhide__ = True  # pytest shows the sentence, and not this
+    sheets = [feel(it, rates=tuple(rates) or (it.tuned_at,)) for it in (one, other)]
+    differ = []
+    theirs = {(row.craft, row.manoeuvre, row.metric): row for row in sheets[1].rows}
+    by_rate = {(row.craft, row.manoeuvre, row.metric, row.rate): row for row in sheets[1].rows}
+    for row in sheets[0].rows:
+        key = row.craft, row.manoeuvre, row.metric
+        same = by_rate.get((*key, row.rate)) if rates else theirs.get(key)
+        mine, its = row.answer, same.answer if same else None
+        if its is not None and mine.said == its.said:
+            gap = abs(mine.value - its.value)
+            if mine.said or gap <= tolerance * max(abs(mine.value), abs(its.value)) + 1e-9:
+                continue
+        told = [
+            "not there" if answer is None else answer.said or f"{answer.value:.4g}"
+            for answer in (mine, its)
+        ]
+        differ.append(
+            f"  {row.clock}: {row.craft}, {row.manoeuvre}, {row.metric.name}"
+            f" [{row.metric.unit or '1'}]: {told[0]} and {told[1]}"
+        )
+    if differ:
+        head = f"{len(differ)} numbers of feel differ by more than {100 * tolerance:g} %:"
+        raise AssertionError("\n".join([head, *differ]))
+
+
+def assert_pinned(
+    scenario: Scenario,
+    path: Path | str,
+    tolerance: float = SHARE,
+    rates: Sequence[float] = RATES,
+    *,
+    update: bool = False,
+) -> None:
+    """Assert that a scenario does what was pinned; write the pin if there is none yet.
+
+    Parameters
+    ----------
+    scenario
+        What to fly.
+    path
+        The pin, written by ``tinrocket pin`` or by this.
+    tolerance
+        By what share of itself a number may change.
+    rates
+        Frames per second of a new pin; an old one says which itself.
+    update
+        Whether to write the pin anew instead of asking it.
+
+    Raises
+    ------
+    AssertionError
+        With what changed, by how much, and which numbers of the scenario changed.
+    FileError
+        If there is no pin and none may be written: on a machine whose variable ``CI`` is set, a
+        pin that is missing is a mistake.
+    """
+    __tracebackhide__ = True
+    if update or not as_path(path).exists():
+        if not update and os.environ.get("CI"):
+            raise FileError(f"{path}: there is no pin; write it where you develop, and keep it")
+        write_pin(pin(scenario, rates), path)
+        return
+    pinned = read_pin(path)
+    changed = difference(pinned, pin(scenario, pinned.rates), tolerance)
+    if changed:
+        raise AssertionError(f"{path}: {changed}")

@@ -1,0 +1,328 @@
+"""Where manoeuvres are flown: one craft in an open place, at one pacing, by a script."""
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
+from functools import cached_property
+from types import MappingProxyType
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.compile.build import plan_of
+from tinrocket.compile.number_cells import start_cells
+from tinrocket.errors import FlightError
+from tinrocket.feel_metrics.controls import Controls, Hold
+from tinrocket.feel_metrics.test_scenarios import FAR, Point, far_from, in_arena, open_place, viewed
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.craft import Craft, Start
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.tape import Tape
+from tinrocket.trajectory.simulate import flown, simulate
+from tinrocket.trajectory.trajectory import Trajectory
+
+Floats = NDArray[np.float64]
+SECONDS = 20.0
+"""How long a manoeuvre waits for something that may never happen [s]."""
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """What the player holds, from when until when: seconds, or frames as ``"3 frames"``."""
+
+    hold: Hold
+    since: float | str = 0.0
+    until: float | str = 1e6
+
+
+class Line(NamedTuple):
+    """A flight along one direction: places [px] at times t, velocities [px/s] at times vt [s]."""
+
+    t: Floats
+    place: Floats
+    vt: Floats
+    velocity: Floats
+
+    def until(self, moment: float) -> "Line":
+        """Return what is shown up to a moment [s]."""
+        n = int(np.searchsorted(self.t, moment + 1e-9))
+        return Line(*(column[:n] for column in self))
+
+
+@dataclass(frozen=True, eq=False)
+class Flown:
+    """One manoeuvre of one craft as the screen shows it, as arrays.
+
+    Velocities are what is seen: how far it came between two pictures over the time between them,
+    at the middle of that time.  A game may say that its craft is as fast as ever and yet move it
+    twice as far in a second.
+
+    Attributes
+    ----------
+    t
+        When a picture is shown [s].
+    x, y
+        Along the unwrapped path, y up the screen [px].
+    vt
+        The middle between a picture and the one before; the moment of the first picture.
+    vx, vy, speed
+        The velocity meanwhile, y up the screen [px/s]; at first that of the start.
+    heading
+        Degrees counterclockwise from right, as seen on the screen; not reduced to one turn.
+    flight
+        The whole flight.
+    craft
+        Whose values these are.
+    """
+
+    t: Floats
+    x: Floats
+    y: Floats
+    vt: Floats
+    vx: Floats
+    vy: Floats
+    speed: Floats
+    heading: Floats
+    flight: Trajectory
+    craft: str
+
+    def since(self, moment: float) -> "Flown":
+        """Return what is shown from a moment on, with times and places counted from there."""
+        n = min(int(np.searchsorted(self.t, moment - 1e-9)), self.t.size - 1)
+        names = ("t", "x", "y", "vt", "vx", "vy", "speed", "heading")
+        cut = {name: getattr(self, name)[n:] for name in names}
+        begins = cut["t"][0]
+        for name in ("t", "x", "y"):
+            cut[name] = cut[name] - cut[name][0]
+        cut["vt"] = np.maximum(cut["vt"] - begins, 0.0)
+        return replace(self, **cut)
+
+    def seen(self, action: str, after: float = 0.0) -> float:
+        """Return when the first frame begins that sees an action change after a moment [s]."""
+        values = self.flight.track(self.craft)[f"in.{action}"]
+        n = int(np.searchsorted(self.t, after - 1e-9))
+        before = values[max(n - 1, 0)] if n else 0.0
+        changed = np.flatnonzero(values[n:] != before)
+        return float(self.t[n + changed[0]]) if changed.size else math.inf
+
+    def along(self, direction: Point) -> Line:
+        """Return places and velocities along a direction, y up the screen."""
+        x, y = direction
+        return Line(self.t, self.x * x + self.y * y, self.vt, self.vx * x + self.vy * y)
+
+    def times(self, kind: str) -> Floats:
+        """Return when events of a kind happened to the craft [s]."""
+        happened = self.flight.happened
+        mine = (happened["kind"] == kind) & (happened["craft"] == self.craft)
+        moments: Floats = happened["t"][mine].astype(np.float64)
+        return moments
+
+
+@dataclass(frozen=True, eq=False)
+class Course:
+    """One craft of a scenario alone in an open place, ready to fly any script at one pacing.
+
+    Attributes
+    ----------
+    whole
+        The scenario as it is.
+    craft
+        Whose feel is measured.
+    clock
+        How its frames are paced.
+    games
+        The whole scenario by its own tape, at each clock at which it was flown; other craft of
+        the scenario look at the same.
+    """
+
+    whole: Scenario
+    craft: Craft
+    clock: Clock
+    games: dict[Clock, Trajectory | None] = field(default_factory=dict, repr=False)
+    _places: dict[object, Scenario] = field(default_factory=dict, repr=False)
+    _flown: dict[object, Flown] = field(default_factory=dict, repr=False)
+
+    def __getstate__(self) -> dict[str, object]:
+        """Return what is pickled: no flights, which are flown again when they are asked for."""
+        kept = {one.name: getattr(self, one.name) for one in fields(self)}
+        return kept | {"games": {}, "_places": {}, "_flown": {}}
+
+    def at(self, clock: Clock) -> "Course":
+        """Return the same course with frames paced otherwise."""
+        return replace(self, clock=clock, _flown={})
+
+    def _place(self, key: object, make: Callable[[], Scenario]) -> Scenario:
+        if key not in self._places:
+            self._places[key] = make()
+        return self._places[key]
+
+    @property
+    def place(self) -> Scenario:
+        """The scenario with nothing but the craft and what its rules need, without edges."""
+        return self._place("open", lambda: open_place(self.whole, self.craft))
+
+    @cached_property
+    def controls(self) -> Controls:
+        """What the player can do with the craft."""
+        return Controls.of(self.place, self.craft)
+
+    @property
+    def up(self) -> float:
+        """What y grows by upward on the screen: 1 or -1."""
+        return self.whole.arena.up
+
+    @property
+    def rate(self) -> float:
+        """Frames per second."""
+        return self.clock.average_rate(self.whole.tuned_at)
+
+    @property
+    def frame(self) -> float:
+        """How long a frame lasts [s]."""
+        return 1.0 / self.rate
+
+    @property
+    def ahead(self) -> Point:
+        """Where the craft points at first, y up the screen."""
+        angles = self.whole.arena.angles
+        zero = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}[angles.zero]
+        sign = 1.0 if angles.positive == "counterclockwise" else -1.0
+        turned = math.radians(zero + sign * self.craft.start.heading)
+        return math.cos(turned), math.sin(turned)
+
+    def fly(
+        self, *script: Held, seconds: float = SECONDS, pointer: Sequence[tuple[float, ...]] = ()
+    ) -> Flown:
+        """Fly a script from the start, at rest; one that was flown before is not flown again.
+
+        Parameters
+        ----------
+        script
+            What the player holds when; nothing at all is a script too.
+        seconds
+            For how long.
+        pointer
+            Points (time, x, y) [s, px] of the way of every pointer, counted from the start.
+        """
+        return self._fly_in("open", self.place, script, seconds, pointer)
+
+    def in_arena(self, *script: Held, seconds: float = SECONDS) -> Flown:
+        """Fly within the arena's own edges, from the start."""
+        place = self._place("arena", lambda: in_arena(self.whole, self.craft))
+        return self._fly_in("arena", place, script, seconds)
+
+    def thrown(self, begins: Point, velocity: Point, seconds: float = SECONDS) -> Flown:
+        """Fly within the arena's own edges, thrown from a place and left alone.
+
+        `velocity` is in px/s, y up the screen; where it begins is in the arena's own axes.
+        """
+
+        def make() -> Scenario:
+            whole = self.whole.per_second()
+            craft = next(one for one in whole.craft if one.name == self.craft.name)
+            return in_arena(whole, craft)
+
+        place = self._place("thrown", make)
+        x, y = begins
+        start = {"x": x, "y": y, "vx": velocity[0], "vy": velocity[1] * self.up}
+        return self._fly_in("thrown", place, (), seconds, start=start)
+
+    def viewed(self, *script: Held, seconds: float = SECONDS, away: float = 0.0) -> Flown:
+        """Fly in the open under the scenario's view, which begins so far from the craft [px]."""
+        place = self._place(("view", away), lambda: viewed(self.whole, self.craft, away))
+        return self._fly_in(("view", away), place, script, seconds)
+
+    def chasing(self, other: str, seconds: float = SECONDS) -> Flown:
+        """Fly without any input where another craft is so far behind that it is never reached."""
+        place = self._place(("far", other), lambda: far_from(self.whole, self.craft, other))
+        return self._fly_in(("far", other), place, (), seconds)
+
+    @cached_property
+    def game(self) -> Flown | None:
+        """The whole scenario by its own tape; None of a pool or grid, or if its numbers blow up."""
+        if self.craft.count > 1 or self.craft.pool:
+            return None
+        if self.clock not in self.games:
+            try:
+                self.games[self.clock] = simulate(self.whole, clock=self.clock)
+            except FlightError:
+                self.games[self.clock] = None
+        flight = self.games[self.clock]
+        return None if flight is None else self.looked_at(flight)
+
+    def _fly_in(
+        self,
+        where: object,
+        place: Scenario,
+        script: Sequence[Held],
+        seconds: float,
+        pointer: Sequence[tuple[float, ...]] = (),
+        start: Mapping[str, float] = MappingProxyType({}),
+    ) -> Flown:
+        """Fly a script in a place, from another start if one is given.
+
+        All scripts and starts of a place share its plan: a start is written into memory as the
+        columns of a sweep are.
+        """
+        told = tuple((tuple(one.hold.items()), one.since, one.until) for one in script)
+        key = where, told, seconds, tuple(pointer), tuple(start.items())
+        if key not in self._flown:
+            index = next(n for n, one in enumerate(place.craft) if one.name == self.craft.name)
+            tape = self._tape(script, pointer, place.craft[index].start.replaced(**start))
+            scenario = place.replaced(tape=tape, duration=seconds)
+            plan = plan_of(place)
+            begins = start_cells(plan, index, start) if start else ()
+            self._flown[key] = self.looked_at(flown(scenario, self.clock, plan, begins))
+        return self._flown[key]
+
+    def tap(self, hold: Hold, *, seconds: float = SECONDS, also: Sequence[Held] = ()) -> Flown:
+        """Fly the shortest press there is: one frame, the first."""
+        return self.fly(Held(hold, "0 frames", "1 frames"), *also, seconds=seconds)
+
+    def looked_at(self, flight: Trajectory) -> Flown:
+        """Return a flight of the craft as the screen shows it: y up, headings counterclockwise."""
+        track, up = flight.track(self.craft.name), self.up
+        angles = self.whole.arena.angles
+        zero = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}[angles.zero]
+        sign = 1.0 if angles.positive == "counterclockwise" else -1.0
+        t, x, y = track["t"], track["x_unwrapped"], track["y_unwrapped"] * up
+        lasts = np.diff(t)
+        vx = np.concatenate([track["vx"][:1], np.diff(x) / lasts])
+        vy = np.concatenate([track["vy"][:1] * up, np.diff(y) / lasts])
+        return Flown(
+            t=t,
+            x=x,
+            y=y,
+            vt=np.concatenate([t[:1], t[:-1] + lasts / 2]),
+            vx=vx,
+            vy=vy,
+            speed=np.hypot(vx, vy),
+            heading=zero + sign * track["heading"],
+            flight=flight,
+            craft=self.craft.name,
+        )
+
+    def _tape(
+        self, script: Sequence[Held], pointer: Sequence[tuple[float, ...]], start: Start
+    ) -> Tape:
+        sticks = {name for stick in self.place.sticks.values() for name in stick.actions}
+        holds: dict[str, list[tuple[float | str, float | str]]] = {}
+        values: dict[str, list[tuple[float | str, float]]] = {}
+        for one in script:
+            for action, value in one.hold.items():
+                if action in sticks:
+                    changes = [(one.since, value), (one.until, 0.0)]
+                    values.setdefault(action, []).extend(changes)
+                else:
+                    holds.setdefault(action, []).append((one.since, one.until))
+        led = any(rule.places for rule in self.craft.rules)
+        x, y = (0.0, 0.0) if led else (FAR * self.ahead[0], FAR * self.ahead[1])
+        way = [tuple(point) for point in pointer] or [(0.0, x, y)]
+        places = tuple((t, start.x + x, start.y + y * self.up) for t, x, y in way)
+        return Tape.model_construct(
+            holds={action: tuple(ones) for action, ones in holds.items()},
+            values={action: tuple(dict(ones).items()) for action, ones in values.items()},
+            pointers=dict.fromkeys(self.whole.tape.pointers, places),
+            sampling=self.whole.tape.sampling,
+        )

@@ -1,0 +1,114 @@
+"""When a game looks at its input: what a press waits for, and what it is seen to be.
+
+A press may begin at any moment with the same chance.  Means over that are exact where frames
+repeat: between two moments at which another frame begins to see a press, or ceases to, all
+presses of one length are alike.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.feel_metrics.course import SECONDS, Course
+from tinrocket.trajectory.clocks import paced, resolved_clock
+
+Floats = NDArray[np.float64]
+
+ALIKE = 1e-9
+"""Spans of time that differ by less than this are the same [s]."""
+LONGEST_PATTERN = 24
+"""Looks after which a pattern of frames and steps may begin again."""
+DRAWN = 24
+"""Presses that are flown where frames never repeat."""
+BEGIN = 0.2
+"""Presses begin after this time [s]."""
+
+
+@dataclass(frozen=True, slots=True)
+class Looks:
+    """When a game looks at its input.
+
+    Attributes
+    ----------
+    t
+        The beginning of each frame that takes a step [s].
+    period
+        After how many looks their spans repeat; 0 if they do not.
+    buffered
+        Whether a press between two looks is kept for the later one.
+    """
+
+    t: Floats
+    period: int
+    buffered: bool
+
+    @classmethod
+    def of(cls, course: Course) -> "Looks":
+        """Return when the game looks, over 20 s."""
+        place = course.place.replaced(duration=SECONDS)
+        pacing = paced(place, resolved_clock(place, course.clock))
+        t = pacing.times[np.unique(pacing.frame)]
+        return cls(t, _period(np.diff(t)), course.whole.tape.sampling == "buffered")
+
+    @property
+    def spans(self) -> Floats:
+        """The time between two looks [s]: of one period, or of all of them."""
+        spans = np.diff(self.t)
+        return spans[: self.period] if self.period else spans
+
+    def mean_wait(self) -> float:
+        """Return how long a press waits on average for a look [s]: sum d^2 / (2 sum d)."""
+        return float((self.spans**2).sum() / (2.0 * self.spans.sum()))
+
+    def unseen(self, length: float) -> float:
+        """Return the share of presses of a length [s] that no look sees.
+
+        sum max(0, d - length) / sum d, and none where presses are kept.
+        """
+        if self.buffered:
+            return 0.0
+        return float(np.maximum(self.spans - length, 0.0).sum() / self.spans.sum())
+
+    def some(self) -> tuple[list[int], Floats]:
+        """Return numbers of looks that stand for all, and the share of presses that each sees."""
+        first = int(np.searchsorted(self.t, BEGIN)) + 1
+        if self.period:
+            chosen = list(range(first, first + self.period))
+        else:
+            chosen = np.unique(np.linspace(first, self.t.size - 60, DRAWN).astype(int)).tolist()
+        spans = self.t[chosen] - self.t[np.array(chosen) - 1]
+        return chosen, spans / spans.sum()
+
+    def presses(self, length: float) -> list[tuple[float, float]]:
+        """Return when presses of a length begin that stand for all [s], and their shares."""
+        first = int(np.searchsorted(self.t, BEGIN))
+        if not self.period:
+            begin, end = float(self.t[first]), float(self.t[first]) + 1.0
+            return [(begin + (n + 0.5) / DRAWN * (end - begin), 1.0 / DRAWN) for n in range(DRAWN)]
+        begin, end = float(self.t[first]), float(self.t[first + self.period])
+        turns = np.concatenate([self.t, self.t - length])
+        turns = np.unique(np.concatenate([[begin, end], turns[(turns > begin) & (turns < end)]]))
+        spans = np.diff(turns)
+        kept = spans > ALIKE
+        middles = (turns[:-1] + spans / 2.0)[kept]
+        shares = spans[kept] / spans[kept].sum()
+        return list(zip(middles.tolist(), shares.tolist(), strict=True))
+
+    def taps(self, moments: Floats) -> list[tuple[float, float]]:
+        """Return presses that one look each sees: the first at or after each moment [s]."""
+        found = np.unique(np.searchsorted(self.t, moments - ALIKE))
+        found = found[found < self.t.size - 1]
+        spans = np.diff(self.t)
+        before = np.where(found > 0, spans[np.maximum(found - 1, 0)], 0.0)
+        begins = self.t[found] - 0.5 * before
+        ends = self.t[found] + 0.5 * spans[found]
+        return list(zip(begins.tolist(), ends.tolist(), strict=True))
+
+
+def _period(spans: Floats) -> int:
+    """Return after how many looks their spans repeat, 0 if they do not."""
+    for period in range(1, min(LONGEST_PATTERN, spans.size // 3) + 1):
+        if np.abs(spans[period:] - spans[:-period]).max(initial=0.0) < ALIKE:
+            return period
+    return 0

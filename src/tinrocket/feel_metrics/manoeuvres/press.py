@@ -1,0 +1,97 @@
+"""The press: how long until it is seen, and whether it is seen at all."""
+
+import numpy as np
+
+from tinrocket.feel_metrics.answers import NEVER, Answer, Answers
+from tinrocket.feel_metrics.controls import Hold, press_of
+from tinrocket.feel_metrics.course import Course, Flown, Held
+from tinrocket.feel_metrics.looks import Looks
+from tinrocket.feel_metrics.metric import Manoeuvre, Metric
+
+WATCHED = 1.0
+"""How long after a press its first changed picture is looked for [s]."""
+LENGTHS = {"10 ms": 0.01, "20 ms": 0.02, "50 ms": 0.05}
+PICTURED = ("x", "y", "heading", "height", "alive")
+"""Columns that a picture shows."""
+
+
+def _fly(course: Course) -> Answers:
+    hold = _action(course)
+    if hold is None:
+        return {}
+    looks = Looks.of(course)
+    answers = _latency(course, hold, looks)
+    for told, length in LENGTHS.items():
+        answers[f"{told} taps lost"] = Answer(100.0 * looks.unseen(length))
+    return answers
+
+
+def _action(course: Course) -> Hold | None:
+    """Return what is pressed: an impulse if there is one, else what drives or turns the craft."""
+    presses = [
+        press_of(course.place, rule)
+        for rule in course.craft.rules
+        if len(rule.own_actions) == 1 or hasattr(rule, "action")
+    ]
+    presses += [*course.controls.ways.values(), *course.controls.own]
+    sticks = {name for stick in course.place.sticks.values() for name in stick.actions}
+    presses.sort(key=lambda hold: not sticks.isdisjoint(hold))  # keys before sticks
+    return next((hold for hold in presses if hold), None)
+
+
+def _latency(course: Course, hold: Hold, looks: Looks) -> dict[str, Answer]:
+    """Return how long a press is not to be seen: the wait for a look, and what comes after it."""
+    chosen, shares = looks.some()
+    after = [_response(course, hold, looks, number) for number in chosen]
+    told = [one for one in after if one is not None]
+    if len(told) < len(after):
+        return dict.fromkeys(("latency", "worst latency", "latency in frames"), NEVER)
+    mean = looks.mean_wait() + float(shares @ np.array(told))
+    spans = looks.t[chosen] - looks.t[np.array(chosen) - 1]
+    worst = float((spans + np.array(told)).max())
+    if not looks.period:
+        worst = max(worst, float(looks.spans.max()) + max(told))
+    return {
+        "latency": Answer(1000.0 * mean),
+        "worst latency": Answer(1000.0 * worst),
+        "latency in frames": Answer(mean / course.frame),
+    }
+
+
+def _response(course: Course, hold: Hold, looks: Looks, number: int) -> float | None:
+    """Return how long after a look begins the frame whose picture shows what it saw [s]."""
+    look = float(looks.t[number])
+    begin = 0.5 * (float(looks.t[number - 1]) + look)
+    idle = course.fly(seconds=look + WATCHED)
+    pressed = course.fly(Held(hold, begin), seconds=look + WATCHED)
+    changed = np.flatnonzero((_picture(idle) != _picture(pressed)).any(axis=0))
+    if not changed.size:
+        return None
+    return max(float(pressed.t[changed[0] - 1]) - look, 0.0)
+
+
+def _picture(flown: Flown) -> np.ndarray:
+    tracks = [flown.flight.track(name) for name in flown.flight.craft]
+    return np.array([track[name] for track in tracks for name in PICTURED if name in track])
+
+
+PRESS = Manoeuvre(
+    "press",
+    (
+        Metric(
+            "latency",
+            "ms",
+            "From a press to the beginning of the frame whose picture first shows it, on average "
+            "over when in a frame it is pressed; drawing and the screen come on top. "
+            "Half a frame where each frame looks and moves.",
+        ),
+        Metric("worst latency", "ms", "The longest of these."),
+        Metric(
+            "latency in frames", "frames", "The mean in frames, as long as they are on average."
+        ),
+        Metric("10 ms taps lost", "%", "Share of taps of 10 ms that no frame sees."),
+        Metric("20 ms taps lost", "%", "Share of taps of 20 ms that no frame sees."),
+        Metric("50 ms taps lost", "%", "Share of taps of 50 ms that no frame sees."),
+    ),
+    _fly,
+)

@@ -1,0 +1,208 @@
+"""What is measured: the numbers of feel, their definitions, and what difference is perceptible."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from tinrocket.errors import FlightError, OptionError
+from tinrocket.feel_metrics.answers import BLEW_UP, NO_CONTACT, NOT_THIS, Answer, Answers, found
+from tinrocket.feel_metrics.course import Course, Floats
+from tinrocket.feel_metrics.test_scenarios import NoPlaceError
+
+STEP_RESPONSE = "step-response terms of control engineering: Franklin, Powell, Emami-Naeini, 3.4"
+"""Feedback Control of Dynamic Systems, 7th edition, section 3.4, time-domain specifications."""
+
+
+@dataclass(frozen=True, slots=True)
+class Metric:
+    """A number of feel.
+
+    Attributes
+    ----------
+    name
+        By which it is found; told with its manoeuvre where that is not clear.
+    unit
+        "s", "ms", "px", "px/s", "deg", "deg/s", "%", "/s", or empty for a plain ratio or count.
+    definition
+        In a sentence, enough to measure it by hand.
+    source
+        Where the definition comes from, if it has a source.
+    """
+
+    name: str
+    unit: str
+    definition: str
+    source: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """What a manoeuvre looks like.
+
+    Attributes
+    ----------
+    x, y
+        Of the line.
+    xlabel, ylabel
+        What the axes show, with units.
+    marks
+        Places on it (or levels it reaches) that the numbers come from: x, y, name.
+    path
+        Whether it is a path in the plane, to be drawn to scale.
+    """
+
+    x: Floats
+    y: Floats
+    xlabel: str
+    ylabel: str
+    marks: tuple[tuple[float, float, str], ...] = ()
+    path: bool = False
+
+
+def until(t: Floats, values: Floats, end: float) -> tuple[Floats, Floats]:
+    """Return what lies before a moment [s], and the frame after it."""
+    n = int(np.searchsorted(t, end)) + 1
+    return t[:n], values[:n]
+
+
+@dataclass(frozen=True, slots=True)
+class Manoeuvre:
+    """A standard way to fly, and the numbers it yields.
+
+    Attributes
+    ----------
+    name
+        What it is called in tables.
+    metrics
+        What it measures.
+    fly
+        Flies it and returns an answer for each metric, or none at all if the craft's rules do
+        not make it possible.  Of several, such as of each side, each has a name of its own behind
+        that of the metric: ``"speed kept: left"``.
+    curve
+        What it looks like; nothing if that tells no more than the numbers.
+    """
+
+    name: str
+    metrics: tuple[Metric, ...]
+    fly: Callable[[Course], Answers]
+    curve: Callable[[Course], Curve | None] | None = None
+
+    def answers(self, course: Course) -> Answers:
+        """Fly it; of a craft whose numbers blow up, that is the answer."""
+        try:
+            return self.fly(course)
+        except NoPlaceError:
+            return {}
+        except FlightError:
+            return dict.fromkeys((one.name for one in self.metrics), BLEW_UP)
+
+
+@dataclass(frozen=True, slots=True)
+class Perceptible:
+    """From which difference on two numbers of feel are told apart.
+
+    A difference counts if it is more than a share of the tuned number, and more than an
+    absolute one: some frames of the tuned rate for times, some pixels for lengths.
+
+    Attributes
+    ----------
+    share
+        Of the tuned number.  For speeds of what moves across a screen, about 5 % is the least
+        that is told apart (McKee 1981, Vision Research 21, 491-500); for the others 5 % is a
+        plain default.
+    frames
+        Tuned frames, for times.
+    pixels
+        For lengths.
+    degrees
+        For angles.
+    percent
+        Points of a percentage.
+    """
+
+    share: float = 0.05
+    frames: float = 1.0
+    pixels: float = 2.0
+    degrees: float = 2.0
+    percent: float = 2.0
+
+    def __post_init__(self) -> None:
+        """Refuse what is no difference."""
+        for name in ("share", "frames", "pixels", "degrees", "percent"):
+            if not getattr(self, name) >= 0.0:
+                raise OptionError(f"a perceptible difference of {name} is at least 0")
+
+    def least(self, unit: str, tuned: float, tuned_at: float) -> float:
+        """Return the least difference from a tuned number that counts, in its unit."""
+        absolute = {
+            "s": self.frames / tuned_at,
+            "ms": 1000.0 * self.frames / tuned_at,
+            "px": self.pixels,
+            "deg": self.degrees,
+            "%": self.percent,
+        }.get(unit, 0.0)
+        return max(abs(tuned) * self.share, absolute)
+
+    def differ(self, metric: Metric, one: Answer, tuned: Answer, tuned_at: float) -> bool:
+        """Whether two answers are told apart; a number and none always are."""
+        if one.said or tuned.said:
+            return one.said != tuned.said and NO_CONTACT not in (one, tuned)
+        least = self.least(metric.unit, tuned.value, tuned_at)
+        return abs(one.value - tuned.value) > least * (1.0 + 1e-9) + 1e-9
+
+
+@dataclass(slots=True)
+class _Registered:
+    """Metrics of the running program, each a manoeuvre of its own."""
+
+    manoeuvres: dict[str, Manoeuvre] = field(default_factory=dict)
+
+
+REGISTERED = _Registered()
+"""The one thing that a program changes as it goes: code cannot come from a file."""
+
+Measure = Callable[[Course], float]
+
+
+def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Measure], Measure]:
+    """Register a number of feel of one's own.
+
+    The function is handed a `Course`, flies what it wants with ``course.fly``, and returns the
+    number; NaN says that it is not this craft's.
+
+    Parameters
+    ----------
+    name
+        What it is called in the sheet.
+    unit
+        What it counts; differences of "s", "px", "deg" and "%" are judged by frames, pixels,
+        degrees and points, others by a share.
+    definition
+        In a sentence; the function's own description if not given.
+
+    Raises
+    ------
+    OptionError
+        If there is a metric of that name already.
+    """
+
+    def register(measure: Measure) -> Measure:
+        from tinrocket.feel_metrics.manoeuvres import BUILT_IN
+
+        known = {metric.name for one in BUILT_IN for metric in one.metrics}
+        if name in known:
+            raise OptionError(f"'{name}' is a metric of Tin Rocket's; call this one something else")
+        before = REGISTERED.manoeuvres.get(name)
+        metric = Metric(name, unit, definition or (measure.__doc__ or "").strip())
+        if before is not None and before.metrics[0] != metric:
+            raise OptionError(f"'{name}' is registered already; call this one something else")
+
+        def fly(course: Course) -> Answers:
+            return {name: found(measure(course), NOT_THIS)}
+
+        REGISTERED.manoeuvres[name] = Manoeuvre("own", (metric,), fly)
+        return measure
+
+    return register

@@ -1,0 +1,114 @@
+"""Uneven frames: the same pacing over many seeds, with jitter and hitches."""
+
+import random
+from dataclasses import dataclass
+
+import numpy as np
+
+from tinrocket.comparison.compare import reference_flight
+from tinrocket.comparison.outcomes import CHANGED, match_events
+from tinrocket.errors import FlightError, OptionError
+from tinrocket.scenario.clock import Clock, Hitch
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.trajectory.simulate import simulate
+
+BETWEEN = 2.0
+"""In each such stretch of time there is one hitch, at a random moment [s]."""
+STRETCHES = 30
+"""Stretches in which there are hitches: in the first minute."""
+
+
+@dataclass(frozen=True, slots=True)
+class Uneven:
+    """How uneven frames are.
+
+    Attributes
+    ----------
+    jitter
+        Each frame is longer or shorter by up to this much [s].
+    hitch
+        One frame in each two seconds of the first minute, at a random moment, is this long [s];
+        none at 0.
+    seeds
+        How many times each number is measured, each time with other lengths.
+    """
+
+    jitter: float = 0.0
+    hitch: float = 0.0
+    seeds: int = 50
+
+    def __post_init__(self) -> None:
+        """Refuse what is not uneven, or no number of times."""
+        if not (0.0 <= self.jitter < 1.0 and 0.0 <= self.hitch <= 10.0):
+            raise OptionError("jitter is below 1 s and a hitch at most 10 s, neither below 0")
+        if not 1 <= self.seeds <= 10_000:
+            raise OptionError(f"seeds must be 1 to 10,000, not {self.seeds}")
+
+    def describe(self) -> str:
+        """Return how uneven they are, in a few words."""
+        parts = [f"±{self.jitter * 1000:.3g} ms"] if self.jitter else []
+        if self.hitch:
+            parts.append(f"hitches of {self.hitch * 1000:.3g} ms")
+        return ", ".join([*parts, f"{self.seeds} seeds"])
+
+    def clocks(self, clock: Clock) -> list[Clock]:
+        """Return a clock for each seed."""
+        made = []
+        for seed in range(self.seeds):
+            chance = random.Random(seed)  # noqa: S311  # not for secrets
+            hitches = [
+                {"at": (n + chance.random()) * BETWEEN, "length": self.hitch}
+                for n in range(STRETCHES if self.hitch else 0)
+            ]
+            changed = {
+                "jitter": self.jitter,
+                "seed": seed,
+                "hitches": tuple(map(Hitch.from_data, hitches)),
+            }
+            made.append(Clock.from_data(clock.model_dump() | changed))
+        return made
+
+    def outcome_differs(self, scenario: Scenario, clock: Clock) -> float:
+        """Return the share of seeds in which the scenario's own tape ends otherwise than tuned."""
+        tuned = reference_flight(scenario, "tuned")
+
+        def differs(uneven: Clock) -> bool:
+            try:
+                flight = simulate(scenario, clock=uneven)
+            except FlightError:
+                return True
+            matched = match_events(flight, tuned, 1.0 / scenario.tuned_at, scenario.duration)
+            return bool(np.isin(matched["status"], CHANGED).any())
+
+        return sum(map(differs, self.clocks(clock))) / self.seeds
+
+
+def parse_uneven(text: str) -> Uneven:
+    """Read ``jitter=2ms,hitch=80ms,seeds=200``, as typed on the command line.
+
+    Raises
+    ------
+    OptionError
+        If a part of it is none of these.
+    """
+    given: dict[str, float] = {}
+    for part in text.split(","):
+        key, _equals, value = part.strip().partition("=")
+        number = value.strip().lower()
+        scale = 1.0
+        if number.endswith("ms"):
+            number, scale = number[:-2], 0.001
+        elif number.endswith("s"):
+            number = number[:-1]
+        try:
+            given[key] = float(number) * scale
+        except ValueError:
+            given[key] = float("nan")
+        if key not in ("jitter", "hitch", "seeds") or given[key] != given[key]:
+            raise OptionError(
+                f"--uneven: '{part.strip()}' must look like jitter=2ms,hitch=80ms,seeds=200"
+            )
+    seeds = given.pop("seeds", 50.0)
+    if seeds != int(seeds):
+        raise OptionError(f"--uneven: seeds is a whole number, not {seeds:g}")
+    return Uneven(**given, seeds=int(seeds))

@@ -1,0 +1,66 @@
+"""What the player sees at each frame of the states that the game had after its steps."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.compile.plan import Plan
+from tinrocket.flight.pacing import Pacing
+from tinrocket.motion.body import Body
+from tinrocket.motion.sides import WRAP
+
+Floats = NDArray[np.float64]
+
+X, Y = Body.offsets["x"], Body.offsets["y"]
+LAPS_X, LAPS_Y = Body.offsets["wraps_x"], Body.offsets["wraps_y"]
+ALIVE = Body.offsets["alive"]
+
+
+def presented(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
+    """Return the state shown at each frame, shape (columns, C, N + 1).
+
+    Parameters
+    ----------
+    states
+        Shape (columns, C, S + 1): before the first step and after each.
+
+    Notes
+    -----
+    Blended places lie on the way from the last state but one to the last, which may cross
+    a seam: blending the coordinates as they are would fling the craft across the arena.
+    """
+    last: Floats = states[:, :, pacing.done]
+    if pacing.blend is None:
+        return last
+    before = states[:, :, np.maximum(pacing.done - 1, 0)]
+    kept = {LAPS_X, LAPS_Y, ALIVE}
+    blended = [row for row in range(len(states)) if row not in kept]
+    for place, laps in ((X, LAPS_X), (Y, LAPS_Y)):
+        before[place] += (before[laps] - last[laps]) * _period(plan, place)
+    if len(states) > ALIVE:  # what has just appeared comes from nowhere
+        appeared = before[ALIVE] != last[ALIVE]
+        before[:, appeared] = last[:, appeared]
+    result = last.copy()
+    result[blended] = before[blended] + pacing.blend * (last[blended] - before[blended])
+    carriers = plan.carriers
+    for place, laps in ((X, LAPS_X), (Y, LAPS_Y)):
+        period = _period(plan, place)
+        low = plan.wall_places[:, 2 * place][:, None]
+        origin = np.where((carriers >= 0)[:, None], result[place][carriers], 0.0) + low
+        wraps = period > 0.0
+        over = np.zeros_like(result[place])
+        np.divide(
+            result[place] - origin, period, out=over, where=np.broadcast_to(wraps, over.shape)
+        )
+        over = np.floor(over)
+        result[place] -= over * period
+        result[laps] += over
+    return result
+
+
+def _period(plan: Plan, axis: int) -> Floats:
+    """Return the length of a lap of each craft along an axis, 0 without one, shape (C, 1)."""
+    low, high = 2 * axis, 2 * axis + 1
+    wraps = plan.wall_kinds[:, low] == WRAP
+    period = np.zeros(len(wraps))
+    np.subtract(plan.wall_places[:, high], plan.wall_places[:, low], out=period, where=wraps)
+    return period[:, None]

@@ -1,0 +1,232 @@
+"""Putting small functions in line, because a call costs more than they do.
+
+A function can be put in line if it neither loops nor returns early.  Around a call the machine
+keeps no float in a register, so that a sum and its rounding error would cost ten sums.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+
+from tinrocket.language import tree
+
+LARGEST = 160
+"""Nodes of a function that is put in line."""
+
+
+def put_in_line(functions: Iterable[tree.Function]) -> None:
+    """Replace calls of small functions by what these do, in all functions, in place."""
+    known: dict[int, bool] = {}
+    pure: dict[int, bool] = {}
+    for function in functions:
+        _Caller(function, known, pure).work()
+
+
+class _Caller:
+    """One function, whose calls are looked at; what it calls has its turn before it."""
+
+    def __init__(
+        self, function: tree.Function, known: dict[int, bool], pure: dict[int, bool]
+    ) -> None:
+        self.function, self.known, self.pure = function, known, pure
+        self.count = 0
+
+    def work(self) -> None:
+        if not self.function.in_line:
+            self.function.in_line = True
+            self.function.body = self.block(self.function.body)
+
+    def block(self, body: Sequence[tree.Statement]) -> list[tree.Statement]:
+        return [done for one in body for done in self.statement(one)]
+
+    def statement(self, one: tree.Statement) -> list[tree.Statement]:
+        before: list[tree.Statement] = []
+        match one:
+            case tree.Assign(names, [tree.Call() as call]):
+                call = self.arguments(call, before)
+                if self.fits(call):
+                    return [*before, *self.opened(call, names)]
+                return [*before, tree.Assign(names, [call])]
+            case tree.Assign(names, values):
+                values = [self.hoisted(one_of_them, before) for one_of_them in values]
+                return [*before, tree.Assign(names, values)]
+            case tree.Store(address, offset, value):
+                address, value = self.hoisted(address, before), self.hoisted(value, before)
+                return [*before, tree.Store(address, offset, value)]
+            case tree.If(test, yes, no):
+                test = self.hoisted(test, before)
+                return [*before, tree.If(test, self.block(yes), self.block(no))]
+            case tree.Loop(name, first, past, inside):
+                first, past = self.hoisted(first, before), self.hoisted(past, before)
+                return [*before, tree.Loop(name, first, past, self.block(inside))]
+            case tree.Return(values):
+                values = [self.hoisted(one_of_them, before) for one_of_them in values]
+                return [*before, tree.Return(values)]
+            case tree.Do(tree.Call() as call):
+                call = self.arguments(call, before)
+                if self.fits(call) and not call.function.results:
+                    return [*before, *self.opened(call, ())]
+                return [*before, tree.Do(call)]
+        return [one]
+
+    def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
+        """Return a call whose arguments have been looked at, and what it calls too."""
+        _Caller(call.function, self.known, self.pure).work()
+        inner = [self.hoisted(one, before) for one in call.arguments]
+        return tree.Call(call.kind, call.function, inner)
+
+    def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
+        """Return an expression with calls that are always made put in line before it."""
+        return self.without_calls(one, before) if _calls(one) else one
+
+    def without_calls(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
+        match one:
+            case tree.Call():
+                one = self.arguments(one, before)
+                single = isinstance(one.kind, type)
+                if self.fits(one) and single and _is_pure(one.function, self.pure):
+                    name = self.variable("result", one.kind)
+                    before += self.opened(one, (name,))
+                    return tree.Local(one.kind, name)
+                return one
+            case tree.Logic(kind, word, left, right):
+                return tree.Logic(kind, word, self.without_calls(left, before), right)
+            case tree.Choose(kind, test, yes, no):
+                return tree.Choose(kind, self.without_calls(test, before), yes, no)
+        return tree.made_of(one, [self.without_calls(part, before) for part in tree.parts(one)])
+
+    def fits(self, call: tree.Call) -> bool:
+        """Whether what is called can be put in line, here as anywhere."""
+        function = call.function
+        if not function.body or function is self.function:
+            return False
+        if id(function) not in self.known:
+            self.known[id(function)] = _fits(function)
+        return self.known[id(function)]
+
+    def variable(self, name: str, kind: tree.Kind) -> str:
+        self.count += 1
+        unique = f"{name}.{self.count}"
+        self.function.variables[unique] = kind
+        return unique
+
+    def opened(self, call: tree.Call, names: Sequence[str]) -> list[tree.Statement]:
+        """Return what a called function does, with variables of its own."""
+        inner = call.function
+        renamed = {
+            name: self.variable(name, kind)
+            for name, kind in (inner.parameters | inner.variables).items()
+        }
+        lines: list[tree.Statement] = [
+            tree.Assign([renamed[name]], [value])
+            for name, value in zip(inner.parameters, call.arguments, strict=True)
+        ]
+        for one in inner.body:
+            copy = _with_names(one, renamed)
+            if not isinstance(copy, tree.Return):
+                lines.append(copy)
+            elif names:
+                lines.append(tree.Assign(list(names), copy.values))
+        return lines
+
+
+def _calls(one: tree.Expression) -> bool:
+    """Whether anything in an expression is a call."""
+    return isinstance(one, tree.Call) or any(map(_calls, tree.parts(one)))
+
+
+def _renamed(one: tree.Expression, names: Mapping[str, str]) -> tree.Expression:
+    """Return an expression with other variables."""
+    if isinstance(one, tree.Local):
+        return tree.Local(one.kind, names[one.name])
+    inner = tree.parts(one)
+    return tree.made_of(one, [_renamed(part, names) for part in inner]) if inner else one
+
+
+def _with_names(one: tree.Statement, names: Mapping[str, str]) -> tree.Statement:
+    """Return a statement of what is put in line with other variables."""
+    match one:
+        case tree.Assign():
+            given = [_renamed(value, names) for value in one.values]
+            return tree.Assign([names[name] for name in one.names], given)
+        case tree.Store():
+            value = _renamed(one.value, names)
+            return tree.Store(_renamed(one.address, names), one.offset, value)
+        case tree.If():
+            yes = [_with_names(inner, names) for inner in one.yes]
+            no = [_with_names(inner, names) for inner in one.no]
+            return tree.If(_renamed(one.test, names), yes, no)
+        case tree.Return():
+            return tree.Return([_renamed(value, names) for value in one.values])
+        case tree.Do():
+            return tree.Do(_renamed(one.call, names))
+    raise TypeError(one)
+
+
+def _fits(function: tree.Function) -> bool:
+    body = function.body
+    last = body[-1]
+    if not isinstance(last, tree.Return):
+        return not function.results and _cost(body) <= LARGEST
+    return _cost(body[:-1]) + 1 + sum(map(_size, last.values)) <= LARGEST
+
+
+def _size(one: tree.Expression) -> int:
+    return 1 + sum(map(_size, tree.parts(one)))
+
+
+def _cost(body: Iterable[tree.Statement]) -> int:
+    """Return how many nodes there are, or more than may be where one loops or leaves."""
+    total = 0
+    for one in body:
+        if isinstance(one, tree.Return | tree.Loop | tree.Leave):
+            return LARGEST + 1
+        total += 1 + sum(map(_size, _expressions(one)))
+        if isinstance(one, tree.If):
+            total += _cost(one.yes) + _cost(one.no)
+        if total > LARGEST:
+            break
+    return total
+
+
+def _expressions(one: tree.Statement) -> Sequence[tree.Expression]:
+    """Return what a statement works out itself, not in its blocks."""
+    match one:
+        case tree.Assign() | tree.Return():
+            return one.values
+        case tree.Store():
+            return (one.address, one.value)
+        case tree.If():
+            return (one.test,)
+        case tree.Loop():
+            return (one.first, one.past)
+        case tree.Do():
+            return (one.call,)
+    return ()
+
+
+def _blocks(one: tree.Statement) -> Sequence[Sequence[tree.Statement]]:
+    match one:
+        case tree.If():
+            return (one.yes, one.no)
+        case tree.Loop():
+            return (one.body,)
+    return ()
+
+
+def _is_pure(function: tree.Function, known: dict[int, bool]) -> bool:
+    """Whether a function changes nothing but its own variables; what is known is looked up."""
+
+    def pure(one: tree.Statement) -> bool:
+        if isinstance(one, tree.Store | tree.Do):
+            return False
+        return all(map(quiet, _expressions(one))) and all(
+            pure(inner) for block in _blocks(one) for inner in block
+        )
+
+    def quiet(one: tree.Expression) -> bool:
+        if isinstance(one, tree.Call) and not _is_pure(one.function, known):
+            return False
+        return all(map(quiet, tree.parts(one)))
+
+    if id(function) not in known:
+        known[id(function)] = all(map(pure, function.body))
+    return known[id(function)]

@@ -1,0 +1,18 @@
+"""Signs, and whether a number is one."""
+
+from tinrocket.language.intrinsics import copysign
+from tinrocket.language.subset import kernel
+
+__all__ = ["copysign", "is_finite", "sign"]
+
+
+@kernel
+def is_finite(x: float) -> bool:
+    """Whether x is neither infinite nor not a number: only then is x - x zero."""
+    return x - x == 0.0
+
+
+@kernel
+def sign(x: float) -> float:
+    """Return -1, 0 or 1."""
+    return float(x > 0.0) - float(x < 0.0)

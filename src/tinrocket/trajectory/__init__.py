@@ -1,0 +1,1 @@
+"""What a flight yields: trajectories, their files, and looking within frames."""

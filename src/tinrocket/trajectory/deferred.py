@@ -1,0 +1,16 @@
+"""What is made of a flight only when somebody asks, and loaded only then."""
+
+from typing import TYPE_CHECKING, Any
+
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+def traced(scenario: Scenario, clock: Clock, *args: Any, **kwargs: Any) -> "pd.DataFrame":
+    """Return what `trace` returns of a scenario paced by a clock."""
+    from tinrocket.trajectory.trace import trace
+
+    return trace(scenario, *args, clock=clock, **kwargs)

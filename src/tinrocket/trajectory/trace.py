@@ -1,0 +1,236 @@
+"""Inside a frame: how a craft stands after each rule, what it gained, and what let rules act."""
+
+import math
+from collections.abc import Collection, Mapping, Sequence
+
+import numpy as np
+import pandas as pd
+from numpy.typing import NDArray
+
+from tinrocket.compile.build import make_plan
+from tinrocket.compile.plan import Plan
+from tinrocket.errors import OptionError, UnknownNameError, as_number, expect, nearest
+from tinrocket.flight.event_labels import event_label
+from tinrocket.flight.memory import Room, loaded
+from tinrocket.flight.sampled_tape import sample_tape
+from tinrocket.flight.stepper import Failure, Stepper
+from tinrocket.limits import SIDE_BY_SIDE, most
+from tinrocket.motion import tracing
+from tinrocket.motion.angles import Heading
+from tinrocket.motion.signals import Raw
+from tinrocket.motion.world import Event, TraceRow
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.trajectory.clocks import asked_clock, paced
+
+Floats = NDArray[np.float64]
+
+PHASES = {
+    tracing.BEGIN: "begin",
+    tracing.EDGES: "edges",
+    tracing.CONTACTS: "contacts",
+    tracing.STAGE: "stage",
+}
+STATE = ("x", "y", "vx", "vy", "speed", "ax", "ay", "heading", "spin", "height", "alive")
+
+
+def trace(
+    scenario: Scenario,
+    craft: str | None = None,
+    since: float = 0.0,
+    until: float | None = None,
+    *,
+    rate: float | None = None,
+    clock: Clock | None = None,
+    each_rule: bool = False,
+    columns: Sequence[str] | None = None,
+) -> pd.DataFrame:
+    """Fly a scenario and write down what happens within its frames.
+
+    Parameters
+    ----------
+    scenario
+        What to fly.
+    craft
+        Whose, or a pool, grid or group; all craft if not given.
+    since, until
+        Frames that begin in this span of time [s]; to the end if not given.
+    rate, clock
+        As `simulate` takes them.
+    each_rule
+        Whether there is a row after each rule, after the edges, the contacts and the stage,
+        instead of one at the end of each step.
+    columns
+        Which, in this order; all if not given.
+
+    Returns
+    -------
+    pandas.DataFrame
+        frame, step, t [s] (when the step begins), craft, after (what of the step it is: "begin", a
+        rule, "edges", "contacts", "stage"); x, y [px], vx, vy, speed [px/s], ax, ay [px/s^2] (the
+        velocity gained since the row before, over the step), heading [deg], spin [deg/s],
+        height [px], alive; ``in.<action>`` for each input of the step, ``timer.<rule>`` for each
+        timer (how long it runs on, in s or in steps), and events, as text.  Those of a pool are
+        left out while they are not there, unless one is named.  A flight that blows up ends with
+        that step, and ``attrs["blew_up"]`` says so.
+
+    Raises
+    ------
+    OptionError
+        If both `rate` and `clock` are given, or there are too many rows.
+    UnknownNameError
+        If there is no such craft or column.
+    """
+    expect(scenario, Scenario, "trace()", "read one with read_scenario('file.toml')")
+    first = as_number(since, "since")
+    last = math.inf if until is None else as_number(until, "until")
+    if columns is not None:
+        expect(columns, Collection, "trace(columns=...)", "give a list of their names")
+        columns = [columns] if isinstance(columns, str) else columns
+    wanted_craft = _members(scenario, craft)
+    pacing = paced(scenario, asked_clock("trace", scenario, rate, clock))
+    plan, begins = make_plan(scenario, traces=True), pacing.begins
+    wanted = np.flatnonzero((begins >= first - 1e-9) & (begins < last - 1e-9))
+    if wanted.size * plan.trace.count > most(SIDE_BY_SIDE):
+        raise OptionError(
+            f"a trace of {wanted.size:,} steps is too long; ask for a part with since and until"
+        )
+    sampled = sample_tape(scenario, pacing)
+    inputs = sampled.columns(plan.raw)
+    moments = pacing.moments(plan.unit)
+    pooled = {n for n in wanted_craft if scenario.craft[scenario.fleet.family(n)].pool}
+    idle = frozenset() if craft in scenario.fleet.own else frozenset(pooled)
+    teller = _Teller(plan, wanted_craft, idle, each_rule=each_rule)
+    plain, stopped = plan.plain_because is not None, None
+    with loaded(plan, Room(steps=1), plain=plain) as deck:
+        place, stepper = plan.trace, Stepper(deck, plain=plain)
+        rows = deck.machine.floats[place.cell : place.cell + place.cells.size]
+        for step in range(int(wanted[-1]) + 1 if wanted.size else 0):
+            deck.write_whole(plan.world, "trace_count", 0)
+            taken = stepper.take(moments, inputs, step, 1)
+            if step >= wanted[0]:
+                count = deck.whole(plan.world, "trace_count")
+                told = rows.reshape(-1, TraceRow.size)[:count].copy()
+                frame, begin = int(pacing.frame[step]), float(begins[step])
+                about = {"frame": frame, "step": step, "t": begin}
+                about |= {
+                    f"in.{action}": float(sampled.steps[Raw(action)][step])
+                    for action in scenario.actions
+                }
+                _floats, whole = deck.events()
+                teller.take(told, about, float(pacing.steps[step]), whole)
+            if isinstance(taken, Failure):
+                frame = int(pacing.frame[step])
+                stopped = taken.error(plan, frame, float(pacing.times[frame]))
+                break
+    table = pd.DataFrame(teller.rows)
+    if stopped is not None:
+        table.attrs["blew_up"] = str(stopped)
+    return table if columns is None else table[named_columns(columns, table)]
+
+
+def named_columns(wanted: Sequence[str], table: pd.DataFrame) -> list[str]:
+    """Return columns that are asked for; UnknownNameError if there is none of a name."""
+    for name in wanted:
+        if name not in table:
+            raise UnknownNameError(f"there is no column '{name}'{nearest(name, table.columns)}")
+    return list(wanted)
+
+
+def _members(scenario: Scenario, craft: str | None) -> list[int]:
+    """Return the craft that go by a name, all of a pool or grid by theirs; all without a name."""
+    if craft is None:
+        return list(range(len(scenario.fleet)))
+    expect(craft, str, "trace(craft=...)", "name one, or a pool, a grid or a group")
+    found = scenario.fleet.numbers(craft)
+    if not found:
+        names = [one.name for one in scenario.craft]
+        raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
+    return found
+
+
+ALIVE = list(TraceRow.fields).index("alive")
+"""Which column of a row says whether the craft is there."""
+
+
+class _Teller:
+    """Makes rows of what steps have left."""
+
+    def __init__(
+        self, plan: Plan, wanted: list[int], idle: frozenset[int], *, each_rule: bool
+    ) -> None:
+        self.plan, self.wanted, self.each_rule = plan, wanted, each_rule
+        self.idle = idle  # those of pools, which are left out while they are not there
+        self.scenario, self.heading = plan.scenario, Heading.of(plan.scenario.arena)
+        self.rows: list[dict[str, object]] = []
+
+    def take(
+        self, told: Floats, about: Mapping[str, object], dt: float, events: NDArray[np.int32]
+    ) -> None:
+        """Take down one step."""
+        happened = self.events(events)
+        for craft in self.wanted:
+            mine = told[told[:, 0] == craft]
+            timers = mine[mine[:, 1] <= tracing.TIMER]
+            stages = mine[mine[:, 1] > tracing.TIMER]
+            if not len(stages):
+                continue
+            if craft in self.idle and not stages[:, ALIVE].any():
+                continue
+            runs = {
+                f"timer.{self.rule(craft, int(tracing.TIMER - row[1]))}": row[2] for row in timers
+            }
+            before = stages[0]
+            for number, row in enumerate(stages):
+                final = number == len(stages) - 1
+                if self.each_rule or final:
+                    since = before if self.each_rule else stages[0]
+                    shown = {**about, "craft": self.scenario.fleet.names[craft]}
+                    shown |= {"after": self.after(craft, int(row[1]))} if self.each_rule else {}
+                    shown |= self.state(row, since, dt) | runs
+                    shown["events"] = happened.get(craft, "") if final else ""
+                    self.rows.append(shown)
+                before = row
+
+    def state(self, row: Floats, before: Floats, dt: float) -> dict[str, object]:
+        """Return how a craft stands, in px, s and degrees."""
+        unit = self.plan.unit
+        named = dict(zip(TraceRow.fields, row.tolist(), strict=True))
+        vx, vy = named["vx"] * unit, named["vy"] * unit
+        with np.errstate(over="ignore", invalid="ignore"):  # as it blows up
+            gain_x, gain_y = ((row[at] - before[at]) * unit / dt for at in (4, 5))
+        values = {
+            "x": named["x"],
+            "y": named["y"],
+            "vx": vx,
+            "vy": vy,
+            "speed": math.hypot(vx, vy),
+            "ax": float(gain_x),
+            "ay": float(gain_y),
+            "heading": float(self.heading.to_degrees(np.array([named["heading"]]))[0]),
+            "spin": math.degrees(self.heading.sign * named["spin"]) * unit,
+            "height": named["height"],
+            "alive": int(named["alive"] != 0.0),
+        }
+        return {name: values[name] for name in STATE}
+
+    def after(self, craft: int, number: int) -> str:
+        """Return what a part of a step is called."""
+        return PHASES.get(number) or self.rule(craft, number)
+
+    def rule(self, craft: int, number: int) -> str:
+        """Return what a rule is called."""
+        return self.plan.entry_of(craft).rules[number].rule.label
+
+    def events(self, whole: NDArray[np.int32]) -> dict[int, str]:
+        """Return what happened to each craft, in words."""
+        found: dict[int, list[str]] = {}
+        offsets = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
+        for kind, craft, cause, other in whole[:, offsets].astype(int).tolist():
+            if craft < len(self.scenario.fleet):
+                label = event_label(self.plan, kind, craft, cause, other)
+                about = (
+                    label.other or label.edge or (label.rule if label.rule != label.kind else "")
+                )
+                found.setdefault(craft, []).append(f"{label.kind} {about}".strip())
+        return {craft: "; ".join(texts) for craft, texts in found.items()}

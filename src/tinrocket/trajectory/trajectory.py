@@ -1,0 +1,403 @@
+"""What a run yields: a row per frame, and the events."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property, partial
+from typing import TYPE_CHECKING, overload
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from tinrocket.errors import TrajectoryError, UnknownNameError, nearest
+from tinrocket.rendering import html_of
+from tinrocket.scenario.arena import Arena, Axis
+from tinrocket.scenario.obstacle import Obstacle
+from tinrocket.texts import safe_line, safe_output
+from tinrocket.trajectory.bodies import Body
+from tinrocket.trajectory.columns import EventColumns
+from tinrocket.trajectory.frames import Frames, Track
+from tinrocket.trajectory.interpolate import states_between
+from tinrocket.trajectory.moments import Extreme, extremes_of, spans_when
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+Floats = NDArray[np.float64]
+
+
+MOST_TOLD = 4
+"""Craft of which a flight in words says how they ended."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Trajectory:
+    """One flight.
+
+    Attributes
+    ----------
+    recorded
+        What `frames` is made from.
+    make_events
+        Makes what `events` is made from, which is done when they are first asked for.
+    arena
+        The playfield, or None if it is not known.
+    title, clock
+        What was flown, and how its frames were paced.
+    rate
+        Frames per second, as the clock has it or on average.
+    bodies
+        For each craft what a picture or a comparison must know of it.
+    view
+        Width and height of what the player sees [px], or None if that is the arena.
+    obstacles
+        What stands still.
+    passed
+        Names of those that everybody passes: zones that are counted, and no more.
+    seams
+        Where axes wrap for a craft, low and high [px], if there is no arena to tell.
+    y_up
+        Whether y grows upward, if there is no arena to tell.
+    world
+        Of what is seen on the screen, the flight in the world.
+    make_trace
+        Flies it once more and looks inside its frames, if it is known how.
+    make_doubts
+        Looks for what is hardly meant in what was flown; see `warnings`.
+    """
+
+    recorded: Frames
+    make_events: Callable[[], EventColumns] = field(repr=False)
+    arena: Arena | None
+    title: str
+    clock: str
+    rate: float
+    bodies: Mapping[str, Body] = field(default_factory=dict)
+    view: tuple[float, float] | None = None
+    obstacles: tuple[Obstacle, ...] = ()
+    passed: frozenset[str] = frozenset()
+    seams: Mapping[str, Mapping[Axis, tuple[float, float]]] = field(default_factory=dict)
+    y_up: bool = False
+    world: "Trajectory | None" = None
+    make_trace: "Callable[..., pd.DataFrame] | None" = field(default=None, repr=False)
+    make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
+
+    def __repr__(self) -> str:
+        """Return what was flown, and for how long."""
+        frames = max(self.recorded.counts) - 1
+        length = f"{frames} frames, {self.duration:.4g} s"
+        return safe_line(f"<Trajectory '{self.title}', {self.clock}: {length}>")
+
+    def __str__(self) -> str:
+        """Return two lines: what was flown, and how it ended."""
+        events = self.happened["t"].size
+        told = repr(self)[1:-1] + f", {events} event{'' if events == 1 else 's'}"
+        ends = []
+        for name in self.craft[:MOST_TOLD]:
+            track = self.track(name)
+            x, y, speed = (float(track[column][-1]) for column in ("x", "y", "speed"))
+            gone = "alive" in track and not track["alive"][-1]
+            ends.append(
+                f"{name} gone"
+                if gone
+                else f"{name} at ({x:.1f}, {y:.1f}), {speed:.1f} {self.unit}/s"
+            )
+        more = len(self.craft) - MOST_TOLD
+        ends += [f"and {more} more"] if more > 0 else []
+        return safe_output(f"{told}\n{'; '.join(ends)}")
+
+    def _repr_html_(self) -> str:
+        """Return what was flown and its path as a notebook shows them."""
+        return html_of(self)
+
+    def __getstate__(self) -> dict[str, object]:
+        """Return what is pickled: the events instead of what makes them."""
+        state = self.__dict__ | {"make_events": partial(dict, self.happened)}
+        state["make_doubts"] = partial(list, self.warnings)
+        return state
+
+    def __setstate__(self, state: dict[str, object]) -> None:
+        """Take over what was pickled."""
+        self.__dict__.update(state)
+
+    @cached_property
+    def frames(self) -> "pd.DataFrame":
+        """A row for each craft and frame, the start included, by number of the frame.
+
+        craft, t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
+        one turn], wraps_x, wraps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
+        action a column ``in.<action>`` with its value as sampled at that moment.  Where they
+        can be anything but plain: height above the ground [px], alive (0 while the craft is not
+        there), a column ``score.<side>`` for each side, lives, lag of what is shown behind real
+        time [s], and view_x, view_y, the view's corner with the lowest coordinates [px].
+        """
+        return self.recorded.table()
+
+    @cached_property
+    def happened(self) -> EventColumns:
+        """The events as arrays, in order of time: what `events` is made from."""
+        return self.make_events()
+
+    @cached_property
+    def events(self) -> "pd.DataFrame":
+        """A row for each event, in order of time.
+
+        t [s]; kind: of an edge (wrap, clamp, bounce, remove), of a rule (flap, dash, hop, fire,
+        pool_empty), of a contact (bounce, hard_hit, block, stop, split, hit, pass) and its
+        score, of the stage (expire, enter, spawn_blocked, respawn, march_step, march_turn,
+        life_lost, round, over), or lost_tap; craft, edge, rule, other, action, x, y [px],
+        speed on arrival [px/s], gap [px] and normal [deg] of a contact, count (crossings
+        within the one step, shots, points), and the frame in which it happened.  Times lie
+        within the frame.
+        """
+        import pandas as pd
+
+        return pd.DataFrame(dict(self.happened))
+
+    @cached_property
+    def _event_rows(self) -> dict[str, NDArray[np.int64]]:
+        """Which rows of the events are of which craft."""
+        names, rows = np.unique(self.happened["craft"].astype(str), return_inverse=True)
+        order = np.argsort(rows, kind="stable")
+        parts = np.split(order, np.searchsorted(rows[order], np.arange(1, names.size)))
+        return dict(zip(names.tolist(), parts, strict=True))
+
+    def events_of(self, craft: str) -> NDArray[np.int64]:
+        """Return the rows of the events that are of a craft, in order of time."""
+        none = np.empty(0, dtype=np.int64)
+        return self._event_rows.get(craft, none) if self.happened["t"].size else none
+
+    @cached_property
+    def warnings(self) -> tuple[str, ...]:
+        """What flew, but is hardly meant: a sentence for each."""
+        found = list(self.make_doubts()) if self.make_doubts else []
+        happened = self.happened
+        squeezed = np.flatnonzero(happened["kind"] == "squeeze")
+        if squeezed.size:
+            first = squeezed[0]
+            times = "once" if squeezed.size == 1 else f"{squeezed.size} times"
+            met = f" by '{happened['other'][first]}'" if happened["other"][first] else ""
+            found.append(
+                f"{times} a body had nowhere to go: '{happened['craft'][first]}' was "
+                f"squeezed{met} at {happened['t'][first]:.3f} s"
+            )
+        return tuple(found)
+
+    @property
+    def craft(self) -> tuple[str, ...]:
+        """Names of the craft, in the order of the scenario."""
+        return self.recorded.craft
+
+    @cached_property
+    def families(self) -> dict[str, tuple[str, ...]]:
+        """The craft of each pool or grid, and every other craft by itself."""
+        families: dict[str, list[str]] = {}
+        for name in self.craft:
+            body = self.bodies.get(name)
+            family = body.family if body and body.family else name
+            families.setdefault(family, []).append(name)
+        return {family: tuple(names) for family, names in families.items()}
+
+    def compared_by_events(self, craft: str) -> bool:
+        """Whether the path of a craft tells nothing beside that of another flight."""
+        body = self.bodies.get(craft)
+        return body is not None and (body.pooled or body.leaps)
+
+    def pooled(self, craft: str) -> str:
+        """Return the pool that a craft is one of, or its own name."""
+        body = self.bodies.get(craft)
+        return body.family if body and body.pooled else craft
+
+    @property
+    def unit(self) -> str:
+        """What lengths are counted in."""
+        return self.arena.unit if self.arena else "px"
+
+    @property
+    def up(self) -> float:
+        """What y grows by upward on the screen: 1 or -1."""
+        return 1.0 if (self.arena.y_axis == "up" if self.arena else self.y_up) else -1.0
+
+    def with_craft(self, names: Sequence[str]) -> "Trajectory":
+        """Return the flight with some of its craft, and the events of these and of the game."""
+        if tuple(names) == self.craft:
+            return self
+        happened, kept = self.happened, np.isin(self.happened["craft"], [*names, ""])
+        told = {name: column[kept] for name, column in happened.items()}
+        return replace(self, recorded=self.recorded.only(names), make_events=partial(dict, told))
+
+    @cached_property
+    def ends_at(self) -> float:
+        """When the game is over, else when the last frame ends [s]."""
+        over = self.happened["t"][self.happened["kind"] == "over"]
+        return float(over[0]) if over.size else self.duration
+
+    @property
+    def duration(self) -> float:
+        """When the last frame ends [s]."""
+        return float(self.recorded.column("t")[-1])
+
+    @property
+    def lost_taps(self) -> int:
+        """How many taps began and ended between two frames and were never seen."""
+        return int((self.happened["kind"] == "lost_tap").sum())
+
+    @property
+    def lag(self) -> float:
+        """By how much what is shown lies behind real time, on average [s]."""
+        recorded = self.recorded
+        return float(recorded.column("lag").mean()) if "lag" in recorded.names else 0.0
+
+    def seam(self, axis: Axis, craft: str | None = None) -> tuple[float, float] | None:
+        """Return where an axis wraps for a craft, low and high, or None if it does not.
+
+        For a craft bound to the view, counted from the view's corner.
+        """
+        name = craft or self.craft[0]
+        body = self.bodies.get(name)
+        arena = body.arena if body else self.arena
+        return arena.seam(axis) if arena else self.seams.get(name, {}).get(axis)
+
+    def on_screen(self) -> "Trajectory":
+        """Return the flight in the coordinates of the screen: as seen in the view.
+
+        Places are counted from the view's corner, and paths are as they are seen: a craft
+        that wraps around the world jumps.  A flight without a view is its own.
+        """
+        from tinrocket.trajectory.on_screen import seen_on_screen
+
+        return seen_on_screen(self)
+
+    def _known(self, craft: str | None) -> str:
+        """Return the name of a craft, or of the only one."""
+        names = self.craft
+        if craft is None:
+            if len(names) > 1:
+                raise UnknownNameError(f"say which craft; there are {', '.join(names)}")
+            return names[0]
+        if craft not in self.recorded:
+            raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
+        return craft
+
+    def track(self, craft: str | None = None) -> Track:
+        """Return the frames of one craft as arrays, by the name of their column.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is no such craft, or several and none is named.
+        """
+        return self.recorded.of(self._known(craft))
+
+    def of(self, craft: str | None = None) -> "pd.DataFrame":
+        """Return the frames of one craft; of the only one, if there is one.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is no such craft, or several and none is named.
+        """
+        name = self._known(craft)
+        return self.frames if len(self.craft) == 1 else self.frames[self.frames["craft"] == name]
+
+    def trace(
+        self,
+        craft: str | None = None,
+        since: float = 0.0,
+        until: float | None = None,
+        *,
+        each_rule: bool = False,
+        columns: Sequence[str] | None = None,
+    ) -> "pd.DataFrame":
+        """Return what happened within the frames of the flight; see `tinrocket.trace`.
+
+        Raises
+        ------
+        TrajectoryError
+            If the flight was read from a file, which does not say how it came about.
+        """
+        if self.make_trace is None:
+            raise TrajectoryError(
+                "this flight was not flown here, so it cannot be looked into; trace its scenario"
+            )
+        return self.make_trace(craft, since, until, each_rule=each_rule, columns=columns)
+
+    def when(self, asked: str, craft: str | None = None) -> "pd.DataFrame":
+        """Return when something was so: ``flight.when("speed > 300 and vy < 0")``.
+
+        Parameters
+        ----------
+        asked
+            A comparison of columns of `frames`: names, numbers, arithmetic, ``and``, ``or`` and
+            ``not``; names with a point stand in backquotes.
+        craft
+            May be left out if there is only one.
+
+        Returns
+        -------
+        pandas.DataFrame
+            A row for each time without a gap in which frames were so: since, until [s], x, y [px]
+            as it began, frame (its first), frames (how many).
+
+        Raises
+        ------
+        OptionError
+            If the text is no comparison of columns.
+        """
+        return spans_when(self.of(craft), asked)
+
+    def extremes(self, craft: str | None = None) -> "pd.DataFrame":
+        """Return where and when a craft was highest, lowest, farthest to the sides and fastest.
+
+        Returns
+        -------
+        pandas.DataFrame
+            A row for each of highest, lowest, leftmost, rightmost, fastest, slowest (as seen on
+            the screen): value [px or px/s], t [s], x, y [px], frame; of frames in which it
+            was there.
+        """
+        import pandas as pd
+
+        found = self.extreme_points(craft)
+        rows = [point._asdict() for point in found.values()]
+        return pd.DataFrame(rows, index=pd.Index(list(found), name="extreme"))
+
+    def extreme_points(self, craft: str | None = None) -> dict[str, Extreme]:
+        """Return the rows of `extremes` by their names."""
+        name = self._known(craft)
+        return extremes_of(self.track(name), self.recorded.index[self.recorded.rows(name)], self.up)
+
+    @overload
+    def at(self, t: float, craft: str | None = None) -> "pd.Series": ...
+    @overload
+    def at(self, t: ArrayLike, craft: str | None = None) -> "pd.DataFrame": ...
+    def at(self, t: ArrayLike, craft: str | None = None) -> "pd.DataFrame | pd.Series":
+        """Return the state of a craft between frames, by linear interpolation.
+
+        Positions are interpolated along the unwrapped path and then wrapped, so that
+        they are right across a seam; actions keep the value they had.
+
+        Parameters
+        ----------
+        t
+            Moment or moments [s] within the flight.
+        craft
+            May be left out if there is only one.
+
+        Raises
+        ------
+        TrajectoryError
+            If a moment lies outside the flight.
+        """
+        import pandas as pd
+
+        try:
+            moments = np.atleast_1d(np.asarray(t))
+            if moments.ndim != 1 or moments.dtype.kind not in "fiuO":
+                raise TypeError
+            moments = moments.astype(np.float64)
+        except (TypeError, ValueError, OverflowError):
+            raise TrajectoryError(
+                f"a moment is a number of seconds, or a list of some, not {t!r}"
+            ) from None
+        table = pd.DataFrame(states_between(self, moments, self._known(craft)))
+        return table if np.ndim(t) else table.iloc[0]

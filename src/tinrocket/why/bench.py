@@ -1,0 +1,190 @@
+"""Where cures are flown, at every rate, beside the run as it was tuned."""
+
+import math
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from tinrocket.comparison.compare import reference_flight
+from tinrocket.comparison.outcomes import CHANGED
+from tinrocket.comparison.run import Run
+from tinrocket.compile.build import plan_of
+from tinrocket.errors import FlightError, OptionError
+from tinrocket.feel_metrics.measuring import feel
+from tinrocket.feel_metrics.sheet import FeelSheet
+from tinrocket.feel_metrics.uneven import Uneven
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.trajectory.clocks import paced, resolved_clock
+from tinrocket.trajectory.simulate import flown
+from tinrocket.trajectory.trajectory import Trajectory
+from tinrocket.why.cure import Cure
+from tinrocket.why.explain import Causes
+from tinrocket.why.suspect import Suspect
+from tinrocket.why.suspects import suspects
+
+
+@dataclass(frozen=True, eq=False)
+class Tried:
+    """A cure, flown at every rate.
+
+    Attributes
+    ----------
+    cure
+        What was changed.
+    drift
+        The largest distance from its own run at the tuned rate, of any craft at any rate [px], as
+        `compare` of the cured scenario tells it.
+    changed
+        Events that are missing or extra, of all rates together.
+    agrees
+        Whether every rate is within tolerance.
+    enough
+        Whether they are, and the run at the tuned rate is still the one that was tuned.
+    tuned_change
+        By how much the cure changes the run at the rate it was tuned at [px].
+    tuned_events
+        Events that it changes there.
+    latency
+        By how much what is shown lies behind, on average over the rates [ms].
+    steps
+        Steps a second, at the highest rate.
+    depends
+        Whether what happens can depend on how fast a player's machine is.
+    """
+
+    cure: Cure
+    drift: float
+    changed: int
+    agrees: bool
+    enough: bool
+    tuned_change: float
+    tuned_events: int
+    latency: float
+    steps: float
+    depends: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Rough:
+    """What is left over uneven frames, of all seeds and rates together.
+
+    Attributes
+    ----------
+    median, high
+        Of the drift: the middle, and what 95 % stay below [px].
+    differs
+        Share of the runs that have another outcome.
+    """
+
+    median: float
+    high: float
+    differs: float
+
+
+@dataclass(frozen=True, eq=False)
+class Bench:
+    """Where cures are flown, at the clocks of the explained runs."""
+
+    causes: Causes
+    _known: dict[str, Tried] = field(default_factory=dict)
+
+    @cached_property
+    def reference(self) -> Trajectory:
+        """The run as it was tuned."""
+        return reference_flight(self.causes.scenario, "tuned")
+
+    @property
+    def clocks(self) -> list[Clock]:
+        """How the explained runs are paced."""
+        return [run.case.clock for run in self.causes.runs]
+
+    @cached_property
+    def curable(self) -> list[Suspect]:
+        """Every suspect whose cure is a change of the game."""
+        found: dict[str, Suspect] = {}
+        for clock in self.clocks:
+            for one in suspects(self.causes.scenario, clock):
+                if one.cure:
+                    found.setdefault(one.name, one)
+        return list(found.values())
+
+    def try_cure(self, cure: Cure) -> Tried:
+        """Fly a cure at every rate; one that was tried is not flown again."""
+        if cure.name not in self._known:
+            self._known[cure.name] = self._flown(cure)
+        return self._known[cure.name]
+
+    def _beside(
+        self, changed: Scenario, clock: Clock, reference: Trajectory | None = None
+    ) -> Run | None:
+        """Return a run beside the one as it was tuned, or another; None if numbers blow up."""
+        try:
+            flight = flown(changed, clock, plan_of(changed))
+        except FlightError:
+            return None
+        scenario, beside = self.causes.scenario, reference or self.reference
+        return Run.of("", flight, beside, 1.0 / scenario.tuned_at, scenario.duration)
+
+    def _flown(self, cure: Cure) -> Tried:
+        scenario = self.causes.scenario
+        changed, _clock = cure.change((scenario, scenario.clock))
+        clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]
+        tuned = self._beside(changed, Clock(rate=changed.tuned_at))
+        own = tuned.flight if tuned else None
+        runs = [self._beside(changed, clock, own) for clock in clocks] if own else [None]
+        pacings = [paced(changed, resolved_clock(changed, clock)) for clock in clocks]
+        drift, events = max(map(_far, runs), default=0.0), sum(map(_changed, runs))
+        agrees = drift <= self.causes.tolerance and not events
+        kept = _far(tuned) <= self.causes.tolerance and not _changed(tuned)
+        lags = [1000.0 * run.flight.lag for run in runs if run is not None]
+        return Tried(
+            cure,
+            drift,
+            events,
+            agrees,
+            enough=agrees and kept,
+            tuned_change=_far(tuned),
+            tuned_events=_changed(tuned),
+            latency=float(np.mean(lags)) if lags else 0.0,
+            steps=max((one.steps.size / float(one.times[-1]) for one in pacings), default=0.0),
+            depends=any(clock.step_rate is None for clock in clocks),
+        )
+
+    def rough(self, cure: Cure, uneven: Uneven) -> Rough:
+        """Return what is left of drift and outcomes over uneven frames."""
+        scenario = self.causes.scenario
+        changed, _clock = cure.change((scenario, scenario.clock))
+        runs = [
+            self._beside(changed, cure.change((scenario, one))[1])
+            for clock in self.clocks
+            if clock.frame_times is None
+            for one in uneven.clocks(clock)
+        ]
+        if not runs:
+            return Rough(math.nan, math.nan, math.nan)
+        far = np.sort([_far(run) for run in runs])
+        middle, high = (float(far[int(share * (far.size - 1))]) for share in (0.5, 0.95))
+        return Rough(middle, high, sum(run is None or _changed(run) > 0 for run in runs) / far.size)
+
+    def felt(self, cure: Cure) -> FeelSheet | None:
+        """Return the numbers of feel at all rates; None if nobody plays here."""
+        scenario = self.causes.scenario
+        changed, _clock = cure.change((scenario, scenario.clock))
+        clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]
+        even = [one for one in clocks if one.frame_times is None]
+        try:
+            return feel(changed, clocks=even) if even else None
+        except OptionError:  # nobody plays here
+            return None
+
+
+def _far(run: Run | None) -> float:
+    """Return the largest distance from the tuned run; of numbers that blew up none is larger."""
+    return math.inf if run is None else run.farthest[1]
+
+
+def _changed(run: Run | None) -> int:
+    """Return how many events are missing or extra."""
+    return 0 if run is None else int(np.isin(run.matched["status"], CHANGED).sum())

@@ -1,0 +1,265 @@
+"""One run beside the tuned one: what is left of a difference where suspects are switched off."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.comparison.drift import measure_drift
+from tinrocket.comparison.largest_drift import farthest_drift
+from tinrocket.comparison.outcomes import CHANGED
+from tinrocket.comparison.run import Run
+from tinrocket.compile.build import plan_of
+from tinrocket.errors import FlightError
+from tinrocket.feel_metrics.answers import NOT_THIS, Answer
+from tinrocket.feel_metrics.course import Course
+from tinrocket.feel_metrics.manoeuvres import BUILT_IN
+from tinrocket.feel_metrics.metric import Perceptible
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.trajectory.simulate import flown
+from tinrocket.trajectory.trajectory import Trajectory
+from tinrocket.why.suspect import Suspect, switched_off
+
+Floats = NDArray[np.float64]
+
+NOTHING = 1e-6
+"""What is less than this is rounding."""
+
+GAME = ("drift", "outcome", "events")
+"""What is explained of the game by its own tape."""
+Of = Literal["drift", "outcome", "events"] | str
+"""What is explained: drift, the first change of the outcome, how many events change, or a number of
+feel by its name."""
+ABOUT = 0.5
+"""So near in time the same event is missing or extra, and not another of its kind [s]."""
+
+
+def _differ(one: Trajectory | None, other: Trajectory | None) -> bool:
+    """Whether two flights are not the same, in any place or event."""
+    if one is None or other is None or one is other:
+        return one is not other
+    if one.happened["t"].size != other.happened["t"].size:
+        return True
+    places = [flight.recorded.block for flight in (one, other)]
+    if places[0].shape != places[1].shape:
+        return True
+    rows = [one.recorded.names.index(name) for name in ("t", "x_unwrapped", "y_unwrapped")]
+    return bool(np.nanmax(np.abs(places[0][rows] - places[1][rows]), initial=0.0) > NOTHING)
+
+
+@dataclass(frozen=True, eq=False)
+class Plans:
+    """Scenarios with suspects switched off, once each, and their plans: clocks share them."""
+
+    scenario: Scenario
+    suspects: Sequence[Suspect]
+    _made: dict[frozenset[int], Scenario] = field(default_factory=dict)
+    _tuned: dict[tuple[frozenset[int], bool], Trajectory | None] = field(default_factory=dict)
+
+    def of(self, gone: frozenset[int]) -> Scenario:
+        """Return the scenario with some suspects switched off, those of clock and tape left out."""
+        kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
+        if kept not in self._made:
+            chosen = [self.suspects[n] for n in sorted(kept)]
+            self._made[kept] = switched_off((self.scenario, Clock()), chosen)[0]
+        return self._made[kept]
+
+    def tuned(self, gone: frozenset[int]) -> Trajectory | None:
+        """Return the tuned run with some suspects switched off: what the others are held against.
+
+        Most leave it alone.  Those that do not, such as how contacts are found, change what was
+        tuned; that is another question than why rates differ.
+        """
+        kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
+        turns = [n for n in gone if self.suspects[n].kind == "turns"]
+        key = kept, bool(turns)
+        if key not in self._tuned:
+            scenario, clock = self.of(gone), Clock(rate=self.scenario.tuned_at)
+            if turns:
+                _same, clock = self.suspects[turns[0]].off((scenario, clock))
+            try:
+                self._tuned[key] = flown(scenario, clock, plan_of(scenario))
+            except FlightError:
+                self._tuned[key] = None
+        return self._tuned[key]
+
+
+OF_CLOCK = ("uneven", "cap", "remainder", "turns", "input")
+"""Kinds that leave the scenario's rules alone, so that its plan stays the same."""
+
+
+@dataclass(frozen=True, eq=False)
+class Case:
+    """One run beside the tuned one.
+
+    Attributes
+    ----------
+    plans
+        The scenario with its suspects.
+    clock
+        How the frames of the run are paced.
+    craft
+        Whose drift or feel.
+    of
+        What is explained.
+    on_screen
+        Whether drift is that of what is seen in the scenario's view.
+    whole_run
+        Whether drift is that of the whole run, also after the outcome has parted.
+    """
+
+    plans: Plans
+    clock: Clock
+    craft: str
+    of: Of = "drift"
+    on_screen: bool = False
+    whole_run: bool = False
+    _left: dict[frozenset[int], float] = field(default_factory=dict, repr=False)
+    _flown: dict[frozenset[int], Trajectory | None] = field(default_factory=dict, repr=False)
+    _parts_at: list[float | None] = field(default_factory=list, repr=False)
+
+    @property
+    def suspects(self) -> Sequence[Suspect]:
+        """What may make the run differ."""
+        return self.plans.suspects
+
+    def acting(self, gone: frozenset[int]) -> frozenset[int]:
+        """Return which of those that are switched off make a difference by now."""
+        others = {n for n, one in enumerate(self.suspects) if not one.last}
+        hidden = not others <= gone
+        return frozenset(n for n in gone if not (self.suspects[n].last and hidden))
+
+    def game(self, gone: frozenset[int]) -> tuple[Scenario, Clock]:
+        """Return scenario and clock with some suspects switched off."""
+        chosen = [self.suspects[n] for n in sorted(self.acting(gone))]
+        of_clock = [one for one in chosen if one.kind in OF_CLOCK]
+        return switched_off((self.plans.of(gone), self.clock), of_clock)
+
+    def flight(self, gone: frozenset[int]) -> Trajectory | None:
+        """Return the run with some suspects switched off; None if its numbers blow up."""
+        if gone not in self._flown:
+            scenario, clock = self.game(gone)
+            try:
+                now = flown(scenario, clock, plan_of(self.plans.of(gone)))
+                self._flown[gone] = now
+            except FlightError:
+                self._flown[gone] = None
+        return self._flown[gone]
+
+    def run(self, gone: frozenset[int]) -> Run | None:
+        """Return the same beside the tuned run."""
+        flight, tuned = self.flight(gone), self.plans.tuned(self.acting(gone))
+        if flight is None or tuned is None:
+            return None
+        scenario = self.plans.scenario
+        return Run.of("", flight, tuned, 1.0 / scenario.tuned_at, scenario.duration)
+
+    def of_farthest(self, craft: Sequence[str]) -> "Case":
+        """Return the case of the one of many alike craft that drifts farthest."""
+        flight, tuned = self.flight(frozenset()), self.plans.tuned(frozenset())
+        if len(craft) == 1 or flight is None or tuned is None:
+            return replace(self, craft=craft[0], _left={})
+        farthest = farthest_drift(flight, tuned, craft, self.parts_at).craft
+        return replace(self, craft=farthest, _left={})
+
+    @property
+    def parts_at(self) -> float | None:
+        """When the first event of the run as it is is missing or extra [s]; None if none is.
+
+        Of a whole run it is not asked.
+        """
+        if self.whole_run:
+            return None
+        if not self._parts_at:
+            run = self.run(frozenset())
+            self._parts_at.append(run.first_change() if run else None)
+        return self._parts_at[0]
+
+    @cached_property
+    def least(self) -> float:
+        """From which difference on a number of feel, or a count of events, is told apart."""
+        if self.of in GAME:
+            return NOTHING
+        scenario = self.plans.scenario
+        tuned = self.number(scenario, Clock(rate=scenario.tuned_at))
+        unit = next(m.unit for one in BUILT_IN for m in one.metrics if m.name == self.of)
+        if tuned.said:
+            return NOTHING
+        return Perceptible().least(unit, tuned.value, scenario.tuned_at)
+
+    def left(self, gone: frozenset[int]) -> float:
+        """Return what is left of the difference."""
+        if gone not in self._left:
+            self._left[gone] = self._measured(gone)
+        return self._left[gone]
+
+    def changes(self, gone: frozenset[int], more: frozenset[int]) -> bool:
+        """Whether switching more off changes the difference, or the flights it is measured on."""
+        if abs(self.left(gone) - self.left(more)) > NOTHING:
+            return True
+        if self.of not in GAME:
+            return False
+        pairs = (
+            (self.flight(gone), self.flight(more)),
+            (self.plans.tuned(self.acting(gone)), self.plans.tuned(self.acting(more))),
+        )
+        return any(_differ(one, other) for one, other in pairs)
+
+    def _measured(self, gone: frozenset[int]) -> float:
+        if self.of == "drift":
+            flight, tuned = self.flight(gone), self.plans.tuned(self.acting(gone))
+            if flight is None or tuned is None:
+                return math.hypot(self.plans.scenario.arena.width, self.plans.scenario.arena.height)
+            if self.on_screen:
+                flight, tuned = flight.on_screen(), tuned.on_screen()
+            return measure_drift(flight, tuned, self.craft, self.parts_at).largest
+        if self.of == "outcome":
+            return float(self._still_changed(gone))
+        if self.of == "events":
+            run = self.run(gone)
+            changed = np.isin(run.matched["status"], CHANGED) if run else np.ones(1)
+            return float(np.count_nonzero(changed))
+        return self._felt(gone)
+
+    @cached_property
+    def first_change(self) -> dict[str, Any] | None:
+        """The first event of the run as it is that is missing or extra; None if none is."""
+        run = self.run(frozenset())
+        changed = np.flatnonzero(np.isin(run.matched["status"], CHANGED)) if run else np.empty(0)
+        if run is None or not changed.size:
+            return None
+        return {name: column[changed[0]] for name, column in run.matched.items()}
+
+    def _still_changed(self, gone: frozenset[int]) -> bool:
+        """Whether the first change of the outcome is still there, at about the same time."""
+        first, run = self.first_change, self.run(gone)
+        if first is None or run is None:
+            return run is None
+        matched = run.matched
+        same = matched["status"] == first["status"]
+        for name in ("kind", "craft", "edge", "rule", "other", "action"):
+            same = same & (matched[name] == first[name])
+        when = "t_reference" if first["status"] == "missing" else "t"
+        return bool((same & (np.abs(matched[when] - first[when]) < ABOUT)).any())
+
+    def _felt(self, gone: frozenset[int]) -> float:
+        """Return by how much a number of feel differs from the tuned one."""
+        now = self.number(*self.game(gone))
+        then = self.number(self.plans.of(gone), Clock(rate=self.plans.scenario.tuned_at))
+        if now.said or then.said:
+            return 0.0 if now.said == then.said else 1.0
+        return abs(now.value - then.value)
+
+    def number(self, scenario: Scenario, clock: Clock) -> Answer:
+        """Return the number of feel that is explained."""
+        craft = next(one for one in scenario.craft if one.name == self.craft)
+        made = next(one for one in BUILT_IN if self.of in {metric.name for metric in one.metrics})
+        # manoeuvres have tapes of their own, so that only the pacing of the clock is of use
+        even = {"frame_times": None, "rate": clock.rate or self.clock.rate}
+        course = Course(scenario, craft, clock.replaced(**even))
+        return made.answers(course).get(self.of, NOT_THIS)

@@ -1,0 +1,171 @@
+"""Cures: what remains where suspects are cured, what that costs, and which of them to take."""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import pandas as pd
+
+from tinrocket.errors import UnknownNameError, expect, nearest
+from tinrocket.feel_metrics.sheet import FeelSheet
+from tinrocket.feel_metrics.uneven import Uneven
+from tinrocket.rendering import html_of, text_of
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_line, safe_output
+from tinrocket.why.bench import Bench, Rough, Tried
+from tinrocket.why.cure import AS_IT_IS, Cure, cure_of, whole_game
+from tinrocket.why.explain import Causes
+from tinrocket.why.search import choose, front, pruned, smallest
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Cures:
+    """What was tried, and what is recommended.
+
+    Attributes
+    ----------
+    causes
+        Why anything differs.
+    tried
+        Every cure that was tried by itself, and the whole-game ones.
+    recommended
+        The one to take, or None if nothing needs a cure.
+    reason
+        Why that one.
+    alternatives
+        Others that are better in something: less drift, less latency or fewer steps.
+    feel
+        For the game as it is and for what is recommended and its alternatives: the numbers of feel
+        at every rate.
+    rough
+        For the same what is left over uneven frames, if that was asked for.
+    bench
+        Where they were flown.
+    """
+
+    causes: Causes
+    tried: tuple[Tried, ...]
+    recommended: Tried | None
+    reason: str
+    alternatives: tuple[Tried, ...]
+    feel: dict[str, FeelSheet] = field(default_factory=dict)
+    rough: dict[str, Rough] = field(default_factory=dict)
+    bench: Bench | None = field(default=None, repr=False)
+
+    def __repr__(self) -> str:
+        """Return how many there are, and which is recommended."""
+        taken = f"'{self.recommended.cure.name}'" if self.recommended else "none"
+        title = self.causes.scenario.title
+        return safe_line(f"<Cures of '{title}': {len(self.tried)} tried, {taken}>")
+
+    def __str__(self) -> str:
+        """Return what is recommended and why, and the lines to write."""
+        return safe_output(text_of(self))
+
+    def _repr_html_(self) -> str:
+        """Return sentences, table and picture as a notebook shows them."""
+        return html_of(self)
+
+    @cached_property
+    def table(self) -> pd.DataFrame:
+        """A row for each cure that was tried.
+
+        cure, drift [px], changed (events), agrees, tuned_change [px], tuned_events, latency_ms,
+        steps (a second), depends, recommended.
+        """
+        return pd.DataFrame(
+            [
+                {
+                    "cure": one.cure.name,
+                    "drift": one.drift,
+                    "changed": one.changed,
+                    "agrees": one.agrees,
+                    "tuned_change": one.tuned_change,
+                    "tuned_events": one.tuned_events,
+                    "latency_ms": one.latency,
+                    "steps": one.steps,
+                    "depends": one.depends,
+                    "recommended": one is self.recommended,
+                }
+                for one in self.tried
+            ]
+        )
+
+    def felt(self, cure: str) -> FeelSheet | None:
+        """Return the numbers of feel with a cure that was tried; None if nobody plays here.
+
+        Raises
+        ------
+        UnknownNameError
+            If no cure of that name was tried.
+        """
+        chosen = self._named(cure)
+        return self.bench.felt(chosen) if self.bench else None
+
+    def _named(self, cure: str) -> Cure:
+        """Return a cure that was tried, by its name; UnknownNameError."""
+        tried = {one.cure.name: one.cure for one in self.tried}
+        if cure not in tried:
+            raise UnknownNameError(f"no cure '{cure}' was tried{nearest(cure, tried)}")
+        return tried[cure]
+
+    @property
+    def cured(self) -> Scenario | None:
+        """The scenario with what is recommended, its numbers converted."""
+        return self.with_cure(self.recommended.cure.name) if self.recommended else None
+
+    def with_cure(self, cure: str) -> Scenario:
+        """Return the scenario with a cure that was tried, its numbers converted.
+
+        Raises
+        ------
+        UnknownNameError
+            If no cure of that name was tried.
+        """
+        scenario = self.causes.scenario
+        changed, clock = self._named(cure).change((scenario, scenario.clock))
+        return changed.replaced(clock=clock)
+
+
+def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = None) -> Cures:
+    """Try the cure of each suspect that is blamed, and find the smallest set that is enough.
+
+    Parameters
+    ----------
+    causes
+        Made with `explain`.
+    felt
+        Whether to measure what remains of the numbers of feel too.
+    uneven
+        Judges what was tried over uneven frames too, over many seeds.
+    """
+    expect(causes, Causes, "find_cures()", "make them with explain(scenario)")
+    bench = Bench(causes)
+    before = bench.try_cure(AS_IT_IS)
+    if before.agrees:
+        return Cures(causes, (before,), None, "every rate agrees as it is", ())
+    names = {one.name for one in causes.blamed}
+    blamed = [one for one in bench.curable if one.name in names]
+    best = smallest(bench, blamed) or smallest(bench, bench.curable)
+    singles = [bench.try_cure(cure_of((one,))) for one in bench.curable]
+    everything = [bench.try_cure(cure_of(bench.curable))] if bench.curable and best is None else []
+    wholes = [bench.try_cure(one) for one in whole_game(causes.scenario)]
+    everything = [pruned(bench, one) for one in everything]
+    several = [*everything, *([best] if best else [])]
+    used = {one.name for whole in several for one in whole.cure.suspects}
+    tried = [before]
+    for one in (*singles, *several, *wholes):
+        changes = (one.drift, one.changed) != (before.drift, before.changed)
+        if one not in tried and (changes or one.cure.name in used):
+            tried.append(one)
+    chosen, reason = choose(best, wholes, tried)
+    others = tuple(one for one in front(tried) if one is not chosen and one is not before)[:3]
+    remaining: dict[str, FeelSheet] = {}
+    for one in (before, chosen, *others) if felt else ():
+        sheet = bench.felt(one.cure)
+        if sheet is not None:
+            remaining[one.cure.name] = sheet
+    rough: dict[str, Rough] = {}
+    for one in (before, chosen, *others) if uneven is not None else ():
+        assert uneven is not None
+        rough[one.cure.name] = bench.rough(one.cure, uneven)
+    return Cures(causes, tuple(tried), chosen, reason, others, remaining, rough, bench)

@@ -1,0 +1,376 @@
+"""Why runs differ: what each suspect takes away of the difference, and what nobody explains."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import pandas as pd
+
+from tinrocket.comparison.compare import TOLERANCE, check_tolerance, reference_flight
+from tinrocket.comparison.comparison import Comparison
+from tinrocket.errors import OptionError, UnknownNameError, nearest
+from tinrocket.feel_metrics.manoeuvres import BUILT_IN
+from tinrocket.flight.record import Progress
+from tinrocket.rendering import html_of, text_of
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_line, safe_output
+from tinrocket.trajectory.clocks import at_paces, paces, resolved_clock
+from tinrocket.trajectory.trajectory import Trajectory
+from tinrocket.why.case import GAME, NOTHING, Case, Of, Plans
+from tinrocket.why.shares import shares
+from tinrocket.why.suspect import Suspect, own_rules
+from tinrocket.why.suspects import suspects
+
+ONE = 0.9
+"""The share from which on one suspect explains it all."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cause:
+    """What one suspect takes away of a difference.
+
+    Attributes
+    ----------
+    suspect
+        Which.
+    amount
+        On average over all orders of switching suspects off, in the unit of the difference.
+    share
+        The same of the whole difference.
+    error
+        Standard error of the share; 0 where it is exact.
+    alone
+        What it takes away if nothing else is switched off.
+    """
+
+    suspect: Suspect
+    amount: float
+    share: float
+    error: float
+    alone: float
+
+
+@dataclass(frozen=True, eq=False)
+class Explained:
+    """One run, explained.
+
+    Attributes
+    ----------
+    clock, rate
+        How its frames were paced, in words and as frames per second.
+    whole
+        The difference from the tuned run.
+    causes
+        The worst first; together with `unexplained` the whole.
+    unexplained
+        What is left where every suspect is switched off.
+    parts_at
+        When the first event is missing or extra [s]; None if none is.
+    case
+        The run itself.
+    """
+
+    clock: str
+    rate: float
+    whole: float
+    causes: tuple[Cause, ...]
+    unexplained: float
+    parts_at: float | None
+    case: Case = field(repr=False)
+
+    def __reduce__(self) -> tuple[object, ...]:
+        """Return what is pickled: numbers by the names of suspects, which are found again."""
+        case = self.case
+        told = [(c.suspect.name, c.amount, c.share, c.error, c.alone) for c in self.causes]
+        told_of = case.craft, case.of, case.on_screen, case.whole_run
+        of_case = case.plans.scenario, case.clock, *told_of
+        numbers = self.clock, self.rate, self.whole, self.unexplained, self.parts_at
+        return _told_again, (of_case, numbers, told)
+
+    @property
+    def main(self) -> Cause | None:
+        """The cause that explains it by itself, if one does."""
+        first = self.causes[0] if self.causes else None
+        return first if first is not None and first.share >= ONE else None
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Causes:
+    """Why runs of a scenario differ from the tuned one.
+
+    Attributes
+    ----------
+    scenario
+        What was flown.
+    of
+        What is explained: drift, outcome, or a number of feel.
+    craft
+        Whose.
+    runs
+        One for each clock.
+    own
+        Rules of the user's, which cannot be switched off.
+    tolerance
+        Drift that still counts as the same [px].
+    """
+
+    scenario: Scenario
+    of: Of
+    craft: str
+    runs: tuple[Explained, ...]
+    own: tuple[str, ...]
+    tolerance: float
+
+    def __repr__(self) -> str:
+        """Return what is explained, and of how many runs."""
+        title = self.scenario.title
+        return safe_line(f"<Causes of {self.of} of '{title}': {len(self.runs)} runs>")
+
+    def __str__(self) -> str:
+        """Return it in sentences."""
+        return safe_output(text_of(self))
+
+    def _repr_html_(self) -> str:
+        """Return sentences and shares as a notebook shows them."""
+        return html_of(self)
+
+    @property
+    def unit(self) -> str:
+        """What the difference is counted in."""
+        if self.of == "drift":
+            return self.scenario.arena.unit
+        if self.of in ("outcome", "events"):
+            return "" if self.of == "outcome" else "events"
+        return next(
+            metric.unit for one in BUILT_IN for metric in one.metrics if metric.name == self.of
+        )
+
+    @cached_property
+    def table(self) -> pd.DataFrame:
+        """A row for each cause of each run, and one for what is unexplained.
+
+        clock, fps, suspect, kind, amount (in the unit of what is explained), share, error, alone.
+        """
+        rows: list[dict[str, object]] = []
+        for run in self.runs:
+            told: dict[str, object] = {"clock": run.clock, "fps": run.rate}
+            rows += [
+                told
+                | {
+                    "suspect": one.suspect.name,
+                    "kind": one.suspect.kind,
+                    "amount": one.amount,
+                    "share": one.share,
+                    "error": one.error,
+                    "alone": one.alone,
+                }
+                for one in run.causes
+            ]
+            left = {"suspect": "", "kind": "unexplained", "amount": run.unexplained}
+            share = run.unexplained / run.whole if run.whole > NOTHING else 0.0
+            rows.append(told | left | {"share": share, "error": 0.0, "alone": 0.0})
+        return pd.DataFrame(rows)
+
+    @property
+    def blamed(self) -> tuple[Suspect, ...]:
+        """Every suspect that takes anything away in any run, the worst first."""
+        most: dict[str, tuple[float, Suspect]] = {}
+        for run in self.runs:
+            for one in run.causes:
+                known = most.get(one.suspect.name, (0.0, one.suspect))
+                most[one.suspect.name] = max(known[0], one.share), one.suspect
+        ordered = sorted(most.values(), key=lambda item: -item[0])
+        return tuple(suspect for _share, suspect in ordered)
+
+
+def explain(
+    subject: Scenario | Comparison,
+    rates: Sequence[float] = (),
+    clocks: Sequence[Clock] = (),
+    craft: str | None = None,
+    of: Of = "drift",
+    tolerance: float = TOLERANCE,
+    on_screen: bool = False,
+    whole_run: bool = False,
+    progress: Progress | None = None,
+) -> Causes:
+    """Say which parts of a game make its runs differ from the tuned one, and by how much each.
+
+    Every suspect (a rule's timing, what is counted in frames, how contacts are found, when input
+    is read ...) is switched off in every combination, and its share is what it takes away on
+    average over all orders (Shapley 1953), so that shares add up to the whole.
+
+    Parameters
+    ----------
+    subject
+        A scenario, or a comparison of one, whose rates are taken.
+    rates, clocks
+        As for `compare`; of a comparison those it was made with.
+    craft
+        Whose difference; that which is farthest off if not given.
+    of
+        ``drift``: the largest distance up to the moment at which the outcome parts.
+        ``outcome``: whether the first event that is missing or extra still is.
+        ``events``: how many are missing or extra.  Or the name of a number of feel.
+    tolerance
+        Drift that still counts as the same [px].
+    on_screen
+        Whether drift is that of what is seen in the scenario's view, which is then a suspect too.
+    whole_run
+        Whether drift is that of the whole run, and not only up to the first event that differs.
+    progress
+        Called after each run with how many are explained, and of how many.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such craft, or nothing of that name to explain.
+    OptionError
+        If the comparison is one of logs, or of variants.
+    FlightError
+        If the numbers of the tuned run blow up.
+    """
+    scenario, paced = _asked(subject, rates, clocks)
+    check_of(of)
+    check_tolerance(tolerance, scenario.arena.unit)
+    if on_screen and scenario.view is None:
+        raise OptionError("this scenario has no view, so that nothing is seen in one")
+    reference = reference_flight(scenario, "tuned")
+    whose = _craft(scenario, reference, paced, craft, of)
+    plans: dict[tuple[str, ...], Plans] = {}
+    runs = []
+    for clock in paced:
+        found = suspects(scenario, clock)
+        key = tuple(one.name for one in found)
+        known = plans.setdefault(key, Plans(scenario, found))
+        runs.append(_explained(Case(known, clock, whose, of, on_screen, whole_run), tolerance))
+        if progress is not None:
+            progress(len(runs), len(paced))
+    return Causes(scenario, of, whose, tuple(runs), tuple(own_rules(scenario)), tolerance)
+
+
+def check_of(of: str) -> None:
+    """Refuse what cannot be explained."""
+    known = [*GAME, *(metric.name for one in BUILT_IN for metric in one.metrics)]
+    if of not in known:
+        raise UnknownNameError(f"'{of}' is nothing to explain{nearest(of, known)}")
+
+
+def _asked(
+    subject: Scenario | Comparison, rates: Sequence[float], clocks: Sequence[Clock]
+) -> tuple[Scenario, list[Clock]]:
+    if isinstance(subject, Comparison):
+        if subject.scenario is None or subject.against == "log":
+            raise OptionError("logs do not say how they came about; explain their scenario")
+        if len(subject.variants) > 1:
+            raise OptionError("explain one variant at a time: its scenario, by with_value()")
+        scenario = subject.scenario
+        rates = rates or [rate for rate, _clock in subject.clocks]
+    elif isinstance(subject, Scenario):
+        scenario = subject
+    else:
+        raise OptionError("explain() takes a scenario, or a comparison of one")
+    asked = at_paces(scenario.clock, *paces("explain()", rates, clocks))
+    return scenario, [resolved_clock(scenario, clock) for clock in asked]
+
+
+def _craft(
+    scenario: Scenario, reference: Trajectory, paced: Sequence[Clock], asked: str | None, of: str
+) -> str:
+    """Return whose difference it is: the craft that is farthest off in any run."""
+    if asked is not None:
+        known = [
+            name
+            for name in reference.craft
+            if of != "drift" or not reference.compared_by_events(name)
+        ]
+        if of not in GAME:
+            known = [one.name for one in scenario.craft]
+        if asked not in known:
+            raise UnknownNameError(f"there is no craft '{asked}'{nearest(asked, known)}")
+        return asked
+    if of not in GAME:
+        return _felt_craft(scenario, of)
+    far: dict[str, float] = {}
+    plans, families = Plans(scenario, ()), reference.families.values()
+    for clock in paced:
+        flown = Case(plans, clock, "")
+        for members in families:
+            if reference.compared_by_events(members[0]):
+                continue
+            case = flown.of_farthest(members)
+            far[case.craft] = max(far.get(case.craft, 0.0), case.left(frozenset()))
+    return max(far, key=lambda name: far[name]) if far else reference.craft[0]
+
+
+def _felt_craft(scenario: Scenario, of: str) -> str:
+    """Return the first craft that has a number of feel."""
+    for craft in scenario.craft:
+        case = Case(Plans(scenario, ()), Clock(rate=scenario.tuned_at), craft.name, of)
+        if not case.number(scenario, case.clock).said:
+            return craft.name
+    return scenario.craft[0].name
+
+
+def _explained(case: Case, tolerance: float) -> Explained:
+    count = len(case.suspects)
+    nobody, everybody = frozenset[int](), frozenset(range(count))
+    whole = case.left(nobody)
+    if whole <= (tolerance if case.of == "drift" else case.least):
+        return _told(case, whole, [])
+    last = frozenset(n for n in everybody if case.suspects[n].last)
+    kept: list[int] = []
+    for group, first, rest in (
+        (everybody - last, nobody, everybody - last),
+        (last, everybody - last, everybody),
+    ):
+        kept += [
+            n
+            for n in sorted(group)
+            if case.changes(first, first | {n}) or case.changes(rest - {n}, rest)
+        ]
+    dropped = everybody - set(kept)
+
+    def left(gone: frozenset[int]) -> float:
+        # what leaves every flight as it is has no share, and is switched off throughout
+        return case.left(frozenset(kept[n] for n in gone) | dropped)
+
+    found = shares(left, len(kept))
+    causes = [
+        Cause(
+            case.suspects[n],
+            amount,
+            amount / whole if whole > NOTHING else 0.0,
+            error / whole if whole > NOTHING else 0.0,
+            whole - case.left(frozenset({n})),
+        )
+        for n, amount, error in zip(kept, found.amounts, found.errors, strict=True)
+        if abs(amount) > NOTHING or error > 0.0
+    ]
+    return _told(case, whole, causes)
+
+
+def _told(case: Case, whole: float, causes: list[Cause]) -> Explained:
+    causes = sorted(causes, key=lambda one: -one.amount)
+    clock = case.clock
+    rate = clock.average_rate(case.plans.scenario.tuned_at)
+    told = sum(one.amount for one in causes)
+    return Explained(
+        clock.describe(), rate, whole, tuple(causes), whole - told, case.parts_at, case
+    )
+
+
+def _told_again(
+    of_case: tuple[Scenario, Clock, str, Of, bool, bool],
+    numbers: tuple[str, float, float, float, float | None],
+    told: list[tuple[str, float, float, float, float]],
+) -> Explained:
+    """Return a run that was explained before it was pickled."""
+    scenario, clock, craft, of, on_screen, whole_run = of_case
+    plans = Plans(scenario, suspects(scenario, clock))
+    known = {one.name: one for one in plans.suspects}
+    causes = tuple(Cause(known[name], *amounts) for name, *amounts in told)
+    name, rate, whole, unexplained, parts_at = numbers
+    case = Case(plans, clock, craft, of, on_screen, whole_run)
+    return Explained(name, rate, whole, causes, unexplained, parts_at, case)

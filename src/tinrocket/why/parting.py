@@ -1,0 +1,92 @@
+"""The first frame in which two runs part by more than rounding, and which rule parts them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import pandas as pd
+
+from tinrocket.scenario.clock import Clock
+from tinrocket.trajectory.trace import trace
+from tinrocket.why.explain import Explained
+
+ROUNDING = 1e-7
+"""What two runs differ by and are still the same: px, px/s, or degrees."""
+SEEN = {"heading": "deg", "spin": "deg/s", "vx": "px/s", "vy": "px/s", "x": "px", "y": "px"}
+"""Values that are compared, those that others follow from first."""
+
+
+@dataclass(frozen=True, slots=True)
+class Parting:
+    """Where two runs first part.
+
+    Attributes
+    ----------
+    since, until
+        The stretch of time in which they do [s]: between two moments at which both have a frame.
+    rule
+        What has done something else in it: a rule, edges, contacts, or the stage.
+    value, unit
+        Of what: heading, spin, vx, vy, x or y.
+    run, tuned
+        By how much it has changed that in the run, and in the tuned one.
+    """
+
+    since: float
+    until: float
+    rule: str
+    value: str
+    unit: str
+    run: float
+    tuned: float
+
+    def __str__(self) -> str:
+        """Return it in a sentence."""
+        return (
+            f"first parted between {self.since:.4g} s and {self.until:.4g} s by '{self.rule}': "
+            f"{self.value} {self.run:+.5g} {self.unit} instead of {self.tuned:+.5g}"
+        )
+
+
+def first_parting(explained: Explained) -> Parting | None:
+    """Return where a run first parts from the tuned one; None if it never does.
+
+    Both are looked at where both have a frame, and within the stretch before by what each rule
+    has added to the state.
+    """
+    case = explained.case
+    nobody = frozenset[int]()
+    flight, tuned = case.flight(nobody), case.plans.tuned(nobody)
+    if flight is None or tuned is None:
+        return None
+    mine, its = flight.track(case.craft), tuned.track(case.craft)
+    moments = np.array([t for t in mine["t"] if np.abs(its["t"] - t).min() < 1e-9])
+    if moments.size < 2:
+        return None
+    rows = [np.searchsorted(track["t"], moments - 1e-9) for track in (mine, its)]
+    apart = np.zeros(moments.size)
+    for name in ("heading", "vx", "vy", "x_unwrapped", "y_unwrapped"):
+        values = [track[name][at] for track, at in zip((mine, its), rows, strict=True)]
+        apart = np.maximum(apart, np.abs(values[0] - values[1]))
+    parted = np.flatnonzero(apart > ROUNDING)
+    if not parted.size or parted[0] == 0:
+        return None
+    since, until = float(moments[parted[0] - 1]), float(moments[parted[0]])
+    clocks = case.clock, Clock(rate=case.plans.scenario.tuned_at)
+    added = [_added(explained, clock, since, until) for clock in clocks]
+    for value, unit in SEEN.items():
+        for rule in dict.fromkeys((*added[0].index, *added[1].index)):
+            run, then = (float(one[value].get(rule, 0.0)) if value in one else 0.0 for one in added)
+            if abs(run - then) > ROUNDING:
+                return Parting(since, until, str(rule), value, unit, run, then)
+    return None
+
+
+def _added(explained: Explained, clock: Clock, since: float, until: float) -> pd.DataFrame:
+    """Return what each rule has added to each value in a stretch of time, a row for each."""
+    case = explained.case
+    table = trace(case.plans.scenario, case.craft, since, until, clock=clock, each_rule=True)
+    names = [name for name in SEEN if name in table]
+    gained = table[names].diff()
+    gained["after"] = table["after"]
+    gained = gained[table["after"] != "begin"]
+    return gained.groupby("after", sort=False)[names].sum()

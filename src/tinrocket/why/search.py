@@ -1,0 +1,87 @@
+"""The smallest set of cures that is enough, and which of all to take."""
+
+import itertools
+import math
+from collections.abc import Sequence
+
+from tinrocket.why.bench import Bench, Tried
+from tinrocket.why.cure import cure_of
+from tinrocket.why.suspect import Suspect
+
+MOST_TRIED = 256
+"""Sets of cures that are flown in search of the smallest."""
+
+
+def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
+    """Return the smallest set of cures with which every rate agrees, or None.
+
+    If all of them together are not enough, no part of them is looked for; past `MOST_TRIED` sets
+    they are left out one by one.
+    """
+    if not among or not bench.try_cure(cure_of(among)).enough:
+        return None
+    if sum(math.comb(len(among), size) for size in range(1, len(among))) > MOST_TRIED:
+        kept = list(among)
+        for one in among:
+            fewer = [other for other in kept if other is not one]
+            if fewer and bench.try_cure(cure_of(fewer)).enough:
+                kept = fewer
+        return bench.try_cure(cure_of(kept))
+    sets = (
+        chosen
+        for size in range(1, len(among) + 1)
+        for chosen in itertools.combinations(among, size)
+    )
+    return next((now for one in sets if (now := bench.try_cure(cure_of(one))).enough), None)
+
+
+def pruned(bench: Bench, whole: Tried) -> Tried:
+    """Return a set of cures without those that make it no better."""
+    kept = list(whole.cure.suspects)
+    for one in whole.cure.suspects:
+        fewer = [other for other in kept if other is not one]
+        if not fewer:
+            break
+        now = bench.try_cure(cure_of(fewer))
+        if (now.changed, now.drift) <= (whole.changed, whole.drift + 1e-6):
+            kept, whole = fewer, now
+    return whole
+
+
+def front(tried: Sequence[Tried]) -> list[Tried]:
+    """Return those that no other beats in drift, latency and steps at once (Pareto)."""
+
+    def cost(one: Tried) -> tuple[float, ...]:
+        return one.changed, round(one.drift, 3), round(one.latency, 3), round(one.steps, 3)
+
+    kept: list[Tried] = []
+    for one in tried:
+        mine = cost(one)
+        beaten = any(
+            other is not one
+            and all(theirs <= own for theirs, own in zip(cost(other), mine, strict=True))
+            and cost(other) != mine
+            for other in tried
+        )
+        if not beaten and mine not in [cost(other) for other in kept]:
+            kept.append(one)
+    return sorted(kept, key=cost)
+
+
+def choose(
+    best: Tried | None, wholes: Sequence[Tried], tried: Sequence[Tried]
+) -> tuple[Tried, str]:
+    """Return which cure to take, and why: the smallest set, else what leaves least."""
+    if best is not None:
+        count = len(best.cure.suspects)
+        many = "one change" if count == 1 else f"{count} changes"
+        return best, f"the smallest that is enough: {many}, no latency, no further steps"
+    enough = [one for one in wholes if one.enough]
+    if enough:
+        least = min(enough, key=lambda one: (one.latency, one.steps))
+        return least, "no set of single changes is enough, and this one is"
+    least = min(tried[1:] or tried, key=lambda one: (one.changed, one.drift))
+    fixed = [one for one in wholes if not one.depends and one.changed <= least.changed]
+    if fixed and min(one.drift for one in fixed) <= least.drift:
+        least = min(fixed, key=lambda one: one.drift)
+    return least, "nothing is enough by itself; this leaves the least"
