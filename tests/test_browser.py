@@ -11,7 +11,7 @@ import pytest
 import tinrocket as tr
 from tinrocket.compile.build import make_plan
 from tinrocket.flight.frame_schedule import lower_clock
-from tinrocket.flight.memory import Deck, Room
+from tinrocket.flight.memory import Capacity, FlightMemory
 from tinrocket.flight.sampled_tape import sample_tape
 from tinrocket.language.machine import PAGE
 
@@ -40,8 +40,10 @@ def test_a_browser_flies_a_demo_with_the_same_bits(name, tmp_path):
     one = tr.read_demo(name)
     plan, pacing = make_plan(one), lower_clock(tr.Clock(rate=60), 60.0, one.duration)
     count = pacing.steps.size
-    deck = Deck(plan, Room(steps=count, columns=0))
-    deck.lay(pacing.moments(plan.unit), sample_tape(one, pacing).columns(plan.raw), 0, count)
+    deck = FlightMemory(plan, Capacity(steps=count, columns=0))
+    deck.write_inputs(
+        pacing.moments(plan.unit), sample_tape(one, pacing).columns(plan.raw), 0, count
+    )
     deck.write_whole(plan.world, "steps", count)
     memory = deck.machine.floats.tobytes()
     assert deck.fly(count) == count

@@ -16,20 +16,20 @@ from tinrocket.scenario.scenario import Scenario
 
 
 @dataclass(frozen=True, slots=True)
-class Wait:
+class TimerRef:
     """A timer of the craft, by the rule that it belongs to: on while it runs."""
 
     rule: int
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class ConditionRef:
     """A condition, by its name."""
 
     condition: str
 
 
-State = Listened | Wait | Asked
+State = Listened | TimerRef | ConditionRef
 """What is on or off."""
 
 
@@ -42,13 +42,13 @@ class Change:
 
 
 @dataclass(frozen=True, slots=True)
-class Bar:
+class Not:
     """A state that must be off."""
 
     state: State
 
 
-Gate = State | Change | Bar
+Gate = State | Change | Not
 """What must let a rule act."""
 
 
@@ -96,7 +96,7 @@ class Entry:
     feels_push: bool
     sides_last: bool
     meets: bool
-    asking: "Asking"
+    asking: "StateNames"
     barred: tuple[int, ...]
     alike: tuple[tuple[BoundRule, ...], ...]
 
@@ -132,7 +132,7 @@ def entries(scenario: Scenario) -> list[Entry]:
                 alike=(*last.alike, rules),
             )
         else:
-            about = (*acts, Asking.of(craft, context), barred)
+            about = (*acts, StateNames.of(craft, context), barred)
             found.append(Entry((craft.name,), first, count, rules, *about, (rules,)))
         before = structure
         first += count
@@ -236,7 +236,7 @@ def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRu
         bind(rule, replace(context, timing=craft.timing_of(rule, timing))) for rule in craft.rules
     ]
     locks = [rule.label for rule in craft.rules if rule.locks_steering]
-    asking = Asking.of(craft, context)
+    asking = StateNames.of(craft, context)
     return tuple(
         BoundRule(rule, one, tuple(_gates(rule, asking, locks)))
         for rule, one in zip(craft.rules, bound, strict=True)
@@ -244,14 +244,14 @@ def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRu
 
 
 @dataclass(frozen=True, slots=True)
-class Asking:
+class StateNames:
     """What names of states mean to a craft: a condition, else one of its timers, else an action."""
 
     timers: Mapping[str, int]
     context: Context
 
     @classmethod
-    def of(cls, craft: Craft, context: Context) -> "Asking":
+    def of(cls, craft: Craft, context: Context) -> "StateNames":
         """Return what names mean to a craft."""
         timers = {rule.label: number for number, rule in enumerate(craft.rules) if rule.times}
         return cls(timers, context)
@@ -259,13 +259,13 @@ class Asking:
     def state(self, name: str) -> State:
         """Return what a name stands for."""
         if name in self.context.conditions:
-            return Asked(name)
+            return ConditionRef(name)
         if name in self.timers:
-            return Wait(self.timers[name])
+            return TimerRef(self.timers[name])
         return signals.action(name, "held")
 
 
-def _gates(rule: MotionRule, asked: Asking, locks: list[str]) -> list[Gate]:
+def _gates(rule: MotionRule, asked: StateNames, locks: list[str]) -> list[Gate]:
     gates: list[Gate] = []
     if rule.on:
         states = tuple(asked.state(name) for name in rule.on)
@@ -281,4 +281,4 @@ def _gates(rule: MotionRule, asked: Asking, locks: list[str]) -> list[Gate]:
     elif rule.during is not None:
         gates.append(asked.state(rule.during))
     barring = [*rule.unless, *(locks if rule.steers else ())]
-    return gates + [Bar(asked.state(name)) for name in barring]
+    return gates + [Not(asked.state(name)) for name in barring]

@@ -21,7 +21,7 @@ from tinrocket.scenario.scenario import Scenario
 COUPLES = 4096
 """Bodies that may meet are listed two by two up to so many; of more there is a grid."""
 CELLS_OF_A_PAIR = sum(
-    one.size for one in (contacts.Pair, contacts.Status, contacts.Hold, contacts.Near)
+    one.size for one in (contacts.Pair, contacts.Status, contacts.RestState, contacts.NearPair)
 )
 """About what a pair takes."""
 CELLS_OF_ONE, CELLS_BESIDES = 8, 256
@@ -35,7 +35,7 @@ class Role(NamedTuple):
     is_craft: bool
 
 
-class Law(NamedTuple):
+class ContactRule(NamedTuple):
     """A contact that two bodies may have; see `contacts.Law`."""
 
     contact: int
@@ -105,17 +105,17 @@ class Bodies:
         return [roles[numbers[n]] for n in order], np.argsort(order)[role]
 
     @cached_property
-    def laws(self) -> list[list[list[Law]]]:
+    def laws(self) -> list[list[list[ContactRule]]]:
         """The contacts of two bodies by their roles, that of the one listed first before."""
         return [[self._laws(one, other) for other in self.roles] for one in self.roles]
 
-    def _laws(self, low: Role, high: Role) -> list[Law]:
+    def _laws(self, low: Role, high: Role) -> list[ContactRule]:
         """Return the contacts of two bodies.
 
         Two that push at each other, named both ways round, are one pair: as those of a group
         that meets itself.
         """
-        found: list[Law] = []
+        found: list[ContactRule] = []
         known: dict[bool, int] = {}
         for index, contact in enumerate(self.scenario.contact):
             first, second = contact.between
@@ -129,12 +129,12 @@ class Bodies:
                     continue
                 if solid:
                     known.setdefault(swapped, len(found))
-                found.append(Law(index, swapped, False))
+                found.append(ContactRule(index, swapped, False))
         return found
 
     def trait_table(self, layout: Layout) -> Place:
         """Return what each body is."""
-        table = layout.reserve(contacts.Traits, self.count)
+        table = layout.reserve(contacts.BodyShape, self.count)
         table.write_rows(
             role=self.role,
             first=self.past - self.part_counts,
@@ -165,9 +165,9 @@ class Bodies:
         """Return the contacts of each two roles."""
         rows = [law for by_other in self.laws for both in by_other for law in both]
         ends = np.cumsum([len(both) for by_other in self.laws for both in by_other])
-        table = layout.reserve(contacts.Law, len(rows))
+        table = layout.reserve(contacts.ContactRule, len(rows))
         columns = np.array(rows, dtype=np.int64).reshape(-1, 3).T
-        table.write_rows(**dict(zip(Law._fields, columns, strict=True)))
+        table.write_rows(**dict(zip(ContactRule._fields, columns, strict=True)))
         return {"law_first": layout.indices(np.concatenate([[0], ends])), "laws": table}
 
     @cached_property
@@ -193,7 +193,7 @@ class Bodies:
         if self._couples is None:
             return {"couple_count": -1, "grid": self._grid(layout)}
         low, high = self._couples
-        table = layout.reserve(contacts.Couple, len(low))
+        table = layout.reserve(contacts.CandidatePair, len(low))
         apart = self.extents[low] + self.extents[high] + CLOSE
         table.write_rows(low=low, high=high, apart_x=apart[:, 0], apart_y=apart[:, 1])
         return {"couple_count": len(low), "couples": table}

@@ -29,7 +29,7 @@ from tinrocket.motion.stage.conditions import begin_watching
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.motion.stage.ramps import change_numbers
 from tinrocket.motion.stage.restart import save_beginning
-from tinrocket.motion.tracing import CONTACTS, STAGE, tell_all
+from tinrocket.motion.tracing import CONTACTS, STAGE, trace_all
 
 NOW = "now = moments[step].now"
 TOLD = ["world.now = now", "world.step = step"]
@@ -140,7 +140,7 @@ class Composer:
             ramps.append(f"{self.scope.call(change_numbers)}(world)")
             conditions = self.of.conditions
             ramps += ramp_lines(conditions.scenario, conditions.context, self.numbers, self.scope)
-        stirs = ["stirred = False"] if self.of.meets else []
+        stirs = ["left_room = False"] if self.of.meets else []
         return [*lines, *(TOLD if synced else []), *ramps, *stirs, ""]
 
     def carried(self) -> list[str]:
@@ -154,7 +154,7 @@ class Composer:
             near = self.scope.call(anything_near)
             lines += [
                 "if world.crossed == count + 1.0 or (",
-                f"    (stirred or world.contacts.quiet == 0) and {near}(world)",
+                f"    (left_room or world.contacts.all_clear == 0) and {near}(world)",
                 "):",
                 f"    if not {self.scope.call(meet)}(world):",
                 "        world.failed = 0",
@@ -194,7 +194,7 @@ class Composer:
 
     def told(self, after: int) -> list[str]:
         """Return the line that writes down how all craft stand, if that is asked for."""
-        return [f"{self.scope.call(tell_all)}(world, {after})"] if self.of.traces else []
+        return [f"{self.scope.call(trace_all)}(world, {after})"] if self.of.traces else []
 
     def given(self) -> list[str]:
         """Return lines that tell conditions of the game what they are told by inputs."""

@@ -52,14 +52,14 @@ def contact_tables(
     crafts = len(scenario.fleet) + (scenario.view is not None)
     whole.write(segments=layout.reserve(contacts.Segment, crafts, state=True))
     if not scenario.contact:
-        whole.write(paths=layout.reserve(contacts.Path, crafts, state=True))
+        whole.write(paths=layout.reserve(contacts.StepPath, crafts, state=True))
         return whole
     images = images_of(scenario)
     at_once = 3 ** ((images["period_x"] > 0.0) + (images["period_y"] > 0.0))
     bodies = Bodies(scenario, context.heading.up, [name for _craft, name in touching], at_once)
     places = bodies.places
     segments = layout.reserve(contacts.Segment, crafts + len(places), state=True)
-    paths = layout.reserve(contacts.Path, crafts + len(places), state=True)
+    paths = layout.reserve(contacts.StepPath, crafts + len(places), state=True)
     if len(places):
         still = slice(crafts, None)
         for index, kind in ((0, "x"), (1, "y")):
@@ -84,8 +84,8 @@ def contact_tables(
         order=layout.indices(np.zeros(room), state=True),
         sorted=layout.indices(np.zeros(room)),
         status=layout.reserve(contacts.Status, room, state=True),
-        holds=layout.reserve(contacts.Hold, room, state=True),
-        near=layout.reserve(contacts.Near, room, state=True),
+        holds=layout.reserve(contacts.RestState, room, state=True),
+        near=layout.reserve(contacts.NearPair, room, state=True),
         tree=layout.indices(np.zeros(2 * room + 2), state=True),
         contacts=_contacts(scenario, context, layout),
         hits=layout.indices(np.zeros(len(outcomes_of(scenario))), state=True),
@@ -97,7 +97,7 @@ def contact_tables(
         **images,
         shape=layout.reserve(contacts.Point, corners),
         wall=layout.reserve(contacts.Point, corners),
-        way=layout.reserve(contacts.Way),
+        way=layout.reserve(contacts.RelativeMotion),
         box=layout.reserve(contacts.Box),
         barred=layout.reserve(Floats64, crafts * len(gated(scenario)), state=True),
         **bodies.law_tables(layout),

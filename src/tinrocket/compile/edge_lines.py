@@ -7,13 +7,13 @@ from tinrocket.compile.inline import RESIDENT
 from tinrocket.compile.naming import Scope
 from tinrocket.compile.rule_lines import indented
 from tinrocket.motion.edges import settle
-from tinrocket.motion.tracing import EDGES, tell
+from tinrocket.motion.tracing import EDGES, record_state
 
 BEND = [  # it is within its two ends, and what `bend_of` says beyond them
     f"bend_{axis} = 0.125 * abs(push_{axis}) * paced + abs({axis} - body.before_{axis})"
     for axis in "xy"
 ]
-STIRRED = "stirred = True"
+STIRRED = "left_room = True"
 
 
 class SideLines:
@@ -32,7 +32,7 @@ class SideLines:
         if not entry.sides_last:
             bounded = self.bounded(entry, after=[STIRRED] if may_meet and of.carries else [])
         if may_meet:
-            stirs = [f"if not ({within('body.free', bends=entry.bends)}):", *indented([STIRRED])]
+            stirs = [f"if not ({within('body.room', bends=entry.bends)}):", *indented([STIRRED])]
             bounded = [*bounded, *stirs] if of.carries else [*stirs, *indented(bounded)]
         bends = BEND if entry.bends else []
         return [*bends, *bounded, *([] if entry.sides_last else self.told())]
@@ -72,7 +72,7 @@ class SideLines:
     def told(self) -> list[str]:
         """Return the line that writes down how the craft at hand stands, if that is asked for."""
         shown = ", ".join(f"body.{name}" for name in RESIDENT)
-        line = f"{self.scope.call(tell)}(world, body.index, {EDGES}, {shown})"
+        line = f"{self.scope.call(record_state)}(world, body.index, {EDGES}, {shown})"
         return [line] if self.scope.of.traces else []
 
 

@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.compile.bound_craft import (
-    Asking,
     BoundRule,
     Entry,
+    StateNames,
     feels_push,
     is_curved,
     meeting_craft,
@@ -170,5 +170,5 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     }
     bound = Bound((Step(look, given),), memory=Looking, begins={"x": x, "y": y})
     rule = BoundRule(Follow(target=view.follow), bound, ())
-    about = (False, False, False, False, Asking({}, context), ())
+    about = (False, False, False, False, StateNames({}, context), ())
     return Entry(("view",), len(scenario.fleet), 1, (rule,), *about, ((rule,),))

@@ -40,7 +40,7 @@ RESERVED = (
         "bend_x",
         "bend_y",
         "barred",
-        "stirred",
+        "left_room",
         "fly",
         "fly_batch",
     ),

@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
-from tinrocket.motion.signals import Before, Component, Derived, Raw, Told, states_in
+from tinrocket.motion.signals import Before, Component, ConditionInput, Derived, Raw, states_in
 
 if TYPE_CHECKING:
     from tinrocket.compile.rule_lines import RuleLines
@@ -34,7 +34,7 @@ class OwnSignals:
     def __init__(self, rules: RuleLines) -> None:
         self.rules, self.lines = rules, list[str]()
         self._variables: dict[Derived, list[str]] = {}
-        self._before: dict[Raw | Derived | Told, str] = {}
+        self._before: dict[Raw | Derived | ConditionInput, str] = {}
 
     def make(self, one: Derived) -> None:
         """Write the lines that work out a signal."""
@@ -56,7 +56,7 @@ class OwnSignals:
     def value(self, one: object) -> ast.expr:
         """Return what stands for a signal, a state, or a number."""
         match one:
-            case Told():
+            case ConditionInput():
                 return ast.Name(self.rules.told[one])
             case Component(of, index) if states_in(of):
                 return ast.Name(self._variables[of][index])
@@ -66,7 +66,7 @@ class OwnSignals:
                 return self.before(of)
         return self.rules.scope.inputs.value(one)  # type: ignore[arg-type]  # what is left
 
-    def before(self, of: Raw | Derived | Told) -> ast.expr:
+    def before(self, of: Raw | Derived | ConditionInput) -> ast.expr:
         """Return where it stands what a signal was in the craft's step before; 0 in its first."""
         if of not in self._before:
             self._before[of] = f"was_{len(self.rules.seen) + 1}"

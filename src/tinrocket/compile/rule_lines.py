@@ -5,7 +5,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from tinrocket.compile.bound_craft import Bar, BoundRule, Entry
+from tinrocket.compile.bound_craft import BoundRule, Entry, Not
 from tinrocket.compile.inline import FACE, RESIDENT, Inliner
 from tinrocket.compile.memory import Place
 from tinrocket.compile.naming import Scope
@@ -25,8 +25,8 @@ from tinrocket.motion.binding import (
     Step,
 )
 from tinrocket.motion.rules.closed_form import Gathered, move_closed
-from tinrocket.motion.signals import Component, Derived, Told, states_in
-from tinrocket.motion.tracing import BEGIN, TIMER, tell
+from tinrocket.motion.signals import Component, ConditionInput, Derived, states_in
+from tinrocket.motion.tracing import BEGIN, TIMER, record_state
 
 LOADED = [f"{name} = body.{name}" for name in RESIDENT]
 STORED = [f"body.{name} = {name}" for name in RESIDENT]
@@ -57,7 +57,7 @@ class RuleLines:
                 for row in range(entry.count):
                     place.write(row, **one.bound.begins)
                 self.header.append((self.memories[index], place, True))
-        self.told: dict[Told, str] = {}
+        self.told: dict[ConditionInput, str] = {}
         self.own = OwnSignals(self)
         self.seen: list[str] = []
         self.watched = scope.names.new("watched")
@@ -92,7 +92,7 @@ class RuleLines:
 
     def told_after(self, after: int) -> str:
         """Return the line that writes down how the craft stands."""
-        return f"{self.scope.call(tell)}(world, body.index, {after}, {', '.join(RESIDENT)})"
+        return f"{self.scope.call(record_state)}(world, body.index, {after}, {', '.join(RESIDENT)})"
 
     def timers(self) -> list[str]:
         """Return the lines that write down how long each timer runs on."""
@@ -102,7 +102,7 @@ class RuleLines:
                 name, counted = one.bound.lasts
                 left = f"{self.memories[index]}.{name} - {'count' if counted else 'now'}"
                 given = f"body.index, {TIMER - index}, max({left}, 0.0), 0.0, 0.0, 0.0, 0.0"
-                lines.append(f"{self.scope.call(tell)}(world, {given})")
+                lines.append(f"{self.scope.call(record_state)}(world, {given})")
         return lines
 
     def bars(self) -> list[str]:
@@ -113,7 +113,7 @@ class RuleLines:
                 continue
             states, asking = StateLines(self), self.entry.asking
             tests = [states.gate(asking.state(name)) for name in contact.on]
-            tests += [states.gate(Bar(asking.state(name))) for name in contact.unless]
+            tests += [states.gate(Not(asking.state(name))) for name in contact.unless]
             row = f"{number * self.scope.of.bodies.count} + body.index"
             lines += [
                 *states.lines,
@@ -209,7 +209,7 @@ class RuleLines:
                 return ast.Constant(float(one))
             case Number():
                 return self.numbers.field(rule, step, name, one)
-            case Told():
+            case ConditionInput():
                 return ast.Name(self.told[one])
             case Derived() | Component() if states_in(one):
                 return self.own.value(one)

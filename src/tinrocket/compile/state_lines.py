@@ -6,11 +6,11 @@ import ast
 import math
 from typing import TYPE_CHECKING
 
-from tinrocket.compile.bound_craft import Asked, Bar, Change, Gate, State, Wait
+from tinrocket.compile.bound_craft import Change, ConditionRef, Gate, Not, State, TimerRef
 from tinrocket.compile.inline import RESIDENT
 from tinrocket.language.intrinsics import sqrt
 from tinrocket.motion.contacts.touching import is_touching
-from tinrocket.motion.signals import Told
+from tinrocket.motion.signals import ConditionInput
 from tinrocket.motion.stage.conditions import stands_at
 from tinrocket.scenario.condition import Condition
 
@@ -33,14 +33,14 @@ class StateLines:
     def gate(self, gate: Gate) -> str:
         """Return the condition under which a gate lets a rule act."""
         match gate:
-            case Bar(state):
+            case Not(state):
                 return f"not ({self.state(state)})"
             case Change(states, ends):
                 both = " and ".join(f"({self.state(one)})" for one in states)
                 return self.changed(both, ends=ends)
         return self.state(gate)
 
-    def told(self, told: Told) -> str:
+    def told(self, told: ConditionInput) -> str:
         """Return the variable that is 1 while a condition or a timer is on, else 0."""
         test = self.state(self.rules.entry.asking.state(told.name))
         if told.when != "held":
@@ -67,13 +67,13 @@ class StateLines:
 
     def state(self, state: State) -> str:
         """Return the text that is true while a state is on."""
-        if isinstance(state, Wait):
+        if isinstance(state, TimerRef):
             lasts = self.rules.entry.rules[state.rule].bound.lasts
             assert lasts is not None
             name, counted = lasts
             memory = self.rules.memories[state.rule]
             return f"{memory}.{name} > {'count' if counted else 'now'}"
-        if isinstance(state, Asked):
+        if isinstance(state, ConditionRef):
             return self.condition(state.condition)
         return f"{ast.unparse(self.rules.scope.inputs.value(state))} != 0.0"
 

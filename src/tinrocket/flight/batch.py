@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from tinrocket.compile.batch import Slot
 from tinrocket.compile.number_cells import Cells
 from tinrocket.compile.plan import Plan
-from tinrocket.flight.memory import Deck, Room
+from tinrocket.flight.memory import Capacity, FlightMemory
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.record import Progress
 from tinrocket.language.machine import TrapError
@@ -121,7 +121,7 @@ def _spread(
         pool.shutdown(wait=True, cancel_futures=True)
 
 
-class _BatchDeck(Deck):
+class _BatchDeck(FlightMemory):
     """A deck with room for the numbers and results of so many variants."""
 
     def __init__(
@@ -141,9 +141,9 @@ class _BatchDeck(Deck):
             "out": size * bodies,
             "failed": size,
         }
-        room = Room(steps=pacing.steps.size, columns=0, events=False, extra=sum(sizes.values()))
+        room = Capacity(steps=pacing.steps.size, columns=0, events=False, extra=sum(sizes.values()))
         super().__init__(plan, room)
-        self.lay(pacing.moments(plan.unit), inputs, 0, room.steps)
+        self.write_inputs(pacing.moments(plan.unit), inputs, 0, room.steps)
         self.write_whole(plan.world, "steps", room.steps)
         place = plan.batch
         self._at = {}

@@ -23,7 +23,7 @@ EVENTS_A_CRAFT, EVENTS_A_STEP = 8, 4096
 
 
 @dataclass(frozen=True, slots=True)
-class Room:
+class Capacity:
     """How much one call may take and leave.
 
     Attributes
@@ -44,14 +44,14 @@ class Room:
     extra: int = 0
 
 
-def cells_for(plan: Plan, room: Room) -> int:
+def cells_for(plan: Plan, room: Capacity) -> int:
     """Return how many cells a plan takes with so much room."""
     a_step = Moment.size + len(plan.raw) + room.columns * plan.crafts
     events = (2 * _events_a_step(plan, room) + 1) * Event.size
     return plan.image.size + room.steps * a_step + events + room.extra
 
 
-def _events_a_step(plan: Plan, room: Room) -> int:
+def _events_a_step(plan: Plan, room: Capacity) -> int:
     """Return for how many events of one step there is always room."""
     most = EVENTS_A_STEP + EVENTS_A_CRAFT * plan.crafts + plan.most_sent
     tells = any(one.event is not None for one in plan.scenario.condition)
@@ -59,14 +59,14 @@ def _events_a_step(plan: Plan, room: Room) -> int:
 
 
 @contextmanager
-def loaded(plan: Plan, room: Room, *, plain: bool = False) -> Iterator["Deck"]:
+def loaded(plan: Plan, room: Capacity, *, plain: bool = False) -> Iterator["FlightMemory"]:
     """Lend a deck of a plan, in compiled code or in plain Python."""
     cells = cells_for(plan, room)
     if plain:
-        yield Deck(plan, room, PlainMachine(plan, cells))
+        yield FlightMemory(plan, room, PlainMachine(plan, cells))
         return
     with lent(plan.key, plan.modules, EXPORTS, cells) as machine:
-        yield Deck(plan, room, machine)
+        yield FlightMemory(plan, room, machine)
 
 
 class Machinery(Protocol):
@@ -79,7 +79,7 @@ class Machinery(Protocol):
         """Call a function of the plan."""
 
 
-class Deck:
+class FlightMemory:
     """A plan in a memory.
 
     Attributes
@@ -91,7 +91,7 @@ class Deck:
         The first of the further cells.
     """
 
-    def __init__(self, plan: Plan, room: Room, machine: Machinery | None = None) -> None:
+    def __init__(self, plan: Plan, room: Capacity, machine: Machinery | None = None) -> None:
         self.plan, self.room = plan, room
         raw, crafts = len(plan.raw), plan.crafts
         moments = plan.image.size
@@ -129,7 +129,7 @@ class Deck:
         """Write a whole number into a record."""
         self.machine.ints[2 * place.cell_of(index, name)] = value
 
-    def lay(
+    def write_inputs(
         self,
         pacing: tuple[Floats, Floats],
         inputs: Floats,

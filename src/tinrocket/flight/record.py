@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from tinrocket.compile.number_cells import Cells
 from tinrocket.compile.plan import Plan
-from tinrocket.flight.memory import Deck, Room, loaded
+from tinrocket.flight.memory import Capacity, FlightMemory, loaded
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.stepper import Failure, Stepper
 from tinrocket.motion.world import Event
@@ -59,7 +59,7 @@ class _Log:
     whole: list[Counts]
     steps: list[NDArray[np.int64]]
 
-    def add(self, deck: Deck, first: int) -> None:
+    def add(self, deck: FlightMemory, first: int) -> None:
         floats, whole = deck.events()
         if len(floats):
             self.floats.append(floats)
@@ -113,7 +113,7 @@ def record(
     columns, count = states.shape[0], pacing.steps.size
     width = 2 + inputs.shape[1] + columns * plan.crafts
     steps = max(CELLS_A_CALL, plan.image.size) // width
-    room = Room(steps=max(min(steps, count), 1), columns=columns)
+    room = Capacity(steps=max(min(steps, count), 1), columns=columns)
     with loaded(plan, room, plain=plain) as deck:
         for one in begins:
             deck.machine.floats[one.cell] = one.values
@@ -124,7 +124,7 @@ def record(
 class _Flight:
     """A flight in calls that are long enough to be quick and short enough to be interrupted."""
 
-    def __init__(self, deck: Deck, pacing: Pacing, inputs: Floats, states: Floats) -> None:
+    def __init__(self, deck: FlightMemory, pacing: Pacing, inputs: Floats, states: Floats) -> None:
         self.deck, self.states, self.inputs = deck, states, inputs
         self.count, self.moments = pacing.steps.size, pacing.moments(deck.plan.unit)
         self.even = pacing.even

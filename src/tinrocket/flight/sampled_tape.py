@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Seen:
+class SampledTape:
     """What a game sees of a tape.
 
     Attributes
@@ -56,11 +56,13 @@ class Seen:
 KEPT = 4
 """Sampled tapes that are kept for the next run."""
 
-_kept: OrderedDict[tuple[int, int, tuple[str, ...]], tuple[Tape, Pacing, Seen]] = OrderedDict()
+_kept: OrderedDict[tuple[int, int, tuple[str, ...]], tuple[Tape, Pacing, SampledTape]] = (
+    OrderedDict()
+)
 _keeping = Lock()
 
 
-def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
+def sample_tape(scenario: Scenario, pacing: Pacing) -> SampledTape:
     """Return what a game sees of the tape, which nobody changes.
 
     A frame in which no step is taken sees nothing for the game: what goes down and up
@@ -83,7 +85,7 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> Seen:
     return seen
 
 
-def _sampled(scenario: Scenario, pacing: Pacing) -> Seen:
+def _sampled(scenario: Scenario, pacing: Pacing) -> SampledTape:
     tape = scenario.tape
     if tape.counts_frames:
         tape = tape.at_frames(pacing.times.tolist())
@@ -122,4 +124,4 @@ def _sampled(scenario: Scenario, pacing: Pacing) -> Seen:
     for name, points in tape.pointers.items():
         places = sampling.sample_path(begins[:-1], points)[:, frame_of_step]
         steps |= dict(zip(signals.pointer(name), places, strict=True))
-    return Seen(pacing.steps.size, steps, frames, tuple(sorted(lost)))
+    return SampledTape(pacing.steps.size, steps, frames, tuple(sorted(lost)))

@@ -15,7 +15,7 @@ LAPS_X, LAPS_Y = Body.offsets["wraps_x"], Body.offsets["wraps_y"]
 ALIVE = Body.offsets["alive"]
 
 
-def presented(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
+def shown_states(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
     """Return the state shown at each frame, shape (columns, C, N + 1).
 
     Parameters

@@ -19,7 +19,7 @@ from tinrocket.errors import (
 )
 from tinrocket.flight.event_labels import EventLabel, event_label
 from tinrocket.flight.frame_schedule import lower_clock
-from tinrocket.flight.memory import Deck, Room, cells_for
+from tinrocket.flight.memory import Capacity, FlightMemory, cells_for
 from tinrocket.flight.pacing import in_units
 from tinrocket.flight.plain import PlainMachine
 from tinrocket.flight.sampled_tape import sample_tape
@@ -83,10 +83,12 @@ class Flight:
         expect(scenario, Scenario, "Flight()", "read one with read_scenario('file.toml')")
         self.scenario = scenario
         plan = make_plan(scenario)
-        room = Room(steps=1)
+        room = Capacity(steps=1)
         plain = plain or plan.plain_because is not None
         self._plain = plain
-        self._deck = Deck(plan, room, PlainMachine(plan, cells_for(plan, room)) if plain else None)
+        self._deck = FlightMemory(
+            plan, room, PlainMachine(plan, cells_for(plan, room)) if plain else None
+        )
         self.steps = 0
         self._base, self._since, self._dt = 0.0, 0, math.nan
         self._stepper = Stepper(self._deck, plain=plain)

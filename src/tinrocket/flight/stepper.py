@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from tinrocket.compile.build import make_plan
 from tinrocket.compile.plan import Plan
 from tinrocket.errors import FlightError
-from tinrocket.flight.memory import Deck, Room, loaded
+from tinrocket.flight.memory import Capacity, FlightMemory, loaded
 from tinrocket.language.machine import TrapError
 from tinrocket.limits import how_to_raise
 
@@ -53,7 +53,7 @@ class Stepper:
         The state before the last call; None before the first.
     """
 
-    def __init__(self, deck: Deck, *, plain: bool) -> None:
+    def __init__(self, deck: FlightMemory, *, plain: bool) -> None:
         self.deck, self.plain = deck, plain
         self.before: Floats | None = None
 
@@ -82,7 +82,7 @@ class Stepper:
         deck = self.deck
         self.before = deck.snapshot(self.before)
         try:
-            deck.lay(moments, inputs, first, steps, even=even)
+            deck.write_inputs(moments, inputs, first, steps, even=even)
             taken = deck.fly(steps)
         except TrapError:
             taken = -1
@@ -100,7 +100,7 @@ class Stepper:
         plan, trap = self.deck.plan, ""
         # traces, so that both have the same layout
         checked = make_plan(plan.scenario, checks=True, traces=plan.trace.count > 0)
-        with loaded(checked, Room(steps=steps), plain=self.plain) as again:
+        with loaded(checked, Capacity(steps=steps), plain=self.plain) as again:
             again.restore_in(before)
             again.write_whole(checked.world, "uneven", 1)  # look at every step's length
             again.moments[:] = self.deck.moments[:steps]

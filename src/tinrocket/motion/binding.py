@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from tinrocket.language.records import Record
 from tinrocket.motion import scaling, signals
 from tinrocket.motion.angles import Heading
-from tinrocket.motion.signals import Component, Derived, Key, Listened, Raw, Told, When
+from tinrocket.motion.signals import Component, ConditionInput, Derived, Key, Listened, Raw, When
 from tinrocket.scenario.numbers import Target, Timing, frames_in
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stick import Stick
@@ -62,7 +62,9 @@ class Chances:
     values: NDArray[np.float64]
 
 
-Argument = Number | Listened | Told | FieldOf | OnScreen | IsThere | Chances | float | bool
+Argument = (
+    Number | Listened | ConditionInput | FieldOf | OnScreen | IsThere | Chances | float | bool
+)
 """What a kernel's parameter is given; plain numbers are part of the structure."""
 
 
@@ -207,18 +209,18 @@ class Context:
 
     # Signals
 
-    def action(self, name: str, rule: MotionRule) -> Listened | Told:
+    def action(self, name: str, rule: MotionRule) -> Listened | ConditionInput:
         """Return an action, or a state in its place, as the rule is bound to it."""
         return self.listened(name, rule.when, rule)
 
-    def listened(self, name: str, when: When, rule: MotionRule) -> Raw | Derived | Told:
+    def listened(self, name: str, when: When, rule: MotionRule) -> Raw | Derived | ConditionInput:
         """Return what a name stands for where a rule listens to it.
 
         A condition, else a timer of the craft, else an action.  A rule that is a timer itself
         waits for the action of its name, not for itself.
         """
         if name in self.conditions or (name in self.timers and name != rule.label):
-            return Told(name, when)
+            return ConditionInput(name, when)
         return signals.action(name, when)
 
     def key(self, name: str, when: When, rule: MotionRule) -> Key:

@@ -34,7 +34,7 @@ class Body(Record):
     spin: float  # rad per unit of time
     touch_x: float  # -1 or 1 if the low or high wall held it in its last step, else 0
     touch_y: float
-    aloft: float  # 1 while a hop lifts it over walls and bodies
+    airborne: float  # 1 while a hop lifts it over walls and bodies
     born: float  # when it appeared
     born_count: float  # how many steps came before it appeared
     sight: float  # how far it looks along its heading for something to hit, in this step
@@ -49,10 +49,10 @@ class Body(Record):
     face_y: float
     time: float  # when the step begins, for rules of the user's
     invulnerable: float  # how long after it appears nothing hits it
-    free_low_x: float  # where it meets nothing, as long as others are where they are free
-    free_high_x: float
-    free_low_y: float
-    free_high_y: float
+    room_low_x: float  # where it meets nothing, as long as others are where they are free
+    room_high_x: float
+    room_low_y: float
+    room_high_y: float
     push_x: float  # what pushes it has added to the velocity in this step
     push_y: float
     stride: float  # for how long it moves in a step; 0 where that is the length of the step

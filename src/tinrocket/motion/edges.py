@@ -74,7 +74,7 @@ def meet_walls(
     touch: float,
     low: float,
     high: float,
-    aloft: bool,
+    airborne: bool,
     walls: Wall,
 ) -> tuple[float, float, float, float, float, float]:
     """Bring a craft that left [low, high] along one axis to where its two walls put it.
@@ -93,7 +93,7 @@ def meet_walls(
         Below or above 0 if the low or the high wall held the craft in the step before, else 0.
     low, high
         Where the walls are in this step.
-    aloft
+    airborne
         Whether the craft is above the walls: they do not act on it, but wraps do.
     walls
         The low one; the high one stands behind it.
@@ -121,7 +121,7 @@ def meet_walls(
         if position < low:
             return high, velocity, -1.0, held, 1.0, hits_high
         return position, velocity, 0.0, held, hits_low, hits_high
-    if aloft:
+    if airborne:
         return position, velocity, 0.0, held, hits_low, hits_high
     back_low, back_high = walls.restitution, walls[1].restitution
     if kind_low == BOUNCE and kind_high == BOUNCE:
@@ -212,7 +212,7 @@ def meet_x(world: World, body: Body, arrival: Arrival) -> None:
         x, held, hits_high = high, 1.0, 0.0 if touch > 0.0 else 1.0
     else:
         x, vx, laps, held, hits_low, hits_high = meet_walls(
-            body.x, body.vx, touch, low, high, body.aloft != 0.0, body.walls
+            body.x, body.vx, touch, low, high, body.airborne != 0.0, body.walls
         )
     body.x = x
     body.vx = vx
@@ -237,7 +237,7 @@ def meet_y(world: World, body: Body, arrival: Arrival) -> None:
         y, held, hits_high = high, 1.0, 0.0 if touch > 0.0 else 1.0
     else:
         y, vy, laps, held, hits_low, hits_high = meet_walls(
-            body.y, body.vy, touch, low, high, body.aloft != 0.0, body.walls[2]
+            body.y, body.vy, touch, low, high, body.airborne != 0.0, body.walls[2]
         )
     body.y = y
     body.vy = vy

@@ -29,7 +29,7 @@ def enter(body: Body, x: float, y: float, vx: float, vy: float) -> None:
     body.spin = 0.0
     body.touch_x = 0.0
     body.touch_y = 0.0
-    body.aloft = 0.0
+    body.airborne = 0.0
     body.sight = 0.0
 
 

@@ -33,7 +33,7 @@ class Raw:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ConditionInput:
     """Whether a condition or a timer is on, in the place of an action: 1 or 0.
 
     It may depend on the craft that asks, so it is worked out among that craft's rules.
@@ -47,7 +47,7 @@ class Told:
 class Before:
     """The value of a signal in the step before; 0 before the first."""
 
-    of: "Raw | Derived | Told"
+    of: "Raw | Derived | ConditionInput"
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +68,7 @@ class Derived:
 
     name: str
     kernel: Callable[..., Any]
-    arguments: "tuple[Signal | Component | Before | Told | float | bool, ...]"
+    arguments: "tuple[Signal | Component | Before | ConditionInput | float | bool, ...]"
     results: int = 1
     remembers: bool = False
 
@@ -85,14 +85,14 @@ class Component:
 
 
 Listened = Raw | Derived | Component
-Key = Raw | Derived | Told | float
+Key = Raw | Derived | ConditionInput | float
 """What stands in the place of one key: 0 where there is none."""
 
 
-def states_in(one: object) -> tuple[Told, ...]:
+def states_in(one: object) -> tuple[ConditionInput, ...]:
     """Return the states that a signal is made of, once each: those make it one craft's own."""
     match one:
-        case Told():
+        case ConditionInput():
             return (one,)
         case Before(of) | Component(of):
             return states_in(of)
@@ -272,7 +272,7 @@ def _again(key: "Key") -> "Raw | float":
 
 
 def _named(key: "Key") -> str:
-    return key.name if isinstance(key, Raw | Derived | Told) else ""
+    return key.name if isinstance(key, Raw | Derived | ConditionInput) else ""
 
 
 def pointer(name: str) -> tuple[Raw, Raw]:

@@ -13,7 +13,7 @@ TIMER: Final = -100  # and further down: how long a timer of so many runs on, in
 
 
 @kernel
-def tell(
+def record_state(
     world: World, craft: int, after: int, x: float, y: float, vx: float, vy: float, heading: float
 ) -> None:
     """Write down how a craft stands; past the room nothing."""
@@ -34,8 +34,8 @@ def tell(
 
 
 @kernel
-def tell_all(world: World, after: int) -> None:
+def trace_all(world: World, after: int) -> None:
     """Write down how all craft stand."""
     for craft in range(world.crafts):
         body = world.bodies[craft]
-        tell(world, craft, after, body.x, body.y, body.vx, body.vy, body.heading)
+        record_state(world, craft, after, body.x, body.y, body.vx, body.vy, body.heading)

@@ -12,8 +12,8 @@ from tinrocket.compile.plan import Plan
 from tinrocket.errors import expect
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.record import Progress, record
-from tinrocket.flight.sampled_tape import Seen, sample_tape
-from tinrocket.flight.shown import X, Y, presented
+from tinrocket.flight.sampled_tape import SampledTape, sample_tape
+from tinrocket.flight.shown import X, Y, shown_states
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.body import ALWAYS_RECORDED
 from tinrocket.scenario.arena import AXES
@@ -109,7 +109,7 @@ def flown(
         frame = int(pacing.frame[failure.step])
         raise failure.error(plan, frame, float(pacing.times[frame]))
     if not direct:
-        frames = presented(states, plan, pacing)
+        frames = shown_states(states, plan, pacing)
         block[recorded] = frames[:, :count]
         if scenario.view is not None:
             view = frames[[X, Y], count]
@@ -155,7 +155,7 @@ def _frames(
     block: Floats,
     names: list[str],
     pacing: Pacing,
-    seen: Seen,
+    seen: SampledTape,
 ) -> Frames:
     """Fill what the core did not fill of the block."""
     _width, count, length = block.shape

@@ -11,7 +11,7 @@ from tinrocket.compile.build import make_plan
 from tinrocket.compile.plan import Plan
 from tinrocket.errors import OptionError, UnknownNameError, as_number, expect, nearest
 from tinrocket.flight.event_labels import event_label
-from tinrocket.flight.memory import Room, loaded
+from tinrocket.flight.memory import Capacity, loaded
 from tinrocket.flight.sampled_tape import sample_tape
 from tinrocket.flight.stepper import Failure, Stepper
 from tinrocket.limits import SIDE_BY_SIDE, most
@@ -102,7 +102,7 @@ def trace(
     idle = frozenset() if craft in scenario.fleet.own else frozenset(pooled)
     teller = _Teller(plan, wanted_craft, idle, each_rule=each_rule)
     plain, stopped = plan.plain_because is not None, None
-    with loaded(plan, Room(steps=1), plain=plain) as deck:
+    with loaded(plan, Capacity(steps=1), plain=plain) as deck:
         place, stepper = plan.trace, Stepper(deck, plain=plain)
         rows = deck.machine.floats[place.cell : place.cell + place.cells.size]
         for step in range(int(wanted[-1]) + 1 if wanted.size else 0):

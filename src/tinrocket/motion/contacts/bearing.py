@@ -11,7 +11,7 @@ from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED
 from tinrocket.motion.contacts.paths import halt
 from tinrocket.motion.contacts.squeeze import note_squeeze
-from tinrocket.motion.contacts.tables import Near, Pair, Path
+from tinrocket.motion.contacts.tables import NearPair, Pair, StepPath
 from tinrocket.motion.world import World
 
 ROUNDS: Final = 2000
@@ -59,7 +59,7 @@ def parting(world: World, pair: Pair, nx: float, ny: float, ways: bool) -> float
 
 
 @kernel
-def hold_up(world: World, body: int, dx: float, dy: float, ways: bool) -> None:
+def add_velocity(world: World, body: int, dx: float, dy: float, ways: bool) -> None:
     """Change the velocity of a craft, or its way alone where that is not the velocity's."""
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return
@@ -74,18 +74,20 @@ def hold_up(world: World, body: int, dx: float, dy: float, ways: bool) -> None:
 
 
 @kernel
-def bear(world: World, near: Near, load: float, ways: bool) -> None:
+def apply_load(world: World, near: NearPair, load: float, ways: bool) -> None:
     """Let a pair bear a load between them."""
     pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
-    hold_up(world, pair.one, load * pair.give_one * nx, load * pair.give_one * ny, ways)
-    hold_up(world, pair.other, -load * pair.give_other * nx, -load * pair.give_other * ny, ways)
+    add_velocity(world, pair.one, load * pair.give_one * nx, load * pair.give_one * ny, ways)
+    add_velocity(
+        world, pair.other, -load * pair.give_other * nx, -load * pair.give_other * ny, ways
+    )
 
 
 @kernel
 def bear_at_side(world: World, n: int, along_x: float, along_y: float, ways: bool) -> None:
     """Let the sides on which a craft lies bear loads of it."""
     path = world.contacts.paths[n]
-    hold_up(world, n, -along_x * float(path.lies_x), -along_y * float(path.lies_y), ways)
+    add_velocity(world, n, -along_x * float(path.lies_x), -along_y * float(path.lies_y), ways)
 
 
 @kernel
@@ -104,7 +106,7 @@ def bear_at_side_once(world: World, n: int, ways: bool) -> float:
 
 
 @kernel
-def side_loads(path: Path, ways: bool) -> tuple[float, float]:
+def side_loads(path: StepPath, ways: bool) -> tuple[float, float]:
     """Return what the sides on which a craft lies bear, as velocities."""
     if ways:
         return path.side_load_of_way_x, path.side_load_of_way_y
@@ -112,7 +114,7 @@ def side_loads(path: Path, ways: bool) -> tuple[float, float]:
 
 
 @kernel
-def keep_side_loads(path: Path, load_x: float, load_y: float, ways: bool) -> None:
+def keep_side_loads(path: StepPath, load_x: float, load_y: float, ways: bool) -> None:
     """Remember what the sides on which a craft lies bear."""
     if ways:
         path.side_load_of_way_x = load_x
@@ -123,20 +125,20 @@ def keep_side_loads(path: Path, load_x: float, load_y: float, ways: bool) -> Non
 
 
 @kernel
-def bear_once(world: World, near: Near, ways: bool) -> float:
+def bear_once(world: World, near: NearPair, ways: bool) -> float:
     """Let a pair at rest close no more; return by how much its velocities changed."""
     pair = world.contacts.pairs[near.pair]
-    give = pair.give_one + pair.give_other
+    inverse_mass = pair.give_one + pair.give_other
     parts = parting(world, pair, near.normal_x, near.normal_y, ways)
-    load = max(near.load - (parts + near.slack) / give, 0.0)
+    load = max(near.load - (parts + near.slack) / inverse_mass, 0.0)
     more = load - near.load
-    bear(world, near, more, ways)
+    apply_load(world, near, more, ways)
     near.load = load
-    return abs(more) * give
+    return abs(more) * inverse_mass
 
 
 @kernel
-def presses(world: World, near: Near) -> bool:
+def presses(world: World, near: NearPair) -> bool:
     """Whether a bat, which no hit moves, presses on the first of a pair at rest."""
     pair = world.contacts.pairs[near.pair]
     if near.rests == 0 or pair.give_other != 0.0:
@@ -159,7 +161,7 @@ def go_round(world: World, ways: bool) -> bool:
             worst = max(worst, -parts - near.slack)
             hold = contacts.holds[near.pair]
             near.load = hold.load_of_way if ways else hold.load
-            bear(world, near, near.load, ways)
+            apply_load(world, near, near.load, ways)
     for n in range(world.crafts):
         path = contacts.paths[n]
         if path.lies_x != 0 or path.lies_y != 0:
@@ -198,7 +200,7 @@ def go_round(world: World, ways: bool) -> bool:
 
 
 @kernel
-def yield_bats(world: World) -> bool:
+def release_bats(world: World) -> bool:
     """Let bats that press on a row with nowhere to go be held, or pass over it; return if any does.
 
     What was tried to hold up the row is taken back.
@@ -209,7 +211,7 @@ def yield_bats(world: World) -> bool:
         pair = contacts.pairs[near.pair]
         status, contact = contacts.status[pair.group], contacts.contacts[pair.contact]
         if near.rests != 0:
-            bear(world, near, -near.load, False)
+            apply_load(world, near, -near.load, False)
             if near.load > 0.0 and presses(world, near):
                 any_yields = True
                 if status.squeezed == 0:
@@ -240,7 +242,7 @@ def hold_all(world: World) -> None:
             curved = curved or world.bodies[pair.one].movement == CURVED
             straighten(world, pair.one)
             straighten(world, pair.other)
-    if not go_round(world, False) and yield_bats(world):
+    if not go_round(world, False) and release_bats(world):
         go_round(world, False)
     if curved:
         go_round(world, True)

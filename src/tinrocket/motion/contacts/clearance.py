@@ -17,9 +17,9 @@ LEAST: Final = 1 / 256
 
 
 @kernel
-def unsettle(world: World) -> None:
+def invalidate_rooms(world: World) -> None:
     """Forget what is known to be far apart: a craft may have been put anywhere."""
-    world.contacts.quiet = 0
+    world.contacts.all_clear = 0
 
 
 @kernel
@@ -28,10 +28,10 @@ def lay_segments(world: World) -> None:
     segments = world.contacts.segments
     for n in range(world.crafts):
         body, segment = world.bodies[n], segments[n]
-        body.free_low_x = body.low_x
-        body.free_high_x = body.high_x
-        body.free_low_y = body.low_y
-        body.free_high_y = body.high_y
+        body.room_low_x = body.low_x
+        body.room_high_x = body.high_x
+        body.room_low_y = body.low_y
+        body.room_high_y = body.high_y
         segment.x1 = body.x
         segment.y1 = body.y
         segment.x0 = body.before_x
@@ -89,7 +89,7 @@ def anything_near(world: World) -> bool:
     """
     contacts, crafts, bodies = world.contacts, world.crafts, world.bodies
     segments = contacts.segments
-    contacts.quiet = 0
+    contacts.all_clear = 0
     if contacts.couple_count < 0 or contacts.sees != 0:  # of so many, somebody always is
         return True
     for n in range(contacts.pair_count):
@@ -123,45 +123,45 @@ def anything_near(world: World) -> bool:
             room = abs(x1) - couple.apart_x
             share = 1.0 if alone else share_of(abs(one.x1 - one.x0), abs(other.x1 - other.x0))
             body = bodies[couple.low]
-            body.free_low_x, body.free_high_x = kept_off(
-                body.free_low_x, body.free_high_x, one.x1, share * room, x1 > 0.0
+            body.room_low_x, body.room_high_x = kept_off(
+                body.room_low_x, body.room_high_x, one.x1, share * room, x1 > 0.0
             )
             if period_x > 0.0:  # and off the image on its other side
                 beyond = period_x - abs(x1) - couple.apart_x
-                body.free_low_x, body.free_high_x = kept_off(
-                    body.free_low_x, body.free_high_x, one.x1, share * beyond, x1 <= 0.0
+                body.room_low_x, body.room_high_x = kept_off(
+                    body.room_low_x, body.room_high_x, one.x1, share * beyond, x1 <= 0.0
                 )
             if not alone:
                 body = bodies[couple.high]
-                body.free_low_x, body.free_high_x = kept_off(
-                    body.free_low_x, body.free_high_x, other.x1, room - share * room, x1 < 0.0
+                body.room_low_x, body.room_high_x = kept_off(
+                    body.room_low_x, body.room_high_x, other.x1, room - share * room, x1 < 0.0
                 )
                 if period_x > 0.0:
                     rest = (1.0 - share) * (period_x - abs(x1) - couple.apart_x)
-                    body.free_low_x, body.free_high_x = kept_off(
-                        body.free_low_x, body.free_high_x, other.x1, rest, x1 >= 0.0
+                    body.room_low_x, body.room_high_x = kept_off(
+                        body.room_low_x, body.room_high_x, other.x1, rest, x1 >= 0.0
                     )
         elif room_y >= room_x:  # neither is a number if one of them is nowhere
             room = abs(y1) - couple.apart_y
             share = 1.0 if alone else share_of(abs(one.y1 - one.y0), abs(other.y1 - other.y0))
             body = bodies[couple.low]
-            body.free_low_y, body.free_high_y = kept_off(
-                body.free_low_y, body.free_high_y, one.y1, share * room, y1 > 0.0
+            body.room_low_y, body.room_high_y = kept_off(
+                body.room_low_y, body.room_high_y, one.y1, share * room, y1 > 0.0
             )
             if period_y > 0.0:
                 beyond = period_y - abs(y1) - couple.apart_y
-                body.free_low_y, body.free_high_y = kept_off(
-                    body.free_low_y, body.free_high_y, one.y1, share * beyond, y1 <= 0.0
+                body.room_low_y, body.room_high_y = kept_off(
+                    body.room_low_y, body.room_high_y, one.y1, share * beyond, y1 <= 0.0
                 )
             if not alone:
                 body = bodies[couple.high]
-                body.free_low_y, body.free_high_y = kept_off(
-                    body.free_low_y, body.free_high_y, other.y1, room - share * room, y1 < 0.0
+                body.room_low_y, body.room_high_y = kept_off(
+                    body.room_low_y, body.room_high_y, other.y1, room - share * room, y1 < 0.0
                 )
                 if period_y > 0.0:
                     rest = (1.0 - share) * (period_y - abs(y1) - couple.apart_y)
-                    body.free_low_y, body.free_high_y = kept_off(
-                        body.free_low_y, body.free_high_y, other.y1, rest, y1 >= 0.0
+                    body.room_low_y, body.room_high_y = kept_off(
+                        body.room_low_y, body.room_high_y, other.y1, rest, y1 >= 0.0
                     )
-    contacts.quiet = 1
+    contacts.all_clear = 1
     return False

@@ -8,7 +8,7 @@ from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.geometry import DEEP
 from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import halt, span
-from tinrocket.motion.contacts.respond import freeze, throw, velocity_of
+from tinrocket.motion.contacts.respond import freeze, respond, velocity_of
 from tinrocket.motion.contacts.squeeze import put_apart, put_beside
 from tinrocket.motion.contacts.tables import (
     BLOCK,
@@ -108,7 +108,7 @@ def resolve(world: World, pair: Pair, nx: float, ny: float) -> None:
             freeze(world, pair.one)
             freeze(world, pair.other)
         elif response == BOUNCE or response == BLOCK:
-            throw(world, pair, nx, ny)
+            respond(world, pair, nx, ny)
         contacts.hits[row] += 1
         row = outcome.next
         if row < 0:
@@ -123,7 +123,7 @@ def count(world: World, pair: Pair) -> None:
         outcome = world.contacts.contacts[row]
         if outcome.side >= 0:
             score(world.stage, outcome.side, outcome.points)
-        world.stage.asked = max(world.stage.asked, outcome.ends)
+        world.stage.end_requested = max(world.stage.end_requested, outcome.ends)
         row = outcome.next
         if row < 0:
             break

@@ -11,7 +11,7 @@ from typing import Final
 from tinrocket.language.intrinsics import sqrt
 from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.geometry import SLOP, edge_normal, parting_axis
-from tinrocket.motion.contacts.tables import Point, Way
+from tinrocket.motion.contacts.tables import Point, RelativeMotion
 
 NEVER: Final = 2.0
 """A fraction of a step that is not reached."""
@@ -26,7 +26,7 @@ ENTERED: Final = 1e-11
 
 
 @kernel
-def lay_way(way: Way, dx: float, dy: float, cx: float, cy: float) -> Way:
+def lay_way(way: RelativeMotion, dx: float, dy: float, cx: float, cy: float) -> RelativeMotion:
     """Write down a way, and return it."""
     way.dx = dx
     way.dy = dy
@@ -182,7 +182,7 @@ def meets_point_in_bend(
 
 
 @kernel
-def meets_corner(ax: float, ay: float, way: Way, radius: float) -> float:
+def meets_corner(ax: float, ay: float, way: RelativeMotion, radius: float) -> float:
     """Return when a point at a comes within `radius` of 0, deeper than a touch."""
     dx, dy, cx, cy = way.dx, way.dy, way.cx, way.cy
     inner = radius - SLOP if radius > SLOP else radius
@@ -202,7 +202,7 @@ def impact_corners(
     other: Point,
     others: int,
     radius: float,
-    way: Way,
+    way: RelativeMotion,
 ) -> tuple[float, float, float]:
     """Return when a corner of `other` meets one of `one`, and the normal."""
     best, normal_x, normal_y = NEVER, 0.0, 0.0
@@ -226,7 +226,7 @@ def impact_edges(
     other: Point,
     others: int,
     radius: float,
-    way: Way,
+    way: RelativeMotion,
     sign: float,
 ) -> tuple[float, float, float]:
     """Return when a corner of `other` meets an edge of `one`, and the normal.
@@ -264,7 +264,7 @@ def impact_sharp(
     count: int,
     other: Point,
     others: int,
-    way: Way,
+    way: RelativeMotion,
 ) -> tuple[float, float, float]:
     """Return when two polygons without a radius come to overlap, and the normal.
 
@@ -313,7 +313,7 @@ def impact(
     other: Point,
     others: int,
     radius: float,
-    way: Way,
+    way: RelativeMotion,
 ) -> tuple[float, float, float]:
     """Return when `other`, on the way d s + c s^2, comes to touch `one`, and the normal.
 

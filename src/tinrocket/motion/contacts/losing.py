@@ -10,9 +10,9 @@ from tinrocket.language.subset import kernel
 from tinrocket.motion.body import stride_of
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.paths import advance, room_after
-from tinrocket.motion.contacts.respond import press_of, push_of
+from tinrocket.motion.contacts.respond import push_velocity, rest_speed
 from tinrocket.motion.contacts.rest import TOUCHES
-from tinrocket.motion.contacts.tables import Near
+from tinrocket.motion.contacts.tables import NearPair
 from tinrocket.motion.world import World
 
 ALONG: Final = 1e-8
@@ -23,7 +23,7 @@ HALVINGS: Final = 50
 
 
 @kernel
-def slides_off(world: World, near: Near, moment: float) -> float:
+def slides_off(world: World, near: NearPair, moment: float) -> float:
     """Return when a pair at rest comes to the end of the straight edge between them; or NEVER.
 
     Notes
@@ -55,8 +55,8 @@ def slides_off(world: World, near: Near, moment: float) -> float:
         return moment + low * left
     if pair.give_other > 0.0:
         return NEVER  # one in a heap rolls on another
-    px, py = push_of(world, pair.one)
-    qx, qy = push_of(world, pair.other)
+    px, py = push_velocity(world, pair.one)
+    qx, qy = push_velocity(world, pair.other)
     held = (qx - px) * near.normal_x + (qy - py) * near.normal_y
     falls = 0.5 * held * stride_of(world.bodies[pair.one], world.dt) * left * left
     return moment if falls * low * low < ALONG else NEVER
@@ -69,11 +69,11 @@ def foresee_loss(world: World, place: int, moment: float) -> None:
     near = contacts.near[place]
     pair, loses_at = contacts.pairs[near.pair], slides_off(world, near, moment)
     for body in range(2):
-        n, give = pair.one, pair.give_one
+        n, inverse_mass = pair.one, pair.give_one
         if body == 1:
-            n, give = pair.other, pair.give_other
+            n, inverse_mass = pair.other, pair.give_other
         path = contacts.paths[n]
-        if give > 0.0 and loses_at < path.loses_at:
+        if inverse_mass > 0.0 and loses_at < path.loses_at:
             path.loses_at = loses_at
             path.loses = place
 
@@ -99,7 +99,7 @@ def fall_on(world: World, n: int, moment: float, nx: float, ny: float, borne: fl
     if n >= world.crafts or world.contacts.paths[n].there == 0:
         return
     path = world.contacts.paths[n]
-    px, py = push_of(world, n)
+    px, py = push_velocity(world, n)
     held = max(px * nx + py * ny, -borne)
     if held >= 0.0 or path.falls != 0:
         return
@@ -111,7 +111,7 @@ def fall_on(world: World, n: int, moment: float, nx: float, ny: float, borne: fl
 
 
 @kernel
-def let_go(world: World, near: Near, moment: float) -> None:
+def let_go(world: World, near: NearPair, moment: float) -> None:
     """Let the two of a pair at rest bear each other no more, and fall."""
     pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
     load = world.contacts.holds[near.pair].load
@@ -165,7 +165,7 @@ def lose_support(world: World, body: int, moment: float) -> bool:
             along_x, along_y = one.way_x - other.way_x, one.way_y - other.way_y
             parts = along_x * near.normal_x + along_y * near.normal_y
             stride = stride_of(world.bodies[pair.one], world.dt)
-            thrown = press_of(world, pair, near.normal_x, near.normal_y) * stride
+            thrown = rest_speed(world, pair, near.normal_x, near.normal_y) * stride
             bat = pair.other == body and body < world.crafts and pair.give_other == 0.0
             leaves = bat and parts > thrown + STANDS
             if leaves or one.there == 0 or other.there == 0:

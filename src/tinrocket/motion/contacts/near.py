@@ -28,7 +28,7 @@ from tinrocket.motion.contacts.paths import (
     strays,
     too_far,
 )
-from tinrocket.motion.contacts.respond import push_of
+from tinrocket.motion.contacts.respond import push_velocity
 from tinrocket.motion.contacts.soonest import plant
 from tinrocket.motion.contacts.tables import (
     BLOCK,
@@ -36,7 +36,7 @@ from tinrocket.motion.contacts.tables import (
     STOP,
     SWEPT,
     Contact,
-    Near,
+    NearPair,
     Pair,
 )
 from tinrocket.motion.world import World
@@ -74,14 +74,14 @@ def may_lean(world: World, pair: Pair, x: float, y: float) -> bool:
     x, y
         From the place of the other to that of the first.
     """
-    px, py = push_of(world, pair.one)
-    qx, qy = push_of(world, pair.other)
+    px, py = push_velocity(world, pair.one)
+    qx, qy = push_velocity(world, pair.other)
     room = max(hypot(px, py), hypot(qx, qy)) * stride_of(world.bodies[pair.one], world.dt)
     return abs(x) <= pair.apart_x + room and abs(y) <= pair.apart_y + room
 
 
 @kernel
-def foresee(world: World, near: Near) -> None:
+def foresee(world: World, near: NearPair) -> None:
     """Work out when a pair next meets in this step, the normal there, and the gap before it.
 
     Those that pass through each other meet again once they have parted; those that are squeezed

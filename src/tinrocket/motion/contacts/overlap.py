@@ -11,8 +11,8 @@ from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.near import is_barred, is_off, is_solid, list_again
 from tinrocket.motion.contacts.pairs import add_pairs, laws_between, next_of, put_in_order
 from tinrocket.motion.contacts.paths import heading_of, nearest_parts, outline
-from tinrocket.motion.contacts.squeeze import keep_in_mind
-from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, Law
+from tinrocket.motion.contacts.squeeze import remember_impact
+from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, ContactRule
 from tinrocket.motion.world import World
 
 MOST: Final = 8.0
@@ -59,7 +59,7 @@ def overlap(world: World) -> None:
             status.touching = 0
         if is_solid(contact) or status.touching == 0:
             handle_contact(world, nearest_pair, nx, ny, room)
-            keep_in_mind(world, pair)
+            remember_impact(world, pair)
             list_again(world, pair.one)
             list_again(world, pair.other)
 
@@ -68,7 +68,7 @@ def overlap(world: World) -> None:
 def look_at(
     world: World,
     craft: int,
-    law: Law,
+    law: ContactRule,
     other: int,
     dx: float,
     dy: float,

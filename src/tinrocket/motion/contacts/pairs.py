@@ -8,12 +8,12 @@ from typing import Final
 from tinrocket.language.intrinsics import copy_cells
 from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.images import has_images, image_of, shift_of
-from tinrocket.motion.contacts.tables import Box, Hold, Pair, Status
+from tinrocket.motion.contacts.tables import Box, Pair, RestState, Status
 from tinrocket.motion.world import World
 
 PAIR: Final = Pair.size
 STATUS: Final = Status.size
-HOLD: Final = Hold.size
+HOLD: Final = RestState.size
 CLOSE: Final = 1e-6
 """What boxes around bodies are larger, so that rounding hides no contact [px]."""
 FEW: Final = 16

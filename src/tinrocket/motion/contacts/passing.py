@@ -8,7 +8,7 @@ from tinrocket.motion.contacts.geometry import SLOP, gap
 from tinrocket.motion.contacts.impact import NEVER, impact, lay_way
 from tinrocket.motion.contacts.pairs import past_group
 from tinrocket.motion.contacts.paths import both_radii, heading_of, outline
-from tinrocket.motion.contacts.tables import Near, Pair, Way
+from tinrocket.motion.contacts.tables import NearPair, Pair, RelativeMotion
 from tinrocket.motion.world import World
 
 
@@ -60,7 +60,7 @@ def time_together(
 
 
 @kernel
-def leads_group(world: World, near: Near) -> bool:
+def leads_group(world: World, near: NearPair) -> bool:
     """Whether a pair is the first of its two bodies and its contact among those that are near."""
     contacts = world.contacts
     for n in range(contacts.pairs[near.pair].group, near.pair):
@@ -70,7 +70,7 @@ def leads_group(world: World, near: Near) -> bool:
 
 
 @kernel
-def meet_again(world: World, near: Near, x: float, y: float, way: Way) -> float:
+def meet_again(world: World, near: NearPair, x: float, y: float, way: RelativeMotion) -> float:
     """Return when two bodies that touch have parted and meet again; NEVER if they do not.
 
     It is a share of the way; the normal is written into `near`.  The way is used up.

@@ -10,7 +10,7 @@ from tinrocket.motion.contacts.geometry import gap
 from tinrocket.motion.contacts.images import seen_at, shift_of, wraps_x, wraps_y
 from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.pushed import push_along, straighten
-from tinrocket.motion.contacts.tables import Pair, Part, Path, Point
+from tinrocket.motion.contacts.tables import Pair, Part, Point, StepPath
 from tinrocket.motion.world import TIME_EPSILON, Arrival, World
 
 SPARE: Final = 1.25
@@ -48,7 +48,7 @@ def both_radii(world: World, pair: Pair) -> float:
 
 
 @kernel
-def set_out(path: Path, x: float, y: float) -> None:
+def set_out(path: StepPath, x: float, y: float) -> None:
     """Begin a step at a place, standing still."""
     path.at = 0.0
     path.x = x
@@ -73,7 +73,7 @@ def set_out(path: Path, x: float, y: float) -> None:
 
 @kernel
 def lay_path(
-    path: Path, body: Body, x: float, y: float, wx: float, wy: float, stride: float
+    path: StepPath, body: Body, x: float, y: float, wx: float, wy: float, stride: float
 ) -> None:
     """Lay the path of a craft through a step, from a place all of the way w.
 
@@ -102,7 +102,7 @@ def lay_path(
 
 
 @kernel
-def span(path: Path) -> None:
+def span(path: StepPath) -> None:
     """Work out how far a body may come in what is left of this step."""
     left = 1.0 - path.at
     path.reach_x = (abs(path.way_x) + abs(path.curve_x) * left) * left
@@ -140,7 +140,7 @@ def begin_paths(world: World) -> None:
             swap(body, arrival)
             push_along(body, arrival, path)
         safe = world.now < body.born + body.invulnerable - TIME_EPSILON
-        path.there = 0 if safe or body.alive == 0.0 or body.aloft != 0.0 else 1
+        path.there = 0 if safe or body.alive == 0.0 or body.airborne != 0.0 else 1
         if body.alive > 0.0:
             wx, wy = body.x - body.before_x, body.y - body.before_y
             lay_path(path, body, body.x - wx, body.y - wy, wx, wy, stride_of(body, world.dt))
@@ -167,7 +167,7 @@ def begin_paths(world: World) -> None:
 
 
 @kernel
-def settle_in(path: Path) -> None:
+def settle_in(path: StepPath) -> None:
     """Say within what room of a place all of a body's way lies, with some to spare."""
     path.home_x = path.x
     path.home_y = path.y
@@ -176,7 +176,7 @@ def settle_in(path: Path) -> None:
 
 
 @kernel
-def strays(path: Path) -> bool:
+def strays(path: StepPath) -> bool:
     """Whether a body may leave the room that its way was said to lie in."""
     beyond_x = abs(path.x - path.home_x) + path.reach_x > path.room_x
     return beyond_x or abs(path.y - path.home_y) + path.reach_y > path.room_y
@@ -213,7 +213,7 @@ def advance(world: World, n: int, moment: float) -> None:
 
 
 @kernel
-def halt(path: Path) -> None:
+def halt(path: StepPath) -> None:
     """Let a body stay where it is for the rest of the step."""
     path.way_x = 0.0
     path.way_y = 0.0

@@ -1,7 +1,7 @@
 """The contact phase of a step, after all craft have moved."""
 
 from tinrocket.language.subset import kernel
-from tinrocket.motion.contacts.clearance import unsettle
+from tinrocket.motion.contacts.clearance import invalidate_rooms
 from tinrocket.motion.contacts.geometry import SLOP
 from tinrocket.motion.contacts.near import PARTS, is_off, is_solid
 from tinrocket.motion.contacts.overlap import apart_at_end, cast_ray, overlap
@@ -111,7 +111,7 @@ def meet(world: World) -> bool:
     if world.stage.pause_ends != 0.0 or world.stage.is_over != 0:
         return True
     paths, bodies = world.contacts.paths, world.bodies
-    unsettle(world)
+    invalidate_rooms(world)
     begin_paths(world)
     if world.crossed == world.count + 1.0:
         forget_sides(world)

@@ -4,7 +4,7 @@ from typing import Final
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
-from tinrocket.motion.contacts.tables import Path
+from tinrocket.motion.contacts.tables import StepPath
 from tinrocket.motion.sides import LEAP, OPEN, REMOVE, WRAP, X_HIGH, X_LOW, Y_HIGH, Y_LOW, bound_of
 from tinrocket.motion.world import Arrival
 
@@ -16,7 +16,7 @@ ALONG_Y: Final = 1 << Y_LOW | 1 << Y_HIGH
 def pushes(body: Body, side: int) -> bool:
     """Whether a craft began the step beyond a side that lets nobody pass."""
     kind = body.walls[side].kind
-    if kind == OPEN or kind == WRAP or kind == LEAP or kind == REMOVE or body.aloft != 0.0:
+    if kind == OPEN or kind == WRAP or kind == LEAP or kind == REMOVE or body.airborne != 0.0:
         return False
     before = body.before_x if side <= X_HIGH else body.before_y
     low = side == X_LOW or side == Y_LOW
@@ -34,7 +34,7 @@ def pushing(body: Body) -> int:
 
 
 @kernel
-def push_along(body: Body, arrival: Arrival, path: Path) -> None:
+def push_along(body: Body, arrival: Arrival, path: StepPath) -> None:
     """Let a craft go where the sides that push it have put it, and mark these in its path.
 
     Parameters
@@ -52,7 +52,7 @@ def push_along(body: Body, arrival: Arrival, path: Path) -> None:
 
 
 @kernel
-def straighten(body: Body, path: Path) -> None:
+def straighten(body: Body, path: StepPath) -> None:
     """Let the way of a craft that is pushed be straight along the push."""
     if path.pushed & ALONG_X != 0:
         path.way_x += path.curve_x

@@ -15,7 +15,7 @@ from tinrocket.motion.contacts.response_laws import (
     changed,
     shared_impulse,
 )
-from tinrocket.motion.contacts.tables import BLOCK, CHANCES, OVERLAP, Pair, Path
+from tinrocket.motion.contacts.tables import BLOCK, CHANCES, OVERLAP, Pair, StepPath
 from tinrocket.motion.world import World
 
 SETTLES: Final = 1e-3
@@ -33,9 +33,9 @@ def velocity_of(world: World, body: int) -> tuple[float, float]:
 
 
 @kernel
-def give_of(path: Path, give: float) -> float:
+def inverse_mass_of(path: StepPath, inverse_mass: float) -> float:
     """Return how much a body gives way to a hit: 1 / mass, and 0 if it stands still."""
-    return give if path.stuck == 0 else 0.0
+    return inverse_mass if path.stuck == 0 else 0.0
 
 
 @kernel
@@ -110,7 +110,7 @@ def give_velocity(world: World, n: int, vx: float, vy: float) -> None:
 
 
 @kernel
-def throw(world: World, pair: Pair, nx: float, ny: float) -> None:
+def respond(world: World, pair: Pair, nx: float, ny: float) -> None:
     """Let a pair bounce, or be blocked.
 
     What has no mass of its own is not moved by it: the first then bounces as games do it, off a
@@ -119,8 +119,8 @@ def throw(world: World, pair: Pair, nx: float, ny: float) -> None:
     contacts = world.contacts
     contact = contacts.contacts[pair.contact]
     one, other = world.bodies[pair.one], contacts.paths[pair.other]
-    give_one = give_of(contacts.paths[pair.one], pair.give_one)
-    give_other = give_of(other, pair.give_other)
+    give_one = inverse_mass_of(contacts.paths[pair.one], pair.give_one)
+    give_other = inverse_mass_of(other, pair.give_other)
     restitution = 0.0 if contact.response == BLOCK else contact.restitution
     wx, wy = velocity_of(world, pair.other)
     if give_other == 0.0:
@@ -148,7 +148,7 @@ def throw(world: World, pair: Pair, nx: float, ny: float) -> None:
 
 
 @kernel
-def push_of(world: World, body: int) -> tuple[float, float]:
+def push_velocity(world: World, body: int) -> tuple[float, float]:
     """Return the velocity that a body gets from what pushes it in this step."""
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return 0.0, 0.0
@@ -156,14 +156,14 @@ def push_of(world: World, body: int) -> tuple[float, float]:
 
 
 @kernel
-def press_of(world: World, pair: Pair, nx: float, ny: float) -> float:
+def rest_speed(world: World, pair: Pair, nx: float, ny: float) -> float:
     """Return the speed below which a pair that gives back less than it gets rests on each other.
 
     It is what pushes the first against what no hit moves in a step; in a heap of bodies, any of
     which may press on the others, all that pushes the one that is pushed more.
     """
-    px, py = push_of(world, pair.one)
-    qx, qy = push_of(world, pair.other)
+    px, py = push_velocity(world, pair.one)
+    qx, qy = push_velocity(world, pair.other)
     paths = world.contacts.paths
     heaped = paths[pair.one].heaped != 0 or paths[pair.other].heaped != 0
     if heaped or (pair.give_one > 0.0 and pair.give_other > 0.0):
@@ -177,13 +177,13 @@ def come_to_rest(world: World, pair: Pair, nx: float, ny: float, restitution: fl
 
     One that keeps all of its speed only does if that would happen a thousand times in a step.
     """
-    undone = press_of(world, pair, nx, ny)
+    undone = rest_speed(world, pair, nx, ny)
     if restitution >= 1.0:
         undone *= SETTLES
     if undone <= 0.0:
         return
-    give_one = give_of(world.contacts.paths[pair.one], pair.give_one)
-    give_other = give_of(world.contacts.paths[pair.other], pair.give_other)
+    give_one = inverse_mass_of(world.contacts.paths[pair.one], pair.give_one)
+    give_other = inverse_mass_of(world.contacts.paths[pair.other], pair.give_other)
     vx, vy = velocity_of(world, pair.one)
     wx, wy = velocity_of(world, pair.other)
     outward = (vx - wx) * nx + (vy - wy) * ny
@@ -200,7 +200,10 @@ def come_to_rest(world: World, pair: Pair, nx: float, ny: float, restitution: fl
 def keep_apart(world: World, pair: Pair, nx: float, ny: float) -> None:
     """Take from the ways, and from the push of two at rest, all that leads into one another."""
     one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
-    give_one, give_other = give_of(one, pair.give_one), give_of(other, pair.give_other)
+    give_one, give_other = (
+        inverse_mass_of(one, pair.give_one),
+        inverse_mass_of(other, pair.give_other),
+    )
     both = give_one + give_other
     if both == 0.0:
         return
@@ -216,14 +219,14 @@ def keep_apart(world: World, pair: Pair, nx: float, ny: float) -> None:
 
 
 @kernel
-def turn_way(path: Path, dx: float, dy: float) -> None:
+def turn_way(path: StepPath, dx: float, dy: float) -> None:
     """Change the way of a body."""
     path.way_x += dx
     path.way_y += dy
 
 
 @kernel
-def bend(path: Path, dx: float, dy: float) -> None:
+def bend(path: StepPath, dx: float, dy: float) -> None:
     """Change what a push makes of the way of a body."""
     path.curve_x += dx
     path.curve_y += dy

@@ -23,15 +23,16 @@ def bounced(
 
 @kernel
 def shared_impulse(
-    vx: float, vy: float, nx: float, ny: float, restitution: float, give: float
+    vx: float, vy: float, nx: float, ny: float, restitution: float, inverse_mass: float
 ) -> float:
     """Return the impulse between two that come together at a relative velocity.
 
-    j = -(1 + e) (v n) / (1 / m1 + 1 / m2), 0 if they part; `give` is the sum below.  The first
+    j = -(1 + e) (v n) / (1 / m1 + 1 / m2), 0 if they separate.  `inverse_mass` is the sum below.
+    The first
     gets j / m1 along the normal, the other as much momentum against it.
     """
     inward = min(vx * nx + vy * ny, 0.0)
-    return -(1.0 + restitution) * inward / give
+    return -(1.0 + restitution) * inward / inverse_mass
 
 
 @kernel

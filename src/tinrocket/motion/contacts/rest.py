@@ -12,8 +12,8 @@ from tinrocket.motion.body import CURVED, Body, stride_of
 from tinrocket.motion.contacts.bearing import hold_all, keep_side_loads
 from tinrocket.motion.contacts.near import is_solid
 from tinrocket.motion.contacts.paths import advance, both_radii, gap_now, room_after
-from tinrocket.motion.contacts.respond import press_of
-from tinrocket.motion.contacts.tables import BOUNCE, Near
+from tinrocket.motion.contacts.respond import rest_speed
+from tinrocket.motion.contacts.tables import BOUNCE, NearPair
 from tinrocket.motion.contacts.walls import lie_still
 from tinrocket.motion.sides import BOUNCE as THROWS_BACK
 from tinrocket.motion.sides import CLAMP, ONTO, X_HIGH, X_LOW, Y_LOW, bound_of
@@ -47,7 +47,7 @@ def unpushed_velocity(world: World, body: int) -> tuple[float, float]:
 
 
 @kernel
-def rests(world: World, near: Near) -> bool:
+def rests(world: World, near: NearPair) -> bool:
     """Whether a pair lies on each other: it touches, and comes together by pushes alone."""
     contacts = world.contacts
     pair = contacts.pairs[near.pair]
@@ -55,7 +55,7 @@ def rests(world: World, near: Near) -> bool:
     if not is_solid(contact) or pair.give_one + pair.give_other == 0.0:
         return False
     # what gives back less than it gets rests as soon as its bounces are less than a push
-    pushed = press_of(world, pair, near.normal_x, near.normal_y)
+    pushed = rest_speed(world, pair, near.normal_x, near.normal_y)
     if contact.response == BOUNCE and contact.restitution >= 1.0:
         pushed = 0.0
     vx, vy = unpushed_velocity(world, pair.one)
@@ -219,7 +219,7 @@ def rest(world: World) -> bool:
 
 
 @kernel
-def calm(world: World, moment: float) -> None:
+def settle_heap(world: World, moment: float) -> None:
     """Let all that touch come to rest against each other at a moment."""
     contacts = world.contacts
     for n in range(world.crafts):

@@ -8,9 +8,9 @@ from tinrocket.motion.contacts.impact import NEVER
 from tinrocket.motion.contacts.losing import foresee_losses, lose_support, slide_off
 from tinrocket.motion.contacts.near import PARTS, foresee, gather_near, renew
 from tinrocket.motion.contacts.paths import advance, span
-from tinrocket.motion.contacts.rest import calm, rest
+from tinrocket.motion.contacts.rest import rest, settle_heap
 from tinrocket.motion.contacts.soonest import earliest, grow
-from tinrocket.motion.contacts.squeeze import count_meeting, is_restless, keep_in_mind
+from tinrocket.motion.contacts.squeeze import count_meeting, is_restless, remember_impact
 from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, LEANING, SPLIT
 from tinrocket.motion.contacts.walls import foresee_side, meet_side
 from tinrocket.motion.events import CONTACT, note, place
@@ -101,7 +101,7 @@ def meet_pair(world: World, listed: int) -> None:
     if near.anew != 0:
         contacts.status[pair.group].touching = 0
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
-    keep_in_mind(world, pair)
+    remember_impact(world, pair)
     count_meeting(world, pair.one, pair.other)
     count_meeting(world, pair.other, pair.one)
     contacts.meetings += 1
@@ -110,7 +110,7 @@ def meet_pair(world: World, listed: int) -> None:
     contact = contacts.contacts[pair.contact]
     gives_back = contact.response == BOUNCE and contact.restitution >= 1.0
     if restless and not gives_back and since >= EACH * float(world.crafts):
-        calm(world, moment)
+        settle_heap(world, moment)
         contacts.calmed = contacts.meetings
         for n in range(world.crafts):
             if contacts.paths[n].moved != 0:

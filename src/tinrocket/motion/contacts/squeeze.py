@@ -18,7 +18,7 @@ from tinrocket.motion.contacts.impact import impact, lay_way
 from tinrocket.motion.contacts.near import is_off, is_solid
 from tinrocket.motion.contacts.pairs import next_of, partner_of, put_in_order
 from tinrocket.motion.contacts.paths import both_radii, gap_now, halt, heading_of, outline
-from tinrocket.motion.contacts.respond import give_of
+from tinrocket.motion.contacts.respond import inverse_mass_of
 from tinrocket.motion.contacts.tables import SWEPT, Pair, Point
 from tinrocket.motion.events import SQUEEZE, note_body
 from tinrocket.motion.sides import BOUNCE, CLAMP, HOLD, ONTO
@@ -168,8 +168,8 @@ def put_apart(world: World, n: int, nx: float, ny: float, depth: float) -> None:
     contacts = world.contacts
     pair = contacts.pairs[n]
     status, hold = contacts.status[pair.group], contacts.holds[pair.group]
-    give_one = give_of(contacts.paths[pair.one], pair.give_one)
-    give_other = give_of(contacts.paths[pair.other], pair.give_other)
+    give_one = inverse_mass_of(contacts.paths[pair.one], pair.give_one)
+    give_other = inverse_mass_of(contacts.paths[pair.other], pair.give_other)
     both = give_one + give_other
     turned = hold.squeezed_x * nx + hold.squeezed_y * ny < 0.5
     if both == 0.0 or (status.squeezed == 2 and turned):  # it is not put through the other
@@ -270,7 +270,7 @@ def count_meeting(world: World, body: int, other: int) -> None:
 
 
 @kernel
-def keep_in_mind(world: World, pair: Pair) -> None:
+def remember_impact(world: World, pair: Pair) -> None:
     """Keep what the first of a pair has met, which may hold it beyond a side that pushes it."""
     if is_solid(world.contacts.contacts[pair.contact]):
         path = world.contacts.paths[pair.one]
@@ -291,7 +291,7 @@ def recall(world: World, body: int) -> None:
         pair = contacts.pairs[listed - 1]
         solid = is_solid(contacts.contacts[pair.contact])
         if solid and pair.one == body and contacts.status[pair.group].touching != 0:
-            keep_in_mind(world, pair)
+            remember_impact(world, pair)
             path.met_at = 0.0
         listed = next_of(pair, body)
 

@@ -63,7 +63,7 @@ class Contact(Record):
     holds: int  # whether a squeeze holds the other, instead of letting it pass over the first
 
 
-class Traits(Record):
+class BodyShape(Record):
     """What a body is, whatever becomes of it."""
 
     role: int  # alike for all whose contacts are alike
@@ -74,7 +74,7 @@ class Traits(Record):
     extent_y: float
 
 
-class Law(Record):
+class ContactRule(Record):
     """A contact that bodies of two roles may have, the first of them listed before the other."""
 
     contact: int
@@ -82,7 +82,7 @@ class Law(Record):
     mutual: int  # whether each responds to both
 
 
-class Couple(Record):
+class CandidatePair(Record):
     """Two bodies that may meet: all of them are listed where there are few."""
 
     low: int
@@ -152,7 +152,7 @@ class Status(Record):
     met: float  # the last step, from 1, in which it met
 
 
-class Hold(Record):
+class RestState(Record):
     """What is remembered of a pair that is at rest, or squeezed."""
 
     squeezed_x: float  # the normal along which it was tried to put the first out of the other
@@ -180,7 +180,7 @@ class Point(Record):
     y: float
 
 
-class Path(Record):
+class StepPath(Record):
     """Where a body goes in what is left of a step: at + way d + curve d^2 after a share d of it."""
 
     at: float  # the fraction of the step at which the place is reached
@@ -234,7 +234,7 @@ class Path(Record):
     end_vy: float
 
 
-class Way(Record):
+class RelativeMotion(Record):
     """The way of one body against another in what is left of a step: d s + c s^2, s from 0 to 1."""
 
     dx: float
@@ -243,7 +243,7 @@ class Way(Record):
     cy: float
 
 
-class Near(Record):
+class NearPair(Record):
     """A pair that may meet in what is left of the step."""
 
     pair: int
@@ -291,13 +291,13 @@ class Segment(Record):
 class Contacts(Record):
     """All of it."""
 
-    traits: Traits
+    traits: BodyShape
     roles: int
     law_first: Ints  # where the laws of two roles begin in the next, and where they end
-    laws: Law
+    laws: ContactRule
     overlaps: int  # whether any contact only asks who overlaps in the end
     sees: int  # whether any looks ahead
-    couples: Couple
+    couples: CandidatePair
     couple_count: int  # below 0 if they are too many to list, and there is a grid
     grid: Grid
     body_count: int
@@ -308,8 +308,8 @@ class Contacts(Record):
     order: Ints  # pairs as they are looked at
     sorted: Ints  # workspace for sorting them
     status: Status
-    holds: Hold
-    near: Near
+    holds: RestState
+    near: NearPair
     near_count: int
     tree: Ints  # who of those meets soonest; see `soonest`
     tree_size: int
@@ -319,7 +319,7 @@ class Contacts(Record):
     hits: Ints  # of each contact
     parts: Part
     corners: Point
-    paths: Path
+    paths: StepPath
     segments: Segment
     touches: Touch
     names: int  # by which conditions ask
@@ -327,7 +327,7 @@ class Contacts(Record):
     barred: Floats  # of each craft, for each contact that waits for something: whether it is off
     shape: Point  # workspace for the corners of two parts
     wall: Point
-    way: Way
+    way: RelativeMotion
     box: Box  # in which others are looked for
     images: int  # whether any side wraps, so that bodies have images across it
     period_x: float  # how far apart these are; 0 if none wraps along that axis
@@ -336,5 +336,5 @@ class Contacts(Record):
     most_x: float
     least_y: float
     most_y: float
-    quiet: int  # whether nothing meets as long as all craft are where they are free
+    all_clear: int  # whether nothing meets as long as all craft are where they are free
     pushed: int  # whether anything that may lie on something is pushed

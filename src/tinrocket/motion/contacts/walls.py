@@ -9,7 +9,7 @@ from tinrocket.motion.contacts.impact import NEVER, falls_to_zero
 from tinrocket.motion.contacts.paths import advance, halt, lay_path
 from tinrocket.motion.contacts.pushed import straighten
 from tinrocket.motion.contacts.respond import SETTLES, TINY
-from tinrocket.motion.contacts.tables import Path
+from tinrocket.motion.contacts.tables import StepPath
 from tinrocket.motion.events import EDGE, note, place
 from tinrocket.motion.sides import (
     BOUNCE,
@@ -34,10 +34,10 @@ MOST: Final = 4096
 
 
 @kernel
-def side_moment(body: Body, path: Path, side: int) -> float:
+def side_moment(body: Body, path: StepPath, side: int) -> float:
     """Return when a body on its path meets a side from inside, or is moving on beyond it."""
     kind = body.walls[side].kind
-    if kind == OPEN or (body.aloft != 0.0 and kind != WRAP and kind != LEAP):
+    if kind == OPEN or (body.airborne != 0.0 and kind != WRAP and kind != LEAP):
         return NEVER
     bound = bound_of(body, side)
     across = side <= X_HIGH
@@ -61,7 +61,7 @@ def side_moment(body: Body, path: Path, side: int) -> float:
 
 
 @kernel
-def foresee_side(body: Body, path: Path) -> None:
+def foresee_side(body: Body, path: StepPath) -> None:
     """Work out the next side that a body meets, and when; ties go in the order of the sides."""
     path.side_at = NEVER
     if body.alive <= 0.0 or path.stuck != 0:

@@ -7,7 +7,7 @@ from tinrocket.language.records import Floats, Record
 from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Argument, Bound, Chances, Context, Step, binds
 from tinrocket.motion.body import Body
-from tinrocket.motion.contacts.clearance import unsettle
+from tinrocket.motion.contacts.clearance import invalidate_rooms
 from tinrocket.motion.events import note_rule, note_rule_at
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.timers import moment_of
@@ -128,12 +128,12 @@ def fire(
                         begin_life(shot, turned, world.now - late, world.count)
             if late > 0.0:  # it was due before the step began
                 note_rule_at(world, body, rule, fired, refused, late)
-                unsettle(world)
+                invalidate_rooms(world)
                 fired, refused = 0.0, 0.0
             if own.cooldown == 0.0:
                 break
         if fired > 0.0 or refused > 0.0:
-            unsettle(world)
+            invalidate_rooms(world)
             note_rule(world, body, rule, fired, refused)
 
 

@@ -72,14 +72,14 @@ def hop(
     """
     moment = moment_of(world, own.counted)
     patient = moment_of(world, own.cooldown_counted)
-    aloft = not is_over(memory.until, moment)
-    if action != 0.0 and is_over(memory.ready, patient) and not aloft:
+    airborne = not is_over(memory.until, moment)
+    if action != 0.0 and is_over(memory.ready, patient) and not airborne:
         memory.until = after(moment, own.duration)
         memory.ready = after(patient, own.cooldown)
         memory.speed = own.rise
-        aloft = True
+        airborne = True
         note_rule(world, body, rule, 1.0, 0.0)
-    if aloft:
+    if airborne:
         left = memory.until + TIME_EPSILON - moment - (1.0 if own.counted else world.dt)
         if own.timed:
             passed = own.duration - left
@@ -90,13 +90,13 @@ def hop(
         else:
             memory.speed -= own.loss
             body.height += memory.speed * own.step
-        body.aloft = 1.0 if own.over_walls else 0.0
+        body.airborne = 1.0 if own.over_walls else 0.0
         if left <= TIME_EPSILON or body.height <= own.ground:
             memory.until = 0.0
-            aloft = False
-    if not aloft:
+            airborne = False
+    if not airborne:
         body.height = 0.0
-        body.aloft = 0.0
+        body.airborne = 0.0
 
 
 @binds(rules.Hop)
@@ -106,8 +106,8 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
     rising, timed, counted = Number(1.0), False, False
     if rule.speed is not None and rule.gravity is not None:
         height = rule.speed**2 / (2.0 * rule.gravity)
-        aloft = 2.0 * rule.speed / rule.gravity
-        duration = Number(aloft if context.exact else INFINITE)  # it ends on the ground
+        airborne = 2.0 * rule.speed / rule.gravity
+        duration = Number(airborne if context.exact else INFINITE)  # it ends on the ground
     elif rule.rise is not None:
         (rising, counted), (back, _counted) = context.span(rule.rise), context.span(rule.back)
         duration, timed = Number(rising.value + back.value), True

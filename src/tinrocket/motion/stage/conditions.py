@@ -177,13 +177,13 @@ def act(world: World, n: int, fraction: float) -> None:
     event.fraction = fraction
     if condition.side >= 0 and stage.is_over == 0:
         score(stage, condition.side, condition.points)
-    stage.asked = max(stage.asked, condition.ends)
+    stage.end_requested = max(stage.end_requested, condition.ends)
     if condition.restarts != 0:
         stage.restart_asked = 1
 
 
 @kernel
-def strike(world: World, n: int) -> bool:
+def run_beats(world: World, n: int) -> bool:
     """Let all beats pass that are due by the end of the step; return whether there were any."""
     condition, any_due = world.stage.conditions[n], False
     for _ in range(MOST):
@@ -215,19 +215,19 @@ def begin_watching(world: World) -> None:
 
 
 @kernel
-def watch(world: World) -> None:
+def evaluate_conditions(world: World) -> None:
     """Look at all conditions of the game, and let happen what does as they begin."""
     stage, ends = world.stage, world.now + world.dt
     for n in range(stage.condition_count):
         condition = stage.conditions[n]
         condition.before = condition.on if world.count > 0.0 else 0.0
         if condition.kind == EVERY:
-            condition.on = 1.0 if strike(world, n) else 0.0
+            condition.on = 1.0 if run_beats(world, n) else 0.0
             continue
         condition.on = 1.0 if delayed(world, condition, asks(world, condition, ends)) else 0.0
         if condition.on != 0.0 and (condition.before == 0.0 or condition.kind == HAPPENS):
             act(world, n, 1.0)
-    stage.looked_at = min(world.event_count, world.event_room)
+    stage.events_seen = min(world.event_count, world.event_room)
 
 
 @kernel
@@ -237,4 +237,4 @@ def remember_happenings(world: World) -> None:
     for n in range(stage.condition_count):
         condition = stage.conditions[n]
         if condition.kind == HAPPENS and condition.late != 0:
-            condition.happened = 1 if has_happened(world, condition, stage.looked_at) else 0
+            condition.happened = 1 if has_happened(world, condition, stage.events_seen) else 0

@@ -25,7 +25,7 @@ def put_back(world: World, craft: int) -> None:
     body.spin = start.spin
     body.touch_x = 0.0
     body.touch_y = 0.0
-    body.aloft = 0.0
+    body.airborne = 0.0
     body.sight = 0.0
     body.born = world.now + world.dt
     body.born_count = world.count + 1.0

@@ -1,8 +1,8 @@
 """The end of a step: who leaves, who enters, and whether the round or the game is over."""
 
 from tinrocket.language.subset import kernel
-from tinrocket.motion.contacts.clearance import unsettle
-from tinrocket.motion.stage.conditions import remember_happenings, watch
+from tinrocket.motion.contacts.clearance import invalidate_rooms
+from tinrocket.motion.stage.conditions import evaluate_conditions, remember_happenings
 from tinrocket.motion.stage.life import leave_and_return
 from tinrocket.motion.stage.march import march_on
 from tinrocket.motion.stage.restart import restart
@@ -19,11 +19,11 @@ def conduct(world: World) -> None:
     whether a life is lost, the round is over, or the game.  In a pause nothing of it happens, and
     no time passes for it; after the game only a restart.
     """
-    unsettle(world)  # it may put a craft anywhere
+    invalidate_rooms(world)  # it may put a craft anywhere
     stage = world.stage
     if stage.is_over != 0:
         if stage.restarts != 0:
-            watch(world)
+            evaluate_conditions(world)
         if stage.restart_asked != 0:
             restart(world)
         return
@@ -32,7 +32,7 @@ def conduct(world: World) -> None:
             resume(world)
         return
     leave_and_return(world)
-    watch(world)
+    evaluate_conditions(world)
     spawn(world)
     march_on(world)
     if stage.restart_asked != 0:

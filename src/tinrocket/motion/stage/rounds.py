@@ -89,14 +89,14 @@ def winner_by_points(stage: Stage) -> int:
 
 
 @kernel
-def life_is_lost(world: World, asked: bool) -> bool:
+def life_is_lost(world: World, end_requested: bool) -> bool:
     """Whether the craft whose lives are counted was removed since it was last looked at.
 
-    Or whether a contact `asked` for a life.
+    Or whether a contact `end_requested` for a life.
     """
     stage = world.stage
     losses = stage.lives[stage.living].losses
-    lost = asked or losses > stage.losses_seen
+    lost = end_requested or losses > stage.losses_seen
     stage.losses_seen = losses
     if lost:
         stage.lives_lost += 1.0
@@ -111,12 +111,12 @@ def judge(world: World) -> None:
     scored = stage.scored != stage.scored_seen
     stage.scored_seen = stage.scored
     winner = winner_by_points(stage)
-    asked, stage.asked = stage.asked, ENDS_NOTHING
-    over, lost, fraction = winner >= 0 or asked == ENDS_GAME, False, 1.0
-    if asked == ENDS_GAME and winner < 0:
+    end_requested, stage.end_requested = stage.end_requested, ENDS_NOTHING
+    over, lost, fraction = winner >= 0 or end_requested == ENDS_GAME, False, 1.0
+    if end_requested == ENDS_GAME and winner < 0:
         winner = leading(stage)
     if stage.lives_given > 0.0:
-        lost = life_is_lost(world, asked == ENDS_LIFE)
+        lost = life_is_lost(world, end_requested == ENDS_LIFE)
         over = over or (lost and stage.lives_lost >= stage.lives_given)
     limit = stage.time_limit + stage.paused_for - world.now
     if not over and stage.time_limit > 0.0 and limit <= world.dt + TIME_EPSILON:
@@ -128,5 +128,5 @@ def judge(world: World) -> None:
         stand_still(world)
         event = note(world, OVER, -1, winner)
         event.fraction = fraction
-    elif (scored and stage.by_score != 0) or lost or asked == ENDS_ROUND:
+    elif (scored and stage.by_score != 0) or lost or end_requested == ENDS_ROUND:
         pause(world)

@@ -202,8 +202,8 @@ class Stage(Record):
     paused_for: float  # all pauses that are over
     paused_count: float  # and their steps
     lives_lost: float
-    asked: int  # what contacts and conditions of this step end
-    looked_at: int  # the events that conditions have seen in this step
+    end_requested: int  # what contacts and conditions of this step end
+    events_seen: int  # the events that conditions have seen in this step
     restart_asked: int
     restarts: int  # whether anything may ask for a restart
     saved: Floats  # the state as it began
