@@ -176,10 +176,10 @@ def test_what_a_spreadsheet_would_take_as_a_formula(tmp_path):
 @pytest.mark.parametrize(
     ("clock", "said"),
     [
-        ({"rate": 60, "step_rate": 120, "hitches": [{"at": 0.5, "length": 3e7}]}, "GiB"),
-        ({"rate": 1e6, "step_rate": 1e6}, None),
-        ({"frame_times": [1e9], "step_rate": 1e6}, "GiB"),
-        ({"max_step": 1e-9}, "too long to record"),
+        ({"rate": 60, "fixed_rate": 120, "hitches": [{"at": 0.5, "length": 3e7}]}, "GiB"),
+        ({"rate": 1e6, "fixed_rate": 1e6}, None),
+        ({"frame_times": [1e9], "fixed_rate": 1e6}, "GiB"),
+        ({"substep": 1e-9}, "too long to record"),
     ],
 )
 def test_sizes_are_refused_before_anything_is_allocated(clock, said, monkeypatch):
@@ -301,7 +301,7 @@ def test_a_terminal_of_few_letters_and_an_odd_backend(tmp_path, cli):
         capture_output=True,
         check=True,
     )
-    assert b"agrees           same               -     0.00" in done.stdout
+    assert b"agrees           same                 -     0.00" in done.stdout
     assert done.stderr == b""
 
 

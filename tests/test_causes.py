@@ -53,7 +53,7 @@ def driven() -> tr.Scenario:
     return scenario({"rule": "drive", "speed": 400}, {"rule": "move"}, timing="exact", tape=tape)
 
 
-LOST = {"width": 1000, "height": 1000, "edges": {"kind": "wrap", "onto": True}}
+LOST = {"width": 1000, "height": 1000, "edges": {"kind": "wrap", "snap": True}}
 FRAME_TAPE = {"holds": {"thrust": [["30 frames", "60 frames"]]}}
 THRUST = {"rule": "thrust", "accel": 300, "timing": "exact"}
 FAST = {"x": 100, "y": 500, "vx": 700}
@@ -125,13 +125,13 @@ FAULTS: dict[str, tuple[tr.Scenario, str, dict[str, Any]]] = {
     ),
     "an interval that carries nothing": (
         gun(carry=False),
-        "gun.fire carries nothing over",
+        "gun.fire discards the timer's remainder",
         {"of": "outcome"},
     ),
     "contacts by overlap": (wall("overlap"), "contact ball/post by overlap", {"of": "outcome"}),
     "a wrap that loses": (
         scenario(MOVE, start=FAST, arena=LOST, timing="exact"),
-        "edges that lose what is beyond them",
+        "edges that discard overshoot",
         {},
     ),
     "a tape of frames": (
@@ -142,17 +142,17 @@ FAULTS: dict[str, tuple[tr.Scenario, str, dict[str, Any]]] = {
     "when input is read": (driven(), "when input is read", {}),
     "taps that are lost": (
         scenario({"rule": "flap", "speed": 400}, MOVE, tape={"taps": {"flap": [0.507]}}),
-        "taps that no frame sees",
+        "missed taps",
         {"of": "outcome"},
     ),
-    "a remainder that is not shown": (
-        scenario(MOVE, start=FAST, timing="exact", clock={"step_rate": 10}),
-        "a remainder that is not shown",
+    "no interpolation between fixed steps": (
+        scenario(MOVE, start=FAST, timing="exact", clock={"fixed_rate": 10}),
+        "no interpolation between fixed steps",
         {},
     ),
     "a cap of dt": (
         scenario(MOVE, start=FAST, timing="exact", clock={"max_dt": 0.018}),
-        "a cap of dt that loses time",
+        "dt clamp that drops time",
         {"rates": [30]},
     ),
     "steps that are dropped": (
@@ -160,7 +160,7 @@ FAULTS: dict[str, tuple[tr.Scenario, str, dict[str, Any]]] = {
             MOVE,
             start=FAST,
             timing="exact",
-            clock={"step_rate": 60, "max_steps": 1, "interpolate": True},
+            clock={"fixed_rate": 60, "max_steps_per_frame": 1, "interpolate": True},
         ),
         "dropped steps",
         {"rates": [30]},
@@ -212,7 +212,7 @@ def test_nothing_differs_where_nothing_is_wrong() -> None:
     flown = scenario(THRUST, {"rule": "move", "method": "half"}, timing="exact", tape=PUSHED)
     causes = tr.explain(flown, rates=RATES)
     assert causes.blamed == ()
-    assert str(causes).count("nothing drifts") == 4
+    assert str(causes).count("no drift above 2 px") == 4
     cures = tr.find_cures(causes)
     assert cures.recommended is None
     assert cures.cured is None
@@ -505,7 +505,7 @@ def test_a_cure_of_the_whole_game_is_a_clock_of_its_own(cli: Cli) -> None:
     cli("why", "ladybird.toml", "--apply", "cured.toml")
     written = Path("cured.toml").read_text(encoding="utf-8")
     assert written.startswith(demo_text("ladybird").rstrip())
-    assert tomllib.loads(written)["clock"] == {"step_rate": 60.0}
+    assert tomllib.loads(written)["clock"] == {"fixed_rate": 60.0}
 
 
 def test_where_two_runs_first_part(tmp_path: Path) -> None:
@@ -605,8 +605,8 @@ def test_a_cure_is_chosen_by_name_and_every_line_is_told(cli: Cli) -> None:
     Path("rocket.toml").write_text(demo_text("rocket"), encoding="utf-8")
     chosen = ("--cure", "fixed steps of 1/60 s", "--apply", "cured.toml", "--all-lines")
     told = cli("why", "rocket.toml", *chosen).stdout
-    assert tomllib.loads(Path("cured.toml").read_text())["clock"] == {"step_rate": 60.0}
-    assert "taps that no frame sees" in told.partition("Lines of all suspects:")[2]
+    assert tomllib.loads(Path("cured.toml").read_text())["clock"] == {"fixed_rate": 60.0}
+    assert "missed taps" in told.partition("Lines of all suspects:")[2]
     assert "no cure 'a wish' was tried; valid: as it is," in (
         cli("why", "rocket.toml", "--cure", "a wish", ok=False).stderr
     )

@@ -158,7 +158,7 @@ CASES: dict[str, tuple[tr.Scenario, tr.Scenario]] = {
     ),
     "clamp-throws": tuple(ball(response="block", push_out=side) for side in ("right", "left")),
     "pushes-into-wall": tuple(
-        driven(*CAPPED, arena=WALLED | {"edges": {"kind": "clamp", "keeps_speed": keeps}})
+        driven(*CAPPED, arena=WALLED | {"edges": {"kind": "clamp", "keeps_velocity": keeps}})
         for keeps in (True, False)
     ),
     "crosses-edge": tuple(

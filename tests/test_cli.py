@@ -37,7 +37,7 @@ def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
     assert len(table) == 9
     assert "outcome differs" in done.stdout
     assert (
-        "5 of 9 runs agree with the run tuned at 60 fps within 2 px; 2 drift, 2 end" in done.stdout
+        "5 of 9 runs agree with the run tuned at 60 fps within 2 px; 2 drift, 2 with" in done.stdout
     )
     assert "\x1b" not in done.stdout  # no colour into a pipe
     runs = pd.read_csv(out / "trajectories" / "runs.csv").set_index(["variant", "clock"])

@@ -198,12 +198,12 @@ def test_one_hit_has_several_outcomes_in_order():
     pools = [pool("chips", 3), pool("dust", 12)]
     wall = {"name": "wall", "at": [205, 100], "shape": {"kind": "box", "width": 10, "height": 90}}
     then = [
-        {"response": "split", "into": "dust", "pieces": 8, "spread": 360, "piece_velocity": 40},
+        {"response": "split", "into": "dust", "pieces": 8, "spread": 360, "piece_speed": 40},
         {"scores": "left", "points": 5},
         {"scores": "right", "points": -2, "ends": "game"},
     ]
     hit = {"between": ["rock", "wall"], "response": "split", "into": "chips", "pieces": 3}
-    hit |= {"spread": 90, "piece_speed": 0.5, "then": then}
+    hit |= {"spread": 90, "piece_speed_factor": 0.5, "then": then}
     flown = tr.simulate(bench(rock, *pools, obstacle=[wall], contact=[hit]), rate=10)
     assert of_kind(flown, "split", "over")["kind"].tolist() == ["split", "over"]
     assert of_kind(flown, "split")["t"].item() == pytest.approx(1.7)

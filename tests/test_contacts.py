@@ -433,8 +433,8 @@ def test_demos_agree_at_every_rate_when_exact_and_swept(name):
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"between": ["bal", "o0"]}, "'bal' is nobody's name; did you mean 'ball'?"),
-        ({"between": ["ball", "wall"]}, "'wall' is nobody's name"),
+        ({"between": ["bal", "o0"]}, "unknown craft or group 'bal'; did you mean 'ball'?"),
+        ({"between": ["ball", "wall"]}, "unknown craft, group or obstacle 'wall'"),
         ({"between": ["o0", "ball"]}, "'o0' is an obstacle, which does not respond"),
         ({"restitution": 1.2}, "gives back more than came in; say allow_gain = true"),
         ({"restitution": 1.6, "allow_gain": True}, "restitution: must be at most 1.5, not 1.6"),
@@ -530,8 +530,8 @@ def test_masks_come_from_pictures_and_arrays(tmp_path):
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144])
-@pytest.mark.parametrize("sides_act", ["before_contacts", "after_contacts"])
-def test_sides_act_before_or_after_overlaps_as_the_loop_does(sides_act, rate):
+@pytest.mark.parametrize("edges_act", ["before_contacts", "after_contacts"])
+def test_sides_act_before_or_after_overlaps_as_the_loop_does(edges_act, rate):
     """Shots fly out of the arena, whose rim a tin lies across: who acts first takes them."""
     starts = [(20.0 + 12.0 * n, 60.0 + 3.1 * n) for n in range(12)]
     shots = [
@@ -539,7 +539,7 @@ def test_sides_act_before_or_after_overlaps_as_the_loop_does(sides_act, rate):
         | {"groups": ["shots"], "rules": [MOVE]}
         for n, (x, y) in enumerate(starts)
     ]
-    arena = {"width": 200, "height": 200, "edges": "remove", "sides_act": sides_act}
+    arena = {"width": 200, "height": 200, "edges": "remove", "edges_act": edges_act}
     tin = {"name": "tin", "at": [100, 0], "shape": {"kind": "box", "width": 190, "height": 12}}
     contact = {"between": ["shots", "tin"], "response": "remove", "detection": "overlap"}
     one = {"duration": 0.5, "arena": arena, "craft": shots, "obstacle": [tin]}
@@ -551,7 +551,7 @@ def test_sides_act_before_or_after_overlaps_as_the_loop_does(sides_act, rate):
         while not gone:
             y -= 700 / rate
             beside, outside = -8.0 < y < 8.0, y < 0.0
-            strikes = beside and (sides_act == "after_contacts" or not outside)
+            strikes = beside and (edges_act == "after_contacts" or not outside)
             due |= {f"shot {n}"} if strikes else set()
             gone = outside or strikes
     assert hit == due

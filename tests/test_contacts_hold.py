@@ -303,7 +303,7 @@ def test_bodies_and_sides_act_in_one_order_of_time(rate):
 @pytest.mark.parametrize("restitution", [1.0, 0.7])
 def test_a_side_puts_a_bean_back_onto_itself_and_turns_it_round(restitution):
     """As a plain loop does it: y = floor and vy = -e vy, to the last bit."""
-    onto = {"kind": "bounce", "restitution": restitution, "onto": True}
+    onto = {"kind": "bounce", "restitution": restitution, "snap": True}
     bean = toy("bean", 100, 20.0, vx=1.3, rules=[fall(0.31), MOVE])
     bean["edges"] = {"left": "open", "right": "open", "top": "open", "bottom": onto}
     game = {"units": "per_frame", "timing": "frame", "arena": UP, "duration": 3.0}
@@ -329,7 +329,7 @@ def test_pieces_fly_all_ways_round_or_at_random_at_a_speed_of_their_own():
         "spread": 360,
     }
     for more, turns in (({}, 60.0), ({"directions": "random", "seed": 3}, None)):
-        contact = [hit | {"piece_velocity": 80} | more]
+        contact = [hit | {"piece_speed": 80} | more]
         flown = tr.simulate(
             bench(toy("pot", 100, 100, vx=500), bits, obstacle=pin, contact=contact)
         )
@@ -494,7 +494,7 @@ def test_two_that_fly_close_to_each_other_go_on_at_the_top_of_their_flight(slowe
 
 
 @pytest.mark.parametrize("rate", [30, 50, 60, 144])
-@pytest.mark.parametrize("edge", ["bounce", "clamp", "remove", {"kind": "bounce", "onto": True}])
+@pytest.mark.parametrize("edge", ["bounce", "clamp", "remove", {"kind": "bounce", "snap": True}])
 @pytest.mark.parametrize("speed", [60.0, 120.0, 97.3])
 def test_a_side_that_is_reached_as_a_step_ends_is_met_once(edge, speed, rate):
     """Beside a contact a coin tells of the sides what it tells without one: 46 and 392 px off."""

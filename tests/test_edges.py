@@ -178,7 +178,7 @@ def test_own_edges_override_the_arenas_and_remove_counts():
 
 
 def test_a_clamp_that_keeps_the_speed_goes_on_pushing():
-    kept = {"kind": "clamp", "keeps_speed": True}
+    kept = {"kind": "clamp", "keeps_velocity": True}
     flown = fly(kept, {"x": 50, "y": 50, "vx": 300, "vy": -3}, rate=20, radius=8)
     last = flown.frames.iloc[-1]
     assert (last["x"], last["vx"], last["vy"]) == (92, 300, -3)

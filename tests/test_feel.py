@@ -238,7 +238,7 @@ def test_a_press_waits_half_a_frame_and_short_taps_are_lost(rate: float) -> None
 
 
 def test_fixed_steps_add_what_they_wait_for() -> None:
-    clock = {"step_rate": 20, "rate": 60}
+    clock = {"fixed_rate": 20, "rate": 60}
     late = tr.feel(scenario(THRUST, DRAG, MOVE, clock=clock), rates=[60]).rows
     found = next(row for row in late if row.metric.name == "latency").answer.value
     assert found == pytest.approx(1000 / 40, rel=1e-9)
@@ -303,7 +303,7 @@ def test_a_shot_is_as_fast_under_fixed_steps(rate, steps):
     data = scenario(MOVE).model_dump(mode="json", exclude_none=True)
     data["craft"][0]["rules"].insert(0, {"rule": "fire", "shots": "peas", "speed": 150})
     data["craft"].append(peas)
-    game = tr.Scenario.from_data(data | {"clock": {"step_rate": steps}})
+    game = tr.Scenario.from_data(data | {"clock": {"fixed_rate": steps}})
     row = next(row for row in tr.feel(game, rates=[rate]).rows if row.metric.name == "shot speed")
     assert row.answer.value == pytest.approx(150, rel=1e-9)
 
@@ -336,14 +336,14 @@ def test_presses_over_uneven_frames_are_those_of_a_plain_loop():
         assert sheet.number(f"{tap} ms taps lost", "uneven").value == pytest.approx(lost, abs=0.3)
 
 
-@pytest.mark.parametrize("clock", [{"rate": 24}, {"rate": 60}, {"rate": 144}, {"step_rate": 60}])
+@pytest.mark.parametrize("clock", [{"rate": 24}, {"rate": 60}, {"rate": 144}, {"fixed_rate": 60}])
 def test_presses_of_some_ms_are_the_mean_over_all_phases(clock):
     """A plain loop of thrust and drag, pressed at 2,000 moments within a twelfth of a second."""
-    rate, steps = clock.get("rate", 144), clock.get("step_rate") or clock["rate"]
+    rate, steps = clock.get("rate", 144), clock.get("fixed_rate") or clock["rate"]
     slows = {"rule": "drag", "keep": 0.9}
     game = scenario(THRUST, slows, MOVE, clock=clock, timing="frame")
     sheet = tr.feel(game, rates=[rate])
-    paced = f"{rate} fps" + (", 60 Hz steps" if "step_rate" in clock else "")
+    paced = f"{rate} fps" + (", 60 Hz steps" if "fixed_rate" in clock else "")
     shown = np.arange(rate + 1) / rate
     taken = np.floor(shown * steps + 1e-9).astype(int)
     looks = [n for n in range(rate) if taken[n + 1] > taken[n]]
@@ -515,7 +515,7 @@ def test_the_command_tells_what_the_library_does(cli: Cli) -> None:
     varied = ("feel", "rocket.toml", "--vary", "rocket.drag.keep=0.98,0.99", "--out", "drawn")
     assert "feel-changes.png" in cli(*varied).stdout
     ended = cli("compare", "rocket.toml").stdout
-    assert ended.splitlines()[-4] == "Numbers of feel that differ most:"
+    assert ended.splitlines()[-4] == "Feel metrics that differ most:"
     refused = cli("feel", "rocket.toml", "--craft", "rockett", ok=False)
     assert refused.returncode == 2
     assert "did you mean 'rocket'?" in refused.stderr

@@ -74,7 +74,7 @@ def test_traces_of_every_demo_end_as_their_flights():
     for name in tr.demo_names():
         one = tr.read_demo(name).replaced(duration=1.0)
         told, flown = tr.trace(one, rate=40), tr.simulate(one, rate=40)
-        if one.clock.step_rate is None:
+        if one.clock.fixed_rate is None:
             last = told[told["frame"] == told["frame"].max()].set_index("craft")
             for craft in last.index:
                 assert last.loc[craft, "x"] == flown.of(craft)["x"].iloc[-1]
@@ -165,7 +165,7 @@ def test_whatever_is_put_anywhere(one, data):
 
 def test_a_sweep_of_less_than_a_step_ends_where_it_begins():
     one = tr.read_demo("rocket").replaced(duration=0.1)
-    swept = tr.sweep(one, {"clock.step_rate": [8.9], "rocket.thrust.accel": [1.0, 2.0]})
+    swept = tr.sweep(one, {"clock.fixed_rate": [8.9], "rocket.thrust.accel": [1.0, 2.0]})
     assert swept["x"].tolist() == [one.craft[0].start.x] * 2
 
 
@@ -173,7 +173,7 @@ def test_a_sweep_of_less_than_a_step_ends_where_it_begins():
     ("path", "said"),
     [
         ("contact.marble/bat.speed_factor", "no contact 'marble/bat'; did you mean 'marble/bats'"),
-        ("obstacle.upper rim.at.3", "'3' is none of its 2 places"),
+        ("obstacle.upper rim.at.3", "'3' is not one of its 2 places"),
         ("contacts.marble/bats.points", "did you mean 'contact'"),
         ("marble.start.x.1", "there is nothing that has a '1'"),
     ],
@@ -240,7 +240,7 @@ THRICE = [
     [
         ({"rules": [GO]}, "craft 'toy': no rule 'move', so its velocity takes it nowhere"),
         ({"rules": THRICE}, "craft 'toy': 3 times a rule 'move' along x"),
-        ({"rules": [GO, {"rule": "limit", "speed": 0}, THRICE[0]]}, "of 0 lets it never move"),
+        ({"rules": [GO, {"rule": "limit", "speed": 0}, THRICE[0]]}, "of 0 keeps it from moving"),
         ({"rules": [GO, {"rule": "stop_below", "below": 1}, THRICE[0]]}, "at 60 fps gives, 1:"),
         ({"rules": [{"rule": "drag", "rate": 90}, THRICE[0]]}, "rate · dt is 1.5 at 60 fps"),
         (
@@ -262,8 +262,8 @@ THRICE = [
             {"contact": {"between": ["toy", "tin"], "largest_angle": 40.0}},
             "'largest_angle' does nothing without angle = 'by_offset'",
         ),
-        ({"contact": {"between": ["toy", "tin"], "points": 3}}, "count for nobody"),
-        ({"contact": {"between": ["toy", "toy"]}}, "there is but one 'toy'"),
+        ({"contact": {"between": ["toy", "tin"], "points": 3}}, "count for no side"),
+        ({"contact": {"between": ["toy", "toy"]}}, "'toy' is a single craft"),
     ],
 )
 def test_what_is_hardly_meant_is_told_beside_the_result(told, said):

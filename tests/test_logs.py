@@ -201,7 +201,7 @@ def test_the_command_line(cli, tmp_path):
         (("60.csv", "model.toml"), "a log beside a scenario is given with --log"),
         (("60.csv",), "one log cannot be compared with itself"),
         (("60.csv", "30.csv", "--vary", "a=1"), "--vary has no meaning where logs are compared"),
-        (("model.toml",), "--columns is of logs, and there are none; leave it out"),
+        (("model.toml",), "--columns is for logs, and no log is given; leave it out"),
         (("60.csv", "30.csv", "--wrap-x", "9"), "'9' is not of the form low:high"),
         (("60.csv", "30.csv", "--wrap-x", "9:1"), "x cannot wrap from 9 to 1"),
     ):

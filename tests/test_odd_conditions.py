@@ -166,7 +166,7 @@ def test_millions_of_repeats_take_no_memory():
 
 
 @pytest.mark.parametrize("units", ["per_second", "per_frame"])
-@pytest.mark.parametrize("clock", [{"rate": 45}, {"rate": 60, "step_rate": 70}, {"jitter": 0.004}])
+@pytest.mark.parametrize("clock", [{"rate": 45}, {"rate": 60, "fixed_rate": 70}, {"jitter": 0.004}])
 def test_a_stepped_flight_counts_time_as_a_recorded_one(units, clock):
     """A spawner every 0.13 s is due between steps, so that a last digit of the time shows."""
     pea = {"name": "pea", "pool": 30, "rules": [MOVE]}

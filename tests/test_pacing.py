@@ -159,7 +159,7 @@ def test_fixed_steps_are_the_same_states_at_every_frame_rate(rate):
     one = scenario(*TURNED, tape=held, timing="frame")
     truth = tr.simulate(one, rate=60).frames
     for blend in (False, True):
-        clock = tr.Clock(rate=rate, step_rate=60, interpolate=blend)
+        clock = tr.Clock(rate=rate, fixed_rate=60, interpolate=blend)
         flown = tr.simulate(one, clock=clock).frames
         done = np.array([Fraction(n, rate) * 60 for n in range(len(flown))])
         whole = np.array([int(d) for d in done])
@@ -192,8 +192,8 @@ def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, 
     clock = tr.Clock(
         rate=rate,
         hitches=(tr.Hitch(at=at, length=round(length, 3)),),
-        step_rate=steps,
-        max_steps=most,
+        fixed_rate=steps,
+        max_steps_per_frame=most,
         backlog="kept" if kept else "dropped",
     )
     flown = tr.simulate(scenario(MOVE, start={"vx": steps}), clock=clock).frames
@@ -216,7 +216,7 @@ def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, 
 
 def test_semi_fixed_steps_cut_a_frame_into_equal_parts():
     lengths = (0.01, 0.05, 0.031)
-    cut = tr.Clock(frame_times=lengths, max_step=0.015)
+    cut = tr.Clock(frame_times=lengths, substep=0.015)
     parts = (0.01, *[0.0125] * 4, *[0.031 / 3] * 3)
     one = scenario(*TURNED, tape=TWISTED, duration=0.182)
     flown = tr.simulate(one, clock=cut).frames.iloc[:: len(lengths)]
@@ -231,8 +231,8 @@ def test_events_tell_real_time_whatever_the_steps():
     one = scenario(MOVE, start={"x": 40, "y": 50, "vx": 100}, arena=arena, duration=3.0)
     for clock in (
         tr.Clock(rate=31),
-        tr.Clock(rate=144, step_rate=60, interpolate=True),
-        tr.Clock(rate=20, max_step=0.013),
+        tr.Clock(rate=144, fixed_rate=60, interpolate=True),
+        tr.Clock(rate=20, substep=0.013),
     ):
         met = tr.simulate(one, clock=clock).events["t"]
         np.testing.assert_allclose(met, [0.6, 1.6, 2.6], atol=1e-9)
@@ -255,7 +255,7 @@ def test_taps_between_steps_are_lost_or_kept(sampling):
     taps = [0.1 + 0.001 * n + 0.05 * n for n in range(20)]
     tape = {"sampling": sampling, "taps": {"move_by": taps}, "tap_length": 0.005}
     rule = {"rule": "move_by", "distance": 1}
-    clock = tr.Clock(rate=240, step_rate=60)
+    clock = tr.Clock(rate=240, fixed_rate=60)
     flown = tr.simulate(scenario(rule, tape=tape), clock=clock)
     looks = [n / 240 for n in range(480) if (n + 1) % 4 == 0]  # frames that complete a step
     seen = [any(t <= look + 1e-12 < t + 0.005 for look in looks) for t in taps]
@@ -300,7 +300,7 @@ def test_input_of_drawn_frames_is_carried_out_in_fixed_steps(requests):
     """144 frames and 60 steps a second: a step acts on its own frame, or once on all since."""
     holds = [[0.101, 0.352], [0.61, 0.622]]
     rule = {"rule": "move_by", "distance": 1, "when": "held", "action": "go", "timing": "frame"}
-    clock = tr.Clock(rate=144, step_rate=60, requests=requests)
+    clock = tr.Clock(rate=144, fixed_rate=60, input=requests)
     one = scenario(rule, tape={"holds": {"go": holds}}, duration=1.0)
     flown = tr.simulate(one, clock=clock).frames
     x, asked, steps = 0.0, 0, 0
@@ -324,7 +324,7 @@ def test_no_jitter_has_no_sign():
 @given(st.integers(0, 500), st.floats(0.5, 200), st.floats(0, 0.9))
 def test_no_step_begins_before_the_game(seed, steps, jitter):
     """Sums of uneven frames and of capped ones may differ in the last bit, either way."""
-    clock = tr.Clock(rate=60, jitter=jitter / 60, seed=seed, max_dt=0.05, step_rate=steps)
+    clock = tr.Clock(rate=60, jitter=jitter / 60, seed=seed, max_dt=0.05, fixed_rate=steps)
     pacing = lower_clock(clock, 60.0, 2.0)
     assert (pacing.begins >= 0.0).all()
     assert (np.diff(pacing.begins) >= 0.0).all()
@@ -335,7 +335,7 @@ def test_what_is_kept_of_clocks_and_tapes_is_never_that_of_others():
     held = {"holds": {"thrust": [[0.2, 1.0]]}}, {"holds": {"thrust": [[0.4, 0.9], [1.2, 1.5]]}}
     tapes = [*held, held[0] | {"sampling": "buffered"}, {"taps": {"thrust": [0.3, 0.31]}}]
     paces = [tr.Clock(rate=30), tr.Clock(rate=75), tr.Clock(rate=75, jitter=0.004, seed=3)]
-    paces += [tr.Clock(rate=75, jitter=0.004, seed=4), tr.Clock(rate=75, step_rate=60)]
+    paces += [tr.Clock(rate=75, jitter=0.004, seed=4), tr.Clock(rate=75, fixed_rate=60)]
     cases = [
         (scenario(THRUST, MOVE, tape=hands, duration=duration), pace)
         for hands in tapes

@@ -63,7 +63,7 @@ def test_the_command_pins_checks_and_renews(cli: Cli) -> None:
     assert cli("pin", "tug.toml", "--rates", "30,60").stdout == "wrote tug.pin.toml\n"
     kept = Path("tug.pin.toml").read_text(encoding="utf-8")
     asked = ("check", "tug.toml", "--pinned", "tug.pin.toml")
-    assert "does what tug.pin.toml says" in cli(*asked).stdout
+    assert "does what tug.pin.toml records" in cli(*asked).stdout
     assert "is there already" in cli("pin", "tug.toml", ok=False).stderr
     assert Path("tug.pin.toml").read_text(encoding="utf-8") == kept
     told = json.loads(cli("pin", "tug.toml", "--rates", "30,60", "--accept", "--json").stdout)

@@ -203,7 +203,7 @@ def test_drive_speeds_up_and_brakes_at_constant_rates(rate):
 def test_stick_shapes_what_the_thumb_does():
     """Below the dead zone nothing, from the outer threshold on all, between them by exponent."""
     tilts = [0.0, 0.1, 0.3, 0.5, 0.9, 1.0]
-    stick = {"x": "sx", "y": "sy", "dead_zone": 0.2, "saturation": 0.8, "exponent": 2.0}
+    stick = {"x": "sx", "y": "sy", "dead_zone": 0.2, "full_at": 0.8, "exponent": 2.0}
     tape = {"values": {"sx": [[n, 0.6 * t] for n, t in enumerate(tilts)]}}
     tape["values"]["sy"] = [[n, 0.8 * t] for n, t in enumerate(tilts)]
     rule = {"rule": "drive", "speed": 100, "stick": "thumb"}

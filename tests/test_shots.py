@@ -162,7 +162,13 @@ def test_what_is_split_flies_on_in_pieces(detection):
     rock = {"name": "rock", "start": {"x": 100, "y": 0, "vx": -80}, "rules": [MOVE], "radius": 6}
     chip = {"name": "chip", "pool": 4, "rules": [MOVE], "radius": 2, "edges": "open"}
     wall = {"name": "wall", "at": [0, 0], "shape": {"kind": "box", "width": 20, "height": 400}}
-    how = {"response": "split", "into": "chip", "pieces": 3, "spread": 90, "piece_speed": 0.5}
+    how = {
+        "response": "split",
+        "into": "chip",
+        "pieces": 3,
+        "spread": 90,
+        "piece_speed_factor": 0.5,
+    }
     contact = [{"between": ["rock", "wall"], "detection": detection} | how]
     flown = tr.simulate(world(rock, chip, obstacle=[wall], contact=contact), rate=50)
     assert flown.events["kind"].tolist() == ["split"]

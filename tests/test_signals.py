@@ -130,7 +130,7 @@ def cornered() -> Iterator[tuple[float, ...]]:
 
 
 CORNERED = {
-    "arena": {"width": 500, "height": 400, "edges": {"kind": "wrap", "onto": True}},
+    "arena": {"width": 500, "height": 400, "edges": {"kind": "wrap", "snap": True}},
     "start": {"x": 100, "y": 100},
     "columns": ["x", "y", "heading"],
     "rules": [

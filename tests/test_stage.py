@@ -249,16 +249,20 @@ WRONG = [
     (
         "y = 30",
         "y = 30\nclearance = 9\nclear_of = ['moose']",
-        "'moose' is nobody's name; did you me",
+        "unknown craft or group 'moose'; did you me",
     ),
     (
         "y = 30",
         "y = 30\nramp = { to = 1, over = 3, by = 'gone' }",
-        "only of a march can it be told",
+        "'gone' is counted for a march",
     ),
-    ('moves = "tins"', 'moves = "tin"', "march.shelf.moves: 'tin' is nobody's name; did you mean"),
+    (
+        'moves = "tins"',
+        'moves = "tin"',
+        "march.shelf.moves: unknown craft or group 'tin'; did you mean",
+    ),
     ("between = [20, 600]", "between = [600, 20]", "two places along x, the smaller first"),
-    ('scores = "mouse"', "", "rounds.first_to: no contact scores for anyone"),
+    ('scores = "mouse"', "", "rounds.first_to: no contact has 'scores'"),
     (
         "first_to = 4",
         "lives = 3",
@@ -269,7 +273,7 @@ WRONG = [
         "lives = 3\nlives_of = 'moose'",
         "rounds.lives_of: there is no craft 'moose'; did you mean",
     ),
-    ("first_to = 4", "resets = ['moose']", "rounds.resets: 'moose' is nobody's name"),
+    ("first_to = 4", "resets = ['moose']", "rounds.resets: unknown craft or group 'moose'"),
 ]
 
 

@@ -43,8 +43,8 @@ EIGHT_WAYS = {
         "edges": {
             "left": "clamp",
             "right": "clamp",
-            "top": {"kind": "clamp", "keeps_speed": True},
-            "bottom": {"kind": "clamp", "keeps_speed": True},
+            "top": {"kind": "clamp", "keeps_velocity": True},
+            "bottom": {"kind": "clamp", "keeps_velocity": True},
         },
     },
     "start": {"x": 60, "y": 60},
@@ -333,7 +333,7 @@ STICK_FLIER = {
             "x": "tilt x",
             "y": "tilt y",
             "dead_zone": 0.2,
-            "saturation": 0.9,
+            "full_at": 0.9,
             "exponent": 1.5,
         }
     },

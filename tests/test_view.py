@@ -49,7 +49,7 @@ def test_an_eased_view_lags_by_what_easing_leaves(rate):
 
 
 @pytest.mark.parametrize(
-    "clock", [tr.Clock(rate=60), tr.Clock(rate=100, step_rate=60, interpolate=True)]
+    "clock", [tr.Clock(rate=60), tr.Clock(rate=100, fixed_rate=60, interpolate=True)]
 )
 def test_a_strip_comes_back_ahead_when_the_view_has_passed_it(clock):
     """Two slats of the ground, 250 px apart, that wrap within the view's sides and a margin."""
@@ -80,13 +80,13 @@ def test_a_strip_comes_back_ahead_when_the_view_has_passed_it(clock):
 
 
 @pytest.mark.parametrize("order", ["after", "before"])
-@pytest.mark.parametrize("held", ["view", "shown"])
+@pytest.mark.parametrize("held", ["camera", "display"])
 def test_a_view_with_a_dead_zone_and_a_top_speed_is_a_plain_loop(order, held):
     """Frame by frame: nothing within 30 px of its middle, half of what is beyond, at most 4 px."""
     cat = {"name": "cat", "start": {"x": 60, "y": 90, "vx": 260, "vy": 30}}
     cat |= {"edges": "bounce", "rules": [MOVE]}
     view = {"follow": "cat", "width": 200, "height": 100, "start": [150, 60], "speed": 240}
-    view |= {"dead_zone": [30, 10], "fraction": 0.5, "order": order, "held": held}
+    view |= {"dead_zone": [30, 10], "fraction": 0.5, "order": order, "clamps": held}
     one = world(cat, arena={"width": 600, "height": 200}, view=view, timing="frame", duration=4)
     flown = tr.simulate(one, rate=60).frames
     target, free, shown = (60.0, 90.0), [150.0, 60.0], []
@@ -96,7 +96,7 @@ def test_a_view_with_a_dead_zone_and_a_top_speed_is_a_plain_loop(order, held):
             off = target[axis] - free[axis]
             beyond = off - zone if off > zone else off + zone if off < -zone else 0.0
             free[axis] += max(-4.0, min(4.0, 0.5 * beyond))
-            if held == "view":
+            if held == "camera":
                 free[axis] = max(low, min(high, free[axis]))
         shown.append((max(100, min(500, free[0])) - 100, max(50, min(150, free[1])) - 50))
         target = (x, y)

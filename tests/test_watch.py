@@ -31,7 +31,7 @@ def test_what_a_change_did():
     before, after = (tr.compare(slide(vx, timing="frame"), [30, 60]) for vx in (40, 60))
     lines = changes_between(before, after)
     assert lines[0] == "top.start.vx 40 → 60"
-    assert lines[1] == "top: top speed 40 → 60 px/s, up to 60 px elsewhere, 60 at the end"
+    assert lines[1] == "top: top speed 40 → 60 px/s, path moved by up to 60 px, by 60 at the end"
     assert not any(line.startswith("60 fps") for line in lines)
     assert changes_between(after, after) == []
 

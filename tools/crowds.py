@@ -70,7 +70,7 @@ def crowd(draw: np.random.Generator) -> dict[str, Any]:
         contacts.append(contact | ({"detection": "overlap"} if draw.random() < 0.3 else {}))
     pegs = {"name": "pegs", "at": [40, 150], "columns": 4, "rows": 2, "step": [60, 25]}
     arena = {"width": 300, "height": 200, "edges": pick(SIDES)}
-    arena["sides_act"] = pick(("before_contacts", "after_contacts"))
+    arena["edges_act"] = pick(("before_contacts", "after_contacts"))
     clock = {"rate": pick((15, 30, 60, 144))}
     one = {"duration": 0.5, "timing": pick(("frame", "dt", "exact")), "arena": arena}
     return one | {

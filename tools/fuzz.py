@@ -164,7 +164,7 @@ jitter = 0.002
 seed = 4
 hitches = [{ at = 0.5, length = 0.1 }]
 max_dt = 0.05
-step_rate = 120
+fixed_rate = 120
 [view]
 width = 120
 height = 90

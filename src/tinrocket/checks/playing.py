@@ -37,7 +37,7 @@ def fires_every_frame(subject: Subject) -> Iterator[Found]:
 
 @CHECKS.add(
     "tapping-beats-holding",
-    "Who taps fast fires more often than who holds the key, so that thumbs decide, not aim.",
+    "Mashing fires faster than holding.",
     "let one cooldown run for both",
 )
 def tapping_beats_holding(subject: Subject) -> Iterator[Found]:

@@ -138,7 +138,7 @@ def free_points(subject: Subject) -> Iterator[Found]:
         if points > 0:
             yield Found(
                 "tape",
-                f"with nobody at the keys '{side}' scores {points} in {idle.duration:.4g} s",
+                f"without any input '{side}' scores {points} in {idle.duration:.4g} s",
             )
 
 

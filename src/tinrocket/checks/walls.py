@@ -96,7 +96,7 @@ def pushes_into_wall(subject: Subject) -> Iterator[Found]:
 
 def _keeps(arena: Arena, side: Side) -> bool:
     edge = arena.edges.at(side)
-    return edge.kind == "clamp" and bool(edge.keeps_speed)
+    return edge.kind == "clamp" and bool(edge.keeps_velocity)
 
 
 def _approaches(subject: Subject, craft: Craft, axis: Axis, end: int, reach: float) -> bool:
@@ -198,8 +198,8 @@ def _sets(rule: MotionRule) -> bool:
 
 @CHECKS.add(
     "bounce-sticks",
-    "Overlap is found after the fact, and nobody is pushed out of it: in the next frame the two "
-    "still overlap, and the bounce is turned round again.",
+    "Overlap is found after the fact and is not resolved: in the next frame the two still "
+    "overlap, and the bounce is reversed again.",
     "push out what overlaps, or bounce only what comes nearer, or find contacts swept",
 )
 def bounce_sticks(subject: Subject) -> Iterator[Found]:
@@ -216,7 +216,7 @@ def bounce_sticks(subject: Subject) -> Iterator[Found]:
     "tunnels",
     "In one frame the craft goes farther than both are thick, so that no frame shows them "
     "overlapping: it passes through.",
-    "find the contact swept, at the time of impact, or cut long frames into parts",
+    "find the contact swept, at the time of impact, or use substeps",
 )
 def tunnels(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:

@@ -16,30 +16,40 @@ def check(
     ] = None,
     rates: Rates = USUAL_RATES,
     select: Annotated[
-        str | None, typer.Option(help="Only these checks.", metavar="NAME,NAME")
+        str | None, typer.Option(help="Checks to run (default: all).", metavar="NAME,NAME")
     ] = None,
-    ignore: Annotated[str | None, typer.Option(help="All but these.", metavar="NAME,NAME")] = None,
+    ignore: Annotated[
+        str | None, typer.Option(help="Checks to leave out.", metavar="NAME,NAME")
+    ] = None,
     form: Annotated[
         Literal["text", "json", "sarif", "github"],
         typer.Option("--format", help="How findings are printed."),
     ] = "text",
     explain: Annotated[
         str | None,
-        typer.Option(help="Say what a check looks for, or list 'all', and nothing else."),
+        typer.Option(help="Describe a check, or all of them with 'all', and run none."),
     ] = None,
     pinned: Annotated[
         Path | None,
-        typer.Option(help="Instead: whether it still does what this pin says.", metavar="FILE"),
+        typer.Option(help="Compare with this pin instead of running the checks.", metavar="FILE"),
     ] = None,
     tolerance: Annotated[
-        float, typer.Option(help="With --pinned: per cent by which a number may change.")
+        float,
+        typer.Option(
+            help="With --pinned: largest change of a number that is accepted, in percent."
+        ),
     ] = 0.5,
-    accept: Annotated[bool, typer.Option("--accept", help="With --pinned: renew the pin.")] = False,
+    accept: Annotated[
+        bool, typer.Option("--accept", help="With --pinned: replace the pin.")
+    ] = False,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
     json: AsJson = False,
 ) -> None:
-    """Look for mistakes of motion; exit with 1 if there are any, or if a pinned feel changed."""
+    """Look for common mistakes of motion, or compare with a pin.
+
+    Exits with 1 if there is a finding, or if a pinned value changed.
+    """
     from tinrocket.cli.output import echo, progress_bar
     from tinrocket.errors import OptionError
 
@@ -99,7 +109,9 @@ def _apart(session: Session) -> str:
     worst = max(compared.runs, key=lambda run: run.farthest[1])
     far, unit = worst.farthest[1], compared.unit
     how = f"up to {far:.3g} {unit} apart" if far > compared.tolerance else "of another outcome"
-    return f"Its runs are {how} ({worst.clock}): see 'tinrocket compare {session.file}', and 'why'."
+    return (
+        f"Its runs are {how} ({worst.clock}): run 'tinrocket compare {session.file}', then 'why'."
+    )
 
 
 def _names(text: str | None) -> list[str]:
@@ -138,6 +150,6 @@ def _check_pinned(
         for path in written:
             echo(f"wrote {path}")
         if not told and not accept:
-            echo(f"{session.file} does what {pinned} says, within {100 * share:g} %")
+            echo(f"{session.file} does what {pinned} records, within {100 * share:g} %")
     if told and not accept:
         raise typer.Exit(1)

@@ -46,15 +46,17 @@ def compare(
     against: Annotated[
         str | None,
         typer.Option(
-            help="The reference: 'tuned' (if not given), each variant's own run at the tuned rate; "
+            help="The reference: 'tuned', each variant's own run at the tuned rate (default); "
             "'fine', its limit at a very high rate; 'base', the scenario as written. "
-            "Of logs, the name of one; the first if not given."
+            "For logs, the name of one (default: the first)."
         ),
     ] = None,
     vary: Varied = None,
     log: Annotated[
         list[Path] | None,
-        typer.Option(metavar="FILE", help="Measure a log of the game beside the scenario."),
+        typer.Option(
+            metavar="FILE", help="A log of the game to compare with the scenario; may be repeated."
+        ),
     ] = None,
     columns: Columns = None,
     wrap_x: WrapX = None,
@@ -65,7 +67,8 @@ def compare(
     heading: HeadingUnit = None,
     first_row: FirstRow = "told",
     screen: Annotated[
-        bool, typer.Option("--view", help="Compare what is seen in the view, not the world.")
+        bool,
+        typer.Option("--view", help="Compare positions as seen in the view, not in the world."),
     ] = False,
     tolerance: Tolerance = 2.0,
     out: Annotated[
@@ -76,15 +79,15 @@ def compare(
     fail_on: Annotated[
         Literal["outcome", "drift"] | None,
         typer.Option(
-            help="Exit with 1 if any run has another outcome; 'drift': if any does not agree."
+            help="Exit with 1 if any run has a different outcome, or with 'drift' if any drifts."
         ),
     ] = None,
     preview: Annotated[
-        bool, typer.Option("--preview", help="Only say what the logs are read as.")
+        bool, typer.Option("--preview", help="Print how the logs are read, and compare nothing.")
     ] = False,
     json: AsJson = False,
 ) -> None:
-    """Fly a scenario at several frame rates and say where and by how much runs part.
+    """Fly a scenario at several frame rates and report where and by how much runs diverge.
 
     Or compare logs that a game printed at several rates, a log with a scenario (--log), or
     scenarios with the first of them.
@@ -132,7 +135,7 @@ def compare(
         reading = log_format(of_logs)
         comparison = compare_with_logs(session.scenario, log, session.varied, reading, tolerance)
     else:
-        _refuse(of_logs.typed(), "is of logs, and there are none")
+        _refuse(of_logs.typed(), "is for logs, and no log is given")
         if len(sources) > 1:
             _refuse({"--vary": vary, "--against": against, "--view": screen}, SEVERAL)
             comparison = _side_by_side(session, sources[1:], tolerance)
@@ -169,7 +172,7 @@ def _felt(session: Session, runs: int) -> list[str]:
     except OptionError:  # nobody plays here
         return []
     worst = worst_lines(sheet)
-    return ["Numbers of feel that differ most:", *(f"  {line}" for line in worst)] if worst else []
+    return ["Feel metrics that differ most:", *(f"  {line}" for line in worst)] if worst else []
 
 
 def _refuse(

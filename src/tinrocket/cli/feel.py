@@ -32,21 +32,19 @@ def feel(
         str | None,
         typer.Option(
             metavar="jitter=2ms,hitch=80ms,seeds=50",
-            help="Uneven frames: medians and 5 to 95 % of so many seeds.",
+            help="Fly uneven frames too: medians and 5 to 95 % over the seeds.",
         ),
     ] = None,
-    share: Annotated[
-        float, typer.Option(help="Percent of a number from which a difference is told.")
-    ] = 5.0,
+    share: Annotated[float, typer.Option(help="Smallest difference to report, in percent.")] = 5.0,
     out: Annotated[Path | None, typer.Option(help="Directory for the table and pictures.")] = None,
     explain: Annotated[
-        bool, typer.Option("--explain", help="Print what each number means, and nothing else.")
+        bool, typer.Option("--explain", help="Print the definition of each metric and fly nothing.")
     ] = False,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
     json: AsJson = False,
 ) -> None:
-    """Fly standard manoeuvres with each craft and measure how they feel at every frame rate."""
+    """Measure feel metrics of each craft at every frame rate, with standard manoeuvres."""
     from tinrocket.cli.output import console, echo, print_written, progress_bar
     from tinrocket.feel_metrics.measuring import feel as fly_and_measure
     from tinrocket.feel_metrics.metric import Perceptible

@@ -69,7 +69,7 @@ def _with_tape(text: str, log: Path, path: Path) -> str:
     every, tape = tape_of_log(flight), tape_of_log(flight, actions)
     if every is None:
         raise FileError(
-            f"{log}: tells no keys; print a column of 0 and 1 for each, such as in.thrust"
+            f"{log}: has no columns of keys; print a column of 0 and 1 for each, such as in.thrust"
         )
     told = {*every.holds, *every.values}
     unknown = sorted(told - set(actions))

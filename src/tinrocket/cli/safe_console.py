@@ -1,6 +1,7 @@
 """A console on which no text of a file acts: tables and lines are printed, and nothing else."""
 
 from collections.abc import Iterable
+from typing import Any
 
 from rich.console import Console, ConsoleOptions, RenderableType
 from rich.segment import Segment
@@ -9,7 +10,20 @@ from tinrocket.texts import safe_output
 
 
 class SafeConsole(Console):
-    """Prints what `texts.safe_output` leaves of each piece of text; colours stay its own."""
+    """Prints what `texts.safe_output` leaves of each piece of text; colours stay its own.
+
+    Where it is not a terminal, lines have no blanks at their ends.
+    """
+
+    def print(self, *objects: Any, **options: Any) -> None:
+        """Print objects as rich does, without the blanks that pad a table to its width."""
+        if self.is_terminal:
+            super().print(*objects, **options)
+            return
+        with self.capture() as captured:
+            super().print(*objects, **options)
+        lines = (line.rstrip(" ") for line in captured.get().split("\n"))
+        self.file.write("\n".join(lines))
 
     def render(
         self, renderable: RenderableType, options: ConsoleOptions | None = None

@@ -33,25 +33,29 @@ def trace(
     scenario: ScenarioFile,
     craft: OfCraft = None,
     since: Annotated[float, typer.Option("--from", help="First moment [s].")] = 0.0,
-    until: Annotated[float | None, typer.Option(help="Moment at which it ends [s].")] = None,
+    until: Annotated[float | None, typer.Option(help="Last moment [s].")] = None,
     frames: Annotated[
-        int | None, typer.Option(help="So many frames instead; 12 if neither is given.")
+        int | None,
+        typer.Option(help=f"Number of frames, instead of --until (default: {USUAL_FRAMES})."),
     ] = None,
     each_rule: Annotated[
         bool, typer.Option("--each-rule", help="A row after each rule, edge, contact and stage.")
     ] = False,
     columns: Annotated[
-        str | None, typer.Option(help="Which columns, such as t,x,vy,in.thrust; or 'all'.")
+        str | None,
+        typer.Option(
+            help="Columns to print, such as t,x,vy,in.thrust, or 'all' (default: those in use)."
+        ),
     ] = None,
     rate: Rate = None,
     frame_times: FrameTimes = None,
     vary: Varied = None,
-    csv: Annotated[Path | None, typer.Option(help="Write the whole table here.")] = None,
+    csv: Annotated[Path | None, typer.Option(help="File to write the whole table to.")] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
     json: AsJson = False,
 ) -> None:
-    """Print how a craft stands frame by frame, or after each rule, and what it gained there."""
+    """Print the state of each craft frame by frame, or after each rule."""
     from tinrocket.cli.output import echo
     from tinrocket.errors import OptionError
     from tinrocket.texts import json_text

@@ -37,7 +37,7 @@ def watch(
     allow_outside: AllowOutside = False,
     json: AsJson = False,
 ) -> None:
-    """Fly a scenario again whenever its file is saved, and say what the change did.
+    """Fly a scenario again on each save, and report what the change did.
 
     Ends with Ctrl-C.
     """

@@ -28,46 +28,51 @@ def why(
     rates: Rates = USUAL_RATES,
     frame_times: FrameTimes = None,
     craft: Annotated[
-        str | None, typer.Option(help="Whose; that which is farthest off if not given.")
+        str | None, typer.Option(help="Craft to explain (default: the one that drifts most).")
     ] = None,
     of: Annotated[
         str | None,
         typer.Option(
-            help="'drift', 'outcome' (the first change of it), 'events' (how many), or a number of "
-            "feel; drift and, if it differs, the outcome, if not given.",
+            help="What to explain: 'drift', 'outcome' (its first change), 'events' (how many "
+            "differ), or a feel metric (default: drift and, if it differs, the outcome).",
         ),
     ] = None,
     screen: Annotated[
-        bool, typer.Option("--view", help="Drift of what is seen in the view, not in the world.")
+        bool, typer.Option("--view", help="Measure drift as seen in the view, not in the world.")
     ] = False,
     uneven: Annotated[
         str | None,
         typer.Option(
             metavar="jitter=2ms,hitch=80ms,seeds=20",
-            help="Judge cures over uneven frames too, over so many seeds.",
+            help="Fly uneven frames too, over so many seeds, to judge cures.",
         ),
     ] = None,
     tolerance: Tolerance = 2.0,
     whole: Annotated[
         bool,
-        typer.Option("--whole", help="Drift of the whole run, also after the outcome differs."),
+        typer.Option(
+            "--whole", help="Measure drift over the whole run, also after the outcome differs."
+        ),
     ] = False,
     cure: Annotated[
         str | None,
-        typer.Option(metavar="NAME", help="Which cure --apply writes, by its name in the table."),
+        typer.Option(
+            metavar="NAME",
+            help="Cure that --apply writes, by its name in the table (default: the recommended).",
+        ),
     ] = None,
     all_lines: Annotated[
         bool, typer.Option("--all-lines", help="Print the line of every suspect that has one.")
     ] = False,
     apply: Annotated[
-        Path | None, typer.Option(help="Write the cured scenario here, its comments kept.")
+        Path | None, typer.Option(help="File to write the cured scenario to; comments are kept.")
     ] = None,
     out: Annotated[Path | None, typer.Option(help="Directory for tables and pictures.")] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
     json: AsJson = False,
 ) -> None:
-    """Say what makes runs differ from the tuned one, what cures it, and the line to write."""
+    """Find which lines make runs differ, what fixes them, and print the lines to write."""
     from tinrocket.cli.output import console, echo, print_written, progress_bar
     from tinrocket.comparison.compare import check_tolerance
     from tinrocket.feel_metrics.uneven import parse_uneven
@@ -98,21 +103,34 @@ def why(
     if json:
         echo(as_json(every, cures))
     else:
-        from tinrocket.show.why_table import all_cure_lines, cure_lines, cure_table, why_lines
+        from tinrocket.show.why_table import (
+            all_cure_lines,
+            alternative_lines,
+            cure_lines,
+            cure_table,
+            verdict_line,
+            why_lines,
+        )
 
         printer = console()
+
+        def print_all(head: str, lines: list[str]) -> None:
+            if head:
+                printer.print(head, style="bold", markup=False, soft_wrap=True)
+            for line in lines:
+                printer.print(line, markup=False, soft_wrap=True)
+
+        print_all(verdict_line(every), cure_lines(cures))
         for causes in every:
-            head = f"What makes {causes.craft} differ: {causes.of}"
-            printer.print(head, style="bold", markup=False)
-            for line in why_lines(causes, partings=causes.of == "drift"):
-                printer.print(line, markup=False, soft_wrap=True)
+            what = "drifts" if causes.of == "drift" else f"differs in {causes.of}"
+            lines = why_lines(causes, partings=causes.of == "drift")
+            print_all(f"\nWhy {causes.craft} {what}", lines)
         if cures.recommended is not None:
+            print_all("\nCures that were tried", [])
             printer.print(cure_table(cures))
-        for line in cure_lines(cures):
-            printer.print(line, markup=False, soft_wrap=True)
+            print_all("", alternative_lines(cures))
         if all_lines:
-            for line in all_cure_lines(cures):
-                printer.print(line, markup=False, soft_wrap=True)
+            print_all("", all_cure_lines(cures))
     cured = chosen_cure or cures.cured
     written = _written(every, cures, cured, scenario, apply, out, allow_outside=allow_outside)
     if not json:

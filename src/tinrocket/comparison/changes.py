@@ -61,7 +61,8 @@ def _flown(before: Trajectory, after: Trajectory) -> Iterator[str]:
         drift = measure_drift(after, before, craft)
         if drift.largest >= LEAST:
             told.append(
-                f"up to {drift.largest:.3g} {after.unit} elsewhere, {drift.final:.3g} at the end"
+                f"path moved by up to {drift.largest:.3g} {after.unit}, by {drift.final:.3g} at "
+                "the end"
             )
         if told:
             yield f"{craft}: {', '.join(told)}"
@@ -88,7 +89,7 @@ def _agreement(before: Comparison, earlier: int, after: Comparison, place: int) 
             yield f"{old} {status} {kind} → {new}"
     far = [run.farthest[1] for run in (before.runs[earlier], after.runs[place])]
     if abs(far[0] - far[1]) >= LEAST:
-        yield f"{far[0]:.3g} {after.unit} off at most → {far[1]:.3g}"
+        yield f"max drift {far[0]:.3g} → {far[1]:.3g} {after.unit}"
 
 
 def _changed(run: Run) -> Counter[tuple[str, str]]:

@@ -22,10 +22,10 @@ BLEW_UP, DIFFERS, DRIFTS, AGREES = VERDICTS = ("blew up", "outcome differs", "dr
 def verdict_lines(comparison: Comparison) -> list[str]:
     """Return what the drift table says in three lines.
 
-    How many runs agree, which one parts first and of what, and which to look at.
+    How many runs agree, which one diverges first and at which event, and which is worst.
     """
     verdicts = Counter(comparison.verdicts)
-    others = {DRIFTS: "drift", DIFFERS: "end otherwise", BLEW_UP: "blow up"}
+    others = {DRIFTS: "drift", DIFFERS: "with a different outcome", BLEW_UP: "blow up"}
     rest = ", ".join(f"{verdicts[kind]} {verb}" for kind, verb in others.items() if verdicts[kind])
     one = sum(verdicts.values()) == 1
     line = (
@@ -35,23 +35,23 @@ def verdict_lines(comparison: Comparison) -> list[str]:
     )
     lines = [f"{line}{f'; {rest}' if rest else ''}."]
     parting = [
-        (_departs(run, comparison.tolerance), -run.farthest[1], place, run)
+        (_diverges_at(run, comparison.tolerance), -run.farthest[1], place, run)
         for place, run in enumerate(comparison.runs)
         if comparison.verdicts[place] != AGREES
     ]
     if not parting:
         return lines
     when, _far, _place, first = min(parting)
-    lines.append(f"First to part: {_called(first)}, at {when:.2f} s{chain(first)}.")
+    lines.append(f"First to diverge: {_called(first)}, at {when:.2f} s{chain(first)}.")
     rank = [VERDICTS.index(verdict) for verdict in comparison.verdicts]
     worst = min(parting, key=lambda part: (rank[part[2]], part[1]))[3]
     craft, far = worst.farthest
     told = f"{far:.3g}" if far < 1000.0 else f"{far:.0f}"
-    off = f": {craft} up to {told} {comparison.unit} off" if far > 0.0 else ""
+    off = f": {craft} drifts up to {told} {comparison.unit}" if far > 0.0 else ""
     drift = worst.drifts[craft] if far > 0.0 else None
     until = f", until it is gone at {drift.t[-1]:.2f} s" if drift and drift.gone else ""
     again = "" if worst is first else chain(worst)
-    lines.append(f"Look at {_called(worst)}{off}{until}{again}{_changes(worst)}.")
+    lines.append(f"Worst: {_called(worst)}{off}{until}{again}{_changes(worst)}.")
     return lines
 
 
@@ -59,8 +59,8 @@ def _called(run: Run) -> str:
     return f"{run.variant} at {run.clock}" if run.variant else run.clock
 
 
-def _departs(run: Run, tolerance: float) -> float:
-    """Return when a run first parts from its reference [s]: in place, or by an event."""
+def _diverges_at(run: Run, tolerance: float) -> float:
+    """Return when a run first diverges from its reference [s]: in place, or by an event."""
     moments = [drift.passes(tolerance) for drift in run.drifts.values() if drift]
     moments.append(run.first_change())
     return min((moment for moment in moments if moment is not None), default=math.inf)
@@ -98,9 +98,17 @@ def event_phrase(event: Mapping[str, Any], *, craft: bool = True) -> str:
 
 
 def _changes(run: Run) -> str:
-    said = []
+    """Return how many events of each kind are missing and extra."""
+    parts = []
     for status in CHANGED:
         counts = Counter(run.matched["kind"][run.matched["status"] == status].tolist())
-        if counts:
-            said.append(f"{status}: {', '.join(f'{n} {kind}' for kind, n in counts.items())}")
-    return "".join(f"; {part}" for part in said)
+        parts += [f"{n} {status} {_events(kind, n)}" for kind, n in counts.items()]
+    return f"; {', '.join(parts)}" if parts else ""
+
+
+def _events(kind: str, count: int) -> str:
+    """Return the name of a kind of event for a count: 1 wrap, 2 wraps."""
+    name = kind.replace("_", " ")
+    if count == 1:
+        return name
+    return f"{name}es" if name.endswith(("s", "sh")) else f"{name}s"

@@ -158,7 +158,7 @@ def meeting_craft(scenario: Scenario) -> set[int]:
 
 def sides_last(scenario: Scenario, number: int) -> bool:
     """Whether the sides act on a craft after all contacts."""
-    chosen = scenario.arena.sides_act == "after_contacts" and bool(scenario.contact)
+    chosen = scenario.arena.edges_act == "after_contacts" and bool(scenario.contact)
     return chosen and number not in meeting_craft(scenario)
 
 

@@ -207,8 +207,8 @@ def _outcome(scenario: Scenario, one: Outcome, context: Context) -> dict[str, fl
         "pool_size": size,
         "pieces": one.pieces,
         "spread": math.radians(one.spread),
-        "piece_speed": one.piece_speed,
-        "piece_velocity": -1.0 if one.piece_velocity is None else one.piece_velocity,
+        "piece_speed_factor": one.piece_speed_factor,
+        "piece_speed": -1.0 if one.piece_speed is None else one.piece_speed,
         "random_pieces": int(one.directions == "random"),
         "ends": ENDS[one.ends],
     }

@@ -100,8 +100,8 @@ def _sides(
     for axis, own, zero in zip(AXES, reach, middle, strict=True):
         for side, place in zip(arena.sides(axis), arena.bounds(axis, own), strict=True):
             edge: Edge = arena.edges.at(side)
-            kind = side_kinds.HOLD if edge.keeps_speed else EDGES[edge.kind]
-            kind = ONTO[edge.kind] if edge.onto else kind
+            kind = side_kinds.HOLD if edge.keeps_velocity else EDGES[edge.kind]
+            kind = ONTO[edge.kind] if edge.snap else kind
             restitution = 1.0 if edge.restitution is None else edge.restitution
             sides.append((kind, place - zero, restitution))
     return sides
@@ -166,7 +166,7 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
         "lifted": context.heading.up if view.follows_height else 0.0,
         "along_x": view.axis != "y",
         "along_y": view.axis != "x",
-        "free": view.held == "shown",
+        "free": view.clamps == "display",
     }
     bound = Bound((Step(look, given),), memory=Looking, begins={"x": x, "y": y})
     rule = BoundRule(Follow(target=view.follow), bound, ())

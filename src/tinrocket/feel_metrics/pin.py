@@ -233,13 +233,14 @@ def difference(pinned: Pin, now: Pin, share: float = SHARE) -> str:
     done, said = changes(pinned, now, share)
     if not done:
         return ""
-    lines = [f"{len(done)} things are otherwise than pinned, beyond {100 * share:g} %:"]
+    many = "1 value differs" if len(done) == 1 else f"{len(done)} values differ"
+    lines = [f"{many} from the pin by more than {100 * share:g} %:"]
     lines += [f"  {one}" for one in done]
-    lines.append("The scenario says otherwise:" if said else "The scenario says the same")
+    lines.append("Changed in the scenario:" if said else "The scenario has not changed")
     lines += [f"  {one}" for one in said]
     if not said:
         if pinned.version != now.version:
-            lines[-1] += f"; pinned by version {pinned.version}, flown by {now.version}."
+            lines[-1] += f"; pinned with version {pinned.version}, flown with {now.version}."
         else:
             lines[-1] += "."
     return "\n".join(lines)

@@ -40,7 +40,7 @@ class Uneven:
     def __post_init__(self) -> None:
         """Refuse what is not uneven, or no number of times."""
         if not (0.0 <= self.jitter < 1.0 and 0.0 <= self.hitch <= 10.0):
-            raise OptionError("jitter is below 1 s and a hitch at most 10 s, neither below 0")
+            raise OptionError("jitter must be between 0 and 1 s, and a hitch between 0 and 10 s")
         if not 1 <= self.seeds <= 10_000:
             raise OptionError(f"seeds must be 1 to 10,000, not {self.seeds}")
 

@@ -17,7 +17,7 @@ def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing
 
     Who tunes flies at the same few clocks again and again: these are kept.
     """
-    steps = max(clock.rate or tuned_at, clock.step_rate or 0.0, 1.0 / (clock.max_step or 1.0))
+    steps = max(clock.rate or tuned_at, clock.fixed_rate or 0.0, 1.0 / (clock.substep or 1.0))
     long = clock.frame_times is not None or clock.hitches or duration * steps > FEW
     return _lowered(clock, tuned_at, duration) if long else _kept(clock, tuned_at, duration)
 
@@ -43,14 +43,14 @@ def _lowered(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
         frames = pacing.steady(rate, duration)
     if clock.refresh is not None:
         frames = pacing.synchronised(frames, clock.refresh, duration)
-    if clock.step_rate is None:
-        return pacing.variable(frames, clock.max_dt, clock.max_step)
+    if clock.fixed_rate is None:
+        return pacing.variable(frames, clock.max_dt, clock.substep)
     fixed = pacing.fixed(
         frames,
-        clock.step_rate,
+        clock.fixed_rate,
         clock.max_dt,
-        clock.max_steps,
+        clock.max_steps_per_frame,
         drops=clock.backlog == "dropped",
         blends=clock.interpolate,
     )
-    return replace(fixed, sums_requests=clock.requests == "sum")
+    return replace(fixed, sums_requests=clock.input == "sum")

@@ -153,7 +153,7 @@ def synchronised(frames: Frames, refresh: float, duration: float) -> Frames:
 
 
 def variable(frames: Frames, longest: float | None = None, part: float | None = None) -> Pacing:
-    """Return one step a frame, or several equal ones none of which is longer than `max_step`.
+    """Return one step a frame, or several equal ones none of which is longer than `substep`.
 
     Parameters
     ----------

@@ -94,7 +94,7 @@ class Flight:
         self._stepper = Stepper(self._deck, plain=plain)
         clock = scenario.clock
         rate = scenario.tuned_at if clock.rate is None else clock.rate
-        self._rate = clock.step_rate or rate
+        self._rate = clock.fixed_rate or rate
         self._usual = 1.0 / self._rate
 
     @property

@@ -108,7 +108,7 @@ def match_told(
 
 
 def _compared(tells: Tells, kinds: set[str]) -> set[str] | None:
-    """Return the kinds that a flight tells; None if it is none of its own words."""
+    """Return the kinds that a flight tells; None if it is not one of its own words."""
     if not tells.said:
         return None
     return set() if tells.kinds is None else set(tells.kinds) | kinds

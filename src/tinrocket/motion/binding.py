@@ -263,7 +263,7 @@ class Context:
         """Return a stick's direction."""
         stick = self.sticks[name]
         made = signals.tilt_radial if stick.zone == "radial" else signals.tilt_axes
-        numbers = (self.heading.up, stick.dead_zone, stick.saturation, stick.exponent)
+        numbers = (self.heading.up, stick.dead_zone, stick.full_at, stick.exponent)
         along = Raw(stick.y) if stick.y else 0.0
         given = (Raw(stick.x), along, *numbers, stick.magnitude == "full")
         both = Derived(name, made, given, results=2)

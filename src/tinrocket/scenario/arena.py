@@ -34,11 +34,11 @@ class Edge(Model):
     """How far outside the side it happens [px]."""
     restitution: Fraction | None = None
     """Share of the speed into the wall that a bounce gives back; 1 if not given."""
-    onto: bool = False
+    snap: bool = False
     """Whether a bounce puts the craft back onto the side, and a wrap onto the opposite one, as
     simple games do; how far it came beyond is lost.
     """
-    keeps_speed: bool = False
+    keeps_velocity: bool = False
     """Whether a clamp acts on the place only, so that the speed goes on pushing."""
 
     @model_validator(mode="after")
@@ -47,13 +47,13 @@ class Edge(Model):
             raise ValueError(
                 f"restitution belongs to a bounce, not to an edge of kind '{self.kind}'"
             )
-        if self.onto and self.kind not in ("bounce", "wrap"):
+        if self.snap and self.kind not in ("bounce", "wrap"):
             raise ValueError(
-                f"onto belongs to a bounce or a wrap, not to an edge of kind '{self.kind}'"
+                f"snap belongs to a bounce or a wrap, not to an edge of kind '{self.kind}'"
             )
-        if self.keeps_speed and self.kind != "clamp":
+        if self.keeps_velocity and self.kind != "clamp":
             raise ValueError(
-                f"keeps_speed belongs to a clamp, not to an edge of kind '{self.kind}'"
+                f"keeps_velocity belongs to a clamp, not to an edge of kind '{self.kind}'"
             )
         return self
 
@@ -104,7 +104,7 @@ class Edges(Model):
                     f"'{one}' is '{kinds[0]}' but '{other}' is '{kinds[1]}'; "
                     f"opposite sides must both wrap, or neither"
                 )
-            if "wrap" in kinds and self.at(one).onto != self.at(other).onto:
+            if "wrap" in kinds and self.at(one).snap != self.at(other).snap:
                 raise ValueError(f"'{one}' and '{other}' must both wrap onto the side, or neither")
         return self
 
@@ -124,7 +124,7 @@ class Arena(Model):
     """How headings are counted: where 0 points, and which way they grow."""
     edges: Edges = Field(default_factory=Edges)
     """What the sides do: one edge for all, or one each for left, right, top and bottom."""
-    sides_act: Literal["before_contacts", "after_contacts"] = "before_contacts"
+    edges_act: Literal["before_contacts", "after_contacts"] = "before_contacts"
     """When the sides act on craft whose contacts are found by overlap; those that are swept come in
     one order of time with them.
     """
@@ -160,7 +160,7 @@ class Arena(Model):
 
     def images_at(self, axis: Axis) -> tuple[float, float] | None:
         """Return where an axis wraps so that what is half over one side is seen at the other."""
-        if any(edge.kind != "wrap" or edge.onto for edge in self.ordered_edges(axis)):
+        if any(edge.kind != "wrap" or edge.snap for edge in self.ordered_edges(axis)):
             return None
         return self.bounds(axis)
 

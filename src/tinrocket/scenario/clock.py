@@ -35,35 +35,39 @@ class Clock(Model):
     """The longest step the game takes, however long the frame lasted [s]."""
     refresh: Rate | None = None
     """Screens per second: a frame that misses its time waits for the next."""
-    step_rate: Rate | None = None
+    fixed_rate: Rate | None = None
     """Steps of a fixed length, so many per second, as the time comes together."""
-    max_steps: Annotated[int, Field(strict=True, ge=1)] | None = None
+    max_steps_per_frame: Annotated[int, Field(strict=True, ge=1)] | None = None
     """Fixed steps that one frame takes at the most."""
     backlog: Literal["dropped", "kept"] = "dropped"
     """What happens to the time of further steps: lost to the game, or made up for later."""
-    requests: Literal["last", "sum"] = "last"
+    input: Literal["last", "sum"] = "last"
     """What input of drawn frames the fixed steps act on: that of the frame in which one is taken,
     in each of them; or, once, the sum of all since the last step."""
     interpolate: bool = False
     """Whether a state between the last two fixed steps is shown, one step behind."""
-    max_step: PositiveSeconds | None = None
+    substep: PositiveSeconds | None = None
     """Longest step [s]: a longer frame is cut into equal parts."""
 
     @model_validator(mode="after")
     def _one_way_to_step(self) -> Self:
-        if self.step_rate is not None and self.max_step is not None:
+        if self.fixed_rate is not None and self.substep is not None:
             raise ValueError(
-                "'step_rate' makes steps of a fixed length, 'max_step' cuts frames into equal "
+                "'fixed_rate' makes steps of a fixed length, 'substep' cuts frames into equal "
                 "parts; give one of them"
             )
-        if self.step_rate is None:
-            only = {"max_steps": self.max_steps is not None, "interpolate": self.interpolate}
-            only |= {"backlog": self.backlog != "dropped", "requests": self.requests != "last"}
+        if self.fixed_rate is None:
+            only = {
+                "max_steps_per_frame": self.max_steps_per_frame is not None,
+                "interpolate": self.interpolate,
+                "backlog": self.backlog != "dropped",
+                "input": self.input != "last",
+            }
             for key, given in only.items():
                 if given:
-                    raise ValueError(f"'{key}' is about fixed steps; there is no 'step_rate'")
-        elif self.backlog == "kept" and self.max_steps is None:
-            raise ValueError("'backlog' is what 'max_steps' leaves over; there is no 'max_steps'")
+                    raise ValueError(f"'{key}' is about fixed steps; there is no 'fixed_rate'")
+        elif self.backlog == "kept" and self.max_steps_per_frame is None:
+            raise ValueError("'backlog' needs a 'max_steps_per_frame', whose rest it keeps")
         return self
 
     @model_validator(mode="after")
@@ -110,8 +114,8 @@ class Clock(Model):
             parts.append(f"dt ≤ {self.max_dt * 1000:.3g} ms")
         if self.refresh:
             parts.append(f"on a {self.refresh:.6g} Hz screen")
-        if self.step_rate:
-            parts.append(f"{self.step_rate:.6g} Hz steps{', blended' if self.interpolate else ''}")
-        if self.max_step:
-            parts.append(f"parts ≤ {self.max_step * 1000:.3g} ms")
+        if self.fixed_rate:
+            parts.append(f"{self.fixed_rate:.6g} Hz steps{', blended' if self.interpolate else ''}")
+        if self.substep:
+            parts.append(f"parts ≤ {self.substep * 1000:.3g} ms")
         return ", ".join(parts)

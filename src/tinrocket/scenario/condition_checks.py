@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
@@ -24,7 +24,7 @@ def condition_problems(scenario: Scenario) -> list[str]:
         if counts[one.name] > 1:
             wrong.append(f"{where}: two conditions have this name; give each its own")
         if one.name in timers:
-            wrong.append(f"{where}: a timer of a craft has this name; call one of them otherwise")
+            wrong.append(f"{where}: a timer of a craft has this name; rename one of them")
         above = [other.name for other in scenario.condition[:number]]
         wrong += [f"{where}.{what}" for what in _asks(scenario, one)]
         wrong += [f"{where}: {what}" for what in _made_of(scenario, one, above)]
@@ -43,14 +43,18 @@ def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
     if one.stick is not None and one.stick not in scenario.sticks:
         yield f"stick: there is no stick '{one.stick}'{nearest(one.stick, scenario.sticks)}"
     if one.other is not None and one.other not in bodies:
-        yield f"other: '{one.other}' is nobody's name{nearest(one.other, bodies.called)}"
+        yield f"other: {_unknown(one.other, bodies.called)}"
     if one.touches is not None:
         if one.touches not in bodies:
-            yield f"touches: '{one.touches}' is nobody's name{nearest(one.touches, bodies.called)}"
+            yield f"touches: {_unknown(one.touches, bodies.called)}"
         elif not any(_meets(scenario, one.touches, contact) for contact in scenario.contact):
             yield f"touches: no contact names '{one.touches}'; one with response 'count' is enough"
     if one.ends == "life" and (scenario.rounds is None or scenario.rounds.lives is None):
         yield "ends: no lives are counted; add 'lives' to [rounds]"
+
+
+def _unknown(name: str, known: Iterable[str]) -> str:
+    return f"unknown craft, group or obstacle '{name}'{nearest(name, known)}"
 
 
 def _meets(scenario: Scenario, name: str, contact: Contact) -> bool:
@@ -67,8 +71,8 @@ def _made_of(scenario: Scenario, one: Condition, above: list[str]) -> Iterator[s
             return
     if (one.acts or one.delay) and not scenario.is_of_game(one):
         yield (
-            "it asks the craft whose rule waits for it, so nothing can happen by itself; "
-            "say with 'of' whom it is about"
+            "it is evaluated for the craft whose rule waits for it, so it cannot act by "
+            "itself; name a craft or group with 'of'"
         )
 
 
@@ -82,5 +86,5 @@ def _waiting(scenario: Scenario) -> Iterator[str]:
             if own or (name in timers and name not in scenario.actions):
                 yield (
                     f"spawner.{spawner.name}: '{name}' belongs to a craft; a spawner waits for "
-                    f"actions and for conditions that say with 'of' whom they are about"
+                    f"actions and for conditions with an 'of'"
                 )

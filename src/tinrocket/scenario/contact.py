@@ -50,9 +50,9 @@ class Outcome(Model):
     """How many of them."""
     spread: FullAngle = 60.0
     """Degrees between the ways of the first and the last piece."""
-    piece_speed: Factor = 1.0
+    piece_speed_factor: Factor = 1.0
     """Factor of the speed of what is split."""
-    piece_velocity: Speed | None = None
+    piece_speed: Speed | None = None
     """A speed of their own that the pieces begin with instead [px/s]."""
     directions: Literal["spread", "random"] = "spread"
     """Whether the pieces are spread evenly over the fan, or each goes a random way within it."""

@@ -108,7 +108,7 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
         known = list(holder.model_fields) if holder else []
         key = str(detail["loc"][-1])
         now = renamed(key, known)
-        hint = f"; it is called '{now}' now" if now else nearest(key, known)
+        hint = f"; renamed to '{now}'" if now else nearest(key, known)
         return [Problem(where, f"there is no such key{hint}")]
     if kind == "union_tag_not_found":
         key = str(context["discriminator"]).strip("'")
@@ -123,7 +123,7 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
         names = [name.strip(" '") for name in str(expected).replace(" or ", ", ").split(",")]
         given = str(context.get("tag", detail["input"]))
         now = renamed(given, names)
-        hint = f"; it is called '{now}' now" if now else _close(given, names)
+        hint = f"; renamed to '{now}'" if now else _close(given, names)
         return [Problem(where, f"'{given}' is not one of {', '.join(names)}{hint}")]
     if kind in _PLAIN:
         return [Problem(where, _PLAIN[kind].format(input=_shown(detail["input"]), **context))]

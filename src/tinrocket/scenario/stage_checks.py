@@ -58,21 +58,21 @@ def _names(scenario: Scenario) -> Iterator[str]:
         asked += [("rounds.restores", name) for name in rounds.restores if name not in still]
     for where, name in asked:
         if name not in known:
-            yield f"{where}: '{name}' is nobody's name{nearest(name, known.called)}"
+            yield f"{where}: unknown craft or group '{name}'{nearest(name, known.called)}"
     if rounds and rounds.lives_of is not None:
         single = [craft.name for craft in scenario.craft if not craft.pool and not craft.grid]
         if rounds.lives_of not in single:
             hint = nearest(rounds.lives_of, single)
             yield f"rounds.lives_of: there is no craft '{rounds.lives_of}'{hint}"
     if rounds and rounds.first_to is not None and not scenario.sides:
-        yield "rounds.first_to: no contact scores for anyone; add 'scores' to one"
+        yield "rounds.first_to: no contact has 'scores'; add it to one"
     ramps = [(f"spawner.{one.name}", one.ramp) for one in scenario.spawner]
     ramps += [(f"march.{one.name}", one.ramp) for one in scenario.march]
     for where, ramp in ramps:
         if ramp is not None and ramp.by == "gone" and where.startswith("spawner"):
-            yield f"{where}.ramp.by: only of a march can it be told how many are gone"
+            yield f"{where}.ramp.by: 'gone' is counted for a march, not for a spawner"
         if ramp is not None and ramp.by == "score" and not scenario.sides:
-            yield f"{where}.ramp.by: no contact scores for anyone"
+            yield f"{where}.ramp.by: no contact has 'scores'"
 
 
 def _places(scenario: Scenario) -> Iterator[str]:

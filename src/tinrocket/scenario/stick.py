@@ -18,7 +18,7 @@ class Stick(Model):
     """Analog action, positive up the screen; none for a stick of one axis."""
     dead_zone: Share = 0.0
     """Tilt below which there is no input."""
-    saturation: Share = 1.0
+    full_at: Share = 1.0
     """Tilt from which the input is full."""
     exponent: PositiveFactor = 1.0
     """Of the response between them: above 1 finer near the middle."""
@@ -29,10 +29,10 @@ class Stick(Model):
 
     @model_validator(mode="after")
     def _zone_before_threshold(self) -> Self:
-        if not self.dead_zone < self.saturation:
+        if not self.dead_zone < self.full_at:
             raise ValueError(
-                f"'dead_zone' of {self.dead_zone:g} must be below 'saturation', "
-                f"which is {self.saturation:g}"
+                f"'dead_zone' of {self.dead_zone:g} must be below 'full_at', "
+                f"which is {self.full_at:g}"
             )
         return self
 

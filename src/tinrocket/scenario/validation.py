@@ -244,11 +244,13 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
     for number, contact in enumerate(scenario.contact, start=1):
         first, second = contact.between
         if first not in fleet:
-            which = "an obstacle, which does not respond" if first in bodies else "nobody's name"
-            yield f"contact#{number}.between: '{first}' is {which}{nearest(first, fleet.called)}"
+            which = f"unknown craft or group '{first}'"
+            if first in bodies:
+                which = f"'{first}' is an obstacle, which does not respond"
+            yield f"contact#{number}.between: {which}{nearest(first, fleet.called)}"
         if second not in bodies:
             hint = nearest(second, bodies.called)
-            yield f"contact#{number}.between: '{second}' is nobody's name{hint}"
+            yield f"contact#{number}.between: unknown craft, group or obstacle '{second}'{hint}"
         if contact.detection == "sight":
             eyes = [scenario.craft[n] for n in fleet.families_of(first)]
             if not any(r.looks_ahead for c in eyes for r in c.rules):

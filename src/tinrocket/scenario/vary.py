@@ -84,7 +84,7 @@ def _reach(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, An
 def _place_in(table: Any, step: str, path: str) -> int:
     """Return the place in a list that a step of a path counts from 1."""
     if not step.isdecimal() or not 1 <= int(step) <= len(table):
-        raise UnknownNameError(f"{path}: '{step}' is none of its {len(table)} places, from 1")
+        raise UnknownNameError(f"{path}: '{step}' is not one of its {len(table)} places, from 1")
     return int(step) - 1
 
 

@@ -55,7 +55,7 @@ class View(Approach, Model):
     """Whether it follows the craft up in a hop."""
     within: Literal["arena", "nothing"] = "arena"
     """Whether it stops where the arena ends."""
-    held: Literal["view", "shown"] = "view"
+    clamps: Literal["camera", "display"] = "camera"
     """What stops there: the view itself, or only what is shown of it while it moves on beyond."""
     pointers: Literal["world", "screen"] = "world"
     """Where pointers of the tape are: in the world, or counted from the view's corner."""

@@ -23,13 +23,15 @@ LONG_FRAME = 0.5
 """Frames that last this long on average are taken for milliseconds [s]."""
 MANY_TIMES = 20.0
 """A time so many times past the end of the run is taken for milliseconds."""
+SLOW_PIECES = 5.0
+"""Speed below which pieces hardly move, and which may be meant as a factor [px/s]."""
 BELONGS = {
     "largest_angle": ("angle", "by_offset"),
     "into": ("response", "split"),
     "pieces": ("response", "split"),
     "spread": ("response", "split"),
+    "piece_speed_factor": ("response", "split"),
     "piece_speed": ("response", "split"),
-    "piece_velocity": ("response", "split"),
     "directions": ("response", "split"),
     "restitution": ("response", "bounce"),
     "angle": ("response", "bounce"),
@@ -43,7 +45,7 @@ BELONGS = {
 def doubts(scenario: Scenario, clock: Clock | None = None) -> list[str]:
     """Return what is hardly meant in a scenario, flown by a clock."""
     clock = clock or scenario.clock
-    rate = clock.step_rate or clock.rate or scenario.tuned_at
+    rate = clock.fixed_rate or clock.rate or scenario.tuned_at
     if clock.frame_times is not None:
         rate = len(clock.frame_times) / sum(clock.frame_times)
     found = [*_clock(clock), *_tape(scenario), *_keys(scenario), *_contacts(scenario)]
@@ -97,7 +99,7 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
         where = f"contact '{contact.label}'"
         first, second = contact.between
         if first == second and (first in alone or shared.count(first) == 1):
-            yield f"{where}: there is but one '{first}', which meets itself never"
+            yield f"{where}: '{first}' is a single craft and cannot collide with itself"
         yield from (f"{where}: {what}" for what in _idle(contact))
 
 
@@ -108,8 +110,13 @@ def _idle(contact: Contact) -> Iterator[str]:
             yield f"'{key}' does nothing without {other} = '{value}'"
     if contact.removes is not None and contact.response not in ("remove", "split"):
         yield f"'removes' does nothing with response = '{contact.response}'"
+    if contact.piece_speed is not None and contact.piece_speed < SLOW_PIECES:
+        yield (
+            f"'piece_speed' of {contact.piece_speed:g} is a speed, not a factor; "
+            f"the factor is 'piece_speed_factor'"
+        )
     if contact.points != 1 and contact.scores is None:
-        yield "'points' count for nobody; say with 'scores' for whom"
+        yield "'points' without 'scores' count for no side; name the side with 'scores'"
 
 
 def _moves(craft: Craft) -> Iterator[str]:
@@ -140,7 +147,7 @@ def _numbers(scenario: Scenario, craft: Craft, rate: float) -> Iterator[str]:
     for rule in same.rules:
         timing = scenario.timing_of(craft, rule)
         if isinstance(rule, Limit) and 0.0 in (rule.speed, rule.x, rule.y, rule.spin):
-            yield f"'{rule.label}' of 0 lets it never move"
+            yield f"'{rule.label}' of 0 keeps it from moving"
         if isinstance(rule, StopBelow) and gains and rule.below >= min(gains):
             yield (
                 f"'{rule.label}' of {rule.below:g} is no less than one frame of thrust at "

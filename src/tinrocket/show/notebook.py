@@ -15,7 +15,7 @@ from tinrocket.show.feel_table import feel_lines
 from tinrocket.show.paths import plot_path
 from tinrocket.show.pictures import PICTURES, first_picture
 from tinrocket.show.why import plot_causes, plot_cures
-from tinrocket.show.why_table import cure_lines, why_lines
+from tinrocket.show.why_table import alternative_lines, cure_lines, why_lines
 from tinrocket.trajectory.trajectory import Trajectory
 from tinrocket.why.cures import Cures
 from tinrocket.why.explain import Causes
@@ -54,7 +54,11 @@ def causes_html(causes: Causes) -> str:
 def cures_html(cures: Cures) -> str:
     """Return cures: what is recommended, the table, and what each leaves and costs."""
     table = cures.table.to_html(index=False, float_format="{:.2f}".format, na_rep="", border=0)
-    return _paragraphs(cure_lines(cures)) + table + _picture(plot_cures(cures))
+    return (
+        _paragraphs([*cure_lines(cures), *alternative_lines(cures)])
+        + table
+        + _picture(plot_cures(cures))
+    )
 
 
 @as_text.register
@@ -66,7 +70,7 @@ def causes_text(causes: Causes) -> str:
 @as_text.register
 def cures_text(cures: Cures) -> str:
     """Return cures in sentences."""
-    return "\n".join(cure_lines(cures))
+    return "\n".join([*cure_lines(cures), *alternative_lines(cures)])
 
 
 def _paragraphs(lines: list[str]) -> str:

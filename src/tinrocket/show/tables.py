@@ -40,7 +40,7 @@ def drift_table(comparison: Comparison) -> Group:
     craft = len({row["craft"] for row in rows}) > 1
     late = any(row["lag_ms"] > LEAST_LAG for row in rows)
     notes = ["events: -missing +extra ~shifted"]
-    notes += ["late: by how much what is shown lies behind, which is no drift"] if late else []
+    notes += ["late: mean display latency, which is not drift"] if late else []
     if len(rows) > MOST_ROWS and craft:
         worst: dict[tuple[str, str], Row] = {}
         for row in rows:
@@ -60,12 +60,12 @@ def drift_table(comparison: Comparison) -> Group:
         **({"craft": (6, lambda row: Text(str(row["craft"])))} if craft else {}),
         "verdict": (15, lambda row: Text(str(row["verdict"]), COLOURS[str(row["verdict"])])),
         "events": (10, _events_cell),
-        "parts at": (8, lambda row: number(row["diverges_at"], " s")),
-        f"max {unit}": (7, lambda row: number(row["drift_max"])),
+        "diverges at": (8, lambda row: number(row["diverges_at"], " s")),
+        f"max [{unit}]": (7, lambda row: number(row["drift_max"])),
         # there is no room for both
-        **({} if craft else {f"rms {unit}": (7, lambda row: number(row["drift_rms"]))}),
-        f"final {unit}": (8, lambda row: number(row["drift_final"])),
-        **({"late ms": (7, lambda row: number(row["lag_ms"]))} if late else {}),
+        **({} if craft else {f"rms [{unit}]": (7, lambda row: number(row["drift_rms"]))}),
+        f"final [{unit}]": (7, lambda row: number(row["drift_final"])),
+        **({"late [ms]": (7, lambda row: number(row["lag_ms"]))} if late else {}),
     }
     blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}", "bold")]
     blocks.append(Text("; ".join(notes), "dim"))
@@ -90,7 +90,7 @@ def drift_table(comparison: Comparison) -> Group:
             blocks.append(Text(variant, "italic"))
         blocks.append(table)
     if hidden:
-        blocks.append(Text(f"and {hidden} more rows that part less", "dim"))
+        blocks.append(Text(f"and {hidden} more rows that diverge less", "dim"))
     return Group(*blocks)
 
 

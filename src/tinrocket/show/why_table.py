@@ -18,13 +18,15 @@ from tinrocket.why.explain import Cause, Causes, Explained
 from tinrocket.why.parting import first_parting
 
 LEAST = 0.0005
-"""Shares below this are not told."""
+"""Smallest share that is printed."""
 MOST = 6
-"""Causes of one run that are told."""
+"""Causes of one run that are printed."""
+NAME = 27
+"""Width of the column of cures."""
 
 
 def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
-    """Return what makes each run differ, a line for each, and where it first parts."""
+    """Return the causes of each run's difference, a line for each, and where it first diverges."""
     lines = []
     for run in causes.runs:
         lines.append(_run_line(causes, run))
@@ -71,21 +73,20 @@ def _both(run: Explained) -> str:
     names = " and ".join(one.suspect.name for one in run.causes)
     alone = [one.alone > 0.5 * run.whole for one in run.causes]
     if all(alone):
-        return f"{names} share it, and a cure of either is enough"
-    return "" if any(alone) else f"{names} share it, and both need a cure"
+        return f"{names}: either is enough"
+    return "" if any(alone) else f"{names}: both are needed"
 
 
 def _run_line(causes: Causes, run: Explained) -> str:
-    same = causes.tolerance if causes.of == "drift" else run.case.least
-    if not run.causes and run.whole <= same:
+    if not run.causes and run.whole <= _same(causes, run):
         if causes.of == "drift":
             if run.parts_at is not None:
                 return (
-                    f"{run.clock}: no drift to explain up to {run.parts_at:.2f} s, where the "
-                    f"outcome parts"
+                    f"{run.clock}: no drift above {causes.tolerance:g} {causes.unit} before "
+                    f"{run.parts_at:.2f} s, where the outcome differs"
                 )
-            return f"{run.clock}: nothing drifts, by more than {causes.tolerance:g} {causes.unit}"
-        return f"{run.clock}: nothing differs"
+            return f"{run.clock}: no drift above {causes.tolerance:g} {causes.unit}"
+        return f"{run.clock}: no difference"
     unit = f" {causes.unit}" if causes.unit else ""
     if causes.unit == "events" and run.whole == 1.0:
         unit = " event"
@@ -112,22 +113,33 @@ def _run_line(causes: Causes, run: Explained) -> str:
 
 def cure_table(cures: Cures) -> Table:
     """Return what was tried: what remains, and what each costs."""
-    unit = cures.causes.scenario.arena.unit
-    table = Table(box=None, padding=(0, 2, 0, 0), pad_edge=False)
-    table.add_column(Text("cure"), overflow="fold", max_width=34)
-    for name in (f"drift {unit}", "events", f"tuned {unit}", "late ms", "steps/s", "machine"):
-        table.add_column(Text(name), justify="right", no_wrap=True)
+    causes = cures.causes
+    unit, tuned = causes.scenario.arena.unit, causes.scenario.tuned_at
+    table = Table(box=None, padding=(0, 1, 0, 0), pad_edge=False)
+    table.add_column(Text("cure"), overflow="fold", min_width=NAME, max_width=NAME)
+    heads = (
+        f"drift\n[{unit}]",
+        f"within\n{causes.tolerance:g} {unit}",
+        "events\ndiffer",
+        f"change at\n{tuned:g} fps\n[{unit}]",
+        "added\nlatency\n[ms]",
+        "steps\nper s",
+        "depends\non\nmachine",
+    )
+    for head in heads:
+        table.add_column(Text(head), justify="right", no_wrap=True, vertical="bottom")
     for one in cures.tried:
         taken = one is cures.recommended
         style = "bold green" if taken else "green" if one.agrees else ""
         table.add_row(
             Text(f"{'> ' if taken else ''}{one.cure.name}", style),
             _drift(one),
-            Text(f"{one.changed}" if one.changed else "same"),
+            Text("yes" if one.agrees else "no"),
+            Text(f"{one.changed}" if one.changed else "none"),
             Text(_px(one.tuned_change) + (f" {one.tuned_events}!" if one.tuned_events else "")),
             Text(f"{one.latency:.1f}"),
             Text(f"{one.steps:.0f}"),
-            Text("any" if one.depends else "none"),
+            Text("yes" if one.depends else "no"),
         )
     return table
 
@@ -150,43 +162,71 @@ def _remains(taken: Tried, cures: Cures) -> str:
     return f" Left: {' and '.join(parts)}." if parts else ""
 
 
+def verdict_line(every: Sequence[Causes]) -> str:
+    """Return in a sentence how far runs drift, and how many end differently."""
+    causes = every[0]
+    name = causes.craft
+    worst = max(causes.runs, key=lambda run: run.whole, default=None)
+    if worst is None or all(run.whole <= _same(one, run) for one in every for run in one.runs):
+        tuned = f"{causes.scenario.tuned_at:g} fps"
+        return f"{name}: every run agrees with the one tuned at {tuned}."
+    if causes.of != "drift":
+        return f"{name}: {causes.of} differs most at {worst.clock}."
+    parts = [f"{name} drifts up to {figures(worst.whole)} {causes.unit} ({worst.clock})"]
+    if worst.whole <= causes.tolerance:
+        parts = [f"{name} does not drift by more than {causes.tolerance:g} {causes.unit}"]
+    ended = sum(run.parts_at is not None for run in causes.runs)
+    if ended:
+        parts.append(f"{ended} of {len(causes.runs)} runs have a different outcome")
+    return f"{'; '.join(parts)}."
+
+
+def _same(causes: Causes, run: Explained) -> float:
+    """Return up to which difference a run counts as the tuned one."""
+    return causes.tolerance if causes.of == "drift" else run.case.least
+
+
 def cure_lines(cures: Cures) -> list[str]:
     """Return what is recommended and why, what it leaves, and the lines to write."""
     causes, taken = cures.causes, cures.recommended
     if taken is None:
         return [f"Nothing to cure: {cures.reason}."]
-    left = _remains(taken, cures)
-    lines = [f"Recommended: {taken.cure.name}; {cures.reason}.{left}"]
-    if cures.feel:
-        counts = {name: len(sheet.differing) for name, sheet in cures.feel.items()}
-        lines.append(
-            f"Numbers of feel that differ, of all rates together: {counts.get('as it is', 0)} as "
-            f"it is, {counts.get(taken.cure.name, 0)} with that."
-        )
-    lines += [
-        f"Or: {one.cure.name}: {_px(one.drift)} {causes.scenario.arena.unit} of drift, "
-        f"{one.latency:.1f} ms late, {one.steps:.0f} steps a second."
-        for one in cures.alternatives
-    ]
-    unit = causes.scenario.arena.unit
-    lines += [
-        f"Over uneven frames, {name}: {_px(one.median)} {unit} of drift, in 95 % at most "
-        f"{_px(one.high)}; another outcome in {one.differs:.0%}."
-        for name, one in cures.rough.items()
-    ]
-    told = [(one.name, line) for one in taken.cure.suspects if (line := one.line)]
+    left = _remains(taken, cures) or f" Left: {_px(taken.drift)} {causes.scenario.arena.unit}."
+    lines = [f"Recommended: {taken.cure.name} ({cures.reason}).{left}"]
+    changes = [(one.name, line) for one in taken.cure.suspects if (line := one.line)]
     if taken.cure.line is not None:
-        told.append(("the loop", taken.cure.line))
-    if told:
+        changes.append(("the loop", taken.cure.line))
+    if changes:
         lines.append("Write:")
-    lines += _written(told)
-    named = {name for name, _line in told}
+    lines += _written(changes)
+    named = {name for name, _line in changes}
     lines += [
-        f"  {one.name}: no statement stands for it alone; --apply writes it into the scenario"
+        f"  {one.name}: no single statement says it; --apply writes it into the scenario"
         for one in taken.cure.suspects
         if one.name not in named
     ]
+    if cures.feel:
+        counts = {name: len(sheet.differing) for name, sheet in cures.feel.items()}
+        lines.append(
+            f"Feel metrics that differ, over all rates: {counts.get('as it is', 0)} now, "
+            f"{counts.get(taken.cure.name, 0)} with this change."
+        )
     return lines
+
+
+def alternative_lines(cures: Cures) -> list[str]:
+    """Return other cures that are worth their cost, and what is left over uneven frames."""
+    unit = cures.causes.scenario.arena.unit
+    lines = [
+        f"Alternative: {one.cure.name}: {_px(one.drift)} {unit} of drift, "
+        f"{one.latency:.1f} ms of added latency, {one.steps:.0f} steps per second."
+        for one in cures.alternatives
+    ]
+    return lines + [
+        f"Over uneven frames, {name}: median drift {_px(one.median)} {unit}, 95 % of seeds at most "
+        f"{_px(one.high)} {unit}; a different outcome in {one.differs:.0%}."
+        for name, one in cures.rough.items()
+    ]
 
 
 def all_cure_lines(cures: Cures) -> list[str]:

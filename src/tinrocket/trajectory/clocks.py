@@ -103,7 +103,7 @@ def paced(scenario: Scenario, clock: Clock) -> Pacing:
     else:
         rate = clock.rate or scenario.tuned_at
         longest = sum(min(hitch.length, clock.max_dt or math.inf) for hitch in clock.hitches)
-    steps = clock.step_rate or (1.0 / clock.max_step if clock.max_step else rate)
+    steps = clock.fixed_rate or (1.0 / clock.substep if clock.substep else rate)
     span = scenario.duration + longest
     rows = max(scenario.duration * rate, span * steps) * len(scenario.fleet)
     if rows > most(FRAMES):

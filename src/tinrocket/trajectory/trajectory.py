@@ -316,9 +316,7 @@ class Trajectory:
             If the flight was read from a file, which does not say how it came about.
         """
         if self.make_trace is None:
-            raise TrajectoryError(
-                "this flight was not flown here, so it cannot be looked into; trace its scenario"
-            )
+            raise TrajectoryError("a loaded flight cannot be traced; trace its scenario")
         return self.make_trace(craft, since, until, each_rule=each_rule, columns=columns)
 
     def when(self, asked: str, craft: str | None = None) -> "pd.DataFrame":

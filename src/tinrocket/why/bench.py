@@ -149,7 +149,7 @@ class Bench:
             tuned_events=_changed(tuned),
             latency=float(np.mean(lags)) if lags else 0.0,
             steps=max((one.steps.size / float(one.times[-1]) for one in pacings), default=0.0),
-            depends=any(clock.step_rate is None for clock in clocks),
+            depends=any(clock.fixed_rate is None for clock in clocks),
         )
 
     def rough(self, cure: Cure, uneven: Uneven) -> Rough:

@@ -44,14 +44,21 @@ def cure_of(chosen: Sequence[Suspect]) -> Cure:
 def whole_game(scenario: Scenario) -> Iterator[Cure]:
     """Yield cures of a game as a whole, each with its parameters."""
     rate = scenario.tuned_at
-    step = {"step_rate": rate, "max_step": None, "max_dt": None, "max_steps": None}
+    step = {"fixed_rate": rate, "substep": None, "max_dt": None, "max_steps_per_frame": None}
     loop = f"left += dt; while left >= 1 / {rate:g}: update(1 / {rate:g}), left -= 1 / {rate:g}"
     drawn = f"; draw before + (now - before) * left * {rate:g}"
     yield _paced(f"fixed steps of 1/{rate:g} s", loop, **step)
-    yield _paced(f"fixed steps of 1/{rate:g} s, blended", loop + drawn, **step, interpolate=True)
-    cut = {"max_step": 1.0 / rate, "step_rate": None, "interpolate": False, "max_steps": None}
+    yield _paced(
+        f"fixed steps of 1/{rate:g} s, interpolated", loop + drawn, **step, interpolate=True
+    )
+    cut = {
+        "substep": 1.0 / rate,
+        "fixed_rate": None,
+        "interpolate": False,
+        "max_steps_per_frame": None,
+    }
     parts = f"n = ceil(dt * {rate:g}); n times: update(dt / n)"
-    yield _paced(f"frames cut into parts of at most 1/{rate:g} s", parts, **cut)
+    yield _paced(f"substeps of at most 1/{rate:g} s", parts, **cut)
     if scenario.craft and all(
         all(rule.has_closed_form for rule in craft.rules) for craft in scenario.craft
     ):

@@ -254,7 +254,7 @@ def check_of(of: str) -> None:
     """Refuse what cannot be explained."""
     known = [*GAME, *(metric.name for one in BUILT_IN for metric in one.metrics)]
     if of not in known:
-        raise UnknownNameError(f"'{of}' is nothing to explain{nearest(of, known)}")
+        raise UnknownNameError(f"unknown metric '{of}'{nearest(of, known)}")
 
 
 def _asked(

@@ -56,16 +56,16 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
         yield Suspect("uneven frames", "uneven", _steady, cure=False)
     if clock.max_dt is not None:
         off = _with_clock(max_dt=None)
-        yield Suspect("a cap of dt that loses time", "cap", off, line=UNCAPPED)
-    if clock.max_steps is not None and clock.backlog == "dropped":
-        yield Suspect("dropped steps", "cap", _with_clock(max_steps=None), line=UNCAPPED)
-    if clock.step_rate is not None and not clock.interpolate:
+        yield Suspect("dt clamp that drops time", "cap", off, line=UNCAPPED)
+    if clock.max_steps_per_frame is not None and clock.backlog == "dropped":
+        yield Suspect("dropped steps", "cap", _with_clock(max_steps_per_frame=None), line=UNCAPPED)
+    if clock.fixed_rate is not None and not clock.interpolate:
         off = _with_clock(interpolate=True)
-        yield Suspect("a remainder that is not shown", "remainder", off, line=BETWEEN_STEPS)
+        yield Suspect("no interpolation between fixed steps", "remainder", off, line=BETWEEN_STEPS)
     frames = scenario.duration * scenario.tuned_at * len(scenario.fleet)
     parts = min(FINE_CONTACTS if scenario.contact else FINE, int(LONGEST / frames))
-    if clock.step_rate is None and not own_rules(scenario) and parts > 1:
-        off = _with_clock(max_step=1.0 / (parts * scenario.tuned_at))
+    if clock.fixed_rate is None and not own_rules(scenario) and parts > 1:
+        off = _with_clock(substep=1.0 / (parts * scenario.tuned_at))
         line = half_step_line(scenario.tuned_at)
         yield Suspect("the order of rules", "turns", off, cure=False, last=True, line=line)
     if scenario.actions or scenario.tape.pointers:

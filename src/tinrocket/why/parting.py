@@ -42,8 +42,8 @@ class Parting:
     def __str__(self) -> str:
         """Return it in a sentence."""
         return (
-            f"first parted between {self.since:.4g} s and {self.until:.4g} s by '{self.rule}': "
-            f"{self.value} {self.run:+.5g} {self.unit} instead of {self.tuned:+.5g}"
+            f"first divergence: {self.since:.2f}–{self.until:.2f} s, in '{self.rule}': "
+            f"{self.value} {self.run:+.4g} {self.unit} instead of {self.tuned:+.4g}"
         )
 
 

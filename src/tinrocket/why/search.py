@@ -75,13 +75,13 @@ def choose(
     if best is not None:
         count = len(best.cure.suspects)
         many = "one change" if count == 1 else f"{count} changes"
-        return best, f"the smallest that is enough: {many}, no latency, no further steps"
+        return best, f"the smallest combination that is enough: {many}, no latency, no extra steps"
     enough = [one for one in wholes if one.enough]
     if enough:
         least = min(enough, key=lambda one: (one.latency, one.steps))
-        return least, "no set of single changes is enough, and this one is"
+        return least, "no combination of fixes is enough; this is"
     least = min(tried[1:] or tried, key=lambda one: (one.changed, one.drift))
     fixed = [one for one in wholes if not one.depends and one.changed <= least.changed]
     if fixed and min(one.drift for one in fixed) <= least.drift:
         least = min(fixed, key=lambda one: one.drift)
-    return least, "nothing is enough by itself; this leaves the least"
+    return least, "nothing removes all of it; this leaves the least"

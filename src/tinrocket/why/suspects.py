@@ -182,13 +182,15 @@ def _carried(scenario: Scenario) -> Iterator[Suspect]:
     for n, craft in enumerate(scenario.craft):
         for place, rule in enumerate(craft.rules):
             if rule.discards_remainder:
-                name = f"{craft.name}.{label_of(craft, rule)} carries nothing over"
+                name = f"{craft.name}.{label_of(craft, rule)} discards the timer's remainder"
                 off = _rule(n, place, _carrying)
                 yield Suspect(name, "carry", off, where=(n, place), line=CARRIED)
     for n, one in enumerate(scenario.spawner):
         if one.every is not None and one.wait == "sent":
             off = _member("spawner", n, lambda it, _s: it.replaced(wait="due"))
-            yield Suspect(f"spawner.{one.name} carries nothing over", "carry", off, line=CARRIED)
+            yield Suspect(
+                f"spawner.{one.name} discards the timer's remainder", "carry", off, line=CARRIED
+            )
         if scenario.timing_of(one) != "exact":
             off = _member("spawner", n, lambda it, _s: it.replaced(timing="exact"))
             yield Suspect(f"spawner.{one.name}", "carry", off, line=CARRIED)
@@ -209,15 +211,15 @@ def _seams(scenario: Scenario) -> Iterator[Suspect]:
             changed = game[0].arena.replaced(edges=_kept(game[0].arena.edges))
             return game[0].replaced(arena=changed), game[1]
 
-        yield Suspect("edges that lose what is beyond them", "seam", off, line=OVERSHOOT_KEPT)
+        yield Suspect("edges that discard overshoot", "seam", off, line=OVERSHOOT_KEPT)
     for n, craft in enumerate(scenario.craft):
         if craft.edges is not None and _discards_overshoot(craft.edges):
-            name = f"edges of {craft.name} that lose what is beyond them"
+            name = f"edges of {craft.name} that discard overshoot"
             yield Suspect(name, "seam", _member("craft", n, _kept_of), line=OVERSHOOT_KEPT)
 
 
 def _discards_overshoot(edges: Edges) -> bool:
-    return any(edges.at(side).onto for side in SIDES)
+    return any(edges.at(side).snap for side in SIDES)
 
 
 def _kept_of(craft: Craft, _scenario: Scenario) -> Craft:
@@ -225,7 +227,7 @@ def _kept_of(craft: Craft, _scenario: Scenario) -> Craft:
 
 
 def _kept(edges: Edges) -> Edges:
-    sides: dict[str, Any] = {side: edges.at(side).replaced(onto=False) for side in SIDES}
+    sides: dict[str, Any] = {side: edges.at(side).replaced(snap=False) for side in SIDES}
     return edges.replaced(**sides)
 
 
@@ -244,4 +246,4 @@ def _of_the_tape(scenario: Scenario) -> Iterator[Suspect]:
             tape = game[0].tape.replaced(sampling="buffered")
             return game[0].replaced(tape=tape), game[1]
 
-        yield Suspect("taps that no frame sees", "taps", buffered, line=BUFFERED)
+        yield Suspect("missed taps", "taps", buffered, line=BUFFERED)

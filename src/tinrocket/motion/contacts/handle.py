@@ -36,7 +36,7 @@ def split(world: World, pair: Pair, row: int) -> None:
     contacts = world.contacts
     contact = contacts.contacts[row]
     body, path = world.bodies[pair.one], world.contacts.paths[pair.one]
-    share, pieces = contact.piece_speed, contact.pieces
+    share, pieces = contact.piece_speed_factor, contact.pieces
     for piece in range(pieces):
         turn = 0.0
         if contact.random_pieces != 0:
@@ -48,8 +48,8 @@ def split(world: World, pair: Pair, row: int) -> None:
         cos_t, sin_t = sincos(turn)
         vx, vy = share * body.vx, share * body.vy
         speed = hypot(body.vx, body.vy)
-        if contact.piece_velocity >= 0.0:
-            vx, vy = contact.piece_velocity, 0.0
+        if contact.piece_speed >= 0.0:
+            vx, vy = contact.piece_speed, 0.0
             if speed > 0.0:
                 vx, vy = vx * body.vx / speed, vx * body.vy / speed
         vx, vy = vx * cos_t - vy * sin_t, vx * sin_t + vy * cos_t

@@ -47,8 +47,8 @@ class Contact(Record):
     pool_size: int
     pieces: int
     spread: float  # angle between the first and the last piece [rad]
-    piece_speed: float  # factor of the speed of what is split
-    piece_velocity: float  # their own speed instead; below 0 if they have none
+    piece_speed_factor: float  # factor of the speed of what is split
+    piece_speed: float  # their own speed instead; below 0 if they have none
     random_pieces: int  # whether each goes a random way
     pierces: int  # whether who is removed stays there for others to the end of the step
     ends: int  # ENDS_NOTHING, or what it ends

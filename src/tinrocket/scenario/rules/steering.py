@@ -47,7 +47,7 @@ class Turn(_LeftAndRight):
     @property
     def update(self) -> Update:
         """The turn of a frame."""
-        return Update("h += {rate}", "while it is held (in degrees)")
+        return Update("h += {rate}", "while it is held, in degrees")
 
     @property
     def has_closed_form(self) -> bool:
@@ -95,7 +95,7 @@ class Torque(_LeftAndRight):
     @property
     def update(self) -> Update:
         """What a frame adds to the rate of turn."""
-        return Update("spin += {accel}", "while it is held (in degrees)")
+        return Update("spin += {accel}", "while it is held, in degrees")
 
     @property
     def turns(self) -> bool:

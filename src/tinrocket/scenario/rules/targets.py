@@ -26,7 +26,7 @@ __all__ = ["Aim", "Chase", "Ease", "Follow"]
 
 
 STEERED = "h += max(-({rate}), min({rate}, toward - h))"
-TOWARD = "toward: the direction of the target, within half a turn of h (in degrees)"
+TOWARD = "toward: the direction of the target, within half a turn of h, in degrees"
 TARGET = "target: where it heads for"
 
 
