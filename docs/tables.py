@@ -33,7 +33,7 @@ def _table(name: str) -> str:
 
 
 def metrics() -> str:
-    """Return every number of feel with its definition and source."""
+    """Return every feel metric with its definition and source."""
     rows = ["| manoeuvre | number | unit | definition |", "|---|---|---|---|"]
     for manoeuvre in BUILT_IN:
         for n, one in enumerate(manoeuvre.metrics):

@@ -10,7 +10,7 @@ import tinrocket as tr
 HERE = Path(__file__).parent
 tug = tr.read_scenario(HERE / "tug.toml")
 
-# every number of feel at each screen, beside what it was tuned to
+# every feel metric at each screen, beside what it was tuned to
 sheet = tr.feel(tug, rates=[30, 60, 144])
 for row in sheet.differing[:5]:
     print(

@@ -1,4 +1,4 @@
-"""Numbers of feel, beside what mathematics says they are."""
+"""Feel metrics, beside what mathematics says they are."""
 
 import json
 import math
@@ -83,7 +83,7 @@ ANALYTIC = {
             "time to rest": math.log(50) / DECAY,
             "distance to rest": 0.98 * TOP / DECAY,
             "half-speed time": math.log(2) / DECAY,
-            "50 ms press": PUSH * 0.05 / DECAY,
+            "50 ms press: distance": PUSH * 0.05 / DECAY,
         },
     ),
     "a drive that brakes": (
@@ -97,13 +97,13 @@ ANALYTIC = {
             "time to zero": 240 / 600,
             "time to 90 % back": 1.9 * 240 / 600,
             "slide before it turns": 240**2 / 1200,
-            "diagonal over straight": 1.0,
-            "way of the diagonal": 45.0,
+            "diagonal speed ratio": 1.0,
+            "diagonal direction": 45.0,
         },
     ),
     "a diagonal that is faster": (
         scenario({"rule": "drive", "speed": 90, "normalise": False}, MOVE),
-        {"top speed": 90.0, "diagonal over straight": math.sqrt(2)},
+        {"top speed": 90.0, "diagonal speed ratio": math.sqrt(2)},
     ),
     "always forward": (
         scenario(TURNS, {"rule": "cruise", "speed": 150}, MOVE, timing="exact"),
@@ -128,8 +128,8 @@ ANALYTIC = {
         {
             "lift apex": 0.5 * 800 * 0.5**2 + (800 * 0.5) ** 2 / 2 / FALL,
             "time to lift apex": 0.5 + 800 * 0.5 / FALL,
-            "catch of a 1 s fall": FALL / 800,
-            "held to keep height": 100 * FALL / 1500,
+            "recovery from a 1 s fall": FALL / 800,
+            "hover duty cycle": 100 * FALL / 1500,
         },
     ),
     "a hop": (
@@ -154,7 +154,7 @@ ANALYTIC = {
     ),
     "shots": (
         shooter(shots="corks", speed=400, cooldown=0.1),
-        {"shots held": 10.0, "shot speed": 400.0, "reach": 300.0, "live at once": 8.0},
+        {"shots held": 10.0, "shot speed": 400.0, "reach": 300.0, "most shots alive": 8.0},
     ),
     "sides that bounce": (
         scenario(DOWN, EXACT, arena=WALLS, start={"x": 400, "y": 500}, timing="exact"),
@@ -181,7 +181,7 @@ ANALYTIC = {
         {
             "closing speed": 50.0,
             "time to catch": 6.0,
-            "circle of the pursuer": 200 / math.radians(90),
+            "pursuer's turn radius": 200 / math.radians(90),
         },
     ),
     "an eased view": (
@@ -205,7 +205,7 @@ def test_what_mathematics_says(flown: tr.Scenario, metric: str, truth: float, ra
     found = tr.feel(flown, rates=[rate]).number(metric, f"{rate:g} fps")
     # the way of a frame, where something begins or follows within one
     ways = {"dash distance": 500, "apex": 0.55 * UP, "height band": 1.1 * UP, "view lag": 102}
-    ways |= {"held to keep height": 500}  # percent: a press lasts whole frames
+    ways |= {"hover duty cycle": 500}  # percent: a press lasts whole frames
     spans = {name: way / rate for name, way in ways.items()} | {"view delay": 0.51 / rate}
     assert found.value == pytest.approx(truth, rel=1.5 / rate, abs=spans.get(metric, 0.02)), found
 
@@ -255,7 +255,7 @@ STICK = {"thumb": {"x": "sx", "y": "sy", "dead_zone": 0.2}}
         (
             [{"rule": "lift", "accel": 1600}, DOWN, {"rule": "drag", "rate": 4}, MOVE],
             {},
-            {"held to keep height": (100 * FALL / 1600, 1000 / 144)},
+            {"hover duty cycle": (100 * FALL / 1600, 1000 / 144)},
         ),
         # a drive beside a thrust: both are of the keys of the drive
         (
@@ -266,7 +266,7 @@ STICK = {"thumb": {"x": "sx", "y": "sy", "dead_zone": 0.2}}
                 MOVE,
             ],
             {},
-            {"diagonal over straight": (math.sqrt(2), 1e-6)},
+            {"diagonal speed ratio": (math.sqrt(2), 1e-6)},
         ),
         ([{"rule": "turn_by", "angle": 45}, MOVE], {}, {"turn step": (45, 1e-9)}),
         ([{"rule": "turn", "rate": 120}, MOVE], {}, {"one-frame turn": (None, 1e-9)}),
@@ -357,7 +357,7 @@ def test_presses_of_some_ms_are_the_mean_over_all_phases(clock):
                     v = (v + down * PUSH / 60) * 0.9
                     x += v / 60
             ways.append(x + v * 0.9 / 0.1 / 60)  # the rest of the slide
-        told = sheet.number(f"{round(1000 * length)} ms press", paced).value
+        told = sheet.number(f"{round(1000 * length)} ms press: distance", paced).value
         assert told == pytest.approx(np.mean(ways), rel=3e-3)
 
 
@@ -369,7 +369,7 @@ def test_presses_of_some_ms_are_the_mean_over_all_phases(clock):
         ([THRUST, {"rule": "drag", "rate": 0.03}, MOVE], {"top speed": "without limit"}),
         (
             [THRUST, DRAG, {"rule": "stop_below", "below": 9}, MOVE],
-            {"rise time": "never", "one-frame tap": None},
+            {"rise time": "never", "one-frame tap: distance": None},
         ),
         ([FLAP, MOVE], {"apex": "without limit", "time back": "never"}),
         ([FLAP, DOWN, MOVE], {"terminal fall": "without limit"}),
@@ -385,8 +385,8 @@ def test_there_is_an_answer_where_there_is_no_number(
     sheet = tr.feel(scenario(*rules, timing="dt"), rates=[60])
     for metric, words in said.items():
         answer = sheet.number(metric)
-        assert answer.said == (words or ""), (metric, answer)
-    assert all(math.isfinite(row.answer.value) or row.answer.said for row in sheet.rows)
+        assert answer.note == (words or ""), (metric, answer)
+    assert all(math.isfinite(row.answer.value) or row.answer.note for row in sheet.rows)
 
 
 def test_what_is_passed_through_by_overlap_and_never_if_swept() -> None:
@@ -397,7 +397,7 @@ def test_what_is_passed_through_by_overlap_and_never_if_swept() -> None:
         (9 + 12) * 120,
     ]
     swept = tr.with_value(flown, "contact.top/rim.detection", "swept")
-    assert tr.feel(swept).number("tunnels from").said == "never"
+    assert tr.feel(swept).number("tunnels from").note == "never"
 
 
 def test_by_the_frame_a_run_takes_as_many_frames_at_every_rate() -> None:
@@ -444,7 +444,10 @@ def test_exact_timing_feels_the_same_but_for_how_soon_a_press_is_seen(demo: str)
     sheet = tr.feel(tr.read_demo(demo).with_timing("exact"), rates=[30, 60, 144, 240])
     assert {row.manoeuvre for row in sheet.differing} <= {"press", "nudge", "steps"}
     taps = [row for row in sheet.differing if row.manoeuvre == "nudge"]
-    assert {row.metric.name for row in taps} <= {"one-frame tap", "speed of a tap"}
+    assert {row.metric.name for row in taps} <= {
+        "one-frame tap: distance",
+        "one-frame tap: peak speed",
+    }
 
 
 def test_differences_are_judged_by_what_can_be_perceived() -> None:
@@ -493,7 +496,7 @@ def test_a_number_of_ones_own(monkeypatch: pytest.MonkeyPatch) -> None:
     sheet = tr.feel(scenario(THRUST, EXACT, timing="exact"), rates=[50])
     assert sheet.number("way in a second", "50 fps").value == pytest.approx(PUSH / 2)
     bare = tr.feel(scenario(FLAP, DOWN, MOVE))
-    assert "way in a second" not in set(bare.table["number"])
+    assert "way in a second" not in set(bare.table["metric"])
     with pytest.raises(tr.OptionError, match="Tin Rocket's"):
         tr.feel_metric("rise time")(lambda course: 1.0)
 
@@ -503,8 +506,8 @@ def test_the_command_tells_what_the_library_does(cli: Cli) -> None:
     tr.write_scenario(flown, "rocket.toml")
     told = json.loads(cli("feel", "rocket.toml", "--rates", "30,90", "--json").stdout)
     sheet = tr.feel(flown, rates=[30, 90])
-    assert [row["number"] for row in told["numbers"]] == [row.metric.name for row in sheet.rows]
-    values = [row["value"] for row in told["numbers"]]
+    assert [row["metric"] for row in told["metrics"]] == [row.metric.name for row in sheet.rows]
+    values = [row["value"] for row in told["metrics"]]
     assert values == pytest.approx([row.answer.value for row in sheet.rows])
     said = cli("feel", "rocket.toml", "--rates", "30,45,60,90,120", "--out", "drawn").stdout
     assert max(map(len, said.splitlines()[:-6])) <= 80
@@ -534,7 +537,7 @@ def test_what_a_change_does_is_beside_the_scenario_as_written() -> None:
 def numbers(one: tr.Scenario) -> dict[tuple[str, str, str, str], float]:
     rows = tr.feel(one, rates=[30, 144]).rows
     return {
-        (r.craft, r.metric.name, r.clock, r.answer.said): 0.0 if r.answer.said else r.answer.value
+        (r.craft, r.metric.name, r.clock, r.answer.note): 0.0 if r.answer.note else r.answer.value
         for r in rows
     }
 
@@ -581,5 +584,5 @@ def test_a_pointer_leads_by_its_jump() -> None:
         {"rule": "ease", "target": "hand", "rate": 5.0, "timing": "exact"},
         tape={"pointers": {"hand": [[0, 9, 9]]}},
     )
-    found = tr.feel(led, rates=[144]).number("90 % of a pointer's jump", "144 fps")
+    found = tr.feel(led, rates=[144]).number("pointer step response (90 %)", "144 fps")
     assert found.value == pytest.approx(math.log(10) / 5, rel=1e-3)

@@ -124,7 +124,7 @@ def test_the_plugin_asserts_and_renews(
         [
             "*60 fps: tug, straight run: top speed: 145 -> 174 (+20 %)*",
             "*tug.thrust.accel: 300 -> 360*",
-            "*numbers of feel differ by more than 5 %*",
+            "*feel metrics differ by more than 5 %*",
             "*60 fps: tug, straight run, top speed [[]px/s]: 145 and 174*",
         ],
         consecutive=False,

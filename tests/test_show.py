@@ -314,7 +314,7 @@ def test_a_notebook_shows_words_a_table_and_a_picture():
     shown = {
         "660 frames": tr.simulate(rocket),
         "drift_max": tr.compare(rocket, rates=[60]),
-        "numbers of feel differ": tr.feel(rocket, rates=[30]),
+        "feel metrics differ": tr.feel(rocket, rates=[30]),
         "rocket.move": causes,
         "Recommended:": tr.find_cures(causes, felt=False),
     }

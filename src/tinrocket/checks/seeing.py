@@ -152,7 +152,7 @@ def impassable(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Flap):
         for rate, gap in subject.numbers("passable gap", craft.name):
             least = min(_openings(subject, craft), key=lambda one: one[1], default=None)
-            if least is not None and not gap.said and least[1] < gap.value:
+            if least is not None and not gap.note and least[1] < gap.value:
                 yield Found(
                     least[0],
                     f"it opens {least[1]:.3g} px, and '{craft.name}' needs {gap.value:.3g} px at "
@@ -243,7 +243,7 @@ def shots_stay(subject: Subject) -> Iterator[Found]:
         if rule.shots is None:
             continue
         for _rate, reach in subject.numbers("reach", craft.name):
-            if reach.said == "never":
+            if reach.note == "never":
                 pool = next(one for one in subject.scenario.craft if one.name == rule.shots)
                 yield Found(
                     at(craft, rule),

@@ -61,9 +61,9 @@ def never_starts(subject: Subject) -> Iterator[Found]:
 def never_stops(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         for rate, answer in subject.numbers("time to rest", craft.name):
-            if answer.said == "never":
+            if answer.note == "never":
                 run = dict(subject.numbers("top speed", craft.name))[rate]
-                speed = f" at {run.value:.4g} px/s" if not run.said else ""
+                speed = f" at {run.value:.4g} px/s" if not run.note else ""
                 yield Found(
                     at(craft),
                     f"let go{speed} it is as fast after {SECONDS:g} s, at {rate:g} fps",
@@ -78,7 +78,7 @@ def never_stops(subject: Subject) -> Iterator[Found]:
 )
 def faster_diagonal(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
-        for rate, answer in subject.numbers("diagonal over straight", craft.name):
+        for rate, answer in subject.numbers("diagonal speed ratio", craft.name):
             if answer.value > 1.05:
                 drive = next((one for one in craft.rules if {"left", "up"} & {*one.ways}), None)
                 yield Found(

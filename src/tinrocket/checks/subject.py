@@ -44,7 +44,7 @@ class Subject:
 
     @cached_property
     def sheet(self) -> FeelSheet | None:
-        """Its numbers of feel; None if nobody plays here."""
+        """Its feel metrics; None if nobody plays here."""
         try:
             return feel(self.scenario, rates=self.rates)
         except OptionError:

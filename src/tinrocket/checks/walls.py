@@ -223,7 +223,7 @@ def tunnels(subject: Subject) -> Iterator[Found]:
         limits = {
             rate: answer.value
             for rate, answer in subject.numbers("tunnels from", craft.name)
-            if not answer.said
+            if not answer.note
         }
         through = [
             (rate, fast)

@@ -160,7 +160,7 @@ MOST_RUNS = 24
 
 
 def _felt(session: Session, runs: int) -> list[str]:
-    """Return the three numbers of feel that differ most, in a sentence each."""
+    """Return the three feel metrics that differ most, in a sentence each."""
     from tinrocket.errors import OptionError
     from tinrocket.feel_metrics.measuring import feel
     from tinrocket.show.feel_table import worst_lines

@@ -1,4 +1,4 @@
-"""`tinrocket feel`: the numbers of feel at every frame rate."""
+"""`tinrocket feel`: the feel metrics at every frame rate."""
 
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -116,7 +116,7 @@ def as_json(sheet: "FeelSheet") -> str:
         "tuned_at": sheet.tuned_at,
         "agrees": sheet.agrees,
         "tape_differs": differs,
-        "numbers": rows,
+        "metrics": rows,
     }
     return json_text(told)
 

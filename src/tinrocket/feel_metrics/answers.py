@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """A number of feel; NaN if there is none, and `said` then tells why."""
+    """A feel metric; NaN if there is none, and `note` then says why."""
 
     value: float
-    said: str = ""
+    note: str = ""
 
     def __post_init__(self) -> None:
         """Refuse a gap without a reason."""
-        if not math.isfinite(self.value) and not self.said:
+        if not math.isfinite(self.value) and not self.note:
             raise ValueError("an answer that is no number must say why")
 
 

@@ -16,7 +16,7 @@ from tinrocket.trajectory.clocks import RATES
 def assert_same_feel(
     one: Scenario, other: Scenario, tolerance: float = 0.05, rates: Sequence[float] = ()
 ) -> None:
-    """Assert that two scenarios have the same numbers of feel.
+    """Assert that two scenarios have the same feel metrics.
 
     Parameters
     ----------
@@ -41,12 +41,12 @@ def assert_same_feel(
         key = row.craft, row.manoeuvre, row.metric
         same = by_rate.get((*key, row.rate)) if rates else theirs.get(key)
         mine, its = row.answer, same.answer if same else None
-        if its is not None and mine.said == its.said:
+        if its is not None and mine.note == its.note:
             gap = abs(mine.value - its.value)
-            if mine.said or gap <= tolerance * max(abs(mine.value), abs(its.value)) + 1e-9:
+            if mine.note or gap <= tolerance * max(abs(mine.value), abs(its.value)) + 1e-9:
                 continue
         told = [
-            "not there" if answer is None else answer.said or f"{answer.value:.4g}"
+            "not there" if answer is None else answer.note or f"{answer.value:.4g}"
             for answer in (mine, its)
         ]
         differ.append(
@@ -54,7 +54,7 @@ def assert_same_feel(
             f" [{row.metric.unit or '1'}]: {told[0]} and {told[1]}"
         )
     if differ:
-        head = f"{len(differ)} numbers of feel differ by more than {100 * tolerance:g} %:"
+        head = f"{len(differ)} feel metrics differ by more than {100 * tolerance:g} %:"
         raise AssertionError("\n".join([head, *differ]))
 
 

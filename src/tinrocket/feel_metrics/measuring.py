@@ -168,7 +168,7 @@ def _named(manoeuvre: Manoeuvre, answers: Answers) -> list[tuple[Metric, Answer]
         (metric if name == metric.name else replace(metric, name=name), answer)
         for metric in manoeuvre.metrics
         for name, answer in answers.items()
-        if name.partition(": ")[0] == metric.name
+        if metric.is_answered_by(name)
     ]
 
 
@@ -209,7 +209,7 @@ def _rows(
 
 def _nothing(metric: Metric) -> Answer:
     """Return what is said where there is no such number: of one of several, nothing was met."""
-    return NO_CONTACT if ": " in metric.name else NOT_THIS
+    return NO_CONTACT if metric.several else NOT_THIS
 
 
 def median(answers: Sequence[Answer]) -> tuple[Answer, tuple[float, float]]:
@@ -217,9 +217,9 @@ def median(answers: Sequence[Answer]) -> tuple[Answer, tuple[float, float]]:
 
     Where most have no number, that is the answer.
     """
-    numbers = [one.value for one in answers if not one.said]
+    numbers = [one.value for one in answers if not one.note]
     if 2 * len(numbers) <= len(answers):
-        words = [one for one in answers if one.said]
+        words = [one for one in answers if one.note]
         return max(words, key=words.count), (math.nan, math.nan)
     low, middle, high = np.quantile(numbers, [0.05, 0.5, 0.95]).tolist()
     return Answer(middle), (low, high)

@@ -1,22 +1,29 @@
-"""What is measured: the numbers of feel, their definitions, and what difference is perceptible."""
+"""What is measured: the feel metrics, their definitions, and what difference is perceptible."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from tinrocket.errors import FlightError, OptionError
+from tinrocket.errors import FlightError, OptionError, nearest
 from tinrocket.feel_metrics.answers import BLEW_UP, NO_CONTACT, NOT_THIS, Answer, Answers, found
 from tinrocket.feel_metrics.course import Course, Floats
 from tinrocket.feel_metrics.test_scenarios import NoPlaceError
+from tinrocket.scenario.old_names import METRICS
 
 STEP_RESPONSE = "step-response terms of control engineering: Franklin, Powell, Emami-Naeini, 3.4"
 """Feedback Control of Dynamic Systems, 7th edition, section 3.4, time-domain specifications."""
 
 
+def now_called(name: str, known: Collection[str]) -> str:
+    """Return the end of a message about an unknown metric: its new name, or the nearest known."""
+    now = METRICS.get(name)
+    return f"; renamed to '{now}'" if now in known else nearest(name, known)
+
+
 @dataclass(frozen=True, slots=True)
 class Metric:
-    """A number of feel.
+    """A feel metric.
 
     Attributes
     ----------
@@ -28,12 +35,19 @@ class Metric:
         In a sentence, enough to measure it by hand.
     source
         Where the definition comes from, if it has a source.
+    several
+        Whether there is one for each side or body, such as ``speed kept: left``.
     """
 
     name: str
     unit: str
     definition: str
     source: str = ""
+    several: bool = False
+
+    def is_answered_by(self, name: str) -> bool:
+        """Whether an answer of this name belongs to it."""
+        return name == self.name or (self.several and name.startswith(f"{self.name}: "))
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,7 +106,15 @@ class Manoeuvre:
     def answers(self, course: Course) -> Answers:
         """Fly it; of a craft whose numbers blow up, that is the answer."""
         try:
-            return self.fly(course)
+            answers = self.fly(course)
+            undeclared = [
+                name
+                for name in answers
+                if not any(one.is_answered_by(name) for one in self.metrics)
+            ]
+            if undeclared:
+                raise ValueError(f"'{self.name}' answers what it does not declare: {undeclared}")
+            return answers
         except NoPlaceError:
             return {}
         except FlightError:
@@ -101,7 +123,7 @@ class Manoeuvre:
 
 @dataclass(frozen=True, slots=True)
 class Perceptible:
-    """From which difference on two numbers of feel are told apart.
+    """From which difference on two feel metrics are told apart.
 
     A difference counts if it is more than a share of the tuned number, and more than an
     absolute one: some frames of the tuned rate for times, some pixels for lengths.
@@ -147,8 +169,8 @@ class Perceptible:
 
     def differ(self, metric: Metric, one: Answer, tuned: Answer, tuned_at: float) -> bool:
         """Whether two answers are told apart; a number and none always are."""
-        if one.said or tuned.said:
-            return one.said != tuned.said and NO_CONTACT not in (one, tuned)
+        if one.note or tuned.note:
+            return one.note != tuned.note and NO_CONTACT not in (one, tuned)
         least = self.least(metric.unit, tuned.value, tuned_at)
         return abs(one.value - tuned.value) > least * (1.0 + 1e-9) + 1e-9
 
@@ -167,7 +189,7 @@ Measure = Callable[[Course], float]
 
 
 def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Measure], Measure]:
-    """Register a number of feel of one's own.
+    """Register a feel metric of one's own.
 
     The function is handed a `Course`, flies what it wants with ``course.fly``, and returns the
     number; NaN says that it is not this craft's.

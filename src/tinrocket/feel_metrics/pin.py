@@ -25,7 +25,7 @@ PIXELS = 1.0
 """By how much the end of a flight may move [px], for each half per cent of tolerance."""
 
 Number = float | str
-"""A number of feel, or in words why there is none."""
+"""A feel metric, or in words why there is none."""
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class Pin:
     scenario
         What the scenario said, by path.
     feel
-        For each clock and craft the numbers of feel, by manoeuvre and name.
+        For each clock and craft the feel metrics, by manoeuvre and name.
     ends
         For each clock and craft where the scenario's own tape ends: x, y [px], speed [px/s].
     outcomes
@@ -113,7 +113,7 @@ def told(sheet: FeelSheet) -> dict[str, dict[str, dict[str, Number]]]:
     """Return the numbers of a sheet by clock, craft, and manoeuvre and name."""
     found: dict[str, dict[str, dict[str, Number]]] = {}
     for row in sheet.rows:
-        value = row.answer.said or rounded(row.answer.value)
+        value = row.answer.note or rounded(row.answer.value)
         mine = found.setdefault(f"{row.rate:g} fps", {}).setdefault(row.craft, {})
         mine[f"{row.manoeuvre}: {row.metric.name}"] = value
     return found

@@ -11,7 +11,7 @@ import numpy as np
 from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.feel_metrics.answers import NO_CONTACT, ROUNDING, Answer
 from tinrocket.feel_metrics.course import Course
-from tinrocket.feel_metrics.metric import Metric, Perceptible
+from tinrocket.feel_metrics.metric import Metric, Perceptible, now_called
 from tinrocket.feel_metrics.uneven import Uneven
 from tinrocket.rendering import html_of
 from tinrocket.texts import safe_line, safe_output
@@ -69,7 +69,7 @@ class FeelRow:
     @property
     def weight(self) -> float:
         """By which the worst change comes first: what is no longer a number before all others."""
-        if self.answer.said != self.tuned.said:
+        if self.answer.note != self.tuned.note:
             return math.inf if NO_CONTACT not in (self.answer, self.tuned) else 0.0
         if self.metric.unit == "%":
             return abs(float(np.nan_to_num(self.change)))
@@ -79,7 +79,7 @@ class FeelRow:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class FeelSheet:
-    """The numbers of feel of a scenario.
+    """The feel metrics of a scenario.
 
     Attributes
     ----------
@@ -123,7 +123,7 @@ class FeelSheet:
 
     def __str__(self) -> str:
         """Return the table as text."""
-        kept = ["craft", "manoeuvre", "number", "clock", "value", "said", "unit", "change_percent"]
+        kept = ["craft", "manoeuvre", "metric", "clock", "value", "note", "unit", "change_percent"]
         table = self.table[kept]
         return safe_output(table.to_string(index=False, float_format="{:.4g}".format, na_rep="-"))
 
@@ -135,8 +135,8 @@ class FeelSheet:
     def table(self) -> "pd.DataFrame":
         """A row for each number, craft, variant and clock.
 
-        variant, craft, manoeuvre, number, clock, fps, value (NaN if there is none) and said
-        (then why), unit, tuned and tuned_said, change, change_percent, differs (by more than is
+        variant, craft, manoeuvre, metric, clock, fps, value (NaN if there is none) and note
+        (then why), unit, tuned and tuned_note, change, change_percent, differs (by more than is
         perceptible), low and high (of 5 to 95 % of seeds), definition.
         """
         import pandas as pd
@@ -147,14 +147,14 @@ class FeelSheet:
                     "variant": row.variant,
                     "craft": row.craft,
                     "manoeuvre": row.manoeuvre,
-                    "number": row.metric.name,
+                    "metric": row.metric.name,
                     "clock": row.clock,
                     "fps": row.rate,
                     "value": row.answer.value,
-                    "said": row.answer.said,
+                    "note": row.answer.note,
                     "unit": shown_unit(row.metric.unit, self.unit),
                     "tuned": row.tuned.value,
-                    "tuned_said": row.tuned.said,
+                    "tuned_note": row.tuned.note,
                     "change": row.change,
                     "change_percent": row.percent,
                     "differs": row.differs,
@@ -224,7 +224,9 @@ class FeelSheet:
             (craft, set(self.craft)),
         ):
             if asked is not None and asked not in known:
-                raise UnknownNameError(f"the sheet has no '{asked}'{nearest(asked, sorted(known))}")
+                raise UnknownNameError(
+                    f"the sheet has no '{asked}'{now_called(asked, sorted(known))}"
+                )
         for row in self.rows:
             if row.metric.name == metric and craft in (None, row.craft):
                 if clock is None:

@@ -40,6 +40,25 @@ RENAMED = {
     "view": "camera",
 }
 
+METRICS = {
+    "100 ms press": "100 ms press: distance",
+    "50 ms press": "50 ms press: distance",
+    "90 % of a pointer's jump": "pointer step response (90 %)",
+    "catch of a 1 s fall": "recovery from a 1 s fall",
+    "circle of the pursued": "target's turn radius",
+    "circle of the pursuer": "pursuer's turn radius",
+    "diagonal over straight": "diagonal speed ratio",
+    "held to keep height": "hover duty cycle",
+    "live at once": "most shots alive",
+    "one-frame tap": "one-frame tap: distance",
+    "speed of 100 ms": "100 ms press: peak speed",
+    "speed of 50 ms": "50 ms press: peak speed",
+    "speed of a tap": "one-frame tap: peak speed",
+    "time until the next": "dash interval",
+    "way of the diagonal": "diagonal direction",
+}
+"""Feel metrics that were called otherwise before."""
+
 
 def renamed(name: str, valid: Collection[str]) -> str | None:
     """Return what a name is called now, if that is valid where it stands."""

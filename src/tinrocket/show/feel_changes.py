@@ -1,4 +1,4 @@
-"""What variants do to the numbers of feel, beside the scenario as written."""
+"""What variants do to the feel metrics, beside the scenario as written."""
 
 import math
 
@@ -16,7 +16,7 @@ MOST_CHANGED = 22
 
 
 def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
-    """Draw what each variant does to the numbers of feel, at the rate it was tuned at.
+    """Draw what each variant does to the feel metrics, at the rate it was tuned at.
 
     Numbers that a variant changes by more than is perceptible, as a percentage of those of the
     scenario as written.
@@ -84,7 +84,7 @@ def changed_numbers(sheet: FeelSheet, craft: str) -> dict[str, dict[str, tuple[f
         now = row.tuned
         if not sheet.perceptible.differ(row.metric, now, before, sheet.tuned_at):
             continue
-        share = None if now.said or before.said or before.value == 0.0 else now.value / before.value
+        share = None if now.note or before.note or before.value == 0.0 else now.value / before.value
         text = said(now, row.metric.unit, sheet.unit) if share is None or share <= 0 else ""
         found.setdefault(name, {})[row.variant] = (
             share if share is not None and share > 0 else None,

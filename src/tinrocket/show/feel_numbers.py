@@ -1,4 +1,4 @@
-"""Numbers of feel against the frame rate, as a percentage of what they were tuned to."""
+"""Feel metrics against the frame rate, as a percentage of what they were tuned to."""
 
 import math
 import textwrap
@@ -51,7 +51,7 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
     expect(sheet, FeelSheet, "plot_feel()", "make one with feel(scenario)")
     name, changed = sheet.whose(craft), sheet.which(variant)
     rows = [row for row in sheet.rows if (row.craft, row.variant) == (name, changed)]
-    drawn = [row for row in rows if row.differs or (row.tuned.value and not row.tuned.said)]
+    drawn = [row for row in rows if row.differs or (row.tuned.value and not row.tuned.note)]
     shown = list(dict.fromkeys(row.manoeuvre for row in drawn))
     shown.sort(key=lambda one: -sum(row.differs for row in rows if row.manoeuvre == one))
     # where nothing differs there is nothing to see beside what does
@@ -71,7 +71,7 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
     ]
     whose = f" of {name}" if len(sheet.craft) > 1 else ""
     of = "" if changed == AS_WRITTEN else f", {changed}"
-    title = f"{sheet.title or 'Feel'}: numbers of feel{whose} by frame rate, as tuned = 100 %{of}"
+    title = f"{sheet.title or 'Feel'}: feel metrics{whose} by frame rate, as tuned = 100 %{of}"
     theme.finish(figure, title, handles, laid.spare, wspace=0.16, hspace=0.34)
     return figure
 
@@ -89,7 +89,7 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
     for name in dict.fromkeys(row.metric.name for row in rows):
         mine = {row.rate: row for row in rows if row.metric.name == name}
         some = next(iter(mine.values()))
-        if some.tuned.said or not some.tuned.value:
+        if some.tuned.note or not some.tuned.value:
             told = [row for row in mine.values() if row.differs]
             gone += [
                 f"{name}: {said(some.tuned, some.metric.unit, sheet.unit)} as tuned, "
@@ -102,12 +102,12 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
             for rate in rates
         ]
         gone += [
-            f"{name}: {row.answer.said} at {row.clock}" for row in mine.values() if row.answer.said
+            f"{name}: {row.answer.note} at {row.clock}" for row in mine.values() if row.answer.note
         ][:1]
         gone += [
             f"{name}: {said(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
             for row in mine.values()
-            if row.differs and not row.answer.said and row.answer.value / some.tuned.value <= 0.0
+            if row.differs and not row.answer.note and row.answer.value / some.tuned.value <= 0.0
         ][:1]
         drawn = tuple(_rounded(one) for one in shares)
         lines.setdefault(drawn, []).append(max(mine.values(), key=lambda row: row.differs))

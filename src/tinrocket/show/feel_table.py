@@ -46,10 +46,10 @@ def feel_lines(sheet: FeelSheet) -> list[str]:
     )
     changed = {(row.variant, row.craft, row.metric.name) for row in sheet.differing}
     lines = [
-        f"{len(changed)} of {numbers} numbers of feel differ from those tuned at "
+        f"{len(changed)} of {numbers} feel metrics differ from those tuned at "
         f"{sheet.tuned_at:g} fps by more than {apart}."
         if changed
-        else f"All {numbers} numbers of feel are those tuned at {sheet.tuned_at:g} fps, within "
+        else f"All {numbers} feel metrics are those tuned at {sheet.tuned_at:g} fps, within "
         f"{apart}."
     ]
     if sheet.uneven:
@@ -82,8 +82,8 @@ def worst_lines(sheet: FeelSheet, most: int = 3) -> list[str]:
 
 def said(answer: Answer, unit: str, length: str) -> str:
     """Return an answer in words: three places that count and the unit, or why there is none."""
-    if answer.said:
-        return answer.said
+    if answer.note:
+        return answer.note
     shown = shown_unit(unit, length)
     return f"{figures(answer.value)}{' ' if shown and shown != '%' else ''}{shown}"
 
@@ -147,8 +147,8 @@ def _cell(row: FeelRow | None) -> Text:
     if row is None:
         return Text("–")
     style, mark = ("bold magenta", "*") if row.differs else ("", " ")
-    if row.answer.said:
-        return Text(f"{row.answer.said}{mark}", style)
+    if row.answer.note:
+        return Text(f"{row.answer.note}{mark}", style)
     if math.isfinite(row.low) and row.high - row.low > 1e-9:
         span = f"{figures(row.low)}..{figures(row.high)}"
         return Text(f"{figures(row.answer.value)} {span}{mark}", style)

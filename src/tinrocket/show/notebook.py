@@ -38,7 +38,7 @@ def trajectory_html(flight: Trajectory) -> str:
 @as_html.register
 def feel_html(sheet: FeelSheet) -> str:
     """Return a feel sheet: its sentences, its table, and its numbers by frame rate."""
-    kept = ["craft", "manoeuvre", "number", "clock", "value", "said", "unit", "change_percent"]
+    kept = ["craft", "manoeuvre", "metric", "clock", "value", "note", "unit", "change_percent"]
     rows = sheet.table[kept].sort_values("change_percent", key=abs, ascending=False)
     table = rows.to_html(index=False, float_format="{:.3g}".format, na_rep="", border=0)
     return _paragraphs(feel_lines(sheet)) + table + _picture(plot_feel(sheet))

@@ -39,12 +39,12 @@ def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
 
 
 def _number(run: Explained) -> str:
-    """Return a number of feel as it is in a run, and as it was tuned."""
+    """Return a feel metric as it is in a run, and as it was tuned."""
     case = run.case
     scenario = case.plans.scenario
     now = case.number(scenario, case.clock)
     tuned = case.number(scenario, Clock(rate=scenario.tuned_at))
-    told = [one.said or figures(one.value) for one in (now, tuned)]
+    told = [one.note or figures(one.value) for one in (now, tuned)]
     return f"{case.of} {told[0]}, tuned {told[1]}"
 
 

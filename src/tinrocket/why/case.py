@@ -182,13 +182,13 @@ class Case:
 
     @cached_property
     def least(self) -> float:
-        """From which difference on a number of feel, or a count of events, is told apart."""
+        """From which difference on a feel metric, or a count of events, is told apart."""
         if self.of in GAME:
             return NOTHING
         scenario = self.plans.scenario
         tuned = self.number(scenario, Clock(rate=scenario.tuned_at))
         unit = next(m.unit for one in BUILT_IN for m in one.metrics if m.name == self.of)
-        if tuned.said:
+        if tuned.note:
             return NOTHING
         return Perceptible().least(unit, tuned.value, scenario.tuned_at)
 
@@ -248,15 +248,15 @@ class Case:
         return bool((same & (np.abs(matched[when] - first[when]) < ABOUT)).any())
 
     def _felt(self, gone: frozenset[int]) -> float:
-        """Return by how much a number of feel differs from the tuned one."""
+        """Return by how much a feel metric differs from the tuned one."""
         now = self.number(*self.game(gone))
         then = self.number(self.plans.of(gone), Clock(rate=self.plans.scenario.tuned_at))
-        if now.said or then.said:
-            return 0.0 if now.said == then.said else 1.0
+        if now.note or then.note:
+            return 0.0 if now.note == then.note else 1.0
         return abs(now.value - then.value)
 
     def number(self, scenario: Scenario, clock: Clock) -> Answer:
-        """Return the number of feel that is explained."""
+        """Return the feel metric that is explained."""
         craft = next(one for one in scenario.craft if one.name == self.craft)
         made = next(one for one in BUILT_IN if self.of in {metric.name for metric in one.metrics})
         # manoeuvres have tapes of their own, so that only the pacing of the clock is of use

@@ -34,7 +34,7 @@ class Cures:
     alternatives
         Others that are better in something: less drift, less latency or fewer steps.
     feel
-        For the game as it is and for what is recommended and its alternatives: the numbers of feel
+        For the game as it is and for what is recommended and its alternatives: the feel metrics
         at every rate.
     rough
         For the same what is left over uneven frames, if that was asked for.
@@ -91,7 +91,7 @@ class Cures:
         )
 
     def felt(self, cure: str) -> FeelSheet | None:
-        """Return the numbers of feel with a cure that was tried; None if nobody plays here.
+        """Return the feel metrics with a cure that was tried; None if nobody plays here.
 
         Raises
         ------
@@ -134,7 +134,7 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
     causes
         Made with `explain`.
     felt
-        Whether to measure what remains of the numbers of feel too.
+        Whether to measure what remains of the feel metrics too.
     uneven
         Judges what was tried over uneven frames too, over many seeds.
     """

@@ -10,6 +10,7 @@ from tinrocket.comparison.compare import TOLERANCE, check_tolerance, reference_f
 from tinrocket.comparison.comparison import Comparison
 from tinrocket.errors import OptionError, UnknownNameError, nearest
 from tinrocket.feel_metrics.manoeuvres import BUILT_IN
+from tinrocket.feel_metrics.metric import now_called
 from tinrocket.flight.record import Progress
 from tinrocket.rendering import html_of, text_of
 from tinrocket.scenario.clock import Clock
@@ -104,7 +105,7 @@ class Causes:
     scenario
         What was flown.
     of
-        What is explained: drift, outcome, or a number of feel.
+        What is explained: drift, outcome, or a feel metric.
     craft
         Whose.
     runs
@@ -212,7 +213,7 @@ def explain(
     of
         ``drift``: the largest distance up to the moment at which the outcome parts.
         ``outcome``: whether the first event that is missing or extra still is.
-        ``events``: how many are missing or extra.  Or the name of a number of feel.
+        ``events``: how many are missing or extra.  Or the name of a feel metric.
     tolerance
         Drift that still counts as the same [px].
     on_screen
@@ -254,7 +255,7 @@ def check_of(of: str) -> None:
     """Refuse what cannot be explained."""
     known = [*GAME, *(metric.name for one in BUILT_IN for metric in one.metrics)]
     if of not in known:
-        raise UnknownNameError(f"unknown metric '{of}'{nearest(of, known)}")
+        raise UnknownNameError(f"unknown metric '{of}'{now_called(of, known)}")
 
 
 def _asked(
@@ -305,10 +306,10 @@ def _craft(
 
 
 def _felt_craft(scenario: Scenario, of: str) -> str:
-    """Return the first craft that has a number of feel."""
+    """Return the first craft that has a feel metric."""
     for craft in scenario.craft:
         case = Case(Plans(scenario, ()), Clock(rate=scenario.tuned_at), craft.name, of)
-        if not case.number(scenario, case.clock).said:
+        if not case.number(scenario, case.clock).note:
             return craft.name
     return scenario.craft[0].name
 

@@ -35,7 +35,7 @@ def _fly(course: Course) -> Answers:
         "peak speed": Answer(most),
         "dash time": found(slow, NEVER),
         "speed after": Answer(value_at(flown.vt, flown.speed, lasts + 2.0 * course.frame)),
-        "time until the next": _next(course, press | led),
+        "dash interval": _next(course, press | led),
         "control lost": _lost(course, rule),
     }
 
@@ -98,7 +98,7 @@ DASH = Manoeuvre(
         Metric("peak speed", "px/s", "The highest speed."),
         Metric("dash time", "s", "From the press until half of the peak speed is left."),
         Metric("speed after", "px/s", "Two frames after its duration is over."),
-        Metric("time until the next", "s", "Between two dashes, tapped every other frame."),
+        Metric("dash interval", "s", "Between two dashes, tapped every other frame."),
         Metric(
             "control lost",
             "s",

@@ -29,8 +29,8 @@ def _fly(course: Course) -> Answers:
     snap = None if gained is None or lost is None else max(gained, lost)
     degrees = math.degrees(math.atan2(abs(float(both.vy[-1])), abs(float(both.vx[-1]))))
     return {
-        "diagonal over straight": UNBOUNDED if diagonal is None else Answer(diagonal / top),
-        "way of the diagonal": Answer(degrees),
+        "diagonal speed ratio": UNBOUNDED if diagonal is None else Answer(diagonal / top),
+        "diagonal direction": Answer(degrees),
         "snap to the other axis": found(snap, NOT_YET),
     }
 
@@ -39,11 +39,11 @@ EIGHT_WAYS = Manoeuvre(
     "eight ways",
     (
         Metric(
-            "diagonal over straight",
+            "diagonal speed ratio",
             "",
             "Top speed along a diagonal over the faster one along an axis, by the same keys.",
         ),
-        Metric("way of the diagonal", "deg", "Which way it goes with both held, from across."),
+        Metric("diagonal direction", "deg", "Which way it goes with both held, from across."),
         Metric(
             "snap to the other axis",
             "s",

@@ -60,7 +60,7 @@ def _fly(course: Course) -> Answers:
     answers = {"apex": apex, "time to apex": top, "time back": back}
     answers["terminal fall"] = terminal_fall(course)
     answers["glide sink"], answers["glide ratio"] = _glide(course)
-    period = None if apex.said or back.said else _rhythm(course, hold)
+    period = None if apex.note or back.note else _rhythm(course, hold)
     if period is None:
         return answers | dict.fromkeys(
             ("taps to hold height", "height band", "passable gap"), NEVER
@@ -95,9 +95,9 @@ def rise_curve(flown: Flown, height: Floats) -> Curve:
     apex, top, back = leap(flown, height)
     above = height - height[0]
     marks = []
-    if not top.said:
+    if not top.note:
         marks.append((top.value, apex.value, "apex"))
-    if not back.said:
+    if not back.note:
         marks.append((back.value, 0.0, "back"))
     t, above = until(flown.t, above, 1.15 * max((at for at, *_rest in marks), default=2.0))
     return Curve(t, above, "time since the tap [s]", "height [px]", tuple(marks))

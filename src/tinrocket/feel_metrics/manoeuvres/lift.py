@@ -31,10 +31,10 @@ def _fly(course: Course) -> Answers:
     # falling first for as long as it then is held, until it rises
     caught = course.fly(Held(hold, 1.0)).since(1.0)
     falls = caught.vy[0] < -MOVES
-    answers["catch of a 1 s fall"] = (
+    answers["recovery from a 1 s fall"] = (
         found(crossing(caught.vt, caught.vy, 0.0), NOT_YET) if falls else Answer(0.0)
     )
-    return answers | {"held to keep height": _share(course, hold)}
+    return answers | {"hover duty cycle": _share(course, hold)}
 
 
 def _share(course: Course, hold: Hold) -> Answer:
@@ -72,14 +72,16 @@ LIFT = Manoeuvre(
         Metric("time to lift apex", "s", "From the press to the highest point."),
         Metric("time back down", "s", "From the press until it is as low again as it was."),
         Metric(
-            "held to keep height",
+            "hover duty cycle",
             "%",
             "The share of each fifth of a second for which it is held at which its speed neither "
             "grows upward nor downward: gravity over lift.",
         ),
         Metric("top rise", "px/s", "The speed to which it settles while it is held for 20 s."),
         Metric("top fall", "px/s", "The speed to which its fall settles within 20 s."),
-        Metric("catch of a 1 s fall", "s", "From the press, after 1 s of fall, to speed zero."),
+        Metric(
+            "recovery from a 1 s fall", "s", "From the press, after 1 s of fall, to speed zero."
+        ),
     ),
     _fly,
     _curve,

@@ -18,12 +18,14 @@ def _fly(course: Course) -> Answers:
     if run is None or not run.hold:
         return {}
     way, top, rests = _told(course.tap(run.hold), run.direction)
-    answers = {"one-frame tap": Answer(way) if rests else NEVER, "speed of a tap": Answer(top)}
+    answers = {
+        "one-frame tap: distance": Answer(way) if rests else NEVER,
+        "one-frame tap: peak speed": Answer(top),
+    }
     looks = Looks.of(course)
     for name, length in PRESSES.items():
-        answers[f"{name} press"], answers[f"speed of {name}"] = _presses(
-            course, run.hold, run.direction, looks, length
-        )
+        distance, peak = _presses(course, run.hold, run.direction, looks, length)
+        answers |= {f"{name} press: distance": distance, f"{name} press: peak speed": peak}
     return answers
 
 
@@ -51,17 +53,31 @@ def _told(flown: Flown, direction: Point) -> tuple[float, float, bool]:
 NUDGE = Manoeuvre(
     "nudge",
     (
-        Metric("one-frame tap", "px", "How far a press of one frame, from rest, takes it in all."),
-        Metric("speed of a tap", "px/s", "The highest speed after a press of one frame."),
         Metric(
-            "50 ms press",
+            "one-frame tap: distance",
+            "px",
+            "How far a press of one frame, from rest, takes it in all.",
+        ),
+        Metric(
+            "one-frame tap: peak speed", "px/s", "The highest speed after a press of one frame."
+        ),
+        Metric(
+            "50 ms press: distance",
             "px",
             "How far a press of 50 ms takes it, on average over when in a frame it begins; "
             "never if it does not stop again.",
         ),
-        Metric("speed of 50 ms", "px/s", "The highest speed after a press of 50 ms, on average."),
-        Metric("100 ms press", "px", "How far a press of 100 ms takes it, on average."),
-        Metric("speed of 100 ms", "px/s", "The highest speed after a press of 100 ms, on average."),
+        Metric(
+            "50 ms press: peak speed",
+            "px/s",
+            "The highest speed after a press of 50 ms, on average.",
+        ),
+        Metric("100 ms press: distance", "px", "How far a press of 100 ms takes it, on average."),
+        Metric(
+            "100 ms press: peak speed",
+            "px/s",
+            "The highest speed after a press of 100 ms, on average.",
+        ),
     ),
     _fly,
 )

@@ -27,7 +27,7 @@ def _fly(course: Course) -> Answers:
     chase = next((one for one in course.craft.rules if isinstance(one, Chase)), None)
     answers: dict[str, Answer] = {}
     if led and led[0].target in course.whole.tape.pointers:
-        answers["90 % of a pointer's jump"] = _jump(course, led[0].axis)
+        answers["pointer step response (90 %)"] = _jump(course, led[0].axis)
     if chase is not None:
         answers |= _chase(course, chase)
     return answers
@@ -65,8 +65,8 @@ def _chase(course: Course, chase: Chase) -> Answers:
     return {
         "closing speed": Answer(closing),
         "time to catch": Answer(apart / closing) if closing > MOVES else NEVER,
-        "circle of the pursuer": Answer(top / abs(rate)) if abs(rate) > 1e-3 else Answer(0.0),
-        "circle of the pursued": circle,
+        "pursuer's turn radius": Answer(top / abs(rate)) if abs(rate) > 1e-3 else Answer(0.0),
+        "target's turn radius": circle,
     }
 
 
@@ -74,7 +74,7 @@ PURSUIT = Manoeuvre(
     "pursuit",
     (
         Metric(
-            "90 % of a pointer's jump",
+            "pointer step response (90 %)",
             "s",
             "From the frame in which the pointer jumps by 200 px until the craft is 90 % there.",
         ),
@@ -85,8 +85,8 @@ PURSUIT = Manoeuvre(
             "From their starts, if the other flees straight at its top speed; never if it is "
             "no slower.",
         ),
-        Metric("circle of the pursuer", "px", "Radius of its way as it turns at its top speed."),
-        Metric("circle of the pursued", "px", "Radius of the other's way, turning at top speed."),
+        Metric("pursuer's turn radius", "px", "Radius of its way as it turns at its top speed."),
+        Metric("target's turn radius", "px", "Radius of the other's way, turning at top speed."),
     ),
     _fly,
 )

@@ -151,14 +151,21 @@ REBOUND = Manoeuvre(
             "%",
             "The share of its speed that it keeps, thrown at half a right angle at each side that "
             "bounces, from the frame before to the frame after.",
+            several=True,
         ),
-        Metric("angle kept", "deg", "By how much its angle from the normal changes there."),
+        Metric(
+            "angle kept",
+            "deg",
+            "By how much its angle from the normal changes there.",
+            several=True,
+        ),
         Metric("height kept", "%", "Dropped onto the bottom: the share of the height it regains."),
         Metric(
             "kept by a hit",
             "%",
             "In the game by its own tape: the share of its speed that hits of each contact leave, "
             "on average; above 100 each hit is faster.",
+            several=True,
         ),
         Metric(
             f"speed after {HITS} hits", "px/s", "In the game by its own tape, after so many hits."

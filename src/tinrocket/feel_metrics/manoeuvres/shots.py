@@ -45,14 +45,14 @@ def _per_second(moments: np.ndarray) -> Answer:
 def _seen(course: Course, rule: Fire, press: dict[str, float]) -> Answers:
     """Look at the shots themselves, within the arena's own edges."""
     if rule.shots is None:
-        return dict.fromkeys(("shot speed", "reach", "live at once"), NOT_THIS)
+        return dict.fromkeys(("shot speed", "reach", "most shots alive"), NOT_THIS)
     flight = course.in_arena(Held(press), seconds=2 * WATCHED).flight
     tracks = [flight.track(name) for name in flight.families[rule.shots]]
     there = [track["alive"] != 0 for track in tracks]
     live = np.sum(there, axis=0)
     first = next((n for n, alive in enumerate(there) if alive.any()), None)
     if first is None:
-        return dict.fromkeys(("shot speed", "reach", "live at once"), NEVER)
+        return dict.fromkeys(("shot speed", "reach", "most shots alive"), NEVER)
     begin = int(np.argmax(there[first]))
     happened, name = flight.happened, flight.families[rule.shots][first]
     gone = np.isin(happened["kind"], ["remove", "expire"]) & (happened["craft"] == name)
@@ -62,7 +62,7 @@ def _seen(course: Course, rule: Fire, press: dict[str, float]) -> Answers:
     return {
         "shot speed": Answer(_speed(tracks[first], begin)),
         "reach": Answer(reach[0]) if reach else NEVER,
-        "live at once": Answer(float(live.max())),
+        "most shots alive": Answer(float(live.max())),
     }
 
 
@@ -93,7 +93,7 @@ SHOTS = Manoeuvre(
             "How far from the craft a shot is gone, fired from its start within the arena; never "
             "if it stays.",
         ),
-        Metric("live at once", "", "Shots that are there at the same time, at most."),
+        Metric("most shots alive", "", "Shots that are there at the same time, at most."),
     ),
     _fly,
 )
