@@ -70,11 +70,6 @@ def test_what_pages_point_to_is_there(page):
         assert (home / target).exists(), target
 
 
-def test_readme_demo_output(cli):
-    output = re.findall(r"```\n\$ tinrocket demo\n(.*?)```", README, re.DOTALL)[0]
-    assert lines(cli("demo").stdout) == lines(output)
-
-
 @pytest.mark.parametrize("name", [name for name in tr.__all__ if name != "__version__"])
 def test_public_names_are_documented(name):
     """Every parameter of a public function has its place in the docstring or needs none."""

@@ -115,7 +115,7 @@ class Clock(Model):
         if self.refresh:
             parts.append(f"on a {self.refresh:.6g} Hz screen")
         if self.fixed_rate:
-            parts.append(f"{self.fixed_rate:.6g} Hz steps{', blended' if self.interpolate else ''}")
+            parts.append(f"{self.fixed_rate:.6g} Hz steps{', interpolated' if self.interpolate else ''}")
         if self.substep:
             parts.append(f"parts ≤ {self.substep * 1000:.3g} ms")
         return ", ".join(parts)

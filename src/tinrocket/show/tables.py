@@ -60,12 +60,12 @@ def drift_table(comparison: Comparison) -> Group:
         **({"craft": (6, lambda row: Text(str(row["craft"])))} if craft else {}),
         "verdict": (15, lambda row: Text(str(row["verdict"]), COLOURS[str(row["verdict"])])),
         "events": (10, _events_cell),
-        "diverges at": (8, lambda row: number(row["diverges_at"], " s")),
-        f"max [{unit}]": (7, lambda row: number(row["drift_max"])),
+        "diverges\nat": (8, lambda row: number(row["diverges_at"], " s")),
+        f"max\n[{unit}]": (7, lambda row: number(row["drift_max"])),
         # there is no room for both
-        **({} if craft else {f"rms [{unit}]": (7, lambda row: number(row["drift_rms"]))}),
-        f"final [{unit}]": (7, lambda row: number(row["drift_final"])),
-        **({"late [ms]": (7, lambda row: number(row["lag_ms"]))} if late else {}),
+        **({} if craft else {f"rms\n[{unit}]": (7, lambda row: number(row["drift_rms"]))}),
+        f"final\n[{unit}]": (7, lambda row: number(row["drift_final"])),
+        **({"late\n[ms]": (7, lambda row: number(row["lag_ms"]))} if late else {}),
     }
     blocks: list[Text | Table] = [Text(f"Drift from {comparison.reference_name}", "bold")]
     blocks.append(Text("; ".join(notes), "dim"))
@@ -76,13 +76,18 @@ def drift_table(comparison: Comparison) -> Group:
         groups.setdefault(row["variant"], []).append(row)
     shown = [name for name in dict.fromkeys((*variants, *groups)) if name in groups]
     for place, variant in enumerate(shown):
-        table = Table(box=None, show_header=place == 0, padding=(0, 2, 0, 0))
+        table = Table(box=None, show_header=place == 0, padding=(0, 1, 0, 0))
         for name, (width, _cell) in columns.items():
             side: Literal["left", "right"] = "left" if name in LEFT else "right"
-            most = CRAFT_WIDTH if name == "craft" else None
-            fits = max(width, len(name))
+            most = CRAFT_WIDTH - 2 * late if name == "craft" else None
+            fits = max(width, *map(len, name.split("\n")))
             table.add_column(
-                Text(name, "dim"), justify=side, min_width=fits, max_width=most, no_wrap=True
+                Text(name, "dim"),
+                justify=side,
+                min_width=fits,
+                max_width=most,
+                no_wrap=True,
+                vertical="bottom",
             )
         for row in groups[variant]:
             table.add_row(*(cell(row) for _width, cell in columns.values()))
