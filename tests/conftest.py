@@ -3,7 +3,7 @@
 import gc
 import importlib.util
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from types import ModuleType
@@ -33,7 +33,7 @@ def world(*craft: dict[str, Any], **rest: Any) -> tr.Scenario:
 
 def scenario(
     *rules: dict[str, Any],
-    start: dict[str, float] | None = None,
+    start: Mapping[str, float] | None = None,
     arena: dict[str, Any] | None = None,
     tape: dict[str, Any] | None = None,
     radius: float = 0.0,
@@ -41,7 +41,7 @@ def scenario(
     **rest: Any,
 ) -> tr.Scenario:
     """Return a scenario with one craft, 'top', on an open bench unless said otherwise."""
-    top = {"name": "top", "start": {"x": 0, "y": 0} | (start or {}), "timing": timing}
+    top = {"name": "top", "start": {"x": 0, "y": 0, **(start or {})}, "timing": timing}
     return tr.Scenario.from_data(
         {
             "duration": 2.0,

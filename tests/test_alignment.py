@@ -129,7 +129,7 @@ def test_a_lost_bounce_of_a_rally_is_one_lost_bounce():
     assert len(differ) == 1
     assert differ.iloc[0][["status", "edge", "nth"]].tolist() == ["missing", "right", 2]
     lines = verdict_lines(replace(compared, runs=(compared.runs[0], run)))
-    assert lines[0].startswith("1 of 2 runs agree with the run tuned at 60 fps within 2 px; 1 end")
+    assert lines[0].startswith("1 of 2 runs agree with the run tuned at 60 fps within 2 px; 1 with")
     assert "; at 3.33 s the bounce at the right edge is missing" in lines[1]
     assert "after it" not in lines[1]
 

@@ -218,6 +218,7 @@ def test_nothing_differs_where_nothing_is_wrong() -> None:
     assert cures.cured is None
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("demo", "rate"), [("rocket", 144), ("rocket", 30), ("popgun", 30)])
 def test_shares_of_an_outcome_are_those_over_all_sets_of_suspects(demo, rate):
     """By Shapley's formula over every set, those without an effect by themselves among them."""
@@ -268,6 +269,7 @@ def spoilt(seed, count):
     return (scenario(*one, timing="exact", **rest) for one in (by_frame, rules)), names
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("count", [0, 1, 2])
 def test_who_was_spoilt_is_blamed_and_nobody_else(count):
     """A rule is guilty if the game without the spoiling drifts otherwise; others never are."""
@@ -442,6 +444,7 @@ def test_the_line_of_a_half_step_keeps_the_tuned_parabola(rate: float) -> None:
 # Cures
 
 
+@pytest.mark.slow
 def test_the_smallest_set_is_found_and_leaves_the_tuned_run_alone() -> None:
     causes = tr.explain(tr.read_demo("rocket"))
     cures = tr.find_cures(causes)
@@ -456,6 +459,7 @@ def test_the_smallest_set_is_found_and_leaves_the_tuned_run_alone() -> None:
         for one in fewer:
             game = one.off(game)
         assert not tr.compare(game[0]).agrees
+    assert cures.cured is not None
     compared = tr.compare(cures.cured, against="tuned")
     assert compared.agrees
     alone = cures.felt("rocket.move")
@@ -548,7 +552,7 @@ def test_the_first_change_of_the_outcome_is_told_and_explained() -> None:
 
 
 @tr.motion_rule
-def tugs(craft, dt, pull=90.0):  # type: ignore[no-untyped-def]
+def tugs(craft, dt, pull=90.0):
     craft.vx += pull / 60
 
 
@@ -560,6 +564,7 @@ def test_rules_of_ones_own_are_said_to_stay() -> None:
     assert "cannot be switched off: top.custom" in str(causes)
 
 
+@pytest.mark.slow
 def test_the_command_says_why_and_writes_the_cure(cli: Cli) -> None:
     Path("rocket.toml").write_text(demo_text("rocket"), encoding="utf-8")
     said = cli("why", "rocket.toml", "--apply", "cured.toml", "--out", "drawn").stdout
@@ -577,6 +582,7 @@ def test_the_command_says_why_and_writes_the_cure(cli: Cli) -> None:
     assert (again.returncode, "nothing to cure" in again.stderr) == (2, True)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("demo", ["rocket", "mouse", "marble", "wren"])
 def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
     """Each cure that was tried, written into the file, and flown by `compare`."""
@@ -601,6 +607,7 @@ def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
         assert late == pytest.approx(tried.latency, abs=1e-9)
 
 
+@pytest.mark.slow
 def test_a_cure_is_chosen_by_name_and_every_line_is_told(cli: Cli) -> None:
     Path("rocket.toml").write_text(demo_text("rocket"), encoding="utf-8")
     chosen = ("--cure", "fixed steps of 1/60 s", "--apply", "cured.toml", "--all-lines")

@@ -106,14 +106,14 @@ def viewed(order: str) -> tr.Scenario:
 
 
 @tr.motion_rule(remembers={"left": 1.0})
-def counts_down(craft, dt, pull=9.0):  # type: ignore[no-untyped-def]
+def counts_down(craft, dt, pull=9.0):
     craft.left -= dt
     if craft.left == 0.0:
         craft.vx += pull
 
 
 @tr.motion_rule(remembers={"left": 1.0})
-def counts_past(craft, dt, pull=9.0):  # type: ignore[no-untyped-def]
+def counts_past(craft, dt, pull=9.0):
     craft.left -= dt
     if craft.left <= 0.0:
         craft.vx += pull
@@ -125,7 +125,7 @@ def own(function: str) -> tr.Scenario:
 
 DRIVE = {"rule": "drive", "accel": 600, "brake": 300}
 CAPPED = [DRIVE, {"rule": "limit", "speed": 100}]
-CASES: dict[str, tuple[tr.Scenario, tr.Scenario]] = {
+CASES: dict[str, tuple[tr.Scenario, ...]] = {
     "never-starts": tuple(
         driven(THRUST, DRAG, {"rule": "stop_below", "below": below}) for below in (11, 1.9)
     ),
@@ -283,6 +283,7 @@ down = [[1.2, 1.3]]
 """
 
 
+@pytest.mark.slow
 def test_the_command_says_where_and_a_file_can_allow_what_is_meant(cli: Cli, tmp_path) -> None:
     path = tmp_path / "marble.toml"
     path.write_text(FILE.replace("HERE", ""))

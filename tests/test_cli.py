@@ -27,6 +27,7 @@ FILES = [
 ]
 
 
+@pytest.mark.slow
 def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
     done = cli("demo")
     out = tmp_path / "tinrocket-out"
@@ -47,6 +48,7 @@ def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
     assert read.frames.equals(again.frames)
 
 
+@pytest.mark.slow
 def test_new_run_and_compare(cli: Cli, tmp_path):
     assert "wrote Käfer.toml" in cli("new", "Käfer").stdout
     before = (tmp_path / "Käfer.toml").read_text(encoding="utf-8")
@@ -154,7 +156,7 @@ def breeze(craft, dt, strength=90.0):
 
 
 def test_a_programs_own_rules_are_loaded_when_asked_and_only_then(cli: Cli, tmp_path):
-    kite = {"name": "kite", "start": {"x": 0, "y": 50}}
+    kite: dict[str, object] = {"name": "kite", "start": {"x": 0, "y": 50}}
     kite |= {"rules": [{"rule": "custom", "function": "breeze"}, {"rule": "move"}]}
     data = {"duration": 1.0, "arena": {"width": 400, "height": 100}, "craft": [kite]}
     (tmp_path / "breeze.py").write_text(RULES)

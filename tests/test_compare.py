@@ -216,6 +216,7 @@ def test_what_is_no_mere_number_is_left_to_compare(demo, vary):
         tr.sweep(tr.read_demo(demo), vary)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("demo", "vary"),
     [

@@ -465,6 +465,7 @@ def test_shapes_without_an_area_or_not_convex_are_refused(shape, said):
     assert said in str(caught.value)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("y_axis", ["up", "down"])
 @pytest.mark.parametrize("detection", ["swept", "overlap"])
 @given(place=st.floats(-34, 34), from_above=st.booleans(), turned=st.booleans())

@@ -38,6 +38,7 @@ def gaps(flown, names, sizes=16.0):
     return min((np.hypot(*(at[a] - at[b])) - sizes).min() for a, b in pairs)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("wall", ["peg", "corner", "side", "crate"])
 def test_a_parabola_meets_what_it_comes_to_and_when(wall):
     """2,500 marbles thrown at each, flat ones among them, beside a search of 20,001 places."""
@@ -92,6 +93,7 @@ def room_of(wall, x, y):
     return np.where(inside, -far, far)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("floor", ["side", "obstacle"])
 @pytest.mark.parametrize("move", [MOVE, HALF])
 def test_what_lies_on_a_bouncing_floor_stays_there_at_every_rate(floor, move):
@@ -145,6 +147,7 @@ def heap(walls, move, seed, e):
     return tr.simulate(bench(*marbles, contact=contact, duration=15.0, **rest), rate=60), names
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("move", [MOVE, HALF])
 @pytest.mark.parametrize("walls", ["sides", "boxes"])
 def test_heaps_stay_out_of_each_other_and_come_to_rest(walls, move):
@@ -224,6 +227,7 @@ def test_a_shot_through_the_teeth_of_a_comb_is_counted_at_each(rate):
     assert met["t"].to_numpy() == pytest.approx((teeth - 2 - 20) / 900, abs=1e-9)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("response", ["bounce", "block", "count"])
 @pytest.mark.parametrize("falls", [False, True])
 def test_beyond_a_seam_bodies_meet_as_on_an_open_bench(response, falls):

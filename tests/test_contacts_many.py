@@ -181,6 +181,7 @@ def test_of_many_that_fly_anywhere_each_first_touch_is_found(rate):
     assert max(abs(seen[pair] - at) for pair, at in late.items()) < 1e-9
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("detection", ["swept", "overlap"])
 @pytest.mark.parametrize("response", ["bounce", "block", "count", "stop"])
 def test_a_list_of_couples_and_a_grid_give_the_same_bits(monkeypatch, detection, response):
@@ -232,6 +233,7 @@ def test_a_side_met_beside_an_overlap_is_told_once():
     assert "bounce" in [*events[events["other"] != ""]["kind"]]
 
 
+@pytest.mark.slow
 def test_more_in_a_step_than_can_be_written_down_is_one_sentence(monkeypatch):
     """Coins of which some fill the whole arena push at each other without an end."""
     monkeypatch.setattr(memory, "EVENTS_A_STEP", 20)
@@ -258,6 +260,7 @@ def test_too_many_that_are_close_at_once_are_one_sentence(monkeypatch):
     assert not swept["finite"].any()
 
 
+@pytest.mark.slow
 def test_a_thousand_balls_bounce_in_a_box_for_a_minute():
     """Of several masses, and elastic: nobody leaves, none lies in another, energy is kept."""
     draw = np.random.default_rng(3)
@@ -310,6 +313,7 @@ def test_many_within_a_mask_meet_the_walls_of_their_own_cells():
 CROWDS = tool("crowds")
 
 
+@pytest.mark.slow
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32), plainly=st.sampled_from([False] * 5 + [True]))
 def test_random_crowds_meet_alike_in_every_way_of_flying(seed, plainly):
@@ -322,6 +326,7 @@ def test_random_crowds_meet_alike_in_every_way_of_flying(seed, plainly):
     assert told == ""
 
 
+@pytest.mark.slow
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32), rate=st.sampled_from([20, 60, 144]))
 def test_who_is_far_from_all_need_not_be_asked_in_each_step(seed, rate):

@@ -40,6 +40,7 @@ EXAMPLES = [found for page in PAGES.values() for found in EXAMPLE.findall(page)]
 COMMAND = re.compile(r"```\n\$ tinrocket ((?!demo)[^\n]*)\n(.*?)```", re.DOTALL)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("example", range(len(EXAMPLES)))
 def test_python_examples(example, tmp_path):
     """Each is a program of its own, in a file, as a reader would run it."""
@@ -53,6 +54,7 @@ def test_python_examples(example, tmp_path):
     assert lines(done.stdout) == lines(output)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("page", [name for name, text in PAGES.items() if COMMAND.search(text)])
 def test_commands_of_the_pages(page, cli, tmp_path):
     """One after the other, as a reader would, beside the files of the examples."""
@@ -70,7 +72,7 @@ def test_what_pages_point_to_is_there(page):
         assert (home / target).exists(), target
 
 
-@pytest.mark.parametrize("name", [name for name in tr.__all__ if name != "__version__"])
+@pytest.mark.parametrize("name", [name for name in dir(tr) if name != "__version__"])
 def test_public_names_are_documented(name):
     """Every parameter of a public function has its place in the docstring or needs none."""
     thing = getattr(tr, name)

@@ -118,6 +118,7 @@ def test_open_edges_let_go():
 KINDS = st.sampled_from(["clamp", "bounce"])
 
 
+@pytest.mark.slow
 @given(
     kinds=st.tuples(KINDS, KINDS, KINDS, KINDS),
     restitution=st.floats(0, 1),

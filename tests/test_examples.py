@@ -117,6 +117,7 @@ def test_a_longer_half_life_glides_longer(run):
         assert seconds == pytest.approx(half_life * math.log2(50), abs=1 / 60)
 
 
+@pytest.mark.slow
 def test_the_tug_is_cured(run):
     left = run("why_it_drifts")
     taken = left["cures"].recommended

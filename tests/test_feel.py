@@ -2,6 +2,7 @@
 
 import json
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -213,10 +214,11 @@ def test_what_mathematics_says(flown: tr.Scenario, metric: str, truth: float, ra
 @pytest.mark.parametrize("rate", [30, 60, 144, 240])
 def test_a_flap_by_the_order_of_its_rules(rate: float) -> None:
     dt = 1 / rate
-    for rules, speed in (
+    orders: list[tuple[list[dict[str, Any]], float]] = [
         ([FLAP, DOWN, MOVE], UP - FALL * dt / 2),
         ([DOWN, FLAP, MOVE], UP + FALL * dt / 2),
-    ):
+    ]
+    for rules, speed in orders:
         sheet = tr.feel(scenario(*rules, timing="dt"), rates=[rate])
         clock = f"{rate} fps"
         assert sheet.number("apex", clock).value == pytest.approx(speed**2 / 2 / FALL, rel=1e-6)
@@ -336,6 +338,7 @@ def test_presses_over_uneven_frames_are_those_of_a_plain_loop():
         assert sheet.number(f"{tap} ms taps lost", "uneven").value == pytest.approx(lost, abs=0.3)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("clock", [{"rate": 24}, {"rate": 60}, {"rate": 144}, {"fixed_rate": 60}])
 def test_presses_of_some_ms_are_the_mean_over_all_phases(clock):
     """A plain loop of thrust and drag, pressed at 2,000 moments within a twelfth of a second."""
@@ -464,6 +467,7 @@ def test_differences_are_judged_by_what_can_be_perceived() -> None:
     assert judged.differ(seconds, Answer(math.nan, "never"), Answer(1.0), 60.0)
 
 
+@pytest.mark.slow
 def test_uneven_frames_are_medians_over_seeds() -> None:
     flown = scenario(THRUST, DRAG, EXACT, timing="frame", tape={"holds": {"thrust": [[0, 1]]}})
     even = tr.feel(flown, rates=[60])
@@ -501,6 +505,7 @@ def test_a_number_of_ones_own(monkeypatch: pytest.MonkeyPatch) -> None:
         tr.feel_metric("rise time")(lambda course: 1.0)
 
 
+@pytest.mark.slow
 def test_the_command_tells_what_the_library_does(cli: Cli) -> None:
     flown = tr.read_demo("rocket")
     tr.write_scenario(flown, "rocket.toml")
@@ -542,6 +547,7 @@ def numbers(one: tr.Scenario) -> dict[tuple[str, str, str, str], float]:
     }
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("demo", demo_names())
 def test_feel_does_not_depend_on_how_numbers_and_axes_are_counted(demo: str) -> None:
     flown = tr.read_demo(demo)
@@ -566,7 +572,7 @@ def test_a_stick_drives_as_keys_do() -> None:
 
 
 @tr.motion_rule
-def jets(craft, dt, burn, power=150.0):  # type: ignore[no-untyped-def]
+def jets(craft, dt, burn, power=150.0):
     craft.vx += burn * power * dt - craft.vx * 1.5 * dt
 
 

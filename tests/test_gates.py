@@ -49,6 +49,7 @@ GATES = st.fixed_dictionaries(
 )
 
 
+@pytest.mark.slow
 @given(first=combined(KEYS), second=combined((*KEYS, "k")), gate=GATES, windowed=st.booleans())
 @settings(max_examples=80)
 def test_gates_are_those_of_plain_python(first, second, gate, windowed):

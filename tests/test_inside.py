@@ -148,6 +148,7 @@ def test_what_is_there_can_be_put_there(one):
         assert tr.with_value(one, path, value) == one, path
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("one", [FUZZ.parse_scenario(FUZZ.RICH)])
 @given(data=st.data())
 def test_whatever_is_put_anywhere(one, data):

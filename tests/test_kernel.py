@@ -174,6 +174,7 @@ def test_modules_are_kept_whole_or_not_at_all(tmp_path, monkeypatch):
     assert cache.kept("b") is None
 
 
+@pytest.mark.slow
 def test_a_kept_module_of_nonsense_is_compiled_anew(tmp_path, monkeypatch):
     """Also across processes: what one keeps the next one finds, with the same results."""
     script = (

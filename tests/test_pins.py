@@ -13,12 +13,16 @@ from tinrocket.feel_metrics.pin import changes, difference
 from tinrocket.feel_metrics.pin_file import format_pin
 
 PINS = Path(__file__).parent / "pins"
-RULES = [{"rule": "thrust", "accel": 300}, {"rule": "drag", "keep": 0.98}, {"rule": "move"}]
+RULES: list[dict[str, object]] = [
+    {"rule": "thrust", "accel": 300},
+    {"rule": "drag", "keep": 0.98},
+    {"rule": "move"},
+]
 
 
 def tug(**thrust: float) -> tr.Scenario:
     tape = {"holds": {"thrust": [[0.1, 0.9]]}}
-    rules = [RULES[0] | thrust, *RULES[1:]]
+    rules = [{**RULES[0], **thrust}, *RULES[1:]]
     return scenario(*rules, arena={"edges": "wrap"}, tape=tape, timing="frame")
 
 

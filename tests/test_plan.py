@@ -126,6 +126,7 @@ def endings(one, rate):
     return [tr.Flight(one.replaced(clock=clock), plain=plain) for plain in (False, True)]
 
 
+@pytest.mark.slow
 @settings(max_examples=30)
 @given(one=scenarios(), rate=st.sampled_from([30.0, 47.0, 144.0]))
 def test_any_scenario_gives_the_same_bits_compiled_and_plain(one, rate):
@@ -294,6 +295,7 @@ def test_contacts_count_in_the_scenarios_units_too():
     np.testing.assert_allclose(again.frames["x"], flown.frames["x"], atol=1e-9)
 
 
+@pytest.mark.slow
 def test_plans_share_the_compiled_code_of_contacts_and_stage(tmp_path, monkeypatch):
     monkeypatch.setenv("TINROCKET_CACHE", str(tmp_path))
     script = "import sys, tinrocket as tr; tr.simulate(tr.read_demo(sys.argv[1]))"

@@ -89,6 +89,7 @@ def crowd():
     return tr.compare(tr.Scenario.from_data(data | {"duration": 3.0}), rates, vary=vary)
 
 
+@pytest.mark.slow
 def test_nothing_lies_on_anything_in_a_crowd():
     """Boxes of the legend, the title, the panels with their labels and of panels' titles."""
     compared = crowd()

@@ -30,6 +30,7 @@ COMMAND = shutil.which("tinrocket", path=Path(sys.executable).parent)
 FLY = "import tinrocket as tr; print(tr.simulate(tr.read_demo('rocket')).frames.x.sum())"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "arguments", [["demo"], ["compare", "toy.toml", "--out", "out"], ["why", "toy.toml"]]
 )
@@ -106,6 +107,7 @@ def test_a_cache_keeps_to_its_own_folder_and_files(tmp_path, monkeypatch):
     assert cache.folder().stat().st_mode & 0o777 == 0o700
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("spoil", "said"),
     [
@@ -211,6 +213,7 @@ def test_texts_of_files_are_escaped_wherever_they_are_shown(tmp_path, cli: Cli):
     assert tr.read_trajectory(tmp_path / "one.csv").title == one.title
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ending", ["csv", "trace"])
 def test_no_text_of_a_table_is_a_formula(ending, tmp_path, cli: Cli):
     cli("new", "=1+1", "--from", "rocket")

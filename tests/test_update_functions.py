@@ -16,8 +16,8 @@ def eight_ways() -> Iterator[tuple[float, ...]]:
     """A tin ladybird: eight ways with friction, kept on the table; the art is turned, not it."""
     x, y, vx, vy = 60.0, 60.0, 0.0, 0.0
     for n in range(FRAMES):
-        dx = held(n, 90, 40) - held(n, 130, 30, 45)
-        dy = held(n, 70, 25, 10) - held(n, 160, 50, 80)
+        dx: float = held(n, 90, 40) - held(n, 130, 30, 45)
+        dy: float = held(n, 70, 25, 10) - held(n, 160, 50, 80)
         length = math.sqrt(dx * dx + dy * dy)
         if length > 1:
             dx, dy = dx / length, dy / length

@@ -72,6 +72,7 @@ def test_everything_pickles():
     assert again.base.frames.equals(compared.base.frames)
 
 
+@pytest.mark.slow
 def test_pictures_drawn_beside_are_the_same(tmp_path):
     compared = tr.compare(tr.read_demo("rocket"), [30])
     names = pictures_of(compared)
@@ -107,6 +108,7 @@ def test_pictures_drawn_beside_are_the_same(tmp_path):
     assert (tmp_path / "drift.png").read_bytes() == (tmp_path / "here" / "drift.png").read_bytes()
 
 
+@pytest.mark.slow
 def test_a_folder_keeps_nothing_of_an_earlier_run(cli, tmp_path):
     """More variants leave more flights; what is not on the list is never touched."""
     cli("new", "one", "--from", "rocket")

@@ -8,7 +8,7 @@ import re
 from importlib import import_module
 from pathlib import Path
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 
 _STUB = Path(__file__).with_suffix(".pyi").read_text(encoding="utf-8")
 _HOME = {name: home for home, name in re.findall(r"^from (\S+) import (\w+) as", _STUB, re.M)}

@@ -115,7 +115,8 @@ class Clock(Model):
         if self.refresh:
             parts.append(f"on a {self.refresh:.6g} Hz screen")
         if self.fixed_rate:
-            parts.append(f"{self.fixed_rate:.6g} Hz steps{', interpolated' if self.interpolate else ''}")
+            drawn = ", interpolated" if self.interpolate else ""
+            parts.append(f"{self.fixed_rate:.6g} Hz steps{drawn}")
         if self.substep:
-            parts.append(f"parts ≤ {self.substep * 1000:.3g} ms")
+            parts.append(f"substeps ≤ {self.substep * 1000:.3g} ms")
         return ", ".join(parts)
