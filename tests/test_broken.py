@@ -305,7 +305,7 @@ def test_a_terminal_of_few_letters_and_an_odd_backend(tmp_path, cli):
         capture_output=True,
         check=True,
     )
-    assert b"agrees  same         -    0.00" in done.stdout
+    assert b"agrees          same              -    0.00" in done.stdout
     assert done.stderr == b""
 
 
