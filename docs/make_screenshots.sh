@@ -36,7 +36,7 @@ touch done
 sleep 30
 SHOW
 xvfb-run -a -s "-screen 0 1280x800x24" bash -c '
-  xterm -fa "DejaVu Sans Mono" -fs 11 -geometry 138x42+0+0 -bg "#fbfbf8" -fg "#2b2b33" \
+  xterm -fa "DejaVu Sans Mono" -fs 10 -geometry 156x48+0+0 -bg "#fbfbf8" -fg "#2b2b33" \
     -e bash "$1/show" "$1" &
   until [ -e "$1/done" ]; do sleep 0.5; done
   sleep 1

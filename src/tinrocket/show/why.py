@@ -74,9 +74,10 @@ def plot_causes(causes: Causes) -> Figure:
     ax.xaxis.set_major_formatter(lambda share, _at: f"{100 * share:.0f}%")
     theme.dress(ax, "", f"share of the {causes.of}", "")
     if not runs:
-        ax.text(0.5, 0.5, "nothing differs", transform=ax.transAxes, ha="center")
-    title = f"{causes.scenario.title or 'Causes'}: what makes {causes.craft} differ from the run "
-    title += f"tuned at {causes.scenario.tuned_at:g} fps"
+        ax.text(0.5, 0.5, "no difference", transform=ax.transAxes, ha="center")
+    does = "drifts" if causes.of == "drift" else f"differs in {causes.of}"
+    title = f"{causes.scenario.title or 'Causes'}: why {causes.craft} {does} "
+    title += f"from the run tuned at {causes.scenario.tuned_at:g} fps"
     theme.finish(figure, title, list(handles.values()), left=0.17)
     return figure
 
@@ -139,7 +140,7 @@ def plot_cures(cures: Cures) -> Figure:
     ax.axhline(cures.causes.tolerance, color=theme.FAINT, linestyle="--", linewidth=1)
     ax.set_xlim(-0.02 * right, right)
     ax.set_ylim(low, top)
-    theme.dress(ax, "", "later shown than it happens [ms]", f"largest drift at any rate [{unit}]")
+    theme.dress(ax, "", "added latency [ms]", f"largest drift at any rate [{unit}]")
     handles = [
         Line2D([], [], marker="o", linestyle="", color="#8d1d6d", label="recommended"),
         Line2D([], [], marker="o", linestyle="", color=theme.INK, label="no other beats it"),
