@@ -9,11 +9,12 @@ from tinrocket.checks.check import ALL
 from tinrocket.feel_metrics.manoeuvres import BUILT_IN
 from tinrocket.scenario.key_docs import key_docs, key_table
 from tinrocket.scenario.rules import KINDS, MotionRule
+from tinrocket.scenario.synonyms import RULES as SYNONYMS
 
 DOCS = Path(__file__).parent
 PAGES = ("scenario.md", "feel.md", "checks.md")
 SCHEMA = Path(tr.__file__).parent / "scenario" / "schema.json"
-TABLE = re.compile(r"(<!-- (keys: \w+|feel|checks) -->\n).*?(<!-- end -->)", re.DOTALL)
+TABLE = re.compile(r"(<!-- (keys: \w+|feel|checks|words) -->\n).*?(<!-- end -->)", re.DOTALL)
 
 
 def filled(text: str) -> str:
@@ -26,6 +27,8 @@ def _table(name: str) -> str:
         return metrics()
     if name == "checks":
         return checks()
+    if name == "words":
+        return words()
     name = name.removeprefix("keys: ")
     if name == "rules":
         return rule_keys()
@@ -47,6 +50,13 @@ def checks() -> str:
     """Return every check with what it looks for and what to write instead."""
     rows = ["| check | what is wrong | instead |", "|---|---|---|"]
     rows += [f"| `{one.name}` | {one.why} | {one.instead} |" for one in ALL.values()]
+    return "\n".join(rows)
+
+
+def words() -> str:
+    """Return the words that readers look for, with the rules that do what they mean."""
+    rows = ["| you look for | use |", "|---|---|"]
+    rows += [f"| {word.replace('_', ' ')} | {use} |" for word, use in sorted(SYNONYMS.items())]
     return "\n".join(rows)
 
 

@@ -481,6 +481,9 @@ def test_uneven_frames_are_medians_over_seeds() -> None:
     assert [row.answer for row in again.rows] == [row.answer for row in rough.rows]
     assert set(rough.tape_differs.values()) == {0.0}  # nothing happens on this tape
     assert parse_uneven("jitter=2ms, hitch=0.08,seeds=4") == tr.Uneven(0.002, 0.08, 4)
+    for given, meant in (("jitter=2", "jitter=2ms"), ("hitch=80", "hitch=80ms")):
+        with pytest.raises(tr.OptionError, match=rf"did you mean {meant}\?"):
+            parse_uneven(given)
     for wrong in ("jitter=2m", "wobble=3ms", "seeds=2.5", "jitter=2s"):
         with pytest.raises(tr.OptionError):
             parse_uneven(wrong)

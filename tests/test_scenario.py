@@ -206,7 +206,9 @@ ADDED = {  # what is added to the good scenario, and what is said
     '{ rule = "ease", target = "cat", fraction = 0.1, rate = 2 }': "one of fraction, half_life",
     '{ rule = "snap", below = 2 }': "renamed to 'stop_below'",
     '{ rule = "thrust", accel = 2, timing = "scaled" }': "renamed to 'dt'",
-    '{ rule = "custom", function = "nobody" }': "no motion rule 'nobody' is registered",
+    '{ rule = "gravity", accel = 9 }': "turn, turn_by; for 'gravity' use fall or force",
+    '{ rule = "Steering", rate = 9 }': "for 'Steering' use turn or torque",
+    '{ rule = "custom", function = "nobody" }': "'nobody' is registered; load its file",
 }
 TABLES = {
     "[sticks.thumb]\nx = 'sx'\nexponent = 0": "sticks.thumb.exponent: must be greater than 0",
@@ -375,3 +377,10 @@ def test_models_raise_the_librarys_own_error():
     assert isinstance(caught.value, ValueError)
     assert caught.value.problems[0].where == "rate"
     assert tomllib.loads(GOOD)["duration"] == 1
+
+
+def test_a_single_table_where_there_may_be_several_says_how_to_write_it():
+    text = CAT.replace("KEYS", "").replace("RULE", "").replace("[[craft]]", "[craft]")
+    arena = "duration = 1\narena = { width = 99, height = 99 }\n"
+    with pytest.raises(tr.ScenarioError, match=r"craft: is a list of tables: write \[\[craft\]\]"):
+        parse_scenario(arena + text)

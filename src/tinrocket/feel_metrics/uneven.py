@@ -39,8 +39,11 @@ class Uneven:
 
     def __post_init__(self) -> None:
         """Refuse what is not uneven, or no number of times."""
-        if not (0.0 <= self.jitter < 1.0 and 0.0 <= self.hitch <= 10.0):
-            raise OptionError("jitter must be between 0 and 1 s, and a hitch between 0 and 10 s")
+        for name, given, most in (("jitter", self.jitter, 1.0), ("hitch", self.hitch, 10.0)):
+            if not 0.0 <= given <= most:
+                hint = f"; did you mean {name}={given:g}ms?" if given > most else ""
+                allowed = f"allowed: 0 to {most:g} s"
+                raise OptionError(f"{name}={given:g} means {given:g} s{hint} ({allowed})")
         if not 1 <= self.seeds <= 10_000:
             raise OptionError(f"seeds must be 1 to 10,000, not {self.seeds}")
 

@@ -9,6 +9,7 @@ from pydantic_core import ErrorDetails
 
 from tinrocket.errors import Problem, ScenarioError, nearest
 from tinrocket.scenario.old_names import renamed
+from tinrocket.scenario.synonyms import rules_for
 from tinrocket.scenario.toml_lines import TomlLines
 
 _PLAIN = {
@@ -124,10 +125,18 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
         given = str(context.get("tag", detail["input"]))
         now = renamed(given, names)
         hint = f"; renamed to '{now}'" if now else _close(given, names)
+        wanted = rules_for(given) if kind == "union_tag_invalid" and not hint else None
+        hint = f"; for '{given}' use {wanted}" if wanted else hint
         return [Problem(where, f"'{given}' is not one of {', '.join(names)}{hint}")]
+    if kind == "tuple_type" and isinstance(detail["input"], dict) and where in LISTS:
+        return [Problem(where, f"is a list of tables: write [[{where}]], not [{where}]")]
     if kind in _PLAIN:
         return [Problem(where, _PLAIN[kind].format(input=_shown(detail["input"]), **context))]
     return [Problem(where, detail["msg"])]
+
+
+LISTS = ("craft", "obstacle", "contact", "condition", "spawner", "march")
+"""Tables of a scenario that may be there several times."""
 
 
 def _close(given: str, names: list[str]) -> str:

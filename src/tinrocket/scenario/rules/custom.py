@@ -32,8 +32,8 @@ class Custom(MotionRule):
     def _registered(self) -> Self:
         if self.function not in REGISTERED:
             raise ValueError(
-                f"no motion rule '{self.function}' is registered in this program"
-                f"{nearest(self.function, REGISTERED)}"
+                f"no motion rule '{self.function}' is registered; load its file with --rules "
+                f"FILE.py, or decorate it with @tr.motion_rule{nearest(self.function, REGISTERED)}"
             )
         known = REGISTERED[self.function]
         wrong = [
