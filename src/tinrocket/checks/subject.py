@@ -44,7 +44,7 @@ class Subject:
 
     @cached_property
     def sheet(self) -> FeelSheet | None:
-        """Its feel metrics; None if nobody plays here."""
+        """Its feel metrics; None if no craft has anything to measure."""
         try:
             return feel(self.scenario, rates=self.rates)
         except OptionError:

@@ -84,7 +84,7 @@ def main() -> None:
         code = left.code
     except TinRocketError as error:
         wrong = str(error).splitlines()
-    except RuntimeError as error:  # a class that is being made has an interrupt look like its own
+    except RuntimeError as error:  # Python wraps an interrupt in `__set_name__`
         if not isinstance(error.__cause__, KeyboardInterrupt):
             raise
         code = INTERRUPTED

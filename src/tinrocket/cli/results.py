@@ -113,7 +113,7 @@ def writing(
         studio.draw(comparison, pictures, out)
         try:
             yield shown
-        except (BrokenPipeError, SystemExit) as error:  # who reads no more still wants the files
+        except (BrokenPipeError, SystemExit) as error:  # stdout is closed: write the files first
             unread = error
         written += [out / f"{name}.png" for name in sorted(pictures)]
         written.append(write_csv(columns_of_rows(comparison.rows), out / "drift.csv"))

@@ -63,7 +63,7 @@ def watch(
         if not json:
             print_written(written)
             echo(f"watching {scenario}; Ctrl-C ends it")
-        # looked at once a second too: what was saved before the watch began tells nobody
+        # poll once a second too: a save before the watcher started raises no event
         for _changed in changes_on_disk(
             scenario.parent,
             debounce=50,

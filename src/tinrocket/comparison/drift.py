@@ -152,7 +152,7 @@ def pictures_of_both(t: Floats, mine: Floats, its: Floats) -> NDArray[np.bool_]:
 
 
 def _life(flight: Trajectory, craft: str) -> tuple[float, float]:
-    """Return from when until when a craft is there at first [s]; inf if it is never gone."""
+    """Return begin and end of the craft's first life [s]; the end is inf if it never disappears."""
     track = flight.track(craft)
     t = track["t"]
     if "alive" not in track:

@@ -35,7 +35,7 @@ State = Listened | TimerRef | ConditionRef
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """The step in which all of some states have come to be on, or no longer are."""
+    """Edge-triggered gate: on in the step in which all states are on for the first time, or no more."""
 
     states: tuple[State, ...]
     ends: bool

@@ -84,7 +84,7 @@ class Place:
     def write_rows(self, rows: slice = slice(None), /, **columns: Any) -> None:
         """Write one value of each field for every record, or for some of them."""
         assert issubclass(self.kind, Record)
-        if self.count == 0:  # the one that there is room for is none
+        if self.count == 0:  # an empty table still reserves one record; it stays zero
             return
         for name, column in columns.items():
             cell = self.kind.offsets[name]

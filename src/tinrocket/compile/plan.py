@@ -31,7 +31,7 @@ class Plan:
     scenario
         As it was given.
     source
-        The composed function `fly`, which one step is one way through.
+        Source of the composed function `fly`; one iteration of its loop is one step.
     names
         What its names stand for: kernels, numbers, and places of records.
     image

@@ -34,7 +34,7 @@ SHARED: tuple[tuple[Callable[..., Any], ...], ...] = (
     (meet, anything_near, settle),
     (conduct, begin_watching),
 )
-"""What the modules export that plans share; who calls the first of a module takes them all."""
+"""Kernels that all plans share, one tuple per module; a plan that calls one imports the module."""
 
 _kernels, _printing = Checker(), Lock()
 """The package's own kernels, which all plans share, and who is at them."""
@@ -109,7 +109,7 @@ def _described(value: Any) -> str:
 
 @contextmanager
 def _collector_paused() -> Iterator[None]:
-    """Let nobody look for reference cycles meanwhile.
+    """Pause the garbage collector while syntax trees are built.
 
     Making trees sets the collector off, which then goes through all that pandas has loaded: that
     took longer than checking and printing.

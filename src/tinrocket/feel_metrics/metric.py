@@ -168,7 +168,7 @@ class Perceptible:
         return max(abs(tuned) * self.share, absolute)
 
     def differ(self, metric: Metric, one: Answer, tuned: Answer, tuned_at: float) -> bool:
-        """Whether two answers are told apart; a number and none always are."""
+        """Return whether two answers differ perceptibly; a number and a missing one do."""
         if one.note or tuned.note:
             return one.note != tuned.note and NO_CONTACT not in (one, tuned)
         least = self.least(metric.unit, tuned.value, tuned_at)

@@ -68,7 +68,7 @@ class FeelRow:
 
     @property
     def weight(self) -> float:
-        """By which the worst change comes first: what is no longer a number before all others."""
+        """Sort key of the change, larger is worse; a number that went missing is inf."""
         if self.answer.note != self.tuned.note:
             return math.inf if NO_CONTACT not in (self.answer, self.tuned) else 0.0
         if self.metric.unit == "%":

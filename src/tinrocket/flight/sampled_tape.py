@@ -73,7 +73,7 @@ def sample_tape(scenario: Scenario, pacing: Pacing) -> SampledTape:
     key = id(tape), id(pacing), scenario.actions
     with _keeping:
         held = _kept.get(key)
-        if held is not None:  # by which the two live, so that no other has their place
+        if held is not None:  # keep both alive, so that their ids are not reused
             _kept.move_to_end(key)
             return held[2]
     seen = _sampled(scenario, pacing)

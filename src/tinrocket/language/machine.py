@@ -32,7 +32,7 @@ SAID = {
     "integer overflow": "a whole number beyond 32 bits",
     "invalid conversion to integer": "not a number cannot be whole",
 }
-"""What the machine's words for a stop mean here."""
+"""Our wording for the engine's trap messages."""
 
 
 class TrapError(ArithmeticError):

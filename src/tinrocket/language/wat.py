@@ -273,7 +273,7 @@ class _Printer:
             whole = self.held(arguments[0])
             self.emit(f"{whole} i32.const 0 {whole} i32.sub {whole} i32.const 0 i32.ge_s select")
             return
-        if name == "divisor":  # as Python has it: what is divided by zero stops there
+        if name == "divisor":  # as in Python, division by 0.0 traps
             divisor = self.held(arguments[0])
             self.emit(f"{divisor} f64.const 0 f64.eq if i32.const 0 i32.const 0 i32.div_s drop end")
             self.emit(divisor)

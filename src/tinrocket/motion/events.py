@@ -32,7 +32,7 @@ RESTART: Final = code_of("restart")  # everything is as in the beginning
 
 @kernel
 def note(world: World, kind: int, craft: int, cause: int) -> Event:
-    """Return a new event at the end of the step; past the room, one that nobody reads."""
+    """Append an event and return it; when the buffer is full, return the spare record behind it."""
     event = world.events[min(world.event_count, world.event_room)]
     world.event_count += 1
     event.step = world.step

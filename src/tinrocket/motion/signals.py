@@ -34,7 +34,7 @@ class Raw:
 
 @dataclass(frozen=True, slots=True)
 class ConditionInput:
-    """Whether a condition or a timer is on, in the place of an action: 1 or 0.
+    """A condition or a timer used where an action is expected, as 1.0 or 0.0.
 
     It may depend on the craft that asks, so it is worked out among that craft's rules.
     """

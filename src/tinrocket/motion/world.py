@@ -92,7 +92,7 @@ class TraceRow(Record):
 
 
 class World(Record):
-    """A flight."""
+    """Root record of a flight: leads to every other record; holds step counter and clock."""
 
     steps: int  # how many this call flies
     step: int  # the one at hand, counted from the first of this call

@@ -57,7 +57,7 @@ class Outcome(Model):
     directions: Literal["spread", "random"] = "spread"
     """Whether the pieces are spread evenly over the fan, or each goes a random way within it."""
     seed: int = Field(default=0, strict=True, ge=0)
-    """Of what is random."""
+    """Seed of the random directions."""
     scores: Name | None = None
     """The side or player that a hit scores for."""
     points: int = Field(default=1, strict=True, ge=-1000, le=1000)

@@ -107,7 +107,7 @@ class Scenario(Model):
 
     @cached_property
     def bodies(self) -> Roster:
-        """The craft, the view, whom nobody finds by its name, and the pieces of obstacles."""
+        """All bodies in index order: craft, the view (which has no name), obstacle pieces."""
         view = [Family((), ("view",), hidden=True)] if self.view else []
         return Roster([*self.fleet.families, *view, *self.still])
 

@@ -147,7 +147,7 @@ class Spawner(_Repeating):
     clearance: Distance = 0.0
     """How near [px]."""
     seed: int = Field(default=0, strict=True, ge=0)
-    """Of what is random."""
+    """Seed of the random choices."""
     timing: Timing | None = None
     """Exact: what is due between two steps is put ahead; the scenario's if not given."""
 

@@ -105,7 +105,8 @@ def format_scenario(scenario: Scenario) -> str:
 def _without_nothing(value: Any, data: Any) -> Any:
     """Drop keys that hold nothing, which TOML cannot say and reading fills in again.
 
-    An empty list stays where nothing would be something else: nobody is not everybody.
+    Keep an empty list where it differs from the default: `resets = []` (no craft) is not
+    `resets` left out (all craft).
     """
     if isinstance(value, Model):
         kept = {}

@@ -42,7 +42,7 @@ class View(Approach, Model):
     half_life: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered."""
     rate: PositiveDecay | None = None
-    """Of the approach, in 1/s.  With none of the three the view is locked to the craft."""
+    """Decay rate of the distance [1/s].  Without any of the three the view is locked."""
     speed: Speed | None = None
     """The fastest it moves [px/s]."""
     start: tuple[Length, Length] | None = None

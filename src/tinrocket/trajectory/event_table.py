@@ -35,7 +35,7 @@ def scored_by(scenario: Scenario, kind: int, cause: int) -> list[Outcome | Condi
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Told:
-    """What is told of events: which label each has, whose row it is, and how often it happened."""
+    """Rows of the event table before sorting: label, source event and count of each row."""
 
     labels: list[EventLabel]
     which: Indices

@@ -169,7 +169,7 @@ class Bench:
         return Rough(middle, high, sum(run is None or _changed(run) > 0 for run in runs) / far.size)
 
     def felt(self, cure: Cure) -> FeelSheet | None:
-        """Return the feel metrics at all rates; None if nobody plays here."""
+        """Return the feel metrics at all rates; None if no craft has anything to measure."""
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
         clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]

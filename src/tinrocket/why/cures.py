@@ -91,7 +91,7 @@ class Cures:
         )
 
     def felt(self, cure: str) -> FeelSheet | None:
-        """Return the feel metrics with a cure that was tried; None if nobody plays here.
+        """Return the feel metrics with a cure that was tried; None if no craft has any.
 
         Raises
         ------

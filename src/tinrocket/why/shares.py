@@ -47,7 +47,7 @@ def shares(left: Whole, count: int, *, seed: int = 0) -> Shares:
     for _ in range(DRAWN // 2):
         order = list(range(count))
         chance.shuffle(order)
-        for one in (order, order[::-1]):  # both ways: what one draw errs the other makes up for
+        for one in (order, order[::-1]):  # antithetic sampling: each order and its reverse
             gone: frozenset[int] = frozenset()
             before = left(gone)
             for part in one:

@@ -149,7 +149,7 @@ def presses(world: World, near: NearPair) -> bool:
 
 @kernel
 def go_round(world: World, ways: bool) -> bool:
-    """Go round all pairs at rest until none of them closes; return whether that has an end."""
+    """Iterate over resting pairs until none closes (projected Gauss-Seidel), if it converges."""
     contacts, worst, last = world.contacts, 0.0, world.contacts.near_count - 1
     before, pressed, ends = INFINITE, False, True
     for place in range(contacts.near_count):

@@ -90,7 +90,9 @@ def anything_near(world: World) -> bool:
     contacts, crafts, bodies = world.contacts, world.crafts, world.bodies
     segments = contacts.segments
     contacts.all_clear = 0
-    if contacts.couple_count < 0 or contacts.sees != 0:  # of so many, somebody always is
+    if (
+        contacts.couple_count < 0 or contacts.sees != 0
+    ):  # with a grid or ray casts, always run the whole phase
         return True
     for n in range(contacts.pair_count):
         if contacts.status[n].touching != 0:

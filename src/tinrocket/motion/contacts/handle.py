@@ -89,7 +89,7 @@ def take_away(world: World, body: int, pierces: bool) -> None:
 
 @kernel
 def resolve(world: World, pair: Pair, nx: float, ny: float) -> None:
-    """Change velocity, way and presence of a pair in contact, in the order of what comes of it.
+    """Apply every outcome of a contact in order: remove, split, stop, bounce or block.
 
     The normal points from the other body to the craft that responds.
     """

@@ -16,7 +16,7 @@ from tinrocket.motion.contacts.tables import Point, RelativeMotion
 NEVER: Final = 2.0
 """A fraction of a step that is not reached."""
 END: Final = 1.0 + 1e-6
-"""Until when it must be clear that one comes into the other, if they touch by the end."""
+"""How far past the step's end a touch at its end is followed to decide if it is an impact."""
 NEWTON: Final = 100
 """Steps of Newton's method and of bisection, which end sooner."""
 CLOSEST: Final = 1e-16

@@ -164,7 +164,7 @@ def foresee(world: World, near: NearPair) -> None:
 
 @kernel
 def join(world: World, n: int) -> None:
-    """Take up a pair among those that may meet in this step, if it may."""
+    """Add a pair to the near list if it is swept, active and within reach."""
     contacts = world.contacts
     pair, status = contacts.pairs[n], contacts.status[n]
     one, other = contacts.paths[pair.one], contacts.paths[pair.other]

@@ -19,7 +19,7 @@ CLOSE: Final = 1e-6
 FEW: Final = 16
 """Pairs of two bodies that are listed anew in each step in which they are close."""
 AFAR: Final = 2e-6
-"""And what they are larger still, so that two sums of the same lengths agree [px]."""
+"""Extra search margin: absorbs the rounding between the two ways extents are summed [px]."""
 
 
 @kernel

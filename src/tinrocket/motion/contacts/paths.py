@@ -129,7 +129,8 @@ def swap(body: Body, arrival: Arrival) -> None:
 def begin_paths(world: World) -> None:
     """Lay the paths of all craft in this step, from where they were to where they are.
 
-    Who met a side of the arena goes as if there were none, until it is clear who is near.
+    Craft that crossed an edge are put back to before the edge acted; edges and bodies are then
+    resolved in one time order.
     """
     paths = world.contacts.paths
     for n in range(world.crafts):

@@ -19,7 +19,7 @@ from tinrocket.motion.contacts.tables import BLOCK, CHANCES, OVERLAP, Pair, Step
 from tinrocket.motion.world import World
 
 SETTLES: Final = 1e-3
-"""What a bounce may have of a push and yet end, if it keeps all of the speed."""
+"""With restitution >= 1 a pair comes to rest only below this share of the push."""
 TINY: Final = 1e-9
 """What is nothing beside a push."""
 

@@ -19,7 +19,7 @@ from tinrocket.motion.world import World
 MOST: Final = 100_000_000
 """More than bodies can meet before all of them stand still."""
 EACH: Final = 1.0
-"""So often each craft has met something before all are brought to rest again: that takes long."""
+"""Impacts per craft between two runs of the rest solver, which is expensive."""
 
 
 @kernel

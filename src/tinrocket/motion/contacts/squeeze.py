@@ -27,9 +27,9 @@ from tinrocket.motion.world import World
 MOST: Final = 1000
 """What one body may meet in a step."""
 MOST_CLOSE: Final = 100
-"""How often it may do so without getting anywhere."""
+"""Impacts without progress after which a body is frozen for the step."""
 CLOSE: Final = 1e-7
-"""How far it must get for that [px]."""
+"""Movement that counts as progress [px]."""
 
 
 @kernel

@@ -79,7 +79,7 @@ def afterwards(
 
 
 class DashNumbers(Record):
-    """Of one dash."""
+    """Numbers and choices of a dash, as its kernel reads them."""
 
     speed: float
     adds: bool

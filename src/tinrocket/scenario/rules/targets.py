@@ -141,7 +141,7 @@ class Ease(Approach, _Targeted):
     half_life: PositiveSeconds | None = None
     """Seconds in which half of the distance is covered."""
     rate: PositiveDecay | None = None
-    """Of the approach, in 1/s."""
+    """Decay rate of the distance [1/s]."""
 
     @model_validator(mode="after")
     def _exactly_one_form(self) -> Self:
