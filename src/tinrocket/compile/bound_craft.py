@@ -35,7 +35,7 @@ State = Listened | TimerRef | ConditionRef
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """Edge-triggered gate: on in the step in which all states are on for the first time, or no more."""
+    """Edge-triggered gate: on in the step in which all states turn on, or stop being on."""
 
     states: tuple[State, ...]
     ends: bool

@@ -123,10 +123,10 @@ class Arena(Model):
     angles: Angles = Field(default_factory=Angles)
     """How headings are counted: where 0 points, and which way they grow."""
     edges: Edges = Field(default_factory=Edges)
-    """What the sides do: one edge for all, or one each for left, right, top and bottom."""
+    """The edges: one for all, or one each for left, right, top and bottom."""
     edges_act: Literal["before_contacts", "after_contacts"] = "before_contacts"
-    """When the sides act on craft whose contacts are found by overlap; those that are swept come in
-    one order of time with them.
+    """When edges act on craft whose contacts are found by overlap.  Swept craft meet edges and
+    bodies in one time order.
     """
 
     @property

@@ -52,7 +52,7 @@ class Condition(Model):
     touches: Name | None = None
     """A craft, group or obstacle that a contact names: whether the two are in contact."""
     at_edge: Side | Literal["any"] | None = None
-    """A side of the arena that the craft stands at."""
+    """Edge of the arena that the craft touches."""
     measure: Measure | None = None
     """A value that is compared with `above` and `below`."""
     above: Number | None = None
@@ -68,7 +68,7 @@ class Condition(Model):
     event: WaitedFor | None = None
     """A kind of event: on in the step in which one happens."""
     other: Name | None = None
-    """With an event: whom it was with."""
+    """With an event: the other body."""
     edge: Side | None = None
     """With an event: the side of the arena."""
     every: LastingSpan | None = None

@@ -43,7 +43,7 @@ class Outcome(Model):
     response: Literal["remove", "split", "count"] = "count"
     """What becomes of the two."""
     removes: Literal["first", "second", "both"] | None = None
-    """Who is gone, if something is removed or split; the first, or what is hit by sight."""
+    """Body that is removed or split (default: the first; by sight, the body that is hit)."""
     into: Name | None = None
     """A craft with a `pool`: what the first of the two is split into."""
     pieces: Pieces = 2
@@ -87,7 +87,7 @@ class Contact(Outcome):
     between: tuple[Name, Name]
     """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
     detection: Detection | None = None
-    """How it is found that they meet; the scenario's if not given.
+    """How it is found that they meet (default: the scenario's).
 
     By sight, the first has a rule `fire` with a range, and the other is what it hits.
     """
@@ -102,7 +102,7 @@ class Contact(Outcome):
     unless: Names = ()
     """The same: while any of them is on, they pass each other."""
     pierces: bool = False
-    """Whether who is removed still meets, in the same step, all others that it would have met."""
+    """Whether a removed body still meets, in the same step, all others that it would have met."""
     push_out: bool | Literal[Side, Axis] = True
     """Whether bodies that overlap are put apart; or on which side of the other the first is put,
     or along which axis, whatever way it came.

@@ -109,13 +109,13 @@ class Craft(Model):
     groups: tuple[Name, ...] = ()
     """Further names under which contacts find the craft."""
     timing: Timing | None = None
-    """How rules that do not say so themselves use the frame; the scenario's if not given."""
+    """Timing of rules without their own (default: the scenario's)."""
     stepping: Literal["rules", "closed_form"] = "rules"
     """Whether the rules take turns, or all act at once in one exact expression."""
     edges: Edges | None = None
-    """What the sides do to this craft; the arena's edges if not given."""
+    """Edges that act on this craft (default: the arena's)."""
     within: Literal["arena", "view"] = "arena"
-    """Whose sides they are: the arena's, or those of the view, which moves."""
+    """The edges that act on it: those of the arena, or of the view, which moves."""
     art_offset: Angle = 0.0
     """Degrees from the heading to where the picture points; the motion does not use it."""
     rules: tuple[Rule, ...] = Field(min_length=1)

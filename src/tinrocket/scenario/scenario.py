@@ -39,33 +39,33 @@ class Scenario(Model):
     units: Units = "per_second"
     """Whether speeds, accelerations and turn rates are counted in seconds or tuned frames."""
     timing: Timing = "dt"
-    """How rules use the length of the frame, where neither they nor their craft say so."""
+    """Timing of rules, where neither they nor their craft have their own."""
     duration: Duration
     """Length of the run [s]."""
     arena: Arena
     """The playfield."""
     view: View | None = None
-    """What the player sees of the arena; all of it if not given."""
+    """Part of the arena that the player sees (default: all of it)."""
     craft: tuple[Craft, ...] = Field(min_length=1)
-    """What moves."""
+    """Moving bodies, each with its rules."""
     obstacle: tuple[Obstacle, ...] = ()
-    """What stands still."""
+    """Bodies that do not move."""
     detection: Find = "swept"
-    """How contacts that do not say so themselves find that bodies meet."""
+    """How contacts without their own detection find that bodies meet."""
     contact: tuple[Contact, ...] = ()
-    """What happens when bodies meet; those that are not named here pass through each other."""
+    """What happens when bodies meet; bodies without a contact pass through each other."""
     condition: tuple[Condition, ...] = ()
-    """What is on or off, for rules, contacts and the stage to wait for."""
+    """Named states that rules, contacts and the stage wait for."""
     spawner: tuple[Spawner, ...] = ()
-    """What sends craft of a pool, and when."""
+    """When and where craft of a pool appear."""
     march: tuple[March, ...] = ()
-    """Groups that step sideways and come down."""
+    """Groups that step sideways and move down at the edges."""
     rounds: Rounds | None = None
-    """When a round is over, and when the game."""
+    """When a round and the game are over."""
     sticks: dict[Name, Stick] = Field(default_factory=dict)
     """Analog sticks, by their names."""
     tape: Tape = Field(default_factory=Tape)
-    """What the player's hands do."""
+    """The player's input."""
     clock: Clock = Field(default_factory=Clock)
     """How frames are paced."""
 

@@ -194,12 +194,12 @@ class March(_Repeating):
 
 
 class Rounds(Model):
-    """When a round is over, and when the game."""
+    """When a round and the game are over."""
 
     first_to: Points | None = None
     """Points at which a side has won."""
     time_limit: PositiveSeconds | None = None
-    """Seconds of play, pauses left out; then who leads has won."""
+    """Seconds of play without pauses; then the leading side wins."""
     lives: Count | None = None
     """How often the craft may be removed until the game is over."""
     lives_of: Name | None = None

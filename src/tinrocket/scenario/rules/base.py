@@ -68,13 +68,13 @@ class NumberRamp(Model):
     key: Name
     """Which number."""
     to: Number
-    """What it is in the end; it begins as the rule says."""
+    """Final value; it starts from the rule's value."""
     over: PositiveFactor
     """Seconds of play, points, or craft that are gone, until then."""
     by: Literal["time", "score", "gone"] = "time"
     """What it changes with."""
     of: Name | None = None
-    """The side whose score, or the craft or group of which so many are gone."""
+    """Side whose score is used, or craft or group whose losses are counted."""
 
     @model_validator(mode="after")
     def _of_somebody(self) -> Self:
@@ -107,22 +107,22 @@ class MotionRule(Model):
     rule: str
     """Which kind it is."""
     name: Name | None = None
-    """Tells two rules of a kind apart; a rule without one goes by its kind."""
+    """Name of the rule in paths and messages (default: its kind)."""
     timing: Timing | None = None
-    """How this rule uses the length of the frame; the craft's timing if not given."""
+    """How this rule uses the length of the frame (default: the craft's timing)."""
     units: Units | None = None
-    """Units of this rule's numbers; the scenario's if not given."""
+    """Units of this rule's numbers (default: the scenario's)."""
     on: Names = ()
-    """Actions, conditions or timers of the craft without which the rule does nothing."""
+    """Actions, conditions or timers of the craft that must be on for the rule to act."""
     when: When = "held"
     """Whether its actions count while held, or when pressed or released.
 
-    For a rule without actions of its own it is about what stands in ``on``.
+    For a rule without actions of its own it applies to ``on``.
     """
     during: Annotated[Name | tuple[Seconds, Seconds] | None, BeforeValidator(_during)] = None
-    """The only window [from, until) of the game's time [s], or the timer, in which it acts."""
+    """Window [from, until) of the game's time [s], or name of a timer, in which it acts."""
     unless: Names = ()
-    """Timers of the craft, conditions or actions: while any of them is on, it does nothing."""
+    """Timers of the craft, conditions or actions that stop the rule while any of them is on."""
 
     ramps: tuple[NumberRamp, ...] = ()
     """Numbers of the rule that change with time, score, or how many are left."""

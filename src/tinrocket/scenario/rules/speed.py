@@ -315,6 +315,6 @@ class StopBelow(MotionRule):
 
     rule: Literal["stop_below"] = "stop_below"
     below: Speed
-    """Slower than this it stands still [px/s]."""
+    """Speed below which the craft stops [px/s]."""
     axis: Literal["both", "x", "y", "each"] = "both"
     """The whole velocity, that along one axis, or each axis by itself."""
