@@ -41,7 +41,7 @@ def compare(
     Parameters
     ----------
     scenario
-        What to fly.
+        The scenario.
     rates
         Frames per second; the scenario's clock is kept otherwise.  With no rates and no
         clocks: 30, 60 and 144.

@@ -50,7 +50,7 @@ class Comparison:
     title
         What was flown.
     reference_name
-        What the runs are compared with, in words.
+        Name of the reference.
     runs
         In the order of the variants, and within each of the clocks.
     tolerance
@@ -60,7 +60,7 @@ class Comparison:
     arena
         The playfield, or None if it is not known.
     against
-        What kind of reference it is.
+        Kind of the reference: tuned, fine or base.
     scenario
         As it was written; None if logs are compared with each other.
     blown_up

@@ -27,7 +27,7 @@ class Drift:
     Attributes
     ----------
     craft
-        Whose it is.
+        Name of the craft.
     t
         Moments [s]: every moment at which either flight has a frame.
     distance
@@ -96,7 +96,7 @@ def measure_drift(
     flight, reference
         The two, of which the reference tells where the seams are if the flight does not.
     craft
-        Whose distance.
+        Name of the craft.
     until
         Last moment to look at [s]; the end of the shorter flight if not given.
     """

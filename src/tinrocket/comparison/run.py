@@ -26,7 +26,7 @@ class Run:
     Attributes
     ----------
     variant
-        What was changed, as ``path=value``; empty for the scenario as written.
+        The change, as ``path=value``; empty for the scenario as written.
     clock, rate
         How frames were paced, in words and as frames per second.
     flight, reference
@@ -34,7 +34,7 @@ class Run:
     matched
         The events of both as arrays; see `match_events`.
     until
-        What comes after this moment [s] is left out: frames do not all end there.
+        Last moment to compare [s]: frames do not all end there.
     """
 
     variant: str
@@ -105,7 +105,7 @@ class Run:
         late
             How much later or earlier an event may be and still count as the same [s].
         until
-            What comes after this moment [s] is left out: frames do not all end there.
+            Last moment to compare [s]: frames do not all end there.
         """
         return cls(
             variant=variant,

@@ -21,7 +21,7 @@ def assert_same_feel(
     Parameters
     ----------
     one, other
-        What to fly.
+        The scenario.
     tolerance
         By what share of itself a number may differ.
     rates
@@ -71,7 +71,7 @@ def assert_pinned(
     Parameters
     ----------
     scenario
-        What to fly.
+        The scenario.
     path
         The pin, written by ``tinrocket pin`` or by this.
     tolerance

@@ -73,7 +73,7 @@ class Flown:
     flight
         The whole flight.
     craft
-        Whose values these are.
+        Name of the craft.
     """
 
     t: Floats
@@ -128,7 +128,7 @@ class Course:
     whole
         The scenario as it is.
     craft
-        Whose feel is measured.
+        The craft whose feel is measured.
     clock
         How its frames are paced.
     games

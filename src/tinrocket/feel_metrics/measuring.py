@@ -40,7 +40,7 @@ def feel(
     Parameters
     ----------
     scenario
-        What to fly.
+        The scenario.
     rates
         Frames per second; the scenario's clock is kept otherwise.  With no rates and no
         clocks: 30, 60 and 144.
@@ -49,7 +49,7 @@ def feel(
     vary
         Values for dotted paths, as for `compare`.
     craft
-        Whose feel; that of every craft whose rules make any manoeuvre possible, if not given.
+        Name of the craft (default: every craft whose rules make a manoeuvre possible).
     perceptible
         From which difference on two numbers are told apart.
     uneven

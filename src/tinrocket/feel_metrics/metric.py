@@ -59,7 +59,7 @@ class Curve:
     x, y
         Of the line.
     xlabel, ylabel
-        What the axes show, with units.
+        Labels of the axes, with units.
     marks
         Places on it (or levels it reaches) that the numbers come from: x, y, name.
     path
@@ -87,7 +87,7 @@ class Manoeuvre:
     Attributes
     ----------
     name
-        What it is called in tables.
+        Name in tables.
     metrics
         What it measures.
     fly
@@ -197,7 +197,7 @@ def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Me
     Parameters
     ----------
     name
-        What it is called in the sheet.
+        Name in the sheet.
     unit
         What it counts; differences of "s", "px", "deg" and "%" are judged by frames, pixels,
         degrees and points, others by a share.

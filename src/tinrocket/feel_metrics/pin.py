@@ -63,7 +63,7 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
     Parameters
     ----------
     scenario
-        What to fly.
+        The scenario.
     rates
         Frames per second; the tuned rate is always among them.
 

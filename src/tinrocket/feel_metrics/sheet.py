@@ -92,7 +92,7 @@ class FeelSheet:
     perceptible
         From which difference on numbers are told apart.
     unit
-        What lengths are counted in.
+        Unit of lengths.
     uneven
         How uneven frames were, if they were.
     tape_differs

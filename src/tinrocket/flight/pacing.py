@@ -158,7 +158,7 @@ def variable(frames: Frames, longest: float | None = None, part: float | None = 
     Parameters
     ----------
     longest
-        What is longer than this is lost to the game [s].
+        Longest frame; the rest of a longer one is lost to the game [s].
     part
         The longest step [s]; a frame longer than it is cut into equal parts.
     """
@@ -198,7 +198,7 @@ def fixed(
     Parameters
     ----------
     longest
-        What is longer than this in a frame is lost to the game [s].
+        Longest frame; the rest of a longer one is lost to the game [s].
     most
         Steps that a frame takes at the most.
     drops

@@ -126,7 +126,7 @@ class Flight:
 
         Returns
         -------
-        What happened in it.
+        The events of the step.
 
         Raises
         ------

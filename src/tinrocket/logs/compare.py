@@ -124,7 +124,7 @@ def compare_with_logs(
     Parameters
     ----------
     scenario
-        What is to be like the game.
+        The scenario that models the game.
     logs
         Files, tables or trajectories; of a mapping, by their names.
     vary

@@ -62,7 +62,7 @@ def match_told(
     late
         How much later or earlier an event may be and still count as the same [s].
     until
-        What comes after this moment [s] is left out.
+        Last moment to compare [s].
 
     Returns
     -------

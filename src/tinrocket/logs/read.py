@@ -44,13 +44,13 @@ class LogReading:
     flight
         The log as a trajectory.
     form
-        What its lines are, in words.
+        Form of its lines, in words.
     log
         Its rows.
     seams
         Where axes wrap for each craft.
     notes
-        What was guessed or skipped, a sentence each.
+        Assumptions and skipped lines, a sentence each.
     """
 
     flight: Trajectory

@@ -51,7 +51,7 @@ class LogRows:
     unused
         Columns that mean nothing here.
     notes
-        What was guessed.
+        Assumptions.
     """
 
     craft: tuple[str, ...]

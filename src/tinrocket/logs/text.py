@@ -41,9 +41,9 @@ class Rows:
     table
         The columns, all texts.
     form
-        What the lines are, in words.
+        Form of the lines, in words.
     notes
-        What was skipped or taken for something, a sentence each.
+        Skipped lines and assumptions, a sentence each.
     """
 
     table: pd.DataFrame

@@ -42,7 +42,7 @@ class Times:
     told
         How the log tells time, in words.
     notes
-        What was guessed, a sentence each.
+        Assumptions, a sentence each.
     """
 
     t: Floats
@@ -65,7 +65,7 @@ def times_of(
     columns
         By their meanings: t, dt or frame; the first there is tells the time.
     named
-        What these columns are called.
+        Names of these columns.
     whose
         The number of the craft of each row.
     rate

@@ -57,7 +57,7 @@ class Derived:
     Attributes
     ----------
     name
-        What its variables are called.
+        Names of its variables.
     kernel, arguments
         The kernel, and what it takes, in order; a parameter called `world` is left out.
     results

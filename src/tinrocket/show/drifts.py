@@ -35,10 +35,10 @@ def plot_drift(
     Parameters
     ----------
     comparison
-        What to draw.
+        The comparison.
     craft
-        Whose, or which grid's, of which that counts which is farthest away; what parts most if not
-        given.
+        Name of a craft, or of a grid, of which the member farthest away counts (default: the one
+        that drifts most).
     ax
         Where to draw all variants, one line style each; a new figure with a panel for each if not
         given.

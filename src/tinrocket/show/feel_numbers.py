@@ -37,11 +37,11 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
     Parameters
     ----------
     sheet
-        What to draw.
+        The feel sheet.
     craft
-        Whose; the one with most numbers if not given.
+        Name of the craft (default: the one with most metrics).
     variant
-        Which; the first if not given.
+        Name of the variant (default: the first).
 
     Raises
     ------

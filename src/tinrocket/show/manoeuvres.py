@@ -22,11 +22,11 @@ def plot_manoeuvres(
     Parameters
     ----------
     sheet
-        What to draw.
+        The feel sheet.
     craft
-        Whose; the one with most numbers if not given.
+        Name of the craft (default: the one with most metrics).
     variant
-        Which; the first if not given.
+        Name of the variant (default: the first).
 
     Raises
     ------

@@ -98,14 +98,14 @@ def plot_paths(
     Parameters
     ----------
     comparison
-        What to draw.
+        The comparison.
     ax
         Where to draw one variant; a new figure with all of them if not given.
     variant
-        Which one that is; the first if not given.
+        Name of the variant (default: the first).
     craft
-        Whose paths; if not given all, or where these would be more than can be followed, that
-        of the craft which parts most.
+        Name of the craft (default: all, or where there are too many to follow, the one that
+        drifts most).
     legend
         Whether to write a legend into given Axes.
 

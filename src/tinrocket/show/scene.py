@@ -36,7 +36,7 @@ class Scene:
     arena
         The playfield, or None if it is not known or scrolls past.
     unit
-        What lengths are called.
+        Unit of lengths.
     up
         What y grows by upward on the screen: 1 or -1.
     scroll

@@ -43,7 +43,7 @@ def plot_series(
         One flight, or a comparison: then a column for each variant, of its reference as a
         broad band, and every run.
     craft
-        Whose; if not given, that of a comparison which parts most, else the first.
+        Name of the craft (default: the one that drifts most in a comparison, else the first).
     axes
         Axes to draw into, one for each quantity and one for the strip; with several
         variants, of the first.  A new figure if not given.

@@ -39,11 +39,11 @@ def plot_timeline(
     Parameters
     ----------
     comparison
-        What to draw.
+        The comparison.
     ax
         Where to draw one variant; a new figure with all of them if not given.
     variant
-        Which one that is; the first if not given.
+        Name of the variant (default: the first).
     legend
         Whether to write a legend into given Axes.
 

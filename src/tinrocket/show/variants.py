@@ -33,7 +33,7 @@ def plot_variants(comparison: Comparison, craft: str | None = None) -> Figure:
     comparison
         One with variants.
     craft
-        Whose; that which parts most if not given.
+        Name of the craft (default: the one that drifts most).
 
     Raises
     ------

@@ -27,7 +27,7 @@ class Frames:
     counts
         How many rows each of them has.
     names
-        What the columns are called.
+        Names of the columns.
     block
         The numbers, shape (columns, rows).
     index

@@ -51,7 +51,7 @@ def simulate(
     Parameters
     ----------
     scenario
-        What to fly.
+        The scenario.
     rate
         Frames per second, instead of the clock's.
     clock

@@ -50,9 +50,9 @@ def trace(
     Parameters
     ----------
     scenario
-        What to fly.
+        The scenario.
     craft
-        Whose, or a pool, grid or group; all craft if not given.
+        Name of a craft, pool, grid or group (default: all craft).
     since, until
         Frames that begin in this span of time [s]; to the end if not given.
     rate, clock
@@ -61,7 +61,7 @@ def trace(
         Whether there is a row after each rule, after the edges, the contacts and the stage,
         instead of one at the end of each step.
     columns
-        Which, in this order; all if not given.
+        Columns to return, in this order (default: all).
 
     Returns
     -------

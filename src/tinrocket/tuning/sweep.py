@@ -37,7 +37,7 @@ def sweep(
     Parameters
     ----------
     scenario
-        What to fly.
+        The scenario.
     vary
         Values for dotted paths to numbers.  Those of a craft's start or rules are flown side by
         side; for each value of another, such as of a contact or the clock, there is a plan.

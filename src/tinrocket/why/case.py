@@ -104,9 +104,9 @@ class Case:
     clock
         How the frames of the run are paced.
     craft
-        Whose drift or feel.
+        Name of the craft.
     of
-        What is explained.
+        The difference to explain.
     on_screen
         Whether drift is that of what is seen in the scenario's view.
     whole_run

@@ -17,7 +17,7 @@ class Cure:
     Attributes
     ----------
     name
-        What is told.
+        Name of the cure.
     suspects
         Those that are cured, if it is a set of them.
     change

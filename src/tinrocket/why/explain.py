@@ -107,7 +107,7 @@ class Causes:
     of
         What is explained: drift, outcome, or a feel metric.
     craft
-        Whose.
+        Name of the craft.
     runs
         One for each clock.
     own
@@ -209,7 +209,7 @@ def explain(
     rates, clocks
         As for `compare`; of a comparison those it was made with.
     craft
-        Whose difference; that which is farthest off if not given.
+        Name of the craft (default: the one that drifts most).
     of
         ``drift``: the largest distance up to the moment at which the outcome parts.
         ``outcome``: whether the first event that is missing or extra still is.
