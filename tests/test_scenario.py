@@ -384,3 +384,11 @@ def test_a_single_table_where_there_may_be_several_says_how_to_write_it():
     arena = "duration = 1\narena = { width = 99, height = 99 }\n"
     with pytest.raises(tr.ScenarioError, match=r"craft: is a list of tables: write \[\[craft\]\]"):
         parse_scenario(arena + text)
+
+
+def test_one_edge_for_all_names_the_key_that_is_wrong():
+    arena = {"width": 99, "height": 99, "edges": {"kind": "wrap", "onto": True}}
+    with pytest.raises(
+        tr.ScenarioError, match="edges: onto: there is no such key; renamed to 'snap'"
+    ):
+        tr.Arena.from_data(arena)

@@ -86,7 +86,10 @@ class Edges(Model):
         try:  # what is wrong with it is told once, not for each side
             one = Edge.from_data(_edge(value))
         except ScenarioError as error:
-            raise ValueError("\n".join(problem.what for problem in error.problems)) from None
+            lines = [
+                f"{one.where}: {one.what}" if one.where else one.what for one in error.problems
+            ]
+            raise ValueError("\n".join(lines)) from None
         return dict.fromkeys(SIDES, one)
 
     def at(self, side: Side) -> Edge:
