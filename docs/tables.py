@@ -37,7 +37,7 @@ def _table(name: str) -> str:
 
 def metrics() -> str:
     """Return every feel metric with its definition and source."""
-    rows = ["| manoeuvre | number | unit | definition |", "|---|---|---|---|"]
+    rows = ["| manoeuvre | metric | unit | definition |", "|---|---|---|---|"]
     for manoeuvre in BUILT_IN:
         for n, one in enumerate(manoeuvre.metrics):
             source = f" ({one.source})" if one.source else ""
