@@ -62,7 +62,7 @@ class Session:
     file
         The scenario file.
     rules
-        A Python file with motion rules of the user's, executed before the scenario is read.
+        Python file with custom motion rules, executed before the scenario is read.
     allow_outside
         Whether files that the scenario names may lie outside of its folder.
     rates, rate

@@ -100,13 +100,13 @@ def trace(
 
 
 def _length(frames: int, scenario: "Scenario", clock: "Clock | None") -> float:
-    """Return how long so many frames take on average [s]."""
+    """Return the mean duration of a number of frames [s]."""
     clock = clock or scenario.clock
     return frames / clock.average_rate(scenario.tuned_at)
 
 
 def _picked(table: "pd.DataFrame", columns: str | None) -> "pd.DataFrame":
-    """Return the columns that are asked for, or those with something to show."""
+    """Return the requested columns, or those with values to show."""
     from tinrocket.trajectory.trace import named_columns
 
     if columns == "all":

@@ -74,7 +74,7 @@ def watch(
         ):
             now = _state(scenario, out)
             if now != seen:
-                seen, before = now, _again(fly, report, before, out, studio)
+                seen, before = now, _again(fly, report, before, out, studio, timed=not json)
 
 
 def _again(
@@ -83,8 +83,10 @@ def _again(
     before: "Comparison",
     out: Path | None,
     studio: "Studio",
+    *,
+    timed: bool,
 ) -> "Comparison":
-    """Fly once more and say what is otherwise; what is wrong with the file is a sentence."""
+    """Fly once more and report the changes, or print what is wrong with the file."""
     from time import perf_counter
 
     from tinrocket.cli.output import echo
@@ -101,7 +103,7 @@ def _again(
     with writing(after, out, studio, flights=False):
         report(before, after)
         told = perf_counter() - began
-    if report is _report:
+    if timed:
         drawn = f", pictures after {perf_counter() - began:.2f} s" if out else ""
         echo(f"({told:.2f} s{drawn})")
     return after

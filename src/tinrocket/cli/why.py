@@ -44,7 +44,7 @@ def why(
         str | None,
         typer.Option(
             metavar="jitter=2ms,hitch=80ms,seeds=20",
-            help="Fly uneven frames too, over so many seeds, to judge cures.",
+            help="Judge cures over uneven frames too: jitter, hitch and number of seeds.",
         ),
     ] = None,
     tolerance: Tolerance = 2.0,

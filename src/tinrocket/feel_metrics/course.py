@@ -144,7 +144,7 @@ class Course:
     _flown: dict[object, Flown] = field(default_factory=dict, repr=False)
 
     def __getstate__(self) -> dict[str, object]:
-        """Return what is pickled: no flights, which are flown again when they are asked for."""
+        """Return what is pickled: no flights; they are flown again on demand."""
         kept = {one.name: getattr(self, one.name) for one in fields(self)}
         return kept | {"games": {}, "_places": {}, "_flown": {}}
 

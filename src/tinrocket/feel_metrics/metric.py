@@ -123,7 +123,7 @@ class Manoeuvre:
 
 @dataclass(frozen=True, slots=True)
 class Perceptible:
-    """From which difference on two feel metrics are told apart.
+    """Smallest difference of two feel metrics that counts.
 
     A difference counts if it is more than a share of the tuned number, and more than an
     absolute one: some frames of the tuned rate for times, some pixels for lengths.

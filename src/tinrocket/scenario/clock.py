@@ -36,7 +36,7 @@ class Clock(Model):
     refresh: Rate | None = None
     """Screens per second: a frame that misses its time waits for the next."""
     fixed_rate: Rate | None = None
-    """Steps of a fixed length, so many per second, as the time comes together."""
+    """Fixed steps per second, taken as time accumulates (default: one step per frame)."""
     max_steps_per_frame: Annotated[int, Field(strict=True, ge=1)] | None = None
     """Fixed steps that one frame takes at the most."""
     backlog: Literal["dropped", "kept"] = "dropped"

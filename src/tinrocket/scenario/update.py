@@ -36,7 +36,7 @@ class Update:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """What stands in an update, and what to write instead.
+    """A statement of an update as it is, and the one to write instead.
 
     Attributes
     ----------

@@ -8,7 +8,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from tinrocket.comparison.comparison import Comparison
+from tinrocket.scenario.arena import AXES
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -107,12 +110,10 @@ def first_picture(comparison: Comparison) -> str:
     """
     drifts = [drift for run in comparison.runs for drift in run.drifts.values() if drift]
     largest = max((drift.largest for drift in drifts), default=math.inf)
-    flight = comparison.runs[0].flight
-    extents = [
-        float(flight.track(craft)[axis].max() - flight.track(craft)[axis].min())
-        for craft in flight.craft[:1]
-        for axis in ("x", "y")
-    ]
     arena = comparison.arena
-    size = math.hypot(arena.width, arena.height) if arena else math.hypot(*extents)
+    if arena:
+        size = math.hypot(arena.width, arena.height)
+    else:  # of a log: as large as what was flown
+        places = [comparison.runs[0].flight.recorded.column(axis) for axis in AXES]
+        size = math.hypot(*(float(np.nanmax(place) - np.nanmin(place)) for place in places))
     return "drift" if 1e-6 < largest < SAME_LINE * size else "paths"

@@ -182,7 +182,7 @@ class Case:
 
     @cached_property
     def least(self) -> float:
-        """From which difference on a feel metric, or a count of events, is told apart."""
+        """Smallest difference of a feel metric, or of a count of events, that counts."""
         if self.of in GAME:
             return NOTHING
         scenario = self.plans.scenario

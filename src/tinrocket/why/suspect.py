@@ -30,7 +30,7 @@ class Suspect:
     where
         Craft and place of the rule, if it is about one.
     line
-        What stands in the update, and what to write instead; None where there is nothing to write.
+        Statement of the update as it is, and the one to write instead; None if there is none.
     """
 
     name: str

@@ -266,7 +266,7 @@ class MotionRule(Model):
 
     @property
     def looks_ahead(self) -> bool:
-        """Whether it hits what stands along the heading, at once."""
+        """Whether it hits the nearest body along the heading, at once."""
         return False
 
     @property

@@ -218,7 +218,7 @@ class Dash(_OnAction):
 
     @property
     def locks_steering(self) -> bool:
-        """It does if it is told to."""
+        """It does with `steering = false`."""
         return not self.steering
 
     @property
