@@ -49,7 +49,7 @@ KINDS = FUZZ.kinds()
     [
         (
             {"shape": {"radius": 8}},
-            r"craft.top.shape: has no key 'kind' to say what it is; valid: circle",
+            r"craft.top.shape: needs the key 'kind'; valid: circle",
         ),
         ({"name": "a\nb"}, r"craft.*name: must be a name that can be printed, not 'a\\nb'"),
         (

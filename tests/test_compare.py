@@ -175,7 +175,7 @@ def test_sweep_ends_where_single_flights_end():
     [
         ("rocket.drag.keep", math.nan, "must be a finite number, not nan"),
         ("rocket.drag.keep", -math.inf, "must be a finite number, not -inf"),
-        ("rocket.drag.keep", 1.5, "say allow_gain = true"),
+        ("rocket.drag.keep", 1.5, "set allow_gain = true"),
         ("rocket.drag.half_life", 0.0, "must be greater than 0, not 0.0"),
         ("popgun.fire.cooldown", "6 parsecs", "not '6 parsecs'"),
     ],

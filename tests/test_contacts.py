@@ -436,7 +436,7 @@ def test_demos_agree_at_every_rate_when_exact_and_swept(name):
         ({"between": ["bal", "o0"]}, "unknown craft or group 'bal'; did you mean 'ball'?"),
         ({"between": ["ball", "wall"]}, "unknown craft, group or obstacle 'wall'"),
         ({"between": ["o0", "ball"]}, "'o0' is an obstacle, which does not respond"),
-        ({"restitution": 1.2}, "gives back more than came in; say allow_gain = true"),
+        ({"restitution": 1.2}, "gives back more than came in; set allow_gain = true"),
         ({"restitution": 1.6, "allow_gain": True}, "restitution: must be at most 1.5, not 1.6"),
     ],
 )

@@ -91,7 +91,7 @@ def test_one_number_by_its_path():
     assert tr.with_value(one, "top.thrust.accel", 5).craft[0].rules[0].accel == 5
     with pytest.raises(tr.UnknownNameError, match=r"2 rules of the kind 'drag'; give them names"):
         tr.with_value(one, "top.drag.keep", 0.5)
-    with pytest.raises(tr.ScenarioError, match=r"keep=1.5: .*say allow_gain = true"):
+    with pytest.raises(tr.ScenarioError, match=r"keep=1.5: .*set allow_gain = true"):
         tr.with_value(scenario(drags[0], MOVE), "top.drag.keep", 1.5)
 
 
@@ -181,7 +181,7 @@ BAD = {
     "no kind": (
         'rule = "move"',
         'method = "half"',
-        ["has no key 'rule'", "aim, chase"],
+        ["needs the key 'rule'", "aim, chase"],
     ),
 }
 
@@ -216,7 +216,7 @@ TABLES = {
     "[clock]\nfixed_rate = 60\nsubstep = 0.01": "'substep' cuts frames into equal parts; give one",
     "[clock]\nmost_steps = 4": "no such key; renamed to 'max_steps_per_frame'",
     "[clock]\ninterpolate = true": "'interpolate' is about fixed steps; there is no 'fixed_rate'",
-    "[clock]\nfixed_rate = 60\nbacklog = 'kept'": "'backlog' needs a 'max_steps_per_frame'",
+    "[clock]\nfixed_rate = 60\nbacklog = 'kept'": "'backlog' needs 'max_steps_per_frame'",
     "[clock]\nfixed_rate = 60\nmax_steps_per_frame = 0": "max_steps_per_frame: must be at least 1",
     "[view]\nfollow = 'rat'\nwidth = 9\nheight = 9": "view.follow: there is no craft 'rat'",
     "[view]\nfollow = 'cat'\nwidth = 900\nheight = 9": "view.width: 900 is more than the arena",

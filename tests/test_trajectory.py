@@ -64,7 +64,7 @@ def test_files_hold_everything(ending, tmp_path):
         assert getattr(read, name) == getattr(flight, name)
     assert flight.lost_taps == 1
     assert read.at(1.77, "bug, the 2nd").equals(flight.at(1.77, "top"))
-    with pytest.raises(tr.UnknownNameError, match="say which craft; there are top, bug"):
+    with pytest.raises(tr.UnknownNameError, match="name the craft; there are top, bug"):
         read.at(1.0)
     with pytest.raises(tr.UnknownNameError, match="no craft 'topp'; did you mean 'top'"):
         read.of("topp")
@@ -80,7 +80,7 @@ def test_a_note_tells_once_what_is_true_of_a_whole_grid(tmp_path):
     assert list(read.craft) == list(flight.craft)
     assert (read.view, read.obstacles) == (flight.view, flight.obstacles)
     note.write_text(note.read_text().replace('kind = "polygon"', 'knid = "polygon"'))
-    with pytest.raises(tr.ScenarioError, match=r"craft.cups 1.shape: has no key 'kind' .*; valid"):
+    with pytest.raises(tr.ScenarioError, match=r"craft.cups 1.shape: needs the key 'kind'; valid"):
         tr.read_trajectory(tmp_path / "rich.csv")
 
 

@@ -1,6 +1,6 @@
 """Tune arcade motion and see how it feels at every frame rate.
 
-The public names stand in ``__init__.pyi``.  Each is loaded when it is first used, so that
+The public names are declared in ``__init__.pyi``.  Each is loaded when it is first used, so that
 importing the package, and asking the command line for help, costs next to nothing.
 """
 

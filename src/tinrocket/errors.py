@@ -5,7 +5,7 @@
   * ScenarioError (ValueError): a scenario that cannot be flown, all its problems at once
   * OptionError (ValueError): an argument or option out of range
   * UnknownNameError (LookupError): a craft, rule, demo or path that does not exist
-  * TrajectoryError (ValueError): a recorded flight that cannot be read or asked that
+  * TrajectoryError (ValueError): a recorded flight that cannot be read or lacks it
   * FileError (OSError): a file that cannot be read or written
   * FlightError (ArithmeticError): the motion left the range of finite numbers
   * MissingExtraError (ImportError): an optional part that is not installed
@@ -30,7 +30,7 @@ FEW = 16
 """Names that are compared letter by letter."""
 
 MOST_TOLD = 40
-"""Problems of a file that a message tells; `ScenarioError.problems` has all."""
+"""Problems of a file that a message lists; `ScenarioError.problems` has all."""
 
 
 class TinRocketError(Exception):
@@ -99,7 +99,7 @@ class UnknownNameError(TinRocketError, LookupError):
 
 
 class TrajectoryError(TinRocketError, ValueError):
-    """A recorded flight that cannot be read, or asked for what it does not hold."""
+    """A recorded flight that cannot be read, or that lacks the requested data."""
 
 
 class FileError(TinRocketError, OSError):
@@ -139,7 +139,7 @@ class MissingExtraError(TinRocketError, ImportError):
 
 
 def expect(value: object, kind: type, call: str, hint: str) -> None:
-    """Refuse an argument of another kind than a call takes, and say what to pass.
+    """Refuse an argument of the wrong type; the message says what to pass.
 
     Raises
     ------
@@ -157,7 +157,7 @@ def as_number(value: object, what: str) -> float:
     Raises
     ------
     OptionError
-        If it is no number; `what` says what it should be one of.
+        If it is no number; `what` names the expected values.
     """
     if isinstance(value, Real) and not isinstance(value, bool):
         try:

@@ -61,7 +61,7 @@ def checked_file(path: Path | str, most: int | None = None) -> Path:
 
 
 def read_bytes(path: Path | str, most: int) -> bytes:
-    """Return what is in a file of at most so many bytes; FileError if it cannot be read."""
+    """Return the bytes of a file, up to a limit; FileError if it cannot be read."""
     try:
         return checked_file(path, most).read_bytes()
     except OSError as error:
@@ -85,7 +85,7 @@ def read_text(path: Path | str) -> str:
 
 
 def parse_toml(text: str, source: Path | str) -> dict[str, Any]:
-    """Return what TOML text says; FileError, which names the source, if it is none."""
+    """Return the data of a TOML text; FileError, which names the source, if it is invalid."""
     try:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -177,7 +177,7 @@ DIGEST = "sha256"
 
 
 def digest_of(path: Path) -> str:
-    """Return a digest of what is in a file."""
+    """Return a digest of a file's contents."""
     with path.open("rb") as file:
         return hashlib.file_digest(file, DIGEST).hexdigest()
 
@@ -281,7 +281,7 @@ def write_text(path: Path | str, text: str) -> None:
     try:
         data = text.encode()
     except UnicodeEncodeError:  # half of a character, as names of broken files have
-        raise FileError(f"{path}: cannot be written: it would hold what is no text") from None
+        raise FileError(f"{path}: cannot be written: the text has invalid characters") from None
     with replacing(path) as temporary:
         temporary.write_bytes(data)
 

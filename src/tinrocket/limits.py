@@ -35,4 +35,4 @@ def most(limit: int) -> int:
 
 def how_to_raise() -> str:
     """Return how a limit is raised, as the end of a sentence."""
-    return f"who has more memory sets {VARIABLE} to a factor, such as 4"
+    return f"with more memory, set {VARIABLE} to a factor, such as 4"

@@ -19,7 +19,7 @@ OTHERS_MAY_WRITE = stat.S_IWGRP | stat.S_IWOTH
 
 
 class UnsafePlaceError(Exception):
-    """A folder or file that somebody else owns or may change; the message says which and why."""
+    """A folder or file that another user owns or may change; the message gives the reason."""
 
 
 def check_private(path: Path, status: os.stat_result) -> None:
@@ -28,7 +28,7 @@ def check_private(path: Path, status: os.stat_result) -> None:
     Raises
     ------
     UnsafePlaceError
-        Saying what is wrong, and how to mend it.
+        The message gives the fault and its remedy.
     """
     if hasattr(os, "geteuid") and status.st_uid != os.geteuid():
         raise UnsafePlaceError(f"{path} belongs to another user")
@@ -55,7 +55,7 @@ def make_private_folder(folder: Path) -> None:
 
 
 def read_private(path: Path) -> bytes:
-    """Return what is in a plain file of the user's own, never through a link.
+    """Return the bytes of a plain file of the user's own, never through a link.
 
     Raises
     ------
@@ -86,7 +86,7 @@ def seal(*parts: bytes, size: int = 32) -> bytes | None:
     Parameters
     ----------
     parts
-        What is sealed; their lengths count, so that no two lists have the same digest by shifting.
+        The data to seal; their lengths count, so that shifted lists differ.
     size
         Length of the digest [bytes].
 

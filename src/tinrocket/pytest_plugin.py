@@ -22,7 +22,7 @@ def assert_same_feel() -> Callable[..., None]:
 
 @pytest.fixture(scope="session")
 def assert_pinned(pytestconfig: pytest.Config) -> Callable[..., None]:
-    """Assert that a scenario does what was pinned, or renew the pin with --tinrocket-update."""
+    """Assert that a scenario matches its pin, or renew the pin with --tinrocket-update."""
 
     def pinned(*arguments: Any, **options: Any) -> None:
         __tracebackhide__ = True

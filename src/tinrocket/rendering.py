@@ -1,6 +1,6 @@
 """How results show themselves: as sentences, and as HTML in a notebook.
 
-Results are made in packages that know nothing of pictures.  This module hands them on to `show`,
+Results are made in packages without pictures.  This module hands them on to `show`,
 the one declared import against the direction of the layers; it is loaded when a result is shown.
 """
 

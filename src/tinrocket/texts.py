@@ -4,7 +4,7 @@ import json
 import re
 
 LONGEST = 400
-"""Letters of a line of a message; what is longer is cut in the middle."""
+"""Characters of a line of a message; longer lines are cut in the middle."""
 
 COMMAND = re.compile(r"^(\s*):(?=:)|#(?=#\[)")
 """What a build server takes as a command: a line that begins with ``::``, or holds ``##[``."""

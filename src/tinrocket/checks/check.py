@@ -1,4 +1,4 @@
-"""Checking a scenario: every check, what the file allows, and where in the file it stands."""
+"""Checking a scenario: all checks, the findings its file allows, and their lines."""
 
 import re
 import tomllib
@@ -49,7 +49,7 @@ def check(
     Parameters
     ----------
     scenario
-        What is checked.
+        The scenario to check.
     rates
         Frames per second at which it is to be played.
     select, ignore
@@ -168,8 +168,6 @@ def _allowed(text: str, source: str) -> list[Allowed]:
                 f"{source}:{number}: there is no check '{name}' to allow{nearest(name, ALL)}"
             )
         if not why:
-            raise OptionError(
-                f"{source}:{number}: say why '{name}' is allowed: # allows {name}: because ..."
-            )
+            raise OptionError(f"{source}:{number}: give a reason: # allows {name}: because ...")
         found.append(Allowed(name, number, why))
     return found

@@ -24,7 +24,7 @@ class Check:
     name
         A few words with hyphens.
     why
-        What is wrong with it, in a sentence or two.
+        The mistake, in a sentence or two.
     instead
         What to write instead.
     look

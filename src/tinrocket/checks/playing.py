@@ -59,7 +59,7 @@ def tapping_beats_holding(subject: Subject) -> Iterator[Found]:
 @CHECKS.add(
     "counted-in-frames",
     "A span that is counted in frames is shorter on a faster screen.",
-    "count it in seconds: subtract dt, and keep what is left over",
+    "count it in seconds: subtract dt, and keep the remainder",
 )
 def counted_in_frames(subject: Subject) -> Iterator[Found]:
     scenario = subject.scenario
@@ -90,9 +90,9 @@ def _counted(model: Model, where: str, tuned_at: float) -> Iterator[Found]:
 
 @CHECKS.add(
     "corner-only-stick",
-    "A condition that asks both axes of a stick at once is met only near the diagonals; past 0.71 "
+    "A condition on both axes of a stick at once is met only near the diagonals; past 0.71 "
     "a round stick never gets there.",
-    "ask the whole tilt, or either axis",
+    "test the whole tilt, or either axis",
 )
 def corner_only(subject: Subject) -> Iterator[Found]:
     for one in subject.scenario.condition:
@@ -137,7 +137,7 @@ def never_acts(subject: Subject) -> Iterator[Found]:
         for number, rule in enumerate(craft.rules):
             keys = [one for one in rule.own_actions if one in subject.scenario.actions]
             if rule.spends or rule.foreign or (keys and pressed.isdisjoint(keys)):
-                continue  # nobody presses it: that is another check's
+                continue  # an action that is never pressed has a check of its own
             without = _without(subject.scenario, place, number)
             if without is not None and _same(game, without):
                 waits = [*rule.on, *rule.waits_for]
@@ -195,15 +195,15 @@ def steps_past_equal(subject: Subject) -> Iterator[Found]:
         known = REGISTERED[rule.function]
         try:
             tree = ast.parse(textwrap.dedent(inspect.getsource(known.function)))
-        except (OSError, SyntaxError):  # what was typed at a prompt has no source
+        except (OSError, SyntaxError):  # a function typed at a prompt has no source
             continue
         for node in ast.walk(tree):
             if not isinstance(node, ast.Compare):
                 continue
             equal = any(isinstance(one, ast.Eq | ast.NotEq) for one in node.ops)
-            asked = [
+            requested = [
                 one for one in (node.left, *node.comparators) if isinstance(one, ast.Attribute)
             ]
-            if equal and any(one.attr in (*known.remembers, "time", "x", "y") for one in asked):
+            if equal and any(one.attr in (*known.remembers, "time", "x", "y") for one in requested):
                 yield Found(at(craft, rule), f"it waits for '{ast.unparse(node)}'")
                 break

@@ -1,4 +1,4 @@
-"""Mistakes of what is seen, of what appears, and of what stays."""
+"""Mistakes of the view, of appearing craft, and of craft that stay."""
 
 import math
 from collections.abc import Iterator
@@ -124,8 +124,8 @@ def _radius(craft: Craft, subject: Subject) -> float:
 
 @CHECKS.add(
     "free-points",
-    "Who does nothing at all scores: standing still pays.",
-    "let what scores ask for what the player does",
+    "A player who does nothing scores.",
+    "make scoring depend on player input",
 )
 def free_points(subject: Subject) -> Iterator[Found]:
     idle = subject.idle

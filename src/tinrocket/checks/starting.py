@@ -29,7 +29,7 @@ STEADY = 5.0
 
 @CHECKS.add(
     "never-starts",
-    "A frame of thrust gives less speed than the threshold below which the craft stands still, so "
+    "A frame of thrust gives less speed than the threshold below which the craft is stopped, so "
     "that it is stopped in every frame before it gets anywhere.",
     "lower the threshold, or let it act only while nothing drives the craft",
 )
@@ -48,7 +48,7 @@ def never_starts(subject: Subject) -> Iterator[Found]:
             yield Found(
                 at(craft, rule, "below"),
                 f"at {fps(stuck)} it never starts: a frame of thrust gives {min(gains):.3g} "
-                f"and stands still below {rule.below:.3g}",
+                f"and is stopped below {rule.below:.3g}",
             )
 
 
@@ -56,7 +56,7 @@ def never_starts(subject: Subject) -> Iterator[Found]:
     "never-stops",
     "Nothing slows the craft once it is let go: no drag, no brake, no threshold. In space that is "
     "meant; elsewhere it is a rule that was forgotten.",
-    "add drag or a brake, or say why it glides on",
+    "add drag or a brake, or allow this finding with the reason why it glides",
 )
 def never_stops(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
@@ -148,7 +148,7 @@ def rules_undo(subject: Subject) -> Iterator[Found]:
         for place, rule in enumerate(craft.rules):
             for later in craft.rules[place + 1 :]:
                 if later.rule == "move":
-                    break  # what was changed has been spent by then
+                    break  # the changed value has been used up by then
                 if _undoes(later, rule):
                     yield Found(
                         at(craft, rule),
@@ -191,7 +191,7 @@ def no_ceiling(subject: Subject) -> Iterator[Found]:
 
 @CHECKS.add(
     "pointer-beats-limit",
-    "What is put where the pointer is moves as fast as a hand flicks it, whatever limits the game "
+    "A craft placed at the pointer moves as fast as a hand flicks it, whatever limits the game "
     "has for all others; walls and balls then meet things that jump.",
     "give 'follow' a speed, or a lag",
 )

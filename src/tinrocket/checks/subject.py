@@ -1,4 +1,4 @@
-"""What checks look at: a scenario, flown when somebody asks for it, and once."""
+"""The subject of checks: a scenario, whose flights are made on first use and kept."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -79,7 +79,7 @@ class Subject:
 
     @cached_property
     def idle(self) -> Trajectory | None:
-        """The scenario with nobody at the keys."""
+        """The scenario with an empty tape."""
         tape = Tape(pointers=self.scenario.tape.pointers)
         still = self.scenario.replaced(tape=tape)
         try:

@@ -114,8 +114,8 @@ def _approaches(subject: Subject, craft: Craft, axis: Axis, end: int, reach: flo
 
 @CHECKS.add(
     "crosses-edge",
-    "What is drawn reaches over the edge before the edge acts: it vanishes with half of it still "
-    "in sight, or stands in the wall.",
+    "The drawn shape reaches over the edge before the edge acts: it vanishes with half of it still "
+    "in sight, or overlaps the wall.",
     "give a wrap a margin of the craft's extent, and a wall the shape that is drawn",
 )
 def crosses_edge(subject: Subject) -> Iterator[Found]:
@@ -152,7 +152,7 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
 @CHECKS.add(
     "cannot-bounce",
     "A bounce gives back nothing, or the velocity that it turned round is set anew in the next "
-    "frame by a rule that does not know of it.",
+    "frame by a rule that ignores it.",
     "give it a restitution above 0, and turn the heading too if that sets the velocity",
 )
 def cannot_bounce(subject: Subject) -> Iterator[Found]:
@@ -200,7 +200,7 @@ def _sets(rule: MotionRule) -> bool:
     "bounce-sticks",
     "Overlap is found after the fact and is not resolved: in the next frame the two still "
     "overlap, and the bounce is reversed again.",
-    "push out what overlaps, or bounce only what comes nearer, or find contacts swept",
+    "push overlapping bodies apart, or bounce approaching ones only, or find contacts swept",
 )
 def bounce_sticks(subject: Subject) -> Iterator[Found]:
     for contact in subject.scenario.contact:
@@ -259,14 +259,14 @@ def _fastest(subject: Subject, craft: Craft, rate: float) -> float:
                 way[(track["alive"][1:] == 0) | (track["alive"][:-1] == 0)] = 0.0
             put = np.isin(game.happened["kind"], HOLDING) & (game.happened["craft"] == name)
             frames = game.happened["frame"][put].astype(int)
-            way[frames[frames < way.size]] = 0.0  # nor has what is put out of another
+            way[frames[frames < way.size]] = 0.0  # nor has a body that is pushed out of another
             fast = max(fast, float((way / np.diff(track["t"])).max(initial=0.0)))
     return fast
 
 
 @CHECKS.add(
     "hit-larger-than-drawn",
-    "What can be hit is larger than what is drawn: the player is hit by what visibly misses.",
+    "The hit shape is larger than the drawn shape: visible misses count as hits.",
     "shrink the hit shape to the drawing, or a little less where it hurts",
 )
 def hit_larger(subject: Subject) -> Iterator[Found]:
@@ -282,7 +282,7 @@ def hit_larger(subject: Subject) -> Iterator[Found]:
 
 @CHECKS.add(
     "gap-at-contact",
-    "On the frame that shows two held by each other they are visibly apart: what was hit is larger "
+    "On the frame that shows two held together they are visibly apart: the hit shape is larger "
     "than the drawing, or they were put out too far.",
     "shrink the hit shape to the drawing, and put them where they touch",
 )
@@ -318,7 +318,7 @@ def gap_at_contact(subject: Subject) -> Iterator[Found]:
 
 
 def _held_apart(subject: Subject, craft: Craft) -> Iterator[tuple[float, float]]:
-    """Yield gaps as somebody is blocked or stopped [px], and at which rate."""
+    """Yield the gap when a craft is blocked or stopped [px], and the frame rate."""
     for rate in subject.rates:
         game = subject.game(rate)
         if game is not None:
@@ -330,7 +330,7 @@ def _held_apart(subject: Subject, craft: Craft) -> Iterator[tuple[float, float]]
 
 @CHECKS.add(
     "led-into-contacts",
-    "What is put to its place by a pointer has no velocity of its own to bounce with: it is moved "
+    "A craft placed by a pointer has no velocity of its own to bounce with: it is moved "
     "through what it should meet.",
     "let it follow at a limited speed, or make what it meets respond",
 )

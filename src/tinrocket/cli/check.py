@@ -1,4 +1,4 @@
-"""`tinrocket check`: mistakes of motion, or whether a scenario still does what was pinned."""
+"""`tinrocket check`: mistakes of motion, or whether a scenario still matches its pin."""
 
 from dataclasses import asdict
 from math import isnan
@@ -60,7 +60,7 @@ def check(
         raise OptionError("give a scenario to check, or --explain NAME")
     session = Session(scenario, rules, allow_outside, rates=rates)
     if accept and pinned is None:
-        raise OptionError("--accept renews a pin; say which with --pinned FILE")
+        raise OptionError("--accept renews a pin; name it with --pinned FILE")
     if pinned is not None:
         _check_pinned(session, pinned, tolerance / 100.0, accept=accept, json=json)
         return
@@ -102,7 +102,7 @@ def _apart(session: Session) -> str:
 
     try:
         compared = compare(session.scenario, session.parsed_rates)
-    except TinRocketError:  # a finding says what is too large, or blows up
+    except TinRocketError:  # the finding about it reports the large number or the blow-up
         return ""
     if compared.agrees:
         return ""

@@ -99,7 +99,7 @@ def compare(
     from tinrocket.cli.draw.pool import Studio
     from tinrocket.files import make_directory
 
-    if out is not None:  # what cannot be written is told before anything is flown
+    if out is not None:  # report an unwritable folder before anything is flown
         make_directory(out)
     studio = Studio(beside=out is not None)  # it loads what it needs while all the rest is done
 
@@ -156,7 +156,7 @@ def compare(
 
 
 MOST_RUNS = 24
-"""Runs of a comparison whose feel is measured too; of more that would take longer than flying."""
+"""Largest number of runs with feel metrics; with more, measuring takes longer than flying."""
 
 
 def _felt(session: Session, runs: int) -> list[str]:
@@ -169,7 +169,7 @@ def _felt(session: Session, runs: int) -> list[str]:
         return []
     try:
         sheet = feel(session.scenario, rates=session.parsed_rates, vary=session.varied)
-    except OptionError:  # nobody plays here
+    except OptionError:  # no craft has anything to measure
         return []
     worst = worst_lines(sheet)
     return ["Feel metrics that differ most:", *(f"  {line}" for line in worst)] if worst else []
@@ -215,7 +215,7 @@ def _flown(session: Session, against: str, screen: bool, tolerance: float) -> "C
 
     if screen and session.scenario.view is None:
         raise OptionError("--view: this scenario has no view; add a table [view]")
-    reference: Against = against  # type: ignore[assignment]  # compare() says so if it is none
+    reference: Against = against  # type: ignore[assignment]  # compare() refuses any other value
     with progress_bar("flying") as progress:
         return fly_and_compare(
             session.scenario,

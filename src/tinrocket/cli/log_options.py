@@ -1,4 +1,4 @@
-"""Options that say how a game's logs are to be read."""
+"""Options for reading a game's logs."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
@@ -31,7 +31,7 @@ YUp = Annotated[
     bool | None,
     typer.Option(
         "--y-up/--y-down",
-        help="Whether y grows upward in the logs; as in the scenario if not said.",
+        help="Direction of y in the logs (default: as in the scenario).",
     ),
 ]
 LogRate = Annotated[
@@ -49,14 +49,14 @@ FirstRow = Annotated[
     Literal["told", "start", "end"],
     typer.Option(
         help="What the first row of a log is: the start, the end of the first frame, or what its "
-        "time tells."
+        "time column gives."
     ),
 ]
 
 
 @dataclass(frozen=True, slots=True)
 class LogOptions:
-    """What the options say of logs, as typed."""
+    """The options for reading logs, as typed."""
 
     columns: Sequence[str] | None = None
     wrap_x: str | None = None
@@ -80,7 +80,7 @@ def is_log(path: Path) -> bool:
 
 
 def log_format(options: LogOptions) -> "LogFormat":
-    """Return how logs are to be read, as options say it.
+    """Return the log format that the options describe.
 
     Raises
     ------

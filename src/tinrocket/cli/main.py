@@ -45,8 +45,8 @@ INTERRUPTED = 130
 """The exit code of a command that Ctrl-C ended, as shells have it."""
 
 
-def _version(asked: bool) -> None:
-    if asked:
+def _version(requested: bool) -> None:
+    if requested:
         typer.echo(f"tinrocket {__version__}")
         raise typer.Exit
 
@@ -61,7 +61,7 @@ def options(
 
 
 def main() -> None:
-    """Run the command line; what is wrong with the input is a sentence and exit code 2."""
+    """Run the command line; invalid input prints a one-line error and exits with 2."""
     open_closed()
     make_printable()
     for old, now in RENAMED.items():
@@ -96,7 +96,7 @@ def main() -> None:
     lost = flushed()
     if lost is not None and not wrong and not isinstance(lost, BrokenPipeError):
         wrong = _unwritable(lost)
-    with suppress(OSError):  # who hears nothing sees the exit code
+    with suppress(OSError):  # with stderr closed, the exit code still reports it
         for line in wrong:
             print(f"tinrocket: {safe_line(line)}", file=sys.stderr)
     sys.exit(2 if wrong else code)
@@ -111,12 +111,12 @@ def _as_a_line(message: Warning | str, *_where: object, **_more: object) -> None
 def _draws(arguments: Sequence[str]) -> bool:
     """Whether a command will have pictures drawn beside itself."""
     out = any(one.split("=")[0] == "--out" for one in arguments)
-    asked = arguments[:1] == ["demo"] or (out and arguments[0] in ("compare", "watch"))
-    return asked and "--help" not in arguments
+    requested = arguments[:1] == ["demo"] or (out and arguments[0] in ("compare", "watch"))
+    return requested and "--help" not in arguments
 
 
 def _unwritable(error: OSError) -> list[str]:
-    """Return why output cannot be written; nothing if nobody reads it any more."""
+    """Return why output cannot be written; an empty text if the reader has closed the pipe."""
     if isinstance(error, BrokenPipeError):
         return []
     return [f"the output cannot be written: {(error.strerror or str(error)).lower()}"]

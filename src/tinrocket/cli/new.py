@@ -18,7 +18,7 @@ def new(
     ] = None,
     tape_from: Annotated[
         Path | None,
-        typer.Option(metavar="LOG", help="Play the keys that a log of a game tells."),
+        typer.Option(metavar="LOG", help="Play the keys recorded in a game's log."),
     ] = None,
 ) -> None:
     """Write a commented scenario to start from, and its schema for editors beside it.
@@ -75,7 +75,7 @@ def _with_tape(text: str, log: Path, path: Path) -> str:
     unknown = sorted(told - set(actions))
     if tape is None:
         raise FileError(
-            f"{log}: tells {', '.join(sorted(told))}, and no rule of the scenario listens to "
+            f"{log}: records {', '.join(sorted(told))}, and no rule of the scenario listens to "
             f"that; it listens to {', '.join(sorted(actions))}"
         )
     beside = path.with_suffix(".tape.csv")

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from tinrocket.trajectory.trajectory import Trajectory
 
 SHORT = 0.5
-"""How long a command may take until it says how far it is [s]."""
+"""Run time after which a progress bar appears [s]."""
 
 
 def echo(text: str, *, err: bool = False) -> None:
@@ -108,7 +108,7 @@ def as_data(comparison: "Comparison", felt: Sequence[str] = ()) -> dict[str, Any
 
 
 def fails(comparison: "Comparison", on: str | None) -> bool:
-    """Whether a comparison is one that a script asked to be told of by the exit status."""
+    """Whether a comparison makes the command exit with 1, as `--fail-on` demands."""
     from tinrocket.comparison.verdicts import BLEW_UP, DIFFERS, DRIFTS
 
     told = {None: set(), "outcome": {BLEW_UP, DIFFERS}, "drift": {BLEW_UP, DIFFERS, DRIFTS}}
@@ -116,7 +116,7 @@ def fails(comparison: "Comparison", on: str | None) -> bool:
 
 
 def print_warnings(warnings: Iterable[str]) -> None:
-    """Print what is hardly meant, beside the results."""
+    """Print warnings to stderr, apart from the results."""
     for warning in warnings:
         echo(f"warning: {warning}", err=True)
 
@@ -136,7 +136,7 @@ def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, e
 
 
 def print_comparison(comparison: "Comparison") -> None:
-    """Print the drift table, and what it says in sentences."""
+    """Print the drift table and its summary."""
     from tinrocket.comparison.verdicts import verdict_lines
     from tinrocket.show.tables import drift_table
 

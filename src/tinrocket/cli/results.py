@@ -24,10 +24,10 @@ if TYPE_CHECKING:
     from tinrocket.comparison.comparison import Comparison
 
 LIST = ".tinrocket-files.json"
-"""The list of what was written, with a digest of each file; nothing else is ever deleted.
+"""The list of written files, with a digest of each; no other file is ever deleted.
 
-While a run writes, its key ``complete`` is false: if it still is, a run was killed, and what is in
-the folder is of two runs.
+While a run writes, its key ``complete`` is false: if it still is, a run was killed, and the files
+in the folder are of two runs.
 """
 
 TRAJECTORIES = "trajectories"
@@ -39,12 +39,12 @@ OWN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
 
 @contextmanager
 def result_folder(out: Path) -> Iterator[list[Path]]:
-    """Make a folder and take what is written; then delete what an earlier run alone wrote.
+    """Make a folder and record the files written; then delete files that only an earlier run wrote.
 
     Raises
     ------
     FileError
-        If a link stands in the place of a folder: nothing is written or deleted through it.
+        If a folder is a link: nothing is written or deleted through links.
     """
     out = make_directory(out).resolve()
     folders = [out]
@@ -63,7 +63,7 @@ def result_folder(out: Path) -> Iterator[list[Path]]:
 
 
 def _delete_old(out: Path, folder: Path, files: Mapping[str, str]) -> None:
-    """Delete what an earlier run wrote into a folder and nobody has changed since."""
+    """Delete the unchanged files that an earlier run wrote into a folder."""
     with opened(folder) as handle:
         for name, digest in files.items():
             path = PurePosixPath(name)
@@ -96,9 +96,9 @@ def writing(
 ) -> Iterator[list[Path]]:
     """Write tables, pictures and trajectories into a folder, if there is one.
 
-    Pictures are drawn while something else is done; the rest is written after it, and what to tell
-    of is then in the list.  Trajectories are numbered, because what was varied may be too long for
-    the name of a file; ``runs.csv`` says which is which.
+    Pictures are drawn in the background; the rest is written after them, and the list is then
+    complete.  Trajectories are numbered, because the changes of a variant may be too long for
+    a file name; ``runs.csv`` maps numbers to runs.
     """
     from tinrocket.show.pictures import first_picture, pictures_of
     from tinrocket.trajectory.csv_text import columns_of_rows, write_csv

@@ -55,7 +55,7 @@ Tolerance = Annotated[float, typer.Option(help="Distance that still counts as th
 
 @dataclass(frozen=True)
 class Session:
-    """A scenario file with the options that say how it is read and flown.
+    """A scenario file with the options for reading and flying it.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""The terminal that a command prints to: one that knows few letters, is full, or is gone."""
+"""The terminal that a command prints to: limited encodings, full disks, closed pipes."""
 
 import codecs
 import io
@@ -18,7 +18,7 @@ PLAIN = {
     "°": " deg",
     "−": "-",
 }
-"""What is printed for letters that a terminal does not know; for others a question mark."""
+"""Replacements for characters that a terminal cannot encode; others become a question mark."""
 
 HANDLER = "tinrocket.plain"
 
@@ -31,7 +31,7 @@ def _in_plain_letters(error: UnicodeError) -> tuple[str, int]:
 
 
 def open_closed() -> None:
-    """Open what was closed before the command began, so that no file takes its number."""
+    """Reopen standard streams closed at start, so that no file takes their descriptors."""
     for number, (name, mode) in enumerate((("stdin", "r"), ("stdout", "w"), ("stderr", "w"))):
         try:
             os.fstat(number)
@@ -42,7 +42,7 @@ def open_closed() -> None:
 
 
 def make_printable() -> None:
-    """Let output say in plain letters what its encoding does not know, instead of failing."""
+    """Make output replace characters that its encoding lacks, instead of failing."""
     codecs.register_error(HANDLER, _in_plain_letters)
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
@@ -54,7 +54,7 @@ def flushed() -> OSError | None:
     try:
         sys.stdout.flush()
     except OSError as error:
-        # what is still held would fail once more, with a traceback, when the process ends
+        # buffered text would fail once more, with a traceback, when the process ends
         nowhere = os.open(os.devnull, os.O_WRONLY)
         os.dup2(nowhere, sys.stdout.fileno())
         os.close(nowhere)

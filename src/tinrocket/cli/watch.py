@@ -86,7 +86,7 @@ def _again(
     *,
     timed: bool,
 ) -> "Comparison":
-    """Fly once more and report the changes, or print what is wrong with the file."""
+    """Fly once more and report the changes, or print the errors of the file."""
     from time import perf_counter
 
     from tinrocket.cli.output import echo
@@ -110,7 +110,7 @@ def _again(
 
 
 def _report(before: "Comparison | None", after: "Comparison") -> None:
-    """Print a comparison, or what is new beside the one before."""
+    """Print a comparison, or its differences from the one before."""
     from tinrocket.cli.output import echo, print_comparison, print_warnings
     from tinrocket.comparison.changes import changes_between
     from tinrocket.comparison.verdicts import verdict_lines
@@ -125,7 +125,7 @@ def _report(before: "Comparison | None", after: "Comparison") -> None:
 
 
 def _report_as_json(before: "Comparison | None", after: "Comparison") -> None:
-    """Print a comparison, and what is new, as one line of JSON."""
+    """Print a comparison and its differences from the one before as one line of JSON."""
     from json import dumps
 
     from tinrocket.cli.output import as_data, echo
@@ -138,7 +138,7 @@ def _report_as_json(before: "Comparison | None", after: "Comparison") -> None:
 def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:
     """Return when a scenario, and what it may name beside itself, was saved, and its size."""
     files = [scenario]
-    if out is None or out.resolve() != scenario.parent.resolve():  # what is written there is not
+    if out is None or out.resolve() != scenario.parent.resolve():  # its own output
         files += [path for path in scenario.parent.glob("*") if path.suffix in NAMED]
     found = {}
     for path in files:

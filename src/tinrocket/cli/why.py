@@ -85,7 +85,7 @@ def why(
     session = Session(scenario, rules, allow_outside, rates=rates, frame_times=frame_times)
     chosen = session.scenario
     check_tolerance(tolerance, chosen.arena.unit)
-    asked: dict[str, Any] = {
+    requested: dict[str, Any] = {
         "rates": session.parsed_rates,
         "clocks": session.clocks,
         "craft": craft,
@@ -95,9 +95,9 @@ def why(
     }
     rough = None if uneven is None else parse_uneven(uneven)
     with progress_bar("explaining") as progress:
-        every = [explain(chosen, of=of or "drift", progress=progress, **asked)]
+        every = [explain(chosen, of=of or "drift", progress=progress, **requested)]
         if of is None and any(run.parts_at is not None for run in every[0].runs):
-            every.append(explain(chosen, of="outcome", progress=progress, **asked))
+            every.append(explain(chosen, of="outcome", progress=progress, **requested))
         cures = find_cures(_most(every), uneven=rough)
     chosen_cure = None if cure is None else cures.with_cure(cure)
     if json:
@@ -138,7 +138,7 @@ def why(
 
 
 def _most(every: "list[Causes]") -> "Causes":
-    """Return whose suspects are cured: of drift, unless there is none."""
+    """Return the quantity to cure: drift, or the outcome if nothing drifts."""
     return next((one for one in every if one.blamed), every[0])
 
 

@@ -14,7 +14,7 @@ from tinrocket.scenario.scenario import Scenario
 from tinrocket.trajectory.trajectory import Trajectory
 
 LEAST = 0.005
-"""Differences below this are not told: they would be printed as the same number."""
+"""Differences below this are left out: they would be printed as the same number."""
 
 
 def changes_between(before: Comparison, after: Comparison) -> list[str]:
@@ -50,7 +50,7 @@ def _numbers(before: Scenario, after: Scenario) -> list[str]:
 
 
 def _flown(before: Trajectory, after: Trajectory) -> Iterator[str]:
-    """Yield what is otherwise in the flight at the tuned rate, craft by craft."""
+    """Yield the differences of the flight at the tuned rate, craft by craft."""
     for craft in after.craft:
         if craft not in before.craft or after.compared_by_events(craft):
             continue

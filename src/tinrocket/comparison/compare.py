@@ -57,7 +57,7 @@ def compare(
     tolerance
         Largest distance that still counts as the same [px].
     on_screen
-        Whether to compare what is seen in the scenario's view, instead of the world.
+        Whether to compare positions in the scenario's view, instead of in the world.
     progress
         Called after each run with how many are done, and of how many.
 

@@ -48,7 +48,7 @@ class Comparison:
     Attributes
     ----------
     title
-        What was flown.
+        Title of the scenario.
     reference_name
         Name of the reference.
     runs
@@ -64,7 +64,7 @@ class Comparison:
     scenario
         As it was written; None if logs are compared with each other.
     blown_up
-        Runs whose numbers blew up; the others are compared nevertheless.
+        Runs with numbers that blew up; the others are still compared.
     make_base
         Flies the scenario as written at the rate it was tuned at, if anything is varied.
     """
@@ -85,8 +85,8 @@ class Comparison:
         """A row for each run and craft.
 
         variant, clock, fps, craft, verdict (agrees, drifts, outcome differs, blew up); missing,
-        extra and shifted (late or early) events, lost_taps; lag_ms, by how much what is shown
-        lies behind on average; diverges_at [s], when the
+        extra and shifted (late or early) events, lost_taps; lag_ms, the mean display
+        latency; diverges_at [s], when the
         distance first passes the tolerance, NaN if never; drift_max, drift_rms,
         drift_final and unwrapped_max [px], all NaN for a pool or a march; drift_until [s],
         the end, or when either of the two craft was gone.
@@ -132,7 +132,7 @@ class Comparison:
         return safe_line(f"<Comparison of '{self.title}': {runs}>")
 
     def __str__(self) -> str:
-        """Return the table, and what it says in sentences."""
+        """Return the table and its summary."""
         table = self.table
         told = [name for name in SHOWN if name in KEPT or len(set(table[name])) > 1]
         shown = table[told].to_string(index=False, float_format="{:.2f}".format, na_rep="-")
@@ -214,7 +214,7 @@ class Comparison:
 
     @property
     def most_parted_family(self) -> str:
-        """The same, or the grid that it is one of: by which `Run.drifts` knows it."""
+        """The key of `Run.drifts`: the craft's name, or that of its grid."""
         return self._most_parted[0]
 
     @cached_property
@@ -236,7 +236,7 @@ class Comparison:
 
     @property
     def variants(self) -> tuple[str, ...]:
-        """What was changed, once each, in the order of the runs."""
+        """The distinct variants, in the order of the runs."""
         return tuple(dict.fromkeys(run.variant for run in self.runs))
 
     def variant(self, name: str | None) -> str:

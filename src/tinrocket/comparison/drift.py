@@ -86,15 +86,15 @@ def measure_drift(
     Flights that have pictures at the same moments, some each second, are compared at these: a leap
     lies between two pictures, and only where both have one is it over in both.  Others are
     interpolated linearly between their own frames, and through the places at which they bounced
-    between two frames; moments between the frames around one bounce of both are left out.  What is
-    shown late on average is compared by that much earlier: latency is no drift, and has a column of
+    between two frames; moments between the frames around one bounce of both are left out.  Mean
+    display latency is subtracted first: latency is no drift, and has a column of
     its own.  The distance ends where the life of the craft does in
     either, or where a game is over: behind that there is nothing to be distant from.
 
     Parameters
     ----------
     flight, reference
-        The two, of which the reference tells where the seams are if the flight does not.
+        The two flights; the seams of the reference are used if the flight has none.
     craft
         Name of the craft.
     until
@@ -186,7 +186,7 @@ def _within_cuts(tracks: Sequence[Track], t: Floats) -> NDArray[np.bool_]:
 def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:
     """Return times and unwrapped places of a path: its frames, and its bounces between them.
 
-    Where what is shown lags, a bounce is not seen at the moment at which it happens, and is
+    With display latency a bounce is not seen at the moment at which it happens, and is
     left out.
     """
     track, happened = flight.track(craft), flight.happened

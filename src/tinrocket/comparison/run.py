@@ -120,7 +120,7 @@ class Run:
 
 @dataclass(frozen=True, slots=True)
 class BlownUp:
-    """A run whose numbers left the finite ones, or whose reference's did."""
+    """A run in which the numbers of the flight or of its reference became infinite or NaN."""
 
     variant: str
     clock: str

@@ -1,4 +1,4 @@
-"""What a comparison says, in sentences."""
+"""The summary of a comparison, in sentences."""
 
 from __future__ import annotations
 
@@ -16,11 +16,11 @@ if TYPE_CHECKING:
 from tinrocket.comparison.run import Run
 
 BLEW_UP, DIFFERS, DRIFTS, AGREES = VERDICTS = ("blew up", "outcome differs", "drifts", "agrees")
-"""What a comparison says of a run, the worst first."""
+"""Verdicts of a run, the worst first."""
 
 
 def verdict_lines(comparison: Comparison) -> list[str]:
-    """Return what the drift table says in three lines.
+    """Return a summary of the drift table in at most three lines.
 
     How many runs agree, which one diverges first and at which event, and which is worst.
     """
@@ -83,7 +83,7 @@ def chain(run: Run) -> str:
 
 
 def event_phrase(event: Mapping[str, Any], *, craft: bool = True) -> str:
-    """Return an event in words: what, of whom, and with what."""
+    """Return an event in words: its kind, its craft, and the other body."""
     whose = f"{event['craft']}'s " if craft and event["craft"] else "the "
     where = ""
     if event["edge"]:

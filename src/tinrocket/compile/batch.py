@@ -13,7 +13,7 @@ class Slot(Record):
 
 
 class Batch(Record):
-    """What differs between variants, and what is kept of each."""
+    """The cells that differ between variants, and the ones recorded of each."""
 
     variants: int
     image: Floats  # the state before the first step

@@ -30,7 +30,7 @@ class ConditionRef:
 
 
 State = Listened | TimerRef | ConditionRef
-"""What is on or off."""
+"""Named conditions."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,14 +194,14 @@ def _shape(one: Argument) -> object:
 
 
 def of_craft(context: Context, craft: Craft) -> Context:
-    """Return what bindings of a craft may ask, given what those of all may."""
+    """Return the context for bindings of a craft, made from the context for all."""
     pointing = context.heading.sign * math.radians(craft.art_offset)
     closed = craft.stepping == "closed_form"
     return replace(context, closed=closed, pointing=pointing, timers=craft.timers)
 
 
 def context_of(scenario: Scenario, craft: Craft | None) -> Context:
-    """Return what bindings of a craft may ask, or those of all."""
+    """Return the context for bindings of a craft, or the context for all."""
     heading = Heading.of(scenario.arena)
     per_frame = scenario.units == "per_frame"
     screen = None
@@ -257,7 +257,7 @@ class StateNames:
         return cls(timers, context)
 
     def state(self, name: str) -> State:
-        """Return what a name stands for."""
+        """Return the value of a name."""
         if name in self.context.conditions:
             return ConditionRef(name)
         if name in self.timers:
@@ -265,10 +265,10 @@ class StateNames:
         return signals.action(name, "held")
 
 
-def _gates(rule: MotionRule, asked: StateNames, locks: list[str]) -> list[Gate]:
+def _gates(rule: MotionRule, requested: StateNames, locks: list[str]) -> list[Gate]:
     gates: list[Gate] = []
     if rule.on:
-        states = tuple(asked.state(name) for name in rule.on)
+        states = tuple(requested.state(name) for name in rule.on)
         if rule.when == "held" or rule.own_actions:
             gates += states
         elif len(states) == 1 and isinstance(states[0], Raw):  # hears two presses in one step
@@ -276,9 +276,9 @@ def _gates(rule: MotionRule, asked: StateNames, locks: list[str]) -> list[Gate]:
         else:
             gates.append(Change(states, rule.when == "released"))
     if isinstance(rule.during, tuple):
-        begins, ends = (moment * asked.context.unit for moment in rule.during)
+        begins, ends = (moment * requested.context.unit for moment in rule.during)
         gates.append(Derived(f"{rule.label}_window", within, (begins, ends)))
     elif rule.during is not None:
-        gates.append(asked.state(rule.during))
+        gates.append(requested.state(rule.during))
     barring = [*rule.unless, *(locks if rule.steers else ())]
-    return gates + [Not(asked.state(name)) for name in barring]
+    return gates + [Not(requested.state(name)) for name in barring]

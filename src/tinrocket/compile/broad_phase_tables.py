@@ -48,8 +48,8 @@ class Bodies:
 
     Parameters
     ----------
-    asked
-        Names for which conditions ask.
+    requested
+        Names that conditions refer to.
     images
         With how many of each other a body may meet at once.
 
@@ -65,7 +65,7 @@ class Bodies:
     """
 
     def __init__(
-        self, scenario: Scenario, up: float, asked: Sequence[str], images: int = 1
+        self, scenario: Scenario, up: float, requested: Sequence[str], images: int = 1
     ) -> None:
         shaped = [(hit_outlines(craft, up), craft.count) for craft in scenario.craft]
         shaped += [([Outline(((0.0, 0.0),), 0.0, False)], 1)] if scenario.view else []
@@ -84,7 +84,7 @@ class Bodies:
         self.weights = np.zeros(self.count)
         for craft, rows in zip(scenario.craft, scenario.fleet.rows, strict=True):
             self.weights[rows] = _weight(craft.mass)
-        told = {name for one in scenario.contact for name in one.between} | set(asked)
+        told = {name for one in scenario.contact for name in one.between} | set(requested)
         self.roles, self.role = self._roles(told)
 
     def _roles(self, told: set[str]) -> tuple[list[Role], NDArray[np.int64]]:
@@ -189,7 +189,7 @@ class Bodies:
         return low[listed], high[listed]
 
     def couples(self, layout: Layout) -> dict[str, Place | int]:
-        """Return all that may meet two by two, or a grid to find who is close."""
+        """Return the list of pairs that may meet, or a grid that finds close bodies."""
         if self._couples is None:
             return {"couple_count": -1, "grid": self._grid(layout)}
         low, high = self._couples
@@ -199,7 +199,7 @@ class Bodies:
         return {"couple_count": len(low), "couples": table}
 
     def _grid(self, layout: Layout) -> Place:
-        """Return a grid whose cells are thrice as wide as most craft, or as far as these are."""
+        """Return a grid with cells three times as wide as most craft."""
         arena = self.scenario.arena
         wide = 6.0 * float(np.median(self.extents[: self.crafts].max(axis=1)))
         apart = math.sqrt(arena.width * arena.height / self.count) / 2
@@ -218,7 +218,7 @@ class Bodies:
         return grid
 
     def _still_cells(self, cell: float, layout: Layout) -> dict[str, Place | int]:
-        """Return who stands still in which cells, as `grid.covered` has it."""
+        """Return the cells of each still body, as `grid.covered` computes them."""
         reach, bodies = self.extents[self.crafts :], np.arange(self.crafts, self.count)
         low = np.floor((self.places - reach) / cell)
         size = np.floor((self.places + reach) / cell) - low + 1.0
@@ -246,12 +246,12 @@ class Bodies:
     def room(self) -> int:
         """For how many pairs of parts there is room: all, or of many those that are close.
 
-        Who flies within a mask is close to all of its parts: there is room for all of these.
+        A craft within a mask is close to all of its parts: reserve room for all of them.
         """
 
         def pairs(parts: NDArray[np.int64]) -> float:
             counts = np.bincount(self.role, parts, len(self.roles))
-            return 0.5 * float((np.outer(counts, counts) * self._meets).sum())  # each stands twice
+            return 0.5 * float((np.outer(counts, counts) * self._meets).sum())  # pairs count twice
 
         every, single = pairs(self.part_counts), pairs((self.part_counts == 1).astype(np.int64))
         every, single = self.images * every, self.images * single

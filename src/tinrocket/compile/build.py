@@ -37,7 +37,7 @@ def make_plan(
     checks
         Whether to look after each rule if the numbers are still finite.
     traces
-        Whether to write down after each rule how the craft stands.
+        Whether to record the craft's state after each rule.
     """
     given, scenario = scenario, scenario.in_one_unit()
     layout = Layout()
@@ -83,11 +83,11 @@ def make_plan(
         known["before"] = before
     bodies_of(scenario, context, bodies, walls)
     scaled = _scaled(composed, layout)
-    asked = ConditionTable(conditions, condition_table, touching, layout)
+    requested = ConditionTable(conditions, condition_table, touching, layout)
     trace = layout.reserve(TraceRow, trace_rows(found) if traces else 0, lasting=True)
     world.write(trace=trace, trace_room=trace.count)
     world.write(**ramp_table(scenario, layout, context))
-    stage = stage_tables(scenario, context, layout, asked)
+    stage = stage_tables(scenario, context, layout, requested)
     contacts = contact_tables(
         scenario,
         context,

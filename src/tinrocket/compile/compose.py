@@ -1,6 +1,6 @@
 """Composing: the kernels of a scenario's rules, in the user's order, as one flat function.
 
-What comes of it is text in the subset: in effect the user's own update, which a person can read,
+The result is text in the subset: in effect the user's own update, which a person can read
 and a debugger can step through.
 """
 
@@ -45,7 +45,7 @@ class Composed:
     text
         The function `fly`.
     globals
-        What its names stand for: kernels, numbers, and places of records.
+        Values of its names: kernels, numbers, and addresses of records.
     inputs
         What it listens to.
     numbers
@@ -83,11 +83,11 @@ class Composer:
         ended = self.ended()
         sensed = self.scope.inputs.lines()
         self.keeps_to_itself = not any("world" in line for line in (*self.moves, *sensed))
-        asked = self.moves if self.of.lone else blocks
+        requested = self.moves if self.of.lone else blocks
         lines = [
             *self.begun(),
             "for step in range(world.steps):",
-            *indented([*self.clock("\n".join((*asked, *sensed))), *sensed]),
+            *indented([*self.clock("\n".join((*requested, *sensed))), *sensed]),
             *indented([*([] if early else self.carried()), *blocks, *ended]),
             *([*STORED, "world.count = count"] if self.of.lone else []),
             f"world.failed = {self.scope.call(unsound)}(world)",
@@ -98,7 +98,7 @@ class Composer:
         )
 
     def begun(self) -> list[str]:
-        """Return what is looked up once for all steps."""
+        """Return the lines that look up values once for all steps."""
         lines = [
             "world.event_count = 0",
             "moments = world.moments",
@@ -121,7 +121,7 @@ class Composer:
         return [*lines, *self.header, *LOADED] if self.of.lone else lines
 
     def clock(self, text: str) -> list[str]:
-        """Return how a step begins, and of its moment what the text asks for."""
+        """Return the lines that begin a step, with the times that the text uses."""
         lines = [
             "if uneven:",
             "    if moments[step].dt != paced:",
@@ -183,7 +183,7 @@ class Composer:
         return lines
 
     def checked(self) -> list[str]:
-        """Return lines that look after contacts if the numbers are still finite, if asked to."""
+        """Return lines that check after contacts whether the numbers are finite, if wanted."""
         lines = [
             "world.failed_rule = -1",
             f"world.failed = {self.scope.call(unsound)}(world)",
@@ -193,11 +193,11 @@ class Composer:
         return lines if self.of.checks else []
 
     def told(self, after: int) -> list[str]:
-        """Return the line that writes down how all craft stand, if that is asked for."""
+        """Return the line that records the state of all craft, if wanted."""
         return [f"{self.scope.call(trace_all)}(world, {after})"] if self.of.traces else []
 
     def given(self) -> list[str]:
-        """Return lines that tell conditions of the game what they are told by inputs."""
+        """Return lines that update the conditions of the game that depend on inputs."""
         lines = []
         for name in self.of.conditions.of_game:
             signal = self.of.conditions.given(name)
@@ -261,11 +261,11 @@ class Composer:
 
     @staticmethod
     def pushed(entry: Entry) -> list[str]:
-        """Return lines that keep what pushed the craft, if anything asks for it."""
+        """Return lines that keep the step's acceleration, if a rule uses it."""
         return ["body.push_x = push_x", "body.push_y = push_y"] if entry.feels_push else []
 
     @staticmethod
     def before(moves: Iterable[str]) -> list[str]:
-        """Return lines that keep the velocity of the step's beginning, if a rule asks for it."""
+        """Return lines that keep the velocity at the step's start, if a rule uses it."""
         text = "\n".join(moves)
         return [f"before_{one} = {one}" for one in ("vx", "vy") if f"before_{one}" in text]

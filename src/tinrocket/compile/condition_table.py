@@ -45,7 +45,7 @@ class ConditionTable:
             if one is None:
                 continue
             first = len(self.matches) if one.event else len(self.members)
-            table.write(row, **self.asked(one), **self.effects(one))
+            table.write(row, **self.requested(one), **self.effects(one))
             past = len(self.matches) if one.event else len(self.members)
             table.write(row, first=first, past=past)
             if one.every is not None:
@@ -64,8 +64,8 @@ class ConditionTable:
             unit=self.of.context.unit,
         )
 
-    def asked(self, one: Condition) -> dict[str, float]:
-        """Return what a condition asks, and list whom it is about."""
+    def requested(self, one: Condition) -> dict[str, float]:
+        """Return the quantity that a condition tests, and list its craft."""
         about = self.scenario.fleet.numbers(one.of) if one.of else []
         place, above, below = self.of.compared(one)
         fields: dict[str, float] = {"above": above, "below": below, "quantity": place}

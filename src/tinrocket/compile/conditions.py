@@ -1,4 +1,4 @@
-"""The conditions of a scenario: which rules ask in line, and the table of those of the game."""
+"""The conditions of a scenario: those evaluated within a rule, and those of the game."""
 
 from __future__ import annotations
 
@@ -15,12 +15,12 @@ TILTS = ("whole", "x", "y", "either", "both")
 
 
 class Conditions:
-    """What the names of conditions stand for.
+    """Values of the names of conditions.
 
     Attributes
     ----------
     in_line
-        Those that are worked out where a rule asks: of its own craft, of inputs, or made of others.
+        Conditions evaluated where a rule uses them: of its own craft, of inputs, or combined.
     of_game
         Those that are looked at once in a step, by their rows; also the actions that some of
         them are made of.
@@ -35,9 +35,9 @@ class Conditions:
             if one.delay == 0.0 and (one.asks_its_craft or one.stick or one.named)
         }
         of_game = [one.name for one in scenario.condition if scenario.is_of_game(one)]
-        asked = [part for name in of_game for part in self.known[name].named]
-        asked += [name for one in scenario.spawner for name in (*one.on, *one.unless)]
-        actions = [name for name in asked if name not in self.known]
+        requested = [part for name in of_game for part in self.known[name].named]
+        requested += [name for one in scenario.spawner for name in (*one.on, *one.unless)]
+        actions = [name for name in requested if name not in self.known]
         self.of_game = {name: row for row, name in enumerate(dict.fromkeys([*actions, *of_game]))}
 
     @property
@@ -51,7 +51,7 @@ class Conditions:
         return -1 if name == "any" else sides.index(name)  # type: ignore[arg-type]
 
     def tilted(self, one: Condition) -> Derived:
-        """Return whether a stick is tilted as far as a condition says, as a signal."""
+        """Return the signal of a condition on a stick's tilt."""
         assert one.stick is not None
         stick = self.scenario.sticks[one.stick]
         along = Raw(stick.y) if stick.y else 0.0
@@ -61,7 +61,7 @@ class Conditions:
         return Derived(one.name, signals.is_tilted, (Raw(stick.x), along, *numbers))
 
     def given(self, name: str) -> Derived | Raw | None:
-        """Return what a condition of the game is told by an input, if it is."""
+        """Return the signal of a condition of the game that depends on an input."""
         one = self.known.get(name)
         if one is None:
             return Raw(name)
@@ -81,7 +81,7 @@ class Conditions:
 
 
 class TouchRows:
-    """What craft may be in contact with, as conditions ask for it: a row for each craft."""
+    """Bodies that conditions test for contact with a craft: a row for each craft."""
 
     def __init__(self) -> None:
         self.rows: list[tuple[int, str]] = []

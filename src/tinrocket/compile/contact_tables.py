@@ -45,8 +45,8 @@ def contact_tables(
 ) -> Place:
     """Return which bodies may meet, what they look like, and what then happens.
 
-    `pushed` says whether any that may lie on something is pushed, and `touching` what craft may be
-    in contact with by which names, as conditions ask for it.
+    `pushed` is true if a craft that may rest on something is pushed; `touching` lists the names
+    whose contact with a craft conditions test.
     """
     whole = layout.reserve(contacts.Contacts, state=True)
     crafts = len(scenario.fleet) + (scenario.view is not None)
@@ -134,7 +134,7 @@ def _detections(scenario: Scenario) -> set[int]:
 def _touches(
     wanted: Sequence[tuple[int, str]], bodies: Bodies, layout: Layout
 ) -> dict[str, Place | int]:
-    """Return for each craft and name that is wanted whom it may touch."""
+    """Return the bodies that each craft may touch, by craft and name."""
     names = list(dict.fromkeys(name for _craft, name in wanted))
     table = layout.reserve(contacts.Touch, len(wanted))
     table.write_rows(

@@ -1,4 +1,4 @@
-"""The lines that ask whether a craft is within its sides, and free of all that it may meet."""
+"""The lines that test whether a craft is within its edges, and away from all it may meet."""
 
 from collections.abc import Sequence
 
@@ -9,7 +9,7 @@ from tinrocket.compile.rule_lines import indented
 from tinrocket.motion.edges import settle
 from tinrocket.motion.tracing import EDGES, record_state
 
-BEND = [  # it is within its two ends, and what `bend_of` says beyond them
+BEND = [  # linear between its two ends, with the offset `bend_of` beyond them
     f"bend_{axis} = 0.125 * abs(push_{axis}) * paced + abs({axis} - body.before_{axis})"
     for axis in "xy"
 ]
@@ -60,7 +60,7 @@ class SideLines:
     def bounded(
         self, entry: Entry, *, before: Sequence[str] = (), after: Sequence[str] = ()
     ) -> list[str]:
-        """Return what is done with a craft that left its bounds, or whose numbers blew up."""
+        """Return the lines for a craft that left its bounds, or has numbers that blew up."""
         settled = [
             f"if not {self.scope.call(settle)}(world, body):",
             "    world.failed = body.index",
@@ -70,7 +70,7 @@ class SideLines:
         return [f"if not ({inside}):", *indented([*before, *settled, *after])]
 
     def told(self) -> list[str]:
-        """Return the line that writes down how the craft at hand stands, if that is asked for."""
+        """Return the line that records the current craft's state, if wanted."""
         shown = ", ".join(f"body.{name}" for name in RESIDENT)
         line = f"{self.scope.call(record_state)}(world, body.index, {EDGES}, {shown})"
         return [line] if self.scope.of.traces else []
@@ -79,7 +79,7 @@ class SideLines:
 def within(box: str, *, bends: bool) -> str:
     """Return the test whether the way of the step, which may be bent, ends within a box.
 
-    What is not a number is not inside either; sides that are open lie at infinity.
+    NaN is not inside either; sides that are open lie at infinity.
     """
     dot = "." if box == "body" else "_"
     tests = []

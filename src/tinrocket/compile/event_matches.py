@@ -1,4 +1,4 @@
-"""Which events a condition tells of."""
+"""The events that a condition matches."""
 
 from collections.abc import Iterator
 
@@ -11,7 +11,7 @@ from tinrocket.scenario.scenario import Scenario
 
 
 def matches_of(scenario: Scenario, one: Condition) -> list[tuple[int, int, int, int, int]]:
-    """Return the events that a condition tells of: kind, cause, craft from and to, and other."""
+    """Return the events that a condition matches: kind, cause, craft from and to, and other."""
     others = [-1]
     if one.other is not None:
         others = scenario.bodies.numbers(one.other)

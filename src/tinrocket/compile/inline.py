@@ -17,13 +17,13 @@ from tinrocket.language.subset import KERNELS, source_of
 RESIDENT = ("x", "y", "vx", "vy", "heading")
 """Fields of a body that are variables while its rules run."""
 FACE = ("faced", "face_x", "face_y")
-"""And of a body that nothing else moves: the heading that was last asked for, and its direction."""
+"""And of a body that nothing else moves: the last heading used, and its direction."""
 CLOCK = ("now", "count", "dt")
 """Fields of the world that are variables in a step."""
 
 
 OWN = "own"
-"""The parameter whose fields are a rule's numbers and choices, each given by its name."""
+"""The parameter that holds a rule's numbers and choices, each as a field."""
 
 
 OF_RECORDS = frozenset(dir(Record))
@@ -31,7 +31,7 @@ OF_RECORDS = frozenset(dir(Record))
 
 
 class Names:
-    """Names in use in one composed function, and what its global names stand for.
+    """Names in use in one composed function, and the values of its global names.
 
     A wanted name may be a user's, of a craft, rule, action or condition: it only becomes part of
     the text where nothing else has it.
@@ -42,7 +42,7 @@ class Names:
         self.globals: dict[str, Any] = {}
 
     def new(self, wanted: str) -> str:
-        """Return a name like the wanted one that nobody has."""
+        """Return an unused name like the wanted one."""
         # as Python itself reads names, to which some letters are the same
         letters = unicodedata.normalize("NFKC", wanted)
         name = "".join(one if f"_{one}".isidentifier() else " " for one in letters)
@@ -66,7 +66,7 @@ class Names:
 
 
 class Inliner:
-    """Puts kernels in line within one composed function, whose names it keeps apart."""
+    """Inlines kernels into one composed function, and keeps their names apart."""
 
     def __init__(self, names: Names, resident: Collection[str] = RESIDENT) -> None:
         self.names, self.resident = names, resident
@@ -171,7 +171,7 @@ class _Replacer(ast.NodeTransformer):
         return function if function in KERNELS else None
 
     def hands_on_body(self, call: ast.Call) -> bool:
-        """Whether the craft that is being moved is handed on, whose fields are variables."""
+        """Whether the current craft is passed on; its fields are variables here."""
         return any(
             _is_body(self.replaced.get(one.id)) for one in call.args if isinstance(one, ast.Name)
         )
@@ -279,7 +279,7 @@ def _folded_call(node: ast.Call) -> ast.expr:
 
 
 def _folded_sum(node: ast.BinOp) -> ast.expr:
-    """Return ``1.0 * x`` and ``x - 0.0`` as x, and what is constant as its value."""
+    """Return ``1.0 * x`` and ``x - 0.0`` as x, and constant expressions as their values."""
     left, right = node.left, node.right
     if isinstance(left, ast.Constant) and isinstance(right, ast.Constant):
         return ast.Constant(_value(node))

@@ -1,4 +1,4 @@
-"""The inputs of a plan: which raw values a game is handed, and what is made of them in a step."""
+"""The inputs of a plan: the raw values of a frame, and the signals derived from them in a step."""
 
 import ast
 from collections.abc import Sequence

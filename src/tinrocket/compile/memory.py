@@ -1,4 +1,4 @@
-"""A layout of memory: which record lies where, and what stands in it before the first step.
+"""A layout of memory: the address of each record, and its contents before the first step.
 
 What never changes lies first, then the state, in one piece: a copy of that is a snapshot.
 """
@@ -13,7 +13,7 @@ from tinrocket.errors import OptionError
 from tinrocket.language.records import CELL, Floats, Ints, Pointer, Record
 
 FIRST_CELL = 8
-"""Where the first record lies; address 0 stands for nothing."""
+"""Address of the first record; address 0 is null."""
 
 LARGEST = 2**31
 """Bytes of a flight's memory, at most: places in it are whole numbers of 32 bits."""
@@ -40,7 +40,7 @@ Cell = int | NDArray[np.int64]
 
 @dataclass(slots=True, eq=False)
 class Place:
-    """Room for records of one kind, and what is in it.
+    """Room for records of one kind, and its contents.
 
     Attributes
     ----------

@@ -80,7 +80,7 @@ class Structure:
     checks
         Whether to look after each rule if the numbers are still finite.
     traces
-        Whether to write down after each rule how the craft stands.
+        Whether to record the craft's state after each rule.
     """
 
     entries: Sequence[Entry]
@@ -110,7 +110,7 @@ class Structure:
 
 
 class Scope:
-    """The names of one function, with what they stand for.
+    """The names of one function and their values.
 
     Attributes
     ----------
@@ -147,7 +147,7 @@ class Scope:
 
     @property
     def conditions(self) -> Conditions:
-        """What names of conditions stand for."""
+        """Values of the names of conditions."""
         return self.of.conditions
 
     def game_condition(self, name: str) -> str:
@@ -159,5 +159,5 @@ class Scope:
         return self._conditions[name]
 
     def touch_rows(self, first: int, count: int, target: str) -> int:
-        """Return the first row in which stands what so many craft may be in contact with."""
+        """Return the first row of the bodies that so many craft may touch."""
         return self.of.touching.add(first, count, target)

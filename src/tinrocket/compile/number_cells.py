@@ -1,7 +1,7 @@
 """Which cells a number by its path decides: for sweeps, and for flights that go on with another.
 
-A rule is bound again with its new number, or with a column of them, and what comes of it is
-written where the plan has it; no scenario is built for a variant.
+A rule is bound again with its new number, or with a column of them, and the result is
+written into the plan's cells; no scenario is built for a variant.
 """
 
 from collections.abc import Mapping, Sequence
@@ -72,7 +72,7 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
 
 
 def _counts(place: NumberPath, scenario: Scenario) -> bool:
-    """Whether what stands at a path is a number, and no choice, name or seed."""
+    """Whether a path leads to a number, and not to a choice, name or seed."""
     if place.key.startswith(OWN_NUMBERS):
         return True
     field = type(place.owner(scenario)).model_fields[place.key]
@@ -82,8 +82,8 @@ def _counts(place: NumberPath, scenario: Scenario) -> bool:
 def _check(scenario: Scenario, path: str, values: Any) -> None:
     """Refuse values that do not fit, in the words of a scenario.
 
-    What a number may be is a range, whole or not, so that of many the outermost and one with a
-    fraction tell for all; texts, such as spans with their units, are asked one by one.
+    What a number may be is a range, whole or not, so that of many, the outermost and one with a
+    fraction decide for all; texts, such as spans with their units, are validated one by one.
     """
     outermost = {values} if not isinstance(values, np.ndarray) else _telling(values)
     for value in outermost:
@@ -168,7 +168,7 @@ def _rule_cells(
 
 
 def _in_units(scenario: Scenario, craft: Craft) -> Craft:
-    """Return a craft whose rules count in the scenario's units."""
+    """Return a craft with rules in the scenario's units."""
     to = scenario.units
     return craft.with_rules(
         lambda rule: rule.in_units(to, rule.units or to, scenario.tuned_at) | {"units": None}

@@ -28,7 +28,7 @@ class OwnSignals:
     Attributes
     ----------
     lines
-        To be run in every step, behind those that say which states are on.
+        Run in every step, after the lines that update states.
     """
 
     def __init__(self, rules: RuleLines) -> None:
@@ -54,7 +54,7 @@ class OwnSignals:
                 self.lines.append(f"{ast.unparse(self.value(argument))} = {now}")
 
     def value(self, one: object) -> ast.expr:
-        """Return what stands for a signal, a state, or a number."""
+        """Return the expression of a signal, a state, or a number."""
         match one:
             case ConditionInput():
                 return ast.Name(self.rules.told[one])
@@ -64,10 +64,10 @@ class OwnSignals:
                 return ast.Name(self._variables[one][0])
             case Before(of):  # what inputs were is overwritten before rules run
                 return self.before(of)
-        return self.rules.scope.inputs.value(one)  # type: ignore[arg-type]  # what is left
+        return self.rules.scope.inputs.value(one)  # type: ignore[arg-type]  # only actions are left
 
     def before(self, of: Raw | Derived | ConditionInput) -> ast.expr:
-        """Return where it stands what a signal was in the craft's step before; 0 in its first."""
+        """Return the cell of a signal's value in the craft's previous step; 0 in its first."""
         if of not in self._before:
             self._before[of] = f"was_{len(self.rules.seen) + 1}"
             self.rules.seen.append(self._before[of])

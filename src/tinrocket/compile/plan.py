@@ -33,11 +33,11 @@ class Plan:
     source
         Source of the composed function `fly`; one iteration of its loop is one step.
     names
-        What its names stand for: kernels, numbers, and places of records.
+        Values of its names: kernels, numbers, and addresses of records.
     image
         All memory before the first step.
     state
-        The cells of the image in which the state stands; what lies before never changes.
+        The cells of the image that hold the state; cells before them never change.
     raw
         What a game is handed in each step: the column of each raw value.
     columns
@@ -138,7 +138,7 @@ class Plan:
 
     @property
     def carriers(self) -> NDArray[np.int32]:
-        """The craft from whose place the sides of each craft are counted, or -1."""
+        """For each craft, the one that its edges are relative to, or -1."""
         return self.bodies.whole[2 * Body.offsets["carrier"] :: 2 * Body.size]
 
     @cached_property

@@ -43,7 +43,7 @@ class RuleLines:
     numbers
         The numbers that they read.
     seen
-        Fields in which stands whether what may begin or end was on in the step before.
+        Fields that hold whether each edge-triggered signal was on in the step before.
     """
 
     def __init__(self, scope: Scope, entry: Entry) -> None:
@@ -91,7 +91,7 @@ class RuleLines:
         return moves
 
     def told_after(self, after: int) -> str:
-        """Return the line that writes down how the craft stands."""
+        """Return the line that records the craft's state."""
         return f"{self.scope.call(record_state)}(world, body.index, {after}, {', '.join(RESIDENT)})"
 
     def timers(self) -> list[str]:
@@ -106,7 +106,7 @@ class RuleLines:
         return lines
 
     def bars(self) -> list[str]:
-        """Return the lines that say which contacts are off for the craft at hand."""
+        """Return the lines that switch contacts off for the current craft."""
         lines: list[str] = []
         for number, contact in enumerate(self.scope.of.gated):
             if number not in self.entry.barred:
@@ -201,7 +201,7 @@ class RuleLines:
         ]
 
     def argument(self, one: Argument, rule: int, step: int, name: str) -> ast.expr:
-        """Return an argument as the expression that stands for it."""
+        """Return an argument as an expression."""
         match one:
             case bool() | int() | float():
                 return ast.Constant(one)
@@ -234,7 +234,7 @@ class RuleLines:
 def loaded_and_stored(lines: Iterable[str]) -> tuple[list[str], list[str]]:
     """Return the lines that load what some lines mention of a craft, and store what they change.
 
-    The place is always among them: it is asked whether that is within the bounds.
+    The position is always among them: it is tested against the bounds.
     """
     tree = ast.parse("\n".join(lines))
     names = [node for node in ast.walk(tree) if isinstance(node, ast.Name)]

@@ -16,7 +16,7 @@ NOWHERE = (0.0, 0.0)
 
 
 class SpawnerTable:
-    """Lists what spawners send, at whose places, and what they wait for."""
+    """Lists the members that spawners send, their origins, and their conditions."""
 
     def __init__(
         self, scenario: Scenario, context: Context, layout: Layout, conditions: Conditions
@@ -83,7 +83,7 @@ class SpawnerTable:
         }
 
     def sent(self, one: Spawner) -> dict[str, int]:
-        """List what it sends, from whom, clear of whom, and when; return where that stands."""
+        """List its members, origins, obstacles to avoid and times; return their addresses."""
         firsts = [len(each) for each in (self.parts, self.clear, self.owners, self.waits)]
         offsets = one.offsets or [(0.0, 0.0)] * len(one.spawns)
         self.parts += [

@@ -21,8 +21,8 @@ def has_stage(scenario: Scenario) -> bool:
     ends = any(one.ends for one in scenario.contact)
     leaves = any(craft.lifetime or craft.respawn for craft in scenario.craft)
     staged = scenario.spawner or scenario.march or scenario.rounds or scenario.sides
-    asked = any(scenario.is_of_game(one) for one in scenario.condition)
-    return bool(leaves or staged or ends or asked)
+    requested = any(scenario.is_of_game(one) for one in scenario.condition)
+    return bool(leaves or staged or ends or requested)
 
 
 def stage_tables(

@@ -1,4 +1,4 @@
-"""The lines that ask whether something is on: timers, conditions and actions."""
+"""The lines that evaluate timers, conditions and actions."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class StateLines:
     Attributes
     ----------
     lines
-        To be run in every step, before what is asked for is used.
+        Run in every step, before the values are used.
     """
 
     def __init__(self, rules: RuleLines) -> None:
@@ -50,7 +50,7 @@ class StateLines:
         return name
 
     def changed(self, test: str, *, ends: bool) -> str:
-        """Return the variable that says whether something has begun, or ended, in this step."""
+        """Return the variable that is true if a signal began, or ended, in this step."""
         names = self.rules.scope.names
         field, now, change = f"was_{len(self.rules.seen) + 1}", names.new("is_on"), names.new("new")
         self.rules.seen.append(field)

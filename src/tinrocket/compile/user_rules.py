@@ -53,7 +53,7 @@ def described(function: Callable[..., Any]) -> str:
 
 
 class _Remembered(ast.NodeTransformer):
-    """Reads and writes what is remembered where it lies."""
+    """Reads and writes a rule's memory in its record."""
 
     def __init__(self, craft: str, memory: type[Record]) -> None:
         self.craft, self.memory = craft, memory
@@ -109,7 +109,7 @@ def called_plainly(
 
 
 def with_own_maths(function: Callable[..., Any]) -> Callable[..., Any]:
-    """Return a function whose `math` is the library's own, as the compiled one has it.
+    """Return a function with the library's own `math`, as in the compiled one.
 
     One that changes names around it is returned as it is: it could not see its own changes.
     """

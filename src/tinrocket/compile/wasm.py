@@ -1,7 +1,7 @@
 """A plan as WebAssembly: whole, or without the kernels that are modules of their own.
 
-How bodies meet and what the stage does depends on no scenario, and is most of the code.  Compiled
-once, it serves all plans, and of each plan only what was composed is compiled.
+Contacts and the stage depend on no scenario, and are most of the code.  Compiled
+once, it serves all plans, and of each plan only the composed function is compiled.
 """
 
 import gc
@@ -37,7 +37,7 @@ SHARED: tuple[tuple[Callable[..., Any], ...], ...] = (
 """Kernels that all plans share, one tuple per module; a plan that calls one imports the module."""
 
 _kernels, _printing = Checker(), Lock()
-"""The package's own kernels, which all plans share, and who is at them."""
+"""The package's own kernels, compiled once and shared by all plans, and their users."""
 
 
 def text_of(plan: "Plan") -> str:
@@ -63,7 +63,7 @@ def modules_of(plan: "Plan") -> list[wasmtime.Module]:
 
 
 def key_of(plan: "Plan") -> str:
-    """Return a digest of all that decides what becomes of a plan."""
+    """Return a digest of everything that a compiled plan depends on."""
     names = [f"{name} {_described(value)}" for name, value in plan.names.items()]
     users = [described(one) for one in plan.user_rules.values()]
     return cache.key_of(plan.source, "\n".join(names), *users)
@@ -100,7 +100,7 @@ def _printed(plan: "Plan", taken: Sequence[Callable[..., Any]]) -> str:
 
 
 def _described(value: Any) -> str:
-    """Return what a name stands for, as a text that differs where the module would."""
+    """Return the value of a name as a text that differs where the module would."""
     if isinstance(value, Place | tuple):
         place, index = value if isinstance(value, tuple) else (value, 0)
         return f"{place.kind.__name__} {place.cell} {index} {getattr(place.kind, 'fields', '')}"
@@ -124,7 +124,7 @@ def _collector_paused() -> Iterator[None]:
 
 
 class _Handle:
-    """Stands for a composed function where another one calls it."""
+    """Represents a composed function where another one calls it."""
 
     def __call__(self) -> None:
         """Do nothing: only checked code calls it."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """A feel metric; NaN if there is none, and `note` then says why."""
+    """A feel metric; NaN if there is none, and `note` then gives the reason."""
 
     value: float
     note: str = ""
@@ -14,7 +14,7 @@ class Answer:
     def __post_init__(self) -> None:
         """Refuse a gap without a reason."""
         if not math.isfinite(self.value) and not self.note:
-            raise ValueError("an answer that is no number must say why")
+            raise ValueError("an answer without a number needs a note")
 
 
 Answers = dict[str, Answer]
@@ -29,7 +29,7 @@ UNBOUNDED = Answer(math.nan, "without limit")
 NOT_THIS = Answer(math.nan, "not this craft")
 """The craft's rules do not make it possible."""
 NO_CONTACT = Answer(math.nan, "no contact")
-"""The game by its own tape has none to look at; beside a number that is told as an outcome."""
+"""The game's own tape has no curve; next to a number it is labelled as an outcome."""
 BLEW_UP = Answer(math.nan, "blows up")
 """The numbers left the range of finite ones."""
 
@@ -44,5 +44,5 @@ def without_rounding(answer: Answer) -> Answer:
 
 
 def found(value: float | None, otherwise: Answer = NEVER) -> Answer:
-    """Return a number that was found, or what is to be said where none was."""
+    """Return a measured number, or the note of a missing one."""
     return otherwise if value is None or not math.isfinite(value) else Answer(float(value))

@@ -66,7 +66,7 @@ def assert_pinned(
     *,
     update: bool = False,
 ) -> None:
-    """Assert that a scenario does what was pinned; write the pin if there is none yet.
+    """Assert that a scenario matches its pin; write the pin if there is none yet.
 
     Parameters
     ----------
@@ -77,7 +77,7 @@ def assert_pinned(
     tolerance
         By what share of itself a number may change.
     rates
-        Frames per second of a new pin; an old one says which itself.
+        Frames per second of a new pin; an existing pin stores its own.
     update
         Whether to write the pin anew instead of asking it.
 

@@ -9,7 +9,7 @@ from tinrocket.scenario.rules.base import Way
 from tinrocket.scenario.scenario import Scenario
 
 Hold = dict[str, float]
-"""What is held: a value for each action."""
+"""The held controls: a value for each action."""
 
 WAYS: dict[Way, tuple[float, float]] = {
     "right": (1.0, 0.0),
@@ -36,7 +36,7 @@ class Controls:
     ways
         For each way what takes the craft there.
     own
-        For each input of a rule of the user's, what presses it: nobody knows where to.
+        For each input of a user's rule, the controls that press it: its direction is unknown.
     actions
         Every action that something listens to.
     """

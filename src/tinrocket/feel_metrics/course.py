@@ -45,7 +45,7 @@ class Line(NamedTuple):
     velocity: Floats
 
     def until(self, moment: float) -> "Line":
-        """Return what is shown up to a moment [s]."""
+        """Return the shown part of a flight up to a moment [s]."""
         n = int(np.searchsorted(self.t, moment + 1e-9))
         return Line(*(column[:n] for column in self))
 
@@ -54,8 +54,8 @@ class Line(NamedTuple):
 class Flown:
     """One manoeuvre of one craft as the screen shows it, as arrays.
 
-    Velocities are what is seen: how far it came between two pictures over the time between them,
-    at the middle of that time.  A game may say that its craft is as fast as ever and yet move it
+    Velocities are the seen ones: the way between two pictures over the time between them,
+    at the middle of that time.  A game may report the same velocity as ever and yet move its craft
     twice as far in a second.
 
     Attributes
@@ -88,7 +88,7 @@ class Flown:
     craft: str
 
     def since(self, moment: float) -> "Flown":
-        """Return what is shown from a moment on, with times and places counted from there."""
+        """Return the shown part from a moment on, with times and positions relative to it."""
         n = min(int(np.searchsorted(self.t, moment - 1e-9)), self.t.size - 1)
         names = ("t", "x", "y", "vt", "vx", "vy", "speed", "heading")
         cut = {name: getattr(self, name)[n:] for name in names}
@@ -128,7 +128,7 @@ class Course:
     whole
         The scenario as it is.
     craft
-        The craft whose feel is measured.
+        The measured craft.
     clock
         How its frames are paced.
     games
@@ -144,7 +144,7 @@ class Course:
     _flown: dict[object, Flown] = field(default_factory=dict, repr=False)
 
     def __getstate__(self) -> dict[str, object]:
-        """Return what is pickled: no flights; they are flown again on demand."""
+        """Return the state to pickle, without flights; they are flown again on demand."""
         kept = {one.name: getattr(self, one.name) for one in fields(self)}
         return kept | {"games": {}, "_places": {}, "_flown": {}}
 

@@ -71,7 +71,7 @@ class Looks:
         return float(np.maximum(self.spans - length, 0.0).sum() / self.spans.sum())
 
     def some(self) -> tuple[list[int], Floats]:
-        """Return numbers of looks that stand for all, and the share of presses that each sees."""
+        """Return representative looks, and the share of presses that each sees."""
         first = int(np.searchsorted(self.t, BEGIN)) + 1
         if self.period:
             chosen = list(range(first, first + self.period))
@@ -81,7 +81,7 @@ class Looks:
         return chosen, spans / spans.sum()
 
     def presses(self, length: float) -> list[tuple[float, float]]:
-        """Return when presses of a length begin that stand for all [s], and their shares."""
+        """Return the begins of representative presses of a length [s], and their shares."""
         first = int(np.searchsorted(self.t, BEGIN))
         if not self.period:
             begin, end = float(self.t[first]), float(self.t[first]) + 1.0

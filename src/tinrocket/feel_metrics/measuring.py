@@ -49,11 +49,11 @@ def feel(
     vary
         Values for dotted paths, as for `compare`.
     craft
-        Name of the craft (default: every craft whose rules make a manoeuvre possible).
+        Name of the craft (default: every craft with rules that make a manoeuvre possible).
     perceptible
-        From which difference on two numbers are told apart.
+        Smallest difference at which two numbers count as different.
     uneven
-        Flies with uneven frames, over many seeds, and tells medians and spans.
+        Flies with uneven frames, over many seeds, and reports medians and spans.
     progress
         Called with how many courses are done, and of how many.
 
@@ -126,7 +126,7 @@ def feel(
 
 @dataclass(slots=True)
 class _Counter:
-    """Tells how many courses are done."""
+    """Reports how many courses are done."""
 
     progress: Progress | None
     count: int
@@ -141,7 +141,7 @@ class _Counter:
 
 
 def _chosen(scenario: Scenario, craft: str | None) -> list[int]:
-    """Return the places of the craft whose feel is asked for."""
+    """Return the indices of the craft to measure."""
     names = [one.name for one in scenario.craft]
     if craft is not None and craft not in names:
         raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
@@ -208,7 +208,7 @@ def _rows(
 
 
 def _nothing(metric: Metric) -> Answer:
-    """Return what is said where there is no such number: of one of several, nothing was met."""
+    """Return the note of a missing number: nothing was met, or only by other craft."""
     return NO_CONTACT if metric.several else NOT_THIS
 
 

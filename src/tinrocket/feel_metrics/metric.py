@@ -1,4 +1,4 @@
-"""What is measured: the feel metrics, their definitions, and what difference is perceptible."""
+"""The feel metrics, their definitions, and the perceptible difference."""
 
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
@@ -28,7 +28,7 @@ class Metric:
     Attributes
     ----------
     name
-        By which it is found; told with its manoeuvre where that is not clear.
+        The metric's name; printed with its manoeuvre where it is ambiguous.
     unit
         "s", "ms", "px", "px/s", "deg", "deg/s", "%", "/s", or empty for a plain ratio or count.
     definition
@@ -95,7 +95,7 @@ class Manoeuvre:
         not make it possible.  Of several, such as of each side, each has a name of its own behind
         that of the metric: ``"speed kept: left"``.
     curve
-        What it looks like; nothing if that tells no more than the numbers.
+        The curve of the manoeuvre; None if it shows no more than the numbers.
     """
 
     name: str
@@ -104,7 +104,7 @@ class Manoeuvre:
     curve: Callable[[Course], Curve | None] | None = None
 
     def answers(self, course: Course) -> Answers:
-        """Fly it; of a craft whose numbers blow up, that is the answer."""
+        """Fly the manoeuvre; if numbers blow up, the answers report that."""
         try:
             answers = self.fly(course)
             undeclared = [
@@ -131,8 +131,8 @@ class Perceptible:
     Attributes
     ----------
     share
-        Of the tuned number.  For speeds of what moves across a screen, about 5 % is the least
-        that is told apart (McKee 1981, Vision Research 21, 491-500); for the others 5 % is a
+        Of the tuned number.  For speeds of moving dots on a screen, about 5 % is the least
+        that observers discriminate (McKee 1981, Vision Research 21, 491-500); for others 5 % is a
         plain default.
     frames
         Tuned frames, for times.
@@ -151,7 +151,7 @@ class Perceptible:
     percent: float = 2.0
 
     def __post_init__(self) -> None:
-        """Refuse what is no difference."""
+        """Refuse invalid differences."""
         for name in ("share", "frames", "pixels", "degrees", "percent"):
             if not getattr(self, name) >= 0.0:
                 raise OptionError(f"a perceptible difference of {name} is at least 0")
@@ -192,7 +192,7 @@ def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Me
     """Register a feel metric of one's own.
 
     The function is handed a `Course`, flies what it wants with ``course.fly``, and returns the
-    number; NaN says that it is not this craft's.
+    number; NaN means that the craft has no such metric.
 
     Parameters
     ----------

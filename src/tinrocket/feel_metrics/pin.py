@@ -20,7 +20,7 @@ from tinrocket.trajectory.simulate import simulate
 DIGITS = 4
 """Figures of a pinned number: short in a review, and finer than any tolerance that is of use."""
 SHARE = 0.005
-"""By what share of itself a number may change unless said otherwise."""
+"""Default tolerance of a number, as a share of itself."""
 PIXELS = 1.0
 """By how much the end of a flight may move [px], for each half per cent of tolerance."""
 
@@ -35,11 +35,11 @@ class Pin:
     Attributes
     ----------
     title, version
-        What was flown, and by which version of Tin Rocket.
+        The scenario's title, and the version of Tin Rocket that flew it.
     rates
         Frames per second.
     scenario
-        What the scenario said, by path.
+        The values of the scenario, by path.
     feel
         For each clock and craft the feel metrics, by manoeuvre and name.
     ends
@@ -104,7 +104,7 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
 def _felt(scenario: Scenario, rates: Sequence[float]) -> dict[str, dict[str, dict[str, Number]]]:
     try:
         sheet = feel(scenario, rates=rates)
-    except OptionError:  # nobody plays here
+    except OptionError:  # no craft has anything to measure
         return {}
     return told(sheet)
 
@@ -120,7 +120,7 @@ def told(sheet: FeelSheet) -> dict[str, dict[str, dict[str, Number]]]:
 
 
 def rounded(value: float) -> float:
-    """Return a number with the figures that are pinned; what is as good as nothing is 0."""
+    """Return a number rounded to the pinned digits; negligible numbers are 0."""
     return 0.0 if abs(value) < 1e-9 else float(f"{value:.{DIGITS}g}")
 
 
@@ -140,7 +140,7 @@ class PinChange:
 
 
 def changes(pinned: Pin, now: Pin, share: float = SHARE) -> tuple[list[PinChange], list[PinChange]]:
-    """Return what is done otherwise than pinned, and what the scenario says otherwise.
+    """Return the values that differ from the pin, and the changes of the scenario.
 
     Parameters
     ----------
@@ -192,7 +192,7 @@ def _ends(
             found.append(PinChange(f"{clock}: {craft}", *old_new))
             continue
         for name, old, new in zip(("x", "y", "speed"), before, after, strict=True):
-            # what is pinned is rounded
+            # pinned values are rounded
             if abs(new - old) > pixels + abs(old) * 10.0 ** (1 - DIGITS):
                 found.append(PinChange(f"{clock}: {craft} ends at {name}", f"{old:g}", f"{new:g}"))
     return found
@@ -229,7 +229,7 @@ def _text(value: Number) -> str:
 
 
 def difference(pinned: Pin, now: Pin, share: float = SHARE) -> str:
-    """Return what is otherwise than pinned, as lines that people can read; nothing if all is."""
+    """Return the differences from the pin as readable lines; an empty list if there are none."""
     done, said = changes(pinned, now, share)
     if not done:
         return ""

@@ -35,7 +35,7 @@ class FeelRow:
     tuned
         What it is at the rate it was tuned at.
     differs
-        Whether the two are told apart.
+        Whether the two differ perceptibly.
     low, high
         Over seeds: between these are 5 to 95 % of them; else NaN.
     """
@@ -84,13 +84,13 @@ class FeelSheet:
     Attributes
     ----------
     title
-        What was flown.
+        Title of the scenario.
     tuned_at
         Frames per second it was tuned at.
     rows
         A row for each number, craft, variant and pacing.
     perceptible
-        From which difference on numbers are told apart.
+        Smallest difference at which numbers count as different.
     unit
         Unit of lengths.
     uneven
@@ -184,16 +184,16 @@ class FeelSheet:
 
     @property
     def variants(self) -> tuple[str, ...]:
-        """What was changed, once each."""
+        """The distinct variants."""
         return tuple(dict.fromkeys(row.variant for row in self.rows))
 
     @property
     def craft(self) -> tuple[str, ...]:
-        """Whose numbers these are, once each."""
+        """The distinct craft."""
         return tuple(dict.fromkeys(row.craft for row in self.rows))
 
     def whose(self, craft: str | None = None) -> str:
-        """Return a craft of the sheet; the one of which it tells most, if none is named.
+        """Return a craft of the sheet; by default the one with the most metrics.
 
         Raises
         ------
@@ -218,14 +218,14 @@ class FeelSheet:
         UnknownNameError
             If there is none of that name, clock or craft.
         """
-        for asked, known in (
+        for requested, known in (
             (metric, {row.metric.name for row in self.rows}),
             (clock, {row.clock for row in self.rows}),
             (craft, set(self.craft)),
         ):
-            if asked is not None and asked not in known:
+            if requested is not None and requested not in known:
                 raise UnknownNameError(
-                    f"the sheet has no '{asked}'{now_called(asked, sorted(known))}"
+                    f"the sheet has no '{requested}'{now_called(requested, sorted(known))}"
                 )
         for row in self.rows:
             if row.metric.name == metric and craft in (None, row.craft):
@@ -236,10 +236,10 @@ class FeelSheet:
         raise UnknownNameError(f"the sheet has no '{metric}' of '{craft}' at {clock}")
 
 
-def _known(asked: str | None, known: Sequence[str]) -> str | None:
-    if asked is not None and asked not in known:
-        raise UnknownNameError(f"the sheet has no '{asked}'{nearest(asked, known)}")
-    return asked
+def _known(requested: str | None, known: Sequence[str]) -> str | None:
+    if requested is not None and requested not in known:
+        raise UnknownNameError(f"the sheet has no '{requested}'{nearest(requested, known)}")
+    return requested
 
 
 def shown_unit(unit: str, length: str) -> str:

@@ -38,7 +38,7 @@ class Uneven:
     seeds: int = 50
 
     def __post_init__(self) -> None:
-        """Refuse what is not uneven, or no number of times."""
+        """Refuse even frames, and an invalid number of seeds."""
         for name, given, most in (("jitter", self.jitter, 1.0), ("hitch", self.hitch, 10.0)):
             if not 0.0 <= given <= most:
                 hint = f"; did you mean {name}={given:g}ms?" if given > most else ""

@@ -52,8 +52,8 @@ def fly_variants(
     Returns
     -------
     states, failed
-        Shape (count, C, fields), after the last step.  Shape (count,): the craft whose
-        numbers blew up, or -1; of a variant that was stopped, the first.
+        Shape (count, C, fields), after the last step.  Shape (count,): the craft with
+        numbers that blew up, or -1; of a variant that was stopped, the first.
     """
     columns = np.empty((count, len(varied)))
     for index, one in enumerate(varied):
@@ -66,7 +66,7 @@ def fly_variants(
         flown = len(columns[chunk])
         try:
             deck.fly_batch(columns[chunk], states[chunk], failed[chunk])
-        except TrapError:  # of which one, flying them one by one tells
+        except TrapError:  # flying them one by one finds the failing variant
             if flown == 1:
                 failed[chunk] = 0
             else:
@@ -108,14 +108,14 @@ def _spread(
             free.append(deck)
 
     pool = ThreadPoolExecutor(len(free))
-    asked: list[Future[int]] = []
+    requested: list[Future[int]] = []
     try:
         with suppress(RuntimeError):  # no further thread can be started
             for first in firsts:
-                asked.append(pool.submit(with_a_deck, first))  # noqa: PERF401  # one by one
-        for one in asked:
+                requested.append(pool.submit(with_a_deck, first))  # noqa: PERF401  # one by one
+        for one in requested:
             yield one.result()
-        for first in firsts[len(asked) :]:
+        for first in firsts[len(requested) :]:
             yield with_a_deck(first)
     finally:
         pool.shutdown(wait=True, cancel_futures=True)

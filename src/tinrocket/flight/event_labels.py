@@ -9,7 +9,7 @@ from tinrocket.scenario.event_kinds import EVENT_KINDS
 
 CONTACTS = (kinds.CONTACT, kinds.HARD_CONTACT)
 NAMES = {kind.code: kind.name for kind in EVENT_KINDS if kind.code is not None}
-"""Names of the events that kernels know by a number of their own."""
+"""Names of the events that have a code of their own in kernels."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,13 +9,13 @@ from tinrocket.flight import pacing
 from tinrocket.scenario.clock import Clock
 
 FEW = 20_000
-"""Frames up to which a pacing, and what is seen at it, is kept for the next run at that clock."""
+"""Frames up to which a pacing and its sampled tape are cached for the next run at that clock."""
 
 
 def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
-    """Return the frames and steps of a run of at least `duration` s, which nobody changes.
+    """Return the frames and steps of a run of at least `duration` s; treat them as read-only.
 
-    Who tunes flies at the same few clocks again and again: these are kept.
+    Tuning flies at the same few clocks again and again: these are cached.
     """
     steps = max(clock.rate or tuned_at, clock.fixed_rate or 0.0, 1.0 / (clock.substep or 1.0))
     long = clock.frame_times is not None or clock.hitches or duration * steps > FEW

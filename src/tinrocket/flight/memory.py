@@ -148,14 +148,14 @@ class FlightMemory:
         self.inputs[:steps] = inputs[taken]
 
     def fly(self, steps: int) -> int:
-        """Take steps, whose moments and inputs are laid; return how many were taken."""
+        """Take steps, with moments and inputs already written; return how many were taken."""
         self.write_whole(self.plan.world, "steps", steps)
         self.machine.call("fly")
         return self.whole(self.plan.world, "steps")
 
     @property
     def failed(self) -> int:
-        """The craft whose numbers are no longer finite, or -1."""
+        """The craft with numbers that are no longer finite, or -1."""
         return self.whole(self.plan.world, "failed")
 
     @property

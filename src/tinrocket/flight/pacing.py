@@ -1,4 +1,4 @@
-"""When frames begin, which steps the game takes in them, and what is shown at their ends.
+"""When frames begin, which steps the game takes in them, and the state shown at their ends.
 
 All of it is computed from the index of the frame or of the step, before anything flies.
 """
@@ -44,18 +44,18 @@ class Pacing:
         Shape (S,): by how much each step moves the game on, and the game's time when it
         begins [s].
     begins, ends
-        Shape (S,): the span of real time that a step stands for [s].
+        Shape (S,): the span of real time that a step covers [s].
     frame
         Shape (S,): index of the frame in which it is taken.
     done
         Shape (N + 1,): how many steps have been taken at each of `times`.
     blend
-        Shape (N + 1,): how far what is shown lies from the last state but one to the
+        Shape (N + 1,): interpolation factor of the shown state from the last state but one to the
         last; None if the last one is shown.
     shown
-        Shape (N + 1,): the game's time of what is shown at each of `times` [s].
+        Shape (N + 1,): the game's time of the shown state at each of `times` [s].
     one_step_a_frame
-        Whether what is recorded after each step is what each frame shows.
+        Whether each frame shows the state recorded after its step.
     sums_requests
         Whether a step acts on the sum of all input since the last.
     even
@@ -118,7 +118,7 @@ def made_up(
     jittered = random.uniform(-jitter, jitter, count)
     while True:
         extra = jittered.copy()
-        nearly = _begin(rate, extra)  # to find frames by; what is returned is summed at once
+        nearly = _begin(rate, extra)  # to find frames by; the returned times are summed at once
         for at, length in sorted(hitches):
             frame = int(np.searchsorted(nearly, at - ROUNDING))
             if frame < extra.size:
@@ -192,8 +192,8 @@ def fixed(
 ) -> Pacing:
     """Return steps of 1 / `rate` s, as many in each frame as the time that has come together.
 
-    Step k begins at k / rate in the game's time: how many steps fit is asked of the whole
-    time that was given to the game, never of a running remainder.
+    Step k begins at k / rate in the game's time: the number of steps comes from the whole
+    time passed to the game, never of a running remainder.
 
     Parameters
     ----------

@@ -25,7 +25,7 @@ CELLS_A_CALL = 1 << 18
 Or as many as the state takes, which is copied before each call.
 """
 FIRST_STEPS, FIRST_OF_ALL = 64, 1 << 14
-"""Steps of a first call whose pace is not known: contacts may be slow, and so is plain Python.
+"""Steps of the first call, at an unknown pace: contacts may be slow, and so is plain Python.
 
 At most so many, and so many of all craft together.
 """

@@ -63,11 +63,11 @@ _keeping = Lock()
 
 
 def sample_tape(scenario: Scenario, pacing: Pacing) -> SampledTape:
-    """Return what a game sees of the tape, which nobody changes.
+    """Return the tape as a game sees it; treat it as read-only.
 
     A frame in which no step is taken sees nothing for the game: what goes down and up
-    between two frames that take steps is lost, or kept for the later one if buffered.  Who tunes
-    numbers flies the same tape at the same few paces: what is seen there is kept.
+    between two frames that take steps is lost, or kept for the later one if buffered.  Tuning
+    flies the same tape at the same few paces: the sampled tapes are cached.
     """
     tape = scenario.tape
     key = id(tape), id(pacing), scenario.actions
@@ -109,13 +109,13 @@ def _sampled(scenario: Scenario, pacing: Pacing) -> SampledTape:
             )
             if action in tape.repeats:
                 sampling.repeat_presses(begins, seen, again, tape, action)
-            lost.extend((t, action) for t in missed if t >= 0.0)  # what lies before is told
+            lost.extend((t, action) for t in missed if t >= 0.0)  # none before the start
         steps[Raw(action)] = seen[:-1][frame_of_step]
         if firsts is not None and pacing.sums_requests:
-            asked = sampling.asked_since(pacing.times, stepping, tape, action)
-            steps[Raw(action)] = asked[frame_of_step] * firsts
+            requested = sampling.asked_since(pacing.times, stepping, tape, action)
+            steps[Raw(action)] = requested[frame_of_step] * firsts
         told = again[:-1][frame_of_step]
-        # of several steps in a frame the first is told
+        # of several steps in a frame the first gets the press
         steps[signals.again(action)] = told if firsts is None else told * firsts
         frames[action] = seen
         if stepping.size != pacing.times.size - 1:  # shown until the game looks again

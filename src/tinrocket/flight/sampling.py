@@ -32,7 +32,7 @@ def sample_presses(
     -------
     values, again, lost
         Shape (N,): 1 in frames that see the action down, else 0.  Shape (N,): 1 in frames that
-        are told of a new press although the frame before saw the action down.  When each
+        get a new press although the frame before saw the action down.  When each
         press began that no frame saw, or that fell into one frame with another.
     """
     values, again = np.zeros(begins.size), np.zeros(begins.size)
@@ -63,7 +63,7 @@ def sample_values(begins: Floats, changes: Sequence[tuple[float, float]]) -> Flo
 def sample_path(begins: Floats, points: Points) -> Floats:
     """Sample a pointer's place, shape (2, N): straight between (time, x, y), still outside.
 
-    What is counted in frames must be in seconds by now.
+    Spans in frames must be converted to seconds first.
     """
     t, x, y = np.asarray(points, dtype=np.float64).T
     return np.stack([np.interp(begins, t, x), np.interp(begins, t, y)])

@@ -120,7 +120,7 @@ class Flight:
         ----------
         inputs
             Values of actions, by their names, and places (x, y) of pointers, or ``name x`` and
-            ``name y`` where no action is called so; what is left out is 0.
+            ``name y`` where no action is called so; missing inputs are 0.
         dt
             Length of the step [s]; that of the scenario's clock if not given.
 
@@ -269,7 +269,7 @@ class Flight:
         self._since, self._dt = snapshot.since, snapshot.dt
 
     def __reduce__(self) -> tuple[object, ...]:
-        """Return what is pickled: the scenario, and all that the flight is now."""
+        """Return the state to pickle: the scenario and the current state of the flight."""
         return _thawed, (self.scenario, self._plain, self.snapshot())
 
     def copy(self) -> "Flight":

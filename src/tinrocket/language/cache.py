@@ -39,7 +39,7 @@ class UnusedCacheWarning(UserWarning):
 
 @lru_cache(maxsize=1)
 def fingerprint() -> bytes:
-    """Return a digest of all that decides what becomes of a source: this package's own code."""
+    """Return a digest of this package's own code, on which every compiled module depends."""
     digest = hashlib.blake2b(digest_size=DIGEST)
     root = Path(__file__).parent.parent
     for room in ("language", "motion", "compile"):
@@ -50,7 +50,7 @@ def fingerprint() -> bytes:
 
 
 def key_of(*parts: str) -> str:
-    """Return the name under which what is made of these texts is kept."""
+    """Return the cache key of the module made from these texts."""
     digest = hashlib.blake2b(fingerprint(), digest_size=20)
     for part in parts:
         data = part.encode("utf-8", "surrogatepass")
@@ -99,7 +99,7 @@ def _warn_once(reason: str) -> None:
 
 
 def kept(key: str) -> bytes | None:
-    """Return what is kept under a key, if this program wrote it for this user, and it is whole."""
+    """Return the cached data of a key, if this program wrote it for this user, and it is intact."""
     place = safe_folder()
     if place is None:
         return None

@@ -1,7 +1,7 @@
 """Checking: from a function's source to a tree in which every expression has a type.
 
 A variable has the type of the first value it is given.  Whole numbers become floats where a
-float is wanted, as in Python.  What is not in the subset is refused with its file and line.
+float is wanted, as in Python.  Code outside the subset is refused with its file and line.
 """
 
 import ast
@@ -40,7 +40,7 @@ class Checker:
         source
             The function.
         parameters
-            Types of its parameters, where it does not say them itself.
+            Types of its parameters, where it does not annotate them itself.
 
         Raises
         ------
@@ -84,7 +84,7 @@ class Checker:
 
 
 class _Signature:
-    """Types of parameters and results, as a function's annotations say them."""
+    """Types of parameters and results, from a function's annotations."""
 
     def __init__(self, source: Source, given: Mapping[str, Kind]) -> None:
         self.parameters = {}
@@ -92,7 +92,7 @@ class _Signature:
             kind = given.get(one.arg)
             if kind is None:
                 if one.annotation is None:
-                    raise SubsetError(source, one, f"say the type of the parameter '{one.arg}'")
+                    raise SubsetError(source, one, f"annotate the parameter '{one.arg}'")
                 kind = _annotated(source, one.annotation)
             self.parameters[one.arg] = kind
         returns = source.tree.returns
@@ -238,7 +238,7 @@ class _Body(Expressions):
             if call.kind == results:
                 return tree.Return([call])
         if len(parts) != len(results):
-            self.refuse(node, f"it says that it returns {len(results)} values")
+            self.refuse(node, f"its annotation promises {len(results)} values")
         return tree.Return(
             [
                 self.wanted(one, self.expression(one), kind)

@@ -44,7 +44,7 @@ INSTEAD: Mapping[type, str] = {
     ast.With: "leave it out",
     ast.Raise: "leave it out",
     ast.Global: "keep what must last in a field of a record",
-    ast.JoinedStr: "kernels know no text",
+    ast.JoinedStr: "kernels have no text",
 }
 TAKES: Mapping[str, tuple[Kind, ...]] = {
     "sqrt": (float,),
@@ -76,7 +76,7 @@ class Expressions:
         self.loops = 0
 
     def refuse(self, node: ast.AST, why: str) -> NoReturn:
-        """Refuse what stands at a node."""
+        """Refuse the code at a node."""
         raise SubsetError(self.source, node, why)
 
     def unknown(self, node: ast.AST, part: ast.AST | None = None) -> NoReturn:
@@ -117,7 +117,7 @@ class Expressions:
         self.unknown(node)
 
     def name(self, node: ast.Name) -> tree.Expression:
-        """Return what a name stands for: a variable, or something around the function."""
+        """Return the value of a name: a variable, or a global of the function."""
         if node.id in self.kinds:
             return tree.Local(self.kinds[node.id], node.id)
         if node.id not in self.source.names:
@@ -134,7 +134,7 @@ class Expressions:
         self.refuse(node, f"'{ast.unparse(node)}' is no number that a kernel can use")
 
     def global_value(self, node: ast.expr) -> object:
-        """Return what a name, or a name of a module, stands for; None if it is neither."""
+        """Return the value of a name, or of a module's attribute; None if it is neither."""
         if isinstance(node, ast.Name) and node.id not in self.kinds:
             return self.source.names.get(node.id)
         if isinstance(node, ast.Attribute):
@@ -144,7 +144,7 @@ class Expressions:
         return None
 
     def place(self, node: ast.expr) -> tuple[tree.Expression, int, Kind]:
-        """Return where a field or a member lies: an address, an offset, and what is there."""
+        """Return the place of a field or a member: address, offset and type."""
         if isinstance(node, ast.Attribute):
             base = self.expression(node.value)
             if isinstance(base.kind, type) and issubclass(base.kind, Record):
@@ -328,7 +328,7 @@ class Expressions:
         return result
 
     def comparison(self, node: ast.expr) -> tree.Expression:
-        """Return an operand whose value counts, and not only whether it is true."""
+        """Return an operand of `and` or `or` where its value is used, not only its truth."""
         value = self.expression(node)
         if value.kind is not bool:  # Python gives that very value
             self.refuse(

@@ -21,7 +21,7 @@ def put_in_line(functions: Iterable[tree.Function]) -> None:
 
 
 class _Caller:
-    """One function, whose calls are looked at; what it calls has its turn before it."""
+    """Inlines the calls of one function; its callees are inlined first."""
 
     def __init__(
         self, function: tree.Function, known: dict[int, bool], pure: dict[int, bool]
@@ -68,7 +68,7 @@ class _Caller:
         return [one]
 
     def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
-        """Return a call whose arguments have been looked at, and what it calls too."""
+        """Return a call with inlined arguments, and its callee."""
         _Caller(call.function, self.known, self.pure).work()
         inner = [self.hoisted(one, before) for one in call.arguments]
         return tree.Call(call.kind, call.function, inner)
@@ -94,7 +94,7 @@ class _Caller:
         return tree.made_of(one, [self.without_calls(part, before) for part in tree.parts(one)])
 
     def fits(self, call: tree.Call) -> bool:
-        """Whether what is called can be put in line, here as anywhere."""
+        """Whether the callee can be inlined."""
         function = call.function
         if not function.body or function is self.function:
             return False
@@ -142,7 +142,7 @@ def _renamed(one: tree.Expression, names: Mapping[str, str]) -> tree.Expression:
 
 
 def _with_names(one: tree.Statement, names: Mapping[str, str]) -> tree.Statement:
-    """Return a statement of what is put in line with other variables."""
+    """Return a statement of the inlined function with renamed variables."""
     match one:
         case tree.Assign():
             given = [_renamed(value, names) for value in one.values]
@@ -213,7 +213,7 @@ def _blocks(one: tree.Statement) -> Sequence[Sequence[tree.Statement]]:
 
 
 def _is_pure(function: tree.Function, known: dict[int, bool]) -> bool:
-    """Whether a function changes nothing but its own variables; what is known is looked up."""
+    """Whether a function is pure; known results are looked up."""
 
     def pure(one: tree.Statement) -> bool:
         if isinstance(one, tree.Store | tree.Do):

@@ -1,4 +1,4 @@
-"""Running printed kernels: the engine, a memory with what is in it, and calls.
+"""Running printed kernels: the engine, a memory and its contents, and calls.
 
 There is one engine in a process, made anew after a fork.  A machine is one memory with the
 functions that work on it; a thread that flies has its own.

@@ -1,8 +1,8 @@
 """Records: named fields in the one memory of a flight, a cell of eight bytes each.
 
-A record is a place in memory, and its class says what lies there.  Fields are floats, whole
+A record is a place in memory, and its class declares the fields there.  Fields are floats, whole
 numbers, or places of other records.  `record[n]` is the n-th alike record behind it, so that
-the place of the first stands for a whole table.
+the address of the first is that of a whole table.
 """
 
 import inspect

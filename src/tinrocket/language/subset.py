@@ -1,4 +1,4 @@
-"""What a kernel is, where its source stands, and what is said when it leaves the subset."""
+"""Kernels, the place of their source, and the error for code outside the subset."""
 
 import ast
 import builtins
@@ -37,11 +37,11 @@ class Source:
     tree
         The function itself.
     names
-        What its global names stand for.
+        Values of its global names.
     file, first_line
-        Where it stands, for messages.
+        Place of its source, for messages.
     foreign
-        Whether it was not written for the machine, whose whole numbers have 32 bits: then they
+        Whether it was not written for the machine, with its 32-bit whole numbers: then they
         are not to wrap around.
     """
 

@@ -1,4 +1,4 @@
-"""A checked kernel as a tree: every expression knows its type, and nothing is left to look up.
+"""A checked kernel as a tree: every expression has its type, and every name is resolved.
 
 What prints kernels, as WebAssembly or as anything else, walks this tree.
 """
@@ -20,7 +20,7 @@ class Expression:
 
 @dataclass(slots=True)
 class Constant(Expression):
-    """A number, or the address of a record whose place is fixed."""
+    """A number, or the address of a record with a fixed place."""
 
     value: float | int
 
@@ -199,7 +199,7 @@ class Return(Statement):
 
 @dataclass(slots=True)
 class Do(Statement):
-    """A call whose value is not used."""
+    """A call as a statement; its value is not used."""
 
     call: Expression
 

@@ -24,7 +24,7 @@ def module(
     Parameters
     ----------
     functions
-        All that may be needed.  What nobody calls any more, as it was put in line, is left out.
+        All candidate functions.  Those with no remaining call, after inlining, are left out.
     exports
         Names of those that are exported.
     pages
@@ -220,7 +220,7 @@ class _Printer:
                 self.expression(left)
                 self.emit(f"i32.const {int(right.value).bit_length() - 1} i32.shl")
                 return
-        if word == "%":  # what is left has the sign of the divisor, as in Python
+        if word == "%":  # the remainder has the sign of the divisor, as in Python
             divisor = self.held(right)
             self.expression(left)
             self.emit(f"{divisor} i32.rem_s {divisor} i32.add {divisor} i32.rem_s")

@@ -1,4 +1,4 @@
-"""Which column of a game's log is what, by its name or as told."""
+"""The meaning of each column of a game's log, by its name or as given."""
 
 import re
 from collections.abc import Iterable, Mapping
@@ -45,7 +45,7 @@ class Layout:
         For columns that are of the whole row what they mean: t, dt, frame, craft, x, ... or
         ``in.<action>``.
     of_craft
-        Where a row tells of several craft: for each of them what its columns mean.
+        Where a row holds several craft: for each of them the meanings of its columns.
     """
 
     shared: Mapping[str, str]
@@ -65,12 +65,12 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
     columns
         Names in the log's header.
     told
-        For meanings the columns that have them, which goes before what names say.
+        Columns by meaning, as given; these take precedence over names.
 
     Raises
     ------
     TrajectoryError
-        If a told column or meaning does not exist, or x, y or any time is missing.
+        If a given column or meaning does not exist, or x, y or any time is missing.
     """
     names = list(columns)
     if not names:
@@ -92,7 +92,7 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
     if lack:
         raise TrajectoryError(
             f"{source}: no column for {', '.join(lack)} among {', '.join(names)}; "
-            f"say which one it is, such as --columns {lack[0][:1]}={names[0]}"
+            f"map it, such as --columns {lack[0][:1]}={names[0]}"
         )
     return Layout(found, of_craft)
 
@@ -110,7 +110,7 @@ def _told(names: list[str], told: Mapping[str, str], source: str) -> dict[str, s
 
 
 def _several(names: list[str], found: Mapping[str, str]) -> dict[str, dict[str, str]]:
-    """Return the craft of which a row tells by names such as ``ship.x`` or ``ball_vy``."""
+    """Return the craft in column names such as ``ship.x`` or ``ball_vy``."""
     crafts: dict[str, dict[str, str]] = {}
     for column in names:
         if column in found:
@@ -125,13 +125,13 @@ def _several(names: list[str], found: Mapping[str, str]) -> dict[str, dict[str, 
 
 
 def unit_of(column: str) -> float | None:
-    """Return how many seconds a column's name says that it counts in, or None."""
+    """Return the unit of time in a column's name [s], or None."""
     name = column.strip().lower().replace("_", " ")
     return next((unit for unit, said in IN.items() if said.search(name)), None)
 
 
 def angle_of(column: str) -> str | None:
-    """Return the unit of angles that a column's name says, ``rad`` or ``deg``, or None."""
+    """Return the unit of angles in a column's name, ``rad`` or ``deg``, or None."""
     name = column.strip().lower().replace("_", " ")
     if RADIANS.search(name):
         return "rad"

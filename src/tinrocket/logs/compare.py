@@ -31,7 +31,7 @@ SHORT = 2.5
 
 @dataclass(frozen=True, slots=True)
 class _Log:
-    """A log, and which events it tells."""
+    """A log, and the kinds of events that it records."""
 
     flight: Trajectory
     tells: Tells
@@ -117,9 +117,9 @@ def compare_with_logs(
 ) -> Comparison:
     """Measure by how much logs of the real game part from a scenario that is to be like it.
 
-    Each log is compared with the scenario flown on the log's own frames; if it says which keys
-    were down, with those instead of the scenario's tape.  Of events those are compared of which
-    the log tells any, by their kind and craft.
+    Each log is compared with the scenario flown on the log's own frames; if it records which keys
+    were down, with those instead of the scenario's tape.  Events are compared by
+    kind and craft, for the kinds that the log records.
 
     Parameters
     ----------
@@ -191,7 +191,7 @@ def compare_with_logs(
 
 
 def _as_in(scenario: Scenario, reading: LogFormat) -> LogFormat:
-    """Return how logs are read of which a scenario tells where axes wrap, and more."""
+    """Return the format of logs, completed with the scenario's wraps and direction of y."""
     return replace(
         reading,
         wrap_x=reading.wrap_x or scenario.arena.seam("x"),
@@ -201,7 +201,7 @@ def _as_in(scenario: Scenario, reading: LogFormat) -> LogFormat:
 
 
 def _keyed(scenario: Scenario, flight: Trajectory) -> bool:
-    """Whether a log tells the keys that a scenario listens to."""
+    """Whether a log records the keys that a scenario listens to."""
     return like(scenario, flight).tape is not scenario.tape
 
 
@@ -211,7 +211,7 @@ def _shorter(flight: Trajectory, duration: float, whose: str) -> tuple[str, ...]
     return (
         (
             f"ends at {flight.duration:.2f} s, and {whose} goes on until "
-            f"{duration:.2f} s; what comes after is not compared"
+            f"{duration:.2f} s; the rest is not compared"
         ),
     )
 
@@ -219,7 +219,7 @@ def _shorter(flight: Trajectory, duration: float, whose: str) -> tuple[str, ...]
 def _run(
     variant: str, log: _Log, reference: Trajectory, tells: Tells, late: float, until: float
 ) -> Run:
-    """Put a log beside its reference, with the craft that both have and what both tell."""
+    """Pair a log with its reference: the craft and the kinds of events that both have."""
     shown = log
     both = [name for name in log.flight.craft if name in reference.craft]
     if not both and len(log.flight.craft) == 1 and len(reference.craft) == 1:
@@ -227,7 +227,7 @@ def _run(
         both = [reference.craft[0]]
     if not both:
         raise OptionError(
-            f"'{log.flight.clock}' tells of {', '.join(log.flight.craft)}, and the reference of "
+            f"'{log.flight.clock}' records {', '.join(log.flight.craft)}, and the reference of "
             f"{', '.join(reference.craft)}: they have no craft in common"
         )
     flight = shown.flight
@@ -244,7 +244,7 @@ def _run(
         named = [name for name in lack if name not in pooled]
         flight = (
             replace(shown, flight=flight)
-            .noting(f"tells nothing of {_some(named)}, so nothing of that is compared")
+            .noting(f"does not record {_some(named)}, which is therefore not compared")
             .flight
         )
     matched, notes = match_told((flight, shown.tells), (reference, tells), both, late, until)

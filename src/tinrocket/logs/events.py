@@ -1,4 +1,4 @@
-"""What happened in a game's log: its wraps, what it says itself, and who comes and goes."""
+"""Events of a game's log: wraps, recorded events, and craft that appear and disappear."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -53,7 +53,7 @@ def told_events(
     frame: NDArray[np.int64],
     places: Mapping[str, Floats],
 ) -> list[dict[str, object]]:
-    """Return what the log itself says to have happened; several in a frame stand between ``|``."""
+    """Return the events that the log records; several in a frame are separated by ``|``."""
     rows: list[dict[str, object]] = []
     for row, (text, craft) in enumerate(zip(told, whose, strict=True)):
         if t[row] < 0.0 or text.lower() in NONE:

@@ -26,7 +26,7 @@ class LogFormat:
         When time begins: with the ``start`` of the log, the first ``motion``, or the first of the
         ``keys``.
     craft
-        What a log's only craft is called, if no column says so.
+        Name of a log's only craft, if no column gives it.
     y_up
         Whether y grows upward; if not given, as in the scenario beside the log, or downward.
     rate
@@ -35,7 +35,7 @@ class LogFormat:
         The unit of headings; known by the column's name, or by their range, if not given.
     first_row
         What the first row is: the ``start``, before anything moved; the ``end`` of the first
-        frame; or what its time says, as ``told``.
+        frame; or as its time column gives, ``told``.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""Which events of a log and of its reference belong together, by what the log tells of them."""
+"""Matches events of a log with those of its reference, by the columns that the log has."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -18,23 +18,23 @@ Seen = dict[str, NDArray[Any]]
 EVENT_KINDS = frozenset(
     {"score", "condition", *BY_NAME, *(kind.model_fields["rule"].default for kind in KINDS)}
 )
-"""What flights of scenarios tell."""
+"""Columns of the events of scenarios' flights."""
 GONE, THERE = "gone", "there"
 """What it is called that a craft is no longer there, or is there again."""
 NOT_SAID = ("edge", "rule", "other", "action")
-"""What a log does not say of its events."""
+"""Columns that a log's events lack."""
 
 
 @dataclass(frozen=True, slots=True)
 class Tells:
-    """Which events a flight tells.
+    """The kinds of events that a flight records.
 
     Attributes
     ----------
     kinds
         Those that it names at all; None if it has no events of its own.
     said
-        Whether a game says them: kinds and craft, and no more.
+        Whether the game itself recorded them: with kinds and craft only.
     """
 
     kinds: frozenset[str] | None = None
@@ -56,7 +56,7 @@ def match_told(
     Parameters
     ----------
     flight, reference
-        The log, what it is compared with, and which events each of them tells.
+        The log, its reference, and the kinds of events that each records.
     craft
         Those that both have.
     late
@@ -66,7 +66,7 @@ def match_told(
 
     Returns
     -------
-    What `match_events` returns, and notes on what is not compared.
+    The result of `match_events`, and notes on events that are not compared.
     """
     said = flight[1].said or reference[1].said
     sides = [seen_events(one, until) for one, _tells in (reference, flight)]
@@ -80,7 +80,7 @@ def match_told(
     some = told if known is None else known if told is None else told | known
     if not flight[1].said:
         some = known
-    elif not reference[1].said:  # what a scenario can tell at all
+    elif not reference[1].said:  # the kinds that a scenario can record
         some = (told or set()) & (EVENT_KINDS | theirs)
     elif flight[1].kinds is None or reference[1].kinds is None:
         some = set()
@@ -108,7 +108,7 @@ def match_told(
 
 
 def _compared(tells: Tells, kinds: set[str]) -> set[str] | None:
-    """Return the kinds that a flight tells; None if it is not one of its own words."""
+    """Return the kinds that a flight records; None if it is not one of a log's own words."""
     if not tells.said:
         return None
     return set() if tells.kinds is None else set(tells.kinds) | kinds
@@ -127,7 +127,7 @@ def _texts(texts: Any) -> NDArray[np.str_]:
 
 
 def _wraps(flight: Trajectory) -> bool:
-    """Whether a flight knows where any of its axes wraps."""
+    """Whether a flight has the seams of any axis."""
     return any(
         flight.seam(axis, name) is not None for axis in ("x", "y") for name in flight.craft[:64]
     )

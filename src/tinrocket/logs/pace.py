@@ -1,4 +1,4 @@
-"""How a scenario is flown to stand beside a log: the log's frames, keys and beginning."""
+"""How a scenario is flown for comparison with a log: the log's frames, keys and start."""
 
 from collections.abc import Collection
 from dataclasses import replace
@@ -69,7 +69,7 @@ def like(scenario: Scenario, flight: Trajectory) -> Scenario:
 
 
 def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> Tape | None:
-    """Return the keys that a log tells as a tape in seconds, or None if it tells none.
+    """Return the keys that a log records as a tape in seconds, or None if it has none.
 
     Parameters
     ----------
@@ -93,7 +93,7 @@ def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> T
 
 
 def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape | None:
-    """Return the keys that a log tells as a tape that counts the log's frames.
+    """Return the keys that a log records as a tape that counts the log's frames.
 
     What a game prints in a frame are the keys of that frame, which led to the places beside
     them; so they are down from when the frame began.
@@ -165,7 +165,7 @@ def off_by_a_frame(run: Run, tolerance: float, *, both: bool = False) -> tuple[s
             return (
                 (
                     f"fits {far / max(shifted.largest, 1e-9):.0f} times better if its first row is "
-                    f"{when}; say --first-row {row}"
+                    f"{when}; set --first-row {row}"
                 ),
             )
     return ()

@@ -21,7 +21,7 @@ def _parts(read: LogReading) -> Iterator[tuple[str, str]]:
     for meaning, column in log.named.items():
         unit = {"x": "px", "y": "px", "vx": "px/s", "vy": "px/s"}.get(meaning, "")
         if meaning == "heading":
-            unit = angle_of(column) or "deg, or rad if a note says so"
+            unit = angle_of(column) or "deg, or rad if a note states it"
         yield meaning, f"'{column}'{f' [{unit}]' if unit else ''}"
     yield "time", log.times.told
     index = flight.recorded.index

@@ -30,7 +30,7 @@ Floats = NDArray[np.float64]
 MOVED = 0.005
 """A craft that is farther than this from where it began has moved [px]."""
 STEADY = 1e-6
-"""Frames whose lengths differ by less than this share are steady."""
+"""Frames are steady if their lengths differ by less than this share."""
 NEAR_ZERO = 2.0
 """A log that begins within this many frames of 0 has its own beginning."""
 
@@ -66,8 +66,8 @@ def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None
     A file of columns with commas, semicolons, tabs or spaces between them, with a header or
     without one (then t, x, y), of JSON lines, or of lines such as ``t=0.5 x=3 y=4``; or a table.
     Times are moments, the length of each frame, or the number of each frame with
-    `LogFormat.rate`.  A column ``event`` names what happened in a frame, several between ``|``,
-    and columns ``in.<action>``, or any other that hold 0 and 1 alone, what was held.  Where a
+    `LogFormat.rate`.  A column ``event`` names the events of a frame, separated by ``|``,
+    and columns ``in.<action>``, or any others that hold only 0 and 1, the held actions.  Where a
     craft has no place, or no row in a frame in which others have one, it is not there.
 
     Parameters
@@ -80,7 +80,7 @@ def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None
     Returns
     -------
     Trajectory
-        Speeds are differences of places if they are not given.  What was guessed is among its
+        Speeds are differences of places if they are not given.  Guesses are listed in its
         `warnings`.
 
     Raises
@@ -104,12 +104,12 @@ def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None
 def look_at_log(
     source: Path | str | pd.DataFrame, reading: LogFormat, mirror: float | None = None
 ) -> LogReading:
-    """Read a log, and return what was made of it; as `read_log`.
+    """Read a log, and return its trajectory with the intermediate steps; see `read_log`.
 
     Parameters
     ----------
     mirror
-        Where y grows the other way: the y of what is at 0 [px].
+        Where y grows the other way: the y of position 0 [px].
     """
     if isinstance(source, pd.DataFrame):
         return _reading(source, "a table", "log", "the log", (), reading, mirror)

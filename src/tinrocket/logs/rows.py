@@ -27,7 +27,7 @@ MOST_KEYS = 64
 """Keys that texts of a log name."""
 TURN = 2.0 * np.pi + 0.01
 FEW = 3
-"""Headings of fewer different values tell no unit."""
+"""Fewer distinct headings do not reveal their unit."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +43,7 @@ class LogRows:
     numbers
         x, y, vx, vy, heading [deg], alive and ``in.<action>``, as far as they are there.
     events
-        What each row says to have happened, or None if no column tells events.
+        The events of each row, or None if no column holds events.
     times
         When each row was printed.
     named
@@ -108,7 +108,7 @@ def log_rows(table: pd.DataFrame, reading: LogFormat, source: str) -> LogRows:
 
 
 def mirrored(log: LogRows, height: float) -> LogRows:
-    """Return rows whose y grows the other way, from a height down."""
+    """Return rows with y mirrored, counted down from a height."""
     numbers = dict(log.numbers)
     numbers["y"] = height - numbers["y"]
     for name in ("vy", "heading"):
@@ -120,7 +120,7 @@ def mirrored(log: LogRows, height: float) -> LogRows:
 def _long(
     table: pd.DataFrame, layout: Layout, reading: LogFormat
 ) -> tuple[dict[str, pd.Series], dict[str, str]]:
-    """Return columns by their meanings, a row for each craft where rows tell of several."""
+    """Return columns by their meanings, a row for each craft where rows hold several."""
     shared = {meaning: table[column] for column, meaning in layout.shared.items()}
     named = {meaning: column for column, meaning in layout.shared.items()}
     if not layout.of_craft:
@@ -160,14 +160,14 @@ def _pressed(values: pd.Series, column: str) -> dict[str, pd.Series]:
 
 
 def _again(values: pd.Series, long: Mapping[str, pd.Series]) -> pd.Series:
-    """Return what a row holds for each craft of which it tells."""
+    """Return the values of a row for each craft in it."""
     many = len(long["craft"]) // len(values)
     texts = values.astype(str).str.lower().replace({"true": "1", "false": "0"})
     return pd.Series(np.repeat(texts.to_numpy(), many))
 
 
 def _merged(long: Mapping[str, pd.Series]) -> dict[str, pd.Series]:
-    """Return rows without those that only tell another event of the same frame."""
+    """Return rows without those that only add another event to the same frame."""
     if "event" not in long:
         return dict(long)
     table = pd.DataFrame(dict(long))
@@ -190,7 +190,7 @@ def _held(table: pd.DataFrame, known: set[str]) -> list[str]:
 
 
 def _numbers(values: pd.Series, column: str, source: str) -> Floats:
-    """Return a column as numbers; what is empty is not there."""
+    """Return a column as numbers; empty cells are NaN."""
     texts = values.astype(str).str.strip().str.lower()
     texts = texts.replace({"true": "1", "false": "0"}) if values.dtype == object else texts
     numbers = pd.to_numeric(texts, errors="coerce").to_numpy(np.float64)
@@ -199,7 +199,7 @@ def _numbers(values: pd.Series, column: str, source: str) -> Floats:
     wrong = np.flatnonzero(far & ~nothing.to_numpy())
     if wrong.size:
         said = values.iloc[wrong[0]]
-        hint = "; a decimal comma? columns then stand between semicolons" * ("," in str(said))
+        hint = "; a decimal comma? columns are then separated by semicolons" * ("," in str(said))
         raise TrajectoryError(
             f"{source}: column '{column}' holds '{said}' in row {wrong[0] + 1}, "
             f"which is not a number{hint}"
@@ -208,7 +208,7 @@ def _numbers(values: pd.Series, column: str, source: str) -> Floats:
 
 
 def _degrees(values: Floats, column: str, reading: LogFormat) -> tuple[Floats, list[str]]:
-    """Return headings in degrees, and what was guessed of their unit."""
+    """Return headings in degrees, and the note about a guessed unit."""
     unit: Any = reading.heading or angle_of(column)
     notes = []
     if unit is None:

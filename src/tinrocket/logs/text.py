@@ -114,7 +114,7 @@ def _text(value: object) -> str:
 
 
 def _flat(data: Mapping[str, Any], before: str = "") -> dict[str, Any]:
-    """Return an object whose parts have dotted names; a list of texts is one text."""
+    """Return an object flattened to dotted names; a list of texts is one text."""
     found: dict[str, Any] = {}
     for name, value in data.items():
         if isinstance(value, dict):
@@ -129,7 +129,7 @@ def _flat(data: Mapping[str, Any], before: str = "") -> dict[str, Any]:
 
 
 def _has_pairs(lines: Sequence[tuple[int, str]]) -> bool:
-    """Whether most of the first lines that say anything name each value."""
+    """Whether most of the first non-empty lines name each value."""
     some = [line for _n, line in lines[:MOST_OPENING]]
     named = sum(len(PAIR.findall(line)) >= 2 for line in some)  # x and y
     return 2 * named > len(some)
@@ -225,7 +225,7 @@ def _splitter(lines: Sequence[str], path: Path) -> Callable[[Sequence[str]], lis
 
 
 def _first_row(cells: Sequence[Sequence[str]]) -> int:
-    """Return where the columns begin: before that stand lines of other lengths."""
+    """Return the line at which the columns begin, after lines of other lengths."""
     lengths = Counter(len(row) for row in cells[-MOST_OPENING:])
     usual = max(lengths, key=lambda length: (lengths[length], length))
     for place, row in enumerate(cells[:MOST_OPENING]):

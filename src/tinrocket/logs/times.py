@@ -40,7 +40,7 @@ class Times:
     frame
         The number of the frame of each row, from 0 on; rows that were left out leave numbers out.
     told
-        How the log tells time, in words.
+        The log's time column, in words.
     notes
         Assumptions, a sentence each.
     """
@@ -63,13 +63,13 @@ def times_of(
     Parameters
     ----------
     columns
-        By their meanings: t, dt or frame; the first there is tells the time.
+        By their meanings: t, dt or frame; the first present gives the time.
     named
         Names of these columns.
     whose
         The number of the craft of each row.
     rate
-        Frames per second, if an option says so.
+        Frames per second, if an option gives them.
 
     Raises
     ------
@@ -90,7 +90,7 @@ def times_of(
         return _from_lengths(raw, digits, group, named["dt"], rate, source)
     if frame is None or rate is None:
         raise TrajectoryError(
-            f"{source}: column '{named['frame']}' counts frames; say how many there are in a "
+            f"{source}: column '{named['frame']}' counts frames; give how many there are in a "
             f"second, such as --rate 60"
         )
     begin = int(frame.min())
@@ -106,7 +106,7 @@ def _counted(values: pd.Series, column: str, source: str) -> Indices:
         wrong = values.iloc[int(np.flatnonzero(odd)[0])]
         raise TrajectoryError(
             f"{source}: column '{column}' holds '{wrong}', which is no number of a frame; "
-            f"if it tells how long frames are, say --columns dt={column}"
+            f"if it holds the length of frames, set --columns dt={column}"
         )
     return numbers.astype(np.int64)
 
@@ -189,7 +189,7 @@ def _counts_frames(raw: Floats, column: str) -> bool:
 
 
 def _unit(column: str, steps: Floats) -> tuple[float, tuple[str, ...]]:
-    """Return in what a column counts time [s], and what was guessed of it."""
+    """Return the unit of a time column [s], and the note about a guess."""
     said = unit_of(column)
     if said is not None:
         return said, ()
@@ -228,7 +228,7 @@ def _from_moments(
     if steady is not None and coarse:
         begin, found = steady
         own = begin + group / found if counted else begin + _places(group) / found
-        told_rate = "" if rate is not None else f"; --rate says it if they are not {found:.6g} fps"
+        told_rate = "" if rate is not None else f"; set --rate if they are not {found:.6g} fps"
         notes += (
             f"times are rounded to {digits:.2g} s, and the frames are taken as steady{told_rate}",
         )
@@ -278,7 +278,7 @@ def _long_frames(steps: Floats) -> tuple[str, ...]:
 def _steady(
     moments: Floats, frames: Indices, digits: float, rate: float | None
 ) -> tuple[float, float] | None:
-    """Return begin and rate of steady frames whose times are rounded, or None if they are not.
+    """Return begin and rate of steady frames with rounded times, or None if they are not steady.
 
     Each moment is within what it is rounded to, up or down, of a straight line.
     """
@@ -328,7 +328,7 @@ def _from_lengths(
             notes += (
                 (
                     f"'{column}' is rounded to {digits:.2g} s, which adds up; print more decimals, "
-                    f"or say --rate"
+                    f"or set --rate"
                 ),
             )
     gaps = np.diff(numbers)

@@ -67,7 +67,7 @@ class Tracks:
 def tracks_of(log: LogRows, source: str) -> Tracks:
     """Return where all craft are in each of their frames.
 
-    A craft of which the log tells nothing while it tells of others is not there: before its first
+    A craft without rows while others have some is absent: before its first
     row, behind its last, and in between.  Each span without it has a first and a last frame.
 
     Raises
@@ -137,7 +137,7 @@ def _not_there(place: Indices, count: int) -> Indices:
 
 
 def _check_times(log: LogRows, t: Floats, begins: Indices, source: str) -> None:
-    """Refuse a craft whose time does not go on."""
+    """Refuse a craft with times that do not increase."""
     steps = np.diff(t)
     steps[begins[1:] - 1] = np.inf
     wrong = np.flatnonzero(~(steps > SHORTEST))
@@ -153,14 +153,14 @@ def _check_times(log: LogRows, t: Floats, begins: Indices, source: str) -> None:
         raise TrajectoryError(
             f"{source}: the time of '{craft}' does not go on from {t[row]:g} s to "
             f"{t[row + 1]:g} s; is it several craft? name their column craft=NAME; are times "
-            f"rounded? say --rate"
+            f"rounded? set --rate"
         )
 
 
 def frames_of(log: LogRows, tracks: Tracks, seams: Mapping[str, Seams]) -> Frames:
     """Return the frames as a trajectory has them.
 
-    Velocities that the log does not tell are differences of places.
+    Velocities missing from the log are differences of positions.
     """
     t, starts = tracks.t, np.cumsum([0, *tracks.counts[:-1]])
     steps = np.diff(t, append=np.nan)
@@ -215,6 +215,6 @@ def since(frames: Frames, begin: float) -> Frames:
 
 
 def _told(log: LogRows, name: str, own: Indices) -> Floats:
-    """Return what the log tells in some rows, NaN where it tells nothing."""
+    """Return the log's values in some rows, NaN where it has none."""
     values: Floats = log.numbers[name][own]
     return np.where(own >= 0, values, np.nan) if (own < 0).any() else values

@@ -1,4 +1,4 @@
-"""Where the axes of a game's log wrap for each craft, as told or as its jumps show."""
+"""The seams of a game's log for each craft, as given or as its jumps show."""
 
 from collections.abc import Mapping, Sequence
 
@@ -18,7 +18,7 @@ MORE = 4.0
 def find_seams(
     paths: Mapping[str, Mapping[Axis, Floats]], told: Mapping[Axis, Seam | None]
 ) -> tuple[dict[str, Seams], list[str]]:
-    """Return where the axes wrap for each craft, as told or as jumps show, and what was found.
+    """Return the seams of each craft, as given or as jumps show, and notes on the guesses.
 
     Parameters
     ----------

@@ -1,6 +1,6 @@
 """How a rule's data is bound to its kernel: which numbers, signals and memory it takes.
 
-A binding says nothing of where things lie; plans decide that.  Numbers may be arrays, one value
+A binding contains no addresses; plans assign them.  Numbers may be arrays, one value
 for each variant of a sweep: bindings use arithmetic that takes both.
 """
 
@@ -93,7 +93,7 @@ class Bound:
     memory
         What it remembers, all zero at first but for `begins`.
     lasts
-        The field of its memory in which stands until when it lasts, if others wait for that,
+        The field of its memory that holds when it ends, if others wait for that,
         and whether that counts steps.
     """
 
@@ -106,7 +106,7 @@ class Bound:
 
 @dataclass(frozen=True, slots=True)
 class Context:
-    """What a binding may ask, and the rule's time scaling.
+    """The context of a binding, and the rule's time scaling.
 
     Attributes
     ----------
@@ -123,7 +123,7 @@ class Context:
     conditions, timers
         Names of the conditions, and of the craft's timers.
     screen
-        The view from whose corner pointers are counted, and half of its size; none if they are
+        The view that pointers are relative to, and half of its size; none if they are
         in the world.
     """
 
@@ -176,7 +176,7 @@ class Context:
     def kept(self, rate: Amount, at_tuned: Amount | None = None) -> Number:
         """Return the share kept in a step of what decays at a rate.
 
-        `at_tuned` is what is kept in a tuned frame, where that is how it was typed.
+        `at_tuned` is the share kept in a tuned frame, if it was typed so.
         """
         if self.closed:
             return Number(rate)
@@ -214,7 +214,7 @@ class Context:
         return self.listened(name, rule.when, rule)
 
     def listened(self, name: str, when: When, rule: MotionRule) -> Raw | Derived | ConditionInput:
-        """Return what a name stands for where a rule listens to it.
+        """Return the signal of a name that a rule listens to.
 
         A condition, else a timer of the craft, else an action.  A rule that is a timer itself
         waits for the action of its name, not for itself.
@@ -224,7 +224,7 @@ class Context:
         return signals.action(name, when)
 
     def key(self, name: str, when: When, rule: MotionRule) -> Key:
-        """Return what stands in the place of one of several keys; 0 if there is none."""
+        """Return the replacement of one of several keys; 0 if there is none."""
         return self.listened(name, when, rule) if name else 0.0
 
     def direction(

@@ -18,7 +18,7 @@ class Wall(Record):
 class Body(Record):
     """A craft.  Speeds count in the scenario's unit of time, a second or a tuned frame.
 
-    What is recorded stands first: the fields up to `wraps_y` always, the next two where they
+    Recorded fields come first: the fields up to `wraps_y` always, the next two where they
     can change.
     """
 
@@ -60,11 +60,11 @@ class Body(Record):
     meets: int  # whether it may meet another body within a step
     index: int
     walls: Wall  # four: low x, high x, low y, high y
-    carrier: int  # index of the craft from whose place its bounds are counted, or -1
+    carrier: int  # index of the craft that its bounds are relative to, or -1
 
 
 STATE: Final = Body.offsets["before_x"]
-"""Cells that say how a craft is: what a start and a new life set."""
+"""Cells of a craft's state, set by a start and by a new life."""
 ALWAYS_RECORDED: Final = Body.offsets["wraps_y"] + 1
 MOST_RECORDED: Final = Body.offsets["alive"] + 1
 

@@ -96,7 +96,7 @@ def meet_walls(
     airborne
         Whether the craft is above the walls: they do not act on it, but wraps do.
     walls
-        The low one; the high one stands behind it.
+        The low one; the high one follows it.
 
     Returns
     -------
@@ -338,7 +338,7 @@ def _carried(wall: Wall, place: float) -> float:
 
 @kernel
 def unsound(world: World) -> int:
-    """Return the first craft whose numbers are no longer finite, or -1.
+    """Return the first craft with numbers that are not finite, or -1.
 
     A place that is not finite is noticed at once, because it lies in no bounds; what else
     is not makes a place so as soon as it matters, and at the end of a call at the latest.

@@ -52,7 +52,7 @@ def note(world: World, kind: int, craft: int, cause: int) -> Event:
 
 @kernel
 def place(event: Event, fraction: float, count: float, x: float, y: float, speed: float) -> None:
-    """Say when within the step an event happened, how often, where, and at what speed."""
+    """Record an event's time within the step, count, place and speed."""
     event.fraction = fraction
     event.count = count
     event.x = x

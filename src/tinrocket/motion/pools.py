@@ -35,7 +35,7 @@ def enter(body: Body, x: float, y: float, vx: float, vy: float) -> None:
 
 @kernel
 def begin_life(body: Body, heading: float, now: float, count: float) -> None:
-    """Say where a craft that appears points, and when that is."""
+    """Set the heading and the time of a craft that appears."""
     body.heading = heading
     body.born = now
     body.born_count = count

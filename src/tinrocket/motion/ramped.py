@@ -1,8 +1,8 @@
 """Numbers that follow from one that changes: a binding's arithmetic, kept as an expression.
 
-The number that is named goes in a straight line; what is made of it (a rate of a half-life, a share
-of a fraction) has to be worked out anew in each step.  A binding is run once with a stand-in for
-that number, which remembers what is done with it.
+The ramped number follows a straight line; numbers derived from it (a rate of a half-life, a share
+of a fraction) must be computed in each step.  A binding is run once with a recorder in place of
+that number, which records the operations on it.
 """
 
 import ast
@@ -35,12 +35,12 @@ OPERATORS: dict[Any, ast.operator] = {
 
 
 class Traced(NDArrayOperatorsMixin):
-    """A number that changes, or what is made of such numbers.
+    """A number that changes, or one derived from such numbers.
 
     Attributes
     ----------
     value
-        What it is as the game begins; comparisons ask that.
+        Its value as the game begins, used by comparisons.
     build
         Makes its expression, given a function that names the kernels it calls.
     """
@@ -54,11 +54,11 @@ class Traced(NDArrayOperatorsMixin):
 
     @classmethod
     def of(cls, value: float, where: str) -> "Traced":
-        """Return a number that stands somewhere, as text of a composed function."""
+        """Return a stored number as text of a composed function."""
         return cls(value, lambda _name: ast.parse(where, mode="eval").body)
 
     def __array_ufunc__(self, ufunc: Any, method: str, *inputs: Any, **options: Any) -> Any:
-        """Remember what NumPy is asked to do."""
+        """Record the operations that NumPy requests."""
         if method != "__call__" or options:
             return NotImplemented
         value = ufunc(*(_value(one) for one in inputs))

@@ -1,4 +1,4 @@
-"""What becomes of a rule's number in a step of a given length: all that a timing means."""
+"""Scaling of a rule's number to a step of a given length: the meaning of each timing."""
 
 from typing import Final
 

@@ -1,6 +1,6 @@
 """What rules listen to, worked out in each step from the raw values of that step and the last.
 
-A signal says which kernel makes it of what; plans turn those that are needed into variables.
+A signal names its kernel and arguments; plans turn the needed ones into variables.
 """
 
 from collections.abc import Callable
@@ -36,7 +36,7 @@ class Raw:
 class ConditionInput:
     """A condition or a timer used where an action is expected, as 1.0 or 0.0.
 
-    It may depend on the craft that asks, so it is worked out among that craft's rules.
+    It may depend on the craft of the rule, so it is worked out among that craft's rules.
     """
 
     name: str
@@ -86,7 +86,7 @@ class Component:
 
 Listened = Raw | Derived | Component
 Key = Raw | Derived | ConditionInput | float
-"""What stands in the place of one key: 0 where there is none."""
+"""The replacement of one key: 0 where there is none."""
 
 
 def states_in(one: object) -> tuple[ConditionInput, ...]:
@@ -144,7 +144,7 @@ def last_pressed(
 ) -> float:
     """Return what two opposing actions come to if the one that was pressed last wins.
 
-    Of two that are pressed in the same step the first wins, left or up: `plus_first` says
+    Of two that are pressed in the same step the first wins, left or up: `plus_first` marks
     which of them that is.
     """
     if plus == 0.0 or minus == 0.0:

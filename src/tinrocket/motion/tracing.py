@@ -1,4 +1,4 @@
-"""Writing down how a craft stands after each rule of a step, for those who want to see inside."""
+"""Recording a craft's state after each rule of a step, for traces."""
 
 from typing import Final
 
@@ -16,7 +16,7 @@ TIMER: Final = -100  # and further down: how long a timer of so many runs on, in
 def record_state(
     world: World, craft: int, after: int, x: float, y: float, vx: float, vy: float, heading: float
 ) -> None:
-    """Write down how a craft stands; past the room nothing."""
+    """Record a craft's state; nothing when the buffer is full."""
     if world.trace_count < world.trace_room:
         row = world.trace[world.trace_count]
         world.trace_count += 1
@@ -35,7 +35,7 @@ def record_state(
 
 @kernel
 def trace_all(world: World, after: int) -> None:
-    """Write down how all craft stand."""
+    """Record the state of all craft."""
     for craft in range(world.crafts):
         body = world.bodies[craft]
         record_state(world, craft, after, body.x, body.y, body.vx, body.vy, body.heading)

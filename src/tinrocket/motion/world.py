@@ -71,13 +71,13 @@ class NumberRamp(Record):
     end: float
     over: float
     by: int
-    side: int  # whose score
-    first: int  # the craft of whom so many are gone
+    side: int  # the side that scores
+    first: int  # the craft whose losses count
     past: int
 
 
 class TraceRow(Record):
-    """How a craft stands after a rule; see `tracing`."""
+    """A craft's state after a rule; see `tracing`."""
 
     craft: float
     after: float  # a rule of the craft, or what else there is of a step
@@ -99,7 +99,7 @@ class World(Record):
     now: float  # when it begins
     count: float  # how many steps came before it, in the whole flight
     dt: float  # how long it is
-    failed: int  # the craft whose numbers are no longer finite, or -1
+    failed: int  # the craft with numbers that are not finite, or -1
     failed_rule: int  # the last rule that was looked at, if rules are
     uneven: int  # whether the steps of this call are of several lengths
     moments: Moment

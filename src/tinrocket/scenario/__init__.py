@@ -1,1 +1,1 @@
-"""What is tuned: validated data and the files it comes from; no arithmetic of motion."""
+"""Scenarios: validated data and their files; no arithmetic of motion."""

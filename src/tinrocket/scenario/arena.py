@@ -29,7 +29,7 @@ class Edge(Model):
     """What one side of the arena does to a craft that reaches it."""
 
     kind: EdgeKind
-    """What it does; a name alone stands for an edge of that kind."""
+    """What it does; a plain name means an edge of that kind."""
     margin: Distance = 0.0
     """How far outside the side it happens [px]."""
     restitution: Fraction | None = None
@@ -66,7 +66,7 @@ AnyEdge = Annotated[Edge, BeforeValidator(_edge)]
 
 
 class Edges(Model):
-    """The four sides.  A plain name stands for an edge of that kind, and one edge for all."""
+    """The four edges.  A plain name means an edge of that kind; a single one applies to all."""
 
     left: AnyEdge = Edge(kind="wrap")
     """Where x is 0."""
@@ -83,7 +83,7 @@ class Edges(Model):
         whole = isinstance(value, str) or (isinstance(value, dict) and "kind" in value)
         if not whole:
             return value
-        try:  # what is wrong with it is told once, not for each side
+        try:  # its errors are reported once, not for each edge
             one = Edge.from_data(_edge(value))
         except ScenarioError as error:
             lines = [
@@ -128,7 +128,7 @@ class Arena(Model):
     edges: Edges = Field(default_factory=Edges)
     """The edges: one for all, or one each for left, right, top and bottom."""
     edges_act: Literal["before_contacts", "after_contacts"] = "before_contacts"
-    """When edges act on craft whose contacts are found by overlap.  Swept craft meet edges and
+    """When edges act on craft with contacts found by overlap.  Swept craft meet edges and
     bodies in one time order.
     """
 
@@ -162,7 +162,7 @@ class Arena(Model):
         return low - edges[0].margin, size - high + edges[1].margin
 
     def images_at(self, axis: Axis) -> tuple[float, float] | None:
-        """Return where an axis wraps so that what is half over one side is seen at the other."""
+        """Return the period of an axis that shows craft half over one edge at the other too."""
         if any(edge.kind != "wrap" or edge.snap for edge in self.ordered_edges(axis)):
             return None
         return self.bounds(axis)

@@ -1,4 +1,4 @@
-"""Who is there: bodies in families of alike ones, numbered one after the other."""
+"""All bodies in index order, in families of identical ones."""
 
 from bisect import bisect_right
 from collections.abc import Iterable, Iterator, Sequence

@@ -67,7 +67,7 @@ class Clock(Model):
                 if given:
                     raise ValueError(f"'{key}' is about fixed steps; there is no 'fixed_rate'")
         elif self.backlog == "kept" and self.max_steps_per_frame is None:
-            raise ValueError("'backlog' needs a 'max_steps_per_frame', whose rest it keeps")
+            raise ValueError("'backlog' needs 'max_steps_per_frame': it keeps the steps beyond")
         return self
 
     @model_validator(mode="after")

@@ -1,4 +1,4 @@
-"""What is on or off, under a name: rules, contacts and the stage wait for it."""
+"""Named conditions that rules, contacts and the stage wait for."""
 
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self, get_args
 
@@ -16,7 +16,7 @@ from tinrocket.scenario.numbers import (
 )
 
 OfCraft = Literal["speed", "vx", "vy", "x", "y", "heading", "spin", "height"]
-"""Values of a craft, in the order in which kernels know them."""
+"""Values of a craft, in the order of their codes in kernels."""
 OF_CRAFT: tuple[OfCraft, ...] = get_args(OfCraft)
 Measure = OfCraft | Literal["count", "score", "lives", "time"]
 """Of a craft, or of the game: how many of a group there are, and so on."""
@@ -40,15 +40,15 @@ Names = Annotated[
 
 
 class Condition(Model):
-    """Asks one thing, of the craft whose rule waits for it or of the game."""
+    """Tests one quantity, of the craft with the waiting rule or of the game."""
 
     spans: ClassVar[tuple[str, ...]] = ("every", "delay")
 
     name: Name
     """By which rules, contacts and the stage wait for it."""
     of: Name | None = None
-    """The craft or group it is about (any of them), or the side whose score; if not given, the
-    craft that asks."""
+    """The craft or group it is about (any of them), or the side for a score; default: the
+    craft with the rule."""
     touches: Name | None = None
     """A craft, group or obstacle that a contact names: whether the two are in contact."""
     at_edge: Side | Literal["any"] | None = None
@@ -60,7 +60,7 @@ class Condition(Model):
     below: Number | None = None
     """On while the value is less than this."""
     stick: Name | None = None
-    """A stick whose tilt, before dead zone and response, is compared with `above` and `below`."""
+    """A stick; its tilt, before dead zone and response, is compared with `above` and `below`."""
     tilt: Literal["whole", "x", "y", "either", "both"] = "whole"
     """Of a stick: its whole tilt, its x or its y (up) with its sign, or the greater or the smaller
     of the two without.
@@ -80,7 +80,7 @@ class Condition(Model):
     none_of: Names = ()
     """The same: on while none of them is on; with the others, while all of it holds."""
     delay: Span = 0.0
-    """How long what it asks must last before it is on; what only happens counts so much later."""
+    """How long the test must hold before the condition is on; an event counts that much later."""
     scores: Name | None = None
     """As it begins, this side or player scores."""
     points: int = Field(default=1, strict=True, ge=-1000, le=1000)
@@ -104,10 +104,10 @@ class Condition(Model):
         given = [way for way, there in ways.items() if there]
         if len(given) != 1:
             found = f"{' and '.join(given)} are given" if given else "none is given"
-            raise ValueError(f"ask exactly one of {', '.join(ways)}; {found}")
+            raise ValueError(f"give exactly one of {', '.join(ways)}; {found}")
         compared = self.above is not None or self.below is not None
         if compared != (self.measure is not None or self.stick is not None):
-            raise ValueError("'above' or 'below' say what a 'measure' or 'stick' is compared with")
+            raise ValueError("'above' or 'below' is the limit of a 'measure' or 'stick'")
         if self.stick is not None and self.above is not None and self.above < 0.0:
             sign = self.tilt in ("x", "y")
             if not sign or self.below is None:
@@ -120,7 +120,7 @@ class Condition(Model):
         if self.every is not None and self.delay:
             raise ValueError("a beat has no 'delay'")
         if self.of is None and self.measure in ("count", "score"):
-            raise ValueError(f"say with 'of' whose {self.measure} it is")
+            raise ValueError(f"name with 'of' the craft or side of the {self.measure}")
         return self
 
     @property
@@ -135,7 +135,7 @@ class Condition(Model):
 
     @property
     def asks_its_craft(self) -> bool:
-        """Whether it is about the craft that asks, not about the game."""
+        """Whether it is about the craft of the rule, not about the game."""
         own = self.touches is not None or self.at_edge is not None or self.measure in OF_CRAFT
         return self.of is None and own
 

@@ -1,4 +1,4 @@
-"""Whether conditions fit together with what they ask about, and with who waits for them."""
+"""Checks conditions against the names they test, and against the rules that wait for them."""
 
 from __future__ import annotations
 
@@ -67,17 +67,17 @@ def _made_of(scenario: Scenario, one: Condition, above: list[str]) -> Iterator[s
     known = [other.name for other in scenario.condition]
     for name in one.named:
         if name in known and name not in above:
-            yield f"'{name}', of which it is made, must stand above it"
+            yield f"'{name}', which it combines, must be defined above it"
             return
     if (one.acts or one.delay) and not scenario.is_of_game(one):
         yield (
-            "it is evaluated for the craft whose rule waits for it, so it cannot act by "
+            "it is evaluated for the craft with the rule that waits for it, so it cannot act by "
             "itself; name a craft or group with 'of'"
         )
 
 
 def _waiting(scenario: Scenario) -> Iterator[str]:
-    """Yield what the stage waits for that only a craft can ask."""
+    """Yield conditions of a craft that the stage waits for."""
     known = {one.name: one for one in scenario.condition}
     timers = {rule.label for craft in scenario.craft for rule in craft.rules if rule.times}
     for spawner in scenario.spawner:

@@ -38,10 +38,10 @@ Pieces = Annotated[int, Field(strict=True, ge=1, le=100)]
 
 
 class Outcome(Model):
-    """What comes of a hit: who is gone, what is there instead, who scores, and what ends."""
+    """The outcome of a hit: removals, replacements, scores, and the end of a round or game."""
 
     response: Literal["remove", "split", "count"] = "count"
-    """What becomes of the two."""
+    """The response of the two."""
     removes: Literal["first", "second", "both"] | None = None
     """Body that is removed or split (default: the first; by sight, the body that is hit)."""
     into: Name | None = None
@@ -51,7 +51,7 @@ class Outcome(Model):
     spread: FullAngle = 60.0
     """Degrees between the ways of the first and the last piece."""
     piece_speed_factor: Factor = 1.0
-    """Factor of the speed of what is split."""
+    """Speed factor of the pieces of a split."""
     piece_speed: Speed | None = None
     """A speed of their own that the pieces begin with instead [px/s]."""
     directions: Literal["spread", "random"] = "spread"
@@ -70,17 +70,17 @@ class Outcome(Model):
         if (self.response == "split") != (self.into is not None):
             raise ValueError("a response 'split' and the pool it is split 'into' go together")
         if self.response == "split" and self.removes == "second":
-            raise ValueError("what is split is the first of the two; removes 'first' or 'both'")
+            raise ValueError("a split applies to the first of the two; removes = 'first' or 'both'")
         return self
 
     @property
     def gone(self) -> str:
-        """Who is gone: first, second or both."""
+        """The removed ones: first, second or both."""
         return self.removes or "first"
 
 
 class Contact(Outcome):
-    """A pair of bodies, how it is found that they meet, and what comes of it."""
+    """A pair of bodies, the detection of their contact, and its outcome."""
 
     name: Name | None = None
     """By which paths find it; the two it is between if not given."""
@@ -92,7 +92,7 @@ class Contact(Outcome):
     By sight, the first has a rule `fire` with a range, and the other is what it hits.
     """
     response: Literal["bounce", "block", "stop", "remove", "split", "count"] = "bounce"  # type: ignore[assignment]  # more than an outcome
-    """`bounce`, `block` (slides along), `stop` (both stand still from now on), `remove`, `split`,
+    """`bounce`, `block` (slides along), `stop` (both stop for good), `remove`, `split`,
     or `count` (passes; an event once for each passing).
     """
     then: tuple[Outcome, ...] = ()
@@ -108,14 +108,14 @@ class Contact(Outcome):
     or along which axis, whatever way it came.
     """
     squeeze: Literal["overlap", "hold"] = "overlap"
-    """What becomes of the second where it squeezes the first against what does not give way.
+    """The second's response when it squeezes the first against a fixed body.
 
     It passes over the first, or is held up by it.
     """
     restitution: Restitution = 1.0
     """Share of the speed along the normal that comes back; above 1 only with `allow_gain`."""
     allow_gain: bool = False
-    """Says that a restitution above 1 is meant."""
+    """Confirms a restitution above 1."""
     angle: Literal["mirror", "by_offset"] = "mirror"
     """The outgoing angle: as the incoming one, or by where on the other body it struck."""
     largest_angle: Degrees = 60.0
@@ -144,7 +144,7 @@ class Contact(Outcome):
         if self.restitution > 1.0 and not self.allow_gain:
             raise ValueError(
                 f"'restitution' of {self.restitution:g} gives back more than came in; "
-                f"say allow_gain = true if that is meant"
+                f"set allow_gain = true to confirm it"
             )
         return self
 
@@ -152,13 +152,13 @@ class Contact(Outcome):
     def _can_be_seen(self) -> Self:
         if self.detection == "sight" and self.response not in ("remove", "count"):
             raise ValueError(
-                f"what is hit by sight can be removed or counted, not made to {self.response}"
+                f"a body hit by sight can be removed or counted, not made to {self.response}"
             )
         return self
 
     @property
     def gone(self) -> str:
-        """Who is gone: first, second or both."""
+        """The removed ones: first, second or both."""
         return self.removes or ("second" if self.detection == "sight" else "first")
 
     @property

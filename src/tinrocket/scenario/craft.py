@@ -103,7 +103,7 @@ class Craft(Model):
     radius: Distance = 0.0
     """Hit radius: clamping and bouncing walls hold the craft this far off [px]."""
     shape: Shape | None = None
-    """What is drawn; a circle of the hit radius if not given."""
+    """The drawn shape (default: a circle of the hit radius)."""
     hit: Hit | None = None
     """What of it can be hit; all that is drawn if not given."""
     groups: tuple[Name, ...] = ()
@@ -200,7 +200,7 @@ class Craft(Model):
 
     @property
     def pressed(self) -> tuple[str, ...]:
-        """The actions that its rules' own keys stand for.
+        """The actions of its rules' own keys.
 
         A name means a condition, else a timer of the craft, else an action; a rule that is a
         timer itself waits for the action of its name.
@@ -210,6 +210,6 @@ class Craft(Model):
 
     @property
     def actions(self) -> tuple[str, ...]:
-        """Every action its rules listen to, and what stands in the place of one, once each."""
+        """The distinct actions, or replacements of one, that its rules listen to."""
         names = (name for rule in self.rules for name in (*rule.actions, *rule.unless))
         return tuple(dict.fromkeys(names))

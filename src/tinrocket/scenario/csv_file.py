@@ -17,8 +17,8 @@ SECONDS = {"s": 1.0, "ms": 1e-3}
 def read_tape(path: Path | str) -> Tape:
     """Read a tape: one row ``t,action,value`` for each change of an action's value.
 
-    An action whose values are all 0 or 1 is digital; one that is still down after its
-    last row stays down.  Rows may stand in any order.
+    An action with only the values 0 and 1 is digital; one that is still down after its
+    last row stays down.  Rows may be in any order.
 
     Raises
     ------

@@ -11,7 +11,7 @@ class Decay:
     """What decays: the velocity under drag, or the distance to a target.
 
     The rate r of the decay exp(-r t) is typed in one of three forms: as the share that a frame
-    keeps, as a half-life, or as r itself.  A class says what its share is called.
+    keeps, as a half-life, or as r itself.  A class names its share.
     """
 
     if TYPE_CHECKING:
@@ -24,7 +24,7 @@ class Decay:
         raise NotImplementedError
 
     def losing(self, lost: float) -> dict[str, Any]:
-        """Return the fields that say that a tuned frame loses a share, between 0 and 1."""
+        """Return the fields for a loss of a share per tuned frame, between 0 and 1."""
         raise NotImplementedError
 
     def decay_rate(self, tuned_at: float) -> float:
@@ -74,7 +74,7 @@ class Approach(Decay):
         return None if self.fraction is None else (1.0 - self.fraction, self.fraction_at)
 
     def losing(self, lost: float) -> dict[str, Any]:
-        """Return the fields that say that a tuned frame covers a share of the distance."""
+        """Return the fields for covering a share of the distance per tuned frame."""
         share = min(lost, 1.0)
         return {"fraction": share, "fraction_at": None, "rate": None, "half_life": None}
 
@@ -84,7 +84,7 @@ class Approach(Decay):
         Raises
         ------
         ValueError
-            If `fraction_at` stands alone.
+            If `fraction_at` is given alone.
         """
         if self.fraction_at is not None and self.fraction is None:
             raise ValueError(

@@ -8,13 +8,13 @@ from tinrocket.scenario.numbers import Model
 from tinrocket.scenario.scenario import Scenario
 
 LONGEST_WHOLE = 100
-"""Letters of a value that are kept; of what is longer a digest stands for the rest."""
+"""Characters of a value to keep; a digest replaces the rest of a longer one."""
 LONGEST = 40
-"""Letters of a value that are told; what is longer is a list or table of its own."""
+"""Characters of a value to print; a longer one is a list or table of its own."""
 
 
 def numbers_changed(before: Scenario, after: Scenario) -> list[tuple[str, str, str]]:
-    """Return path, old and new value of everything that differs; – for what is not there."""
+    """Return path, old and new value of everything that differs; – for a missing value."""
     return list(_differences(before, after, ""))
 
 
@@ -23,7 +23,7 @@ def _differences(before: Any, after: Any, path: str) -> Iterator[tuple[str, str,
         return
     if isinstance(before, Model) and type(before) is type(after):
         for key in type(before).model_fields:
-            # craft and rules stand in paths by their names alone
+            # paths contain craft and rules by name only
             step = "" if key in ("craft", "rules") else key
             yield from _differences(getattr(before, key), getattr(after, key), _joined(path, step))
     elif _is_list(before) and _is_list(after):
@@ -54,7 +54,7 @@ def _joined(path: str, step: str) -> str:
 
 
 def _whole(value: Any) -> str:
-    """Return a value as text; of a long one its beginning and by what the rest is told apart."""
+    """Return a value as text; of a long one its beginning and a digest of the rest."""
     text = f"{value:g}" if isinstance(value, float) else str(value)
     if len(text) <= LONGEST_WHOLE:
         return text
@@ -72,7 +72,7 @@ def _shown(value: Any) -> str:
 
 
 def values_of(scenario: Scenario) -> dict[str, str]:
-    """Return by its path everything a scenario says that is not what it would be anyway."""
+    """Return, by path, every value of a scenario that differs from its default."""
     return dict(sorted(_values(scenario, "")))
 
 

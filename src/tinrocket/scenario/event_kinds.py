@@ -17,7 +17,7 @@ class EventKind:
     sources
         What it comes from.
     code
-        The number by which kernels know it; None where edges, contacts and rules share one and
+        Its code in kernels; None where edges, contacts and rules share one and
         their own kind gives the name.
     mark
         Matplotlib's marker on a path; none if it is not marked there.
@@ -78,7 +78,7 @@ BENDING = tuple(kind.name for kind in EVENT_KINDS if kind.bends)
 
 
 def code_of(name: str) -> int:
-    """Return the number by which kernels know a kind of event."""
+    """Return the code of a kind of event in kernels."""
     code = BY_NAME[name].code
     if code is None:
         raise ValueError(f"'{name}' has no number of its own")

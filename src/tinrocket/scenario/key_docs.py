@@ -1,4 +1,4 @@
-"""What the keys of a scenario mean, as the data classes say it beside each of them."""
+"""Descriptions of a scenario's keys, from the docstrings in the data classes."""
 
 import ast
 import inspect
@@ -16,7 +16,7 @@ from tinrocket.scenario.numbers import Model
 
 @cache
 def key_docs(model: type[BaseModel]) -> dict[str, str]:
-    """Return for each key of a model what stands below it in its class, or in one above."""
+    """Return the docstring of each key of a model, from its class or a base class."""
     found: dict[str, str] = {}
     for kind in reversed(model.__mro__):
         if issubclass(kind, Model) and kind is not Model:
@@ -39,7 +39,7 @@ def _docs_in(kind: type[BaseModel]) -> Iterator[tuple[str, str]]:
 
 
 def summary(model: type[BaseModel]) -> str:
-    """Return the first paragraph of what a model says of itself."""
+    """Return the first paragraph of a model's docstring."""
     return " ".join((inspect.getdoc(model) or "").split("\n\n")[0].split())
 
 

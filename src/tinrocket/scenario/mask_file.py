@@ -43,7 +43,7 @@ def read_mask(path: Path | str, scale: float = 1.0, *, turns: bool = False) -> M
 
     data = read_bytes(path, most=LARGEST_FILE)
     try:
-        with warnings.catch_warnings():  # what is odd about a picture is either read or refused
+        with warnings.catch_warnings():  # an odd picture is either read or refused
             warnings.simplefilter("ignore")
             with Image.open(io.BytesIO(data)) as picture:
                 if picture.width * picture.height > MOST_PIXELS:

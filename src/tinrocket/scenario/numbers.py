@@ -28,7 +28,7 @@ Timing = Literal["frame", "dt", "exact"]
 """How a rule uses the length of the frame."""
 
 LARGEST = 1e9
-"""No number of a scenario is larger: past that, pixels are no longer told apart."""
+"""No number of a scenario is larger: past that, neighbouring pixels are equal."""
 
 SMALLEST = 1e-9
 """No number that must be above zero is smaller: what divides by it stays finite."""
@@ -49,7 +49,7 @@ class Quantity:
 
     unit: str
     per_time: int = 0
-    """1 of a speed, 2 of an acceleration: these count per tuned frame if units say so."""
+    """1 of a speed, 2 of an acceleration: these count per tuned frame in such units."""
 
 
 Plain = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=-LARGEST, le=LARGEST)]
@@ -59,7 +59,7 @@ PlainPositive = Annotated[
 ]
 
 Number = Annotated[Plain, Quantity("")]
-"""A number of whatever its owner says."""
+"""A number; its field gives the meaning."""
 Factor = Annotated[PlainNotNegative, Quantity("")]
 PositiveFactor = Annotated[PlainPositive, Quantity("")]
 Fraction = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=1), Quantity("")]
@@ -84,7 +84,7 @@ Speed = Annotated[PlainNotNegative, Quantity("px/s", 1)]
 PositiveSpeed = Annotated[PlainPositive, Quantity("px/s", 1)]
 Acceleration = Annotated[Plain, Quantity("px/s^2", 2)]
 Deceleration = Annotated[PlainNotNegative, Quantity("px/s^2", 2)]
-"""An acceleration whose direction is known, so never negative."""
+"""An acceleration with a known direction, so never negative."""
 PositiveAcceleration = Annotated[PlainPositive, Quantity("px/s^2", 2)]
 TurnRate = Annotated[Plain, Quantity("deg/s", 1)]
 TurnSpeed = Annotated[PlainNotNegative, Quantity("deg/s", 1)]
@@ -198,7 +198,7 @@ class _Explaining(ModelMetaclass):
 
 
 def _with_keys(cls: type[BaseModel]) -> str | None:
-    """Return what a class says of itself, and what it says beside each of its keys."""
+    """Return the docstrings of a class and of each of its keys."""
     own: str | None = cls.__dict__.get("__doc__")
     if own is None or "__pydantic_fields__" not in cls.__dict__:
         return own
@@ -227,8 +227,8 @@ class Model(BaseModel, metaclass=_Explaining):
         Raises
         ------
         ScenarioError
-            With everything that is wrong, each with its path; `source` names the file, and
-            `text` is what stands in it, so that lines can be told.
+            With all problems, each with its path; `source` names the file, and
+            `text` is its contents, from which line numbers are found.
         """
         try:
             return cls.model_validate(data)
@@ -244,7 +244,7 @@ class Model(BaseModel, metaclass=_Explaining):
         return self.replaced(**self.in_units(to, given, tuned_at))
 
     def in_seconds(self, tuned_at: float) -> Self:
-        """Return the same with what is counted in frames counted in seconds, all the way down."""
+        """Return a copy with all spans in frames converted to seconds, at every level."""
         changes: dict[str, object] = {}
         for name in type(self).model_fields:
             value = getattr(self, name)

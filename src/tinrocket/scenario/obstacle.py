@@ -1,4 +1,4 @@
-"""What stands still on the bench: single pieces, and rows or grids of them."""
+"""Obstacles, which never move: single pieces, and rows or grids of them."""
 
 from tinrocket.scenario.body_index import Family, Lattice, any_found, numbered
 from tinrocket.scenario.craft import Count

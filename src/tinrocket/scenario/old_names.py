@@ -61,6 +61,6 @@ METRICS = {
 
 
 def renamed(name: str, valid: Collection[str]) -> str | None:
-    """Return what a name is called now, if that is valid where it stands."""
+    """Return the new name of an old one, if it is valid at that place."""
     now = RENAMED.get(name)
     return now if now in valid else None

@@ -1,4 +1,4 @@
-"""Shapes as convex polygons with rounded corners: what is drawn, and what can be hit."""
+"""Shapes as convex polygons with rounded corners: drawn shapes and hit shapes."""
 
 import math
 from collections.abc import Sequence
@@ -68,7 +68,7 @@ def hit_outlines(craft: Craft, up: float) -> list[Outline]:
 
 
 def hit_outlines_of(drawn: shapes.Shape, hit: shapes.Hit | None, up: float) -> list[Outline]:
-    """Return what can be hit of what is drawn; nothing if it is just that."""
+    """Return the hit shape of a drawn shape; None if both are the same."""
     if hit is None:
         return []
     if hit.shape is not None:
@@ -122,7 +122,7 @@ def outline(shape: shapes.ConvexShape) -> Outline:
 
 
 def inset(drawn: Outline, by_px: float) -> Outline:
-    """Return an outline whose sides lie further in by some px; below zero further out."""
+    """Return an outline inset by some px; a negative inset enlarges it."""
     corners = drawn.corners
     if len(corners) == 1:
         return Outline(corners, max(drawn.radius - by_px, 0.0), drawn.turns)

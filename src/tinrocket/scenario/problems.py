@@ -1,4 +1,4 @@
-"""From pydantic's account of what is wrong to one sentence for each problem."""
+"""Turns pydantic's errors into one sentence for each problem."""
 
 import re
 from dataclasses import replace
@@ -49,8 +49,8 @@ def as_scenario_error(
 ) -> ScenarioError:
     """Return the same problems, each with its path and a sentence saying what would be right.
 
-    `data` is what was validated, whose names stand in paths, and `text` the file it was read from,
-    whose lines are told.
+    `data` is the validated data, for the names in paths, and `text` the file it was read from,
+    for line numbers.
     """
     problems: list[Problem] = []
     details = error.errors(include_url=False)
@@ -74,7 +74,7 @@ def as_scenario_error(
 
 
 def _once(problems: list[Problem]) -> list[Problem]:
-    """Join what several readings of one value say of it, once each."""
+    """Join the distinct errors from several readings of one value."""
     by_place: dict[str, list[str]] = {}
     for problem in problems:
         by_place.setdefault(problem.where, []).append(problem.what)
@@ -114,11 +114,7 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
     if kind == "union_tag_not_found":
         key = str(context["discriminator"]).strip("'")
         kinds = ", ".join(_tag(one, key) for one in here if key in one.model_fields)
-        return [
-            Problem(
-                where, f"has no key {context['discriminator']} to say what it is; valid: {kinds}"
-            )
-        ]
+        return [Problem(where, f"needs the key {context['discriminator']}; valid: {kinds}")]
     if kind in ("literal_error", "union_tag_invalid"):
         expected = context.get("expected", context.get("expected_tags", ""))
         names = [name.strip(" '") for name in str(expected).replace(" or ", ", ").split(",")]
@@ -158,7 +154,7 @@ def _walk(
 ) -> tuple[str, list[type[BaseModel]], type[BaseModel] | None]:
     """Follow a path of pydantic's through the models.
 
-    Returns it as a person would write it, the models that may stand at its end, and the
+    Returns it as a person would write it, the models possible at its end, and the
     model that its last key belongs to.  In a rule's path ('craft', 0, 'rules', 2, 'drag',
     'keep') pydantic puts the kind, which is no key.  What has a name in the data goes by it, and a
     rule that is the only one of its kind by that.
@@ -208,12 +204,12 @@ def _with_member(path: str, data: object, place: int) -> str:
 
 
 def _tags(model: type[BaseModel]) -> list[str]:
-    """Return the words by which a model may be told from others."""
+    """Return the words that may distinguish a model from others."""
     return [_tag(model, key) for key in ("rule", "kind") if key in model.model_fields]
 
 
 def _tag(model: type[BaseModel], key: str) -> str:
-    """Return the word by which a model is told from others of a union."""
+    """Return the word that distinguishes a model from others of a union."""
     return str(model.model_fields[key].default)
 
 

@@ -30,7 +30,7 @@ AnyModel = TypeVar("AnyModel", bound=Model)
 
 
 class Scenario(Model):
-    """Arena, craft, tape and clock, with the numbers as they stand in the game."""
+    """Arena, craft, tape and clock, with the numbers of the game."""
 
     title: Title = ""
     """Any text."""
@@ -117,7 +117,7 @@ class Scenario(Model):
         return tuple(one.family for one in self.obstacle)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """Return a copy that does not keep what was worked out of the one it is made from."""
+        """Return a copy without the cached results of the original."""
         copy = super().model_copy(update=update, deep=deep)
         for name, kept in vars(Scenario).items():
             if isinstance(kept, cached_property):
@@ -141,7 +141,7 @@ class Scenario(Model):
         return frozenset(name for name, responses in met.items() if responses == {"count"})
 
     def is_of_game(self, one: Condition) -> bool:
-        """Whether a condition can be told at the end of a step, without a craft that asks."""
+        """Whether a condition can be evaluated at the end of a step, without a rule's craft."""
         known = {each.name: each for each in self.condition}
         timers = {rule.label for craft in self.craft for rule in craft.rules if rule.times}
         parts = [name for name in one.named if name in known or name in timers]
@@ -234,5 +234,5 @@ class Scenario(Model):
         return self.replaced(timing=timing, view=view, craft=crafts)
 
     def without_counted_frames(self) -> "Scenario":
-        """Return the same scenario with what is counted in frames counted in seconds."""
+        """Return a copy with all spans in frames converted to seconds."""
         return self.in_seconds(self.tuned_at)

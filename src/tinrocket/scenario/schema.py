@@ -52,7 +52,7 @@ def _models_in(annotation: Any) -> list[type[BaseModel]]:
 
 
 def _as_files_say_it(tables: dict[str, Any]) -> None:
-    """Add what is short for something else: names of edges, and files beside the scenario."""
+    """Add the short forms: names of edges, and files beside the scenario."""
     name = {"enum": list(get_args(EdgeKind))}
     edge = {"anyOf": [name, {"$ref": "#/$defs/Edge"}]}
     sides = tables["Edges"]

@@ -176,12 +176,12 @@ def inside(shape: "ConvexShape | Mask", x: float, y: float, up: float) -> bool:
 
 
 class Hit(Model):
-    """What of a craft can be hit, made from what is drawn, or something else."""
+    """The hit shape of a craft, derived from the drawn shape, or independent of it."""
 
     scale: PositiveFactor | None = None
-    """Its size, as a factor of what is drawn."""
+    """Its size, as a factor of the drawn shape."""
     inset: Length | None = None
-    """By how much it lies inside what is drawn [px]; below zero outside."""
+    """Inset from the drawn shape [px]; negative values enlarge it."""
     shape: Shape | None = None
     """A shape of its own."""
 

@@ -149,7 +149,7 @@ class Spawner(_Repeating):
     seed: int = Field(default=0, strict=True, ge=0)
     """Seed of the random choices."""
     timing: Timing | None = None
-    """Exact: what is due between two steps is put ahead; the scenario's if not given."""
+    """Exact: a craft due between two steps is put ahead (default: the scenario's timing)."""
 
     @model_validator(mode="after")
     def _goes_together(self) -> Self:
@@ -158,7 +158,7 @@ class Spawner(_Repeating):
                 f"{len(self.spawns)} are spawned, and there are {len(self.offsets)} offsets"
             )
         if (self.x is None) != (self.y is None) or (self.x is None) == (self.at is None):
-            raise ValueError("say where with 'x' and 'y', or with 'at' a craft or group")
+            raise ValueError("give the place with 'x' and 'y', or with 'at' a craft or group")
         if self.every is None and not self.on:
             raise ValueError("give 'every', or 'on' what it sends")
         if self.every is None and (self.first is not None or self.ramp is not None):
@@ -203,9 +203,9 @@ class Rounds(Model):
     lives: Count | None = None
     """How often the craft may be removed until the game is over."""
     lives_of: Name | None = None
-    """The craft whose lives are counted."""
+    """The craft with lives."""
     pause: Seconds = 0.0
-    """Seconds between two rounds, in which everything stands still."""
+    """Seconds between two rounds, in which nothing moves."""
     by_score: bool = True
     """Whether each score ends a round."""
     resets: tuple[Name, ...] | None = None

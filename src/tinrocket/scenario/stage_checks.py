@@ -22,41 +22,41 @@ def stage_problems(scenario: Scenario) -> list[str]:
 
 
 def _pools(scenario: Scenario) -> Iterator[str]:
-    """Yield what is sent from where there is no pool."""
+    """Yield spawners and rules that send craft without a pool."""
     pools = [craft.name for craft in scenario.craft if craft.pool is not None]
-    asked = [
+    wanted = [
         (f"craft.{craft.name}.{rule.label}.shots", rule.sends)
         for craft in scenario.craft
         for rule in craft.rules
         if rule.sends
     ]
-    asked += [
+    wanted += [
         (f"contact#{number}.into", outcome.into)
         for number, contact in enumerate(scenario.contact, start=1)
         for outcome in contact.outcomes
         if outcome.into
     ]
-    asked += [
+    wanted += [
         (f"spawner.{one.name}.spawns", name) for one in scenario.spawner for name in one.spawns
     ]
-    for where, name in asked:
+    for where, name in wanted:
         if name not in pools:
             hint = nearest(name, pools) if pools else ""
             yield f"{where}: there is no craft '{name}' with a 'pool'{hint}"
 
 
 def _names(scenario: Scenario) -> Iterator[str]:
-    """Yield names of craft that nobody has."""
+    """Yield unknown names of craft."""
     known = scenario.fleet
-    asked = [(f"spawner.{one.name}.clear_of", n) for one in scenario.spawner for n in one.clear_of]
-    asked += [(f"march.{one.name}.moves", one.moves) for one in scenario.march]
-    asked += [(f"spawner.{one.name}.at", one.at) for one in scenario.spawner if one.at]
+    wanted = [(f"spawner.{one.name}.clear_of", n) for one in scenario.spawner for n in one.clear_of]
+    wanted += [(f"march.{one.name}.moves", one.moves) for one in scenario.march]
+    wanted += [(f"spawner.{one.name}.at", one.at) for one in scenario.spawner if one.at]
     rounds = scenario.rounds
     if rounds:
-        asked += [("rounds.resets", name) for name in rounds.resets or ()]
+        wanted += [("rounds.resets", name) for name in rounds.resets or ()]
         still = scenario.bodies
-        asked += [("rounds.restores", name) for name in rounds.restores if name not in still]
-    for where, name in asked:
+        wanted += [("rounds.restores", name) for name in rounds.restores if name not in still]
+    for where, name in wanted:
         if name not in known:
             yield f"{where}: unknown craft or group '{name}'{nearest(name, known.called)}"
     if rounds and rounds.lives_of is not None:
@@ -76,7 +76,7 @@ def _names(scenario: Scenario) -> Iterator[str]:
 
 
 def _places(scenario: Scenario) -> Iterator[str]:
-    """Yield spawners that would put something inside of what stands still, wherever they try."""
+    """Yield spawners that can only place craft inside obstacles."""
     up = scenario.arena.up
     for one in scenario.spawner:
         for obstacle, family in zip(scenario.obstacle, scenario.still, strict=True):
@@ -96,7 +96,7 @@ def _places(scenario: Scenario) -> Iterator[str]:
                 if not free and (getattr(one, axis)[1] < low or getattr(one, axis)[0] > high):
                     yield (
                         f"spawner.{one.name}.{axis}: all of its places lie outside of the arena, "
-                        f"whose edges hold '{pool.name}' between {low:g} and {high:g}"
+                        f"and the edges hold '{pool.name}' between {low:g} and {high:g}"
                     )
 
 

@@ -46,7 +46,7 @@ class Repeat(Model):
 class Tape(Model):
     """Scripted input, sampled at the start of each frame.
 
-    ``polled`` sees only what is down at that moment: a tap that begins and ends between
+    ``polled`` sees only keys that are down at that moment: a tap that begins and ends between
     two frames is lost.  ``buffered`` keeps such a tap for the next frame.
     """
 
@@ -57,7 +57,7 @@ class Tape(Model):
     taps: dict[Name, tuple[TapeMoment, ...]] = Field(default_factory=dict)
     """For each action the moments at which it is tapped; one at a frame lasts for that frame."""
     repeats: dict[Name, Repeat] = Field(default_factory=dict)
-    """Actions whose keys repeat while they are held."""
+    """Actions with keys that repeat while held."""
     tap_length: PositiveSeconds = 0.02
     """How long a tap is down [s]."""
     values: dict[Name, tuple[tuple[TapeMoment, Number], ...]] = Field(default_factory=dict)
@@ -108,7 +108,7 @@ class Tape(Model):
     @property
     def counts_frames(self) -> bool:
         """Whether any of its times is a frame."""
-        return any(isinstance(moment, str) for moment in self._moments())  # what is text, is frames
+        return any(isinstance(moment, str) for moment in self._moments())  # a text counts frames
 
     def _moments(self) -> Iterator[float | str]:
         for intervals in self.holds.values():
@@ -123,7 +123,7 @@ class Tape(Model):
     def at_frames(self, begins: Sequence[float]) -> Self:
         """Return the tape in seconds, where frames begin at given times [s].
 
-        What is counted in frames happens in the frame itself; past the last, never.
+        A press counted in frames happens in the frame itself; past the last, never.
         """
         if not self.counts_frames:
             return self
@@ -168,7 +168,7 @@ class Tape(Model):
     def presses(self, action: str) -> tuple[tuple[float, float], ...]:
         """Return the intervals [s] in which a digital action is down, merged and in order.
 
-        What is counted in frames must be in seconds by now.
+        Spans in frames must be converted to seconds first.
         """
         taps = [(float(t), float(t) + self.tap_length) for t in self.taps.get(action, ())]
         holds = [(float(down), float(up)) for down, up in self.holds.get(action, ())]

@@ -17,7 +17,7 @@ from tinrocket.scenario.scenario import Scenario
 def read_scenario(path: Path | str, *, allow_outside: bool = False) -> Scenario:
     """Read a scenario.
 
-    A tape or a list of frame times may stand in a CSV file of its own, named by
+    A tape or a list of frame times may be in a CSV file of its own, named by
     ``tape.file`` or ``clock.frame_times_file`` relative to the scenario's file, and the
     pixels of a mask in a PNG file, named by its ``file``.
 
@@ -103,7 +103,7 @@ def format_scenario(scenario: Scenario) -> str:
 
 
 def _without_nothing(value: Any, data: Any) -> Any:
-    """Drop keys that hold nothing, which TOML cannot say and reading fills in again.
+    """Drop keys without a value, which TOML cannot express; reading fills them in again.
 
     Keep an empty list where it differs from the default: `resets = []` (no craft) is not
     `resets` left out (all craft).

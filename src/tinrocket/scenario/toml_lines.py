@@ -1,4 +1,4 @@
-"""On which line of a TOML file a path of a scenario stands."""
+"""Finds the line of a scenario's path in its TOML file."""
 
 import bisect
 import re
@@ -80,7 +80,7 @@ class TomlLines:
             if key is not None:
                 steps.append(key)
                 data, rest = data[key], rest[len(key) :]
-            elif "rules" in data:  # a rule of a craft stands right behind its name
+            elif "rules" in data:  # a rule of a craft directly follows its name
                 steps.append("rules")
                 data = data["rules"]
             else:
@@ -117,7 +117,7 @@ def _longest_start(text: str, names: dict[str, Any]) -> str | None:
 
 
 class _Scanner:
-    """Goes through a file once and yields where each of its values stands."""
+    """Scans a file once and yields the line of each value."""
 
     def __init__(self, text: str) -> None:
         self.text, self.at = text, 0

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 class Update:
     """A statement of a game's update, with the rule's numbers by their keys.
 
-    In the text ``{accel}`` stands for a number that counts per unit of time, times the step;
-    ``{angle:each}`` for one that counts per tuned frame; ``{speed:plain}`` for a number that does
-    not depend on the step; ``{kept}`` and ``{share}`` for what is kept or lost in a step of what
-    decays; ``{step}`` for the factor by which a place follows a velocity; ``{duration:exact}`` for
-    a number of the rule in exact timing.
+    In the text ``{accel}`` is a number that counts per unit of time, times the step;
+    ``{angle:each}`` is one that counts per tuned frame; ``{speed:plain}`` is a number that does
+    not depend on the step; ``{kept}`` and ``{share}`` are the share kept or lost in a step
+    of a quantity that decays; ``{step}`` is the factor from a velocity to a change of position;
+    ``{duration:exact}`` is a number of the rule in exact timing.
 
     Attributes
     ----------

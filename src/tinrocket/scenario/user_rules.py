@@ -29,7 +29,7 @@ class Registered:
 
     @property
     def changes_height(self) -> bool:
-        """Whether it may set its craft's height, as far as its text tells."""
+        """Whether it may set its craft's height, judged by its source."""
         craft, text = _text_of(self.function)
         return text is None or any(
             isinstance(node, ast.Attribute)
@@ -60,7 +60,7 @@ def motion_rule(
     of its inputs and its numbers, and changes the craft in place: ``x``, ``y`` [px], ``vx``,
     ``vy`` [px/s], ``heading`` [rad, so that the craft points along (cos, sin) in the arena's
     axes], ``spin`` [rad/s], ``height`` [px]; ``time`` is when the step begins [s].  In a
-    scenario whose units are per frame, all of these count in tuned frames instead of seconds.
+    scenario with units per frame, all of these count in tuned frames instead of seconds.
 
     After the craft and the length of the step, a parameter without a default is an input,
     which is an action of the tape; one with a default is a number, which a scenario may set.
@@ -82,7 +82,7 @@ def motion_rule(
     Raises
     ------
     OptionError
-        If it cannot be called in this way, asks the craft for what it has not, or another
+        If it cannot be called in this way, uses an attribute that craft lack, or another
         function has its name; the message says which.
     """
 
@@ -144,7 +144,7 @@ def _parameters(
 def _check_attributes(
     name: str, function: Callable[..., None], remembers: Mapping[str, float]
 ) -> None:
-    """Refuse a rule that asks its craft for what it has not, as far as its text tells."""
+    """Refuse a rule that uses an attribute that craft lack, judged by its source."""
     craft, text = _text_of(function)
     if text is None:
         return
@@ -169,5 +169,5 @@ def _text_of(function: Callable[..., Any]) -> tuple[str, ast.Module | None]:
 
 
 def _place(function: Callable[..., Any]) -> str:
-    """Return where a function stands; a cell that is run again registers the same one anew."""
+    """Return the place of a function's source; a cell that runs again registers the same one."""
     return f"{function.__module__}.{function.__qualname__}"

@@ -1,4 +1,4 @@
-"""Whether the parts of a scenario fit together: what no part can know by itself."""
+"""Checks that the parts of a scenario fit together."""
 
 from __future__ import annotations
 

@@ -89,7 +89,7 @@ def _place_in(table: Any, step: str, path: str) -> int:
 
 
 NAMED = ("contact", "obstacle", "condition", "spawner", "march")
-"""Lists of a scenario whose members go by a name."""
+"""Lists of a scenario with named members."""
 
 
 def _into_named(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, Any, str]:
@@ -115,7 +115,7 @@ def _into_named(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[An
 
 
 def _called(one: Any) -> str:
-    """Return by what a path finds a member of a list: its name, or whom it is between."""
+    """Return the key of a list's member in a path: its name, or the two names it is between."""
     return str(one.label if isinstance(one, Contact) else one.name)
 
 
@@ -165,7 +165,7 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
 
 
 def _found(scenario: Scenario, path: str) -> Value:
-    """Return what stands at a path that is no number of a craft."""
+    """Return the value at a path that is no number of a craft."""
     _model, table, key = _reach(scenario, scenario.model_dump(), path)
     value: Value = table[key]
     return value
@@ -207,7 +207,7 @@ def _step(table: object, step: str, path: str, scenario: Scenario, model: Any) -
 
 
 def _goes_by_names(key: str, value: object) -> bool:
-    """Whether what is in a list is reached by names, and not counted."""
+    """Whether the members of a list are found by name, and not by number."""
     named = key in ("craft", "rules", *NAMED) and isinstance(value, list | tuple)
     return named and any(isinstance(one, dict) for one in value)  # type: ignore[attr-defined]
 
@@ -215,7 +215,7 @@ def _goes_by_names(key: str, value: object) -> bool:
 def combinations(
     scenario: Scenario, vary: Vary | None
 ) -> Iterator[tuple[dict[str, Value], Scenario]]:
-    """Yield what was changed, and the scenario with it, for every combination of the values.
+    """Yield the changes, and the changed scenario, for every combination of the values.
 
     Without anything to vary, the scenario itself.
 
@@ -260,7 +260,7 @@ def _several(values: Sequence[Value] | Value, path: str) -> Sequence[Value]:
 
 
 def label(chosen: Mapping[str, Value]) -> str:
-    """Return what was changed as ``path=value, path=value``."""
+    """Return the changes as ``path=value, path=value``."""
     return ", ".join(f"{path}={_shown(value)}" for path, value in chosen.items())
 
 

@@ -56,7 +56,7 @@ class View(Approach, Model):
     within: Literal["arena", "nothing"] = "arena"
     """Whether it stops where the arena ends."""
     clamps: Literal["camera", "display"] = "camera"
-    """What stops there: the view itself, or only what is shown of it while it moves on beyond."""
+    """The clamped part: the view itself (`camera`), or only its displayed position (`display`)."""
     pointers: Literal["world", "screen"] = "world"
     """Where pointers of the tape are: in the world, or counted from the view's corner."""
     timing: Timing | None = None

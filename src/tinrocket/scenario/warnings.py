@@ -43,7 +43,7 @@ BELONGS = {
 
 
 def doubts(scenario: Scenario, clock: Clock | None = None) -> list[str]:
-    """Return what is hardly meant in a scenario, flown by a clock."""
+    """Return the warnings about a scenario flown by a clock."""
     clock = clock or scenario.clock
     rate = clock.fixed_rate or clock.rate or scenario.tuned_at
     if clock.frame_times is not None:
@@ -132,7 +132,7 @@ def _moves(craft: Craft) -> Iterator[str]:
         along = [rule for rule in moves if rule.axis in ("both", axis)]
         if len(along) > 1:
             times = "twice" if len(along) == 2 else f"{len(along)} times"
-            yield f"{times} a rule 'move' along {axis}, so it goes farther than its velocity says"
+            yield f"{times} a rule 'move' along {axis}, so it moves farther than its velocity"
             return
 
 

@@ -1,4 +1,4 @@
-"""Bodies over the arena: what stands still, and what craft look like where they begin."""
+"""Draws bodies over the arena: obstacles, and the shapes of craft at their start."""
 
 import math
 from collections.abc import Sequence
@@ -22,7 +22,7 @@ from tinrocket.trajectory.trajectory import Trajectory
 STILL = "#dcd6c8"
 ZONE = "#8a8270"
 BEHIND, BEFORE = 1.2, 3.0
-"""What is drawn before what: still bodies behind paths, and outlines of craft before them."""
+"""Drawing order: still bodies behind paths, and outlines of craft before them."""
 
 
 def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
@@ -85,7 +85,7 @@ def _images(
 
 
 def _add(ax: Axes, patches: list[Patch], order: float) -> None:
-    """Draw many at once: each by itself would be asked for the room that it takes."""
+    """Draw many at once: the layout would query each by itself for its extent."""
     if patches:
         ax.add_collection(
             PatchCollection(patches, match_original=True, zorder=order), autolim=False
@@ -93,7 +93,7 @@ def _add(ax: Axes, patches: list[Patch], order: float) -> None:
 
 
 def _draw_passing(ax: Axes, trajectory: Trajectory, craft: str, shape: Shape, scene: Scene) -> None:
-    """Draw what scrolls past where it stands in the picture, each time it comes anew."""
+    """Draw scrolling obstacles at their place in the picture, once for each time around."""
     track = trajectory.track(craft)
     places = [scene.place(track, row) for row in comings(track).tolist()]
     style = {"facecolor": STILL, "edgecolor": "none"}

@@ -77,7 +77,7 @@ def plot_drift(
             fontsize=11,
         )
         handles += theme.style_handles([variant or AS_WRITTEN for variant in names])
-        theme.own_legend(ax, handles, asked=legend)
+        theme.own_legend(ax, handles, requested=legend)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
     panels = theme.panels(figure, len(names), 2.2, sharex=True, sharey=True)
@@ -150,7 +150,7 @@ KINDS: dict[str, tuple[str, dict[str, Any], str]] = {
 
 
 def _moments(run: Run, drift: Drift, craft: str, tolerance: float) -> dict[str, float]:
-    """Return when what is marked happens [s]; what does not is left out."""
+    """Return the times of the marked events [s]; events that do not happen are left out."""
     found: dict[str, float] = {}
     passes = drift.passes(tolerance)
     if passes is not None:

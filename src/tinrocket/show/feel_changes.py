@@ -9,7 +9,7 @@ from matplotlib.ticker import FixedLocator, FuncFormatter, NullLocator
 from tinrocket.errors import OptionError, expect
 from tinrocket.feel_metrics.sheet import FeelSheet
 from tinrocket.show import theme
-from tinrocket.show.feel_table import figures, said
+from tinrocket.show.feel_table import figures, formatted
 
 MOST_CHANGED = 22
 """Numbers that a picture of changes has room for."""
@@ -73,19 +73,19 @@ def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
 def changed_numbers(sheet: FeelSheet, craft: str) -> dict[str, dict[str, tuple[float | None, str]]]:
     """Return for each number that a variant changes perceptibly its share of the written one.
 
-    None where one of the two is no number; the text then says which.  The largest change first.
+    None where one of the two is no number; the text then names it.  The largest change first.
     """
     found: dict[str, dict[str, tuple[float | None, str]]] = {}
     for row in sheet.rows:
         before = sheet.written.get((row.craft, row.manoeuvre, row.metric))
         if row.craft != craft or before is None:
             continue
-        name = f"{row.metric.name} ({said(before, row.metric.unit, sheet.unit)})"
+        name = f"{row.metric.name} ({formatted(before, row.metric.unit, sheet.unit)})"
         now = row.tuned
         if not sheet.perceptible.differ(row.metric, now, before, sheet.tuned_at):
             continue
         share = None if now.note or before.note or before.value == 0.0 else now.value / before.value
-        text = said(now, row.metric.unit, sheet.unit) if share is None or share <= 0 else ""
+        text = formatted(now, row.metric.unit, sheet.unit) if share is None or share <= 0 else ""
         found.setdefault(name, {})[row.variant] = (
             share if share is not None and share > 0 else None,
             text or figures(now.value),

@@ -13,11 +13,11 @@ from tinrocket.comparison.comparison import AS_WRITTEN
 from tinrocket.errors import expect
 from tinrocket.feel_metrics.sheet import FeelRow, FeelSheet
 from tinrocket.show import theme
-from tinrocket.show.feel_table import said
+from tinrocket.show.feel_table import formatted
 
 MOST_PANELS, MOST_GONE = 9, 3
 LEAST = 1e-3
-"""The least share of a tuned number that is drawn; what is less is as good as nothing."""
+"""The smallest share of a tuned number that is drawn; smaller ones are negligible."""
 LABEL_ROOM = 0.62
 """Share of a panel's width that is left for the names of lines, beside them."""
 LABEL_HEIGHT = 0.095
@@ -92,8 +92,8 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
         if some.tuned.note or not some.tuned.value:
             told = [row for row in mine.values() if row.differs]
             gone += [
-                f"{name}: {said(some.tuned, some.metric.unit, sheet.unit)} as tuned, "
-                f"{said(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
+                f"{name}: {formatted(some.tuned, some.metric.unit, sheet.unit)} as tuned, "
+                f"{formatted(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
                 for row in told[:1]
             ]
             continue
@@ -105,7 +105,7 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
             f"{name}: {row.answer.note} at {row.clock}" for row in mine.values() if row.answer.note
         ][:1]
         gone += [
-            f"{name}: {said(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
+            f"{name}: {formatted(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
             for row in mine.values()
             if row.differs and not row.answer.note and row.answer.value / some.tuned.value <= 0.0
         ][:1]
@@ -153,7 +153,7 @@ def _percent(share: float) -> str:
 
 
 def _rounded(share: float) -> float:
-    """Return a share so that lines that cannot be told apart are one; none that cannot be drawn."""
+    """Return a share, rounded so that equal-looking lines coincide; None if it cannot be drawn."""
     return float(f"{share:.2g}") if share > LEAST else math.nan
 
 

@@ -18,7 +18,7 @@ NAME, NUMBER, CHANGED, SPANNED = 26, 14, 18, 20
 def feel_table(sheet: FeelSheet, width: int = 80) -> Group:
     """Return the sheet: a table for each variant and craft, the worst change first.
 
-    As many clocks stand side by side as fit; further ones follow below.
+    As many clocks as fit are side by side; further ones follow below.
     """
     changed = SPANNED if sheet.uneven else CHANGED
     fit = max((width - NAME - NUMBER) // (changed + 1), 1)
@@ -37,7 +37,7 @@ def feel_table(sheet: FeelSheet, width: int = 80) -> Group:
 
 
 def feel_lines(sheet: FeelSheet) -> list[str]:
-    """Return what the sheet says in sentences."""
+    """Return the summary of the sheet."""
     numbers = len({(row.variant, row.craft, row.metric.name) for row in sheet.rows})
     judged = sheet.perceptible
     apart = (
@@ -72,15 +72,15 @@ def worst_lines(sheet: FeelSheet, most: int = 3) -> list[str]:
         of = f"{row.craft}: " if len(sheet.craft) > 1 else ""
         variant = "" if len(sheet.variants) == 1 else f"{row.variant}, "
         lines.append(
-            f"{of}{row.metric.name} {said(row.answer, row.metric.unit, sheet.unit)} at {variant}"
-            f"{row.clock}, tuned {said(row.tuned, row.metric.unit, sheet.unit)}"
+            f"{of}{row.metric.name} {formatted(row.answer, row.metric.unit, sheet.unit)} at "
+            f"{variant}{row.clock}, tuned {formatted(row.tuned, row.metric.unit, sheet.unit)}"
         )
         if len(lines) == most:
             break
     return lines
 
 
-def said(answer: Answer, unit: str, length: str) -> str:
+def formatted(answer: Answer, unit: str, length: str) -> str:
     """Return an answer in words: three places that count and the unit, or why there is none."""
     if answer.note:
         return answer.note
@@ -137,7 +137,7 @@ def _table(sheet: FeelSheet, craft: str, rows: Sequence[FeelRow], clocks: Sequen
             unit = first.metric.unit
             table.add_row(
                 Text(f"  {name}", overflow="ellipsis"),
-                Text(said(first.tuned, unit, sheet.unit)),
+                Text(formatted(first.tuned, unit, sheet.unit)),
                 *(_cell(numbers.get(clock)) for clock in clocks),
             )
     return table

@@ -1,4 +1,4 @@
-"""Where every run has a craft at the same moments: who is ahead, and by how much."""
+"""Ghosts: positions of a craft in every run at the same moments, which show leads and lags."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -53,7 +53,7 @@ def _while_there(track: Track, *, sent: bool) -> NDArray[np.bool_]:
     """
     x, y = track["x"], track["y"]
     along = np.ones(x.size, dtype=bool)
-    if "cut" in track:  # the view jumps, and with it what is seen
+    if "cut" in track:  # the view jumps, and with it the picture
         along &= track["cut"] == 0.0
     if "alive" not in track:
         return along
@@ -67,7 +67,7 @@ def _while_there(track: Track, *, sent: bool) -> NDArray[np.bool_]:
 def leaps(track: Track) -> NDArray[np.bool_]:
     """Return in which frames but the first a craft is somewhere else than it can have flown to.
 
-    By frame timing it may fly several times as fast as its speed says, so its own usual step
+    In frame timing it may fly several times as fast as its speed, so its own usual step
     counts too.
     """
     t, speed = track["t"], track["speed"]

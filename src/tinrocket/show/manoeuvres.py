@@ -11,7 +11,7 @@ from tinrocket.feel_metrics.metric import Curve, Manoeuvre
 from tinrocket.feel_metrics.sheet import FeelSheet, shown_unit
 from tinrocket.scenario.clock import Clock
 from tinrocket.show import theme
-from tinrocket.show.feel_table import said
+from tinrocket.show.feel_table import formatted
 
 
 def plot_manoeuvres(
@@ -83,7 +83,7 @@ def _title(one: Manoeuvre, sheet: FeelSheet, craft: str, variant: str) -> str:
         if (row.craft, row.variant, row.manoeuvre) == (craft, variant, one.name)
     }
     told = [
-        f"{name} {said(row.tuned, row.metric.unit, sheet.unit)}"
+        f"{name} {formatted(row.tuned, row.metric.unit, sheet.unit)}"
         for name, row in list(rows.items())[:2]
     ]
     return f"{one.name}: {', '.join(told)} as tuned"

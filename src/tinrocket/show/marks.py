@@ -17,7 +17,7 @@ IMPULSES = {kind.name: kind.mark for kind in MARKED if kind.name not in CONTACTS
 MARKS = CONTACTS | IMPULSES
 """What events look like on a path."""
 MOST = 40
-"""Marks of a kind on one path; more say nothing there, and are left to the timeline."""
+"""Marks of a kind on one path; more are unreadable there, and are left to the timeline."""
 NEAR = 0.012
 """Marks nearer to each other than this share of the picture are one."""
 

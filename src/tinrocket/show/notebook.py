@@ -52,7 +52,7 @@ def causes_html(causes: Causes) -> str:
 
 @as_html.register
 def cures_html(cures: Cures) -> str:
-    """Return cures: what is recommended, the table, and what each leaves and costs."""
+    """Return cures as HTML: the recommendation and the table of effects and costs."""
     table = cures.table.to_html(index=False, float_format="{:.2f}".format, na_rep="", border=0)
     return (
         _paragraphs([*cure_lines(cures), *alternative_lines(cures)])

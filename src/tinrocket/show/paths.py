@@ -79,7 +79,7 @@ def plot_path(trajectory: Trajectory, ax: Axes | None = None, *, legend: bool = 
         title = f"{trajectory.title or 'Path'}: the path at {trajectory.clock}"
         theme.finish(figure, title + _whose(trajectory, every), handles)
     else:
-        theme.own_legend(ax, handles, asked=legend)
+        theme.own_legend(ax, handles, requested=legend)
     return figure
 
 
@@ -93,7 +93,7 @@ def plot_paths(
 ) -> Figure:
     """Draw every run over the path of its reference, a panel for each variant.
 
-    Ghosts stand where each run has the craft at the same moments, joined with the reference's.
+    Ghosts are the positions in each run at the same moments, joined with the reference's.
 
     Parameters
     ----------
@@ -133,7 +133,7 @@ def plot_paths(
     ]
     if ax is not None:
         _panel(ax, comparison, one, view)
-        theme.own_legend(ax, handles, asked=legend)
+        theme.own_legend(ax, handles, requested=legend)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
     shown = comparison.variants if variant is None else (one,)
@@ -148,7 +148,7 @@ def plot_paths(
 
 @dataclass(frozen=True, slots=True)
 class _View:
-    """What all panels have in common: where, how clocks look, which marks, whose paths, ghosts."""
+    """Shared settings of all panels: extent, styles of clocks, marks, drawn craft, ghosts."""
 
     scene: Scene
     looks: dict[str, theme.Look]
@@ -158,7 +158,7 @@ class _View:
 
 
 def _chosen(comparison: Comparison, craft: str | None) -> frozenset[str]:
-    """Return the craft whose paths are drawn."""
+    """Return the craft to draw."""
     first = comparison.runs[0].flight
     if craft is not None:
         families = first.families
@@ -174,7 +174,7 @@ def _chosen(comparison: Comparison, craft: str | None) -> frozenset[str]:
 
 
 def _some_of_many(flight: Trajectory, clocks: int) -> set[str]:
-    """Return the craft whose paths are drawn: of a large grid only some, from all over it."""
+    """Return the craft to draw: of a large grid only a sample from all over it."""
     most, chosen = max(MOST_OF_GRID // clocks, 1), set[str]()
     for members in flight.families.values():
         if len(members) <= most or flight.compared_by_events(members[0]):
@@ -221,7 +221,7 @@ def _draw_ghosts_of(ax: Axes, runs: Sequence[Run], craft: str, view: _View) -> N
 
 
 def _whose(flight: Trajectory, drawn: frozenset[str]) -> str:
-    """Return the end of a title that says whose paths are drawn, if not everybody's."""
+    """Return the end of a title that names the drawn craft, if not all are drawn."""
     if len(drawn) >= len(flight.craft):
         return ""
     if len(drawn) > MOST_NAMED:
@@ -234,7 +234,7 @@ def _step(flight: Trajectory) -> float:
 
 
 def _longest_way(flight: Trajectory, whose: frozenset[str] | None = None) -> str:
-    """Return the craft with the longest way, at whose ghosts the moments are written."""
+    """Return the craft with the longest way; the moments are written at its ghosts."""
     ways = {
         craft: flight.track(craft)["speed"].mean()
         for craft in _followed(flight)
@@ -244,7 +244,7 @@ def _longest_way(flight: Trajectory, whose: frozenset[str] | None = None) -> str
 
 
 def _followed(flight: Trajectory) -> tuple[str, ...]:
-    """Return the craft that have ghosts: each that is one by itself, whose way tells anything."""
+    """Return the craft that have ghosts: single craft that move noticeably."""
     return tuple(
         family
         for family, members in flight.families.items()

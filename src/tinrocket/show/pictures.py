@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 SAME_LINE = 0.004
-"""Largest drift of runs whose paths look like one line, as a share of the arena's diagonal."""
+"""Largest drift of runs with paths that look like one line, as a share of the arena's diagonal."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +113,7 @@ def first_picture(comparison: Comparison) -> str:
     arena = comparison.arena
     if arena:
         size = math.hypot(arena.width, arena.height)
-    else:  # of a log: as large as what was flown
+    else:  # of a log: the extent of the paths
         places = [comparison.runs[0].flight.recorded.column(axis) for axis in AXES]
         size = math.hypot(*(float(np.nanmax(place) - np.nanmin(place)) for place in places))
     return "drift" if 1e-6 < largest < SAME_LINE * size else "paths"

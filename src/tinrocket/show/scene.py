@@ -40,8 +40,8 @@ class Scene:
     up
         What y grows by upward on the screen: 1 or -1.
     scroll
-        At which velocity what scrolls moves [px/s]; in the picture it stands still, and the
-        craft moves along it.
+        Velocity of the scrolling bodies [px/s]; in the picture they are fixed, and the craft
+        moves along it.
     """
 
     low: tuple[float, float]
@@ -143,7 +143,7 @@ def _there(flight: Trajectory, axis: str, speed: float) -> Floats:
 
 
 def _scrolling(flight: Trajectory) -> tuple[float, float]:
-    """Return the velocity at which the others move past the craft whose paths are compared.
+    """Return the velocity at which the others move past the compared craft.
 
     A game scrolls if those hardly ever move along an axis, and nearly all others do, at one
     speed.

@@ -20,9 +20,9 @@ Floats = NDArray[np.float64]
 
 STEERED = ("x", "y", "speed", "heading")
 PUSHED = ("x", "y", "vx", "vy")
-"""What is shown of a craft that turns, and of one that does not; without what is flat."""
+"""Quantities of a craft that turns, and of one that does not; flat ones are left out."""
 MOST_VARIANTS = 4
-"""Variants that stand side by side; of more, those that part most."""
+"""Largest number of variants side by side; of more, those that differ most."""
 
 
 def plot_series(
@@ -93,7 +93,7 @@ def plot_series(
                 f"give {len(quantities) + 1} axes, not {len(axes)}"
             )
         _draw_column(axes, quantities, name, lines[0], bands[0], labels=True)
-        theme.own_legend(axes[0], handles, asked=legend)
+        theme.own_legend(axes[0], handles, requested=legend)
         return theme.canvas(axes[0])[0]
     figure = theme.new_figure()
     actions = sum(str(column).startswith(ACTION) for column in first.recorded.names)
@@ -159,7 +159,7 @@ def _draw_column(
 
 
 def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
-    """Draw what was sampled of each action as a row: dark while it is down."""
+    """Draw the sampled values of each action as a row: dark while it is down."""
     track = flight.track(craft)
     actions = [column for column in track if str(column).startswith(ACTION)]
     t = track["t"]
@@ -193,7 +193,7 @@ def _first(flight: Trajectory) -> str:
 
 
 def _changing(flights: Sequence[Trajectory], craft: str) -> list[str]:
-    """Return the quantities that tell anything of a craft, at least one."""
+    """Return the quantities of a craft that vary, at least one."""
 
     def changes(quantity: str) -> bool:
         values = [flight.track(craft)[quantity] for flight in flights if craft in flight.craft]

@@ -10,13 +10,13 @@ from tinrocket.trajectory.columns import SCORE
 from tinrocket.trajectory.trajectory import Trajectory
 
 WITH = ("other", "edge", "rule", "action")
-"""Columns of `events` of which the printed table shows the one that says most, by its name."""
+"""Columns of `events` of which the printed table shows the most specific one."""
 MOST_EVENTS = 12
-"""Events that a printed table shows before it says how many more there are."""
+"""Events that a printed table shows before the count of the others."""
 
 
 def flight_lines(flight: Trajectory) -> list[str]:
-    """Return a line for each craft, and for how the game stands and what was lost."""
+    """Return a line for each craft, for the score and lives, and for lost presses."""
     return [
         *(line for family in flight.families.items() for line in _family(flight, *family)),
         *_game(flight),
@@ -73,8 +73,7 @@ def _lags(flight: Trajectory) -> list[str]:
     if flight.lag:
         worst = flight.recorded.column("lag").max()
         lines.append(
-            f"what is shown lies {flight.lag * 1000:.1f} ms behind on average, "
-            f"{worst * 1000:.1f} ms at most"
+            f"mean display latency {flight.lag * 1000:.1f} ms, {worst * 1000:.1f} ms at most"
         )
     if flight.lost_taps:
         taps = "1 tap" if flight.lost_taps == 1 else f"{flight.lost_taps} taps"

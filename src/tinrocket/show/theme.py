@@ -1,13 +1,13 @@
 """The rules that all pictures keep.
 
 * A frame rate has one colour and one marker in all pictures of a comparison: the higher the rate,
-  the darker, on a scale that can be ordered without seeing hues; markers tell apart what colours
-  cannot.  What a run is compared with is a broad pale band, whatever is changed.
+  the darker, on a scale that can be ordered without seeing hues; markers distinguish rates
+  where colours cannot.  The reference of a run is a broad pale band in every variant.
 * A panel for each variant where paths would lie on each other; else one line style for each.
-* Titles stand above, legends beneath, in room that is made for them; neither ever lies on a panel.
+* Titles are above, legends beneath, in room that is made for them; neither ever lies on a panel.
 * Axes that the caller gives are drawn into and otherwise left alone: no title of the figure, and
-  a legend only if one is asked for.
-* Lengths are in the arena's unit, times in s, and every axis says so.
+  a legend only on request.
+* Lengths are in the arena's unit, times in s, and every axis has its unit.
 """
 
 import math
@@ -42,7 +42,7 @@ TITLE_LETTERS, TITLE_LINE = 118, 25.0
 MOST_TICKS = 6
 """Parts into which ticks divide an axis, at most."""
 XLABEL, YLABEL = -0.27, -0.52
-"""Where the labels of axes stand, beneath and beside these [inches]."""
+"""Distance of the axes' labels, beneath and beside them [inches]."""
 PANEL_LETTERS = 138
 """Letters of panels' titles that fit side by side."""
 MOST_IN_SPARE = 13
@@ -83,7 +83,7 @@ class Look:
 def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
     """Return for each clock, given as (rate, label), how it looks.
 
-    Rates stand where they belong on the scale, and farther apart where they would be alike.
+    Rates have their place on the scale, and are spread where they would look alike.
     """
     listed = list(dict.fromkeys(clocks))
     rates = sorted({rate for rate, _label in listed})
@@ -101,7 +101,7 @@ def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
 
 
 def variant_looks(variants: Sequence[str]) -> dict[str, Look]:
-    """Return how each of several variants looks, where colours tell these apart and not rates."""
+    """Return how each of several variants looks, where colours distinguish variants, not rates."""
     span, last = math.log(FASTEST / SLOWEST), max(len(variants) - 1, 1)
     return looks(
         (SLOWEST * math.exp(n / last * span), variant) for n, variant in enumerate(variants)
@@ -114,7 +114,7 @@ def _place(rate: float) -> float:
 
 
 def on_scale(place: float) -> Colour:
-    """Return a colour of the scale, whose pale end is left out to stay readable on white."""
+    """Return a colour of the scale without its pale end, which is unreadable on white."""
     red, green, blue, alpha = colormaps["inferno_r"](0.27 + 0.63 * place)
     return red, green, blue, alpha
 
@@ -240,14 +240,14 @@ def name_rows(ax: Axes, places: Sequence[float], names: Iterable[str]) -> None:
 
 
 def title_lines(title: str, columns: int) -> str:
-    """Return the title of a panel in lines that fit where so many stand side by side."""
+    """Return the title of a panel in lines that fit the width of so many columns."""
     return "\n".join(textwrap.wrap(title, max(PANEL_LETTERS // columns, 12)))
 
 
 def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "", columns: int = 2) -> None:
     """Give an Axes its labels and the quiet frame all pictures have.
 
-    Its title takes as many lines as it needs where so many columns stand side by side.
+    Its title takes as many lines as it needs at the width of so many columns.
     """
     if title:
         lines = title_lines(title, columns)
@@ -270,9 +270,9 @@ def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "", columns
     ax.set_axisbelow(True)
 
 
-def own_legend(ax: Axes, handles: Sequence[Artist], *, asked: bool) -> None:
-    """Write a legend into Axes that the caller has given, if one is asked for."""
-    if asked:
+def own_legend(ax: Axes, handles: Sequence[Artist], *, requested: bool) -> None:
+    """Write a legend into Axes that the caller has given, if requested."""
+    if requested:
         ax.legend(handles=list(handles), frameon=False, fontsize=8, labelcolor=INK)
 
 

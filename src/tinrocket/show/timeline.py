@@ -65,7 +65,7 @@ def plot_timeline(
     ]
     if ax is not None:
         _panel(ax, comparison, one, looks, lanes, marks)
-        theme.own_legend(ax, handles, asked=legend)
+        theme.own_legend(ax, handles, requested=legend)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
     shown = comparison.variants if variant is None else (one,)

@@ -19,7 +19,7 @@ from tinrocket.show.scene import Scene
 from tinrocket.trajectory.trajectory import Trajectory
 
 MOST_IN_TITLE = 3
-"""Variants whose changes the title spells out; of more the legend tells."""
+"""Largest number of variants to spell out in the title; more are in the legend."""
 
 
 def plot_variants(comparison: Comparison, craft: str | None = None) -> Figure:
@@ -86,7 +86,7 @@ def plot_variants(comparison: Comparison, craft: str | None = None) -> Figure:
 
 
 def most_changed(base: Trajectory, flights: dict[str, Trajectory]) -> str:
-    """Return the craft whose path differs most between variants; the first if none does."""
+    """Return the craft with the path that differs most between variants; the first if none does."""
     moved = [craft for craft in base.craft if not base.compared_by_events(craft)]
     if not moved:
         return base.craft[0]

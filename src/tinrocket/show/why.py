@@ -28,7 +28,7 @@ BESIDE = 8.0
 def plot_causes(causes: Causes) -> Figure:
     """Draw what each suspect takes away of each run's difference, a bar for each run.
 
-    Shares below zero, of what hides a part of the difference, stand to the left of zero.
+    Shares below zero, of suspects that hide a part of the difference, extend to the left.
     """
     expect(causes, Causes, "plot_causes()", "make them with explain(scenario)")
     runs = [run for run in causes.runs if run.causes]

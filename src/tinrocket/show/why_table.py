@@ -112,7 +112,7 @@ def _run_line(causes: Causes, run: Explained) -> str:
 
 
 def cure_table(cures: Cures) -> Table:
-    """Return what was tried: what remains, and what each costs."""
+    """Return the table of tried cures: remaining difference and costs."""
     causes = cures.causes
     unit, tuned = causes.scenario.arena.unit, causes.scenario.tuned_at
     table = Table(box=None, padding=(0, 1, 0, 0), pad_edge=False)
@@ -187,7 +187,7 @@ def _same(causes: Causes, run: Explained) -> float:
 
 
 def cure_lines(cures: Cures) -> list[str]:
-    """Return what is recommended and why, what it leaves, and the lines to write."""
+    """Return the recommendation, its reason, what it leaves, and the lines to write."""
     causes, taken = cures.causes, cures.recommended
     if taken is None:
         return [f"Nothing to cure: {cures.reason}."]
@@ -201,7 +201,7 @@ def cure_lines(cures: Cures) -> list[str]:
     lines += _written(changes)
     named = {name for name, _line in changes}
     lines += [
-        f"  {one.name}: no single statement says it; --apply writes it into the scenario"
+        f"  {one.name}: needs more than one statement; --apply writes it into the scenario"
         for one in taken.cure.suspects
         if one.name not in named
     ]
@@ -215,7 +215,7 @@ def cure_lines(cures: Cures) -> list[str]:
 
 
 def alternative_lines(cures: Cures) -> list[str]:
-    """Return other cures that are worth their cost, and what is left over uneven frames."""
+    """Return other cures that are worth their cost, and the rest over uneven frames."""
     unit = cures.causes.scenario.arena.unit
     lines = [
         f"Alternative: {one.cure.name}: {_px(one.drift)} {unit} of drift, "

@@ -1,4 +1,4 @@
-"""What a flight must know of its craft, beside their motion."""
+"""Data about craft that a flight keeps beside their motion."""
 
 from dataclasses import dataclass, replace
 
@@ -9,7 +9,7 @@ from tinrocket.scenario.shapes import Hit, Shape
 
 @dataclass(frozen=True, slots=True)
 class Body:
-    """What a flight must know of one craft, beside its motion.
+    """Data about one craft that a flight keeps beside its motion.
 
     Attributes
     ----------
@@ -17,11 +17,11 @@ class Body:
         The playfield as this craft meets it: with its own edges, as large as the view if
         it is bound to that.
     in_view
-        Whether it is bound to the view, whose low corner is then the origin of its arena.
+        Whether it is bound to the view; the view's low corner is then the origin of its arena.
     art_offset
         Degrees from the heading to where its picture points.
     shape, hit
-        What is drawn of it, and what of that can be hit; None if nobody said.
+        The drawn shape and the hit shape; None if unknown.
     family, pooled
         The pool or grid that it is one of, if any, and whether that is a pool: then which
         of them it is means nothing.

@@ -10,7 +10,7 @@ from tinrocket.errors import TrajectoryError
 from tinrocket.trajectory.columns import EVENT_COLUMNS, FRAME_COLUMNS, TEXTS
 
 MAY_BE_NONE = ("heading", "vx", "vy", "speed")
-"""Columns that a log may not know, NaN then."""
+"""Columns that a log may lack; NaN then."""
 
 LARGEST = 1e15
 """No number of a flight is larger."""
@@ -29,7 +29,7 @@ def unquoted(table: pd.DataFrame) -> pd.DataFrame:
 
 
 def read_columns(path: Path) -> pd.DataFrame:
-    """Read a CSV table in which texts are texts, whatever they say.
+    """Read a CSV table in which texts stay texts, whatever they contain.
 
     Raises
     ------

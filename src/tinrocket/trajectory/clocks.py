@@ -16,13 +16,13 @@ BYTES = 160
 
 
 RATES = (30.0, 60.0, 144.0)
-"""Frames per second, where nobody says which."""
+"""Default frame rate [1/s]."""
 
 
 def paces(
     call: str, rates: Sequence[float], clocks: Sequence[Clock]
 ) -> tuple[Sequence[float], Sequence[Clock]]:
-    """Return the frame rates and clocks that a call is asked for; of none, the usual rates.
+    """Return the requested frame rates and clocks, by default the usual rates.
 
     Raises
     ------
@@ -39,7 +39,7 @@ def at_paces(clock: Clock, rates: Sequence[float], clocks: Sequence[Clock]) -> l
 
 
 def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) -> None:
-    """Refuse what are no lists of frame rates and of clocks.
+    """Refuse arguments that are no lists of frame rates and of clocks.
 
     Raises
     ------
@@ -65,7 +65,7 @@ def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) 
 
 
 def asked_clock(call: str, scenario: Scenario, rate: float | None, clock: Clock | None) -> Clock:
-    """Return the clock that a call is asked for by a rate or a clock, resolved.
+    """Return the resolved clock from the given rate or clock.
 
     Raises
     ------

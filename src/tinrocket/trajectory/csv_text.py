@@ -48,7 +48,7 @@ def fill_csv(columns: Columns, path: Path) -> None:
 
 
 def csv_parts(columns: Columns) -> Iterator[str]:
-    """Yield columns as CSV, a part after the other: shortest numbers, nothing for what is none.
+    """Yield columns as CSV in parts: shortest numbers, empty cells for missing values.
 
     Every text stays a text in a spreadsheet: those that begin like a formula are quoted.
     """
@@ -67,7 +67,7 @@ def _line(cells: list[str]) -> str:
 
 
 def _cells(values: NDArray[Any]) -> list[str]:
-    """Return the cells of a column; what stands in many rows is made a text once."""
+    """Return the cells of a column; a repeated value is formatted once."""
     if values.dtype.kind == "f":
         bits = np.ascontiguousarray(values).view(f"i{values.itemsize}")  # -0.0 is not 0.0
         found, rows = np.unique(bits, return_inverse=True)

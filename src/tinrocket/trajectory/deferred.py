@@ -1,4 +1,4 @@
-"""What is made of a flight only when somebody asks, and loaded only then."""
+"""Results derived from a flight on first use, with imports deferred until then."""
 
 from typing import TYPE_CHECKING, Any
 

@@ -44,7 +44,7 @@ class _Told:
 
 
 def _told(scenario: Scenario, plan: Plan, events: Events) -> _Told:
-    """Return what was written down, each score behind all of it; most of it is alike."""
+    """Return the recorded rows, with the scores last; most rows are alike."""
     # a view meets the ends of the world in silence
     seen = np.flatnonzero(events.craft < len(scenario.fleet))
     columns = [column[seen] for column in (events.kind, events.craft, events.cause, events.other)]
@@ -76,7 +76,7 @@ def event_columns(
     pacing: Pacing,
     lost: Sequence[tuple[float, str]],
 ) -> EventColumns:
-    """Return what was written down, and the taps that were lost, in order of time."""
+    """Return the recorded events and the lost taps in order of time."""
     told = _told(scenario, plan, events)
     labels, which, rows = told.labels, told.which, told.rows
     step, kind = events.step[rows], events.kind[rows]
@@ -84,7 +84,7 @@ def event_columns(
     begins, ends = pacing.begins[step], pacing.ends[step]
     none, nowhere = np.full(len(lost), ""), np.full(len(lost), np.nan)
     due = begins + events.fraction[rows] * (ends - begins)
-    due = np.maximum(due, 0.0)  # what is told long after it was due, is told in rounded frames
+    due = np.maximum(due, 0.0)  # an event reported long after it was due has rounded frames
     tapped = np.array([t for t, _action in lost])
     during = np.searchsorted(pacing.times, tapped, side="right") - 1
     columns = {

@@ -1,4 +1,4 @@
-"""Trajectories as files: frames, events, and a note of what was flown.
+"""Trajectories as files: frames, events, and a note about the flight.
 
 ``flight.csv`` holds the frames, ``flight.events.csv`` the events and ``flight.about.toml``
 the rest: title, clock, rate and arena.  Parquet files are named in the same way.
@@ -36,7 +36,7 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
     FileError
         If a file cannot be written, or the ending is neither ``.csv`` nor ``.parquet``.
     MissingExtraError
-        If Parquet is asked for and pyarrow is not installed.
+        If Parquet is requested and pyarrow is not installed.
     """
     expect(trajectory, Trajectory, "write_trajectory()", "fly one with simulate(scenario)")
     frames, events, note = _names(path)
@@ -55,7 +55,7 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
 
 
 def _numbered(frames: Frames) -> dict[str, np.ndarray]:
-    """Return frames as columns, with the number of each and whose it is."""
+    """Return frames as columns, with the number and the craft of each."""
     whose = np.array(frames.craft, dtype=object).repeat(frames.counts)
     columns = dict(zip(frames.names, frames.block, strict=True))
     return {"frame": frames.index, "craft": whose, **columns}
@@ -70,7 +70,7 @@ def read_trajectory(path: Path | str) -> Trajectory:
     Raises
     ------
     FileError
-        If a file cannot be read, or is not what its ending says.
+        If a file cannot be read, or does not have the format of its suffix.
     TrajectoryError
         If columns are missing or hold something else than numbers.
     ScenarioError
@@ -89,7 +89,7 @@ def read_trajectory(path: Path | str) -> Trajectory:
     note = read_note(note_path) if note_path.exists() else Note()
     if note.seen is not None and not {"view_x", "view_y"} <= set(frames):
         raise TrajectoryError(
-            f"{path}: has no columns view_x and view_y, and the note beside it knows of a view"
+            f"{path}: has no columns view_x and view_y, and the note beside it mentions a view"
         )
     span = float(frames["t"].max() - frames["t"].min())
     each = len(frames) / len(frames["craft"].cat.categories) - 1
@@ -131,7 +131,7 @@ def _read_table(path: Path) -> "pd.DataFrame":
         ) from None
     except MissingExtraError:
         raise
-    except Exception as error:  # whatever pandas and pyarrow make of what is no table
+    except Exception as error:  # any error of pandas or pyarrow about an invalid table
         raise FileError(f"{path}: is not a {path.suffix[1:].upper()} table: {error}") from None
     return table
 

@@ -1,4 +1,4 @@
-"""A row for each craft and frame, as arrays; a table of pandas when it is asked for."""
+"""A row for each craft and frame, as arrays; a pandas table on request."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -46,7 +46,7 @@ class Frames:
 
     @classmethod
     def from_table(cls, table: "pd.DataFrame") -> "Frames":
-        """Return what a table of frames holds, whose index is the number of the frame."""
+        """Return the contents of a table of frames; its index is the number of the frame."""
         craft = tuple(map(str, table["craft"].cat.categories))
         codes = table["craft"].cat.codes.to_numpy()
         order = np.argsort(codes, kind="stable")
@@ -97,7 +97,7 @@ class Frames:
         return Frames(self.craft, counts, self.names, self.block[:, kept], self.index[kept])
 
     def table(self) -> "pd.DataFrame":
-        """Return a table whose numbers are those of the block, which are not copied."""
+        """Return a table on the numbers of the block, without copying them."""
         import pandas as pd
 
         size, index = self.index.size, self.index
@@ -110,14 +110,14 @@ class Frames:
             numbered = pd.Index(index, name="frame")
         table = pd.DataFrame(self.block.T, numbered, copy=False)
         owned = _owners(self.craft, self.counts).copy()
-        table.insert(0, -1, owned)  # type: ignore[arg-type]  # the stubs do not know that it may be
+        table.insert(0, -1, owned)  # type: ignore[arg-type]  # missing in the stubs
         table.columns = _labels(("craft", *self.names))
         return table
 
 
 @lru_cache(maxsize=8)
 def frame_numbers(count: int) -> NDArray[np.int64]:
-    """Return the numbers of so many frames, which nobody changes."""
+    """Return the numbers of so many frames; treat them as read-only."""
     numbers = np.arange(count)
     numbers.flags.writeable = False
     return numbers
@@ -125,7 +125,7 @@ def frame_numbers(count: int) -> NDArray[np.int64]:
 
 @lru_cache(maxsize=8)
 def _owners(craft: tuple[str, ...], counts: tuple[int, ...]) -> "pd.Categorical[str]":
-    """Return whose row it is; flights are asked for again and again with other numbers."""
+    """Return the craft of each row; cached, as flights with other numbers request it again."""
     import pandas as pd
 
     owners = np.repeat(np.arange(len(craft), dtype=np.min_scalar_type(-len(craft) - 1)), counts)

@@ -12,14 +12,14 @@ if TYPE_CHECKING:
     import pandas as pd
 
 
-def spans_when(track: "pd.DataFrame", asked: str) -> "pd.DataFrame":
+def spans_when(track: "pd.DataFrame", condition: str) -> "pd.DataFrame":
     """Return a row for each time without a gap in which frames of a craft were so."""
     import pandas as pd
 
     columns = {
         str(name): track[name].to_numpy(np.float64) for name in track.columns if name != "craft"
     }
-    so = answer(asked, columns, len(track))
+    so = answer(condition, columns, len(track))
     edges = np.flatnonzero(np.diff(np.concatenate([[False], so, [False]]).astype(np.int8)))
     first, past = edges[::2], edges[1::2]
     t = track["t"].to_numpy()

@@ -1,4 +1,4 @@
-"""The note beside a recorded flight: what was flown, where, and what is drawn of its craft."""
+"""The note beside a recorded flight: its title, arena, and the shapes of its craft."""
 
 from pathlib import Path
 from typing import Annotated, Any
@@ -19,7 +19,7 @@ Pace = Annotated[float, Field(ge=0.0, allow_inf_nan=False), Quantity("frames/s")
 
 
 class Looks(Model):
-    """What a picture or a comparison must know of a craft, and of those that are like it."""
+    """Data about a craft, and identical others, for pictures and comparisons."""
 
     edges: Edges
     in_view: bool = False
@@ -30,7 +30,7 @@ class Looks(Model):
     pooled: bool = False
     leaps: bool = False
     alike: tuple[Name, ...] = ()
-    """Names of the others of whom all this is true: of a grid of thousands it is told once."""
+    """Names of identical craft: a grid of thousands is described once."""
 
 
 class Window(Model):
@@ -41,7 +41,7 @@ class Window(Model):
 
 
 class Note(Model):
-    """What a table of frames does not tell; whatever is not known is left out."""
+    """Data missing from a table of frames; unknown fields are left out."""
 
     title: str = ""
     clock: str | None = None
@@ -57,7 +57,7 @@ class Note(Model):
         return (self.view.width, self.view.height) if self.view else None
 
     def bodies(self) -> dict[str, Body]:
-        """Return what is known of each craft, by its name; nothing without an arena."""
+        """Return the data about each craft by name; empty without an arena."""
         found: dict[str, Body] = {}
         for name, looks in self.craft.items() if self.arena else ():
             found |= dict.fromkeys((name, *looks.alike), self._body(looks))
@@ -74,7 +74,7 @@ class Note(Model):
 
 
 def note_of(trajectory: Trajectory) -> str:
-    """Return as TOML what the frames and events of a flight do not tell."""
+    """Return as TOML the data missing from a flight's frames and events."""
     about: dict[str, Any] = {"title": trajectory.title, "clock": trajectory.clock}
     about["rate"] = trajectory.rate
     if trajectory.view:

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 def seen_on_screen(flight: Trajectory) -> Trajectory:
     """Return a flight with places counted from the view's corner; its own without a view.
 
-    A column ``cut`` tells the frames in which the view has jumped by more than half of itself.
+    A column ``cut`` marks the frames in which the view has jumped by more than half of itself.
     """
     if flight.view is None or flight.arena is None:
         return flight

@@ -42,13 +42,13 @@ COMPARISONS: Mapping[type[ast.cmpop], Callable[..., Any]] = {
 }
 
 
-def answer(asked: str, columns: Mapping[str, Floats], rows: int) -> NDArray[np.bool_]:
-    """Return for each row whether what is asked is so.
+def answer(condition: str, columns: Mapping[str, Floats], rows: int) -> NDArray[np.bool_]:
+    """Return for each row whether a comparison holds.
 
     Parameters
     ----------
-    asked
-        Such as ``speed > 300 and not `in.thrust` ``; a name that is no word stands in backquotes.
+    condition
+        Such as ``speed > 300 and not `in.thrust` ``; other names than words are put in backquotes.
     columns
         Shape (rows,) each, by their names.
     rows
@@ -59,11 +59,11 @@ def answer(asked: str, columns: Mapping[str, Floats], rows: int) -> NDArray[np.b
     OptionError
         If the text is anything else than a comparison of columns.
     """
-    question = _Question(asked, columns)
+    question = _Question(condition, columns)
     with np.errstate(all="ignore"):
         found = question.value(question.tree())
     if not _is_logical(found):
-        raise OptionError(f"'{asked}' compares nothing; write such as speed > 300")
+        raise OptionError(f"'{condition}' compares nothing; write such as speed > 300")
     return np.broadcast_to(np.asarray(found, dtype=np.bool_), (rows,))
 
 
@@ -74,19 +74,19 @@ def _is_logical(value: Values) -> bool:
 class _Question:
     """One question, and the columns that it may name."""
 
-    def __init__(self, asked: str, columns: Mapping[str, Floats]) -> None:
-        self.asked, self.columns = asked, columns
+    def __init__(self, condition: str, columns: Mapping[str, Floats]) -> None:
+        self.condition, self.columns = condition, columns
         self.quoted: dict[str, str] = {}
 
     def wrong(self, what: str) -> OptionError:
-        """Return the error that says what is wrong with the question."""
-        return OptionError(f"'{self.asked}': {what}")
+        """Return the error about the comparison."""
+        return OptionError(f"'{self.condition}': {what}")
 
     def tree(self) -> ast.expr:
         """Return the question as a tree."""
-        if len(self.asked) > LONGEST:
+        if len(self.condition) > LONGEST:
             raise self.wrong(f"is longer than {LONGEST:,} letters")
-        text = re.sub(r"`([^`]*)`", self._word, self.asked)
+        text = re.sub(r"`([^`]*)`", self._word, self.condition)
         try:
             return ast.parse(text.strip(), mode="eval").body
         except (SyntaxError, ValueError, RecursionError, MemoryError):
@@ -165,7 +165,7 @@ class _Question:
             raise self.wrong("holds a number that is too large") from None
 
     def amount(self, node: ast.expr) -> Any:
-        """Return a part that must be a number; NumPy's own, whose powers cannot grow for ever."""
+        """Return a part that must be a number; NumPy's own, with bounded powers."""
         value = self._value(node)
         if _is_logical(value):
             raise self.wrong(f"'{self.shown(node)}' is so or not, and no number")

@@ -9,7 +9,7 @@ from tinrocket.trajectory.frames import Frames
 
 
 def game_columns(scenario: Scenario) -> list[str]:
-    """Return the columns that tell of the game: a score for each side, and lives."""
+    """Return the columns about the game: a score for each side, and lives."""
     lives = scenario.rounds is not None and scenario.rounds.lives is not None
     return [*(SCORE + side for side in scenario.sides), *(["lives"] if lives else [])]
 

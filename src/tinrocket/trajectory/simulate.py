@@ -87,8 +87,8 @@ def flown(
 ) -> Trajectory:
     """Fly a scenario by a plan of it, or of one that differs in tape, duration or clock alone.
 
-    The plan must know every pointer of the tape.  `begins` are cells of its memory that hold
-    something else before the first step: another start, without another plan.
+    The plan must include every pointer of the tape.  `begins` are cells of its memory that hold
+    other values before the first step: another start, without another plan.
     """
     pacing = paced(scenario, clock)
     seen = sample_tape(scenario, pacing)
@@ -167,14 +167,14 @@ def _frames(
         for arena, rows in zip(arenas, scenario.fleet.rows, strict=True):
             np.multiply(laps[rows], arena.period(axis), out=path[rows])
         path += column[axis]
-    if plan.unit != 1.0:  # speeds fly per tuned frame, and are told per second
+    if plan.unit != 1.0:  # speeds are flown per tuned frame, and recorded per second
         column["vx"] *= plan.unit
         column["vy"] *= plan.unit
     magnitude(column["vx"], column["vy"], column["speed"])
     Heading.of(scenario.arena).to_degrees(column["heading"], column["heading"])
     if "lag" in column:
         column["lag"][:] = pacing.times - pacing.shown
-    if "alive" in column:  # what stands still is there too
+    if "alive" in column:  # a stopped craft is present too
         column["alive"][:] = column["alive"] != 0.0
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values

@@ -1,4 +1,4 @@
-"""Inside a frame: how a craft stands after each rule, what it gained, and what let rules act."""
+"""Traces: a craft's state after each rule of a step, its changes, and the active inputs."""
 
 import math
 from collections.abc import Collection, Mapping, Sequence
@@ -72,7 +72,7 @@ def trace(
         height [px], alive; ``in.<action>`` for each input of the step, ``timer.<rule>`` for each
         timer (how long it runs on, in s or in steps), and events, as text.  Those of a pool are
         left out while they are not there, unless one is named.  A flight that blows up ends with
-        that step, and ``attrs["blew_up"]`` says so.
+        that step, and ``attrs["blew_up"]`` records it.
 
     Raises
     ------
@@ -93,7 +93,7 @@ def trace(
     wanted = np.flatnonzero((begins >= first - 1e-9) & (begins < last - 1e-9))
     if wanted.size * plan.trace.count > most(SIDE_BY_SIDE):
         raise OptionError(
-            f"a trace of {wanted.size:,} steps is too long; ask for a part with since and until"
+            f"a trace of {wanted.size:,} steps is too long; choose a part with since and until"
         )
     sampled = sample_tape(scenario, pacing)
     inputs = sampled.columns(plan.raw)
@@ -130,7 +130,7 @@ def trace(
 
 
 def named_columns(wanted: Sequence[str], table: pd.DataFrame) -> list[str]:
-    """Return columns that are asked for; UnknownNameError if there is none of a name."""
+    """Return the requested columns; UnknownNameError for an unknown name."""
     for name in wanted:
         if name not in table:
             raise UnknownNameError(f"there is no column '{name}'{nearest(name, table.columns)}")
@@ -150,7 +150,7 @@ def _members(scenario: Scenario, craft: str | None) -> list[int]:
 
 
 ALIVE = list(TraceRow.fields).index("alive")
-"""Which column of a row says whether the craft is there."""
+"""The column of a row that holds whether the craft is present."""
 
 
 class _Teller:
@@ -193,7 +193,7 @@ class _Teller:
                 before = row
 
     def state(self, row: Floats, before: Floats, dt: float) -> dict[str, object]:
-        """Return how a craft stands, in px, s and degrees."""
+        """Return a craft's state, in px, s and degrees."""
         unit = self.plan.unit
         named = dict(zip(TraceRow.fields, row.tolist(), strict=True))
         vx, vy = named["vx"] * unit, named["vy"] * unit

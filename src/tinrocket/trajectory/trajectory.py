@@ -26,7 +26,7 @@ Floats = NDArray[np.float64]
 
 
 MOST_TOLD = 4
-"""Craft of which a flight in words says how they ended."""
+"""Craft with a final position in a flight's text."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -38,31 +38,31 @@ class Trajectory:
     recorded
         What `frames` is made from.
     make_events
-        Makes what `events` is made from, which is done when they are first asked for.
+        Makes the rows of `events`, on first use.
     arena
         The playfield, or None if it is not known.
     title, clock
-        What was flown, and how its frames were paced.
+        Title of the scenario, and the pacing of its frames.
     rate
         Frames per second, as the clock has it or on average.
     bodies
-        For each craft what a picture or a comparison must know of it.
+        Data about each craft for pictures and comparisons.
     view
         Width and height of what the player sees [px], or None if that is the arena.
     obstacles
-        What stands still.
+        Pieces that never move.
     passed
         Names of those that everybody passes: zones that are counted, and no more.
     seams
-        Where axes wrap for a craft, low and high [px], if there is no arena to tell.
+        Where axes wrap for a craft, low and high [px], if there is no arena.
     y_up
-        Whether y grows upward, if there is no arena to tell.
+        Whether y grows upward, if there is no arena.
     world
-        Of what is seen on the screen, the flight in the world.
+        For a flight in screen coordinates, the flight in the world.
     make_trace
         Flies it once more and looks inside its frames, if it is known how.
     make_doubts
-        Looks for what is hardly meant in what was flown; see `warnings`.
+        Makes the warnings about the flown scenario; see `warnings`.
     """
 
     recorded: Frames
@@ -82,13 +82,13 @@ class Trajectory:
     make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)
 
     def __repr__(self) -> str:
-        """Return what was flown, and for how long."""
+        """Return the title and the duration."""
         frames = max(self.recorded.counts) - 1
         length = f"{frames} frames, {self.duration:.4g} s"
         return safe_line(f"<Trajectory '{self.title}', {self.clock}: {length}>")
 
     def __str__(self) -> str:
-        """Return two lines: what was flown, and how it ended."""
+        """Return two lines: the title, and the final state."""
         events = self.happened["t"].size
         told = repr(self)[1:-1] + f", {events} event{'' if events == 1 else 's'}"
         ends = []
@@ -106,17 +106,17 @@ class Trajectory:
         return safe_output(f"{told}\n{'; '.join(ends)}")
 
     def _repr_html_(self) -> str:
-        """Return what was flown and its path as a notebook shows them."""
+        """Return the title and the path as a notebook shows them."""
         return html_of(self)
 
     def __getstate__(self) -> dict[str, object]:
-        """Return what is pickled: the events instead of what makes them."""
+        """Return the state to pickle: the events instead of their maker."""
         state = self.__dict__ | {"make_events": partial(dict, self.happened)}
         state["make_doubts"] = partial(list, self.warnings)
         return state
 
     def __setstate__(self, state: dict[str, object]) -> None:
-        """Take over what was pickled."""
+        """Restore the pickled state."""
         self.__dict__.update(state)
 
     @cached_property
@@ -127,7 +127,7 @@ class Trajectory:
         one turn], wraps_x, wraps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
         action a column ``in.<action>`` with its value as sampled at that moment.  Where they
         can be anything but plain: height above the ground [px], alive (0 while the craft is not
-        there), a column ``score.<side>`` for each side, lives, lag of what is shown behind real
+        there), a column ``score.<side>`` for each side, lives, display latency behind real
         time [s], and view_x, view_y, the view's corner with the lowest coordinates [px].
         """
         return self.recorded.table()
@@ -198,7 +198,7 @@ class Trajectory:
         return {family: tuple(names) for family, names in families.items()}
 
     def compared_by_events(self, craft: str) -> bool:
-        """Whether the path of a craft tells nothing beside that of another flight."""
+        """Whether the path of a craft coincides with that of another flight."""
         body = self.bodies.get(craft)
         return body is not None and (body.pooled or body.leaps)
 
@@ -243,7 +243,7 @@ class Trajectory:
 
     @property
     def lag(self) -> float:
-        """By how much what is shown lies behind real time, on average [s]."""
+        """Mean display latency [s]."""
         recorded = self.recorded
         return float(recorded.column("lag").mean()) if "lag" in recorded.names else 0.0
 
@@ -272,7 +272,7 @@ class Trajectory:
         names = self.craft
         if craft is None:
             if len(names) > 1:
-                raise UnknownNameError(f"say which craft; there are {', '.join(names)}")
+                raise UnknownNameError(f"name the craft; there are {', '.join(names)}")
             return names[0]
         if craft not in self.recorded:
             raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
@@ -313,20 +313,20 @@ class Trajectory:
         Raises
         ------
         TrajectoryError
-            If the flight was read from a file, which does not say how it came about.
+            If the flight was read from a file, which does not contain its scenario.
         """
         if self.make_trace is None:
             raise TrajectoryError("a loaded flight cannot be traced; trace its scenario")
         return self.make_trace(craft, since, until, each_rule=each_rule, columns=columns)
 
-    def when(self, asked: str, craft: str | None = None) -> "pd.DataFrame":
+    def when(self, condition: str, craft: str | None = None) -> "pd.DataFrame":
         """Return when something was so: ``flight.when("speed > 300 and vy < 0")``.
 
         Parameters
         ----------
-        asked
+        condition
             A comparison of columns of `frames`: names, numbers, arithmetic, ``and``, ``or`` and
-            ``not``; names with a point stand in backquotes.
+            ``not``; names with a point are put in backquotes.
         craft
             May be left out if there is only one.
 
@@ -341,7 +341,7 @@ class Trajectory:
         OptionError
             If the text is no comparison of columns.
         """
-        return spans_when(self.of(craft), asked)
+        return spans_when(self.of(craft), condition)
 
     def extremes(self, craft: str | None = None) -> "pd.DataFrame":
         """Return where and when a craft was highest, lowest, farthest to the sides and fastest.

@@ -12,8 +12,8 @@ Indices = NDArray[np.int64]
 def kinds_of(columns: Iterable[NDArray[Any]]) -> tuple[Indices, Indices]:
     """Return the first row of each kind of row, and of which kind each row is.
 
-    Kinds are in the order of what is in their columns.  A column at a time: the numbers of what
-    is in it are few, and so is their product with the number of kinds so far.
+    Kinds are sorted by their columns.  A column at a time: the distinct values
+    of one are few, and so is their product with the number of kinds so far.
     """
     firsts = kinds = None
     for column in columns:

@@ -22,7 +22,7 @@ from tinrocket.trajectory.clocks import paced, resolved_clock
 from tinrocket.trajectory.interpolate import magnitude
 
 MOST_STATES = 10_000_000
-"""Variants times craft whose last states fit into memory."""
+"""Limit of variants times craft, so that the last states fit into memory."""
 
 
 def sweep(

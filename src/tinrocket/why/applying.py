@@ -1,4 +1,4 @@
-"""Writing a cured scenario into its file, with the comments that stand there."""
+"""Writes a cured scenario into its file, and keeps the comments there."""
 
 import tomllib
 from pathlib import Path
@@ -42,7 +42,7 @@ def apply_cure(
     document = tomlkit.parse(text)
     before = read_scenario(path, allow_outside=allow_outside)
     whole = tomllib.loads(format_scenario(cured))
-    if "clock" not in document and "clock" in whole:  # a new table says no more than it must
+    if "clock" not in document and "clock" in whole:  # a new table holds no defaults
         whole["clock"] = cured.clock.model_dump(mode="json", exclude_defaults=True)
     for steps, value in changes(tomllib.loads(format_scenario(before)), whole, ()):
         _write(document, whole, steps, value)
@@ -55,11 +55,11 @@ def apply_cure(
 
 
 GONE = object()
-"""Stands for a key that is there no more."""
+"""Marks a key that was removed."""
 
 
 def changes(before: Any, after: Any, steps: Steps) -> list[tuple[Steps, Any]]:
-    """Return where two scenarios differ as plain data, and what stands there now."""
+    """Return the paths at which two scenarios differ as plain data, with the new values."""
     if before == after:
         return []
     if isinstance(before, dict) and isinstance(after, dict):

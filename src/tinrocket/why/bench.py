@@ -32,10 +32,10 @@ class Tried:
     Attributes
     ----------
     cure
-        What was changed.
+        The change.
     drift
         The largest distance from its own run at the tuned rate, of any craft at any rate [px], as
-        `compare` of the cured scenario tells it.
+        `compare` of the cured scenario reports it.
     changed
         Events that are missing or extra, of all rates together.
     agrees
@@ -47,7 +47,7 @@ class Tried:
     tuned_events
         Events that it changes there.
     latency
-        By how much what is shown lies behind, on average over the rates [ms].
+        Mean display latency over the rates [ms].
     steps
         Steps a second, at the highest rate.
     depends
@@ -68,7 +68,7 @@ class Tried:
 
 @dataclass(frozen=True, slots=True)
 class Rough:
-    """What is left over uneven frames, of all seeds and rates together.
+    """The remaining difference over uneven frames, of all seeds and rates together.
 
     Attributes
     ----------
@@ -102,7 +102,7 @@ class Bench:
 
     @cached_property
     def curable(self) -> list[Suspect]:
-        """Every suspect whose cure is a change of the game."""
+        """Every suspect with a cure that changes the game."""
         found: dict[str, Suspect] = {}
         for clock in self.clocks:
             for one in suspects(self.causes.scenario, clock):
@@ -153,7 +153,7 @@ class Bench:
         )
 
     def rough(self, cure: Cure, uneven: Uneven) -> Rough:
-        """Return what is left of drift and outcomes over uneven frames."""
+        """Return the remaining drift and outcomes over uneven frames."""
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
         runs = [
@@ -176,7 +176,7 @@ class Bench:
         even = [one for one in clocks if one.frame_times is None]
         try:
             return feel(changed, clocks=even) if even else None
-        except OptionError:  # nobody plays here
+        except OptionError:  # no craft has anything to measure
             return None
 
 

@@ -1,4 +1,4 @@
-"""One run beside the tuned one: what is left of a difference where suspects are switched off."""
+"""One run beside the tuned one: the difference that remains where suspects are switched off."""
 
 import math
 from collections.abc import Sequence
@@ -28,13 +28,13 @@ from tinrocket.why.suspect import Suspect, switched_off
 Floats = NDArray[np.float64]
 
 NOTHING = 1e-6
-"""What is less than this is rounding."""
+"""Smaller differences are rounding."""
 
 GAME = ("drift", "outcome", "events")
-"""What is explained of the game by its own tape."""
+"""The difference to explain in the game's own tape."""
 Of = Literal["drift", "outcome", "events"] | str
-"""What is explained: drift, the first change of the outcome, how many events change, or a number of
-feel by its name."""
+"""The quantity to explain: drift, the first change of the outcome, the number of changed events,
+or a feel metric by name."""
 ABOUT = 0.5
 """So near in time the same event is missing or extra, and not another of its kind [s]."""
 
@@ -72,8 +72,8 @@ class Plans:
     def tuned(self, gone: frozenset[int]) -> Trajectory | None:
         """Return the tuned run with some suspects switched off: what the others are held against.
 
-        Most leave it alone.  Those that do not, such as how contacts are found, change what was
-        tuned; that is another question than why rates differ.
+        Most leave it alone.  Those that do not, such as how contacts are found, change the tuned
+        motion; that is another question than why rates differ.
         """
         kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
         turns = [n for n in gone if self.suspects[n].kind == "turns"]
@@ -108,7 +108,7 @@ class Case:
     of
         The difference to explain.
     on_screen
-        Whether drift is that of what is seen in the scenario's view.
+        Whether drift is measured in the scenario's view.
     whole_run
         Whether drift is that of the whole run, also after the outcome has parted.
     """
@@ -171,7 +171,7 @@ class Case:
     def parts_at(self) -> float | None:
         """When the first event of the run as it is is missing or extra [s]; None if none is.
 
-        Of a whole run it is not asked.
+        It is not needed for a whole run.
         """
         if self.whole_run:
             return None
@@ -193,7 +193,7 @@ class Case:
         return Perceptible().least(unit, tuned.value, scenario.tuned_at)
 
     def left(self, gone: frozenset[int]) -> float:
-        """Return what is left of the difference."""
+        """Return the remaining difference."""
         if gone not in self._left:
             self._left[gone] = self._measured(gone)
         return self._left[gone]

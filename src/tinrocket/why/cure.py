@@ -1,4 +1,4 @@
-"""A cure: what is changed about a game, of a suspect or of the game as a whole."""
+"""A cure: a change of a game, for a suspect or for the game as a whole."""
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -12,7 +12,7 @@ from tinrocket.why.suspects import suspects
 
 @dataclass(frozen=True, slots=True)
 class Cure:
-    """What is changed about a game.
+    """A change of a game.
 
     Attributes
     ----------

@@ -19,7 +19,7 @@ from tinrocket.why.search import choose, front, pruned, smallest
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Cures:
-    """What was tried, and what is recommended.
+    """The tried cures, and the recommended one.
 
     Attributes
     ----------
@@ -34,10 +34,10 @@ class Cures:
     alternatives
         Others that are better in something: less drift, less latency or fewer steps.
     feel
-        For the game as it is and for what is recommended and its alternatives: the feel metrics
+        For the game as it is, the recommended cure and its alternatives: the feel metrics
         at every rate.
     rough
-        For the same what is left over uneven frames, if that was asked for.
+        For the same the remaining difference over uneven frames, if requested.
     bench
         Where they were flown.
     """
@@ -58,7 +58,7 @@ class Cures:
         return safe_line(f"<Cures of '{title}': {len(self.tried)} tried, {taken}>")
 
     def __str__(self) -> str:
-        """Return what is recommended and why, and the lines to write."""
+        """Return the recommendation, its reason, and the lines to write."""
         return safe_output(text_of(self))
 
     def _repr_html_(self) -> str:
@@ -110,7 +110,7 @@ class Cures:
 
     @property
     def cured(self) -> Scenario | None:
-        """The scenario with what is recommended, its numbers converted."""
+        """The scenario with the recommended cure applied and its numbers converted."""
         return self.with_cure(self.recommended.cure.name) if self.recommended else None
 
     def with_cure(self, cure: str) -> Scenario:
@@ -136,7 +136,7 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
     felt
         Whether to measure what remains of the feel metrics too.
     uneven
-        Judges what was tried over uneven frames too, over many seeds.
+        Judges the tried cures over uneven frames too, over many seeds.
     """
     expect(causes, Causes, "find_cures()", "make them with explain(scenario)")
     bench = Bench(causes)

@@ -1,4 +1,4 @@
-"""Why runs differ: what each suspect takes away of the difference, and what nobody explains."""
+"""Why runs differ: the share of each suspect in the difference, and the unexplained rest."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -65,7 +65,7 @@ class Explained:
     causes
         The worst first; together with `unexplained` the whole.
     unexplained
-        What is left where every suspect is switched off.
+        The difference that remains with every suspect switched off.
     parts_at
         When the first event is missing or extra [s]; None if none is.
     case
@@ -81,7 +81,7 @@ class Explained:
     case: Case = field(repr=False)
 
     def __reduce__(self) -> tuple[object, ...]:
-        """Return what is pickled: numbers by the names of suspects, which are found again."""
+        """Return the state to pickle: numbers by the names of suspects, which are found again."""
         case = self.case
         told = [(c.suspect.name, c.amount, c.share, c.error, c.alone) for c in self.causes]
         told_of = case.craft, case.of, case.on_screen, case.whole_run
@@ -103,9 +103,9 @@ class Causes:
     Attributes
     ----------
     scenario
-        What was flown.
+        Title of the scenario.
     of
-        What is explained: drift, outcome, or a feel metric.
+        The quantity to explain: drift, outcome, or a feel metric.
     craft
         Name of the craft.
     runs
@@ -124,7 +124,7 @@ class Causes:
     tolerance: float
 
     def __repr__(self) -> str:
-        """Return what is explained, and of how many runs."""
+        """Return the explained quantity, and the number of runs."""
         title = self.scenario.title
         return safe_line(f"<Causes of {self.of} of '{title}': {len(self.runs)} runs>")
 
@@ -149,9 +149,9 @@ class Causes:
 
     @cached_property
     def table(self) -> pd.DataFrame:
-        """A row for each cause of each run, and one for what is unexplained.
+        """A row for each cause of each run, and one for the unexplained rest.
 
-        clock, fps, suspect, kind, amount (in the unit of what is explained), share, error, alone.
+        clock, fps, suspect, kind, amount (in the explained quantity's unit), share, error, alone.
         """
         rows: list[dict[str, object]] = []
         for run in self.runs:
@@ -196,16 +196,16 @@ def explain(
     whole_run: bool = False,
     progress: Progress | None = None,
 ) -> Causes:
-    """Say which parts of a game make its runs differ from the tuned one, and by how much each.
+    """Find the parts of a game that make its runs differ from the tuned one, and the share of each.
 
-    Every suspect (a rule's timing, what is counted in frames, how contacts are found, when input
-    is read ...) is switched off in every combination, and its share is what it takes away on
-    average over all orders (Shapley 1953), so that shares add up to the whole.
+    Every suspect (a rule's timing, numbers counted in frames, how contacts are found, when input
+    is read ...) is switched off in every combination, and its share is the difference that it
+    removes on average over all orders (Shapley 1953), so that shares add up to the whole.
 
     Parameters
     ----------
     subject
-        A scenario, or a comparison of one, whose rates are taken.
+        A scenario, or a comparison of one, with its rates.
     rates, clocks
         As for `compare`; of a comparison those it was made with.
     craft
@@ -217,7 +217,7 @@ def explain(
     tolerance
         Drift that still counts as the same [px].
     on_screen
-        Whether drift is that of what is seen in the scenario's view, which is then a suspect too.
+        Whether drift is measured in the scenario's view, which is then a suspect too.
     whole_run
         Whether drift is that of the whole run, and not only up to the first event that differs.
     progress
@@ -263,7 +263,7 @@ def _asked(
 ) -> tuple[Scenario, list[Clock]]:
     if isinstance(subject, Comparison):
         if subject.scenario is None or subject.against == "log":
-            raise OptionError("logs do not say how they came about; explain their scenario")
+            raise OptionError("logs do not contain their rules; explain their scenario")
         if len(subject.variants) > 1:
             raise OptionError("explain one variant at a time: its scenario, by with_value()")
         scenario = subject.scenario
@@ -272,15 +272,19 @@ def _asked(
         scenario = subject
     else:
         raise OptionError("explain() takes a scenario, or a comparison of one")
-    asked = at_paces(scenario.clock, *paces("explain()", rates, clocks))
-    return scenario, [resolved_clock(scenario, clock) for clock in asked]
+    requested = at_paces(scenario.clock, *paces("explain()", rates, clocks))
+    return scenario, [resolved_clock(scenario, clock) for clock in requested]
 
 
 def _craft(
-    scenario: Scenario, reference: Trajectory, paced: Sequence[Clock], asked: str | None, of: str
+    scenario: Scenario,
+    reference: Trajectory,
+    paced: Sequence[Clock],
+    requested: str | None,
+    of: str,
 ) -> str:
-    """Return whose difference it is: the craft that is farthest off in any run."""
-    if asked is not None:
+    """Return the craft with the largest drift in any run."""
+    if requested is not None:
         known = [
             name
             for name in reference.craft
@@ -288,9 +292,9 @@ def _craft(
         ]
         if of not in GAME:
             known = [one.name for one in scenario.craft]
-        if asked not in known:
-            raise UnknownNameError(f"there is no craft '{asked}'{nearest(asked, known)}")
-        return asked
+        if requested not in known:
+            raise UnknownNameError(f"there is no craft '{requested}'{nearest(requested, known)}")
+        return requested
     if of not in GAME:
         return _felt_craft(scenario, of)
     far: dict[str, float] = {}

@@ -15,7 +15,7 @@ DRAWN = 64
 """Orders that are drawn."""
 
 Whole = Callable[[frozenset[int]], float]
-"""What is left of the whole where some parts are taken away."""
+"""The remaining difference with some parts taken away."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +25,7 @@ class Shares:
     Attributes
     ----------
     amounts
-        One for each part; together the whole less what is left where all are taken away.
+        One for each part; their sum is the whole minus the rest with all parts taken away.
     errors
         Standard errors of the amounts: 0 where they are exact.
     """
@@ -37,7 +37,7 @@ class Shares:
 def shares(left: Whole, count: int, *, seed: int = 0) -> Shares:
     """Return the Shapley value of each of `count` parts.
 
-    The mean over all orders of taking parts away of what is left before and after each:
+    The mean, over all orders of removal, of the change of the rest at each part:
     ``sum over S of |S|! (n - |S| - 1)! / n! (left(S) - left(S + i))``.
     """
     if count <= EXACT:

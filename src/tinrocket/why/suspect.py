@@ -17,7 +17,7 @@ class Suspect:
     Attributes
     ----------
     name
-        By which it is told: the path of a rule, or a few words.
+        Its name in reports: the path of a rule, or a few words.
     kind
         timing, turns, counted, carry, detection, input, taps, uneven, cap, remainder, seam, tape.
     off
@@ -25,7 +25,7 @@ class Suspect:
     cure
         Whether that is a change of the game; the clock of the player's screen is none.
     last
-        Whether it is what is left where nothing else is wrong, and is switched off for good once
+        Whether it remains where nothing else is wrong, and is switched off for good once
         all others are.
     where
         Craft and place of the rule, if it is about one.
@@ -43,7 +43,7 @@ class Suspect:
 
 
 def own_rules(scenario: Scenario) -> list[str]:
-    """Return the rules of the user's: nobody knows what switching off their timing would be."""
+    """Return the user's rules; switching off their timing is undefined."""
     return [
         f"{craft.name}.{rule.label}"
         for craft in scenario.craft

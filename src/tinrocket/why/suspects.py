@@ -93,9 +93,9 @@ CARRIED = Line(
     runs=False,
 )
 SWEPT = Line(
-    "move, then ask whether the two overlap",
+    "move, then test whether the two overlap",
     "before moving, find when within the step the two first touch; move to there, answer the "
-    "contact, and move on with what is left of the step",
+    "contact, and move on for the rest of the step",
     runs=False,
 )
 OVERSHOOT_KEPT = Line(
@@ -104,7 +104,7 @@ OVERSHOOT_KEPT = Line(
     runs=False,
 )
 BUFFERED = Line(
-    "ask in each frame whether the key is down",
+    "test in each frame whether the key is down",
     "keep each press until the next frame has seen it",
     runs=False,
 )
@@ -135,7 +135,7 @@ def _in_seconds(model: Any, scenario: Scenario) -> Any:
 
 
 def _craft_in_seconds(craft: Craft, scenario: Scenario) -> Craft:
-    """Return a craft whose own spans are in seconds; its rules are suspects of their own."""
+    """Return a craft with its own spans in seconds; its rules are suspects of their own."""
     return craft.in_seconds(scenario.tuned_at).replaced(rules=craft.rules)
 
 
@@ -165,11 +165,11 @@ def _member(
 
 
 WHOLE = 1e-9
-"""What is less than this beyond a whole number of frames is rounding."""
+"""A smaller excess over a whole number of frames is rounding."""
 
 
 def _carrying(rule: MotionRule, scenario: Scenario) -> MotionRule:
-    """Return a rule that carries over what is left, at the interval that it had when tuned."""
+    """Return a rule that carries over the remainder, at the interval that it had when tuned."""
     changes: dict[str, Any] = {"carry": True}
     cooldown = getattr(rule, "cooldown", None)
     if cooldown is not None and frames_in(cooldown) is None:  # it waited for whole frames

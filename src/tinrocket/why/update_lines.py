@@ -1,6 +1,6 @@
 """The line to write instead: a statement that any language has, with the user's own numbers.
 
-A rule says how it is written in an update; here its numbers are put in as they are typed now, and
+A rule declares its update template; here its numbers are put in as they are typed now, and
 as they hold at every frame rate.
 """
 
@@ -57,7 +57,7 @@ def _line(printer: "_Printer") -> Line | None:
 
 @dataclass(frozen=True, slots=True)
 class _Printer:
-    """Prints the numbers of a rule or view as they stand in the user's update."""
+    """Prints the numbers of a rule or view as in the user's update."""
 
     form: MotionRule | View
     units: Units
@@ -80,11 +80,11 @@ class _Printer:
         return f"(dt * {self.tuned_at:g})"
 
     def filled(self, template: str, place: int) -> str:
-        """Return a template with numbers as they stand now (0), or as they should be (1)."""
+        """Return a template with the current numbers (0), or the correct ones (1)."""
         return template.format_map(_Keys(self, place))
 
     def number(self, key: str, scaling: str) -> tuple[str, str]:
-        """Return a number of the rule as it stands now, and as it should be."""
+        """Return a number of the rule as it is now, and as it should be."""
         if key in ("kept", "share"):
             return self._decaying(key)
         if key == "step":
@@ -124,7 +124,7 @@ class _Keys(dict[str, "_Value"]):
         self._given = printer, place
 
     def __missing__(self, key: str) -> "_Value":
-        """Return a number, to be printed as the template says."""
+        """Return a number, formatted for the template."""
         return _Value(*self._given, key)
 
 

@@ -1,7 +1,7 @@
 """Where the pictures of a command are drawn: in processes beside this one.
 
-While this one flies and prints, a server loads the plotting library, and those who draw are forks
-of it.  Where no process can be forked they are started anew; where there can be none, all is drawn
+While this process flies and prints, a server loads the plotting library; the drawing processes
+are its forks.  Where fork is missing they are spawned; where no process can start, all is drawn
 here.
 """
 
@@ -68,8 +68,8 @@ class Studio(AbstractContextManager["Studio"]):
                 self._take_on(Hand(context))
 
     def _take_on(self, hand: Hand) -> None:
-        """Let somebody draw, if there can be a thread to ask it."""
-        # a daemon, because a process is only there when the server has loaded all it was told to
+        """Start the drawing processes, if a thread can be started to wait for them."""
+        # a daemon, because a process is only there when the server has finished its preload
         given = hand, self._asked, self._answers
         thread = Thread(target=_hand_on, args=given, daemon=True)
         with suppress(RuntimeError):  # no further thread can be started
@@ -88,7 +88,7 @@ class Studio(AbstractContextManager["Studio"]):
             for name in names:
                 _draw(comparison, name, folder)
             return
-        data = pickle.dumps(comparison)  # now, because what is asked of it is kept in it
+        data = pickle.dumps(comparison)  # now, because a comparison caches its results in itself
         for name in names:
             self._pending[self._count] = partial(_draw, comparison, name, folder)
             self._asked.put(_Picture(self._count, data, name, folder))
@@ -126,11 +126,11 @@ class Studio(AbstractContextManager["Studio"]):
 
 def _hand_on(
     hand: Hand,
-    asked: "SimpleQueue[_Picture | None]",
+    requested: "SimpleQueue[_Picture | None]",
     answers: "SimpleQueue[tuple[int, Exception | None]]",
 ) -> None:
-    """Give what is asked for to one who draws, and answer with what went wrong, if anything."""
-    for picture in iter(asked.get, None):
+    """Hand a request to a drawing process, and return its error, if any."""
+    for picture in iter(requested.get, None):
         wrong: Exception | None = None
         try:
             hand.draw(picture.data, picture.name, picture.folder)
@@ -178,7 +178,7 @@ def start_safely() -> bool:
 
 @contextmanager
 def _leaving_interrupts() -> Iterator[None]:
-    """Let what is started now leave interrupts to this process; only a main thread can."""
+    """Make child processes ignore interrupts while they start; only a main thread can."""
     if current_thread() is not main_thread():
         yield
         return

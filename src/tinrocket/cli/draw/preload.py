@@ -1,7 +1,7 @@
-"""What the server of those who draw loads first.
+"""Modules that the fork server of the drawing processes loads first.
 
-It keeps nothing open that others wait for: who reads the output of a command would else read on
-until the server has loaded all it was told to, long after the command itself has ended.  And it
+It keeps no pipe open: a reader of the command's output would otherwise wait until the server
+has finished its preload, long after the command has ended.  And it
 does not look for cycles in what it loads, none of which is ever let go.
 """
 

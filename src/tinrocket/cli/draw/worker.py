@@ -1,4 +1,4 @@
-"""A process that draws what it is asked for; where one end of the pipe goes, the other hears it."""
+"""A drawing process and its pipe; if one end closes, the other end notices."""
 
 import gc
 import pickle
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 
 class HandLostError(Exception):
-    """Who draws could not be started, or has ended before it was done."""
+    """A drawing process could not be started, or ended before it was done."""
 
 
 class Hand:
@@ -20,7 +20,7 @@ class Hand:
 
     def __init__(self, context: "ForkServerContext | SpawnContext") -> None:
         self._pipe, self._far_end = context.Pipe()
-        # a daemon, so that a command that ends early waits for nobody
+        # a daemon, so that a command that ends early does not wait for it
         self._process = context.Process(target=_serve, args=(self._far_end,), daemon=True)
         self._given: bytes | None = None
 
@@ -60,25 +60,25 @@ class Hand:
 
 
 def _serve(pipe: "Connection[object, bytes | tuple[str, Path]]") -> None:
-    """Draw what is asked for until nobody can ask any more; leave interrupts to who asks."""
+    """Serve requests until the pipe closes; leave interrupts to the parent process."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     gc.disable()
-    gc.freeze()  # what is loaded stays
+    gc.freeze()  # loaded modules are never freed
     from tinrocket.cli.draw.draw import draw
 
     comparison: Any = None
     while True:
         try:
-            asked = pipe.recv()
+            requested = pipe.recv()
         except EOFError:
             return
-        if isinstance(asked, bytes):  # of which all that follow are to be drawn
-            comparison = pickle.loads(asked)  # noqa: S301  # packed by the process it works for
+        if isinstance(requested, bytes):  # of which all that follow are to be drawn
+            comparison = pickle.loads(requested)  # noqa: S301  # packed by the process it works for
             continue
         try:
-            draw(comparison, *asked)
-        except Exception as error:  # told to who asked
+            draw(comparison, *requested)
+        except Exception as error:  # sent to the parent
             pipe.send(error)
         else:
             pipe.send(None)
-        gc.collect()  # while nobody waits
+        gc.collect()  # while the parent does not wait

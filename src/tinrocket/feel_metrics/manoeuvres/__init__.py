@@ -1,4 +1,4 @@
-"""The standard manoeuvres, a file each; this is the order in which sheets tell them."""
+"""The standard manoeuvres, a file each; in the order of the sheet."""
 
 from tinrocket.feel_metrics.manoeuvres.contact import CONTACT
 from tinrocket.feel_metrics.manoeuvres.crossing import CROSSING

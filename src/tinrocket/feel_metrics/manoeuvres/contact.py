@@ -1,4 +1,4 @@
-"""Contacts: what a freeze-frame shows, what is passed through, and hits that were none."""
+"""Contacts: gaps in a freeze-frame, bodies passed through, and false hits."""
 
 import math
 from itertools import chain
@@ -12,7 +12,7 @@ from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 
 LASTING = ("bounce", "block", "stop")
-"""Responses after which the two are still there, so that a freeze-frame shows how they stand."""
+"""Responses after which the two are still there, so that a freeze-frame shows both."""
 
 
 def _fly(course: Course) -> Answers:
@@ -78,7 +78,7 @@ def _thinnest(shape: list[Outline]) -> float:
 
 
 def _fair(course: Course) -> Answers:
-    """Compare what is drawn with what can be hit."""
+    """Compare the drawn shape with the hit shape."""
     if course.craft.shape is None or course.craft.hit is None:
         return {"near misses that hit": NOT_THIS}
     drawn = _area(outlines(course.craft.shape, course.up))

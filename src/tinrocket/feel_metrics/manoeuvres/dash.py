@@ -74,7 +74,7 @@ def _lost(course: Course, rule: Dash) -> Answer:
         + np.abs(alone.vy - steered.vy)
     )
     differ = np.flatnonzero(apart > MOVES)
-    # what was held from the second frame on can show after that frame at the soonest
+    # a key held from the second frame on can show after that frame at the earliest
     return Answer(float(alone.t[differ[0]]) - 2.0 * course.frame) if differ.size else NEVER
 
 

@@ -10,7 +10,7 @@ from tinrocket.feel_metrics.test_scenarios import Point
 
 PRESSES = {"50 ms": 0.05, "100 ms": 0.1}
 STANDS = 0.02
-"""The share of its top speed below which a craft stands still."""
+"""The share of its top speed below which a craft counts as stopped."""
 
 
 def _fly(course: Course) -> Answers:

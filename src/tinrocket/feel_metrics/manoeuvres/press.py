@@ -27,7 +27,7 @@ def _fly(course: Course) -> Answers:
 
 
 def _action(course: Course) -> Hold | None:
-    """Return what is pressed: an impulse if there is one, else what drives or turns the craft."""
+    """Return the action to press: an impulse if there is one, else one that drives or turns."""
     presses = [
         press_of(course.place, rule)
         for rule in course.craft.rules
@@ -40,7 +40,7 @@ def _action(course: Course) -> Hold | None:
 
 
 def _latency(course: Course, hold: Hold, looks: Looks) -> dict[str, Answer]:
-    """Return how long a press is not to be seen: the wait for a look, and what comes after it."""
+    """Return how long a press stays invisible: the wait for a look, and the time after it."""
     chosen, shares = looks.some()
     after = [_response(course, hold, looks, number) for number in chosen]
     told = [one for one in after if one is not None]
@@ -59,7 +59,7 @@ def _latency(course: Course, hold: Hold, looks: Looks) -> dict[str, Answer]:
 
 
 def _response(course: Course, hold: Hold, looks: Looks, number: int) -> float | None:
-    """Return how long after a look begins the frame whose picture shows what it saw [s]."""
+    """Return the delay from a look to the frame that shows its effect [s]."""
     look = float(looks.t[number])
     begin = 0.5 * (float(looks.t[number - 1]) + look)
     idle = course.fly(seconds=look + WATCHED)
@@ -81,7 +81,7 @@ PRESS = Manoeuvre(
         Metric(
             "latency",
             "ms",
-            "From a press to the beginning of the frame whose picture first shows it, on average "
+            "From a press to the beginning of the frame that first shows it, on average "
             "over when in a frame it is pressed; drawing and the screen come on top. "
             "Half a frame where each frame looks and moves.",
         ),

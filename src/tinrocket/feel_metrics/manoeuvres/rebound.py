@@ -1,4 +1,4 @@
-"""The rebound: what is kept by each side, and from hit to hit."""
+"""The rebound: restitution of each edge, and from hit to hit."""
 
 import math
 

@@ -1,4 +1,4 @@
-"""The view: how far what is seen lags behind what is followed."""
+"""The view: its lag behind the craft that it follows."""
 
 import numpy as np
 

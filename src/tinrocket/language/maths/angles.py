@@ -67,7 +67,7 @@ def folded(x: float) -> float:
 def near_quadrant(x: float) -> tuple[int, float, float]:
     """Return k mod 4, r and r_low with x = k pi / 2 + r + r_low and |r| <= pi / 4.
 
-    Subtracts k pi / 2 in parts whose products with k are exact (W. J. Cody and W. Waite,
+    Subtracts k pi / 2 in parts with exact products by k (W. J. Cody and W. Waite,
     "Software Manual for the Elementary Functions", 1980).
     """
     k = floor(x * TWO_OVER_PI + 0.5)

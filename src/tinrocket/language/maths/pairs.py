@@ -29,7 +29,7 @@ def two_product(a: float, b: float) -> tuple[float, float]:
 
 @kernel
 def two_quotient(a: float, b: float, b_low: float) -> tuple[float, float]:
-    """Return a / (b + b_low) and what is missing from it."""
+    """Return a / (b + b_low) and its rounding error."""
     quotient = a / b
     product, error = two_product(quotient, b)
     return quotient, (((a - product) - error) - quotient * b_low) / b

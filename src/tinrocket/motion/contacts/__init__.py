@@ -1,1 +1,1 @@
-"""Where bodies meet, when, and what comes of it: kernels over tables, the same for all games."""
+"""Contacts of bodies: times and outcomes, in kernels over tables that all games share."""

@@ -18,14 +18,14 @@ ROUNDS: Final = 2000
 STALLS: Final = 0.8
 """A hundred rounds that leave more than this of the changes lead nowhere."""
 ENOUGH: Final = 1e-7
-"""What may be left, as a share of what was there."""
+"""Allowed remainder, as a share of the original."""
 LEAST: Final = 1e-10
 """A change of velocity that is nothing but rounding [px per unit of time]."""
 
 
 @kernel
 def straighten(world: World, body: int) -> None:
-    """Let a craft fly what is left of the step straight, at the velocity that it ends with."""
+    """Fly the rest of the step straight, at the craft's final velocity."""
     if body >= world.crafts:
         return
     craft, path = world.bodies[body], world.contacts.paths[body]
@@ -203,7 +203,7 @@ def go_round(world: World, ways: bool) -> bool:
 def release_bats(world: World) -> bool:
     """Let bats that press on a row with nowhere to go be held, or pass over it; return if any does.
 
-    What was tried to hold up the row is taken back.
+    The tried supports of the row are undone.
     """
     contacts, any_yields = world.contacts, False
     for place in range(contacts.near_count):

@@ -1,7 +1,7 @@
-"""Whether anything may meet in a step: asked in every one, so it must cost next to nothing.
+"""Whether anything may meet in a step: tested in every one, so it must be cheap.
 
 Each craft has a room of its own within the arena.  As long as all stay in theirs nothing meets,
-and most steps need to ask no more than that.
+and most steps need no further test.
 """
 
 from typing import Final
@@ -13,12 +13,12 @@ from tinrocket.motion.contacts.images import wraps_x, wraps_y
 from tinrocket.motion.world import World
 
 LEAST: Final = 1 / 256
-"""The share of what is between two craft that the slower of them has at least."""
+"""Smallest share of the gap between two craft that the slower one gets."""
 
 
 @kernel
 def invalidate_rooms(world: World) -> None:
-    """Forget what is known to be far apart: a craft may have been put anywhere."""
+    """Forget the rooms of craft: one may have been placed anywhere."""
     world.contacts.all_clear = 0
 
 
@@ -40,7 +40,7 @@ def lay_segments(world: World) -> None:
             stride = stride_of(body, world.dt)
             segment.bend_x = bend_of(body.push_x, stride)
             segment.bend_y = bend_of(body.push_y, stride)
-        if body.alive <= 0.0:  # it stands still, or is not there and so nowhere
+        if body.alive <= 0.0:  # it is stopped or absent
             nowhere = NOT_A_NUMBER if body.alive == 0.0 else 0.0
             segment.x0 = body.x + nowhere
             segment.y0 = body.y + nowhere
@@ -48,7 +48,7 @@ def lay_segments(world: World) -> None:
 
 @kernel
 def share_of(way: float, other_way: float) -> float:
-    """Return the share of what is between two that the first may use: as much as it is faster."""
+    """Return the first's share of the gap between two, in proportion to its speed."""
     both = way + other_way
     return min(max(way / both, LEAST), 1.0 - LEAST) if both > 0.0 else 0.5
 
@@ -76,7 +76,7 @@ def periods_of(world: World, one: int, other: int) -> tuple[float, float]:
 
 @kernel
 def to_nearest(apart: float, period: float) -> float:
-    """Return how far the nearest image of what is so far apart lies from it."""
+    """Return the distance to the nearest image, along an axis that wraps."""
     return -period * floor(apart / period + 0.5) if period > 0.0 else 0.0
 
 

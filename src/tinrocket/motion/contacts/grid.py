@@ -1,8 +1,8 @@
-"""Who is close to whom: bodies by the cells of a grid in space, over which they may come.
+"""Broad phase: bodies by the cells of a spatial grid that their paths may enter.
 
-The grid has no end: its cells repeat, so that who flies far out is in some cell too.  A body that
-would take too many cells is listed by itself, and met by everybody.  Craft are put into it in each
-step; what stands still is in one of its own from the start.
+The grid has no end: its cells repeat, so that a body far out is in some cell too.  A body that
+would take too many cells is listed by itself, and paired with all.  Craft are put into it in each
+step; still bodies are in a grid of their own from the start.
 """
 
 from typing import Final
@@ -17,12 +17,12 @@ from tinrocket.motion.world import World
 MOST: Final = 36.0
 """Cells that one body takes, or is looked for in."""
 FARTHEST: Final = 1e12
-"""The last column and row that are told apart."""
+"""The last distinct column and row."""
 
 
 @kernel
 def cell_of(across: int, column: float, row: float) -> int:
-    """Return which cell, of so many along x and along y, stands for a place of an endless grid."""
+    """Return the cell, of so many along x and y, that a cell of the endless grid maps to."""
     side = float(across)
     x = column - floor(column / side) * side
     y = row - floor(row / side) * side
@@ -77,7 +77,7 @@ def enter_cells(world: World, body: int) -> None:
 
 @kernel
 def search_still(world: World, body: int, after: int, box: Box) -> None:
-    """Look for what stands still, listed after a body, that may come into a box."""
+    """Find still bodies, listed after a body, that overlap a box."""
     grid = world.contacts.grid
     column, row, columns, rows = covered(grid, box.x, box.y, box.far_x, box.far_y)
     for n in range(grid.still_wide_count):

@@ -1,4 +1,4 @@
-"""What becomes of a pair in contact: who is put where, who is gone, and what is written down."""
+"""Applies the outcome of a contact: positions, removals, and events."""
 
 from typing import Final
 
@@ -69,7 +69,7 @@ def split(world: World, pair: Pair, row: int) -> None:
             own.way_y = vy * own.pace
             own.moved = 1
             own.there = 1 if part.invulnerable == 0.0 else 0
-            own.room_x = -1.0  # it is looked for anew who is close
+            own.room_x = -1.0  # its neighbours are searched again
             span(own)
 
 
@@ -117,7 +117,7 @@ def resolve(world: World, pair: Pair, nx: float, ny: float) -> None:
 
 @kernel
 def count(world: World, pair: Pair) -> None:
-    """Give the points that a contact scores as it begins, and ask for what it ends."""
+    """Add the points that a contact scores as it begins, and request the end that it causes."""
     row = pair.contact
     for _ in range(MOST):
         outcome = world.contacts.contacts[row]

@@ -1,6 +1,6 @@
-"""Images of bodies: across a side that wraps, the arena goes on with what is at its other side.
+"""Images of bodies: across an edge that wraps, the arena continues at its other edge.
 
-A body that is half over such a side meets what is there.  A pair says which image of its other
+A body half over such an edge meets bodies there.  A pair stores which image of its other
 body it is about, by how many arenas it would lie apart if neither had wrapped: that stays as it is
 while they wrap.
 """

@@ -20,7 +20,7 @@ END: Final = 1.0 + 1e-6
 NEWTON: Final = 100
 """Steps of Newton's method and of bisection, which end sooner."""
 CLOSEST: Final = 1e-16
-"""Shares of a step that are no longer told apart."""
+"""Shares of a step below this difference count as equal."""
 ENTERED: Final = 1e-11
 """How near to a depth counts as at it [px]."""
 
@@ -39,8 +39,8 @@ def lay_way(way: RelativeMotion, dx: float, dy: float, cx: float, cy: float) -> 
 def falls_to_zero(height: float, slope: float, bend: float) -> float:
     """Return the first s >= 0 at which height + slope s + bend s^2 falls to zero.
 
-    What is not above zero does so at once if it falls, and when it comes back if it rises, as
-    after a bounce; what rises and yet stays below zero does so at its highest point.  Neither
+    A value not above zero does so at once if it falls, and when it comes back if it rises, as
+    after a bounce; one that rises and yet stays below zero does so at its highest point.  Neither
     root is taken as the difference of near numbers.
     """
     if height <= 0.0 and slope <= 0.0:
@@ -231,7 +231,7 @@ def impact_edges(
 ) -> tuple[float, float, float]:
     """Return when a corner of `other` meets an edge of `one`, and the normal.
 
-    `sign` is -1 where `one` goes the way, and `other` so to say the way back.
+    `sign` is -1 where `one` moves, and `other` moves in reverse, relatively.
     """
     dx, dy, cx, cy = sign * way.dx, sign * way.dy, sign * way.cx, sign * way.cy
     best, normal_x, normal_y = NEVER, 0.0, 0.0
@@ -270,8 +270,8 @@ def impact_sharp(
 
     Notes
     -----
-    They do when no normal of either parts them any more.  The normal along which they are
-    farthest apart says how long they cannot meet at least; gone so far, another may part them.
+    They do when no normal of either separates them any more.  The normal along which they are
+    farthest apart gives a lower bound of the time of impact; gone so far, another may part them.
     The last to do so is the one along which they meet.
     """
     dx, dy, cx, cy = way.dx, way.dy, way.cx, way.cy

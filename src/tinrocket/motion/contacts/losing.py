@@ -29,7 +29,7 @@ def slides_off(world: World, near: NearPair, moment: float) -> float:
     Notes
     -----
     The gap is a convex function of a straight way: it stays as it is up to the end of the edge,
-    and grows from there.  On what is round it grows from the start, as the square of the way: a
+    and grows from there.  On a round shape it grows from the start, as the square of the way: a
     body lifts off if it grows faster than the body falls (v^2 / r > g), or else it rolls.
     """
     contacts = world.contacts
@@ -80,7 +80,7 @@ def foresee_loss(world: World, place: int, moment: float) -> None:
 
 @kernel
 def foresee_losses(world: World) -> None:
-    """Work out who slides off what holds it up in this step, and when."""
+    """Work out which craft slide off their support in this step, and when."""
     contacts = world.contacts
     for place in range(contacts.near_count):
         if contacts.near[place].rests != 0 and contacts.near[place].load > 0.0:
@@ -89,7 +89,7 @@ def foresee_losses(world: World) -> None:
 
 @kernel
 def fall_on(world: World, n: int, moment: float, nx: float, ny: float, borne: float) -> None:
-    """Let a craft gain what is left of its push against a normal that held it up.
+    """Give a craft the rest of its push against a normal that held it up.
 
     Parameters
     ----------
@@ -124,7 +124,7 @@ def let_go(world: World, near: NearPair, moment: float) -> None:
 
 @kernel
 def let_all_fall(world: World, moment: float) -> None:
-    """Let all that lie on who falls fall too; what another support holds it takes again."""
+    """Let all that lie on a falling craft fall too; those with another support rest on it again."""
     contacts, falls = world.contacts, True
     for _ in range(contacts.near_count):
         if not falls:
@@ -152,7 +152,7 @@ def slide_off(world: World, n: int) -> None:
 
 @kernel
 def lose_support(world: World, body: int, moment: float) -> bool:
-    """Let fall what lay on a body whose way has changed, or that is gone; return if any does."""
+    """Let craft fall that lay on a body that has left or changed its path; return if any does."""
     contacts, any_falls = world.contacts, False
     listed = contacts.paths[body].first_near
     for _ in range(contacts.near_count):

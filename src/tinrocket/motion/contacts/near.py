@@ -1,4 +1,4 @@
-"""Which pairs may meet in what is left of a step, and when each of them does."""
+"""Pairs that may meet in the rest of a step, and their times of impact."""
 
 from typing import Final
 
@@ -85,7 +85,7 @@ def foresee(world: World, near: NearPair) -> None:
     """Work out when a pair next meets in this step, the normal there, and the gap before it.
 
     Those that pass through each other meet again once they have parted; those that are squeezed
-    or stand still do not.
+    or stopped do not.
     """
     contacts = world.contacts
     pair = contacts.pairs[near.pair]
@@ -209,7 +209,7 @@ def list_close_couples(world: World) -> None:
     for n in range(contacts.couple_count):
         couple = contacts.couples[n]
         path = contacts.paths[couple.low]
-        if couple.low != last:  # they stand together
+        if couple.low != last:  # rows of one body are adjacent
             if last >= 0:
                 mark_partners(world, last, 0)
             last = couple.low
@@ -294,7 +294,7 @@ def list_again(world: World, body: int) -> bool:
 
 @kernel
 def renew(world: World, body: int) -> None:
-    """Foresee anew what a body meets, whose way has changed."""
+    """Recompute the impacts of a body with a changed path."""
     contacts = world.contacts
     path = contacts.paths[body]
     if list_again(world, body):

@@ -1,4 +1,4 @@
-"""Pairs that only ask whether they overlap where the step ends, and those that look ahead."""
+"""Pairs tested for overlap at the step's end, and pairs found along a heading."""
 
 from typing import Final
 
@@ -37,7 +37,7 @@ def lasts(contact: Contact) -> bool:
 
 @kernel
 def overlap(world: World) -> None:
-    """Let pairs respond that only ask whether they overlap in the end."""
+    """Apply the responses of pairs that are tested for overlap at the step's end."""
     contacts = world.contacts
     stamp = int(world.count) + 1
     for place in range(contacts.pair_room):
@@ -123,7 +123,7 @@ def arenas_along(way: float, period: float) -> int:
 
 @kernel
 def cast_ray(world: World, craft: int) -> None:
-    """Let a craft that looks along its heading hit what is nearest there."""
+    """Let a craft that looks along its heading hit the nearest body there."""
     contacts, body, path = world.contacts, world.bodies[craft], world.contacts.paths[craft]
     x, y = path.x, path.y
     cos_h, sin_h = sincos(body.heading)

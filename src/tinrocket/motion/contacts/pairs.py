@@ -1,6 +1,6 @@
 """The rows of pairs: there for bodies that are close, and for those of which something is known.
 
-All rows of two bodies stand together, a row for each contact and for each two of their parts.
+All rows of two bodies are adjacent, a row for each contact and for each two of their parts.
 """
 
 from typing import Final
@@ -40,7 +40,7 @@ def link_to(world: World, body: int, block: int) -> None:
     contacts, pairs = world.contacts, world.contacts.pairs
     before, after = -1, contacts.paths[body].first_pair
     for _ in range(contacts.pair_room):
-        later = after == 0 or body >= world.crafts  # nobody asks in which order a still one's are
+        later = after == 0 or body >= world.crafts  # order is irrelevant for still bodies
         if later or pairs[after - 1].rank > pairs[block].rank:
             break
         before = after - 1
@@ -109,7 +109,7 @@ def mark_partners(world: World, body: int, mark: int) -> None:
 def gives(world: World, one: int, other: int, mutual: int) -> tuple[float, float]:
     """Return 1 / mass of the two of a pair, 0 for what no hit of the other moves.
 
-    Without a mass of its own, who responds weighs 1, and who is only met is not moved.
+    Without a mass of its own, a responding body weighs 1, and the other one is not moved.
     """
     first, second = world.contacts.traits[one].weight, world.contacts.traits[other].weight
     if first < 0.0:
@@ -303,7 +303,7 @@ def keep_known(world: World) -> None:
 def sort_pairs(world: World) -> None:
     """Bring the pairs into the order in which they are looked at: merge sort, from the bottom.
 
-    What is sorted are the first pairs of two bodies and a contact; the others of them follow.
+    Only the first pair of two bodies and a contact is sorted; their others follow it.
     """
     contacts, pairs = world.contacts, world.contacts.pairs
     order, other = contacts.order, contacts.sorted

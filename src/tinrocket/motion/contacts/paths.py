@@ -16,7 +16,7 @@ from tinrocket.motion.world import TIME_EPSILON, Arrival, World
 SPARE: Final = 1.25
 """How much more room than its way needs a body is given."""
 AROUND: Final = 1e-3
-"""And how much besides, so that what stands still may tremble [px]."""
+"""And a fixed margin, so that stopped bodies may tremble [px]."""
 
 
 @kernel
@@ -36,7 +36,7 @@ def outline(world: World, room: Point, part: Part, angle: float, x: float, y: fl
 
 @kernel
 def heading_of(world: World, body: int) -> float:
-    """Return the heading of a body; what stands still has none."""
+    """Return the heading of a body; 0 for a still body."""
     return world.bodies[body].heading if body < world.crafts else 0.0
 
 
@@ -103,7 +103,7 @@ def lay_path(
 
 @kernel
 def span(path: StepPath) -> None:
-    """Work out how far a body may come in what is left of this step."""
+    """Work out how far a body may get in the rest of this step."""
     left = 1.0 - path.at
     path.reach_x = (abs(path.way_x) + abs(path.curve_x) * left) * left
     path.reach_y = (abs(path.way_y) + abs(path.curve_y) * left) * left
@@ -151,7 +151,7 @@ def begin_paths(world: World) -> None:
         else:
             set_out(path, body.x, body.y)
             path.pace = 0.0
-            path.stuck = 1 if body.alive < 0.0 else 0  # what was stopped, nothing moves
+            path.stuck = 1 if body.alive < 0.0 else 0  # nothing moves a stopped body
             path.end_vx = body.vx
             path.end_vy = body.vy
         if path.stuck_in == world.count and world.count > 0.0:
@@ -169,7 +169,7 @@ def begin_paths(world: World) -> None:
 
 @kernel
 def settle_in(path: StepPath) -> None:
-    """Say within what room of a place all of a body's way lies, with some to spare."""
+    """Store a box around a body's path, with a margin."""
     path.home_x = path.x
     path.home_y = path.y
     path.room_x = SPARE * path.reach_x + AROUND
@@ -178,7 +178,7 @@ def settle_in(path: StepPath) -> None:
 
 @kernel
 def strays(path: StepPath) -> bool:
-    """Whether a body may leave the room that its way was said to lie in."""
+    """Whether a body may leave the stored box of its path."""
     beyond_x = abs(path.x - path.home_x) + path.reach_x > path.room_x
     return beyond_x or abs(path.y - path.home_y) + path.reach_y > path.room_y
 
@@ -227,7 +227,7 @@ def halt(path: StepPath) -> None:
 
 @kernel
 def gap_now(world: World, pair: Pair) -> tuple[float, float, float]:
-    """Return gap and normal of a pair where its bodies stand on their paths."""
+    """Return gap and normal of a pair at the current points of its paths."""
     return gap_after(world, pair, 0.0, 0.0)
 
 

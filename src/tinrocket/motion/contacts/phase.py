@@ -26,7 +26,7 @@ from tinrocket.motion.world import World
 def forget_sides(world: World) -> None:
     """Take back what the sides of the arena did in this step: it is worked out with the rest.
 
-    What they do to those whom they push stays.
+    Their effect on craft that they push stays.
     """
     first = first_of_step(world)
     kept = first
@@ -43,7 +43,7 @@ def forget_sides(world: World) -> None:
 
 @kernel
 def note_ends(world: World) -> None:
-    """Notice who no longer touches, and who is no longer squeezed; write down what is over."""
+    """End contacts and squeezes that are over, and record their ends."""
     contacts = world.contacts
     for nth in range(contacts.pair_count):
         n = contacts.order[nth]
@@ -82,7 +82,7 @@ def complete_events(world: World, since: int) -> None:
 
 @kernel
 def end_paths(world: World) -> None:
-    """Bring all craft to the end of their paths; who met no other body ends as without them."""
+    """Move all craft to the end of their paths; one that met no body ends as without contacts."""
     for n in range(world.crafts):
         body, path = world.bodies[n], world.contacts.paths[n]
         if path.moved != 0:
@@ -101,11 +101,11 @@ def end_paths(world: World) -> None:
 
 @kernel
 def meet(world: World) -> bool:
-    """Work out all contacts of a step; return whether there was room for all who are close.
+    """Work out all contacts of a step; return whether there was room for all close pairs.
 
     Swept pairs and the sides of the arena first, in order of time: both bodies of a pair are
     moved to where they touch, the response changes the velocities, and the rest of the way is
-    flown with them.  Then pairs that only ask whether they overlap in the end, and then those
+    flown with them.  Then come pairs tested for overlap at the end, and then those
     that look along a heading.
     """
     if world.stage.pause_ends != 0.0 or world.stage.is_over != 0:

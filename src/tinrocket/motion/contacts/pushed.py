@@ -14,7 +14,7 @@ ALONG_Y: Final = 1 << Y_LOW | 1 << Y_HIGH
 
 @kernel
 def pushes(body: Body, side: int) -> bool:
-    """Whether a craft began the step beyond a side that lets nobody pass."""
+    """Whether a craft began the step beyond an edge that nothing passes."""
     kind = body.walls[side].kind
     if kind == OPEN or kind == WRAP or kind == LEAP or kind == REMOVE or body.airborne != 0.0:
         return False

@@ -21,12 +21,12 @@ from tinrocket.motion.world import World
 SETTLES: Final = 1e-3
 """With restitution >= 1 a pair comes to rest only below this share of the push."""
 TINY: Final = 1e-9
-"""What is nothing beside a push."""
+"""Speeds below this share of a push are negligible."""
 
 
 @kernel
 def velocity_of(world: World, body: int) -> tuple[float, float]:
-    """Return the velocity of a body; what stands still has none."""
+    """Return the velocity of a body; 0 for a still one."""
     if body < world.crafts and world.contacts.paths[body].stuck == 0:
         return world.bodies[body].vx, world.bodies[body].vy
     return 0.0, 0.0
@@ -34,7 +34,7 @@ def velocity_of(world: World, body: int) -> tuple[float, float]:
 
 @kernel
 def inverse_mass_of(path: StepPath, inverse_mass: float) -> float:
-    """Return how much a body gives way to a hit: 1 / mass, and 0 if it stands still."""
+    """Return a body's inverse mass; 0 for a still or stopped one."""
     return inverse_mass if path.stuck == 0 else 0.0
 
 
@@ -82,7 +82,7 @@ def bounced_velocity(
 
 @kernel
 def effects_on(world: World, pair: Pair, vx: float, vy: float, bat: float) -> tuple[float, float]:
-    """Return a velocity made faster, added to, held at a top speed and turned, as it is said.
+    """Return a velocity scaled, added to, capped and turned, as the contact declares.
 
     `bat` is the speed of the other body.
     """
@@ -173,7 +173,7 @@ def rest_speed(world: World, pair: Pair, nx: float, ny: float) -> float:
 
 @kernel
 def come_to_rest(world: World, pair: Pair, nx: float, ny: float, restitution: float) -> None:
-    """Let a pair rest on each other whose bounce would be undone by what pushes them together.
+    """Let a pair rest on each other if the push together would undo its bounce.
 
     One that keeps all of its speed only does if that would happen a thousand times in a step.
     """
@@ -234,7 +234,7 @@ def bend(path: StepPath, dx: float, dy: float) -> None:
 
 @kernel
 def freeze(world: World, body: int) -> None:
-    """Let a body stand still from now on."""
+    """Stop a body for good."""
     if body < world.crafts:
         craft = world.bodies[body]
         craft.alive = FROZEN

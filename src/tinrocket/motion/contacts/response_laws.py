@@ -12,7 +12,7 @@ def bounced(
     """Return the velocity thrown back along the normal, which points at the one that bounces.
 
     v' = v - (1 + e) (v n) n if it moves in; `always` turns it round whichever way it moves,
-    as games do that only ask whether two overlap.
+    as games do that only test for overlap.
     """
     inward = vx * nx + vy * ny
     if inward >= 0.0 and not always:
@@ -39,7 +39,7 @@ def shared_impulse(
 def bounced_by_offset(
     speed: float, nx: float, ny: float, offset: float, largest: float
 ) -> tuple[float, float]:
-    """Return a velocity whose angle to the normal is a share of the largest one.
+    """Return a velocity at an angle to the normal that is a share of the largest one.
 
     `offset` runs from -1 to 1 along the bat, counted to the left of the normal.
     """

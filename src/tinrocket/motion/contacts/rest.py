@@ -136,7 +136,7 @@ def hardly_moves(body: Body) -> bool:
 
 @kernel
 def fall_asleep(world: World) -> None:
-    """Let heaps stand still of which all that bear a load have next to nothing of their push.
+    """Freeze heaps in which every loaded body has almost none of its push left.
 
     Whatever is not held up gains far more than that in a step.  While one of a heap moves, those
     that make room for it must not be held.
@@ -180,7 +180,7 @@ def mark_held(world: World, n: int) -> None:
 
 @kernel
 def find_heaps(world: World) -> None:
-    """Notice who rests against another that a hit moves."""
+    """Record craft that rest against another that a hit can move."""
     contacts = world.contacts
     for place in range(contacts.near_count):
         near = contacts.near[place]

@@ -17,14 +17,14 @@ from tinrocket.motion.events import CONTACT, note, place
 from tinrocket.motion.world import World
 
 MOST: Final = 100_000_000
-"""More than bodies can meet before all of them stand still."""
+"""More impacts than can happen before all bodies are frozen."""
 EACH: Final = 1.0
 """Impacts per craft between two runs of the rest solver, which is expensive."""
 
 
 @kernel
 def go_on(world: World, body: int) -> None:
-    """Foresee anew what becomes of a body that has met something."""
+    """Recompute the next impacts of a body that has met something."""
     if body < world.crafts:
         path = world.contacts.paths[body]
         span(path)
@@ -81,7 +81,7 @@ def next_alone(world: World) -> tuple[float, int]:
 
 @kernel
 def let_those_fall(world: World) -> None:
-    """Foresee anew what becomes of all that have lost what held them up."""
+    """Recompute the paths of all that have lost their support."""
     for n in range(world.crafts):
         if world.contacts.paths[n].falls == 1:
             world.contacts.paths[n].falls = 2

@@ -11,7 +11,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def sooner(world: World, one: int, other: int) -> int:
-    """Return which of two places of the list meets sooner; -1 stands for nobody.
+    """Return which of two places of the list meets sooner; -1 is an empty place.
 
     Ties go to those that touch already, then in the order of the pairs.
     """
@@ -33,7 +33,7 @@ def sooner(world: World, one: int, other: int) -> int:
 
 @kernel
 def climb(world: World, place: int) -> None:
-    """Work out anew who wins above a place of the list, whose moment has changed."""
+    """Update the winners above a place of the list after its moment has changed."""
     contacts = world.contacts
     tree, node = contacts.tree, contacts.tree_size + place
     for _ in range(64):
@@ -45,7 +45,7 @@ def climb(world: World, place: int) -> None:
 
 @kernel
 def child(world: World, node: int) -> int:
-    """Return who has won at a node: a leaf is its own place of the list, if that is taken."""
+    """Return the winner at a node: a leaf is its own place of the list, if that is taken."""
     contacts = world.contacts
     if node >= contacts.tree_size:
         place = node - contacts.tree_size
@@ -55,7 +55,7 @@ def child(world: World, node: int) -> int:
 
 @kernel
 def grow(world: World) -> None:
-    """Make a tree over all of the list, and work out who wins at every node."""
+    """Make a tree over all of the list, and compute the winner of every node."""
     contacts = world.contacts
     size = 1
     for _ in range(31):
@@ -70,7 +70,7 @@ def grow(world: World) -> None:
 
 @kernel
 def plant(world: World, place: int) -> None:
-    """Put a place of the list, whose moment is known now, into the tree."""
+    """Insert a place of the list, with its known moment, into the tree."""
     if place >= world.contacts.tree_size:
         grow(world)
     else:

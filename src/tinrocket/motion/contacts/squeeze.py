@@ -1,10 +1,10 @@
 """Bodies that are put out of each other, and those that have nowhere to go.
 
 A body between a bat and a wall is squeezed: the wall holds, and the bat passes over it or is held,
-as the contact says.  One that a side of the view pushes against what does not give way is held by
-that, and the side passes over it.  The same becomes of one that meets so much within a step that no
-end of it is in sight: it stands still until the next step, and nothing passes through what stands
-still.
+as the contact says.  One that an edge of the view pushes against a fixed body is held by
+that, and the edge passes over it.  The same happens to one with so many impacts in a step that no
+end is in sight: it is frozen until the next step, and nothing passes through frozen
+bodies.
 """
 
 from typing import Final
@@ -203,7 +203,7 @@ def note_squeeze(world: World, body: int, other: int) -> None:
 
 @kernel
 def squeezes(world: World, body: int, n: int) -> bool:
-    """Whether the other of a pair moves and touches a craft that stands still; it may be held."""
+    """Whether the other of a pair moves and touches a frozen craft; it may be held."""
     contacts = world.contacts
     pair = contacts.pairs[n]
     contact, facing = contacts.contacts[pair.contact], partner_of(pair, body)
@@ -227,7 +227,7 @@ def squeezes(world: World, body: int, n: int) -> bool:
 
 @kernel
 def squeeze(world: World, body: int, other: int) -> None:
-    """Let a craft that stands still be squeezed by all that move and touch it.
+    """Let a frozen craft be squeezed by all that move and touch it.
 
     `other` is what it met last, in case there is none.
     """
@@ -250,7 +250,7 @@ def squeeze(world: World, body: int, other: int) -> None:
 
 @kernel
 def count_meeting(world: World, body: int, other: int) -> None:
-    """Count what a craft meets, and let it stand still for the rest of a step without an end."""
+    """Count a craft's impacts, and freeze it for the rest of a step that does not end."""
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return
     path = world.contacts.paths[body]
@@ -298,7 +298,7 @@ def recall(world: World, body: int) -> None:
 
 @kernel
 def squeeze_at_sides(world: World) -> None:
-    """Notice who has ended the step beyond a side that pushes it, held by what it touches.
+    """Record craft that ended the step beyond a pushing edge, held by a body that they touch.
 
     What gives way holds it only where that has nowhere to go either.
     """

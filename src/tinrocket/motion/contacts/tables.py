@@ -1,7 +1,7 @@
 """The contact tables: which bodies may meet, what they look like, and what then happens.
 
 Bodies are the craft, then the pieces of obstacles.  Most have one convex part.  Which pairs may
-meet at all is said by the roles of both; rows of pairs are there only for who is close.
+meet at all depends on the roles of both; rows exist only for close pairs.
 """
 
 from typing import Final
@@ -12,7 +12,7 @@ from tinrocket.language.records import Floats, Ints, Record
 PASS: Final = 0  # nothing but the event
 BOUNCE: Final = 1
 BLOCK: Final = 2  # no further in, but along
-STOP: Final = 3  # both stand still from now on
+STOP: Final = 3  # both are stopped for good
 REMOVE: Final = 4  # one or both are gone
 SPLIT: Final = 5  # the first is gone, and smaller ones are there
 
@@ -47,10 +47,10 @@ class Contact(Record):
     pool_size: int
     pieces: int
     spread: float  # angle between the first and the last piece [rad]
-    piece_speed_factor: float  # factor of the speed of what is split
+    piece_speed_factor: float  # speed factor of the pieces of a split
     piece_speed: float  # their own speed instead; below 0 if they have none
     random_pieces: int  # whether each goes a random way
-    pierces: int  # whether who is removed stays there for others to the end of the step
+    pierces: int  # whether a removed body stays there for others to the end of the step
     ends: int  # ENDS_NOTHING, or what it ends
     adds_x: Floats  # amounts to add to the velocity, picked at random
     adds_y: Floats
@@ -58,7 +58,7 @@ class Contact(Record):
     effects_above: float  # speeds of the other between which a hit has effects
     effects_below: float
     chances: Floats
-    gate: int  # where it stands for each craft whether it is off, or -1
+    gate: int  # address of the flags that switch it off for each craft, or -1
     next: int  # what else comes of it, as a further row; -1 if nothing does
     holds: int  # whether a squeeze holds the other, instead of letting it pass over the first
 
@@ -66,10 +66,10 @@ class Contact(Record):
 class BodyShape(Record):
     """What a body is, whatever becomes of it."""
 
-    role: int  # alike for all whose contacts are alike
+    role: int  # the same for bodies with the same contacts
     first: int  # of its parts
     past: int
-    weight: float  # 1 / mass; 0 if nothing moves it, below 0 if that was not said
+    weight: float  # 1 / mass; 0 if nothing moves it, below 0 if it was not given
     extent_x: float  # how far from its place any part of it comes
     extent_y: float
 
@@ -78,7 +78,7 @@ class ContactRule(Record):
     """A contact that bodies of two roles may have, the first of them listed before the other."""
 
     contact: int
-    swapped: int  # whether the other is who responds
+    swapped: int  # whether the other one responds
     mutual: int  # whether each responds to both
 
 
@@ -99,13 +99,13 @@ class Entry(Record):
 
 
 class Grid(Record):
-    """Who is where: cells in space, which repeat after so many across."""
+    """Spatial grid of bodies; its cells repeat after so many across."""
 
     cell: float  # how wide a cell is [px]
-    still_across: int  # cells of what stands still, along x and along y
+    still_across: int  # cells of still bodies, along x and along y
     still_first: Ints  # where those in each of these cells begin in the next, and where they end
-    still: Ints  # who stands still there, cell by cell
-    still_wide: Ints  # who would take too many cells
+    still: Ints  # still bodies, cell by cell
+    still_wide: Ints  # bodies that would take too many cells
     still_wide_count: int
     across: int  # cells of craft
     heads: Ints  # the first entry of each of these cells, from 1; 0 if there is none
@@ -132,7 +132,7 @@ class Pair(Record):
     alone: int  # whether it is all of its group
     apart_x: float  # how far from each other their places can be when they meet
     apart_y: float
-    rank: float  # who is looked at first: by contact, then by one, then by other
+    rank: float  # order of evaluation: by contact, then by one, then by other
     past: int  # of the first pair of two bodies: the one behind their last
     next_one: int  # and the first pair of one with its next body, from 1; 0 if there is none
     next_other: int  # and of other
@@ -143,7 +143,7 @@ LEANING: Final = 2
 
 
 class Status(Record):
-    """What is remembered of a pair."""
+    """Memory of a pair."""
 
     touching: int  # 1 if it touches, or LEANING
     seen: int  # the last step, from 1, in which bodies of several parts were looked at
@@ -153,11 +153,11 @@ class Status(Record):
 
 
 class RestState(Record):
-    """What is remembered of a pair that is at rest, or squeezed."""
+    """Memory of a pair at rest, or squeezed."""
 
     squeezed_x: float  # the normal along which it was tried to put the first out of the other
     squeezed_y: float
-    load: float  # what rest asked of the pair in its last step, with which the next one begins
+    load: float  # the pair's load of the last step, the warm start of the next
     load_of_way: float
 
 
@@ -181,7 +181,7 @@ class Point(Record):
 
 
 class StepPath(Record):
-    """Where a body goes in what is left of a step: at + way d + curve d^2 after a share d of it."""
+    """Path of a body in the rest of a step: at + way d + curve d^2 after a share d of it."""
 
     at: float  # the fraction of the step at which the place is reached
     x: float
@@ -191,13 +191,13 @@ class StepPath(Record):
     curve_x: float  # half of how much the way grows in a whole step
     curve_y: float
     pace: float  # the way for each unit of velocity
-    reach_x: float  # how far from the place it may come in what is left of this step
+    reach_x: float  # how far from its position it may get in the rest of this step
     reach_y: float
     there: int
     crossed: int  # whether it met a side of the arena in this step
     pushed: int  # the sides that have moved past it and push it, as bits
     moved: int  # whether something it met has changed its way
-    stuck: int  # whether it stands still for the rest of the step
+    stuck: int  # whether it is frozen for the rest of the step
     heaped: int  # whether it rests against another that a hit moves; see `rest`
     leaves: int  # whether it is gone when the step ends
     met: int  # how often it has met something in this step
@@ -218,10 +218,10 @@ class StepPath(Record):
     last_x: float  # where it last met something
     last_y: float
     close: int  # how often that was where it had met something just before
-    stuck_in: float  # the last step, from 1, in which it stood still
+    stuck_in: float  # the last step, from 1, in which it was frozen
     squeezed_in: float  # the last in which something did not let it go where a side pushes it
     home_x: float  # all of its way in this step lies within some room of a place; if it may leave
-    home_y: float  # that, what is near is looked for again
+    home_y: float  # that, neighbours are searched again
     room_x: float
     room_y: float
     first_pair: int  # its first pair with its first body, from 1; 0 if there is none
@@ -235,7 +235,7 @@ class StepPath(Record):
 
 
 class RelativeMotion(Record):
-    """The way of one body against another in what is left of a step: d s + c s^2, s from 0 to 1."""
+    """The relative path of two bodies in the rest of a step: d s + c s^2, s from 0 to 1."""
 
     dx: float
     dy: float
@@ -244,7 +244,7 @@ class RelativeMotion(Record):
 
 
 class NearPair(Record):
-    """A pair that may meet in what is left of the step."""
+    """A pair that may meet in the rest of the step."""
 
     pair: int
     moment: float  # NEVER if it does not
@@ -256,11 +256,11 @@ class NearPair(Record):
     load: float  # what it bears, as momentum
     next_one: int  # the next of the first body's pairs that are near, from 1; 0 if there is none
     next_other: int  # and of the other's
-    slack: float  # the speed at which it would just close its gap in what is left of the step
+    slack: float  # the speed at which it would just close its gap in the rest of the step
 
 
 class Touch(Record):
-    """What a craft may be in contact with, as a condition asks."""
+    """A body that a condition tests for contact with a craft."""
 
     craft: int
     name: int  # by which the others are called
@@ -278,7 +278,7 @@ class Box(Record):
 
 
 class Segment(Record):
-    """Where a body began and ended the step in which it was last asked what is near."""
+    """Where a body began and ended the step of its last neighbour search."""
 
     x0: float
     y0: float
@@ -295,7 +295,7 @@ class Contacts(Record):
     roles: int
     law_first: Ints  # where the laws of two roles begin in the next, and where they end
     laws: ContactRule
-    overlaps: int  # whether any contact only asks who overlaps in the end
+    overlaps: int  # whether any contact tests for overlap at the end
     sees: int  # whether any looks ahead
     couples: CandidatePair
     couple_count: int  # below 0 if they are too many to list, and there is a grid
@@ -311,7 +311,7 @@ class Contacts(Record):
     holds: RestState
     near: NearPair
     near_count: int
-    tree: Ints  # who of those meets soonest; see `soonest`
+    tree: Ints  # which of those meets soonest; see `soonest`
     tree_size: int
     meetings: int  # in this step
     calmed: int  # how many there were when all that touched was last brought to rest
@@ -322,7 +322,7 @@ class Contacts(Record):
     paths: StepPath
     segments: Segment
     touches: Touch
-    names: int  # by which conditions ask
+    names: int  # names that conditions test
     named: Ints  # for each role and each of these, whether it is called so
     barred: Floats  # of each craft, for each contact that waits for something: whether it is off
     shape: Point  # workspace for the corners of two parts

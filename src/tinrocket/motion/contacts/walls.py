@@ -28,9 +28,9 @@ from tinrocket.motion.sides import (
 from tinrocket.motion.world import World
 
 AT_END: Final = 1e-9
-"""The share of a step at whose end it is asked whether a side was passed, or only reached."""
+"""The share of a step after which an edge counts as passed, not only reached."""
 MOST: Final = 4096
-"""Sides that one craft meets in a step; then it stands still."""
+"""Edges that one craft meets in a step before it is frozen."""
 
 
 @kernel

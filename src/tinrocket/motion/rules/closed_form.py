@@ -75,7 +75,7 @@ def turn_differences(
     over_re, over_im = -a / size, -b / size
     re, im = cos_b - kept, sin_b
     pair_re, pair_im = re * over_re - im * over_im, re * over_im + im * over_re
-    if abs(b) < 1e-4:  # (e^c - 1) / c, whose difference loses digits
+    if abs(b) < 1e-4:  # (e^c - 1) / c, where the difference loses digits
         re, im = 1.0 - b * b / 6.0 - first, b / 2.0 - b * b * b / 24.0
     else:
         half = sin(0.5 * b)

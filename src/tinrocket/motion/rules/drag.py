@@ -44,14 +44,14 @@ def gather_drag(gathered: Gathered, kept: float) -> None:
 
 @binds(rules.Drag)
 def bind(rule: rules.Drag, context: Context) -> Bound:
-    """What is kept, from one of three forms."""
+    """The share kept, from one of three forms."""
     of_flight = gather_drag if context.closed else {"x": drag_x, "y": drag_y}.get(rule.axis, drag)
     made = of_flight if rule.of == "velocity" else drag_spin
     return Bound((Step(made, {"kept": _kept(rule, context)}),))
 
 
 def _powered(keep: Amount, frames: float) -> Amount:
-    """Return what is kept in so many frames; below 0 there are no parts of a frame."""
+    """Return the share kept in so many frames; a negative base has no fractional power."""
     if frames == 1.0:
         return keep
     if isinstance(keep, np.ndarray):

@@ -28,7 +28,7 @@ class HopNumbers(Record):
     """Of one hop."""
 
     peak: float
-    ground: float  # what is not higher is on the ground
+    ground: float  # a craft not above it is on the ground
     rise: float
     loss: float
     step: float

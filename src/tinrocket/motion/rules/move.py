@@ -11,7 +11,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def move_x(body: Body, step: float) -> None:
-    """P += v step along x, with the velocity as it stands in the order of the rules.
+    """P += v step along x, with the velocity at that point of the order of rules.
 
     After the rules that change the velocity this is semi-implicit Euler, before them
     explicit Euler.

@@ -1,4 +1,4 @@
-"""StopBelow: a craft slower than a threshold stands still."""
+"""StopBelow: stops a craft slower than a threshold."""
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds

@@ -1,1 +1,1 @@
-"""What happens beside the craft's own rules: who enters and leaves, marches, rounds and scores."""
+"""The stage: craft that enter and leave, marches, rounds and scores."""

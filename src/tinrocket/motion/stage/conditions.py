@@ -25,7 +25,7 @@ from tinrocket.motion.stage.tables import (
 from tinrocket.motion.world import TIME_EPSILON, World
 
 NEAR: Final = 1e-6
-"""How near a craft is to a side that it stands at [px]."""
+"""Distance within which a craft is at an edge [px]."""
 
 
 @kernel
@@ -67,7 +67,7 @@ def value_of(body: Body, quantity: int) -> float:
 
 @kernel
 def has_happened(world: World, condition: Condition, first: int) -> bool:
-    """Whether an event of this step, from a row on, is one of those that a condition tells of."""
+    """Whether an event of this step, from a row on, is one that a condition matches."""
     stage = world.stage
     for row in range(first, min(world.event_count, world.event_room)):
         event = world.events[row]
@@ -82,7 +82,7 @@ def has_happened(world: World, condition: Condition, first: int) -> bool:
 
 @kernel
 def is_craft_so(world: World, condition: Condition) -> bool:
-    """Whether any of the craft that a condition is about is as it says."""
+    """Whether any craft of a condition meets it."""
     stage, kind = world.stage, condition.kind
     for n in range(condition.first, condition.past):
         body = world.bodies[stage.members[n]]
@@ -135,7 +135,7 @@ def is_combined(world: World, condition: Condition) -> bool:
 
 @kernel
 def asks(world: World, condition: Condition, moment: float) -> bool:
-    """Whether what a condition asks is so at a moment: as the game begins, or a step ends."""
+    """Whether a condition is met at a moment: as the game begins, or a step ends."""
     kind, so = condition.kind, condition.given != 0.0
     if kind == HAPPENS:
         so = condition.happened != 0 or has_happened(world, condition, first_of_step(world))

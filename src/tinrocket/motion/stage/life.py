@@ -1,4 +1,4 @@
-"""Craft whose time is over, and those that come back."""
+"""Craft at the end of their lifetime, and those that come back."""
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.body import CURVED, Body, stride_of
@@ -33,7 +33,7 @@ def put_back(world: World, craft: int) -> None:
 
 @kernel
 def expire(world: World, life: Life, body: Body) -> None:
-    """Take away a craft whose lifetime is over by the end of the step."""
+    """Remove a craft if its lifetime is over by the end of the step."""
     left = body.born + life.lifetime - world.now
     fraction = left / world.dt if world.dt > 0.0 else 1.0
     if life.lifetime_counted != 0:
@@ -90,7 +90,7 @@ def come_back(world: World, life: Life, body: Body) -> None:
 
 @kernel
 def leave_and_return(world: World) -> None:
-    """Take away craft whose lifetime is over, and bring back those that wait for it."""
+    """Remove craft at the end of their lifetime, and bring back those that are due."""
     for craft in range(world.stage.life_count):
         life, body = world.stage.lives[craft], world.bodies[craft]
         if life.lifetime > 0.0 and body.alive != 0.0:

@@ -1,4 +1,4 @@
-"""The end of a step: who leaves, who enters, and whether the round or the game is over."""
+"""The end of a step: craft that leave and enter, and the end of rounds and of the game."""
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.clearance import invalidate_rooms
@@ -15,7 +15,7 @@ from tinrocket.motion.world import TIME_EPSILON, World
 def conduct(world: World) -> None:
     """Work out what happens on the stage by the end of the step.
 
-    In this order: who leaves or returns, which conditions are on, who is sent, who marches, and
+    In this order: craft that leave or return, conditions, spawners, marches, and
     whether a life is lost, the round is over, or the game.  In a pause nothing of it happens, and
     no time passes for it; after the game only a restart.
     """

@@ -7,7 +7,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def change_numbers(world: World) -> None:
-    """Work out every number that changes, by how the game stands as the step begins.
+    """Work out every number that changes, from the state of the game as the step begins.
 
     number = from + (to - from) share, with the share held within 0 and 1; of several changes of
     one number each adds its own.

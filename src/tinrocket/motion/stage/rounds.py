@@ -41,7 +41,7 @@ def restore(world: World, body: int) -> None:
 
 @kernel
 def pause(world: World) -> None:
-    """End a round: put craft back, and let everything stand still until the next begins."""
+    """End a round: put craft back, and freeze everything until the next begins."""
     stage = world.stage
     for row in range(stage.reset_count):
         put_back(world, stage.resets[row])
@@ -90,7 +90,7 @@ def winner_by_points(stage: Stage) -> int:
 
 @kernel
 def life_is_lost(world: World, end_requested: bool) -> bool:
-    """Whether the craft whose lives are counted was removed since it was last looked at.
+    """Whether the craft with lives was removed since the last test.
 
     Or whether a contact `end_requested` for a life.
     """

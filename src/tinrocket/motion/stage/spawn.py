@@ -37,7 +37,7 @@ def draw(spawner: Spawner, number: int) -> float:
 
 @kernel
 def owner_of(world: World, spawner: Spawner) -> int:
-    """Return one of the craft at whose places a spawner sends, of those that are there; or -1."""
+    """Return one of the present craft at which a spawner sends, or -1."""
     there = 0
     for n in range(spawner.first_owner, spawner.past_owner):
         if world.bodies[world.stage.owners[n]].alive != 0.0:
@@ -149,7 +149,7 @@ def spawn(world: World) -> None:
             if late < -TIME_EPSILON or (spawner.from_sent != 0 and not may):
                 break
             every = prolong(world, spawner.interval, 0.0)
-            if may:  # what was held back is not as late as it was due
+            if may:  # a delayed one is not as late as it was due
                 send(world, spawner, late if late <= world.dt else 0.0)
             if spawner.from_sent != 0:
                 spawner.interval.due += late

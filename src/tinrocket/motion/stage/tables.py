@@ -17,8 +17,8 @@ ENDS_LIFE: Final = 1
 ENDS_ROUND: Final = 2
 ENDS_GAME: Final = 3
 
-# What a condition of the game asks
-INPUT: Final = 0  # what is given before the step ends: an action, a stick
+# Quantities that a condition of the game tests
+INPUT: Final = 0  # given before the step ends: an action, a stick
 MEASURE: Final = 1  # a value of a craft
 AT_EDGE: Final = 2
 TOUCHES: Final = 3
@@ -33,7 +33,7 @@ COMBINED: Final = 10  # all of some conditions, any of some, and none of some
 CHANCES: Final = 4096
 """Random places of a spawner, after which they begin anew."""
 DRAWS: Final = 6
-"""Random numbers that a spawner needs each time: which, at whose place, vx, vy, where around."""
+"""Random numbers that a spawner needs each time: member, origin, vx, vy, where around."""
 
 
 class Life(Record):
@@ -89,7 +89,7 @@ class Spawner(Record):
     vx_high: float
     vy_low: float
     vy_high: float
-    first_owner: int  # craft at whose places it sends
+    first_owner: int  # craft at which it sends
     past_owner: int
     first_on: int  # conditions that must be on
     past_on: int
@@ -97,7 +97,7 @@ class Spawner(Record):
     was_on: int  # whether it might send in the step before
     draws: Floats  # DRAWS random numbers for each time
     sent: int
-    puts_ahead: int  # 1 if what is due between two steps is put ahead
+    puts_ahead: int  # 1 if a craft due between two steps is put ahead
     chances: Floats  # random shares of the range of places, x and y in turn
     tried: int  # random places so far
     first_part: int
@@ -107,7 +107,7 @@ class Spawner(Record):
 
 
 class Match(Record):
-    """Events that a condition tells of."""
+    """Events that a condition matches."""
 
     kind: int
     cause: int  # or -1
@@ -117,10 +117,10 @@ class Match(Record):
 
 
 class Condition(Record):
-    """Asks one thing of the game."""
+    """Tests one quantity of the game."""
 
     kind: int
-    quantity: int  # of a craft; or a side of the arena, or whose score
+    quantity: int  # of a craft; or an edge of the arena, or the side that scores
     above: float
     below: float
     first: int  # the members, touches or matches it is about
@@ -137,8 +137,8 @@ class Condition(Record):
     ends: int
     restarts: int
     late: int  # whether its events may happen after it was looked at
-    given: float  # what it asks, if that is worked out elsewhere
-    since: float  # when what it asks began to be so
+    given: float  # its value, if that is worked out elsewhere
+    since: float  # when it began to be met
     happened: int  # whether it has, since it was last looked at
     on: float  # 1 if it is on
     before: float  # whether it was, in the step before
@@ -175,7 +175,7 @@ class Stage(Record):
     spawner_count: int
     parts: SpawnerPart
     clear: Ints  # craft that spawners keep clear of
-    owners: Ints  # craft at whose places spawners send
+    owners: Ints  # craft at which spawners send
     waits: Ints  # conditions that spawners wait for
     conditions: Condition
     condition_count: int
@@ -193,7 +193,7 @@ class Stage(Record):
     first_to: float  # points; 0 if they decide nothing
     time_limit: float  # 0 if there is none
     lives_given: float  # 0 if they are not counted
-    living: int  # the craft whose removal costs one
+    living: int  # the craft that costs one when removed
     pause: float
     by_score: int  # 1 if each score ends a round
     pause_ends: float  # when; 0 while there is no pause
@@ -205,7 +205,7 @@ class Stage(Record):
     end_requested: int  # what contacts and conditions of this step end
     events_seen: int  # the events that conditions have seen in this step
     restart_asked: int
-    restarts: int  # whether anything may ask for a restart
+    restarts: int  # whether anything may request a restart
     saved: Floats  # the state as it began
     begun: Floats  # and where it is
     cells: int  # of which so many
@@ -214,7 +214,7 @@ class Stage(Record):
     is_over: int
     scored: int  # how many scores there were
     scored_seen: int  # how many when last looked at
-    losses_seen: float  # how often the craft whose lives are counted was gone, when last looked at
+    losses_seen: float  # removals of the craft with lives, at the last test
 
 
 @kernel

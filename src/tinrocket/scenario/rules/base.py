@@ -34,7 +34,7 @@ When = Annotated[
 ]
 """Whether an action counts while it is down, or in the step in which it went down or up.
 
-Of what is not a key the same is called ``while``, ``begins`` and ``ends``.
+For values that are not keys these are called ``while``, ``begins`` and ``ends``.
 """
 
 
@@ -74,12 +74,12 @@ class NumberRamp(Model):
     by: Literal["time", "score", "gone"] = "time"
     """What it changes with."""
     of: Name | None = None
-    """Side whose score is used, or craft or group whose losses are counted."""
+    """Side for a score, or craft or group for its losses."""
 
     @model_validator(mode="after")
     def _of_somebody(self) -> Self:
         if (self.of is not None) != (self.by != "time"):
-            raise ValueError("'of' says whose score it is, or of whom so many are gone")
+            raise ValueError("'of' names the side of the score, or the craft or group that is lost")
         return self
 
 
@@ -170,7 +170,7 @@ class MotionRule(Model):
 
     @property
     def actions(self) -> tuple[str, ...]:
-        """Every action it listens to, or the condition that stands in the place of one."""
+        """Every action, or condition in place of one, that it listens to."""
         return (*self.own_actions, *self.on)
 
     @property
@@ -180,7 +180,7 @@ class MotionRule(Model):
 
     @property
     def update(self) -> Update | None:
-        """How it is written in a game's update; None if no single statement says it."""
+        """How it is written in a game's update; None if no single statement expresses it."""
         return None
 
     def counted_update(self, key: str) -> Update:
@@ -197,7 +197,7 @@ class MotionRule(Model):
         go_on = f"go on with the {self.rule} while left > 0, from left ="
         return Update(
             f"left -= 1; {go_on} {{frames}} on",
-            "what is left of the last dt is spent without it",
+            "the rest of the last dt is spent without it",
             f"left -= dt; {go_on} {{seconds}} on",
             runs=False,
         )
@@ -261,7 +261,7 @@ class MotionRule(Model):
 
     @property
     def sends(self) -> str | None:
-        """The pool whose members it sends."""
+        """The pool that supplies its members."""
         return None
 
     @property
@@ -302,7 +302,7 @@ class MotionRule(Model):
 
 
 def one_form(rule: MotionRule) -> None:
-    """Refuse a rule whose number is given in none of its forms, or in several.
+    """Refuse a rule with its number given in none of its forms, or in several.
 
     Raises
     ------

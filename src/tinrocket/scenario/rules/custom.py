@@ -15,7 +15,7 @@ __all__ = ["Custom"]
 class Custom(MotionRule):
     """A user's own motion rule, by the name it was registered under.
 
-    A file names a rule and never holds code: what is not registered is refused.
+    A file names a rule and never holds code: an unregistered name is refused.
     """
 
     foreign: ClassVar[bool] = True

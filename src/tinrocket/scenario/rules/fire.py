@@ -17,7 +17,7 @@ Shots = Annotated[int, Field(strict=True, ge=1, le=100)]
 class Fire(MotionRule):
     """While held, or on a press: shots from a pool leave along the heading.
 
-    With a `range` there are no shots: what stands nearest along the heading is hit at once,
+    With a `range` there are no shots: the nearest body along the heading is hit at once,
     if a contact with ``detection = "sight"`` names the two.
     """
 
@@ -25,7 +25,7 @@ class Fire(MotionRule):
 
     rule: Literal["fire"] = "fire"
     shots: Name | None = None
-    """A craft with a `pool`, whose next member is sent."""
+    """A craft with a `pool`; its next member is sent."""
     range: Size | None = None
     """How far it looks along the heading [px], instead of sending shots."""
     speed: Speed = 0.0

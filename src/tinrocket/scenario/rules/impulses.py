@@ -110,7 +110,7 @@ class Fall(MotionRule):
         return self.accel / self.terminal if self.accel and self.terminal else 0.0
 
     def exact_fields(self, _timing: Timing, tuned_at: float) -> dict[str, Any]:
-        """Return the acceleration whose exact approach takes the same part of a tuned frame."""
+        """Return the acceleration of the exact approach with the same part in a tuned frame."""
         kept = 1.0 - self.decay_rate(tuned_at) / tuned_at
         if self.terminal is None or not 0.0 < kept < 1.0:
             return {}
@@ -292,7 +292,7 @@ class Hop(_OnAction):
 
 
 class Timer(MotionRule):
-    """Runs for a while after a press, or after what stands in ``on`` begins; others wait for it."""
+    """Runs for a while after a press, or after the condition in ``on``; others wait for it."""
 
     times: ClassVar[bool] = True
 
@@ -308,7 +308,7 @@ class Timer(MotionRule):
         if self.name is None:
             raise ValueError("a timer needs a 'name', by which other rules wait for it")
         if self.action is None and not self.on:
-            raise ValueError("a timer starts with an 'action', or with what stands in 'on'")
+            raise ValueError("a timer starts with an 'action', or with a condition in 'on'")
         return self
 
     @property

@@ -233,7 +233,7 @@ class Drag(Decay, MotionRule):
     rate: Growth | None = None
     """r itself, in 1/s."""
     allow_gain: bool = False
-    """Says that a `keep` above 1 or below 0, or a rate below 0, is meant."""
+    """Confirms a `keep` above 1 or below 0, or a rate below 0."""
     axis: Axes = "both"
     """On which axes of the velocity it acts."""
     of: Literal["velocity", "spin"] = "velocity"
@@ -247,7 +247,7 @@ class Drag(Decay, MotionRule):
             key, value = ("keep", self.keep) if gains else ("rate", self.rate)
             raise ValueError(
                 f"'{key}' of {value:g} makes the craft faster, or turns it round in every frame; "
-                f"say allow_gain = true if that is meant"
+                f"set allow_gain = true to confirm it"
             )
         if self.at is not None and self.keep is None:
             raise ValueError("'at' is the frame rate that 'keep' is counted at; there is no 'keep'")
@@ -311,7 +311,7 @@ class Limit(MotionRule):
 
 
 class StopBelow(MotionRule):
-    """A craft slower than a threshold stands still."""
+    """Stops a craft slower than a threshold."""
 
     rule: Literal["stop_below"] = "stop_below"
     below: Speed

@@ -71,7 +71,7 @@ class TurnBy(_LeftAndRight):
 
 
 class Face(MotionRule):
-    """The heading is set: always, or while or as what stands in ``on`` is on."""
+    """Sets the heading: always, while the condition in ``on`` is on, or as it begins."""
 
     steers: ClassVar[bool] = True
 

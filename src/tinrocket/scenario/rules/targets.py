@@ -39,7 +39,7 @@ class Aim(MotionRule):
     at: MaybeTarget = None
     """A craft, a pointer or a place."""
     stick: Name | None = None
-    """A stick whose direction is aimed along, instead of a target."""
+    """A stick that gives the direction, instead of a target."""
     rate: TurnSpeed | None = None
     """Most degrees per second; at once if not given."""
 
@@ -158,7 +158,7 @@ class Ease(Approach, _Targeted):
 class Chase(_Targeted):
     """Head for a target at a fixed speed, by acceleration, or by steering.
 
-    Without a target that is still there the craft stands still, or is no longer pushed.
+    Without a present target the craft stops, or is no longer pushed.
     """
 
     pushes: ClassVar[bool] = True
