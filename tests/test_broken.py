@@ -189,7 +189,7 @@ def test_sizes_are_refused_before_anything_is_allocated(clock, said, monkeypatch
     if said is None:
         assert len(tr.simulate(one).frames) == 10**6 + 1
         monkeypatch.setenv(VARIABLE, "0.01")
-        said = f"who has more memory sets {VARIABLE}"
+        said = f"with more memory, set {VARIABLE}"
     with pytest.raises(tr.OptionError, match=said):
         tr.simulate(one)
 

@@ -85,6 +85,12 @@ def test_public_names_are_documented(name):
             )
 
 
+def test_the_reference_lists_each_public_name_once():
+    pages = (PROJECT / "docs" / "api").glob("*.rst")
+    listed = re.findall(r"\.\. auto\w+:: (\w+)", "".join(page.read_text() for page in pages))
+    assert sorted(listed) == sorted(name for name in tr.__all__ if name != "__version__")
+
+
 ROOM = """
 duration = 1
 arena = { width = 640, height = 400 }

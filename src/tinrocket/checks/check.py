@@ -110,6 +110,9 @@ def check_file(
 ) -> list[Finding]:
     """Check a scenario's file, with the lines of the file and what it allows.
 
+    A comment "# allows NAME: reason" on the line of a finding or the line before allows it
+    there; before the first key of the file it allows it everywhere.
+
     Parameters
     ----------
     path
@@ -118,9 +121,6 @@ def check_file(
         As for `check`.
     allow_outside
         Whether files that the scenario names may lie outside of its folder.
-
-    A comment ``# allows NAME: reason`` on the line of a finding or the line before allows it
-    there; before the first key of the file it allows it everywhere.
 
     Raises
     ------
