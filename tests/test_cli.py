@@ -188,3 +188,33 @@ def test_run_flies_variants_and_captured_frames_and_tells_how_the_game_stands(cl
     old = cli("run", "wren.toml", "--screen", ok=False)
     assert old.stderr == "tinrocket: there is no option --screen; it is called --view now\n"
     assert "no view" in cli("run", "wren.toml", "--view", ok=False).stderr
+
+
+START = "import sys; sys.argv[0] = 'tinrocket'; from tinrocket.cli.main import main; main()"
+
+
+@pytest.mark.parametrize(
+    ("words", "completed"),
+    [
+        ("demo spa", ["sparrow"]),
+        ("new x --from mar", ["marble"]),
+        ("check rocket.toml --select off-screen,never-sto", ["off-screen,never-stops"]),
+        ("trace rocket.toml --craft r", ["rocket"]),
+        ("run rocket.toml --vary rocket.thrust.acc", ["rocket.thrust.accel="]),
+        ("run missing.toml --vary rocket.thrust.acc", []),
+        ("why rocket.toml --of outc", ["outcome"]),
+    ],
+)
+def test_the_shell_completes_names_of_the_scenario(words, completed, tmp_path):
+    (tmp_path / "rocket.toml").write_text(demo_text("rocket"))
+    typed = f"tinrocket {words}"
+    asking = {"COMP_WORDS": typed, "COMP_CWORD": str(len(typed.split()) - 1)}
+    done = subprocess.run(
+        [sys.executable, "-c", START],
+        env=os.environ | asking | {"_TINROCKET_COMPLETE": "complete_bash"},
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.stdout.split() == completed, done.stderr

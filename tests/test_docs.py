@@ -72,6 +72,15 @@ def test_what_pages_point_to_is_there(page):
         assert (home / target).exists(), target
 
 
+@pytest.fixture(scope="module")
+def tables():
+    """Return the tool that fills the tables of the pages."""
+    spec = importlib.util.spec_from_file_location("tables", PROJECT / "docs" / "tables.py")
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
 @pytest.mark.parametrize("name", [name for name in dir(tr) if name != "__version__"])
 def test_public_names_are_documented(name):
     """Every parameter of a public function has its place in the docstring or needs none."""
@@ -91,42 +100,15 @@ def test_the_reference_lists_each_public_name_once():
     assert sorted(listed) == sorted(name for name in tr.__all__ if name != "__version__")
 
 
-ROOM = """
-duration = 1
-arena = { width = 640, height = 400 }
-sticks.thumb = { x = "sx", y = "sy" }
-tape.pointers.hand = [[0, 1, 1]]
-[[craft]]
-name = "other"
-start = { x = 9, y = 9 }
-rules = [{ rule = "move" }]
-[[craft]]
-name = "corks"
-pool = 3
-rules = [{ rule = "move" }]
-[[craft]]
-name = "one"
-start = { x = 5, y = 5 }
-"""
-
-
-def test_each_rule_in_a_line_is_read_and_flies():
-    @tr.motion_rule
-    def draught(craft, dt, fan, strength=240.0):
-        craft.vx += fan * strength * dt
-
-    snippet = re.search(r"```toml\n(rules = \[.*?)```", REFERENCE, re.DOTALL)
-    one = parse_scenario(ROOM + snippet[1])
+def test_the_example_of_each_rule_is_read_and_flies(tables):
+    one = tables.examples(PAGES["rules.md"])
     kinds = {rule.model_fields["rule"].default for rule in get_args(get_args(Rule)[0])}
     assert {rule.rule for rule in one.craft[2].rules} == kinds
     assert len(tr.simulate(one).of("one")) == 61
 
 
-def test_tables_and_schema_say_what_the_data_classes_say():
+def test_tables_and_schema_say_what_the_data_classes_say(tables):
     """A key without a meaning, or one that has changed since, is found here: run docs/tables.py."""
-    spec = importlib.util.spec_from_file_location("tables", PROJECT / "docs" / "tables.py")
-    tables = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(tables)
     for page in tables.PAGES:
         assert tables.filled(PAGES[page]) == PAGES[page], page
     assert tables.schema_file() == schema_text()
@@ -136,20 +118,28 @@ def test_tables_and_schema_say_what_the_data_classes_say():
     for model in models:
         empty = [key for key, text in key_docs(model).items() if not text]
         assert empty == [], model.__name__
-    for rule in get_args(get_args(Rule)[0]):
-        assert REFERENCE.count(f"\n| `{rule.model_fields['rule'].default}` |") >= 2
+    sections = dict(re.findall(r"^### (\w+)\n(.*?)(?=^##)", PAGES["rules.md"], re.M | re.S))
+    kinds = [rule.model_fields["rule"].default for rule in get_args(get_args(Rule)[0])]
+    assert sorted(sections) == sorted(kinds)
+    for name, section in sections.items():
+        assert f"<!-- rule: {name} -->" in section
+        assert "- **Per step**: " in section
 
 
-def test_editors_accept_what_is_sound_and_mark_what_is_not():
+def test_editors_accept_what_is_sound_and_mark_what_is_not(tables):
     check = jsonschema.Draft202012Validator(json.loads(schema_text()))
-    for text in (*(demo_text(name) for name in demo_names()), ROOM + 'rules = [{ rule = "move" }]'):
+    plain = tables.BENCH + 'rules = [{ rule = "move" }]'
+    for text in (
+        *(demo_text(name) for name in demo_names()),
+        plain,
+    ):
         assert list(check.iter_errors(tomllib.loads(text))) == []
     for old, new in (("width", "widht"), ('"move"', '"mvoe"'), ("= 640", '= "wide"')):
-        wrong = tomllib.loads((ROOM + 'rules = [{ rule = "move" }]').replace(old, new))
+        wrong = tomllib.loads(plain.replace(old, new))
         assert list(check.iter_errors(wrong))
 
 
-def test_the_spawner_of_the_reference_sends_gates():
+def test_the_spawner_of_the_reference_sends_gates(tables):
     snippet = re.search(r"```toml\n(\[\[spawner\]\].*?)```", REFERENCE, re.DOTALL)
     move = 'rules = [{ rule = "move" }]\n'
     planks = "".join(
@@ -157,7 +147,7 @@ def test_the_spawner_of_the_reference_sends_gates():
         for name in ("upper", "lower")
     )
     mouse = '[[craft]]\nname = "mouse"\nstart = { x = 9, y = 9 }\n' + move
-    text = ROOM.replace("ion = 1", "ion = 4") + move + planks + mouse + snippet[1]
+    text = tables.BENCH.replace("ion = 1", "ion = 4") + move + planks + mouse + snippet[1]
     gates = tr.simulate(parse_scenario(text))
     met = gates.events
     assert met["kind"].tolist() == ["enter"] * 6

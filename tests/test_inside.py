@@ -249,6 +249,10 @@ THRICE = [
             "goes on to 2.5 s, past the end of the run at 2 s",
         ),
         ({"tape": {"holds": {"go": [[500, 900]]}}}, "500 s of 2 s: are its times milliseconds"),
+        (
+            {"rules": [{"rule": "flap", "speed": 9, "cooldown": 250}, THRICE[0]]},
+            "craft.toy.rules.flap.cooldown = 250 s, in a run of 2 s: are these milliseconds?",
+        ),
         ({"tape": {"taps": {"go": [-0.5]}}}, "begins at -0.5 s, before the run"),
         ({"clock": tr.Clock(frame_times=MILLISECONDS)}, "16.7 s on average, as if they were mill"),
         (

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 import typer
 
+from tinrocket.cli import completion
 from tinrocket.cli.session import USUAL_RATES, AllowOutside, AsJson, Rates, RulesFile, Session
 
 
@@ -16,10 +17,18 @@ def check(
     ] = None,
     rates: Rates = USUAL_RATES,
     select: Annotated[
-        str | None, typer.Option(help="Checks to run (default: all).", metavar="NAME,NAME")
+        str | None,
+        typer.Option(
+            help="Checks to run (default: all).",
+            metavar="NAME,NAME",
+            autocompletion=completion.checks,
+        ),
     ] = None,
     ignore: Annotated[
-        str | None, typer.Option(help="Checks to leave out.", metavar="NAME,NAME")
+        str | None,
+        typer.Option(
+            help="Checks to leave out.", metavar="NAME,NAME", autocompletion=completion.checks
+        ),
     ] = None,
     form: Annotated[
         Literal["text", "json", "sarif", "github"],
@@ -27,7 +36,10 @@ def check(
     ] = "text",
     explain: Annotated[
         str | None,
-        typer.Option(help="Describe a check, or all of them with 'all', and run none."),
+        typer.Option(
+            help="Describe a check, or all of them with 'all', and run none.",
+            autocompletion=completion.checks,
+        ),
     ] = None,
     pinned: Annotated[
         Path | None,

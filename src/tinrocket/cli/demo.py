@@ -5,9 +5,13 @@ from typing import Annotated
 
 import typer
 
+from tinrocket.cli import completion
+
 
 def demo(
-    name: Annotated[str, typer.Argument(help="Which bundled scenario.")] = "rocket",
+    name: Annotated[
+        str, typer.Argument(help="Name of a bundled scenario.", autocompletion=completion.demos)
+    ] = "rocket",
     out: Annotated[
         Path, typer.Option(help="Directory for tables, trajectories and pictures.")
     ] = Path("tinrocket-out"),

@@ -7,6 +7,8 @@ from typing import Annotated
 
 import typer
 
+from tinrocket.cli import completion
+
 SCHEMA = "tinrocket.schema.json"
 """What the format is called beside a scenario; TOML editors find it by the first line."""
 
@@ -14,7 +16,13 @@ SCHEMA = "tinrocket.schema.json"
 def new(
     name: Annotated[str, typer.Argument(help="Name of the scenario, and of its file.")],
     demo: Annotated[
-        str | None, typer.Option("--from", metavar="DEMO", help="Start from a bundled scenario.")
+        str | None,
+        typer.Option(
+            "--from",
+            metavar="DEMO",
+            help="Start from a bundled scenario.",
+            autocompletion=completion.demos,
+        ),
     ] = None,
     tape_from: Annotated[
         Path | None,

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from tinrocket.cli import completion
+
 if TYPE_CHECKING:
     from tinrocket.scenario.clock import Clock
     from tinrocket.scenario.scenario import Scenario
@@ -33,6 +35,7 @@ Varied = Annotated[
     typer.Option(
         metavar="PATH=V,V",
         help="Values to try, such as rocket.drag.half_life=0.4,0.8 or =0.4:0.8:5; may be repeated.",
+        autocompletion=completion.paths,
     ),
 ]
 RulesFile = Annotated[
@@ -49,7 +52,9 @@ AllowOutside = Annotated[
     ),
 ]
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")]
-OfCraft = Annotated[str | None, typer.Option(help="Craft to show (default: all).")]
+OfCraft = Annotated[
+    str | None, typer.Option(help="Craft to show (default: all).", autocompletion=completion.craft)
+]
 Tolerance = Annotated[float, typer.Option(help="Distance that still counts as the same.")]
 
 

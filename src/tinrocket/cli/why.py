@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from tinrocket.cli import completion
 from tinrocket.cli.session import (
     USUAL_RATES,
     AllowOutside,
@@ -35,6 +36,7 @@ def why(
         typer.Option(
             help="What to explain: 'drift', 'outcome' (its first change), 'events' (how many "
             "differ), or a feel metric (default: drift and, if it differs, the outcome).",
+            autocompletion=completion.explained,
         ),
     ] = None,
     screen: Annotated[

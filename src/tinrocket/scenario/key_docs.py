@@ -44,10 +44,11 @@ def summary(model: type[BaseModel]) -> str:
 
 
 def key_table(model: type[BaseModel], keys: tuple[str, ...] | None = None) -> str:
-    """Return the keys of a model as a table of Markdown, with defaults and meanings."""
+    """Return the keys of a model as a table of Markdown, required ones first."""
     rows = ["| key | default | meaning |", "|---|---|---|"]
     docs = key_docs(model)
-    for key, field in model.model_fields.items():
+    fields = sorted(model.model_fields.items(), key=lambda one: not one[1].is_required())
+    for key, field in fields:
         if keys is not None and key not in keys:
             continue
         default = "required" if field.is_required() else _shown(field.get_default())

@@ -37,6 +37,31 @@ RULES = {
 """For each word, the rules to use instead."""
 
 
+NEEDS = {
+    "a charge-up or cooldown that other rules wait for": "timer",
+    "a constant speed along the heading": "cruise",
+    "a craft that faces its target": "aim",
+    "a craft that stops when it is slow": "stop_below",
+    "a dodge of a fixed length": "dash",
+    "a jump over the ground, seen from above": "hop",
+    "a push while a key is held": "thrust",
+    "a step of a fixed length at each press": "move_by",
+    "a top speed": "limit",
+    "a turn of a fixed angle at each press": "turn_by",
+    "arithmetic of my own": "custom",
+    "eight-way movement": "drive",
+    "homing missiles": "chase",
+    "positions that follow velocities": "move",
+    "rising while a key is held": "lift",
+    "shots": "fire",
+    "slowing down without input": "drag",
+    "smooth following": "ease",
+    "turning that builds up and fades": "torque",
+    "wings": "flap",
+}
+"""For each need, the rule that meets it; for the index of the reference."""
+
+
 def rules_for(word: str) -> str | None:
     """Return the rules that do what a word means; None for a word that is not known."""
     plain = word.lower().replace("-", "_").replace(" ", "_")

@@ -1,4 +1,4 @@
-"""What flies, but is hardly meant: a sentence for each."""
+"""Warnings: one sentence for each probable mistake of a valid scenario."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.scenario.contact import Contact
-from tinrocket.scenario.numbers import frames_in
+from tinrocket.scenario.numbers import Model, frames_in, quantity
 from tinrocket.scenario.rules import (
     Limit,
     Move,
@@ -49,6 +49,7 @@ def doubts(scenario: Scenario, clock: Clock | None = None) -> list[str]:
     if clock.frame_times is not None:
         rate = len(clock.frame_times) / sum(clock.frame_times)
     found = [*_clock(clock), *_tape(scenario), *_keys(scenario), *_contacts(scenario)]
+    found += [*_times(scenario, scenario.duration)]
     for craft in scenario.craft:
         where = f"craft '{craft.name}'"
         found += [f"{where}: {what}" for what in (*_moves(craft), *_numbers(scenario, craft, rate))]
@@ -77,6 +78,25 @@ def _tape(scenario: Scenario) -> Iterator[str]:
         yield f"the tape goes on to {max(begins):g} s of {end:g} s: are its times milliseconds?"
     elif begins and max(begins) >= end:
         yield f"the tape goes on to {max(begins):g} s, past the end of the run at {end:g} s"
+
+
+def _times(model: Model, end: float, where: str = "") -> Iterator[str]:
+    """Yield times of the model, and of all models in it, that look like milliseconds."""
+    for key in sorted(model.model_fields_set - {"duration", "tape", "clock"}):
+        value, path = getattr(model, key), f"{where}{key}"
+        field = type(model).model_fields[key]
+        mark = quantity(field.annotation, *field.metadata)
+        many = value if isinstance(value, tuple) else (value,)
+        for number, one in enumerate(many, start=1):
+            if isinstance(one, Model):
+                name = getattr(one, "label", None) or getattr(one, "name", None) or number
+                yield from _times(one, end, f"{path}.{name}." if many is value else f"{path}.")
+            elif mark is not None and mark.unit == "s" and _is_far(one, end):
+                yield f"{path} = {one:g} s, in a run of {end:g} s: are these milliseconds?"
+
+
+def _is_far(value: object, end: float) -> bool:
+    return isinstance(value, float) and MANY_TIMES * end <= value < math.inf
 
 
 def _plain(moment: float | str) -> bool:
