@@ -24,7 +24,7 @@ TABLE = re.compile(
 )
 
 
-EXAMPLE = re.compile(r"^### (\w+)\n\n```toml\n(.*?)```", re.MULTILINE | re.DOTALL)
+EXAMPLE = re.compile(r"^### (\w+)\n\n```\n(.*?)```", re.MULTILINE | re.DOTALL)
 BENCH = """
 duration = 1
 timing = "frame"
