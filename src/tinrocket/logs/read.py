@@ -12,18 +12,19 @@ from numpy.typing import NDArray
 
 from tinrocket.errors import TrajectoryError
 from tinrocket.files import as_path
-from tinrocket.logs.events import event_arrays, told_events, wrap_events
+from tinrocket.logs.events import told_events
 from tinrocket.logs.log_format import FirstRow, LogFormat
 from tinrocket.logs.rows import LogRows, log_rows, mirrored
 from tinrocket.logs.text import read_rows
 from tinrocket.logs.times import frame_gaps
 from tinrocket.logs.tracks import frames_of, since, tracks_of
-from tinrocket.logs.wraps import Seams, find_seams
 from tinrocket.scenario.arena import AXES
 from tinrocket.trajectory.columns import ACTION
 from tinrocket.trajectory.file import read_trajectory
 from tinrocket.trajectory.frames import Frames
+from tinrocket.trajectory.motion_events import event_arrays, wrap_events
 from tinrocket.trajectory.trajectory import Trajectory
+from tinrocket.trajectory.wraps import Seams, find_seams
 
 Floats = NDArray[np.float64]
 

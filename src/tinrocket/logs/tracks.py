@@ -8,11 +8,11 @@ from numpy.typing import NDArray
 
 from tinrocket.errors import TrajectoryError
 from tinrocket.logs.rows import LogRows
-from tinrocket.logs.wraps import Seams
 from tinrocket.scenario.arena import AXES, Axis
 from tinrocket.trajectory.columns import ACTION, FRAME_COLUMNS
 from tinrocket.trajectory.frames import Frames
 from tinrocket.trajectory.interpolate import magnitude, wrapped
+from tinrocket.trajectory.wraps import Seams
 
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]

@@ -1,7 +1,7 @@
 """Everything one run needs."""
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 from typing import Annotated, Any, Self, TypeVar
 
@@ -83,6 +83,11 @@ class Scenario(Model):
         return safe_line(f"<Scenario '{self.title}': {craft}; {length}>")
 
     __str__ = __repr__
+
+    @property
+    def flown_by(self) -> Callable[["Scenario", Clock], Any] | None:
+        """The function that flies it, if its motion is code of the user's; None for rules."""
+        return None
 
     @cached_property
     def actions(self) -> tuple[str, ...]:

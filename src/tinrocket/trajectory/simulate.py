@@ -75,7 +75,23 @@ def simulate(
     """
     expect(scenario, Scenario, "simulate()", "read one with read_scenario('file.toml')")
     paced_by = asked_clock("simulate", scenario, rate, clock)
-    return flown(scenario, paced_by, plan_of(scenario), progress=progress)
+    return fly(scenario, paced_by, progress)
+
+
+def fly(
+    scenario: Scenario,
+    clock: Clock,
+    progress: Progress | None = None,
+    alike: Scenario | None = None,
+) -> Trajectory:
+    """Fly a scenario by a resolved clock: its rules by a plan, or the user's own code.
+
+    `alike` is one that differs in tape, duration or clock alone, whose plan is made already.
+    """
+    if scenario.flown_by is not None:
+        flight: Trajectory = scenario.flown_by(scenario, clock)
+        return flight
+    return flown(scenario, clock, plan_of(alike or scenario), progress=progress)
 
 
 def flown(

@@ -9,7 +9,6 @@ import numpy as np
 from tinrocket.comparison.compare import reference_flight
 from tinrocket.comparison.outcomes import CHANGED
 from tinrocket.comparison.run import Run
-from tinrocket.compile.build import plan_of
 from tinrocket.errors import FlightError, OptionError
 from tinrocket.feel_metrics.measuring import feel
 from tinrocket.feel_metrics.sheet import FeelSheet
@@ -17,7 +16,7 @@ from tinrocket.feel_metrics.uneven import Uneven
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.trajectory.clocks import paced, resolved_clock
-from tinrocket.trajectory.simulate import flown
+from tinrocket.trajectory.simulate import fly
 from tinrocket.trajectory.trajectory import Trajectory
 from tinrocket.why.cure import Cure
 from tinrocket.why.explain import Causes
@@ -121,7 +120,7 @@ class Bench:
     ) -> Run | None:
         """Return a run beside the one as it was tuned, or another; None if numbers blow up."""
         try:
-            flight = flown(changed, clock, plan_of(changed))
+            flight = fly(changed, clock)
         except FlightError:
             return None
         scenario, beside = self.causes.scenario, reference or self.reference

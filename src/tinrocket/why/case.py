@@ -13,7 +13,6 @@ from tinrocket.comparison.drift import measure_drift
 from tinrocket.comparison.largest_drift import farthest_drift
 from tinrocket.comparison.outcomes import CHANGED
 from tinrocket.comparison.run import Run
-from tinrocket.compile.build import plan_of
 from tinrocket.errors import FlightError
 from tinrocket.feel_metrics.answers import NOT_THIS, Answer
 from tinrocket.feel_metrics.course import Course
@@ -21,7 +20,7 @@ from tinrocket.feel_metrics.manoeuvres import BUILT_IN
 from tinrocket.feel_metrics.metric import Perceptible
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.trajectory.simulate import flown
+from tinrocket.trajectory.simulate import fly
 from tinrocket.trajectory.trajectory import Trajectory
 from tinrocket.why.suspect import Suspect, switched_off
 
@@ -83,7 +82,7 @@ class Plans:
             if turns:
                 _same, clock = self.suspects[turns[0]].off((scenario, clock))
             try:
-                self._tuned[key] = flown(scenario, clock, plan_of(scenario))
+                self._tuned[key] = fly(scenario, clock)
             except FlightError:
                 self._tuned[key] = None
         return self._tuned[key]
@@ -145,7 +144,7 @@ class Case:
         if gone not in self._flown:
             scenario, clock = self.game(gone)
             try:
-                now = flown(scenario, clock, plan_of(self.plans.of(gone)))
+                now = fly(scenario, clock, alike=self.plans.of(gone))
                 self._flown[gone] = now
             except FlightError:
                 self._flown[gone] = None

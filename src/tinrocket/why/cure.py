@@ -59,7 +59,7 @@ def whole_game(scenario: Scenario) -> Iterator[Cure]:
     }
     parts = f"n = ceil(dt * {rate:g}); n times: update(dt / n)"
     yield _paced(f"substeps of at most 1/{rate:g} s", parts, **cut)
-    if scenario.craft and all(
+    if scenario.flown_by is None and all(
         all(rule.has_closed_form for rule in craft.rules) for craft in scenario.craft
     ):
         yield Cure("the closed form of each craft", (), _closed)

@@ -17,7 +17,7 @@ from tinrocket.why.suspect import Game, Suspect, own_rules
 FINE = 32
 """Parts of a tuned frame in which rules take turns so finely that their order no longer counts."""
 FINE_CONTACTS = 8
-"""The same where contacts are found in each of them, which takes a hundred times as long."""
+"""The same for scenarios with contacts and for plain Python, which are a hundred times slower."""
 LONGEST = 4_000_000
 """Steps of all craft together that such a run may have; of a longer one parts are fewer."""
 EARLY = 1e-7
@@ -63,7 +63,8 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
         off = _with_clock(interpolate=True)
         yield Suspect("no interpolation between fixed steps", "remainder", off, line=BETWEEN_STEPS)
     frames = scenario.duration * scenario.tuned_at * len(scenario.fleet)
-    parts = min(FINE_CONTACTS if scenario.contact else FINE, int(LONGEST / frames))
+    slow = scenario.contact or scenario.flown_by is not None
+    parts = min(FINE_CONTACTS if slow else FINE, int(LONGEST / frames))
     if clock.fixed_rate is None and not own_rules(scenario) and parts > 1:
         off = _with_clock(substep=1.0 / (parts * scenario.tuned_at))
         line = half_step_line(scenario.tuned_at)

@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from tinrocket.own_update.own_scenario import OwnScenario
 from tinrocket.scenario.arena import SIDES, Edges
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft
@@ -11,6 +12,7 @@ from tinrocket.scenario.numbers import Model, frames_in
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.update import Line
+from tinrocket.why.own_suspects import own_suspects
 from tinrocket.why.pacing_suspects import of_the_clock
 from tinrocket.why.suspect import Game, Suspect
 from tinrocket.why.update_lines import counted_line, rule_line, view_line
@@ -18,6 +20,9 @@ from tinrocket.why.update_lines import counted_line, rule_line, view_line
 
 def suspects(scenario: Scenario, clock: Clock) -> list[Suspect]:
     """Return everything that may make a run by a clock differ from the tuned one."""
+    if isinstance(scenario, OwnScenario):
+        of_code = own_suspects(scenario)
+        return [*of_code, *_of_the_tape(scenario), *of_the_clock(scenario, clock)]
     return [
         *_timings(scenario),
         *_counted(scenario),

@@ -1,0 +1,173 @@
+"""What to write in the place of an amount, a share, or a factor that counts frames."""
+
+import ast
+
+from tinrocket.own_update.expressions import (
+    called,
+    contains,
+    factors,
+    in_brackets,
+    line_in,
+    names_in,
+    number,
+    replaced,
+    tidy,
+)
+from tinrocket.own_update.finding import STEP, frames_text, power_text, step_rate
+from tinrocket.own_update.routines import Code, Routine
+
+EXACT_CALLS = ("exp", "pow", "expm1", "exp2")
+BOUNDING = ("min", "max", "clamp", "clip", "limit", "bound")
+
+
+def is_number_like(node: ast.expr) -> bool:
+    """Whether an expression may be a number or a vector, and is no list, text or truth value."""
+    if isinstance(node, ast.Constant):
+        return isinstance(node.value, int | float | complex) and not isinstance(node.value, bool)
+    wrong = ast.List | ast.Tuple | ast.Set | ast.Dict | ast.JoinedStr | ast.ListComp | ast.Compare
+    return not isinstance(node, wrong | ast.BoolOp | ast.Lambda | ast.GeneratorExp)
+
+
+def is_exact(code: Code, routine: Routine, node: ast.AST) -> bool:
+    """Whether time is in an exponent, as in ``exp(-k * dt)`` or ``0.5 ** (dt / t)``."""
+    for one in ast.walk(node):
+        timed: list[ast.expr] = []
+        if isinstance(one, ast.BinOp) and isinstance(one.op, ast.Pow):
+            timed = [one.right]
+        if isinstance(one, ast.Call) and called(one) in EXACT_CALLS:
+            timed = one.args
+        if any(code.uses_time(routine, part) for part in timed):
+            return True
+    return any(
+        isinstance(one, ast.Name)
+        and one.id in routine.time
+        and is_exact_in_dt(routine.time[one.id])
+        for one in ast.walk(node)
+    )
+
+
+def is_exact_in_dt(node: ast.expr) -> bool:
+    """Whether the expression of a variable that holds time has it in an exponent."""
+    return any(
+        (isinstance(one, ast.BinOp) and isinstance(one.op, ast.Pow))
+        or (isinstance(one, ast.Call) and called(one) in EXACT_CALLS)
+        for one in ast.walk(node)
+    )
+
+
+def scaled(code: Code, routine: Routine, amount: ast.expr) -> str:
+    """Return an amount for each frame as one for each step: ``2.5`` becomes ``150 * dt``."""
+    rate = step_rate(code, routine)
+    value = number(amount)
+    if value is not None:
+        return f"{tidy(value * rate)} * {STEP}"
+    parts = factors(amount)
+    first = number(parts[0])
+    if first is not None and len(parts) > 1:
+        rest = " * ".join(in_brackets(code.source(one), one) for one in parts[1:])
+        return f"{tidy(first * rate)} * {rest} * {STEP}"
+    return f"{in_brackets(code.source(amount), amount)} * {frames_text(code, routine)}"
+
+
+def powered(code: Code, routine: Routine, factor: ast.expr) -> str:
+    """Return a factor for each frame as one for each step: ``0.98 ** (dt * 60)``."""
+    value = number(factor)
+    text = tidy(value) if value is not None else ast.unparse(factor)
+    base = in_brackets(text, ast.Constant(value) if value is not None else factor, power=True)
+    return f"{base} ** {power_text(code, routine)}"
+
+
+def kept_share(code: Code, routine: Routine, share: ast.expr) -> str | None:
+    """Return ``1 - (1 - share) ** n``, for a share of each frame; None if it overshoots."""
+    value = number(share)
+    if value is not None:
+        if not 0.0 < value < 1.0:
+            return None
+        return f"1 - {tidy(1.0 - value)} ** {power_text(code, routine)}"
+    return f"1 - (1 - {in_brackets(ast.unparse(share), share)}) ** {power_text(code, routine)}"
+
+
+def tuned(code: Code, routine: Routine, node: ast.expr) -> ast.expr:
+    """Return an expression with a tuned step in the place of dt, and constants worked out."""
+    found = code.at_tuned(routine, node)
+    value = number(found)
+    return ast.Constant(float(tidy(value))) if value is not None else found
+
+
+def locals_of(code: Code, routine: Routine) -> dict[str, ast.expr]:
+    """Return local variables that have one value, by which they can be replaced."""
+    found: dict[str, list[ast.expr]] = {}
+    for one in ast.walk(routine.node):
+        if isinstance(one, ast.Assign) and len(one.targets) == 1:
+            target = one.targets[0]
+            if isinstance(target, ast.Name):
+                found.setdefault(target.id, []).append(one.value)
+            elif isinstance(target, ast.Tuple) and isinstance(one.value, ast.Tuple):
+                for inner, value in zip(target.elts, one.value.elts, strict=False):
+                    if isinstance(inner, ast.Name):
+                        found.setdefault(inner.id, []).append(value)
+        elif isinstance(one, ast.AugAssign | ast.For | ast.NamedExpr | ast.comprehension):
+            for name in names_in(one.target):
+                found.setdefault(name, []).extend((one.target, one.target))
+    return {
+        name: values[0]
+        for name, values in found.items()
+        if len(values) == 1 and name not in routine.parameters
+    }
+
+
+def expanded(node: ast.expr, known: dict[str, ast.expr], part: ast.expr) -> ast.expr:
+    """Return an expression with the values of local variables that contain a part."""
+    for _ in range(4):
+        names = {
+            one.id: known[one.id]
+            for one in ast.walk(node)
+            if isinstance(one, ast.Name) and one.id in known and contains(known[one.id], part)
+        }
+        if not names:
+            break
+        node = replaced(node, names)
+    return node
+
+
+def split_gap(
+    amount: ast.expr, target: ast.expr, sign: float, known: dict[str, ast.expr]
+) -> tuple[ast.expr, ast.expr] | None:
+    """Return gap and share of an amount that moves its target by a share of a gap to a goal."""
+    divisor: ast.expr | None = None
+    product: ast.expr = amount
+    if isinstance(amount, ast.BinOp) and isinstance(amount.op, ast.Div):
+        product, divisor = amount.left, amount.right
+    parts = factors(product)
+    gaps = []
+    for one in parts:
+        line = line_in(expanded(one, known, target), target)
+        if line is not None and number(line[0]) == -sign and number(line[1]) != 0.0:
+            gaps.append(one)
+    if len(gaps) != 1:
+        return None
+    rest = [one for one in parts if one is not gaps[0]]
+    share: ast.expr = rest[0] if rest else ast.Constant(1)
+    for one in rest[1:]:
+        share = ast.BinOp(share, ast.Mult(), one)
+    if divisor is not None:
+        share = ast.BinOp(share, ast.Div(), divisor)
+    return gaps[0], share
+
+
+def bounds_step(
+    code: Code, routine: Routine, amount: ast.expr, target: ast.expr, known: dict[str, ast.expr]
+) -> str | None:
+    """Return ``max(-c, min(c, goal - x))`` with bounds for each step; None if it is none."""
+    if not (isinstance(amount, ast.Call) and called(amount) in BOUNDING and amount.args):
+        return None
+    texts = []
+    for one in amount.args:
+        if contains(expanded(one, known, target), target):
+            inner = bounds_step(code, routine, one, target, known)
+            texts.append(inner if inner is not None else code.source(one))
+        elif code.uses_time(routine, one):
+            return None
+        else:
+            texts.append("0" if number(one) == 0.0 else scaled(code, routine, one))
+    return f"{code.source(amount.func)}({', '.join(texts)})"

@@ -1,0 +1,168 @@
+"""The user's text with edits: their own names, layout and comments; and the same as a diff."""
+
+import ast
+import difflib
+import io
+import tokenize
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from tinrocket.own_update.finding import STEP, Finding
+from tinrocket.own_update.routines import Code, Routine
+
+NEW_DT = "dt"
+"""What the length of the step is called where a function gets it anew."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Change:
+    """Text to write between two places of a file, counted in characters."""
+
+    begin: int
+    end: int
+    text: str
+
+
+def patched(code: Code, findings: Iterable[Finding]) -> str:
+    """Return the text of the file with some findings mended.
+
+    A function without a variable for the length of the step gets the parameter ``dt``, and so do
+    those that call it, up to the update.
+    """
+    chosen = list(findings)
+    places = _Places(code.text)
+    needing = _needing(code, chosen)
+    changes = []
+    for finding in chosen:
+        name = step_name(code, finding.routine)
+        for edit in finding.edits:
+            begin, end = places.of(edit.node)
+            changes.append(_Change(begin, end, edit.text.replace(STEP, name)))
+    changes += [places.parameter(routine) for routine in needing]
+    for routine in code.routines:
+        for call, other in routine.calls:
+            if other in needing:
+                changes.append(places.argument(call, step_name(code, routine)))
+    return _written(code.text, changes)
+
+
+def step_name(code: Code, routine: Routine) -> str:
+    """Return the variable of a routine that holds the length of the step."""
+    known = code.time_name(routine)
+    return known[0] if known is not None else NEW_DT
+
+
+def changed_line(code: Code, finding: Finding) -> tuple[str, str]:
+    """Return the statement of a finding as it is, and as it is to be written."""
+    places = _Places(code.text)
+    begin, end = places.of(finding.statement)
+    if isinstance(finding.statement, ast.If):
+        end = places.of(finding.statement.test)[1]
+    name = step_name(code, finding.routine)
+    inside = []
+    for edit in finding.edits:
+        first, last = places.of(edit.node)
+        if begin <= first and last <= end:
+            inside.append(_Change(first - begin, last - begin, edit.text.replace(STEP, name)))
+    before = code.text[begin:end]
+    return " ".join(before.split()), " ".join(_written(before, inside).split())
+
+
+def needs_parameter(code: Code, findings: Iterable[Finding]) -> bool:
+    """Whether the update itself gets the parameter ``dt``."""
+    return code.entry in _needing(code, list(findings))
+
+
+def as_diff(before: str, after: str, path: Path) -> str:
+    """Return two texts of a file as a unified diff, which `patch -p1` and `git apply` take."""
+    name = path.name
+    old, new = (text.splitlines(keepends=True) for text in (before, after))
+    lines = difflib.unified_diff(old, new, f"a/{name}", f"b/{name}")
+    missing = "\n\\ No newline at end of file\n"
+    return "".join(line if line.endswith("\n") else line + missing for line in lines)
+
+
+def _needing(code: Code, findings: Sequence[Finding]) -> list[Routine]:
+    """Return the routines that get the parameter ``dt``, and their callers that have none."""
+    needing = []
+    for finding in findings:
+        timed = any(STEP in edit.text for edit in finding.edits)
+        if timed and code.time_name(finding.routine) is None:
+            needing.append(finding.routine)
+    for routine in needing:  # grows meanwhile
+        for caller in code.routines:
+            calls = any(other is routine for _call, other in caller.calls)
+            if calls and code.time_name(caller) is None and caller not in needing:
+                needing.append(caller)
+    return list(dict.fromkeys(needing))
+
+
+def _written(text: str, changes: Sequence[_Change]) -> str:
+    """Return a text with changes, of which one within another is left out."""
+    kept: list[_Change] = []
+    for one in sorted(set(changes), key=lambda change: (change.begin, -change.end)):
+        if kept and one.begin < kept[-1].end:
+            continue
+        kept.append(one)
+    for one in reversed(kept):
+        text = text[: one.begin] + one.text + text[one.end :]
+    return text
+
+
+class _Places:
+    """Where nodes are in a text, counted in characters."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.lines = text.splitlines(keepends=True)
+        self.begins = [0]
+        for line in self.lines:
+            self.begins.append(self.begins[-1] + len(line))
+
+    def at(self, line: int, column: int) -> int:
+        """Return the place of a line, from 1, and a column in bytes of UTF-8."""
+        row = self.lines[line - 1]
+        return self.begins[line - 1] + len(row.encode()[:column].decode())
+
+    def of(self, node: ast.expr | ast.stmt) -> tuple[int, int]:
+        """Return begin and end of a node."""
+        assert node.end_lineno is not None
+        assert node.end_col_offset is not None
+        return (
+            self.at(node.lineno, node.col_offset),
+            self.at(node.end_lineno, node.end_col_offset),
+        )
+
+    def parameter(self, routine: Routine) -> _Change:
+        """Return the change that gives a function the parameter ``dt``."""
+        begin = self.of(routine.node)[0]
+        close, bare = self._closing(begin)
+        return _Change(close, close, NEW_DT if bare else f", {NEW_DT}")
+
+    def argument(self, call: ast.Call, name: str) -> _Change:
+        """Return the change that passes the length of the step on."""
+        close = self.of(call)[1] - 1
+        before = self.text[:close].rstrip()
+        bare = not (call.args or call.keywords) or before.endswith(",")
+        return _Change(close, close, name if bare else f", {name}")
+
+    def _closing(self, begin: int) -> tuple[int, bool]:
+        """Return where the brackets of a definition close, and whether nothing needs a comma."""
+        source = self.text[begin:]
+        rows = source.splitlines(keepends=True)
+        starts = [0]
+        for row in rows:
+            starts.append(starts[-1] + len(row))
+        depth, last = 0, ""
+        for token in tokenize.generate_tokens(io.StringIO(source).readline):
+            if token.type == tokenize.OP and token.string in "([{":
+                depth += 1
+            elif token.type == tokenize.OP and token.string in ")]}":
+                depth -= 1
+                if depth == 0:
+                    line, column = token.start
+                    return begin + starts[line - 1] + column, last in ("(", ",")
+            if token.type not in (tokenize.NL, tokenize.COMMENT, tokenize.NEWLINE):
+                last = token.string
+        raise AssertionError("a definition without brackets")

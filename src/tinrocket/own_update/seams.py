@@ -1,0 +1,77 @@
+"""Limits that lose how far a value came beyond them: wraps and bounces that put it onto a side."""
+
+import ast
+from collections.abc import Iterator
+
+from tinrocket.own_update.counters import key_of
+from tinrocket.own_update.expressions import number, same, tidy
+from tinrocket.own_update.finding import Edit, Finding
+from tinrocket.own_update.routines import Code, Routine, statements
+
+WRAP = "puts it onto the other side: how far it came beyond is lost"
+BOUNCE = "puts it onto the wall: how far it came beyond is lost"
+
+
+def seams(code: Code, routine: Routine, counters: set[str]) -> Iterator[Finding]:
+    """Yield wraps and bounces that lose the way beyond the limit."""
+    for statement in statements(routine.node):
+        if not isinstance(statement, ast.If):
+            continue
+        tests = (
+            statement.test.values if isinstance(statement.test, ast.BoolOp) else [statement.test]
+        )
+        turning = any(_turns(one) for one in statement.body)
+        for test in tests:
+            if not isinstance(test, ast.Compare) or len(test.ops) != 1:
+                continue
+            if not isinstance(test.ops[0], ast.Lt | ast.LtE | ast.Gt | ast.GtE):
+                continue
+            if len(tests) > 1:
+                continue
+            place, limit = test.left, test.comparators[0]
+            if not isinstance(place, ast.Attribute | ast.Subscript) or key_of(place) in counters:
+                continue
+            for one in statement.body:
+                text = _kept(code, one, place, limit, turning)
+                if text is not None:
+                    why = BOUNCE if turning else WRAP
+                    name = ast.unparse(place)
+                    yield Finding("seam", why, routine, one, name, (Edit(one, text),))
+
+
+def _kept(code: Code, one: ast.stmt, place: ast.expr, limit: ast.expr, turning: bool) -> str | None:
+    """Return a statement that keeps the way beyond a limit, in the place of one that loses it."""
+    if not (isinstance(one, ast.Assign) and len(one.targets) == 1 and same(one.targets[0], place)):
+        return None
+    low, high = number(one.value), number(limit)
+    name = ast.unparse(place)
+    alike = same(one.value, limit) or (low is not None and low == high)
+    if alike:
+        if not turning:
+            return None
+        text = tidy(2.0 * high) if high is not None else f"2 * ({code.source(limit)})"
+        return f"{name} = {text} - {name}"
+    if turning:
+        return None
+    if low is not None and high is not None:
+        move = low - high
+        return f"{name} {'+' if move > 0 else '-'}= {tidy(abs(move))}"
+    if not isinstance(one.value, ast.Constant | ast.Name | ast.Attribute | ast.BinOp | ast.UnaryOp):
+        return None
+    if low == 0.0:
+        return f"{name} -= {code.source(limit)}"
+    if high == 0.0:
+        return f"{name} += {code.source(one.value)}"
+    return f"{name} += {code.source(one.value)} - ({code.source(limit)})"
+
+
+def _turns(one: ast.stmt) -> bool:
+    """Whether a statement turns a velocity round without taking any of it."""
+    if isinstance(one, ast.Assign) and len(one.targets) == 1:
+        value = one.value
+        if not isinstance(value, ast.UnaryOp) or not isinstance(value.op, ast.USub):
+            return False
+        return same(value.operand, one.targets[0])
+    if isinstance(one, ast.AugAssign) and isinstance(one.op, ast.Mult):
+        return number(one.value) == -1.0
+    return False

@@ -1,0 +1,80 @@
+"""Which parameter of an update function is the state, which the keys, and which the time step."""
+
+import inspect
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from tinrocket.errors import OptionError
+
+SECONDS = (
+    *("dt", "delta", "delta_time", "deltatime", "elapsed", "elapsed_time", "frame_time", "dtime"),
+    *("seconds", "secs", "time_step", "timestep", "step", "time_delta", "d_t", "tick_length"),
+)
+MILLISECONDS = ("ms", "dt_ms", "delta_ms", "elapsed_ms", "millis", "milliseconds", "frame_ms")
+FRAMES = ("frames", "dframes", "frame_scale", "dt_frames", "delta_frames")
+KEYS = (
+    *("keys", "key", "inputs", "input", "inp", "controls", "control", "pad", "buttons", "held"),
+    *("pressed", "actions", "keyboard", "kb", "ctrl", "commands", "cmd", "player_input", "joy"),
+)
+UNITS = {"s": 1.0, "ms": 1000.0, "frames": None}
+"""What dt counts, and how many of them there are in a second; of frames as many as tuned."""
+
+
+@dataclass(frozen=True, slots=True)
+class Signature:
+    """The parameters of an update function.
+
+    Attributes
+    ----------
+    state
+        Names of the parameters that hold the state, in order.
+    keys, dt
+        Names of the parameters for input and time; None if it has none.
+    dt_unit
+        What dt counts: ``s``, ``ms`` or ``frames``.
+    order
+        All parameters that are passed, in order.
+    """
+
+    state: tuple[str, ...]
+    keys: str | None
+    dt: str | None
+    dt_unit: str
+    order: tuple[str, ...]
+
+
+def signature_of(function: Callable[..., Any], name: str, dt_unit: str | None = None) -> Signature:
+    """Return which parameter is which, by name.
+
+    Raises
+    ------
+    OptionError
+        If it is a generator or coroutine, or takes parameters that cannot be filled.
+    """
+    if inspect.isgeneratorfunction(function) or inspect.iscoroutinefunction(function):
+        kind = "generator" if inspect.isgeneratorfunction(function) else "coroutine"
+        raise OptionError(
+            f"{name} is a {kind}; name a plain function that takes one step when it is called"
+        )
+    parameters = inspect.signature(function).parameters.values()
+    for one in parameters:
+        if one.kind in (one.VAR_POSITIONAL, one.VAR_KEYWORD):
+            raise OptionError(f"{name} takes *{one.name}; name the parameters one by one")
+    names = [one.name for one in parameters if one.default is one.empty or _is_input(one.name)]
+    keys = next((one for one in names if one.lower() in KEYS), None)
+    dt, unit = _time(names)
+    state = tuple(one for one in names if one not in (keys, dt))
+    return Signature(state, keys, dt, dt_unit or unit, tuple(names))
+
+
+def _is_input(name: str) -> bool:
+    return name.lower() in (*KEYS, *SECONDS, *MILLISECONDS, *FRAMES)
+
+
+def _time(names: Sequence[str]) -> tuple[str | None, str]:
+    for unit, known in (("s", SECONDS), ("ms", MILLISECONDS), ("frames", FRAMES)):
+        for name in names:
+            if name.lower().replace("deltatime", "delta_time") in known:
+                return name, unit
+    return None, "s"

@@ -1,0 +1,89 @@
+"""Whether a statement runs on an event only: at a bounce, a score, a shot or a press."""
+
+import ast
+
+from tinrocket.own_update.expressions import contains, number, same
+from tinrocket.own_update.keys import EDGES
+from tinrocket.own_update.routines import Code, Routine, statements
+
+PRESSES = {*EDGES["pressed"], *EDGES["released"]}
+COUNTED = (
+    *("score", "points", "lives", "hits", "count", "combo", "level", "ammo", "coins", "shots"),
+    *("wins", "misses", "laps", "bounces", "kills", "index", "total", "health", "damage"),
+)
+"""Words in the names of values that change by events."""
+
+
+class Surroundings:
+    """The branches in which the statements of a routine are."""
+
+    def __init__(self, code: Code, routine: Routine) -> None:
+        self.code, self.routine = code, routine
+        self._branches: dict[int, list[tuple[ast.If | ast.While, list[ast.stmt]]]] = {}
+        self._walk(routine.node.body, [])
+
+    def _walk(
+        self, body: list[ast.stmt], around: list[tuple[ast.If | ast.While, list[ast.stmt]]]
+    ) -> None:
+        for one in body:
+            self._branches[id(one)] = around
+            if isinstance(one, ast.If):
+                self._walk(one.body, [*around, (one, one.body)])
+                self._walk(one.orelse, [*around, (one, one.orelse)])
+            elif isinstance(one, ast.While):
+                self._walk(one.body, [*around, (one, one.body)])
+            elif isinstance(one, ast.For | ast.With):
+                self._walk(one.body, around)
+            elif isinstance(one, ast.Try):
+                for part in (one.body, one.orelse, one.finalbody):
+                    self._walk(part, around)
+
+    def branches(self, statement: ast.stmt) -> list[tuple[ast.If | ast.While, list[ast.stmt]]]:
+        """Return the branches around a statement, the outermost first."""
+        return self._branches.get(id(statement), [])
+
+    def is_event(self, statement: ast.stmt, target: ast.expr, op: str, value: ast.expr) -> bool:
+        """Whether a statement runs on an event only, as far as its text shows."""
+        branches = self.branches(statement)
+        if not branches:
+            return False
+        if op in "+-" and _is_counted(target):
+            return True
+        for test, body in branches:
+            if isinstance(test, ast.If) and self._is_press(test.test):
+                return True
+            if isinstance(test, ast.If) and self._is_wall(test, body, target):
+                return True
+        return False
+
+    def _is_press(self, test: ast.expr) -> bool:
+        for one in ast.walk(test):
+            if isinstance(one, ast.Attribute) and one.attr in PRESSES:
+                return True
+            if isinstance(one, ast.Name) and one.id in PRESSES:
+                return True
+        return False
+
+    def _is_wall(self, test: ast.If, body: list[ast.stmt], target: ast.expr) -> bool:
+        """Whether a branch answers a limit that was passed: it puts back what it tests."""
+        tested = [one for one in ast.walk(test.test) if isinstance(one, ast.Attribute)]
+        inside = [inner for one in body for inner in (one, *statements(one))]
+        for inner in inside:
+            if isinstance(inner, ast.Assign) and len(inner.targets) == 1:
+                place = inner.targets[0]
+                answers = any(same(place, one) for one in tested)
+                if answers and not contains(inner.value, place) and not same(place, target):
+                    return True
+                if isinstance(inner.value, ast.UnaryOp) and same(inner.value.operand, place):
+                    return True
+            if isinstance(inner, ast.AugAssign) and isinstance(inner.op, ast.Mult):
+                factor = number(inner.value)
+                negative = factor is not None and factor < 0.0
+                if negative or isinstance(inner.value, ast.UnaryOp):
+                    return True
+        return False
+
+
+def _is_counted(target: ast.expr) -> bool:
+    name = ast.unparse(target).rpartition(".")[2].strip("'\"[]").lower()
+    return any(word in name.split("_") for word in COUNTED)
