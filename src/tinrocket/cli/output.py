@@ -28,6 +28,11 @@ def echo(text: str, *, err: bool = False) -> None:
     typer.echo(safe_output(text), err=err)
 
 
+def echo_text(text: str) -> None:
+    """Print a text to the letter into a file or pipe; on a terminal nothing of it acts."""
+    typer.echo(safe_output(text) if sys.stdout.isatty() else text, nl=False)
+
+
 def console() -> "Console":
     """Return where results are printed: in colour only on a terminal, and as `echo` prints."""
     from tinrocket.cli.safe_console import SafeConsole

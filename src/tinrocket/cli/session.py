@@ -17,7 +17,9 @@ if TYPE_CHECKING:
 
 USUAL_RATES = "30,60,144"
 
-ScenarioFile = Annotated[Path, typer.Argument(help="A scenario file (TOML).")]
+ScenarioFile = Annotated[
+    Path, typer.Argument(help="A scenario file (TOML), or an update function: FILE.py:NAME.")
+]
 Rates = Annotated[str, typer.Option(help="Frame rates [1/s].", metavar="R,R")]
 Rate = Annotated[
     float | None,
@@ -97,7 +99,19 @@ class Session:
         return self.read()
 
     def read(self, file: Path | None = None) -> "Scenario":
-        """Read the scenario anew, or another file as it is read."""
+        """Read the scenario anew, or another file as it is read.
+
+        A name such as ``game.py:update`` is an update function; its assumptions go to stderr.
+        """
+        from tinrocket.own_update.loading import is_own_update
+
+        if is_own_update(file or self.file):
+            from tinrocket.cli.output import echo
+            from tinrocket.own_update.own_scenario import read_update
+
+            own = read_update(str(file or self.file))
+            echo(f"assuming: {'; '.join(own.own.assumptions)}", err=True)
+            return own
         from tinrocket.scenario.toml_file import read_scenario
 
         return read_scenario(file or self.file, allow_outside=self.allow_outside)

@@ -135,9 +135,16 @@ def _report_as_json(before: "Comparison | None", after: "Comparison") -> None:
     echo(dumps({"changes": changes} | as_data(after)))
 
 
+def _file(scenario: Path) -> Path:
+    """Return the file of a scenario, or of an update function ``FILE.py:NAME``."""
+    from tinrocket.own_update.loading import is_own_update
+
+    return Path(str(scenario).rpartition(":")[0]) if is_own_update(scenario) else scenario
+
+
 def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:
     """Return when a scenario, and what it may name beside itself, was saved, and its size."""
-    files = [scenario]
+    files = [_file(scenario)]
     if out is None or out.resolve() != scenario.parent.resolve():  # its own output
         files += [path for path in scenario.parent.glob("*") if path.suffix in NAMED]
     found = {}

@@ -69,13 +69,19 @@ def why(
     apply: Annotated[
         Path | None, typer.Option(help="File to write the cured scenario to; comments are kept.")
     ] = None,
+    diff: Annotated[
+        bool,
+        typer.Option(
+            "--diff", help="Print the cure of an update function as a diff, and nothing else."
+        ),
+    ] = False,
     out: Annotated[Path | None, typer.Option(help="Directory for tables and pictures.")] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
     json: AsJson = False,
 ) -> None:
     """Find which lines make runs differ, what fixes them, and print the lines to write."""
-    from tinrocket.cli.output import console, echo, print_written, progress_bar
+    from tinrocket.cli.output import console, echo, echo_text, print_written, progress_bar
     from tinrocket.comparison.compare import check_tolerance
     from tinrocket.feel_metrics.uneven import parse_uneven
     from tinrocket.files import make_directory
@@ -102,7 +108,11 @@ def why(
             every.append(explain(chosen, of="outcome", progress=progress, **requested))
         cures = find_cures(_most(every), uneven=rough)
     chosen_cure = None if cure is None else cures.with_cure(cure)
-    if json:
+    if diff:
+        from tinrocket.why.own_patch import diff_of
+
+        echo_text(diff_of(chosen_cure or cures.cured))
+    elif json:
         echo(as_json(every, cures))
     else:
         from tinrocket.show.why_table import (
@@ -113,6 +123,7 @@ def why(
             verdict_line,
             why_lines,
         )
+        from tinrocket.why.own_patch import own_notes
 
         printer = console()
 
@@ -131,11 +142,12 @@ def why(
             print_all("\nCures that were tried", [])
             printer.print(cure_table(cures))
             print_all("", alternative_lines(cures))
+            print_all("", own_notes(cures))
         if all_lines:
             print_all("", all_cure_lines(cures))
     cured = chosen_cure or cures.cured
     written = _written(every, cures, cured, scenario, apply, out, allow_outside=allow_outside)
-    if not json:
+    if not (json or diff):
         print_written(written)
 
 

@@ -22,11 +22,14 @@ class Edit:
         The new text, with `STEP` for the variable that holds dt.
     chance
         Of a random test: the probability in each tuned frame, as text.
+    before
+        Whether the text is a statement to put before the node, which stays.
     """
 
     node: ast.expr | ast.stmt
     text: str
     chance: str = ""
+    before: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -36,7 +39,7 @@ class Finding:
     Attributes
     ----------
     kind
-        adds, keeps, eases, linear, capped, counter, remainder, chance, seam, clamp.
+        adds, keeps, eases, linear, capped, counter, remainder, chance, seam, moves.
     why
         What is wrong, in a few words.
     routine

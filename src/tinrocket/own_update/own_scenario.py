@@ -343,14 +343,32 @@ class OwnScenario(Scenario):
     @property
     def flown_by(self) -> Callable[[Scenario, Clock], Any]:
         """The function that flies it."""
-        return self.own.fly
+        own: OwnUpdate | None = self.__dict__.get("own")  # None if it was pickled
+        return own.fly if own is not None else _not_here
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """Return the state to pickle: the data, without the user's code."""
+        kept = {
+            name: value for name, value in self.__dict__.items() if name in Scenario.model_fields
+        }
+        return _without_code, (kept,)
 
     def without(self, *numbers: int) -> "OwnScenario":
         """Return it with findings mended, by their numbers."""
         return self.replaced(own=self.own.without(frozenset(numbers)))
 
 
-def own_scenario(
+def _without_code(kept: dict[str, Any]) -> "OwnScenario":
+    return OwnScenario.model_construct(**kept)
+
+
+def _not_here(_scenario: Scenario, _clock: Clock) -> Any:
+    raise OptionError(
+        "an update function that was pickled cannot be flown; read it with read_update"
+    )
+
+
+def read_update(
     function: Callable[..., Any] | str | Path, declared: Mapping[str, Any] | None = None
 ) -> OwnScenario:
     """Return an update function as a scenario that can be flown, compared and explained.

@@ -38,7 +38,12 @@ def patched(code: Code, findings: Iterable[Finding]) -> str:
         name = step_name(code, finding.routine)
         for edit in finding.edits:
             begin, end = places.of(edit.node)
-            changes.append(_Change(begin, end, edit.text.replace(STEP, name)))
+            text = edit.text.replace(STEP, name)
+            if edit.before:
+                indent = " " * (edit.node.col_offset)
+                changes.append(_Change(begin, begin, f"{text}\n{indent}"))
+            else:
+                changes.append(_Change(begin, end, text))
     changes += [places.parameter(routine) for routine in needing]
     for routine in code.routines:
         for call, other in routine.calls:
@@ -63,7 +68,7 @@ def changed_line(code: Code, finding: Finding) -> tuple[str, str]:
     inside = []
     for edit in finding.edits:
         first, last = places.of(edit.node)
-        if begin <= first and last <= end:
+        if begin <= first and last <= end and not edit.before:
             inside.append(_Change(first - begin, last - begin, edit.text.replace(STEP, name)))
     before = code.text[begin:end]
     return " ".join(before.split()), " ".join(_written(before, inside).split())
@@ -101,7 +106,7 @@ def _needing(code: Code, findings: Sequence[Finding]) -> list[Routine]:
 def _written(text: str, changes: Sequence[_Change]) -> str:
     """Return a text with changes, of which one within another is left out."""
     kept: list[_Change] = []
-    for one in sorted(set(changes), key=lambda change: (change.begin, -change.end)):
+    for one in sorted(set(changes), key=lambda change: (change.begin, change.end > change.begin)):
         if kept and one.begin < kept[-1].end:
             continue
         kept.append(one)

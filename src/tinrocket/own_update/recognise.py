@@ -28,6 +28,7 @@ from tinrocket.own_update.expressions import (
     same,
 )
 from tinrocket.own_update.finding import Edit, Finding, power_text
+from tinrocket.own_update.moves import moves
 from tinrocket.own_update.routines import Code, Routine, fixed_loops, statements
 from tinrocket.own_update.seams import seams
 from tinrocket.own_update.surroundings import Surroundings
@@ -65,7 +66,9 @@ def findings_of(code: Code) -> tuple[list[Finding], list[int]]:
         if not routine.in_fixed_steps:
             found += chances(code, routine)
             found += seams(code, routine, counters.keys)
-    return sorted(found, key=lambda one: one.line), sorted(set(unknown))
+            found += moves(code, routine)
+    order = sorted(found, key=lambda one: (one.kind == "moves", one.line))
+    return order, sorted(set(unknown))
 
 
 class _Reader:

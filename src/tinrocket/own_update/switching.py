@@ -107,18 +107,25 @@ class _Switcher(ast.NodeTransformer):
     ) -> None:
         self.code, self.profiled = code, profiled
         self.edits: dict[int, tuple[int, Finding, Edit]] = {}
+        self.inserted: dict[int, list[tuple[int, Edit]]] = {}
         self.notes: dict[int, list[tuple[int, Finding]]] = {}
         for number, finding in enumerate(findings):
             for edit in finding.edits:
-                self.edits[id(memo[id(edit.node)])] = number, finding, edit
+                place = id(memo[id(edit.node)])
+                if edit.before:
+                    self.inserted.setdefault(place, []).append((number, edit))
+                else:
+                    self.edits[place] = number, finding, edit
             self.notes.setdefault(id(memo[id(finding.statement)]), []).append((number, finding))
 
     def visit(self, node: ast.AST) -> Any:
         noted = self.notes.get(id(node), []) if self.profiled else []
-        changed = self._switched(node)
-        if not noted:
-            return changed
         lines = [self._note(number, finding, node) for number, finding in noted]
+        for _number, edit in self.inserted.get(id(node), []):
+            lines.append(_placed(ast.parse(edit.text).body[0], node))
+        changed = self._switched(node)
+        if not lines:
+            return changed
         return [*lines, *(changed if isinstance(changed, list) else [changed])]
 
     def _switched(self, node: ast.AST) -> Any:

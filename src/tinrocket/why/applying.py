@@ -7,8 +7,9 @@ from typing import Any
 import tomlkit
 from tomlkit.items import AbstractTable
 
-from tinrocket.errors import FileError
+from tinrocket.errors import FileError, OptionError
 from tinrocket.files import as_path, read_text, write_text
+from tinrocket.own_update.own_scenario import OwnScenario
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import Beside, format_scenario, parse_scenario, read_scenario
 
@@ -18,7 +19,7 @@ Steps = tuple[str | int, ...]
 def apply_cure(
     path: Path | str, cured: Scenario, out: Path | str, *, allow_outside: bool = False
 ) -> Path:
-    """Write a cured scenario: the file it came from, with what the cure changes.
+    """Write a cured scenario or update: the file it came from, with what the cure changes.
 
     Comments and layout stay as they are.
 
@@ -38,6 +39,11 @@ def apply_cure(
     FileError
         If the file cannot be read or written.
     """
+    if isinstance(cured, OwnScenario):
+        if not cured.own.gone:
+            raise OptionError("--apply: this cure is in the update's caller; no line changes")
+        write_text(as_path(out), cured.own.patched)
+        return as_path(out)
     text = read_text(path)
     document = tomlkit.parse(text)
     before = read_scenario(path, allow_outside=allow_outside)

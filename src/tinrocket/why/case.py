@@ -135,12 +135,14 @@ class Case:
 
     def game(self, gone: frozenset[int]) -> tuple[Scenario, Clock]:
         """Return scenario and clock with some suspects switched off."""
-        chosen = [self.suspects[n] for n in sorted(self.acting(gone))]
+        gone = self.acting(gone)
+        chosen = [self.suspects[n] for n in sorted(gone)]
         of_clock = [one for one in chosen if one.kind in OF_CLOCK]
         return switched_off((self.plans.of(gone), self.clock), of_clock)
 
     def flight(self, gone: frozenset[int]) -> Trajectory | None:
         """Return the run with some suspects switched off; None if its numbers blow up."""
+        gone = self.acting(gone)
         if gone not in self._flown:
             scenario, clock = self.game(gone)
             try:
@@ -193,6 +195,7 @@ class Case:
 
     def left(self, gone: frozenset[int]) -> float:
         """Return the remaining difference."""
+        gone = self.acting(gone)
         if gone not in self._left:
             self._left[gone] = self._measured(gone)
         return self._left[gone]

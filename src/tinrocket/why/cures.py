@@ -1,5 +1,6 @@
 """Cures: what remains where suspects are cured, what that costs, and which of them to take."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -126,6 +127,29 @@ class Cures:
         return changed.replaced(clock=clock)
 
 
+MOST_OF_IT = 0.5
+"""Lines that leave at most this share of the drift are recommended, before a loop around all."""
+
+
+def _lines_first(
+    causes: Causes, before: Tried, everything: Sequence[Tried]
+) -> tuple[Tried, str] | None:
+    """Return the lines of an update that remove most, if no lines remove all; None if none do."""
+    if causes.scenario.flown_by is None or not everything:
+        return None
+    lines = everything[0]
+    if not lines.drift <= MOST_OF_IT * before.drift or lines.changed > before.changed:
+        return None
+    removed = 1.0 - lines.drift / before.drift
+    rest = ", ".join(
+        dict.fromkeys(
+            one.suspect.name for run in causes.runs for one in run.causes if not one.suspect.cure
+        )
+    )
+    what = f"; the rest comes from {rest}" if rest else ""
+    return lines, f"these lines remove {removed:.0%} of the drift{what}"
+
+
 def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = None) -> Cures:
     """Try the cure of each suspect that is blamed, and find the smallest set that is enough.
 
@@ -150,6 +174,7 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
     everything = [bench.try_cure(cure_of(bench.curable))] if bench.curable and best is None else []
     wholes = [bench.try_cure(one) for one in whole_game(causes.scenario)]
     everything = [pruned(bench, one) for one in everything]
+    lines = _lines_first(causes, before, everything)
     several = [*everything, *([best] if best else [])]
     used = {one.name for whole in several for one in whole.cure.suspects}
     tried = [before]
@@ -157,7 +182,7 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
         changes = (one.drift, one.changed) != (before.drift, before.changed)
         if one not in tried and (changes or one.cure.name in used):
             tried.append(one)
-    chosen, reason = choose(best, wholes, tried)
+    chosen, reason = lines or choose(best, wholes, tried)
     others = tuple(one for one in front(tried) if one is not chosen and one is not before)[:3]
     remaining: dict[str, FeelSheet] = {}
     for one in (before, chosen, *others) if felt else ():

@@ -1,8 +1,8 @@
 """Statements of an update function as suspects: switched off by mending them."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
-from tinrocket.own_update.finding import Finding
 from tinrocket.own_update.own_scenario import OwnScenario
 from tinrocket.own_update.patching import changed_line
 from tinrocket.scenario.update import Line
@@ -17,19 +17,15 @@ def own_suspects(scenario: OwnScenario) -> list[Suspect]:
         if number in own.gone:
             continue
         before, after = changed_line(own.code, finding)
-        line = Line(before, after, finding.why)
+        more = len({edit.node.lineno for edit in finding.edits} - {finding.line})
+        also = f"; with {more} more line{'' if more == 1 else 's'}, see --diff" if more else ""
+        line = Line(before, after, finding.why + also)
         name = f"line {finding.line}"
-        suspects.append(Suspect(name, finding.kind, _mended(number), line=line))
-    return _told_apart(suspects, [own.findings[n] for n in range(len(own.findings))])
-
-
-def _told_apart(suspects: list[Suspect], findings: list[Finding]) -> list[Suspect]:
-    """Return suspects with different names, where two are on one line."""
+        last = finding.kind == "moves"
+        suspects.append(Suspect(name, finding.kind, _mended(number), last=last, line=line))
     names = [one.name for one in suspects]
     return [
-        Suspect(f"{one.name} ({one.kind})", one.kind, one.off, line=one.line)
-        if names.count(one.name) > 1
-        else one
+        replace(one, name=f"{one.name} ({one.kind})") if names.count(one.name) > 1 else one
         for one in suspects
     ]
 
