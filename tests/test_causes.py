@@ -18,7 +18,7 @@ import tinrocket as tr
 from tests.conftest import Cli, scenario, world
 from tinrocket.demos import demo_names, demo_text
 from tinrocket.why.parting import first_parting
-from tinrocket.why.shares import EXACT, shares
+from tinrocket.why.shares import USUAL, shares
 
 RATES = (30, 60, 144, 240)
 PUSHED = {"holds": {"thrust": [[0.5, 1.5]]}}
@@ -311,7 +311,7 @@ def test_shares_are_the_mean_over_all_orders(amounts: list[float]) -> None:
 
 
 def test_of_many_parts_orders_are_drawn_and_the_error_is_told() -> None:
-    weights = np.arange(1.0, EXACT + 4)
+    weights = np.arange(1.0, USUAL.exact + 4)
 
     def left(gone: frozenset[int]) -> float:
         kept = [weight for n, weight in enumerate(weights) if n not in gone]

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from tinrocket import __version__
 from tinrocket.checks.check import ALL
+from tinrocket.checks.code import CODE
 from tinrocket.checks.finding import Finding
 from tinrocket.texts import json_text, printable
 
@@ -50,12 +51,12 @@ def _escaped(text: str, also: str) -> str:
 
 def as_sarif(findings: Sequence[Finding], source: str) -> str:
     """Return the Static Analysis Results Interchange Format, 2.1.0."""
-    names = dict.fromkeys(one.name for one in findings)
+    names, known = dict.fromkeys(one.name for one in findings), ALL | CODE
     rules = [
         {
             "id": name,
-            "shortDescription": {"text": ALL[name].why},
-            "help": {"text": ALL[name].instead},
+            "shortDescription": {"text": known[name].why},
+            "help": {"text": known[name].instead},
         }
         for name in names
     ]

@@ -78,20 +78,26 @@ def check(
         return
     session.load_rules()
     from tinrocket.checks.check import check_file
+    from tinrocket.checks.code import check_code
     from tinrocket.checks.formats import FORMATS
+    from tinrocket.own_update.loading import is_own_update
 
-    with progress_bar("checking") as progress:
-        found = check_file(
-            scenario,
-            session.parsed_rates,
-            _names(select),
-            _names(ignore),
-            progress,
-            allow_outside=allow_outside,
-        )
+    of_code = is_own_update(scenario)
+    if of_code:
+        found = check_code(scenario, _names(select), _names(ignore))
+    else:
+        with progress_bar("checking") as progress:
+            found = check_file(
+                scenario,
+                session.parsed_rates,
+                _names(select),
+                _names(ignore),
+                progress,
+                allow_outside=allow_outside,
+            )
     if json:
         form = "json"
-    told = FORMATS[form](found, str(scenario))
+    told = FORMATS[form](found, str(scenario).rpartition(":")[0] if of_code else str(scenario))
     if told:
         if form == "github":  # commands of a build server, which are meant to act
             typer.echo(told)
@@ -100,7 +106,7 @@ def check(
     if form == "text":
         many = "1 finding" if len(found) == 1 else f"{len(found) or 'no'} findings"
         echo(f"{scenario}: {many}")
-        apart = _apart(session)
+        apart = "" if of_code else _apart(session)
         if apart:
             echo(apart)
     if found:

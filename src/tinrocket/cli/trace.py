@@ -113,10 +113,12 @@ def _picked(table: "pd.DataFrame", columns: str | None) -> "pd.DataFrame":
         return table
     if columns is not None:
         return table[named_columns(columns.split(","), table)]
+    filled = [name for name in map(str, table) if not table[name].isna().all()]
     used = [
         name for name in map(str, table) if name.startswith(("in.", "timer.")) and table[name].any()
     ]
-    shown = [name for name in USUAL if name in table]
+    shown = [name for name in USUAL if name in filled]
     if (table["craft"] == table["craft"].iloc[0]).all():
         shown.remove("craft")
-    return table[shown + used + (["events"] if table["events"].any() else [])]
+    told = [name for name in ("changed", "events") if name in table and table[name].any()]
+    return table[shown + used + told]

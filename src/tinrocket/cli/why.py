@@ -86,7 +86,7 @@ def why(
     from tinrocket.feel_metrics.uneven import parse_uneven
     from tinrocket.files import make_directory
     from tinrocket.why.cures import find_cures
-    from tinrocket.why.explain import explain
+    from tinrocket.why.explain import explain, explain_also
 
     if out is not None:
         make_directory(out)
@@ -105,7 +105,7 @@ def why(
     with progress_bar("explaining") as progress:
         every = [explain(chosen, of=of or "drift", progress=progress, **requested)]
         if of is None and any(run.parts_at is not None for run in every[0].runs):
-            every.append(explain(chosen, of="outcome", progress=progress, **requested))
+            every.append(explain_also(every[0], "outcome"))
         cures = find_cures(_most(every), uneven=rough)
     chosen_cure = None if cure is None else cures.with_cure(cure)
     if diff:

@@ -111,4 +111,6 @@ def _events(kind: str, count: int) -> str:
     name = kind.replace("_", " ")
     if count == 1:
         return name
-    return f"{name}es" if name.endswith(("s", "sh")) else f"{name}s"
+    if name.endswith("s") and not name.endswith("ss"):  # a count of the user's, such as calls
+        return name
+    return f"{name}es" if name.endswith(("ss", "sh")) else f"{name}s"

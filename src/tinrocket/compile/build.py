@@ -16,6 +16,7 @@ from tinrocket.compile.naming import Structure
 from tinrocket.compile.plan import Plan
 from tinrocket.compile.ramp_table import has_ramps, ramp_table
 from tinrocket.compile.stage_tables import has_stage, stage_tables
+from tinrocket.errors import OptionError
 from tinrocket.motion.body import ALWAYS_RECORDED, MOST_RECORDED, Body, Wall
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.motion.stage.tables import Condition
@@ -38,7 +39,14 @@ def make_plan(
         Whether to look after each rule if the numbers are still finite.
     traces
         Whether to record the craft's state after each rule.
+
+    Raises
+    ------
+    OptionError
+        If its motion is a user's update function, which has no rules to compile.
     """
+    if scenario.flown_by is not None:
+        raise OptionError("an update function has no rules; simulate or compare it instead")
     given, scenario = scenario, scenario.in_one_unit()
     layout = Layout()
     context = context_of(scenario, None)

@@ -44,7 +44,8 @@ class _PinFile(Model):
 
 def pin_path(scenario: Path) -> Path:
     """Return where the pin of a scenario's file is kept: beside it."""
-    return scenario.with_name(scenario.name.removesuffix(".toml") + ENDING)
+    name = scenario.name.removesuffix(".toml").replace(".py:", ".")
+    return scenario.with_name(name + ENDING)
 
 
 def write_pin(pinned: Pin, path: Path | str) -> Path:

@@ -1,6 +1,7 @@
 """What to write in the place of an amount, a share, or a factor that counts frames."""
 
 import ast
+import re
 
 from tinrocket.own_update.expressions import (
     called,
@@ -11,6 +12,7 @@ from tinrocket.own_update.expressions import (
     names_in,
     number,
     replaced,
+    same,
     tidy,
 )
 from tinrocket.own_update.finding import STEP, frames_text, power_text, step_rate
@@ -69,11 +71,27 @@ def scaled(code: Code, routine: Routine, amount: ast.expr) -> str:
     return f"{in_brackets(code.source(amount), amount)} * {frames_text(code, routine)}"
 
 
+LONG = 8
+"""A number with more characters is left as the arithmetic that it comes from."""
+
+
+def readable(node: ast.expr) -> ast.expr:
+    """Return constant arithmetic as one number, if that is short; else as it is."""
+    value = number(node)
+    if value is None or len(tidy(value)) > LONG:
+        return node
+    return ast.parse(tidy(value), mode="eval").body
+
+
+def unparsed(node: ast.expr) -> str:
+    """Return the text of an expression, with ``0.8 / 60`` for ``0.8 * (1 / 60)``."""
+    return re.sub(r"\* \(1 / (\d+)\)", r"/ \1", ast.unparse(node))
+
+
 def powered(code: Code, routine: Routine, factor: ast.expr) -> str:
     """Return a factor for each frame as one for each step: ``0.98 ** (dt * 60)``."""
-    value = number(factor)
-    text = tidy(value) if value is not None else ast.unparse(factor)
-    base = in_brackets(text, ast.Constant(value) if value is not None else factor, power=True)
+    shown = readable(factor)
+    base = in_brackets(unparsed(shown), shown, power=True)
     return f"{base} ** {power_text(code, routine)}"
 
 
@@ -83,15 +101,14 @@ def kept_share(code: Code, routine: Routine, share: ast.expr) -> str | None:
     if value is not None:
         if not 0.0 < value < 1.0:
             return None
-        return f"1 - {tidy(1.0 - value)} ** {power_text(code, routine)}"
-    return f"1 - (1 - {in_brackets(ast.unparse(share), share)}) ** {power_text(code, routine)}"
+        if len(tidy(1.0 - value)) <= LONG:
+            return f"1 - {tidy(1.0 - value)} ** {power_text(code, routine)}"
+    return f"1 - (1 - {in_brackets(unparsed(share), share)}) ** {power_text(code, routine)}"
 
 
 def tuned(code: Code, routine: Routine, node: ast.expr) -> ast.expr:
     """Return an expression with a tuned step in the place of dt, and constants worked out."""
-    found = code.at_tuned(routine, node)
-    value = number(found)
-    return ast.Constant(float(tidy(value))) if value is not None else found
+    return readable(code.at_tuned(routine, node))
 
 
 def locals_of(code: Code, routine: Routine) -> dict[str, ast.expr]:
@@ -141,8 +158,10 @@ def split_gap(
     parts = factors(product)
     gaps = []
     for one in parts:
-        line = line_in(expanded(one, known, target), target)
-        if line is not None and number(line[0]) == -sign and number(line[1]) != 0.0:
+        line = line_in(_unfolded(expanded(one, known, target)), target)
+        if (line is not None and number(line[0]) == -sign and number(line[1]) != 0.0) or (
+            _is_gap_call(one, target) and sign > 0.0
+        ):
             gaps.append(one)
     if len(gaps) != 1:
         return None
@@ -153,6 +172,60 @@ def split_gap(
     if divisor is not None:
         share = ast.BinOp(share, ast.Div(), divisor)
     return gaps[0], share
+
+
+class _Unfolding(ast.NodeTransformer):
+    """Leaves out what folds an angle: ``(goal - angle + 180) % 360 - 180`` is a gap too."""
+
+    def visit_BinOp(self, node: ast.BinOp) -> ast.AST:  # the visitor's own name
+        self.generic_visit(node)
+        return node.left if isinstance(node.op, ast.Mod) else node
+
+
+def _unfolded(node: ast.expr) -> ast.expr:
+    if not any(isinstance(one, ast.Mod) for one in ast.walk(node)):
+        return node
+    found = _Unfolding().visit(ast.parse(ast.unparse(node), mode="eval").body)
+    assert isinstance(found, ast.expr)
+    return found
+
+
+GAP_CALLS = ("diff", "delta", "short", "gap", "wrap", "between", "offset", "signed")
+"""Words in the names of functions that return the way from one angle to another."""
+
+
+def _is_gap_call(node: ast.expr, target: ast.expr) -> bool:
+    if not isinstance(node, ast.Call) or not any(same(one, target) for one in node.args):
+        return False
+    return any(word in called(node).lower() for word in GAP_CALLS)
+
+
+SIGNS = ("copysign", "sign", "sgn", "signum")
+
+
+class _Unsigned(ast.NodeTransformer):
+    """Replaces signs of a value, which do not depend on its size, by a name."""
+
+    def __init__(self, part: ast.expr) -> None:
+        self.part = part
+
+    def visit_Call(self, node: ast.Call) -> ast.AST:  # the visitor's own name
+        if called(node) in SIGNS and node.args and contains(node.args[-1], self.part):
+            return ast.Name("__sign__", ast.Load())
+        return self.generic_visit(node)
+
+    def visit_IfExp(self, node: ast.IfExp) -> ast.AST:
+        branches = contains(node.body, self.part) or contains(node.orelse, self.part)
+        if contains(node.test, self.part) and not branches:
+            return ast.Name("__sign__", ast.Load())
+        return self.generic_visit(node)
+
+
+def without_signs(node: ast.expr, part: ast.expr) -> ast.expr:
+    """Return an expression in which only the size of a part counts."""
+    found = _Unsigned(part).visit(ast.parse(ast.unparse(node), mode="eval").body)
+    assert isinstance(found, ast.expr)
+    return found
 
 
 def bounds_step(

@@ -7,12 +7,13 @@ from dataclasses import dataclass, field
 from tinrocket.own_update.expressions import number, same, tidy
 from tinrocket.own_update.finding import STEP, Edit, Finding, frames_text, step_rate
 from tinrocket.own_update.routines import Code, Routine, statements
+from tinrocket.own_update.signature import KEYS
 from tinrocket.own_update.surroundings import Surroundings
 
 MOVING = (
     *("x", "y", "vx", "vy", "z", "vz", "px", "py", "left", "top", "right", "bottom", "centerx"),
     *("centery", "angle", "heading", "rotation", "rot", "direction", "theta", "facing", "speed"),
-    *("dx", "dy", "velocity", "spin"),
+    *("dx", "dy", "velocity", "spin", "pos", "position", "location", "xy", "p", "0", "1", "2"),
 )
 """Names of positions and velocities, which are compared with places and count no frames."""
 NEARLY = "1e-9"
@@ -50,6 +51,14 @@ def key_of(node: ast.expr) -> str:
     if isinstance(node, ast.Subscript) and isinstance(node.slice, ast.Constant):
         return str(node.slice.value)
     return node.id if isinstance(node, ast.Name) else ast.unparse(node)
+
+
+def _is_input(node: ast.expr) -> bool:
+    """Whether a value is read from the keys, whose names may be those of values too."""
+    inner: ast.expr = node
+    while isinstance(inner, ast.Attribute | ast.Subscript):
+        inner = inner.value
+    return inner is not node and isinstance(inner, ast.Name) and inner.id.lower() in KEYS
 
 
 class Counters:
@@ -132,14 +141,14 @@ class Counters:
         tested: set[int] = set()
         for node in ast.walk(routine.node):
             for part, whole in self._tested(node):
-                counter = self.known.get(key_of(part))
+                counter = None if _is_input(part) else self.known.get(key_of(part))
                 if counter is not None and id(part) not in tested:
                     tested.add(id(part))
                     counter.tests.append((routine, whole, part))
         for node in ast.walk(routine.node):
             if isinstance(node, ast.Attribute | ast.Subscript | ast.Name):
                 loaded = isinstance(node.ctx, ast.Load)
-                counter = self.known.get(key_of(node))
+                counter = None if _is_input(node) else self.known.get(key_of(node))
                 if loaded and counter is not None and id(node) not in tested | own:
                     if isinstance(node, ast.Name) and not counter.steps:
                         continue
@@ -241,7 +250,7 @@ class Counters:
     def _stops(self, part: ast.expr) -> bool:
         """Whether a counter that goes down counts no further at its end."""
         counter = self.known[key_of(part)]
-        for routine, statement, target, _amount in counter.steps:
+        for routine, statement, target, _amount in (*counter.steps, *counter.timed):
             for test, _body in self.around[id(routine)].branches(statement):
                 if any(
                     isinstance(one, ast.expr) and same(one, target) for one in ast.walk(test.test)
@@ -267,11 +276,17 @@ class Counters:
     def _limit(
         self, routine: Routine, statement: ast.stmt, target: ast.expr
     ) -> tuple[ast.cmpop, ast.expr] | None:
-        """Return the comparison that a reset answers: the nearest test of the same value."""
+        """Return the comparison that a reset answers: the nearest test of the same value.
+
+        A cooldown that waits for a key as well runs on below its limit, so that nothing may be
+        carried over, unless it stops there.
+        """
         for test, body in reversed(self.around[id(routine)].branches(statement)):
             if not isinstance(test, ast.If) or body is not test.body:
                 continue
             tests = test.test.values if isinstance(test.test, ast.BoolOp) else [test.test]
+            if len(tests) > 1 and not self._stops(target):
+                continue
             for one in tests:
                 if isinstance(one, ast.Compare) and len(one.ops) == 1 and same(one.left, target):
                     return one.ops[0], one.comparators[0]
@@ -284,23 +299,31 @@ class Counters:
             if limit is None or number(value) is None or routine.in_fixed_steps:
                 continue
             op, other = limit
+            tests = [
+                whole
+                for where, whole, part in counter.tests
+                if where is routine and same(part, target) and isinstance(whole, ast.Compare)
+            ]
             place = ast.unparse(target)
             up = counter.timed[0][3] > 0
             if len(counter.resets) > 1 and not up:
                 continue  # a cooldown that a press starts
-            text = ""
+            text, nearly = "", ""
             if up and isinstance(op, ast.GtE | ast.Gt) and number(value) == 0.0:
                 text = f"{place} -= {self.code.source(other)}"
+                nearly = f"{place} >= {self.code.source(other)} - {NEARLY}"
             elif not up and isinstance(op, ast.LtE | ast.Lt) and number(other) == 0.0:
                 text = f"{place} += {self.code.source(value)}"
+                nearly = f"{place} <= {NEARLY}"
             if text:
+                edits = [Edit(whole, nearly) for whole in tests if whole.ops[0] is op]
                 yield Finding(
                     "remainder",
                     "drops what the timer is beyond its limit",
                     routine,
                     statement,
                     place,
-                    (Edit(statement, text),),
+                    (Edit(statement, text), *edits),
                 )
 
 

@@ -1,23 +1,32 @@
-"""Where the craft are in a game's state: attributes, keys, vectors, rectangles, complex numbers."""
+"""Where the craft are in a game's state: found once, and read in each step."""
 
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
-from numbers import Number, Real
+from operator import attrgetter
 from types import ModuleType
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
 from tinrocket.errors import OptionError
 from tinrocket.own_update.declaration import Declaration
+from tinrocket.own_update.state_values import (
+    Place,
+    is_number,
+    members,
+    of_vector,
+    part,
+    value_at,
+)
 
 POSITIONS = ("pos", "position", "location", "place", "center", "centre", "xy", "p", "rect")
 HEADINGS = ("heading", "angle", "rotation", "rot", "facing", "direction", "theta", "orientation")
 DEEPEST = 3
 """So far within the state craft are looked for."""
 MOST_CRAFT = 500
-Place = tuple[float, float]
+LEAF = str | bytes | bool | type | ModuleType
+"""Types in which no craft is looked for."""
 
 
 class Seen(NamedTuple):
@@ -38,58 +47,26 @@ class Seen(NamedTuple):
     heading: float | None
 
 
-def is_number(value: object) -> bool:
-    """Whether a value is a real number, and no truth value."""
-    kind = type(value)
-    if kind is float or kind is int:
-        return True
-    return isinstance(value, Real | np.floating | np.integer) and not isinstance(value, bool)
+class _Entry(NamedTuple):
+    """One craft of a state, a list of craft, or a place in which one may appear.
+
+    Attributes
+    ----------
+    name
+        Name of the craft, or of the list.
+    path
+        Attributes or keys that lead to it, from the name of the parameter on.
+    kind
+        ``one``, ``list``, ``pair`` (attributes such as ``bat_x`` and ``bat_y``), ``vector``, or
+        ``none`` for a value that is None by now.
+    """
+
+    name: str
+    path: tuple[str, ...]
+    kind: Literal["one", "list", "pair", "vector", "none"]
 
 
-def part(thing: Any, name: str) -> Any:
-    """Return an attribute, or the value of a key; None if there is none."""
-    if isinstance(thing, Mapping):
-        return thing.get(name)
-    try:
-        return getattr(thing, name, None)
-    except Exception:  # a property of the user's that raises
-        return None
-
-
-def members(thing: Any) -> Iterator[tuple[str, Any]]:
-    """Yield the attributes or items of an object by name."""
-    if isinstance(thing, Mapping):
-        yield from ((str(name), value) for name, value in list(thing.items()))
-        return
-    found = dict(getattr(thing, "__dict__", {}))
-    for kind in type(thing).__mro__:
-        slots = vars(kind).get("__slots__", ())
-        for name in (slots,) if isinstance(slots, str) else slots:
-            if hasattr(thing, name):
-                found.setdefault(name, getattr(thing, name))
-    yield from ((name, value) for name, value in found.items() if not name.startswith("__"))
-
-
-def _of_vector(value: Any) -> Place | None:
-    """Return the two numbers of a vector, a pair, a complex number, or a rectangle's centre."""
-    if isinstance(value, complex | np.complexfloating):
-        return float(value.real), float(value.imag)
-    for names in (("centerx", "centery"), ("x", "y")):
-        pair = part(value, names[0]), part(value, names[1])
-        if is_number(pair[0]) and is_number(pair[1]):
-            return float(pair[0]), float(pair[1])
-    several = isinstance(value, Sequence | np.ndarray) and not isinstance(value, str)
-    if several and 2 <= len(value) <= 3 and all(is_number(one) for one in value):
-        return float(value[0]), float(value[1])
-    if isinstance(value, Number) or value is None:
-        return None
-    try:
-        pair = value[0], value[1]
-    except Exception:  # whatever an object of the user's raises
-        return None
-    if is_number(pair[0]) and is_number(pair[1]):
-        return float(pair[0]), float(pair[1])
-    return None
+Reader = Callable[[Any], tuple[Any, Any]]
 
 
 @dataclass(eq=False)
@@ -97,116 +74,153 @@ class CraftPlaces:
     """Finds the craft of a state, and keeps their names from step to step."""
 
     declared: Declaration
+    _entries: list[_Entry] | None = None
+    _readers: dict[type, Reader] = field(default_factory=dict)
+    _headings: dict[type, str] = field(default_factory=dict)
     _numbers: dict[str, dict[int, int]] = field(default_factory=dict)
     _kept: list[Any] = field(default_factory=list)
-    _lone: str = ""
-    _heading: dict[type, str] = field(default_factory=dict)
-
-    def place_of(self, thing: Any) -> Place | None:
-        """Return the place of a craft; None if the object has none."""
-        declared = self.declared
-        if declared.x and declared.y:
-            pair = part(thing, declared.x), part(thing, declared.y)
-            return (float(pair[0]), float(pair[1])) if all(map(is_number, pair)) else None
-        pair = part(thing, "x"), part(thing, "y")
-        if is_number(pair[0]) and is_number(pair[1]):
-            return float(pair[0]), float(pair[1])
-        for name in POSITIONS:
-            value = part(thing, name)
-            if value is not None and not callable(value):
-                found = _of_vector(value)
-                if found is not None:
-                    return found
-        pair = part(thing, "px"), part(thing, "py")
-        if is_number(pair[0]) and is_number(pair[1]):
-            return float(pair[0]), float(pair[1])
-        return None
-
-    def heading_of(self, thing: Any) -> float | None:
-        """Return the heading of a craft, as its code has it."""
-        known = self._heading.get(type(thing))
-        if known is not None:
-            value = getattr(thing, known, None) if known else None
-            return value if value is None or is_number(value) else None
-        names = (self.declared.heading,) if self.declared.heading else HEADINGS
-        for name in names:
-            value = part(thing, str(name))
-            if is_number(value):
-                if not isinstance(thing, Mapping):
-                    self._heading[type(thing)] = str(name)
-                return float(value)
-        if not isinstance(thing, Mapping):
-            self._heading[type(thing)] = ""
-        return None
 
     def read(self, states: Mapping[str, Any]) -> list[Seen]:
         """Return all craft of a state, by the names of parameters that hold it."""
         if self.declared.craft:
             return list(self._declared(states))
-        if self._lone:  # a state that is one craft with x and y
-            state = states[self._lone]
-            try:
-                x, y = state.x, state.y
-            except AttributeError:
-                self._lone = ""
-            else:
-                return [Seen(self._lone, "", x, y, self.heading_of(state))]
+        if self._entries is None:
+            self._entries = list(self._find(states))
         found: list[Seen] = []
+        for entry in self._entries:
+            thing = _at(states, entry.path)
+            if entry.kind == "one":
+                place = self.place_of(thing)
+                if place is not None:
+                    found.append(Seen(entry.name, "", *place, self.heading_of(thing)))
+            elif entry.kind == "list":
+                found += self._listed(thing, entry.name)
+            elif entry.kind == "pair":
+                place = part(thing, f"{entry.name}_x"), part(thing, f"{entry.name}_y")
+                if all(map(is_number, place)):
+                    found.append(Seen(entry.name, "", *place, None))
+            elif entry.kind == "vector":
+                place = of_vector(thing)
+                if place is not None:
+                    found.append(Seen(entry.name, "", *place, None))
+            elif thing is not None:  # something has appeared: look again
+                self._entries = None
+                return self.read(states)
+        return found[:MOST_CRAFT]
+
+    # --- finding ------------------------------------------------------------------------------
+
+    def _find(self, states: Mapping[str, Any]) -> Iterator[_Entry]:
         seen: set[int] = set()
         for name, state in states.items():
-            found += self._within(state, name, 0, seen)
-        if len(states) == 1 and len(found) == 1 and not self.declared.x:
-            ((name, state),) = states.items()
-            if found[0].name == name and is_number(getattr(state, "x", None)):
-                self._lone = name
-        return found[:MOST_CRAFT]
+            yield from self._within(state, name, (name,), seen)
+
+    def _within(
+        self, thing: Any, name: str, path: tuple[str, ...], seen: set[int]
+    ) -> Iterator[_Entry]:
+        if thing is None:
+            yield _Entry(name, path, "none")
+            return
+        if is_number(thing) or isinstance(thing, LEAF) or callable(thing) or id(thing) in seen:
+            return
+        seen.add(id(thing))
+        if isinstance(thing, complex) or (
+            isinstance(thing, np.ndarray) and thing.ndim == 1 and thing.size in (2, 3)
+        ):
+            if len(path) <= 2:
+                yield _Entry(name, path, "vector")
+        elif isinstance(thing, list | tuple | set):
+            if not any(is_number(one) or isinstance(one, LEAF) for one in thing):
+                yield _Entry(name, path, "list")
+        elif self._place(thing) is not None:
+            yield _Entry(name, path, "one")
+            for key, value in members(thing):  # a craft may carry a list of others, as shots
+                if isinstance(value, list | set):
+                    yield from self._within(value, key, (*path, key), seen)
+        elif len(path) <= DEEPEST and not isinstance(thing, np.ndarray):
+            axes: dict[str, set[str]] = {}
+            for key, value in members(thing):
+                axis = re.fullmatch(r"(\w+)_([xy])", key)
+                if axis and is_number(value):
+                    axes.setdefault(axis[1], set()).add(axis[2])
+                else:
+                    yield from self._within(value, key, (*path, key), seen)
+            for key, both in axes.items():
+                if len(both) == 2:
+                    yield _Entry(key, path, "pair")
 
     def _declared(self, states: Mapping[str, Any]) -> Iterator[Seen]:
         for name, path in self.declared.craft.items():
             thing = value_at(states, path)
-            place = self.place_of(thing) or _of_vector(thing)
+            place = self.place_of(thing) or of_vector(thing)
             if place is not None:
                 yield Seen(name, "", *place, self.heading_of(thing))
 
-    def _within(self, thing: Any, name: str, depth: int, seen: set[int]) -> list[Seen]:
-        skipped = str | bytes | type | ModuleType
-        if id(thing) in seen or isinstance(thing, skipped) or callable(thing):
-            return []
-        seen.add(id(thing))
-        place = self.place_of(thing)
-        if place is not None:
-            return [Seen(name, "", *place, self.heading_of(thing))]
-        if depth >= DEEPEST or is_number(thing) or thing is None:
-            return []
-        if isinstance(thing, complex):
-            return [Seen(name, "", thing.real, thing.imag, None)]
-        if isinstance(thing, np.ndarray):
-            if thing.ndim == 1 and thing.size in (2, 3) and depth <= 1:
-                return [Seen(name, "", float(thing[0]), float(thing[1]), None)]
-            return []
-        if isinstance(thing, list | tuple | set):
-            return self._listed(list(thing), name)
-        found: list[Seen] = []
-        pairs: dict[str, dict[str, float]] = {}
-        for key, value in members(thing):
-            axis = re.fullmatch(r"(\w+)_([xy])", key)
-            if axis and is_number(value):
-                pairs.setdefault(axis[1], {})[axis[2]] = float(value)
-            elif (isinstance(value, Mapping) and depth < DEEPEST - 1) or (
-                not is_number(value) and not isinstance(value, str | bool)
-            ):
-                found += self._within(value, key, depth + 1, seen)
-        for key, both in pairs.items():
-            if len(both) == 2:
-                found.append(Seen(key, "", both["x"], both["y"], None))
-        return found
+    # --- reading ------------------------------------------------------------------------------
 
-    def _listed(self, things: list[Any], name: str) -> list[Seen]:
+    def place_of(self, thing: Any) -> Place | None:
+        """Return the place of a craft; None if the object has none."""
+        reader = self._readers.get(type(thing))
+        if reader is not None:
+            try:
+                place = reader(thing)
+            except (AttributeError, TypeError):
+                return None
+            return place if is_number(place[0]) and is_number(place[1]) else None
+        return self._place(thing)
+
+    def _place(self, thing: Any) -> Place | None:
+        """Return the place of a craft, and remember how the places of its type are read."""
+        declared = self.declared
+        names = [("x", "y"), ("px", "py")]
+        if declared.x and declared.y:
+            names = [(declared.x, declared.y)]
+        for number, (x, y) in enumerate(names):
+            pair = part(thing, x), part(thing, y)
+            if is_number(pair[0]) and is_number(pair[1]):
+                if not isinstance(thing, Mapping):
+                    self._readers[type(thing)] = attrgetter(x, y)
+                return float(pair[0]), float(pair[1])
+            if number == 0 and not declared.x:
+                found = self._position(thing)
+                if found is not None:
+                    return found
+        return None
+
+    def _position(self, thing: Any) -> Place | None:
+        """Return the place of a craft that has it as a vector."""
+        for name in POSITIONS:
+            value = part(thing, name)
+            if value is None or callable(value):
+                continue
+            found = of_vector(value)
+            if found is None:
+                continue
+            inner = part(value, "x"), part(value, "y")
+            plain = not isinstance(value, Mapping) and not hasattr(value, "centerx")
+            if not isinstance(thing, Mapping) and plain and all(map(is_number, inner)):
+                self._readers[type(thing)] = attrgetter(f"{name}.x", f"{name}.y")
+            return found
+        return None
+
+    def heading_of(self, thing: Any) -> float | None:
+        """Return the heading of a craft, as its code has it."""
+        known = self._headings.get(type(thing))
+        if known is not None:
+            value = getattr(thing, known, None) if known else None
+            return value if value is None or is_number(value) else None
+        names = (self.declared.heading,) if self.declared.heading else HEADINGS
+        found = next((str(one) for one in names if is_number(part(thing, str(one)))), "")
+        if not isinstance(thing, Mapping):
+            self._headings[type(thing)] = found
+        return float(part(thing, found)) if found else None
+
+    def _listed(self, things: Any, name: str) -> list[Seen]:
         found = []
-        for index, thing in enumerate(things):
+        for index, thing in enumerate(list(things) if things is not None else ()):
             place = self.place_of(thing)
-            if place is None and not isinstance(thing, list | tuple):
-                place = _of_vector(thing) if isinstance(thing, complex | np.ndarray) else None
+            if place is None and isinstance(thing, complex | np.ndarray):
+                place = of_vector(thing)
             if place is not None:
                 number = self._number(thing, name, index)
                 found.append(Seen(f"{name} {number}", name, *place, self.heading_of(thing)))
@@ -223,21 +237,10 @@ class CraftPlaces:
         return known[id(thing)]
 
 
-def value_at(states: Mapping[str, Any], path: str) -> Any:
-    """Return what is at a path such as ``tug``, ``game.balls[0]`` or ``score``.
-
-    The first name may be left out if there is one state.
-    """
-    steps = re.findall(r"[^.\[\]]+", path)
-    thing: Any = states
-    if steps and steps[0] not in states and len(states) == 1:
-        thing = next(iter(states.values()))
-    for typed in steps:
-        step = typed.strip("'\"")
-        if isinstance(thing, Sequence) and not isinstance(thing, str) and step.isdigit():
-            thing = thing[int(step)] if int(step) < len(thing) else None
-        else:
-            thing = part(thing, step)
+def _at(states: Mapping[str, Any], path: tuple[str, ...]) -> Any:
+    thing = states[path[0]]
+    for name in path[1:]:
+        thing = part(thing, name)
     return thing
 
 
@@ -248,6 +251,3 @@ def no_craft(states: Mapping[str, Any], name: str) -> OptionError:
         f"{name}: no x and y found in the state; name them with 'x' and 'y', or the craft with "
         f"'craft' (the state has: {', '.join(known) or 'no attributes'})"
     )
-
-
-Reader = Callable[[Mapping[str, Any]], list[Seen]]

@@ -58,7 +58,7 @@ class Bench:
     declared: Declaration
     wanted: set[Any] = field(default_factory=set)
 
-    def begin(self, build: CodeType, switches: Switches) -> "Flying":
+    def begin(self, build: CodeType, switches: Switches, constants: Mapping[str, Any]) -> "Flying":
         """Return a flight before its first step, with a state of its own."""
         space = dict(self.loaded.space)
         kept = {name: value for name, value in space.items() if self._is_state(name, value)}
@@ -74,6 +74,7 @@ class Bench:
                 f"{error}); give a function that makes it"
             ) from None
         space.update(fresh)
+        space.update(constants)
         space[RUNTIME] = switches
         return Flying(self, build, space, state, instance, switches)
 

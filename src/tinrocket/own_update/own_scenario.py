@@ -1,5 +1,7 @@
 """An update function as a scenario: what flies, compares and explains scenarios takes it too."""
 
+import ast
+import hashlib
 import math
 import re
 from collections.abc import Callable, Mapping, Sequence
@@ -13,17 +15,10 @@ from typing import Any
 import numpy as np
 from pydantic import ConfigDict
 
-from tinrocket.errors import OptionError
+from tinrocket.errors import OptionError, UnknownNameError, nearest
 from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.sampled_tape import sample_tape
-from tinrocket.own_update.craft_places import (
-    CraftPlaces,
-    Seen,
-    is_number,
-    members,
-    no_craft,
-    value_at,
-)
+from tinrocket.own_update.craft_places import CraftPlaces, Seen, no_craft
 from tinrocket.own_update.declaration import Declaration, read_declaration
 from tinrocket.own_update.finding import Finding
 from tinrocket.own_update.flying import Bench, Flying, UpdateError, inputs_of
@@ -33,6 +28,7 @@ from tinrocket.own_update.recognise import findings_of
 from tinrocket.own_update.recording import Flown, Recorded, Shape, as_frames
 from tinrocket.own_update.routines import Code, read_code
 from tinrocket.own_update.signature import Signature, signature_of
+from tinrocket.own_update.state_values import is_number, members, value_at
 from tinrocket.own_update.surroundings import COUNTED
 from tinrocket.own_update.switching import Switches, compiled
 from tinrocket.scenario.arena import Arena
@@ -47,7 +43,7 @@ BLOWN_UP = 1e12
 """A place farther out than this has left the range of useful numbers [px]."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class OwnUpdate:
     """A user's update function, with what was found out about it.
 
@@ -65,6 +61,8 @@ class OwnUpdate:
         The findings that are mended, by their numbers.
     drawn
         Whether chances per frame are flown with waits drawn beforehand.
+    constants
+        Global numbers of the file that are replaced.
     """
 
     loaded: Loaded
@@ -75,7 +73,14 @@ class OwnUpdate:
     unknown: tuple[int, ...]
     gone: frozenset[int] = frozenset()
     drawn: bool = False
+    constants: Mapping[str, Any] = field(default_factory=dict)
     _shared: dict[str, Any] = field(default_factory=dict, repr=False)
+
+    def __repr__(self) -> str:
+        """Return its name, and a digest of the code that it runs."""
+        text = "\n".join(ast.unparse(one.node) for one in self.code.routines)
+        digest = hashlib.sha256(text.encode()).hexdigest()[:8]
+        return f"<OwnUpdate {self.name}, code {digest}>"
 
     @property
     def name(self) -> str:
@@ -90,6 +95,10 @@ class OwnUpdate:
     def without(self, numbers: frozenset[int]) -> "OwnUpdate":
         """Return the update with more findings mended."""
         return replace(self, gone=self.gone | numbers, drawn=True)
+
+    def with_constant(self, name: str, value: object) -> "OwnUpdate":
+        """Return the update with a global number of its file replaced."""
+        return replace(self, constants={**self.constants, name: value}, _shared={})
 
     @property
     def patched(self) -> str:
@@ -152,13 +161,22 @@ class OwnUpdate:
                         found.append(f"{name}.{key}")
         return tuple(dict.fromkeys(found))
 
+    def begin_plain(self) -> Flying:
+        """Return a flight of the update before its first step, with its mended findings."""
+        return self._begin(self.findings if self.gone or self.drawn else ())
+
+    @property
+    def dt_scale(self) -> float:
+        """What a second is in the unit of the update's dt."""
+        return {"s": 1.0, "ms": 1000.0, "frames": self.declared.tuned_at}[self.signature.dt_unit]
+
     def _begin(self, findings: Sequence[Finding], *, profiled: bool = False) -> Flying:
         bench = Bench(self.loaded, self.signature, self.declared, self._wanted)
         key = f"build {bool(findings)} {profiled}"
         if key not in self._shared:
             self._shared[key] = compiled(self.code, findings, str(self.path), profiled=profiled)
         gone = [number in self.gone for number in range(len(findings))]
-        return bench.begin(self._shared[key], Switches(gone))
+        return bench.begin(self._shared[key], Switches(gone), self.constants)
 
     @property
     def _wanted(self) -> set[Any]:
@@ -191,9 +209,7 @@ class OwnUpdate:
         switched = self.findings if self.gone or self.drawn or profiled else ()
         flying = self._begin(switched, profiled=profiled)
         seen = sample_tape(scenario, pacing)
-        unit = {"s": 1.0, "ms": 1000.0, "frames": self.declared.tuned_at}
-        scale = unit[self.signature.dt_unit]
-        lengths = (pacing.steps * scale).tolist()
+        lengths = (pacing.steps * self.dt_scale).tolist()
         frames = pacing.frame.tolist()
         times = pacing.times.tolist()
         places = CraftPlaces(self.declared)
@@ -346,12 +362,35 @@ class OwnScenario(Scenario):
         own: OwnUpdate | None = self.__dict__.get("own")  # None if it was pickled
         return own.fly if own is not None else _not_here
 
+    @property
+    def traced_by(self) -> Callable[..., Any]:
+        """The function that writes down what happens within its frames."""
+        from tinrocket.own_update.tracing import trace_update  # noqa: PLC0415  # in a circle
+
+        return trace_update
+
     def __reduce__(self) -> tuple[Any, ...]:
         """Return the state to pickle: the data, without the user's code."""
         kept = {
             name: value for name, value in self.__dict__.items() if name in Scenario.model_fields
         }
         return _without_code, (kept,)
+
+    def with_constant(self, name: str, value: object) -> "OwnScenario":
+        """Return it with a global number of its file replaced.
+
+        Raises
+        ------
+        UnknownNameError
+            If the file has no global number of that name.
+        """
+        space = self.own.loaded.space
+        known = [key for key, one in space.items() if is_number(one) and not key.startswith("_")]
+        if name not in known:
+            raise UnknownNameError(
+                f"{self.own.path.name} has no global number '{name}'{nearest(name, known)}"
+            )
+        return self.replaced(own=self.own.with_constant(name, value))
 
     def without(self, *numbers: int) -> "OwnScenario":
         """Return it with findings mended, by their numbers."""

@@ -14,6 +14,7 @@ from tinrocket.own_update.amounts import (
     scaled,
     split_gap,
     tuned,
+    without_signs,
 )
 from tinrocket.own_update.chances import chances
 from tinrocket.own_update.counters import Counters
@@ -195,7 +196,7 @@ class _Reader:
         if op in "+-":
             return self._added(target, value, 1.0 if op == "+" else -1.0)
         if op in "*/":
-            return self._multiplied(value)
+            return self._multiplied(target, value)
         return self._assigned(target, value)
 
     # --- amounts that are added -------------------------------------------------------------
@@ -205,7 +206,7 @@ class _Reader:
         gap = split_gap(amount, target, sign, self.known)
         if gap is not None:
             return self._eased(gap[0], gap[1], amount)
-        whole = expanded(amount, self.known, target)
+        whole = without_signs(expanded(amount, self.known, target), target)
         bounded = bounds_step(code, routine, amount, target, self.known)
         if bounded is not None and contains(whole, target):
             return "capped", CAPPED, [Edit(amount, bounded)]
@@ -268,7 +269,9 @@ class _Reader:
 
     # --- factors ------------------------------------------------------------------------------
 
-    def _multiplied(self, factor: ast.expr) -> Found | None:
+    def _multiplied(self, target: ast.expr, factor: ast.expr) -> Found | None:
+        if contains(expanded(factor, self.known, target), target):
+            return None  # a length that is put right, such as v *= limit / speed
         code, routine = self.code, self.routine
         timed = code.uses_time(routine, factor)
         if timed and is_exact(code, routine, factor):
@@ -390,7 +393,7 @@ class _Reader:
             for one in sides:
                 if same(one, target):
                     other = value.right if one is value.left else value.left
-                    return None if contains(other, target) else self._multiplied(other)
+                    return self._multiplied(target, other)
         line = line_in(expanded(value, self.known, target), target)
         if line is None:
             return self._not_known(value)

@@ -89,7 +89,10 @@ class Code:
 
     def at_tuned(self, routine: Routine, node: ast.expr) -> ast.expr:
         """Return an expression with the length of a tuned step in the place of dt."""
-        step = ast.Constant(self.tuned_dt)
+        frames = 1.0 / self.tuned_dt
+        step: ast.expr = ast.Constant(self.tuned_dt)
+        if frames > 1.0 and abs(frames - round(frames)) < 1e-9:
+            step = ast.BinOp(ast.Constant(1), ast.Div(), ast.Constant(round(frames)))
         names = {
             name: replaced(expression, {DT: step}) for name, expression in routine.time.items()
         }

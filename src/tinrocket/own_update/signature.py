@@ -63,7 +63,7 @@ def signature_of(function: Callable[..., Any], name: str, dt_unit: str | None = 
             raise OptionError(f"{name} takes *{one.name}; name the parameters one by one")
     names = [one.name for one in parameters if one.default is one.empty or _is_input(one.name)]
     keys = next((one for one in names if one.lower() in KEYS), None)
-    dt, unit = _time(names)
+    dt, unit = time_parameter(names)
     state = tuple(one for one in names if one not in (keys, dt))
     return Signature(state, keys, dt, dt_unit or unit, tuple(names))
 
@@ -72,7 +72,8 @@ def _is_input(name: str) -> bool:
     return name.lower() in (*KEYS, *SECONDS, *MILLISECONDS, *FRAMES)
 
 
-def _time(names: Sequence[str]) -> tuple[str | None, str]:
+def time_parameter(names: Sequence[str]) -> tuple[str | None, str]:
+    """Return the parameter that is the time step, or None, and what it counts."""
     for unit, known in (("s", SECONDS), ("ms", MILLISECONDS), ("frames", FRAMES)):
         for name in names:
             if name.lower().replace("deltatime", "delta_time") in known:

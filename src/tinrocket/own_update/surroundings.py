@@ -20,6 +20,7 @@ class Surroundings:
     def __init__(self, code: Code, routine: Routine) -> None:
         self.code, self.routine = code, routine
         self._branches: dict[int, list[tuple[ast.If | ast.While, list[ast.stmt]]]] = {}
+        self._branches_of: list[ast.stmt] = []
         self._walk(routine.node.body, [])
 
     def _walk(
@@ -27,6 +28,7 @@ class Surroundings:
     ) -> None:
         for one in body:
             self._branches[id(one)] = around
+            self._branches_of.append(one)
             if isinstance(one, ast.If):
                 self._walk(one.body, [*around, (one, one.body)])
                 self._walk(one.orelse, [*around, (one, one.orelse)])
@@ -49,12 +51,43 @@ class Surroundings:
             return False
         if op in "+-" and _is_counted(target):
             return True
+        if op in "+-" and self._is_lap(statement, target, value):
+            return True
         for test, body in branches:
             if isinstance(test, ast.If) and self._is_press(test.test):
                 return True
             if isinstance(test, ast.If) and self._is_wall(test, body, target):
                 return True
         return False
+
+    def _is_lap(self, statement: ast.stmt, target: ast.expr, amount: ast.expr) -> bool:
+        """Whether a value that passed a limit is taken back by a lap, as at an edge that wraps.
+
+        A lap is as long as the limit, or is taken back at another limit the other way.  Friction
+        takes the same amount both ways too, but at one limit.
+        """
+        mine = self._limit(statement, target)
+        if mine is None:
+            return False
+        if same(mine, amount):
+            return True
+        for other in self._branches_of:
+            if not isinstance(other, ast.AugAssign) or not isinstance(other.op, ast.Add | ast.Sub):
+                continue
+            if other is statement or not same(other.target, target):
+                continue
+            limit = self._limit(other, target)
+            if limit is not None and not same(limit, mine) and same(other.value, amount):
+                return True
+        return False
+
+    def _limit(self, statement: ast.stmt, target: ast.expr) -> ast.expr | None:
+        """Return what a value is compared with in the test around a statement."""
+        for test, _body in reversed(self.branches(statement)):
+            one = test.test
+            if isinstance(one, ast.Compare) and len(one.ops) == 1 and same(one.left, target):
+                return one.comparators[0]
+        return None
 
     def _is_press(self, test: ast.expr) -> bool:
         for one in ast.walk(test):

@@ -155,6 +155,8 @@ class _Switcher(ast.NodeTransformer):
 
     def _note(self, number: int, finding: Finding, node: ast.AST) -> ast.stmt:
         owner = finding.target.rpartition(".")[0] or "None"
+        if isinstance(node, ast.Return):  # a state that is made anew in each step
+            owner = "None"
         try:
             ast.parse(owner, mode="eval")
         except SyntaxError:

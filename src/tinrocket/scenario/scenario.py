@@ -89,6 +89,15 @@ class Scenario(Model):
         """The function that flies it, if its motion is code of the user's; None for rules."""
         return None
 
+    def with_constant(self, name: str, value: object) -> "Scenario | None":
+        """Return it with a global number of the user's code replaced; None if it has rules."""
+        return None
+
+    @property
+    def traced_by(self) -> Callable[..., Any] | None:
+        """The function that looks inside its frames, if its motion is code of the user's."""
+        return None
+
     @cached_property
     def actions(self) -> tuple[str, ...]:
         """Every action that something listens to, once each, in order of first mention."""

@@ -41,6 +41,9 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
         value = value.item()  # type: ignore[union-attr]
     if not isinstance(path, str):
         raise UnknownNameError(f"a path is a text such as 'rocket.thrust.accel', not {path!r}")
+    own = scenario.with_constant(path, value)
+    if own is not None:
+        return own
     data = scenario.model_dump()
     model, table, key = _reach(scenario, data, path)
     table[key] = value

@@ -87,6 +87,12 @@ def trace(
     if columns is not None:
         expect(columns, Collection, "trace(columns=...)", "give a list of their names")
         columns = [columns] if isinstance(columns, str) else columns
+    if scenario.traced_by is not None:
+        paced_by = asked_clock("trace", scenario, rate, clock)
+        own: pd.DataFrame = scenario.traced_by(
+            scenario, paced_by, craft, first, last, each_rule=each_rule
+        )
+        return own if columns is None else own[named_columns(columns, own)]
     wanted_craft = _members(scenario, craft)
     pacing = paced(scenario, asked_clock("trace", scenario, rate, clock))
     plan, begins = make_plan(scenario, traces=True), pacing.begins

@@ -1,7 +1,7 @@
 """Why runs differ: the share of each suspect in the difference, and the unexplained rest."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import pandas as pd
@@ -19,7 +19,7 @@ from tinrocket.texts import safe_line, safe_output
 from tinrocket.trajectory.clocks import at_paces, paces, resolved_clock
 from tinrocket.trajectory.trajectory import Trajectory
 from tinrocket.why.case import GAME, NOTHING, Case, Of, Plans
-from tinrocket.why.shares import shares
+from tinrocket.why.shares import QUICK, SLOW, USUAL, Effort, shares
 from tinrocket.why.suspect import Suspect, own_rules
 from tinrocket.why.suspects import suspects
 
@@ -251,6 +251,21 @@ def explain(
     return Causes(scenario, of, whose, tuple(runs), tuple(own_rules(scenario)), tolerance)
 
 
+def explain_also(causes: Causes, of: Of) -> Causes:
+    """Explain another quantity of the same runs, without flying again what was flown.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is nothing of that name to explain.
+    """
+    check_of(of)
+    runs = tuple(
+        _explained(replace(run.case, of=of, _left={}), causes.tolerance) for run in causes.runs
+    )
+    return replace(causes, of=of, runs=runs)
+
+
 def check_of(of: str) -> None:
     """Refuse what cannot be explained."""
     known = [*GAME, *(metric.name for one in BUILT_IN for metric in one.metrics)]
@@ -341,7 +356,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
         # what leaves every flight as it is has no share, and is switched off throughout
         return case.left(frozenset(kept[n] for n in gone) | dropped)
 
-    found = shares(left, len(kept))
+    found = shares(left, len(kept), effort=_effort(case))
     causes = [
         Cause(
             case.suspects[n],
@@ -354,6 +369,18 @@ def _explained(case: Case, tolerance: float) -> Explained:
         if abs(amount) > NOTHING or error > 0.0
     ]
     return _told(case, whole, causes)
+
+
+SHORT = 1000
+"""Frames of all craft together up to which a flight in plain Python is short."""
+
+
+def _effort(case: Case) -> Effort:
+    scenario = case.plans.scenario
+    if scenario.flown_by is None:
+        return USUAL
+    rate = case.clock.average_rate(scenario.tuned_at)
+    return QUICK if scenario.duration * rate * len(scenario.craft) <= SHORT else SLOW
 
 
 def _told(case: Case, whole: float, causes: list[Cause]) -> Explained:

@@ -10,17 +10,20 @@ from tinrocket.why.suspect import Suspect
 
 MOST_TRIED = 256
 """Sets of cures that are flown in search of the smallest."""
+MOST_SLOW = 32
+"""The same for flights in plain Python."""
 
 
 def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
     """Return the smallest set of cures with which every rate agrees, or None.
 
-    If all of them together are not enough, no part of them is looked for; past `MOST_TRIED` sets
+    If all of them together are not enough, no part of them is looked for; past so many sets
     they are left out one by one.
     """
     if not among or not bench.try_cure(cure_of(among)).enough:
         return None
-    if sum(math.comb(len(among), size) for size in range(1, len(among))) > MOST_TRIED:
+    most = MOST_TRIED if bench.causes.scenario.flown_by is None else MOST_SLOW
+    if sum(math.comb(len(among), size) for size in range(1, len(among))) > most:
         kept = list(among)
         for one in among:
             fewer = [other for other in kept if other is not one]

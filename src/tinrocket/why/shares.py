@@ -9,11 +9,6 @@ import random
 from collections.abc import Callable
 from dataclasses import dataclass
 
-EXACT = 10
-"""Parts up to which all orders are taken together; of more, orders are drawn."""
-DRAWN = 64
-"""Orders that are drawn."""
-
 Whole = Callable[[frozenset[int]], float]
 """The remaining difference with some parts taken away."""
 
@@ -34,17 +29,40 @@ class Shares:
     errors: tuple[float, ...]
 
 
-def shares(left: Whole, count: int, *, seed: int = 0) -> Shares:
+@dataclass(frozen=True, slots=True)
+class Effort:
+    """How many sets are measured.
+
+    Attributes
+    ----------
+    exact
+        Parts up to which all sets are measured; of more, orders are drawn.
+    drawn
+        Orders that are drawn.
+    """
+
+    exact: int = 10
+    drawn: int = 64
+
+
+USUAL = Effort()
+QUICK = Effort(exact=8, drawn=32)
+"""For short flights in plain Python."""
+SLOW = Effort(exact=6, drawn=12)
+"""For long ones, or with many craft."""
+
+
+def shares(left: Whole, count: int, *, effort: Effort = USUAL, seed: int = 0) -> Shares:
     """Return the Shapley value of each of `count` parts.
 
     The mean, over all orders of removal, of the change of the rest at each part:
     ``sum over S of |S|! (n - |S| - 1)! / n! (left(S) - left(S + i))``.
     """
-    if count <= EXACT:
+    if count <= effort.exact:
         return Shares(tuple(_exact(left, part, count) for part in range(count)), (0.0,) * count)
     chance = random.Random(seed)  # noqa: S311  # not for secrets
     taken: list[list[float]] = [[] for _ in range(count)]
-    for _ in range(DRAWN // 2):
+    for _ in range(effort.drawn // 2):
         order = list(range(count))
         chance.shuffle(order)
         for one in (order, order[::-1]):  # antithetic sampling: each order and its reverse
