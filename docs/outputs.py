@@ -1,4 +1,4 @@
-"""Fills the outputs of commands and programs on the pages from real runs: run it by hand."""
+"""Fills the outputs of commands and programs on the pages from real runs: run it by hand, of some pages or of all."""
 
 import re
 import shlex
@@ -42,7 +42,8 @@ def renewed(page: Path) -> str:
 
 
 if __name__ == "__main__":
-    pages = (PROJECT / "README.md", *sorted((PROJECT / "docs").glob("*.md")))
+    named = [Path(name) for name in sys.argv[1:]]
+    pages = named or [PROJECT / "README.md", *sorted((PROJECT / "docs").glob("*.md"))]
     for page in pages:
         if page.name != "design.md":  # which shows no runs
             page.write_text(renewed(page), encoding="utf-8")

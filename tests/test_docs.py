@@ -72,6 +72,12 @@ def test_what_pages_point_to_is_there(page):
         assert (home / target).exists(), target
 
 
+def test_listings_are_the_files_of_the_examples():
+    for page in PAGES.values():
+        for name, text in re.findall(r"<!-- file: (\S+) -->\n```\w+\n(.*?)```", page, re.DOTALL):
+            assert (PROJECT / "examples" / name).read_text(encoding="utf-8") == text
+
+
 @pytest.fixture(scope="module")
 def tables():
     """Return the tool that fills the tables of the pages."""
