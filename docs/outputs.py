@@ -1,4 +1,4 @@
-"""Fills the outputs of commands and programs on the pages from real runs: run it by hand, of some pages or of all."""
+"""Fills the outputs of commands and programs on pages from real runs, of some pages or of all."""
 
 import re
 import shlex

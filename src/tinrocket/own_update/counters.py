@@ -206,7 +206,7 @@ class Counters:
             value = statement.value  # type: ignore[attr-defined]
             if isinstance(statement, ast.Assign):
                 sign = "+" if amount > 0 else "-"
-                text = f"{ast.unparse(statement.targets[0])} {sign} {text}"
+                text = f"{code.source(statement.targets[0])} {sign} {text}"
             edits.append(Edit(value, text))
         for routine, whole, part in counter.tests:
             tested = self._test(routine, whole, part, up, abs(steps[0][3]))
@@ -221,7 +221,7 @@ class Counters:
         self, routine: Routine, whole: ast.expr, part: ast.expr, up: bool, by: float
     ) -> str | None:
         """Return a comparison of a count as one that holds for parts of frames."""
-        code, place = self.code, ast.unparse(part)
+        code, place = self.code, self.code.source(part)
         frames = frames_text(code, routine)
         if by != 1.0:
             frames = f"{tidy(by)} * {frames}"
@@ -266,7 +266,7 @@ class Counters:
                 continue
             op, other = limit
             far, new = number(other), number(value)
-            text, place = self.code.source(other), ast.unparse(target)
+            text, place = self.code.source(other), self.code.source(target)
             if up and isinstance(op, ast.GtE | ast.Gt | ast.Eq) and new == 0.0:
                 past = "" if not isinstance(op, ast.Gt) else " + 1"
                 yield Edit(statement, f"{place} -= {text}{past}")
@@ -304,7 +304,7 @@ class Counters:
                 for where, whole, part in counter.tests
                 if where is routine and same(part, target) and isinstance(whole, ast.Compare)
             ]
-            place = ast.unparse(target)
+            place = self.code.source(target)
             up = counter.timed[0][3] > 0
             if len(counter.resets) > 1 and not up:
                 continue  # a cooldown that a press starts

@@ -39,7 +39,7 @@ def moves(code: Code, routine: Routine) -> Iterator[Finding]:
         frame = 1.0 / tuned
         whole = abs(frame - round(frame)) < 1e-9 and frame > 1.0
         length = f"1 / {round(frame)}" if whole else tidy(tuned)
-        speed, amount = ast.unparse(velocity), code.source(statement.value)
+        speed, amount = code.source(velocity), code.source(statement.value)
         text = f"{amount} - ({speed} - {name}) * ({ast.unparse(time)} - {length}) / 2"
         copied = speed if _is_component(velocity) else f"+{speed}"
         keeping = Edit(body[0], f"{name} = {copied}", before=True)

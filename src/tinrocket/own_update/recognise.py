@@ -28,7 +28,7 @@ from tinrocket.own_update.expressions import (
     replaced,
     same,
 )
-from tinrocket.own_update.finding import Edit, Finding, power_text
+from tinrocket.own_update.finding import Edit, Finding
 from tinrocket.own_update.moves import moves
 from tinrocket.own_update.routines import Code, Routine, fixed_loops, statements
 from tinrocket.own_update.seams import seams
@@ -236,7 +236,7 @@ class _Reader:
         value = number(kept)
         if value is not None and value <= 0.0:
             return self._not_known(amount)
-        place, power = ast.unparse(target), powered(code, routine, kept)
+        place, power = code.source(target), powered(code, routine, kept)
         if number(rest) == 0.0:
             text = f"{place} * (1 - {power})" if sign < 0 else f"{place} * ({power} - 1)"
         else:
@@ -356,12 +356,8 @@ class _Reader:
         if number(kept) == 1.0:
             if code.uses_time(routine, rest) or number(rest) == 0.0:
                 return None
-            amount = (
-                scaled(code, routine, rest)
-                if hasattr(rest, "lineno")
-                else (f"({ast.unparse(rest)}) * {power_text(code, routine)}")
-            )
-            return "adds", ADDS, [Edit(value, f"{ast.unparse(target)} + {amount}")]
+            amount = scaled(code, routine, rest)
+            return "adds", ADDS, [Edit(value, f"{code.source(target)} + {amount}")]
         for one in value.args:
             complement = ast.BinOp(ast.Constant(1), ast.Sub(), one)
             value_of = number(kept)
@@ -415,12 +411,12 @@ class _Reader:
         kept_value = number(kept)
         if kept_value is not None and kept_value <= 0.0:
             return self._not_known(value)
-        place, power = ast.unparse(target), powered(code, routine, kept)
+        place, power = code.source(target), powered(code, routine, kept)
         if goal is None and number(rest) == 0.0:
             text = f"{place} * {power}"
         else:
             if goal is not None and not code.uses_time(routine, goal):
-                aim = in_brackets(ast.unparse(goal), goal)
+                aim = in_brackets(code.source(goal), goal)
             else:
                 lost = tuned(code, routine, share)
                 divisor = number(lost)

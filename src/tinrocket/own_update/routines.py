@@ -3,6 +3,7 @@
 import ast
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from tinrocket.own_update.expressions import called, contains, names_in, number, replaced, same
 
@@ -75,8 +76,14 @@ class Code:
     time_attributes: set[str] = field(default_factory=set)
 
     def source(self, node: ast.expr) -> str:
-        """Return the text of an expression as it is typed."""
-        return ast.get_source_segment(self.text, node) or ast.unparse(node)
+        """Return the text of an expression as it is typed, or as it would be."""
+        typed = ast.get_source_segment(self.text, node) if id(node) in self._typed else None
+        return typed or ast.unparse(node)
+
+    @cached_property
+    def _typed(self) -> set[int]:
+        """The nodes of the file; others were made from parts of it."""
+        return {id(one) for one in ast.walk(self.tree)}
 
     def uses_time(self, routine: Routine, node: ast.AST) -> bool:
         """Whether an expression depends on the length of the step."""

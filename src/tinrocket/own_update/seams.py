@@ -44,7 +44,7 @@ def _kept(code: Code, one: ast.stmt, place: ast.expr, limit: ast.expr, turning: 
     if not (isinstance(one, ast.Assign) and len(one.targets) == 1 and same(one.targets[0], place)):
         return None
     low, high = number(one.value), number(limit)
-    name = ast.unparse(place)
+    name = code.source(place)
     alike = same(one.value, limit) or (low is not None and low == high)
     if alike:
         if not turning:
