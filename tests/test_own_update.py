@@ -483,6 +483,18 @@ def test_flights_leave_the_program_as_it_was(tmp_path):
         tr.Flight(scenario)
 
 
+def test_feel_finds_the_keys_and_measures_as_by_formula(tmp_path):
+    """Of v = (v + a h) k each frame the limit is a h k / (1 - k); 1.5 degrees a frame are 90 a second."""
+    game = PROJECT / "examples" / "glide.py"
+    sheet = tr.feel(tr.read_update(f"{game}:update"), rates=[30, 60])
+    told = {(row.metric.name, row.clock): row.answer.value for row in sheet.rows}
+    for rate in (30, 60):
+        step = 190.0 / rate * 0.98
+        assert told["top speed", f"{rate} fps"] == pytest.approx(step / 0.02, rel=1e-3)
+        assert told["turn rate", f"{rate} fps"] == pytest.approx(1.5 * rate, rel=1e-9)
+        assert told["latency", f"{rate} fps"] == pytest.approx(500.0 / rate, rel=1e-6)
+
+
 @pytest.mark.slow
 def test_the_whole_game_is_explained_and_patched(cli: Cli, tmp_path):
     game = PROJECT / "examples" / "whole_game.py"

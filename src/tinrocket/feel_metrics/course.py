@@ -14,12 +14,13 @@ from tinrocket.compile.build import plan_of
 from tinrocket.compile.number_cells import start_cells
 from tinrocket.errors import FlightError
 from tinrocket.feel_metrics.controls import Controls, Hold
+from tinrocket.feel_metrics.own_controls import found_controls
 from tinrocket.feel_metrics.test_scenarios import FAR, Point, far_from, in_arena, open_place, viewed
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.craft import Craft, Start
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.tape import Tape
-from tinrocket.trajectory.simulate import flown, simulate
+from tinrocket.trajectory.simulate import flown, fly, simulate
 from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
@@ -160,11 +161,15 @@ class Course:
     @property
     def place(self) -> Scenario:
         """The scenario with nothing but the craft and what its rules need, without edges."""
+        if self.whole.flown_by is not None:  # code has no parts to leave out
+            return self.whole
         return self._place("open", lambda: open_place(self.whole, self.craft))
 
     @cached_property
     def controls(self) -> Controls:
         """What the player can do with the craft."""
+        if self.whole.flown_by is not None:
+            return found_controls(self)
         return Controls.of(self.place, self.craft)
 
     @property
@@ -271,6 +276,9 @@ class Course:
             index = next(n for n, one in enumerate(place.craft) if one.name == self.craft.name)
             tape = self._tape(script, pointer, place.craft[index].start.replaced(**start))
             scenario = place.replaced(tape=tape, duration=seconds)
+            if place.flown_by is not None:
+                self._flown[key] = self.looked_at(fly(scenario, self.clock))
+                return self._flown[key]
             plan = plan_of(place)
             begins = start_cells(plan, index, start) if start else ()
             self._flown[key] = self.looked_at(flown(scenario, self.clock, plan, begins))
@@ -320,8 +328,10 @@ class Course:
         x, y = (0.0, 0.0) if led else (FAR * self.ahead[0], FAR * self.ahead[1])
         way = [tuple(point) for point in pointer] or [(0.0, x, y)]
         places = tuple((t, start.x + x, start.y + y * self.up) for t, x, y in way)
+        unheld = self.whole.actions if self.whole.flown_by is not None else ()
         return Tape.model_construct(
-            holds={action: tuple(ones) for action, ones in holds.items()},
+            holds=dict.fromkeys((name for name in unheld if name not in holds), ())
+            | {action: tuple(ones) for action, ones in holds.items()},
             values={action: tuple(dict(ones).items()) for action, ones in values.items()},
             pointers=dict.fromkeys(self.whole.tape.pointers, places),
             sampling=self.whole.tape.sampling,

@@ -463,7 +463,11 @@ def _scenario(loaded: Loaded, declared: Declaration) -> OwnScenario:
     start = own.start_craft
     arena = own.arena or Arena(width=1000.0, height=1000.0, edges="open")
     crafts = tuple(
-        Craft.model_construct(name=one.name, start=Start(x=one.x, y=one.y), rules=(Move(),))
+        Craft.model_construct(
+            name=one.name,
+            start=Start(x=one.x, y=one.y, heading=(one.heading or 0.0) * own.degrees),
+            rules=(Move(),),
+        )
         for one in start
     )
     title = loaded.name.rpartition("/")[2]

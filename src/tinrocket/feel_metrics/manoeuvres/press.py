@@ -72,7 +72,9 @@ def _response(course: Course, hold: Hold, looks: Looks, number: int) -> float | 
 
 def _picture(flown: Flown) -> np.ndarray:
     tracks = [flown.flight.track(name) for name in flown.flight.craft]
-    return np.array([track[name] for track in tracks for name in PICTURED if name in track])
+    shown = np.array([track[name] for track in tracks for name in PICTURED if name in track])
+    shown[np.isnan(shown)] = 0.0  # craft of a user's code may have no heading
+    return shown
 
 
 PRESS = Manoeuvre(
