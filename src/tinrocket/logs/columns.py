@@ -83,8 +83,8 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
         if meaning and column not in found and meaning not in found.values():
             found[column] = meaning
     of_craft = _several(names, found)
-    if of_craft and {"x", "y"} <= set(found.values()) and "craft" not in found.values():
-        of_craft = {}  # such as x and y beside mouse_x and mouse_y
+    if of_craft and {"x", "y"} <= set(found.values()):
+        of_craft = {}  # such as x and y beside mouse_x and mouse_y, or wraps_x and wraps_y
     has = set(found.values()) | ({"x", "y"} if of_craft else set())
     lack = [axis for axis in ("x", "y") if axis not in has]
     if not {"t", "dt", "frame"} & has:
