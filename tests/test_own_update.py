@@ -277,6 +277,42 @@ STYLES = {
         "update",
         {"start": None},
     ),
+    "array": (
+        "def update(s, dt):\n    s['p'][:, 0] += 3",
+        "update",
+        {"start": {"p": [[0.0, 5.0], [0.0, 9.0]]}},
+    ),
+    "state of keys": (
+        """
+        class World:
+            def __init__(self):
+                self.inputs, self.x, self.y = {}, 0.0, 5.0
+            def update(self, dt):
+                if self.inputs.get("always"):
+                    self.x += 3
+        """,
+        "World.update",
+        {"start": None, "tape": {"always": [(0, 9)]}},
+    ),
+    "slots and super": (
+        """
+        class Body:
+            __slots__ = ("x", "y")
+            def __init__(self):
+                self.x, self.y = 0.0, 5.0
+            def step(self):
+                self.x += 3
+        class Fast(Body):
+            __slots__ = ()
+            def step(self):
+                super().step()
+        def update(world, dt):
+            for body in world["bodies"].values():
+                body.step()
+        """,
+        "update",
+        {"start": None},
+    ),
     "frames": ("def update(s):\n    s['x'] += 3", "update", {"start": {"x": 0.0, "y": 5.0}}),
     "milliseconds": (
         "def update(s, dt_ms):\n    s['x'] += 0.18 * dt_ms\n    s['x'] += 0 * 3",
@@ -293,15 +329,22 @@ def test_every_style_of_state_flies(style, tmp_path):
     if style == "returned":
         text = (tmp_path / "game.py").read_text()
         (tmp_path / "game.py").write_text(text + 'FLIGHT["start"] = Cart\n')
+    if style in ("array", "slots and super"):
+        made = "{'p': np.array([[0.0, 5.0], [0.0, 9.0]])}"
+        made = made if style == "array" else "{'bodies': {'fast': Fast()}}"
+        text = (tmp_path / "game.py").read_text()
+        (tmp_path / "game.py").write_text(f'{text}FLIGHT["start"] = lambda: {made}\n')
     scenario = tr.read_update(named)
     for rate in (30, 60):
-        path = tr.simulate(scenario, rate=rate).frames["x"].to_numpy()
+        flight = tr.simulate(scenario, rate=rate)
+        path = flight.of(flight.craft[0])["x"].to_numpy()
         step = 180.0 / rate if style == "milliseconds" else 3.0
         assert path == pytest.approx(step * np.arange(2 * rate + 1))
     if style not in ("milliseconds",):
         assert [changed_line(scenario.own.code, one)[1] for one in scenario.own.findings]
         mended = tr.simulate(scenario.without(0), rate=30)
-        assert mended.frames["x"].to_numpy() == pytest.approx(6.0 * np.arange(61))
+        path = mended.of(mended.craft[0])["x"].to_numpy()
+        assert path == pytest.approx(6.0 * np.arange(61))
 
 
 def test_craft_come_and_go_and_scores_are_events(tmp_path):
@@ -484,7 +527,7 @@ def test_flights_leave_the_program_as_it_was(tmp_path):
 
 
 def test_feel_finds_the_keys_and_measures_as_by_formula(tmp_path):
-    """Of v = (v + a h) k each frame the limit is a h k / (1 - k); 1.5 degrees a frame are 90 a second."""
+    """Of v = (v + a h) k in each frame the limit is a h k / (1 - k)."""
     game = PROJECT / "examples" / "glide.py"
     sheet = tr.feel(tr.read_update(f"{game}:update"), rates=[30, 60])
     told = {(row.metric.name, row.clock): row.answer.value for row in sheet.rows}

@@ -50,6 +50,8 @@ def key_of(node: ast.expr) -> str:
         return node.attr
     if isinstance(node, ast.Subscript) and isinstance(node.slice, ast.Constant):
         return str(node.slice.value)
+    if isinstance(node, ast.Subscript):
+        return key_of(node.value)
     return node.id if isinstance(node, ast.Name) else ast.unparse(node)
 
 

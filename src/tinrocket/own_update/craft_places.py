@@ -20,7 +20,10 @@ from tinrocket.own_update.state_values import (
     value_at,
 )
 
-POSITIONS = ("pos", "position", "location", "place", "center", "centre", "xy", "p", "rect")
+POSITIONS = (
+    *("pos", "position", "location", "place", "center", "centre", "xy", "p", "rect"),
+    *("positions", "points", "places", "locations", "xys"),
+)
 HEADINGS = ("heading", "angle", "rotation", "rot", "facing", "direction", "theta", "orientation")
 DEEPEST = 3
 """So far within the state craft are looked for."""
@@ -57,13 +60,13 @@ class _Entry(NamedTuple):
     path
         Attributes or keys that lead to it, from the name of the parameter on.
     kind
-        ``one``, ``list``, ``pair`` (attributes such as ``bat_x`` and ``bat_y``), ``vector``, or
-        ``none`` for a value that is None by now.
+        ``one``, ``list``, ``pair`` (attributes such as ``bat_x`` and ``bat_y``), ``vector``,
+        ``rows`` of an array, or ``none`` for a value that is None by now.
     """
 
     name: str
     path: tuple[str, ...]
-    kind: Literal["one", "list", "pair", "vector", "none"]
+    kind: Literal["one", "list", "pair", "vector", "rows", "none"]
 
 
 Reader = Callable[[Any], tuple[Any, Any]]
@@ -103,6 +106,10 @@ class CraftPlaces:
                 place = of_vector(thing)
                 if place is not None:
                     found.append(Seen(entry.name, "", *place, None))
+            elif entry.kind == "rows":
+                for number, row in enumerate(thing[:MOST_CRAFT], start=1):
+                    name = f"{entry.name} {number}"
+                    found.append(Seen(name, "", float(row[0]), float(row[1]), None))
             elif thing is not None:  # something has appeared: look again
                 self._entries = None
                 return self.read(states)
@@ -124,11 +131,9 @@ class CraftPlaces:
         if is_number(thing) or isinstance(thing, LEAF) or callable(thing) or id(thing) in seen:
             return
         seen.add(id(thing))
-        if isinstance(thing, complex) or (
-            isinstance(thing, np.ndarray) and thing.ndim == 1 and thing.size in (2, 3)
-        ):
-            if len(path) <= 2:
-                yield _Entry(name, path, "vector")
+        if isinstance(thing, complex | np.ndarray):
+            if len(path) == 1 or name in POSITIONS:
+                yield from _of_array(thing, name, path)
         elif isinstance(thing, list | tuple | set):
             if not any(is_number(one) or isinstance(one, LEAF) for one in thing):
                 yield _Entry(name, path, "list")
@@ -137,7 +142,7 @@ class CraftPlaces:
             for key, value in members(thing):  # a craft may carry a list of others, as shots
                 if isinstance(value, list | set):
                     yield from self._within(value, key, (*path, key), seen)
-        elif len(path) <= DEEPEST and not isinstance(thing, np.ndarray):
+        elif len(path) <= DEEPEST:
             axes: dict[str, set[str]] = {}
             for key, value in members(thing):
                 axis = re.fullmatch(r"(\w+)_([xy])", key)
@@ -235,6 +240,14 @@ class CraftPlaces:
             known[id(thing)] = len(known) + 1
             self._kept.append(thing)  # so that its id is not used again
         return known[id(thing)]
+
+
+def _of_array(thing: Any, name: str, path: tuple[str, ...]) -> Iterator[_Entry]:
+    """Yield a vector, or the rows of an array of vectors."""
+    if isinstance(thing, complex) or (thing.ndim == 1 and thing.size in (2, 3)):
+        yield _Entry(name, path, "vector")
+    elif thing.ndim == 2 and thing.shape[1] in (2, 3):
+        yield _Entry(name, path, "rows")
 
 
 def _at(states: Mapping[str, Any], path: tuple[str, ...]) -> Any:

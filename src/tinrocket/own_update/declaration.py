@@ -44,6 +44,8 @@ class Declaration:
         ``s``, ``ms`` or ``frames``.
     watch
         Paths of further values; a change of one is an event.
+    keys
+        Attribute of the state, or global name, in which the code finds the keys.
     """
 
     start: Any = None
@@ -60,11 +62,12 @@ class Declaration:
     heading_unit: str | None = None
     dt_unit: str | None = None
     watch: tuple[str, ...] = ()
+    keys: str | None = None
 
 
 KNOWN = (
     *("start", "tape", "axes", "pointers", "tuned_at", "duration", "arena", "y_up", "craft"),
-    *("x", "y", "heading", "heading_unit", "dt_unit", "watch", "buffered"),
+    *("x", "y", "heading", "heading_unit", "dt_unit", "watch", "buffered", "keys"),
 )
 
 
@@ -124,6 +127,7 @@ def read_declaration(given: Mapping[str, Any], source: str) -> Declaration:
         heading_unit=given.get("heading_unit"),
         dt_unit=given.get("dt_unit"),
         watch=tuple(map(str, given.get("watch", ()))),
+        keys=given.get("keys"),
     )
 
 

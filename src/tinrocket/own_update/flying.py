@@ -23,7 +23,8 @@ from tinrocket.motion.signals import Raw
 from tinrocket.own_update.declaration import Declaration
 from tinrocket.own_update.keys import Keys
 from tinrocket.own_update.loading import Loaded
-from tinrocket.own_update.signature import Signature
+from tinrocket.own_update.signature import KEYS, Signature
+from tinrocket.own_update.state_values import part
 from tinrocket.own_update.switching import RUNTIME, Switches
 from tinrocket.scenario.tape import Tape
 
@@ -182,13 +183,38 @@ class Flying:
         else:
             self._function = self.space[name]
         order = signature.order
+        self._keys_in, self._keys_name = self._keys_place()
         self._arguments: list[Any] = [self.states.get(one) for one in order]
         self._keys_at = order.index(signature.keys) if signature.keys else None
         self._dt_at = order.index(signature.dt) if signature.dt else None
 
+    @property
+    def keys_name(self) -> str:
+        """Name of the attribute or global name that holds the keys; empty if none does."""
+        return self._keys_name
+
+    def _keys_place(self) -> tuple[Any, str]:
+        """Return in which object or mapping the code finds its keys, and under which name."""
+        declared, signature = self.bench.declared, self.bench.signature
+        if signature.keys is not None and declared.keys is None:
+            return None, ""
+        names = (declared.keys,) if declared.keys else KEYS
+        for place in (*self.states.values(), self.space):
+            for name in names:
+                value = part(place, str(name))
+                if value is not None and not callable(value):
+                    return place, str(name)
+        if declared.keys:
+            raise OptionError(
+                f"{self.bench.loaded.name}: 'keys' names '{declared.keys}', and the state has none"
+            )
+        return None, ""
+
     def step(self, number: int, keys: Any, dt: float, frame: int, time: float) -> None:
         """Take one step; UpdateError if the update fails."""
         self.switches.step, self.switches.dt = number, dt
+        if self._keys_in is not None:
+            _put(self._keys_in, self._keys_name, keys)
         arguments = self._arguments
         if self._keys_at is not None:
             arguments[self._keys_at] = keys
@@ -229,6 +255,14 @@ class Flying:
             frame,
             time,
         )
+
+
+def _put(place: Any, name: str, value: Any) -> None:
+    """Set an attribute, or the value of a key."""
+    if isinstance(place, dict):
+        place[name] = value
+    else:
+        setattr(place, name, value)
 
 
 def _short(value: object) -> str:

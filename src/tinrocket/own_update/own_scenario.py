@@ -114,8 +114,8 @@ class OwnUpdate:
         else:
             unit = {"s": "seconds", "ms": "milliseconds", "frames": "tuned frames"}
             names.append(f"'{signature.dt}' is the time step in {unit[signature.dt_unit]}")
-        if signature.keys is not None:
-            names.append(f"'{signature.keys}' holds the keys")
+        held = signature.keys or self.keys_name
+        names.append(f"'{held}' holds the keys" if held else "it reads no keys")
         state = ", ".join(f"'{one}'" for one in signature.state) or "the file's global names"
         names.append(f"the state is {state}")
         first = self.start_craft
@@ -147,6 +147,13 @@ class OwnUpdate:
             if not found:
                 raise no_craft(states, self.name)
         return found
+
+    @cached_property
+    def keys_name(self) -> str:
+        """Where the code finds its keys, if that is no parameter; empty if it has none."""
+        flying = self._begin(())
+        with flying.flying():
+            return flying.keys_name
 
     @cached_property
     def watched(self) -> tuple[str, ...]:

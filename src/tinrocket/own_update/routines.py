@@ -178,9 +178,9 @@ def _calls(routine: Routine, functions: dict[str, Routine]) -> Iterator[tuple[as
             if mine and own in functions:
                 yield node, own
                 continue
-            several = [one for one in functions if one.endswith(f".{name}")]
-            if len(several) == 1:
-                yield node, several[0]
+            for one in functions:  # of any class that has such a method
+                if one.endswith(f".{name}"):
+                    yield node, one
 
 
 def statements(node: ast.AST) -> Iterator[ast.stmt]:

@@ -5,6 +5,7 @@ import ast
 from tinrocket.own_update.expressions import contains, number, same
 from tinrocket.own_update.keys import EDGES
 from tinrocket.own_update.routines import Code, Routine, statements
+from tinrocket.own_update.signature import KEYS
 
 PRESSES = {*EDGES["pressed"], *EDGES["released"]}
 COUNTED = (
@@ -93,7 +94,7 @@ class Surroundings:
         for one in ast.walk(test):
             if isinstance(one, ast.Attribute) and one.attr in PRESSES:
                 return True
-            if isinstance(one, ast.Name) and one.id in PRESSES:
+            if isinstance(one, ast.Name) and one.id in PRESSES and one.id.lower() not in KEYS:
                 return True
         return False
 
