@@ -21,15 +21,24 @@ CALLS: dict[str, Callable[..., float]] = {
 }
 
 
+def text_of(node: ast.AST) -> str:
+    """Return an expression in the one way in which it is compared; kept in the node."""
+    known: str | None = getattr(node, "_text", None)
+    if known is None:
+        known = ast.unparse(node)
+        node._text = known  # type: ignore[attr-defined]
+    return known
+
+
 def same(one: ast.AST, other: ast.AST) -> bool:
     """Whether two expressions are written alike, but for blanks and parentheses."""
-    return ast.unparse(one) == ast.unparse(other)
+    return type(one) is type(other) and text_of(one) == text_of(other)
 
 
 def contains(node: ast.AST, part: ast.AST) -> bool:
     """Whether an expression contains another one."""
-    text = ast.unparse(part)
-    return any(isinstance(one, type(part)) and ast.unparse(one) == text for one in ast.walk(node))
+    kind, text = type(part), text_of(part)
+    return any(type(one) is kind and text_of(one) == text for one in ast.walk(node))
 
 
 def names_in(node: ast.AST) -> set[str]:

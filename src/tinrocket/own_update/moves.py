@@ -8,7 +8,7 @@ by ``a dt (dt - h) / 2`` in each step, with h the length of a tuned step.  Movin
 import ast
 from collections.abc import Iterator
 
-from tinrocket.own_update.expressions import factors, names_in, number, same, tidy
+from tinrocket.own_update.expressions import factors, names_in, number, text_of, tidy
 from tinrocket.own_update.finding import Edit, Finding
 from tinrocket.own_update.routines import Code, Routine, fixed_loops, statements
 
@@ -20,6 +20,7 @@ def moves(code: Code, routine: Routine) -> Iterator[Finding]:
     edits: list[Edit] = []
     first: ast.AugAssign | None = None
     fixed = {id(one) for loop in fixed_loops(code, routine) for one in ast.walk(loop)}
+    blocks, taken, names = _Blocks(routine), names_in(routine.node), dict[str, str]()
     for statement in statements(routine.node):
         if not isinstance(statement, ast.AugAssign) or id(statement) in fixed:
             continue
@@ -29,21 +30,23 @@ def moves(code: Code, routine: Routine) -> Iterator[Finding]:
         if found is None:
             continue
         velocity, time = found
-        body = _body(routine, velocity)
-        if not _changes_before(body, velocity, statement):
-            continue
-        name = _name(routine, velocity)
+        body = blocks.body_of(velocity)
         tuned = number(code.at_tuned(routine, time))
-        if tuned is None:
+        if tuned is None or not blocks.changes_before(body, velocity, statement):
             continue
+        key = text_of(velocity)
+        name = names.get(key) or _name(taken, velocity)
         frame = 1.0 / tuned
         whole = abs(frame - round(frame)) < 1e-9 and frame > 1.0
         length = f"1 / {round(frame)}" if whole else tidy(tuned)
         speed, amount = code.source(velocity), code.source(statement.value)
         text = f"{amount} - ({speed} - {name}) * ({ast.unparse(time)} - {length}) / 2"
         copied = speed if _is_component(velocity) else f"+{speed}"
-        keeping = Edit(body[0], f"{name} = {copied}", before=True)
-        edits += (keeping, Edit(statement.value, text))
+        if key not in names:
+            edits.append(Edit(body[0], f"{name} = {copied}", before=True))
+        names[key] = name
+        taken.add(name)
+        edits.append(Edit(statement.value, text))
         first = first or statement
     if first is not None:
         yield Finding("moves", WHY, routine, first, ast.unparse(first.target), tuple(edits))
@@ -60,37 +63,55 @@ def _velocity(code: Code, routine: Routine, amount: ast.expr) -> tuple[ast.expr,
     return (others[0], timed[0]) if lasting and isinstance(timed[0], ast.Name) else None
 
 
-def _body(routine: Routine, velocity: ast.expr) -> list[ast.stmt]:
-    """Return the block in which the velocity's object is known from the beginning on."""
-    names = names_in(velocity)
-    inner = routine.node.body
-    for one in ast.walk(routine.node):
-        if isinstance(one, ast.For) and names & names_in(one.target):
-            inner = one.body
-    first = inner[0]
-    text = isinstance(first, ast.Expr) and isinstance(first.value, ast.Constant)
-    return inner[1:] if text and len(inner) > 1 else inner
+class _Blocks:
+    """The blocks of a routine in which an object is known from the beginning on."""
+
+    def __init__(self, routine: Routine) -> None:
+        first = routine.node.body[0]
+        text = isinstance(first, ast.Expr) and isinstance(first.value, ast.Constant)
+        whole = routine.node.body
+        self.whole = whole[1:] if text and len(whole) > 1 else whole
+        self.loops = [
+            (names_in(one.target), one.body)
+            for one in statements(routine.node)
+            if isinstance(one, ast.For)
+        ]
+        self._orders: dict[int, tuple[dict[int, int], dict[str, int]]] = {}
+
+    def body_of(self, velocity: ast.expr) -> list[ast.stmt]:
+        """Return the innermost block that begins where the velocity's object is known."""
+        names, inner = names_in(velocity), self.whole
+        for targets, body in self.loops:
+            if names & targets:
+                inner = body
+        return inner
+
+    def changes_before(self, body: list[ast.stmt], velocity: ast.expr, move: ast.stmt) -> bool:
+        """Whether a velocity is changed in a block before a move by it."""
+        if id(body) not in self._orders:
+            self._orders[id(body)] = _order(body)
+        places, changes = self._orders[id(body)]
+        at = places.get(id(move))
+        return at is not None and changes.get(text_of(velocity), at) < at
 
 
-def _changes_before(body: list[ast.stmt], velocity: ast.expr, move: ast.stmt) -> bool:
-    """Whether a velocity is changed in a block before a move by it."""
-    for one in body:
-        for inner in (one, *statements(one)):
-            if inner is move:
-                return False
-            if isinstance(inner, ast.AugAssign) and same(inner.target, velocity):
-                return _holds(body, move)
-            if isinstance(inner, ast.Assign) and any(
-                same(part, velocity)
-                for target in inner.targets
+def _order(body: list[ast.stmt]) -> tuple[dict[int, int], dict[str, int]]:
+    """Return the order of all statements of a block, and where each value is first changed."""
+    every = [inner for one in body for inner in (one, *statements(one))]
+    changes: dict[str, int] = {}
+    for at, one in enumerate(every):
+        targets: list[ast.expr] = []
+        if isinstance(one, ast.AugAssign):
+            targets = [one.target]
+        elif isinstance(one, ast.Assign):
+            targets = [
+                part
+                for target in one.targets
                 for part in (target.elts if isinstance(target, ast.Tuple) else [target])
-            ):
-                return _holds(body, move)
-    return False
-
-
-def _holds(body: list[ast.stmt], move: ast.stmt) -> bool:
-    return any(inner is move for one in body for inner in (one, *statements(one)))
+            ]
+        for target in targets:
+            changes.setdefault(text_of(target), at)
+    return {id(one): at for at, one in enumerate(every)}, changes
 
 
 def _is_component(velocity: ast.expr) -> bool:
@@ -99,7 +120,7 @@ def _is_component(velocity: ast.expr) -> bool:
     return name.lower().endswith(("x", "y", "z")) or isinstance(velocity, ast.Subscript)
 
 
-def _name(routine: Routine, velocity: ast.expr) -> str:
+def _name(taken: set[str], velocity: ast.expr) -> str:
     """Return an unused name for the velocity at the beginning of the step."""
     key = velocity.attr if isinstance(velocity, ast.Attribute) else "v"
     if isinstance(velocity, ast.Subscript) and isinstance(velocity.slice, ast.Constant):
@@ -107,7 +128,7 @@ def _name(routine: Routine, velocity: ast.expr) -> str:
     key = key if key.isidentifier() else "v"
     if isinstance(velocity, ast.Attribute) and isinstance(velocity.value, ast.Attribute):
         key = f"{velocity.value.attr}_{key}"
-    name, taken = f"{key}_before", names_in(routine.node)
+    name = f"{key}_before"
     while name in taken:
         name += "_"
     return name

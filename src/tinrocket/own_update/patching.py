@@ -2,14 +2,13 @@
 
 import ast
 import difflib
-import io
-import tokenize
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from tinrocket.own_update.finding import STEP, Finding
 from tinrocket.own_update.routines import Code, Routine
+from tinrocket.own_update.text_places import Places
 
 NEW_DT = "dt"
 """What the length of the step is called where a function gets it anew."""
@@ -31,7 +30,7 @@ def patched(code: Code, findings: Iterable[Finding]) -> str:
     those that call it, up to the update.
     """
     chosen = list(findings)
-    places = _Places(code.text)
+    places = code.places
     needing = _needing(code, chosen)
     changes = []
     for finding in chosen:
@@ -44,11 +43,11 @@ def patched(code: Code, findings: Iterable[Finding]) -> str:
                 changes.append(_Change(begin, begin, f"{text}\n{indent}"))
             else:
                 changes.append(_Change(begin, end, text))
-    changes += [places.parameter(routine) for routine in needing]
+    changes += [_parameter(places, routine) for routine in needing]
     for routine in code.routines:
         for call, other in routine.calls:
             if other in needing:
-                changes.append(places.argument(call, step_name(code, routine)))
+                changes.append(_argument(places, call, step_name(code, routine)))
     return _written(code.text, changes)
 
 
@@ -60,7 +59,7 @@ def step_name(code: Code, routine: Routine) -> str:
 
 def changed_line(code: Code, finding: Finding) -> tuple[str, str]:
     """Return the statement of a finding as it is, and as it is to be written."""
-    places = _Places(code.text)
+    places = code.places
     begin, end = places.of(finding.statement)
     if isinstance(finding.statement, ast.If):
         end = places.of(finding.statement.test)[1]
@@ -115,59 +114,15 @@ def _written(text: str, changes: Sequence[_Change]) -> str:
     return text
 
 
-class _Places:
-    """Where nodes are in a text, counted in characters."""
+def _parameter(places: Places, routine: Routine) -> _Change:
+    """Return the change that gives a function the parameter ``dt``."""
+    close, bare = places.closing(places.of(routine.node)[0])
+    return _Change(close, close, NEW_DT if bare else f", {NEW_DT}")
 
-    def __init__(self, text: str) -> None:
-        self.text = text
-        self.lines = text.splitlines(keepends=True)
-        self.begins = [0]
-        for line in self.lines:
-            self.begins.append(self.begins[-1] + len(line))
 
-    def at(self, line: int, column: int) -> int:
-        """Return the place of a line, from 1, and a column in bytes of UTF-8."""
-        row = self.lines[line - 1]
-        return self.begins[line - 1] + len(row.encode()[:column].decode())
-
-    def of(self, node: ast.expr | ast.stmt) -> tuple[int, int]:
-        """Return begin and end of a node."""
-        assert node.end_lineno is not None
-        assert node.end_col_offset is not None
-        return (
-            self.at(node.lineno, node.col_offset),
-            self.at(node.end_lineno, node.end_col_offset),
-        )
-
-    def parameter(self, routine: Routine) -> _Change:
-        """Return the change that gives a function the parameter ``dt``."""
-        begin = self.of(routine.node)[0]
-        close, bare = self._closing(begin)
-        return _Change(close, close, NEW_DT if bare else f", {NEW_DT}")
-
-    def argument(self, call: ast.Call, name: str) -> _Change:
-        """Return the change that passes the length of the step on."""
-        close = self.of(call)[1] - 1
-        before = self.text[:close].rstrip()
-        bare = not (call.args or call.keywords) or before.endswith(",")
-        return _Change(close, close, name if bare else f", {name}")
-
-    def _closing(self, begin: int) -> tuple[int, bool]:
-        """Return where the brackets of a definition close, and whether nothing needs a comma."""
-        source = self.text[begin:]
-        rows = source.splitlines(keepends=True)
-        starts = [0]
-        for row in rows:
-            starts.append(starts[-1] + len(row))
-        depth, last = 0, ""
-        for token in tokenize.generate_tokens(io.StringIO(source).readline):
-            if token.type == tokenize.OP and token.string in "([{":
-                depth += 1
-            elif token.type == tokenize.OP and token.string in ")]}":
-                depth -= 1
-                if depth == 0:
-                    line, column = token.start
-                    return begin + starts[line - 1] + column, last in ("(", ",")
-            if token.type not in (tokenize.NL, tokenize.COMMENT, tokenize.NEWLINE):
-                last = token.string
-        raise AssertionError("a definition without brackets")
+def _argument(places: Places, call: ast.Call, name: str) -> _Change:
+    """Return the change that passes the length of the step on."""
+    close = places.of(call)[1] - 1
+    before = places.text[:close].rstrip()
+    bare = not (call.args or call.keywords) or before.endswith(",")
+    return _Change(close, close, name if bare else f", {name}")

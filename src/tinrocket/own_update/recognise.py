@@ -81,6 +81,12 @@ class _Reader:
         self.around = Surroundings(code, routine)
         self.unknown: list[int] = []
         self.carried = self._carried()
+        self.outer = {
+            name
+            for one in ast.walk(routine.node)
+            if isinstance(one, ast.Global | ast.Nonlocal)
+            for name in one.names
+        }
 
     def findings(self) -> Iterator[Finding]:
         """Yield what depends on the frame rate."""
@@ -180,13 +186,7 @@ class _Reader:
         if isinstance(target, ast.Subscript):
             return not isinstance(target.slice, ast.Slice)
         if isinstance(target, ast.Name):
-            outer = {
-                name
-                for one in ast.walk(self.routine.node)
-                if isinstance(one, ast.Global | ast.Nonlocal)
-                for name in one.names
-            }
-            return target.id in outer or target.id in self.carried
+            return target.id in self.outer or target.id in self.carried
         return False
 
     def _read(self, target: ast.expr, op: str, value: ast.expr) -> Found | None:

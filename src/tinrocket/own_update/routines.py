@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from tinrocket.own_update.expressions import called, contains, names_in, number, replaced, same
+from tinrocket.own_update.expressions import contains, names_in, number, replaced, same
+from tinrocket.own_update.text_places import Places
 
 DT = "__dt__"
 """Stands for the length of the step in the expressions of variables that hold time."""
@@ -77,8 +78,15 @@ class Code:
 
     def source(self, node: ast.expr) -> str:
         """Return the text of an expression as it is typed, or as it would be."""
-        typed = ast.get_source_segment(self.text, node) if id(node) in self._typed else None
-        return typed or ast.unparse(node)
+        if id(node) not in self._typed:
+            return ast.unparse(node)
+        begin, end = self.places.of(node)
+        return self.text[begin:end]
+
+    @cached_property
+    def places(self) -> Places:
+        """Where nodes are in the text."""
+        return Places(self.text)
 
     @cached_property
     def _typed(self) -> set[int]:
@@ -266,8 +274,3 @@ def fixed_loops(code: Code, routine: Routine) -> Iterator[ast.While]:
                 for target in growing
             ):
                 yield one
-
-
-def called_name(node: ast.expr) -> str:
-    """Return the last part of a called function's name, or empty text."""
-    return called(node) if isinstance(node, ast.Call) else ""

@@ -3,15 +3,24 @@
 from collections.abc import Callable
 from dataclasses import replace
 
+from tinrocket.errors import OptionError
 from tinrocket.own_update.own_scenario import OwnScenario
 from tinrocket.own_update.patching import changed_line
 from tinrocket.scenario.update import Line
 from tinrocket.why.suspect import Game, Suspect
 
+MOST = 60
+"""Statements of an update that are explained together."""
+
 
 def own_suspects(scenario: OwnScenario) -> list[Suspect]:
     """Return a suspect for each statement that depends on the frame rate."""
     own = scenario.own
+    if len(own.findings) > MOST:
+        raise OptionError(
+            f"{own.name}: {len(own.findings)} lines count frames, and at most {MOST} can be "
+            f"explained together; mend those that 'tinrocket check {own.name}' lists first"
+        )
     suspects = []
     for number, finding in enumerate(own.findings):
         if number in own.gone:
