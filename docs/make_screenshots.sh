@@ -25,21 +25,33 @@ tinrocket why "$rocket" --out "$work/why" > /dev/null
 cp "$work/why/causes-of-drift.png" docs/screenshots/causes.png
 cp "$work/why/cures.png" docs/screenshots/
 
-cat > "$work/show" <<'SHOW'
-cd "$1"
+# terminal OUTPUT COMMANDS: print commands and what they print in a terminal window.
+terminal() {
+  rm -f "$work/done"
+  {
+    printf 'cd "$1"\n'
+    cat
+    printf 'touch done\nsleep 30\n'
+  } > "$work/show"
+  xvfb-run -a -s "-screen 0 1280x800x24" bash -c '
+    xterm -fa "DejaVu Sans Mono" -fs 10 -geometry 156x48+0+0 -bg "#fbfbf8" -fg "#2b2b33" \
+      -e bash "$1/show" "$1" &
+    until [ -e "$1/done" ]; do sleep 0.5; done
+    sleep 1
+    import -window root "$2"
+    kill %1
+  ' _ "$work" "$1"
+}
+
+terminal docs/screenshots/terminal.png <<'SHOW'
 printf '$ tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144\n'
 rm -f rocket.toml
 tinrocket new rocket --from rocket && tinrocket run rocket.toml --rate 144
 printf '\n$ tinrocket compare rocket.toml --vary timing=frame,dt,exact\n'
 tinrocket compare rocket.toml --vary timing=frame,dt,exact
-touch done
-sleep 30
 SHOW
-xvfb-run -a -s "-screen 0 1280x800x24" bash -c '
-  xterm -fa "DejaVu Sans Mono" -fs 10 -geometry 156x48+0+0 -bg "#fbfbf8" -fg "#2b2b33" \
-    -e bash "$1/show" "$1" &
-  until [ -e "$1/done" ]; do sleep 0.5; done
-  sleep 1
-  import -window root "$2"
-  kill %1
-' _ "$work" docs/screenshots/terminal.png
+cp examples/glide.py "$work"
+terminal docs/screenshots/own.png <<'SHOW'
+printf '$ tinrocket why glide.py:update\n'
+tinrocket why glide.py:update 2> /dev/null
+SHOW

@@ -9,7 +9,7 @@ import tempfile
 from pathlib import Path
 
 PROJECT = Path(__file__).parent.parent
-EXAMPLE = re.compile(r"(```python\n(.*?)```\n\n```\n)(.*?)(```)", re.DOTALL)
+EXAMPLE = re.compile(r"(```python\n((?:(?!```).)*)```\n\n```\n)(.*?)(```)", re.DOTALL)
 COMMAND = re.compile(r"(```\n\$ tinrocket ([^\n]*)\n)(.*?)(```)", re.DOTALL)
 
 

@@ -31,7 +31,7 @@ def lines(text):
     return [line.rstrip() for line in text.strip().splitlines()]
 
 
-EXAMPLE = re.compile(r"```python\n(.*?)```\n\n```\n(.*?)```", re.DOTALL)
+EXAMPLE = re.compile(r"```python\n((?:(?!```).)*)```\n\n```\n(.*?)```", re.DOTALL)
 PAGES = {
     path.name: path.read_text(encoding="utf-8")
     for path in (PROJECT / "README.md", *sorted((PROJECT / "docs").glob("*.md")))

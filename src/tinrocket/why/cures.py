@@ -140,6 +140,11 @@ def _lines_first(
     lines = everything[0]
     if not lines.drift <= MOST_OF_IT * before.drift or lines.changed > before.changed:
         return None
+    if lines.enough:
+        return (
+            lines,
+            f"these {len(lines.cure.suspects)} changes are enough, without latency or extra steps",
+        )
     removed = 1.0 - lines.drift / before.drift
     rest = ", ".join(
         dict.fromkeys(

@@ -68,7 +68,9 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
     if clock.fixed_rate is None and not own_rules(scenario) and parts > 1:
         off = _with_clock(substep=1.0 / (parts * scenario.tuned_at))
         line = half_step_line(scenario.tuned_at)
-        yield Suspect("the order of rules", "turns", off, cure=False, last=True, line=line)
+        what = "rules" if scenario.flown_by is None else "statements"
+        name = f"the order of {what}"
+        yield Suspect(name, "turns", off, cure=False, last=True, line=line)
     if scenario.actions or scenario.tape.pointers:
         off = _input_as_tuned
         yield Suspect("when input is read", "input", off, cure=False, last=True, line=TIMED_INPUT)
