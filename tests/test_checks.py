@@ -310,7 +310,7 @@ def test_the_command_says_where_and_a_file_can_allow_what_is_meant(cli: Cli, tmp
     assert cli("check", "marble.toml").returncode == 0
     path.write_text(FILE.replace("HERE", " # allows never-stops: glass"))  # elsewhere
     assert cli("check", "marble.toml", ok=False).returncode == 1
-    for wrong, said in (("never-stops", "say why"), ("never-stop: glass", "did you mean")):
+    for wrong, said in (("never-stops", "give a reason"), ("never-stop: glass", "did you mean")):
         path.write_text(f"# allows {wrong}\n" + FILE.replace("HERE", ""))
         refused = cli("check", "marble.toml", ok=False)
         assert (refused.returncode, said in refused.stderr) == (2, True)

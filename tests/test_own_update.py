@@ -476,6 +476,9 @@ def test_check_reads_and_does_not_execute(cli: Cli, tmp_path):
     assert [row["name"] for row in rows] == ["adds-without-dt", "factor-without-dt"]
     only = cli("check", "game.py:update", "--ignore", "adds-without-dt", ok=False).stdout
     assert "1 finding" in only
+    wrong = cli("check", "game.py:update", "--select", "adds-without-d", ok=False)
+    assert (wrong.returncode, "did you mean 'adds-without-dt'" in wrong.stderr) == (2, True)
+    assert "multiply the amount by dt" in cli("check", "--explain", "adds-without-dt").stdout
     assert not (tmp_path / "ran").exists()
 
 

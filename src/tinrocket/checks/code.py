@@ -4,6 +4,7 @@ from collections.abc import Collection
 from pathlib import Path
 
 from tinrocket.checks.finding import Check, Finding
+from tinrocket.errors import UnknownNameError, nearest
 from tinrocket.own_update.patching import changed_line
 from tinrocket.own_update.reading import read_lines
 
@@ -79,6 +80,9 @@ def check_code(
     FileError, OptionError, UnknownNameError
         If the file cannot be read, is no Python, or has no such function.
     """
+    for name in (*select, *ignore):
+        if name not in CODE:
+            raise UnknownNameError(f"there is no check of code '{name}'{nearest(name, CODE)}")
     code, findings, _unknown = read_lines(named)
     found = []
     for one in findings:

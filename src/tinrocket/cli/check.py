@@ -138,9 +138,11 @@ def _names(text: str | None) -> list[str]:
 
 def _explain(name: str) -> None:
     from tinrocket.checks.check import ALL, check_named
+    from tinrocket.checks.code import CODE
     from tinrocket.cli.output import echo
 
-    chosen = ALL.values() if name == "all" else (check_named(name),)
+    every = ALL | CODE
+    chosen = every.values() if name == "all" else (every.get(name) or check_named(name),)
     for one in chosen:
         echo(f"{one.name}\n  {one.why}\n  Instead: {one.instead}.")
 

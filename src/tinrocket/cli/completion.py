@@ -20,9 +20,10 @@ def demos(incomplete: str) -> list[str]:
 def checks(incomplete: str) -> list[str]:
     """Return the checks that begin with a text; of several names the last is completed."""
     from tinrocket.checks.check import ALL
+    from tinrocket.checks.code import CODE
 
     done, comma, last = incomplete.rpartition(",")
-    return [f"{done}{comma}{name}" for name in _beginning(ALL, last)]
+    return [f"{done}{comma}{name}" for name in _beginning(ALL | CODE, last)]
 
 
 def explained(incomplete: str) -> list[str]:
