@@ -192,6 +192,18 @@ def test_right_lines_are_left_alone(line, tmp_path):
     assert read_lines(named)[1:] == ([], [])
 
 
+def test_a_clamp_of_dt_is_blamed_where_it_acts(tmp_path):
+    """A clamp of 1/40 s drops a sixth of a 30 fps frame, and nothing at 60."""
+    body = "def update(s, keys, dt):\n    dt = min(dt, 0.025)\n    s.x += s.vx * dt"
+    scenario = tr.read_update(written(tmp_path, body))
+    assert read_lines(str(scenario.own.path) + ":update")[1] == []
+    causes = tr.explain(scenario, [30, 60])
+    assert [run.whole for run in causes.runs] == pytest.approx([60 * 2 * (1 - 0.75), 0.0])
+    (cause,) = causes.runs[0].causes
+    assert (cause.suspect.kind, cause.share) == ("clamp", pytest.approx(1.0))
+    assert tr.find_cures(causes, felt=False).cured.own.patched.count("dt = dt") == 1
+
+
 COUNTERS = {
     "blinks": "s.n += 1\nif s.n == 20:\n    s.n = 0\n    s.vx = -s.vx",
     "beats": "s.n += 1\nif s.n % 12 == 0:\n    s.vx = -s.vx",
@@ -382,6 +394,10 @@ BAD = [
     ("def update(s, keys, dt):\n    yield 1", "is a generator"),
     ("def update(s, *rest):\n    pass", "takes *rest; name the parameters one by one"),
     ("import time\ndef update(s, keys, dt):\n    s.x += time.time()", "its file uses time.time"),
+    (
+        "import threading\ndef update(s, keys, dt):\n    threading.Timer(2, print).start()",
+        "the update starts threads",
+    ),
     ("def update(s, keys, dt):\n    s.x *= 1e9", "left the range of finite numbers in frame"),
     ("def update(s, keys, dt)\n    pass", "expected ':'"),
     ("1 / 0\ndef update(s, keys, dt):\n    pass", "ZeroDivisionError: division by zero"),
@@ -399,6 +415,15 @@ def test_bad_updates_are_refused_with_what_to_do(body, said, tmp_path):
         tr.simulate(tr.read_update(written(tmp_path, body)), rate=30)
     assert said in str(caught.value)
     assert "tinrocket/own_update" not in str(caught.value)
+
+
+def test_a_start_that_cannot_be_copied_is_asked_for_as_a_function(tmp_path):
+    body = "import threading\ndef update(s, keys, dt):\n    s.x += 1\n"
+    named = written(tmp_path, body)
+    text = (tmp_path / "game.py").read_text() + 'FLIGHT["start"] = {"x": 1, "l": threading.Lock()}'
+    (tmp_path / "game.py").write_text(text)
+    with pytest.raises(tr.OptionError, match="cannot be copied .*; give a function that makes it"):
+        tr.read_update(named)
 
 
 def test_all_problems_of_a_declaration_are_told_at_once(tmp_path):

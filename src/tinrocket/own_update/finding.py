@@ -39,7 +39,7 @@ class Finding:
     Attributes
     ----------
     kind
-        adds, keeps, eases, linear, capped, counter, remainder, chance, seam, moves.
+        adds, keeps, eases, linear, capped, counter, remainder, chance, seam, clamp, moves.
     why
         What is wrong, in a few words.
     routine

@@ -4,6 +4,7 @@ import ast
 import hashlib
 import math
 import re
+import threading
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
@@ -495,7 +496,13 @@ def _checked(scenario: OwnScenario) -> OwnScenario:
     own = scenario.own
     clock = Clock(rate=scenario.tuned_at)
     pacing = paced(scenario, clock)
+    before = threading.active_count()
     first, flying = own.record(scenario, pacing, profiled=True)
+    if threading.active_count() > before:
+        raise OptionError(
+            f"{own.name}: the update starts threads, whose order is not the same from flight to "
+            f"flight; start them elsewhere"
+        )
     second, _again = own.record(scenario, pacing)
     plain, _plain = own.record(scenario, pacing)
     if plain.steps != second.steps or plain.watched != second.watched:

@@ -6,7 +6,7 @@ from pathlib import Path
 from tinrocket.errors import OptionError, UnknownNameError, nearest
 from tinrocket.files import read_text
 from tinrocket.own_update.finding import Finding
-from tinrocket.own_update.recognise import findings_of
+from tinrocket.own_update.recognise import NO_MISTAKE, findings_of
 from tinrocket.own_update.routines import Code, read_code
 from tinrocket.own_update.signature import time_parameter
 
@@ -46,7 +46,7 @@ def read_lines(named: str | Path) -> tuple[Code, list[Finding], list[int]]:
     per_second = {"s": 1.0, "ms": 1000.0, "frames": tuned}[unit]
     code = read_code(text, name, dt, per_second / tuned)
     findings, unknown = findings_of(code)
-    return code, [one for one in findings if one.kind != "moves"], unknown
+    return code, [one for one in findings if one.kind not in NO_MISTAKE], unknown
 
 
 def _definitions(tree: ast.Module) -> dict[str, ast.FunctionDef]:

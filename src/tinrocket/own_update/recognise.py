@@ -17,6 +17,7 @@ from tinrocket.own_update.amounts import (
     without_signs,
 )
 from tinrocket.own_update.chances import chances
+from tinrocket.own_update.clamps import clamps
 from tinrocket.own_update.counters import Counters
 from tinrocket.own_update.expressions import (
     called,
@@ -44,6 +45,9 @@ LINEAR = "is a share that is linear in dt: right only for short frames"
 CAPPED = "moves by at most the same in every frame"
 OPERATORS = {ast.Add: "+", ast.Sub: "-", ast.Mult: "*", ast.Div: "/"}
 
+NO_MISTAKE = ("clamp", "moves")
+"""Kinds that may make runs differ, and are no mistakes: only `why` names them."""
+
 Found = tuple[str, str, list[Edit]]
 
 
@@ -68,7 +72,8 @@ def findings_of(code: Code) -> tuple[list[Finding], list[int]]:
             found += chances(code, routine)
             found += seams(code, routine, counters.keys)
             found += moves(code, routine)
-    order = sorted(found, key=lambda one: (one.kind == "moves", one.line))
+            found += clamps(code, routine)
+    order = sorted(found, key=lambda one: (one.kind in NO_MISTAKE, one.line))
     return order, sorted(set(unknown))
 
 
