@@ -164,8 +164,13 @@ def off_by_a_frame(run: Run, tolerance: float, *, both: bool = False) -> tuple[s
             when = "the end of the first frame" if row == "end" else "the start"
             return (
                 (
-                    f"fits {far / max(shifted.largest, 1e-9):.0f} times better if its first row is "
+                    f"fits {_times(far, shifted.largest)} if its first row is "
                     f"{when}; set --first-row {row}"
                 ),
             )
     return ()
+
+
+def _times(far: float, near: float) -> str:
+    """Return how much better a log fits: exactly, or so many times."""
+    return "exactly" if near < 1e-6 * far else f"{far / near:.0f} times better"
