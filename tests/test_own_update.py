@@ -566,6 +566,27 @@ def test_feel_finds_the_keys_and_measures_as_by_formula(tmp_path):
         assert told["latency", f"{rate} fps"] == pytest.approx(500.0 / rate, rel=1e-6)
 
 
+@pytest.mark.parametrize("seed", range(12))
+def test_code_becomes_rules_or_its_lines_are_listed(seed, cli: Cli, tmp_path):
+    """The same path to rounding; only an ease of a velocity has no rule."""
+    game, own = generated(tmp_path, seed, *(("turn",), ("drag",), ("linear",), ())[seed % 4])
+    rows = enumerate(game.text.splitlines(), start=1)
+    unruled = {
+        n for n, row in rows if "60 - tug" in row or ("move(tug, " in row and "def" not in row)
+    }
+    made = tr.convert_update(own)
+    assert set(made.lines) == unruled
+    if made.scenario is None:
+        refused = cli("new", "tug", "--from-code", f"tug{seed}.py:update", ok=False)
+        assert f"line {min(unruled)}: " in refused.stderr
+        return
+    assert cli("new", "tug", "--from-code", f"tug{seed}.py:update").returncode == 0
+    scenario = tr.read_scenario("tug.toml")
+    for rate in (30, 60, 144):
+        path, rules = (tr.simulate(one, rate=rate).frames[["x", "y"]] for one in (own, scenario))
+        assert rules.to_numpy() == pytest.approx(path.to_numpy(), abs=1e-6)
+
+
 @pytest.mark.slow
 def test_the_whole_game_is_explained_and_patched(cli: Cli, tmp_path):
     game = PROJECT / "examples" / "whole_game.py"

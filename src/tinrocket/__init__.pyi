@@ -43,6 +43,7 @@ from tinrocket.logs.compare import compare_with_logs as compare_with_logs
 from tinrocket.logs.log_format import LogFormat as LogFormat
 from tinrocket.logs.pace import tape_of_log as tape_of_log
 from tinrocket.logs.read import read_log as read_log
+from tinrocket.own_update.as_rules import convert_update as convert_update
 from tinrocket.own_update.own_scenario import OwnScenario as OwnScenario
 from tinrocket.own_update.own_scenario import read_update as read_update
 from tinrocket.scenario.arena import Angles as Angles

@@ -28,6 +28,12 @@ def new(
         Path | None,
         typer.Option(metavar="LOG", help="Play the keys recorded in a game's log."),
     ] = None,
+    from_code: Annotated[
+        str | None,
+        typer.Option(
+            metavar="FILE.py:NAME", help="Write the rules of an update function, if all have some."
+        ),
+    ] = None,
 ) -> None:
     """Write a commented scenario to start from, and its schema for editors beside it.
 
@@ -49,6 +55,9 @@ def new(
     if path.exists():
         raise FileError(f"{path}: exists already and is left as it is; choose another name")
     title = json.dumps(path.stem, ensure_ascii=False)
+    if from_code is not None:
+        _write_converted(from_code, path)
+        return
     text = re.sub(
         r"^title = .*$",
         lambda _match: f"title = {title}",
@@ -62,6 +71,26 @@ def new(
     write_text(schema, schema_text())
     write_text(path, f"#:schema ./{SCHEMA}\n{text}")
     echo(f"wrote {path}; try: tinrocket compare {path}")
+
+
+def _write_converted(named: str, path: Path) -> None:
+    """Write the scenario of an update function, or list its lines without a rule."""
+    from tinrocket.cli.output import echo
+    from tinrocket.errors import OptionError
+    from tinrocket.own_update.as_rules import convert_update
+    from tinrocket.own_update.own_scenario import read_update
+    from tinrocket.scenario.toml_file import write_scenario
+
+    own = read_update(named)
+    made = convert_update(own)
+    if made.scenario is None:
+        rows = own.own.code.text.splitlines()
+        lines = "\n".join(f"  line {n}: {rows[n - 1].strip()}" for n in made.lines)
+        apart = "" if made.difference != made.difference else f" ({made.difference:.3g} px apart)"
+        raise OptionError(f"{named}: no rule does what these lines do{apart}:\n{lines}")
+    write_scenario(made.scenario, path)
+    rate, by = made.scenario.tuned_at, made.difference
+    echo(f"wrote {path}; at {rate:g} fps its path differs from the code's by {by:.1g} px")
 
 
 def _with_tape(text: str, log: Path, path: Path) -> str:
