@@ -17,9 +17,10 @@ from tinrocket.own_update.expressions import (
     text_of,
 )
 from tinrocket.own_update.keys import KIND_OF
-from tinrocket.own_update.own_scenario import OwnScenario, visible
+from tinrocket.own_update.own_scenario import OwnScenario
 from tinrocket.own_update.routines import DT, Code, Routine
 from tinrocket.own_update.state_values import is_number, value_at
+from tinrocket.own_update.update import visible
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.trajectory.simulate import simulate
 

@@ -17,8 +17,9 @@ from tinrocket.limits import SIDE_BY_SIDE, most
 from tinrocket.motion.signals import Raw
 from tinrocket.own_update.craft_places import CraftPlaces, Seen
 from tinrocket.own_update.flying import Flying, inputs_of
-from tinrocket.own_update.own_scenario import OwnScenario, visible
+from tinrocket.own_update.own_scenario import OwnScenario
 from tinrocket.own_update.state_values import is_number, members, part
+from tinrocket.own_update.update import visible
 from tinrocket.scenario.clock import Clock
 from tinrocket.trajectory.clocks import paced
 

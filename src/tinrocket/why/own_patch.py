@@ -3,8 +3,9 @@
 import ast
 
 from tinrocket.errors import OptionError
-from tinrocket.own_update.own_scenario import OwnScenario, OwnUpdate
+from tinrocket.own_update.own_scenario import OwnScenario
 from tinrocket.own_update.patching import as_diff, needs_parameter
+from tinrocket.own_update.update import OwnUpdate
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.why.cures import Cures
 
