@@ -106,7 +106,8 @@ def why(
         every = [explain(chosen, of=of or "drift", progress=progress, **requested)]
         if of is None and any(run.parts_at is not None for run in every[0].runs):
             every.append(explain_also(every[0], "outcome"))
-        cures = find_cures(_most(every), uneven=rough)
+        felt = chosen.flown_by is None  # in plain Python that takes longer than all the rest
+        cures = find_cures(_most(every), felt=felt, uneven=rough)
     chosen_cure = None if cure is None else cures.with_cure(cure)
     if diff:
         from tinrocket.why.own_patch import diff_of
