@@ -10,7 +10,7 @@ cp "$work"/out/{paths,series,drift}.png docs/screenshots/
 tinrocket compare src/tinrocket/demos/rocket.toml --vary rocket.drag.half_life=0.6,1.2 \
   --out "$work/vary" > /dev/null
 cp "$work/vary/variants.png" docs/screenshots/
-for demo in sparrow wren ladybird mouse marble tray popgun; do
+for demo in sparrow wren ladybird mouse marble popgun; do
   tinrocket demo "$demo" --out "$work/$demo" > /dev/null
   cp "$work/$demo/paths.png" "docs/screenshots/$demo.png"
 done

@@ -1,4 +1,4 @@
-"""Generated update functions, right but for the faults that are asked for."""
+"""Generated update functions, right but for the requested faults."""
 
 import random
 from collections.abc import Callable

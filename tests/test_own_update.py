@@ -509,10 +509,10 @@ def test_check_reads_and_does_not_execute(cli: Cli, tmp_path):
 
 def test_commands_take_an_update(cli: Cli, tmp_path):
     body = "PUSH = 240\ndef update(s, keys, dt):\n    print('noise')\n    if keys.ahead:\n"
-    body += "        s.vx += PUSH * dt\n    s.x += s.vx * dt\n    s.a += keys.nobody"
+    body += "        s.vx += PUSH * dt\n    s.x += s.vx * dt\n    s.a += keys.idle"
     written(tmp_path, body)
     compared = cli("compare", "game.py:update", "--json")
-    assert json.loads(compared.stdout)["warnings"][:1] == ["nothing on the tape presses 'nobody'"]
+    assert json.loads(compared.stdout)["warnings"][:1] == ["nothing on the tape presses 'idle'"]
     assert "assuming: 'dt' is the time step in seconds" in compared.stderr
     rows = cli("trace", "game.py:update", "--from", "0.5", "--frames", "1", "--each-rule").stdout
     assert "s.vx 60 -> 64" in rows

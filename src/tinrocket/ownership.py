@@ -55,7 +55,7 @@ def make_private_folder(folder: Path) -> None:
 
 
 def read_private(path: Path) -> bytes:
-    """Return the bytes of a plain file of the user's own, never through a link.
+    """Return the bytes of the user's own plain file, never through a link.
 
     Raises
     ------

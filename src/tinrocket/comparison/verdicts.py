@@ -111,6 +111,6 @@ def _events(kind: str, count: int) -> str:
     name = kind.replace("_", " ")
     if count == 1:
         return name
-    if name.endswith("s") and not name.endswith("ss"):  # a count of the user's, such as calls
+    if name.endswith("s") and not name.endswith("ss"):  # a watched count, such as calls
         return name
     return f"{name}es" if name.endswith(("ss", "sh")) else f"{name}s"

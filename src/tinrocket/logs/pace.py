@@ -172,5 +172,5 @@ def off_by_a_frame(run: Run, tolerance: float, *, both: bool = False) -> tuple[s
 
 
 def _times(far: float, near: float) -> str:
-    """Return how much better a log fits: exactly, or so many times."""
+    """Return how much better a log fits: exactly, or by a factor."""
     return "exactly" if near < 1e-6 * far else f"{far / near:.0f} times better"

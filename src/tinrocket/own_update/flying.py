@@ -272,7 +272,7 @@ def _short(value: object) -> str:
             text = (
                 f"{type(value).__name__}({', '.join(f'{k}={v!r}' for k, v in vars(value).items())})"
             )
-    except Exception:  # a repr of the user's that raises
+    except Exception:  # the user's repr raises
         text = f"<{type(value).__name__}>"
     return text if len(text) <= 200 else f"{text[:197]}..."
 

@@ -23,7 +23,7 @@ Floats = NDArray[np.float64]
 TURNED = 0.2
 """A bounce keeps at least this share of the speed."""
 SUDDEN = 4.0
-"""A bounce changes the velocity so many times as much as the frames around it."""
+"""A bounce changes the velocity by this factor more than the frames around it."""
 SLOW = 1.0
 """Speeds below this are no bounce [px/s]."""
 

@@ -8,7 +8,7 @@ from typing import Any
 from tinrocket.errors import OptionError
 
 SECONDS = (
-    *("dt", "delta", "delta_time", "deltatime", "elapsed", "elapsed_time", "frame_time", "dtime"),
+    *("dt", "delta", "elapsed", "elapsed_time", "frame_time", "dtime"),
     *("seconds", "secs", "time_step", "timestep", "step", "time_delta", "d_t", "tick_length"),
 )
 MILLISECONDS = ("ms", "dt_ms", "delta_ms", "elapsed_ms", "millis", "milliseconds", "frame_ms")
@@ -69,13 +69,15 @@ def signature_of(function: Callable[..., Any], name: str, dt_unit: str | None = 
 
 
 def _is_input(name: str) -> bool:
-    return name.lower() in (*KEYS, *SECONDS, *MILLISECONDS, *FRAMES)
+    return name.lower() in KEYS or time_parameter((name,))[0] is not None
 
 
 def time_parameter(names: Sequence[str]) -> tuple[str | None, str]:
     """Return the parameter that is the time step, or None, and what it counts."""
     for unit, known in (("s", SECONDS), ("ms", MILLISECONDS), ("frames", FRAMES)):
+        plain = {one.replace("_", "") for one in known}
         for name in names:
-            if name.lower().replace("deltatime", "delta_time") in known:
+            word = name.lower().replace("_", "")
+            if word in plain or (unit == "s" and word.removesuffix("time") in plain):
                 return name, unit
     return None, "s"

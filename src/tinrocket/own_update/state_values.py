@@ -25,7 +25,7 @@ def part(thing: Any, name: str) -> Any:
         return thing.get(name)
     try:
         return getattr(thing, name, None)
-    except Exception:  # a property of the user's that raises
+    except Exception:  # the user's property raises
         return None
 
 
@@ -58,7 +58,7 @@ def of_vector(value: Any) -> Place | None:
         return None
     try:
         pair = value[0], value[1]
-    except Exception:  # whatever an object of the user's raises
+    except Exception:  # whatever the user's object raises
         return None
     if is_number(pair[0]) and is_number(pair[1]):
         return float(pair[0]), float(pair[1])

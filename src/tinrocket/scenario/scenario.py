@@ -86,7 +86,7 @@ class Scenario(Model):
 
     @property
     def flown_by(self) -> Callable[["Scenario", Clock], Any] | None:
-        """The function that flies it, if its motion is code of the user's; None for rules."""
+        """The function that flies it, if its motion is the user's code; None for rules."""
         return None
 
     def with_constant(self, name: str, value: object) -> "Scenario | None":
@@ -95,7 +95,7 @@ class Scenario(Model):
 
     @property
     def traced_by(self) -> Callable[..., Any] | None:
-        """The function that looks inside its frames, if its motion is code of the user's."""
+        """The function that looks inside its frames, if its motion is the user's code."""
         return None
 
     @cached_property

@@ -17,7 +17,7 @@ MOST_SLOW = 32
 def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
     """Return the smallest set of cures with which every rate agrees, or None.
 
-    If all of them together are not enough, no part of them is looked for; past so many sets
+    If all of them together are not enough, no part of them is looked for; past a limit of sets
     they are left out one by one.
     """
     if not among or not bench.try_cure(cure_of(among)).enough:
