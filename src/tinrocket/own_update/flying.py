@@ -4,7 +4,6 @@ import contextlib
 import copy
 import io
 import random
-import sys
 import traceback
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
@@ -30,8 +29,6 @@ from tinrocket.scenario.tape import Tape
 
 SEED = 20
 """Seed of the generators of `random` and NumPy in every flight."""
-MOST_PRINTED = 10_000
-"""Characters that an update may print, of which the rest is dropped."""
 
 
 class UpdateError(FlightError):
@@ -336,8 +333,3 @@ def inputs_of(
                 wanted,
             )
         yield keys
-
-
-def is_interrupted() -> bool:
-    """Whether the program is about to end."""
-    return sys.is_finalizing()

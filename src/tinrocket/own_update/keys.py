@@ -1,6 +1,6 @@
 """The keys of one step, in whichever way an update function reads them."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 EDGES = {
@@ -91,6 +91,3 @@ class Keys(View):
     def __contains__(self, name: Any) -> bool:
         """Whether an action is held, such as ``"left" in keys``."""
         return bool(View._value(self, name))
-
-
-MakeKeys = Callable[[Mapping[Any, Any], Mapping[Any, Any], Mapping[Any, Any]], Any]

@@ -3,7 +3,6 @@
 import importlib.util
 import inspect
 import sys
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from types import FunctionType, ModuleType
@@ -153,6 +152,3 @@ def loaded_from(thing: Any, owner: Any, path: Path | None, text: str | None, nam
     elif Path(thing.__code__.co_filename).resolve() != path.resolve():
         raise OptionError(f"{named} is defined in {thing.__code__.co_filename}; name it there")
     return Loaded(thing, owner, instance, path, text or "", named)
-
-
-Update = Callable[..., Any]
