@@ -9,6 +9,7 @@ import numpy as np
 
 from tinrocket.own_update.amounts import is_exact
 from tinrocket.own_update.expressions import (
+    addition,
     called,
     factors,
     names_in,
@@ -104,7 +105,7 @@ class _Reader:
         self.heading = ""
         nodes = [one for routine in code.routines for one in ast.walk(routine.node)]
         for one in nodes:
-            step = _step(one) if isinstance(one, ast.stmt) else None
+            step = addition(one) if isinstance(one, ast.stmt) else None
             if step is not None and _last(step[0]) in ("x", "y"):
                 name = _last(step[0])
                 moved = [part for part in factors(step[1]) if _last(part) in _VELOCITIES]
@@ -219,7 +220,7 @@ class _Reader:
         return float(f"{first * tuned:.12g}"), "dt"
 
     def _turn(self, one: ast.stmt, action: str) -> RuleData | None:
-        step = _step(one)
+        step = addition(one)
         if step is None or text_of(step[0]) != self.heading:
             return None
         rate = self._rate(step[1])
@@ -234,7 +235,7 @@ class _Reader:
         return {"rule": "turn", "name": name} | rate_of | ways
 
     def _force(self, one: ast.stmt, action: str | None) -> RuleData | None:
-        step = _step(one)
+        step = addition(one)
         if step is None or text_of(step[0]) not in self.speed:
             return None
         rate = self._rate(step[1])
@@ -249,7 +250,7 @@ class _Reader:
         """Return the thrust of two statements that add cosine and sine of the heading."""
         found: dict[str, tuple[float, str]] = {}
         for one in body:
-            step = _step(one)
+            step = addition(one)
             if step is None or text_of(step[0]) not in self.speed or step[2] < 0:
                 return None
             parts = factors(step[1])
@@ -294,7 +295,7 @@ class _Reader:
         return rule | {"rate": float(f"{rate:.12g}"), "timing": "dt"}
 
     def _move(self, one: ast.stmt) -> RuleData | None:
-        step = _step(one)
+        step = addition(one)
         if step is None or text_of(step[0]) not in self.axis or step[2] < 0:
             return None
         axis = self.axis[text_of(step[0])]
@@ -320,19 +321,6 @@ def called_with(node: ast.expr, heading: str) -> bool:
     if isinstance(inner, ast.Call) and called(inner) == "radians" and inner.args:
         inner = inner.args[0]
     return text_of(inner) == heading
-
-
-def _step(one: ast.stmt) -> tuple[ast.expr, ast.expr, float] | None:
-    """Return target, amount and sign of an addition."""
-    if isinstance(one, ast.AugAssign) and isinstance(one.op, ast.Add | ast.Sub):
-        return one.target, one.value, 1.0 if isinstance(one.op, ast.Add) else -1.0
-    if isinstance(one, ast.Assign) and len(one.targets) == 1 and isinstance(one.value, ast.BinOp):
-        target, value = one.targets[0], one.value
-        if isinstance(value.op, ast.Add | ast.Sub) and text_of(value.left) == text_of(target):
-            return target, value.right, 1.0 if isinstance(value.op, ast.Add) else -1.0
-        if isinstance(value.op, ast.Add) and text_of(value.right) == text_of(target):
-            return target, value.left, 1.0
-    return None
 
 
 def _scaled(one: ast.stmt) -> tuple[ast.expr, ast.expr] | None:

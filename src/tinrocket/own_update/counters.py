@@ -4,7 +4,7 @@ import ast
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from tinrocket.own_update.expressions import number, same, tidy
+from tinrocket.own_update.expressions import addition, number, same, tidy
 from tinrocket.own_update.finding import STEP, Edit, Finding, frames_text, step_rate
 from tinrocket.own_update.routines import Code, Routine, statements
 from tinrocket.own_update.signature import KEYS
@@ -95,29 +95,15 @@ class Counters:
         return bool(counter.steps and counter.tests) and not counter.other and key not in MOVING
 
     def _step(self, routine: Routine, statement: ast.stmt) -> None:
-        target: ast.expr
-        amount: ast.expr | None = None
-        sign = 1.0
-        if isinstance(statement, ast.AugAssign):
-            if not isinstance(statement.op, ast.Add | ast.Sub):
-                return
-            target, amount = statement.target, statement.value
-            sign = 1.0 if isinstance(statement.op, ast.Add) else -1.0
-        elif isinstance(statement, ast.Assign) and len(statement.targets) == 1:
-            target, value = statement.targets[0], statement.value
-            if isinstance(value, ast.BinOp) and isinstance(value.op, ast.Add | ast.Sub):
-                if same(value.left, target):
-                    amount = value.right
-                    sign = 1.0 if isinstance(value.op, ast.Add) else -1.0
-                elif same(value.right, target) and isinstance(value.op, ast.Add):
-                    amount = value.left
-            if amount is None:
+        step = addition(statement)
+        if step is None:
+            if isinstance(statement, ast.Assign) and len(statement.targets) == 1:
+                target, value = statement.targets[0], statement.value
                 if isinstance(target, ast.Attribute | ast.Subscript | ast.Name):
                     counter = self.known.setdefault(key_of(target), Counter())
                     counter.resets.append((routine, statement, target, value))
-                return
-        else:
             return
+        target, amount, sign = step
         if not isinstance(target, ast.Attribute | ast.Subscript | ast.Name):
             return
         value_of = number(amount)

@@ -202,3 +202,16 @@ def _wrapped(text: str) -> bool:
         if depth == 0 and place < len(text) - 1:
             return False
     return True
+
+
+def addition(one: ast.stmt) -> tuple[ast.expr, ast.expr, float] | None:
+    """Return target, amount and sign of an addition."""
+    if isinstance(one, ast.AugAssign) and isinstance(one.op, ast.Add | ast.Sub):
+        return one.target, one.value, 1.0 if isinstance(one.op, ast.Add) else -1.0
+    if isinstance(one, ast.Assign) and len(one.targets) == 1 and isinstance(one.value, ast.BinOp):
+        target, value = one.targets[0], one.value
+        if isinstance(value.op, ast.Add | ast.Sub) and text_of(value.left) == text_of(target):
+            return target, value.right, 1.0 if isinstance(value.op, ast.Add) else -1.0
+        if isinstance(value.op, ast.Add) and text_of(value.right) == text_of(target):
+            return target, value.left, 1.0
+    return None
