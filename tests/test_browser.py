@@ -10,6 +10,7 @@ import pytest
 
 import tinrocket as tr
 from tinrocket.compile.build import make_plan
+from tinrocket.compile.retuning import portable
 from tinrocket.flight.frame_schedule import lower_clock
 from tinrocket.flight.memory import Capacity, FlightMemory
 from tinrocket.flight.sampled_tape import sample_tape
@@ -50,7 +51,7 @@ def test_a_browser_flies_a_demo_with_the_same_bits(name, tmp_path):
     page = PAGE_TEXT.format(
         pages=len(memory) // PAGE,
         memory=base64.b64encode(memory).decode(),
-        module=base64.b64encode(plan.binary).decode(),
+        module=base64.b64encode(portable(plan)[0]).decode(),
         begin=8 * plan.state.start,
         length=8 * (plan.state.stop - plan.state.start),
     )

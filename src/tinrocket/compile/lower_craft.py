@@ -16,7 +16,8 @@ from tinrocket.compile.bound_craft import (
 )
 from tinrocket.compile.memory import Place
 from tinrocket.motion import sides as side_kinds
-from tinrocket.motion.binding import Amount, Argument, Bound, Context, FieldOf, Step
+from tinrocket.motion.amounts import Amount
+from tinrocket.motion.binding import Argument, Bound, Context, FieldOf, Step
 from tinrocket.motion.body import CURVED, STRAIGHT
 from tinrocket.motion.rules.follow import eased
 from tinrocket.motion.view import Looking, look

@@ -4,7 +4,7 @@ A rule is bound again with its new number, or with a column of them, and the res
 written into the plan's cells; no scenario is built for a variant.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from numbers import Real
 from typing import Any
@@ -14,10 +14,13 @@ from numpy.typing import NDArray
 
 from tinrocket.compile.bound_craft import bound_rules, context_of, signature
 from tinrocket.compile.lower_craft import start_fields
+from tinrocket.compile.memory import Place
 from tinrocket.compile.plan import Plan
 from tinrocket.compile.ramp_table import changing
 from tinrocket.errors import OptionError
 from tinrocket.motion import binding
+from tinrocket.motion.amounts import Amount
+from tinrocket.motion.ramped import Traced
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.craft import Craft
@@ -25,15 +28,20 @@ from tinrocket.scenario.numbers import Model, quantity
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import OWN_NUMBERS, NumberPath, Value, number_path, with_value
 
-Floats = NDArray[np.float64]
-
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Cells:
-    """Cells of a plan's memory and what goes into them: a value, or one for each variant."""
+    """A field of a record in a plan's memory and what goes into it: a value, or one per variant."""
 
-    cell: int
-    values: float | Floats
+    place: Place
+    index: int
+    field: str
+    values: Amount
+
+    @property
+    def cell(self) -> int:
+        """Where it lies in memory."""
+        return self.place.cell_of(self.index, self.field)
 
 
 def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells]:
@@ -67,7 +75,7 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
         if rule is None:
             found += start_cells(plan, craft, keys)
         else:
-            found += _rule_cells(plan, craft, rule, keys, vary)
+            found += rule_cells(plan, craft, rule, keys, vary)
     return found
 
 
@@ -128,18 +136,24 @@ def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
         for name, value in changed.items():
             # each of a grid begins as far from the first as before
             mine = value + (apart[name] - before[name]) if name in apart else value
-            cells = [one.cell_of(number, name) for one in (plan.bodies, plan.starts)]
-            found += [Cells(cell, mine) for cell in cells]
+            found += [Cells(one, number, name, mine) for one in (plan.bodies, plan.starts)]
     return found
 
 
-def _differs(value: binding.Amount, before: binding.Amount) -> bool:
-    return bool(np.ndim(value)) or value != before
+def _differs(value: Any, before: Amount) -> bool:
+    return isinstance(value, Traced) or bool(np.ndim(value)) or value != before
 
 
-def _rule_cells(
-    plan: Plan, craft: int, rule: int, keys: Mapping[str, Any], vary: Mapping[str, Any]
+def rule_cells(
+    plan: Plan, craft: int, rule: int, keys: Mapping[str, Any], paths: Iterable[str]
 ) -> list[Cells]:
+    """Return what has to be written for a rule to have other numbers, by its keys.
+
+    Raises
+    ------
+    OptionError
+        Naming the paths, if these decide more than numbers.
+    """
     written = plan.scenario.craft[craft]
     changed = _with_keys(written.rules[rule], keys)
     rules = (*written.rules[:rule], changed, *written.rules[rule + 1 :])
@@ -151,7 +165,7 @@ def _rule_cells(
     after = bound_rules(converted, context, scenario.timing)[rule]
     if signature(before) != signature(after):
         raise OptionError(
-            f"{', '.join(vary)}: changes more than numbers; to vary what a rule does, use compare"
+            f"{', '.join(paths)}: changes more than numbers; to vary what a rule does, use compare"
         )
     found = []
     for one in plan.numbers:
@@ -160,10 +174,9 @@ def _rule_cells(
         number = after.bound.steps[one.step].arguments[one.name]
         assert isinstance(number, binding.Number)
         if number.scaling == PLAIN:
-            cell = one.place.cell_of(one.index, one.field)
+            found.append(Cells(one.place, one.index, one.field, number.value))
         else:
-            cell = plan.scaled.cell_of(one.scaled, "value")
-        found.append(Cells(cell, number.value))
+            found.append(Cells(plan.scaled, one.scaled, "value", number.value))
     return found
 
 

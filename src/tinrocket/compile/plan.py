@@ -13,7 +13,7 @@ from tinrocket.compile.bound_craft import Entry
 from tinrocket.compile.memory import Place
 from tinrocket.compile.numbers import NumberPlace
 from tinrocket.compile.user_rules import in_subset
-from tinrocket.compile.wasm import key_of, modules_of, text_of
+from tinrocket.compile.wasm import key_of, modules_of
 from tinrocket.language.check import Checker
 from tinrocket.language.subset import SubsetError
 from tinrocket.motion.body import Body, Wall
@@ -140,17 +140,6 @@ class Plan:
     def carriers(self) -> NDArray[np.int32]:
         """For each craft, the one that its edges are relative to, or -1."""
         return self.bodies.whole[2 * Body.offsets["carrier"] :: 2 * Body.size]
-
-    @cached_property
-    def binary(self) -> bytes:
-        """The plan as one WebAssembly module, which any engine runs.
-
-        Raises
-        ------
-        SubsetError
-            If a rule of the user's leaves the subset.
-        """
-        return bytes(wasmtime.wat2wasm(text_of(self)))
 
     @cached_property
     def key(self) -> str:

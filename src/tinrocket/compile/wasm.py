@@ -5,7 +5,7 @@ once, it serves all plans, and of each plan only the composed function is compil
 """
 
 import gc
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from functools import partial
 from threading import Lock
@@ -40,15 +40,22 @@ _kernels, _printing = Checker(), Lock()
 """The package's own kernels, compiled once and shared by all plans, and their users."""
 
 
-def text_of(plan: "Plan") -> str:
+def text_of(plan: "Plan", function: str = "", names: Mapping[str, Any] | None = None) -> str:
     """Return a plan as the text of one module, which needs nothing but its memory.
+
+    Parameters
+    ----------
+    function
+        Source of one more function that it exports.
+    names
+        Values of that function's names, beside those of the plan.
 
     Raises
     ------
     SubsetError
         If a rule of the user's leaves the subset.
     """
-    return _printed(plan, ())
+    return _printed(plan, (), function, names or {})
 
 
 def modules_of(plan: "Plan") -> list[wasmtime.Module]:
@@ -82,21 +89,28 @@ def _shared(kernels: Sequence[Callable[..., Any]]) -> bytes:
     return _binary(text)
 
 
-def _printed(plan: "Plan", taken: Sequence[Callable[..., Any]]) -> str:
-    """Return a plan as text that imports some kernels."""
+def _printed(
+    plan: "Plan",
+    taken: Sequence[Callable[..., Any]],
+    function: str = "",
+    added: Mapping[str, Any] | None = None,
+) -> str:
+    """Return a plan as text that imports some kernels, and may export one more function."""
     with _collector_paused(), _printing:
         checker = Checker(_kernels)
-        names: dict[str, Any] = {}
-        for name, value in plan.names.items():
-            names[name] = _pointer(value) if isinstance(value, Place | tuple) else value
-        for function in plan.user_rules.values():
-            source, kinds = in_subset(function, plan.memory_of(function))
-            checker.known[function] = checker.function(source, kinds)
-        for source in parsed(f"{plan.source}\n{batch.TEXT}", names, "<plan>"):
+        known = {**plan.names, **(added or {})}
+        names: dict[str, Any] = {name: _named(value) for name, value in known.items()}
+        for rule in plan.user_rules.values():
+            source, kinds = in_subset(rule, plan.memory_of(rule))
+            checker.known[rule] = checker.function(source, kinds)
+        exports = list(EXPORTS)
+        for source in parsed(f"{plan.source}\n{batch.TEXT}\n{function}", names, "<plan>"):
             names[source.tree.name] = handle = _Handle()
             checker.known[handle] = checker.function(source)
+            if source.tree.name not in exports:
+                exports.append(source.tree.name)
         imports = {checker.called(kernel).name for kernel in taken}
-        return wat.module(checker.functions.values(), EXPORTS, 1, imports)
+        return wat.module(checker.functions.values(), exports, 1, imports)
 
 
 def _described(value: Any) -> str:
@@ -128,6 +142,11 @@ class _Handle:
 
     def __call__(self) -> None:
         """Do nothing: only checked code calls it."""
+
+
+def _named(value: Any) -> Any:
+    """Return the value of a name as checked code takes it: a place by its address."""
+    return _pointer(value) if isinstance(value, Place | tuple) else value
 
 
 def _pointer(value: Place | tuple[Place, int]) -> Pointer:

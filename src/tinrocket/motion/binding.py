@@ -12,15 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.language.records import Record
-from tinrocket.motion import scaling, signals
+from tinrocket.motion import amounts, scaling, signals
+from tinrocket.motion.amounts import Amount
 from tinrocket.motion.angles import Heading
+from tinrocket.motion.ramped import Traced
 from tinrocket.motion.signals import Component, ConditionInput, Derived, Key, Listened, Raw, When
 from tinrocket.scenario.numbers import Target, Timing, frames_in
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stick import Stick
-
-Amount = float | NDArray[np.float64]
-"""A number, or one for each variant."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -181,14 +180,14 @@ class Context:
         if self.closed:
             return Number(rate)
         if self.timing == "frame":
-            return Number(np.exp(-rate / self.frames) if at_tuned is None else at_tuned)
+            return Number(amounts.exp(-rate / self.frames) if at_tuned is None else at_tuned)
         linear = self.timing == "dt"
         return Number(rate, scaling.KEPT_LINEAR if linear else scaling.KEPT_EXACT)
 
     def share(self, rate: Amount, at_tuned: Amount | None = None) -> Number:
         """Return the share lost in a step of what decays at a rate."""
         if self.timing == "frame":
-            return Number(-np.expm1(-rate / self.frames) if at_tuned is None else at_tuned)
+            return Number(-amounts.expm1(-rate / self.frames) if at_tuned is None else at_tuned)
         linear = self.timing == "dt"
         return Number(rate, scaling.TIMES if linear else scaling.SHARE_EXACT)
 
@@ -297,6 +296,8 @@ def span(value: Any) -> tuple[Amount, bool]:
         if value.dtype.kind == "f":
             return value, False
         return np.array([span(one)[0] for one in value.tolist()]), span(value[0])[1]
+    if isinstance(value, Traced):
+        return value, value.counts_frames  # type: ignore[return-value]
     frames = frames_in(value)
     return (float(value), False) if frames is None else (frames, True)
 

@@ -43,19 +43,27 @@ class Traced(NDArrayOperatorsMixin):
         Its value as the game begins, used by comparisons.
     build
         Makes its expression, given a function that names the kernels it calls.
+    counts_frames
+        Whether it is a span that counts frames.
     """
 
-    __slots__ = ("build", "value")
+    __slots__ = ("build", "counts_frames", "value")
 
     def __init__(
-        self, value: float, build: Callable[[Callable[[Callable[..., Any]], str]], ast.expr]
+        self,
+        value: float,
+        build: Callable[[Callable[[Callable[..., Any]], str]], ast.expr],
+        *,
+        counts_frames: bool = False,
     ) -> None:
-        self.value, self.build = value, build
+        self.value, self.build, self.counts_frames = value, build, counts_frames
 
     @classmethod
-    def of(cls, value: float, where: str) -> "Traced":
+    def of(cls, value: float, where: str, *, counts_frames: bool = False) -> "Traced":
         """Return a stored number as text of a composed function."""
-        return cls(value, lambda _name: ast.parse(where, mode="eval").body)
+        return cls(
+            value, lambda _name: ast.parse(where, mode="eval").body, counts_frames=counts_frames
+        )
 
     def __array_ufunc__(self, ufunc: Any, method: str, *inputs: Any, **options: Any) -> Any:
         """Record the operations that NumPy requests."""

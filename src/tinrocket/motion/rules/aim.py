@@ -3,7 +3,8 @@
 from tinrocket.language.intrinsics import INFINITE, floor
 from tinrocket.language.maths import atan2
 from tinrocket.language.subset import kernel
-from tinrocket.motion.binding import Amount, Argument, Bound, Context, Step, binds
+from tinrocket.motion.amounts import Amount
+from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules
 

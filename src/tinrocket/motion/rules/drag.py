@@ -5,7 +5,9 @@ import math
 import numpy as np
 
 from tinrocket.language.subset import kernel
-from tinrocket.motion.binding import Amount, Bound, Context, Number, Step, binds
+from tinrocket.motion import amounts
+from tinrocket.motion.amounts import Amount
+from tinrocket.motion.binding import Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.rules.closed_form import Gathered
 from tinrocket.scenario import rules
@@ -55,9 +57,9 @@ def _powered(keep: Amount, frames: float) -> Amount:
     if frames == 1.0:
         return keep
     if isinstance(keep, np.ndarray):
-        powered: Amount = np.where(keep < 0.0, keep, np.abs(keep) ** frames)
+        powered: Amount = np.where(keep < 0.0, keep, amounts.power(np.abs(keep), frames))
         return powered
-    return keep if keep < 0.0 else abs(keep) ** frames
+    return keep if keep < 0.0 else amounts.power(abs(keep), frames)
 
 
 def _kept(rule: rules.Drag, context: Context) -> Number:
@@ -66,8 +68,7 @@ def _kept(rule: rules.Drag, context: Context) -> Number:
         at = tuned if rule.at is None else rule.at
         if context.timing == "frame" or np.all(keep <= 0.0):  # below 0 there is no rate
             return Number(_powered(keep, at / tuned))
-        with np.errstate(divide="ignore", invalid="ignore"):
-            return context.kept(context.per_second(-np.log(keep) * at))
+        return context.kept(context.per_second(-amounts.log(keep) * at))
     if rule.half_life is not None:
         return context.kept(context.per_second(math.log(2.0) / rule.half_life))
     return context.kept(context.per_second(0.0 if rule.rate is None else rule.rate))

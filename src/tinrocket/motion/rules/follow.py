@@ -7,7 +7,9 @@ import numpy as np
 
 from tinrocket.language.intrinsics import INFINITE, sqrt
 from tinrocket.language.subset import kernel
-from tinrocket.motion.binding import Amount, Argument, Bound, Context, Number, Step, binds
+from tinrocket.motion import amounts
+from tinrocket.motion.amounts import Amount
+from tinrocket.motion.binding import Argument, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.scenario import rules
 from tinrocket.scenario.view import View
@@ -98,8 +100,8 @@ def eased(form: rules.Ease | View, context: Context) -> Argument:
     if form.fraction is not None:
         tuned = context.frames * context.unit
         at = tuned if form.fraction_at is None else form.fraction_at
-        with np.errstate(divide="ignore"):  # all of it at once is an infinite rate
-            rate: Amount = context.per_second(-np.log1p(-form.fraction) * at)
+        # all of it at once is an infinite rate
+        rate: Amount = context.per_second(-amounts.log1p(-form.fraction) * at)
         typed = form.fraction if np.all(at == tuned) else None
         if context.timing == "dt" and np.all(form.fraction >= 1.0):
             return Number(1.0)

@@ -5,7 +5,8 @@ from typing import Final
 from tinrocket.language.intrinsics import INFINITE
 from tinrocket.language.records import Record
 from tinrocket.language.subset import kernel
-from tinrocket.motion.binding import Amount, Argument, Bound, Context, Number, Step, binds
+from tinrocket.motion.amounts import Amount
+from tinrocket.motion.binding import Argument, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.events import note_rule
 from tinrocket.motion.timers import after, is_over, moment_of

@@ -1,0 +1,257 @@
+"""Numbers of a flight that change while it goes on, bound inside the compiled module.
+
+A binding is Python: it makes of a number as it is typed (a half-life, degrees per second) what
+kernels read (the share kept in a step, radians per step).  Here each binding is run once with
+traced numbers, and the operations on them are printed as a function of the same module,
+`bind(number, value, begins)`.  So a page needs no copy of any binding.
+"""
+
+import ast
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from itertools import groupby
+from typing import Any
+
+import numpy as np
+import wasmtime
+
+from tinrocket.compile.inline import Names
+from tinrocket.compile.memory import Place
+from tinrocket.compile.number_cells import Cells, rule_cells, start_cells
+from tinrocket.compile.plan import Plan
+from tinrocket.compile.ramp_table import changing
+from tinrocket.compile.wasm import text_of
+from tinrocket.errors import OptionError
+from tinrocket.language.intrinsics import NOT_A_NUMBER
+from tinrocket.language.records import Floats
+from tinrocket.motion.ramped import Traced
+from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.numbers import Model, Quantity, frames_in, quantity
+from tinrocket.scenario.ranges import Range, sensible_range
+from tinrocket.scenario.scenario import Scenario
+
+MOST_PLACES = 64
+"""Craft of a grid whose start can change: each has lines of its own."""
+
+
+@dataclass(frozen=True, slots=True)
+class TunableNumber:
+    """A number of a craft's rule or start.
+
+    Attributes
+    ----------
+    path
+        As `vary` takes it.
+    craft, rule, key
+        Which it is: craft of the file, rule in its order (None for the start), key.
+    value
+        As it is typed: a span that counts frames by their number.
+    counts_frames
+        Whether it is such a span.
+    mark
+        What it counts.
+    within
+        The range in which it is worth trying.
+    """
+
+    path: str
+    craft: int
+    rule: int | None
+    key: str
+    value: float
+    counts_frames: bool
+    mark: Quantity
+    within: Range
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Retuning:
+    """The function `bind` of a plan.
+
+    Attributes
+    ----------
+    numbers
+        The numbers that it takes, by their place here.
+    fixed
+        The other numbers of craft, by their paths, each with the reason why it cannot change.
+    typed
+        Where the module keeps the numbers as they are typed, right behind the plan's memory.
+    text, names
+        The function's source, and the values of its names beside those of the plan.
+    """
+
+    numbers: tuple[TunableNumber, ...]
+    fixed: Mapping[str, str]
+    typed: Place
+    text: str
+    names: Mapping[str, Any]
+
+
+def retuning_of(plan: Plan) -> Retuning:
+    """Return the function `bind` of a plan, with all numbers that it takes."""
+    scenario, fixed = plan.scenario, dict[str, str]()
+    numbers: list[TunableNumber] = []
+    for one in _numbers(scenario):
+        reason = _why_fixed(plan, one)
+        if reason:
+            fixed[one.path] = reason
+        else:
+            numbers.append(one)
+    typed = Place(Floats, len(numbers), np.array([one.value for one in numbers] or [0.0]))
+    typed.cell = plan.image.size
+    names = Names((*plan.names, "number", "value", "begins", "bind", "typed", "UNKNOWN"))
+    names.globals |= {**plan.names, "typed": typed, "UNKNOWN": NOT_A_NUMBER}
+    lines = ["typed[number] = value", "world.dt = UNKNOWN"]  # so that coefficients follow
+    first = 0
+    for _which, group in groupby(numbers, key=lambda one: (one.craft, one.rule)):
+        together = list(group)
+        last = first + len(together) - 1
+        cells = _cells(plan, together, [f"typed[{first + n}]" for n in range(len(together))])
+        lines.append(f"if number >= {first} and number <= {last}:")
+        lines += [f"    {line}" for cell in cells for line in _lines(plan, cell, names)]
+        first = last + 1
+    head = "def bind(number: int, value: float, begins: int) -> None:"
+    text = "\n".join([head, *(f"    {line}" for line in lines)])
+    added = {name: value for name, value in names.globals.items() if name not in plan.names}
+    return Retuning(tuple(numbers), fixed, typed, text, added)
+
+
+def portable(plan: Plan) -> tuple[bytes, Retuning]:
+    """Return a plan as one WebAssembly module, which any engine runs, with its function `bind`.
+
+    Raises
+    ------
+    SubsetError
+        If a rule of the user's leaves the subset.
+    """
+    retuning = retuning_of(plan)
+    return bytes(wasmtime.wat2wasm(text_of(plan, retuning.text, retuning.names))), retuning
+
+
+def _numbers(scenario: Scenario) -> Iterator[TunableNumber]:
+    """Return every number of the craft's rules and starts that is typed."""
+    for index, craft in enumerate(scenario.craft):
+        models: list[tuple[int | None, str, Model]] = [
+            (rule, label, craft.rules[rule])
+            for rule in range(len(craft.rules))
+            if (label := _label(craft, rule))
+        ]
+        for rule, label, model in [*models, (None, "start", craft.start)]:
+            for key, value, mark in _typed_numbers(model):
+                number, counted = value
+                within = sensible_range(model, key, number)
+                path = f"{craft.name}.{label}.{key.removeprefix('numbers.')}"
+                yield TunableNumber(path, index, rule, key, number, counted, mark, within)
+
+
+def _typed_numbers(model: Model) -> Iterator[tuple[str, tuple[float, bool], Quantity]]:
+    """Return the numbers of a rule or start: key, value and whether it counts frames, and mark."""
+    for key, field in type(model).model_fields.items():
+        mark, value = quantity(field.annotation, *field.metadata), _number(getattr(model, key))
+        if mark is not None and value is not None:
+            yield key, value, mark
+    for key, own in getattr(model, "own_numbers", {}).items():  # of a rule of the user's
+        value = _number(own)
+        if value is not None:
+            yield f"numbers.{key}", value, Quantity("")
+
+
+def _label(craft: Craft, rule: int) -> str:
+    """Return what a path calls a rule, or nothing if several share the name."""
+    label = craft.rules[rule].label
+    return label if sum(one.label == label for one in craft.rules) == 1 else ""
+
+
+def _number(value: object) -> tuple[float, bool] | None:
+    """Return a number and whether it counts frames; None for anything else."""
+    frames = frames_in(value)
+    if frames is not None:
+        return frames, True
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return float(value), False
+    return None
+
+
+def _why_fixed(plan: Plan, one: TunableNumber) -> str:
+    """Return why a number cannot change while a flight goes on; nothing if it can.
+
+    What is traced holds on one side of each comparison in a binding, so it is tried at both ends
+    of the range and beside what it is now, against the binding itself.
+    """
+    ramped = changing(plan.scenario).get((one.craft, -1 if one.rule is None else one.rule))
+    if ramped is not None:
+        return f"'{ramped}' of this rule changes as the game goes on"
+    if one.rule is None and plan.scenario.craft[one.craft].count > MOST_PLACES:
+        return f"it is where a grid of more than {MOST_PLACES} begins"
+    try:
+        traced = _cells(plan, [one], ["value"])
+        tried = (one.within.low, one.within.high, one.within.low + one.within.step, one.value)
+        alike = all(_agrees(traced, _bound(plan, one, value), value) for value in tried)
+    except (OptionError, TypeError, AttributeError):
+        return "it decides what the rule does, not by how much"
+    if not traced:
+        return "no rule reads it"
+    return "" if alike else "its formula is another one elsewhere in its range"
+
+
+def _agrees(traced: list[Cells], bound: list[Cells], value: float) -> bool:
+    """Whether traced cells come to what a binding says, to the bit."""
+    said = {one.cell: one.values for one in bound}
+    worked = [(one, _worked(one.values, value)) for one in traced]
+    return all(said.get(one.cell, found) == found for one, found in worked)
+
+
+def _worked(traced: Any, value: float) -> float:
+    """Return a traced number for a value."""
+    known: dict[str, Any] = {"value": value}
+
+    def called(kernel: Callable[..., Any]) -> str:
+        known[kernel.__name__] = kernel
+        return kernel.__name__
+
+    shown = ast.unparse(ast.fix_missing_locations(traced.build(called)))
+    return float(eval(shown, {"__builtins__": {}}, known))  # noqa: S307  # printed by `Traced` alone
+
+
+def _bound(plan: Plan, one: TunableNumber, value: float) -> list[Cells]:
+    """Return the cells of a number as its binding makes them for a value."""
+    typed: Any = f"{value!r} frames" if one.counts_frames else value
+    if one.rule is not None:
+        return rule_cells(plan, one.craft, one.rule, {one.key: typed}, (one.path,))
+    return start_cells(plan, one.craft, {one.key: typed})
+
+
+def _cells(plan: Plan, numbers: list[TunableNumber], shown: list[str]) -> list[Cells]:
+    """Return the cells that numbers of one rule or start decide, as expressions of them.
+
+    Raises
+    ------
+    OptionError
+        If they decide more than cells.
+    """
+    keys = {
+        one.key: Traced.of(one.value, text, counts_frames=one.counts_frames)
+        for one, text in zip(numbers, shown, strict=True)
+    }
+    craft, rule = numbers[0].craft, numbers[0].rule
+    if rule is None:
+        found = start_cells(plan, craft, keys)
+    else:
+        found = rule_cells(plan, craft, rule, keys, [one.path for one in numbers])
+    traced: list[Any] = list(found)
+    return [one for one in traced if isinstance(one.values, Traced)]
+
+
+def _lines(plan: Plan, cell: Cells, names: Names) -> list[str]:
+    """Return the lines that write a cell."""
+    traced: Any = cell.values
+
+    def called(kernel: Callable[..., Any]) -> str:
+        return names.of_global(kernel.__name__, kernel)
+
+    shown = ast.unparse(ast.fix_missing_locations(traced.build(called)))
+    name = names.of_global("starts" if cell.place is plan.starts else "numbers", cell.place)
+    line = f"{name}[{cell.index}].{cell.field} = {shown}"
+    if cell.place is plan.bodies:  # where a craft is by now is not where it starts
+        return ["if begins != 0:", f"    {line}"]
+    return [line]

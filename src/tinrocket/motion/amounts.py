@@ -1,0 +1,55 @@
+"""Functions of amounts: the same bits on every machine, for a number, a column, or a traced one.
+
+NumPy's and the C library's exp and log differ from one processor to the next by the last bit.  The
+project's own are the ones that compiled flights use too, so that a number that is bound here and
+one that is bound inside a compiled module give the same flight.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.language import maths
+from tinrocket.motion.ramped import Traced
+
+Amount = float | NDArray[np.float64]
+"""A number, or one for each variant."""
+
+
+def exp(amount: Any) -> Any:
+    """Return e to the power of an amount."""
+    return _applied(np.exp, maths.exp, amount)
+
+
+def expm1(amount: Any) -> Any:
+    """Return exp(amount) - 1, exact near 0 too."""
+    return _applied(np.expm1, maths.expm1, amount)
+
+
+def log(amount: Any) -> Any:
+    """Return the natural logarithm; minus infinity of 0, NaN below it."""
+    return _applied(np.log, maths.log, amount)
+
+
+def log1p(amount: Any) -> Any:
+    """Return log(1 + amount), exact near 0 too."""
+    return _applied(np.log1p, maths.log1p, amount)
+
+
+def power(base: Any, exponent: float) -> Any:
+    """Return a base that is not negative to a power."""
+    if isinstance(base, Traced):
+        return base**exponent
+    return _applied(np.power, lambda one: maths.pow(one, exponent), base)
+
+
+def _applied(ufunc: Any, function: Callable[[float], float], amount: Any) -> Any:
+    if isinstance(amount, Traced):
+        return ufunc(amount)
+    if not isinstance(amount, np.ndarray):
+        return function(float(amount))
+    values, place = np.unique(amount, return_inverse=True)  # a sweep repeats few values
+    worked = np.array([function(one) for one in values.tolist()])
+    return worked[place].reshape(amount.shape)
