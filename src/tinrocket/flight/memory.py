@@ -47,8 +47,13 @@ class Capacity:
 def cells_for(plan: Plan, room: Capacity) -> int:
     """Return how many cells a plan takes with so much room."""
     a_step = Moment.size + len(plan.raw) + room.columns * plan.crafts
-    events = (2 * _events_a_step(plan, room) + 1) * Event.size
+    events = (event_room(plan, room) + 1) * Event.size
     return plan.image.size + room.steps * a_step + events + room.extra
+
+
+def event_room(plan: Plan, room: Capacity) -> int:
+    """Return how many events one call may leave: those of the step that passes the limit too."""
+    return 2 * _events_a_step(plan, room)
 
 
 def _events_a_step(plan: Plan, room: Capacity) -> int:
@@ -98,7 +103,7 @@ class FlightMemory:
         inputs = moments + room.steps * Moment.size
         record = inputs + room.steps * raw
         events = record + room.columns * crafts * room.steps
-        self.event_room = 2 * _events_a_step(plan, room)
+        self.event_room = event_room(plan, room)
         self.extra = events + (self.event_room + 1) * Event.size
         self.machine = machine or Machine(plan.modules(), EXPORTS, cells_for(plan, room))
         floats = self.machine.floats

@@ -10,7 +10,7 @@ AROUND_ZERO = {"px": 200.0, "px/s": 400.0, "px/s^2": 800.0, "deg": 180.0, "deg/s
 """How far a number goes that is 0 by now, by its unit; others go to 1."""
 TIMES = 3.0
 """How far a number goes, as a multiple of what it is."""
-STEPS = 200
+STEPS = 500
 """Into about how many steps a range is divided."""
 
 
@@ -42,7 +42,8 @@ def sensible_range(model: Model, key: str, value: float) -> Range:
         mark = quantity(field.annotation, *field.metadata)
         unit = mark.unit if mark else ""
     reach = _round_up(TIMES * abs(value)) if value else AROUND_ZERO.get(unit, 1.0)
-    high = most if most <= 1.0 else min(reach, most)
+    share = not unit and 0.0 < value <= 1.0  # such as what is kept of a speed
+    high = most if most <= 1.0 else min(1.0 if share else reach, most)
     low = max(-reach if value <= 0.0 and least < 0.0 else 0.0, least)
     return Range(low, high, _step(high - low))
 

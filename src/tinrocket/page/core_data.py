@@ -1,0 +1,199 @@
+"""A scenario as a page flies it: the module, its memory, its numbers, and what hands can do."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from tinrocket.compile.build import make_plan
+from tinrocket.compile.plan import Plan
+from tinrocket.compile.retuning import Retuning, TunableNumber, portable
+from tinrocket.flight.event_labels import CONTACTS, NAMES
+from tinrocket.flight.memory import Capacity, cells_for, event_room
+from tinrocket.language.machine import PAGE
+from tinrocket.language.records import CELL, Record
+from tinrocket.motion import events as kinds
+from tinrocket.motion.body import Body
+from tinrocket.motion.world import Event, Moment, World
+from tinrocket.page.blobs import packed, packed_floats
+from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.numbers import Units
+from tinrocket.scenario.scenario import Scenario
+
+RECORDS: tuple[type[Record], ...] = (Body, Event, Moment, World)
+"""Records that a page reads or writes."""
+EARLY_KEYS = ("Space", "KeyX", "KeyC", "KeyV", "KeyN", "KeyM")
+"""Keys of actions that are no direction, in the order of the actions."""
+KEYS = {
+    "left": "ArrowLeft",
+    "right": "ArrowRight",
+    "up": "ArrowUp",
+    "down": "ArrowDown",
+    "thrust": "ArrowUp",
+    "brake": "ArrowDown",
+    "reverse": "ArrowDown",
+}
+"""Keys of actions with names that say which."""
+AXIS_KEYS = (
+    ("ArrowLeft", "ArrowRight"),
+    ("ArrowDown", "ArrowUp"),
+    ("KeyA", "KeyD"),
+    ("KeyS", "KeyW"),
+)
+"""Keys of the two ends of an analog action."""
+
+
+def core_data(scenario: Scenario) -> dict[str, Any] | None:
+    """Return what a page needs to fly a scenario, or None if it can only be flown in Python."""
+    if scenario.flown_by is not None:
+        return None
+    plan = make_plan(scenario)
+    if plan.plain_because is not None:
+        return None
+    binary, retuning = portable(plan)
+    room = Capacity(steps=1, extra=max(len(retuning.numbers), 1))
+    return {
+        "module": packed(binary),
+        "image": packed_floats(plan.image),
+        "typed": packed_floats(retuning.typed.cells),
+        "memory": _memory(plan, retuning, room),
+        "records": {kind.__name__: dict(kind.offsets) for kind in RECORDS},
+        "sizes": {kind.__name__: kind.size for kind in RECORDS},
+        "world": plan.world.cell,
+        "bodies": plan.bodies.cell,
+        "crafts": len(scenario.fleet),
+        "unit": plan.unit,
+        "raw": [
+            {"label": one.label, "name": one.name, "part": one.part, "column": column}
+            for one, column in plan.raw.items()
+        ],
+        "numbers": [_number(scenario, one) for one in retuning.numbers],
+        "fixed": [{"path": path, "reason": why} for path, why in retuning.fixed.items()],
+        "events": _event_names(scenario, plan),
+        "clock": scenario.clock.model_dump(exclude_none=True) | {"tuned_at": scenario.tuned_at},
+        "duration": scenario.duration,
+        "hands": _hands(scenario, plan),
+    }
+
+
+def _memory(plan: Plan, retuning: Retuning, room: Capacity) -> dict[str, int]:
+    """Return where the parts of a page's memory lie, behind the plan's own and the numbers."""
+    events_room = event_room(plan, room)
+    typed = retuning.typed.cell
+    moments = typed + max(len(retuning.numbers), 1)
+    inputs = moments + Moment.size
+    events = inputs + max(len(plan.raw), 1)
+    cells = events + (events_room + 1) * Event.size
+    return {
+        "typed": typed,
+        "moments": moments,
+        "inputs": inputs,
+        "events": events,
+        "event_room": events_room,
+        "pages": -(-max(cells, cells_for(plan, room)) * CELL // PAGE),
+        "state": plan.state.start,
+        "state_end": plan.state.stop,
+    }
+
+
+def _number(scenario: Scenario, one: TunableNumber) -> dict[str, Any]:
+    rule = None if one.rule is None else scenario.craft[one.craft].rules[one.rule]
+    units = (getattr(rule, "units", None) or scenario.units) if rule else scenario.units
+    return {
+        "path": one.path,
+        "craft": scenario.craft[one.craft].name,
+        "rule": "start" if rule is None else rule.label,
+        "key": one.key.removeprefix("numbers."),
+        "value": one.value,
+        "unit": "frames" if one.counts_frames else _unit(one.mark.unit, one.mark.per_time, units),
+        "low": one.within.low,
+        "high": one.within.high,
+        "step": one.within.step,
+        "counts_frames": one.counts_frames,
+    }
+
+
+def _unit(unit: str, per_time: int, units: Units) -> str:
+    """Return a unit as it is typed: per second, or per tuned frame."""
+    if units == "per_second" or not per_time:
+        return unit
+    return unit.replace("/s^2", "/frame^2").replace("/s", "/frame")
+
+
+def _event_names(scenario: Scenario, plan: Plan) -> dict[str, Any]:
+    """Return what events are called: by their codes, or by what caused them."""
+    sides = [side for axis in AXES for side in scenario.arena.sides(axis)]
+    edges = [
+        [scenario.arena_of(craft).edges.at(side).kind for side in sides] for craft in scenario.craft
+    ]
+    family = [scenario.fleet.family(n) for n in range(len(scenario.fleet))]
+    return {
+        "codes": {str(code): name for code, name in NAMES.items() if code not in CONTACTS},
+        "edge": kinds.EDGE,
+        "rule": kinds.RULE,
+        "contact": [kinds.CONTACT, kinds.HARD_CONTACT],
+        "sides": sides,
+        "edges": edges,
+        "family": family,
+        "rules": [[rule.rule for rule in craft.rules] for craft in scenario.craft],
+        "contacts": [one.event for one in scenario.contact],
+        "bodies": list(plan.body_names),
+    }
+
+
+def _hands(scenario: Scenario, plan: Plan) -> dict[str, Any]:
+    """Return what a player can do: actions with their keys, and pointers with their places."""
+    tape = scenario.tape
+    analog = {one.x for one in scenario.sticks.values()} | {
+        one.y for one in scenario.sticks.values() if one.y
+    }
+    listened = {one.name for one in plan.raw if not one.part}
+    pointers = {name: list(points[0][1:]) for name, points in tape.pointers.items()} | {
+        one.name: [0.0, 0.0]
+        for one in plan.raw
+        if one.part == "x" and one.name not in tape.pointers
+    }
+    return {
+        "sampling": tape.sampling,
+        "repeats": {name: one.model_dump() for name, one in tape.repeats.items()},
+        "actions": [
+            {
+                "name": name,
+                "analog": name in analog or name in tape.values,
+                "heard": name in listened,
+            }
+            for name in scenario.actions
+        ],
+        "keys": _keys([name for name in scenario.actions if name not in analog], analog),
+        "pointers": pointers,
+        "recorded": _recorded(scenario),
+    }
+
+
+def _keys(actions: list[str], analog: set[str]) -> Mapping[str, list[str]]:
+    """Return the keys that press each action at first; of an analog one, its low and high end."""
+    keys: dict[str, list[str]] = {}
+    free = list(EARLY_KEYS)
+    for name in actions:
+        last = name.replace("_", " ").split()[-1] if name.strip() else name
+        wanted = KEYS.get(name) or KEYS.get(last)
+        if wanted and [wanted] not in keys.values():
+            keys[name] = [wanted]
+        else:
+            keys[name] = [free.pop(0)] if free else []
+    pairs = [
+        ["ArrowLeft", "ArrowRight"],
+        ["ArrowDown", "ArrowUp"],
+        ["KeyA", "KeyD"],
+        ["KeyS", "KeyW"],
+    ]
+    for name in sorted(analog):
+        keys[name] = pairs.pop(0) if pairs else []
+    return keys
+
+
+def _recorded(scenario: Scenario) -> dict[str, Any]:
+    """Return the scenario's own tape as changes, for the page to play back."""
+    tape = scenario.tape.in_seconds(scenario.tuned_at)
+    return {
+        "changes": {name: [list(one) for one in tape.changes(name)] for name in tape.actions},
+        "pointers": {name: [list(p) for p in points] for name, points in tape.pointers.items()},
+    }

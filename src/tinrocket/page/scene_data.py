@@ -1,0 +1,82 @@
+"""What a page draws that does not move by itself: the arena, obstacles, and shapes of craft."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from tinrocket.motion.angles import Heading
+from tinrocket.scenario.arena import SIDES, Arena
+from tinrocket.scenario.outlines import Outline, hit_outlines_of, outlines
+from tinrocket.show.scene import Scene
+from tinrocket.trajectory.trajectory import Trajectory
+
+UNKNOWN_SHARE = 0.012
+"""Radius of the circle that a craft without a shape is drawn as, as a share of the scene."""
+
+
+def scene_data(flights: Sequence[Trajectory]) -> dict[str, Any]:
+    """Return what is drawn around the craft of some flights, and the craft's shapes."""
+    first = flights[0]
+    scene = Scene.of(flights)
+    arena = first.arena
+    # a game that scrolls is shown as the player sees it, not along what scrolls
+    (low_x, low_y), (high_x, high_y) = scene.low, scene.high
+    if arena is not None:
+        low_x, low_y, high_x, high_y = 0.0, 0.0, arena.width, arena.height
+    return {
+        "low": [low_x, low_y],
+        "high": [high_x, high_y],
+        "up": scene.up,
+        "unit": first.unit,
+        "edges": {} if arena is None else {side: arena.edges.at(side).kind for side in SIDES},
+        "view": None if first.view is None else list(first.view),
+        "obstacles": [
+            {
+                "parts": [_part(one) for one in outlines(obstacle.shape, scene.up)],
+                "places": [list(place) for place in obstacle.places],
+                "passed": obstacle.name in first.passed,
+            }
+            for obstacle in first.obstacles
+        ],
+        "craft": [
+            _craft(flights, name, scene.up, arena) | {"radius": UNKNOWN_SHARE * scene.size}
+            for name in first.craft
+        ],
+    }
+
+
+def _craft(
+    flights: Sequence[Trajectory], name: str, up: float, arena: Arena | None
+) -> dict[str, Any]:
+    flight = flights[0]
+    body = flight.bodies.get(name)
+    drawn: list[Outline] = []
+    hit: list[Outline] = []
+    if body is not None and body.shape is not None:
+        drawn = outlines(body.shape, up)
+        hit = hit_outlines_of(body.shape, body.hit, up)
+    turns = any(_turns(one, name) for one in flights)
+    heading = Heading.of(arena) if arena is not None and turns else None
+    seams = [flight.seam(axis, name) for axis in ("x", "y")]
+    return {
+        "name": name,
+        "family": body.family if body is not None else "",
+        "drawn": [_part(one) for one in drawn],
+        "hit": [_part(one) for one in hit],
+        "seams": [None if seam is None else list(seam) for seam in seams],
+        # from degrees as the arena counts them to radians along (cos, sin)
+        "heading": None if heading is None else [heading.zero, heading.sign],
+    }
+
+
+def _turns(flight: Trajectory, name: str) -> bool:
+    """Whether a craft's heading means anything: it changes, or begins as something."""
+    track = flight.track(name) if name in flight.recorded else {}
+    return "heading" in track and bool((track["heading"] != 0.0).any())
+
+
+def _part(one: Outline) -> dict[str, Any]:
+    return {
+        "corners": [list(corner) for corner in one.corners],
+        "radius": one.radius,
+        "turns": one.turns,
+    }
