@@ -124,9 +124,11 @@ def test_tapes_and_frame_times_from_csv(tmp_path):
     )
     tr.write_tape(tape, tmp_path / "tape.csv")
     assert tr.read_tape(tmp_path / "tape.csv") == tape
-    pointing = tr.Tape(pointers={"hand": ((0.0, 1.0, 2.0),)})
-    with pytest.raises(tr.OptionError, match="the pointer 'hand' has no place in a tape"):
-        tr.write_tape(pointing, tmp_path / "lost.csv")
+    pointing = tr.Tape(pointers={"hand": ((0.0, 1.0, 2.0), (0.5, 3.0, 4.0))})
+    tr.write_tape(pointing, tmp_path / "hand.csv")
+    assert tr.read_tape(tmp_path / "hand.csv", ["hand"]) == pointing
+    with pytest.raises(tr.OptionError, match="'hand x' is an action, and a place of a pointer too"):
+        tr.write_tape(pointing.replaced(taps={"hand x": (1.0,)}), tmp_path / "lost.csv")
     assert not (tmp_path / "lost.csv").exists()
     (tmp_path / "held.csv").write_text("t,action,value\n0.5,thrust,1\n")
     assert tr.read_tape(tmp_path / "held.csv").changes("thrust")[0] == (0.5, 1.0)

@@ -46,6 +46,7 @@ from tinrocket.logs.read import read_log as read_log
 from tinrocket.own_update.as_rules import convert_update as convert_update
 from tinrocket.own_update.own_scenario import OwnScenario as OwnScenario
 from tinrocket.own_update.own_scenario import read_update as read_update
+from tinrocket.page.report import write_report as write_report
 from tinrocket.scenario.arena import Angles as Angles
 from tinrocket.scenario.arena import Arena as Arena
 from tinrocket.scenario.arena import Edge as Edge

@@ -118,16 +118,6 @@ export class Core {
     };
   }
 
-  /** Returns where a craft is, counted on through wraps. */
-  unwrapped(index: number, periods: [number, number]): [number, number] {
-    const { Body } = this.data.records;
-    const at = this.data.bodies + index * this.data.sizes.Body;
-    return [
-      this.floats[at + Body.x] + this.floats[at + Body.wraps_x] * periods[0],
-      this.floats[at + Body.y] + this.floats[at + Body.wraps_y] * periods[1],
-    ];
-  }
-
   /** Returns the events of the last step. */
   events(): CoreEvent[] {
     const { Event, World } = this.data.records;
@@ -162,9 +152,9 @@ export class Core {
     return "condition";
   }
 
-  /** Returns the bytes of the whole state, for comparing flights. */
-  state(): Uint8Array {
-    const { state, state_end } = this.data.memory;
-    return new Uint8Array(this.memory.buffer, 8 * state, 8 * (state_end - state)).slice();
+  /** Returns the bytes of all craft's records, for comparing flights. */
+  bytes(): Uint8Array {
+    const count = this.data.crafts * this.data.sizes.Body;
+    return new Uint8Array(this.memory.buffer, 8 * this.data.bodies, 8 * count).slice();
   }
 }

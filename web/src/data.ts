@@ -89,7 +89,7 @@ export interface CoreData {
   typed: string;
   memory: {
     typed: number; moments: number; inputs: number; events: number; event_room: number;
-    pages: number; state: number; state_end: number;
+    pages: number;
   };
   records: { Body: Offsets; Event: Offsets; Moment: Offsets; World: Offsets };
   sizes: { Body: number; Event: number; Moment: number; World: number };

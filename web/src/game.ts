@@ -29,7 +29,7 @@ export class Game {
   constructor(readonly core: Core, private readonly data: CoreData, readonly rate: number, tape: Tape) {
     this.pacing = new Pacing(data.clock, rate, data.unit);
     this.look = new Look(tape);
-    this.lookAtAll = data.clock.input === "sum" ? new Look(tape) : null;
+    this.lookAtAll = data.clock.input === "sum" ? new Look(tape, false) : null;
     this.inputs = new Float64Array(data.raw.length);
     core.reset();
     this.keep();

@@ -11,19 +11,20 @@ async function begin(): Promise<void> {
   const page = readData();
   const main = document.querySelector("main")!;
   const report = document.getElementById("report");
-  const replay = page.runs.length > 0 ? new Replay(page) : null;
-  const play = page.cores.length > 0 ? new Play(page) : null;
+  const replay = page.runs?.length > 0 ? new Replay(page) : null;
+  const play = page.cores?.length > 0 ? new Play(page) : null;
   const views: [View, string, HTMLElement | null][] = [
     ["report", "Report", report], ["replay", "Replay", replay?.root ?? null], ["play", "Play", play?.root ?? null],
   ];
   const there = views.filter(([, , root]) => root !== null);
   const tabs = element("div", { class: "tabs", role: "tablist" });
-  let shown: View = there[0][0];
+  const tabOf = new Map<View, HTMLElement>();
+  let shown: View = there[0]?.[0] ?? "report";
   const show = (view: View, focus = false): void => {
     shown = view;
     for (const [name, , root] of there) {
       root!.hidden = name !== view;
-      const tab = document.getElementById(`tab-${name}`)!;
+      const tab = tabOf.get(name)!;
       tab.setAttribute("aria-selected", String(name === view));
       tab.tabIndex = name === view ? 0 : -1;
       if (name === view && focus) tab.focus();
@@ -35,10 +36,13 @@ async function begin(): Promise<void> {
   };
   for (const [name, label, root] of there) {
     root!.id = name;
-    root!.setAttribute("role", "tabpanel");
-    root!.setAttribute("aria-labelledby", `tab-${name}`);
-    tabs.append(element("button", {
-      type: "button", role: "tab", id: `tab-${name}`, "aria-controls": name, onclick: () => show(name),
+    root!.tabIndex = -1;
+    const tab = element("button", {
+      type: "button", role: "tab", id: `tab-${name}`, "aria-controls": name,
+      onclick: (event) => {
+        show(name);
+        if ((event as MouseEvent).detail > 0) root!.focus({ preventScroll: true }); // so that keys play
+      },
       onkeydown: (event) => {
         const way = { ArrowRight: 1, ArrowLeft: -1 }[(event as KeyboardEvent).key];
         if (!way) return;
@@ -47,11 +51,16 @@ async function begin(): Promise<void> {
         const at = there.findIndex(([one]) => one === name);
         show(there[(at + way + there.length) % there.length][0], true);
       },
-    }, label));
+    }, label);
+    tabOf.set(name, tab);
+    tabs.append(tab);
+    if (there.length > 1) {
+      root!.setAttribute("role", "tabpanel");
+      root!.setAttribute("aria-labelledby", tab.id);
+    }
     if (root !== report) main.append(root!);
   }
   if (there.length > 1) main.before(tabs);
-  else there[0]?.[2]?.removeAttribute("role");
   await Promise.all([replay?.load(), play?.load()]);
   addEventListener("keydown", (event) => {
     if (event.target instanceof HTMLElement && event.target.role === "tab") return;
@@ -62,14 +71,13 @@ async function begin(): Promise<void> {
     if (shown === "play") play?.key(event, false);
   });
   const asked = /^#(?:view=)?(report|replay|play)/.exec(location.hash)?.[1] as View | undefined;
-  const first = asked ?? (location.hash.includes("t=") && replay ? "replay" : page.token && play ? "play" : there[0][0]);
-  if (there.length > 1) show(first);
-  else if (there[0]) show(there[0][0]);
+  const first = asked ?? (location.hash.includes("t=") && replay ? "replay" : page.token && play ? "play" : shown);
+  if (there.length > 0) show(there.length > 1 ? first : there[0][0]);
   Object.assign(window, { tinrocket: { page, replay, play } });
   document.documentElement.dataset.ready = "yes";
   performance.mark("ready");
-  if (page.token) reloadOnChange(page.token);
-  await drawFigures(page.figures);
+  if (page.token) reloadOnChange();
+  await drawFigures(page.figures ?? []);
 }
 
 /** Puts the report's pictures into their images; each shows itself alone, and styles nothing else. */
@@ -81,12 +89,15 @@ async function drawFigures(figures: string[]): Promise<void> {
 }
 
 /** Loads the page anew when the scenario's file has changed. */
-function reloadOnChange(token: string): void {
+function reloadOnChange(): void {
+  let since = "";
   const ask = async (): Promise<void> => {
     try {
-      const answer = await fetch(`changed?token=${encodeURIComponent(token)}`);
-      if (answer.ok && (await answer.text()) === "yes") location.reload();
-      else setTimeout(() => void ask(), 200);
+      const answer = await fetch(`changed?since=${encodeURIComponent(since)}`);
+      const state = answer.ok ? await answer.text() : since;
+      if (since !== "" && state !== since) location.reload();
+      since = state;
+      setTimeout(() => void ask(), 200);
     } catch {
       setTimeout(() => void ask(), 2000); // the server has ended, or is being started again
     }

@@ -6,7 +6,6 @@ import type { CourseData } from "./data";
 import { Pacing } from "./pacing";
 
 const SECONDS = 20;
-const FALL_SECONDS = 10;
 const SETTLED = 1e-3;
 const TINY = 1e-9;
 const MOVES = 1e-6;
@@ -145,7 +144,7 @@ function leap(core: Core, course: CourseData, rate: number): Metric[] {
   const press = course.press!;
   const path = flown(core, course, rate, SECONDS, (t) => (t < 0.5 / rate ? press : {}));
   const k = path.y.indexOf(Math.max(...path.y));
-  const idle = flown(core, course, rate, FALL_SECONDS, () => ({}));
+  const idle = flown(core, course, rate, SECONDS, () => ({}));
   const fall = along(idle, [0, -1]);
   const terminal = settled(fall.vt, fall.velocity);
   const metrics: Metric[] = [];

@@ -422,9 +422,10 @@ export class Play {
 
   // For tests and for whoever drives the page from its console
 
-  /** Returns the bytes of the state of each game. */
-  states(): Uint8Array[] {
-    return this.games.map((game) => game.core.state());
+  /** Returns the bytes of all craft of each game, in hexadecimal. */
+  states(): string[] {
+    return this.games.map((game) =>
+      Array.from(game.core.bytes(), (one) => one.toString(16).padStart(2, "0")).join(""));
   }
 
   async fly(rates: number[], own = false): Promise<void> {

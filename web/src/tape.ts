@@ -88,7 +88,8 @@ export class Look {
   private readonly seen = new Map<string, number>();
   private first = true;
 
-  constructor(private readonly tape: Tape) {}
+  /** `repeats` is whether keys that repeat count as pressed again. */
+  constructor(private readonly tape: Tape, private readonly repeats = true) {}
 
   /** Returns for each action its value and whether it was pressed anew, at a frame's start. */
   at(begin: number): Map<string, [value: number, again: number]> {
@@ -158,7 +159,7 @@ export class Look {
     });
     this.held.set(name, value);
     const repeat = this.tape.hands.repeats[name];
-    if (repeat) {
+    if (repeat && this.repeats) {
       for (const one of presses) {
         const start = one.down + repeat.delay;
         const most = Math.max(Math.ceil((one.up - start) * repeat.rate) - 1, -1);

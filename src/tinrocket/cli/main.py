@@ -18,6 +18,7 @@ from tinrocket.cli.demo import demo
 from tinrocket.cli.feel import feel
 from tinrocket.cli.new import new
 from tinrocket.cli.pin import pin
+from tinrocket.cli.play import play
 from tinrocket.cli.report import report
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
@@ -38,7 +39,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, why, feel, report, pin, check, watch, trace, new, schema):
+for command in (demo, run, compare, why, feel, report, play, pin, check, watch, trace, new, schema):
     app.command()(command)
 
 

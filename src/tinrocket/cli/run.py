@@ -8,11 +8,13 @@ import typer
 from tinrocket.cli.session import (
     AllowOutside,
     AsJson,
+    Duration,
     FrameTimes,
     Rate,
     RulesFile,
     ScenarioFile,
     Session,
+    TapeFile,
     Varied,
 )
 
@@ -25,6 +27,8 @@ def run(
     rate: Rate = None,
     frame_times: FrameTimes = None,
     vary: Varied = None,
+    tape: TapeFile = None,
+    duration: Duration = None,
     screen: Annotated[
         bool, typer.Option("--view", help="Places as seen in the view, not in the world.")
     ] = False,
@@ -45,7 +49,16 @@ def run(
     from tinrocket.texts import json_text
     from tinrocket.trajectory.simulate import simulate
 
-    session = Session(scenario, rules, allow_outside, rate=rate, frame_times=frame_times, vary=vary)
+    session = Session(
+        scenario,
+        rules,
+        allow_outside,
+        rate=rate,
+        frame_times=frame_times,
+        vary=vary,
+        tape=tape,
+        duration=duration,
+    )
     chosen, clock = session.scenario, session.clock
     if screen and chosen.view is None:
         raise OptionError("--view: this scenario has no view; add a table [view]")

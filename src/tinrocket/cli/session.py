@@ -53,6 +53,15 @@ AllowOutside = Annotated[
         "--allow-outside", help="Allow files outside the scenario's folder that it names."
     ),
 ]
+TapeFile = Annotated[
+    Path | None,
+    typer.Option(
+        metavar="FILE.csv", help="A tape (t,action,value) to fly instead of the scenario's own."
+    ),
+]
+Duration = Annotated[
+    float | None, typer.Option(help="Seconds to fly (default: the scenario's duration).")
+]
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")]
 OfCraft = Annotated[
     str | None, typer.Option(help="Craft to show (default: all).", autocompletion=completion.craft)
@@ -78,6 +87,10 @@ class Session:
         Files of captured frame times.
     vary
         Values to try, as they are typed.
+    tape
+        A tape (CSV) that is flown instead of the scenario's own.
+    duration
+        How long to fly [s], instead of the scenario's duration.
     """
 
     file: Path
@@ -87,6 +100,8 @@ class Session:
     rate: float | None = None
     frame_times: Sequence[Path] | None = None
     vary: Sequence[str] | None = None
+    tape: Path | None = None
+    duration: float | None = None
 
     def load_rules(self) -> None:
         """Execute the file with motion rules, if there is one."""
@@ -96,7 +111,19 @@ class Session:
     def scenario(self) -> "Scenario":
         """The scenario, read once."""
         self.load_rules()
-        return self.read()
+        return self._played(self.read())
+
+    def _played(self, scenario: "Scenario") -> "Scenario":
+        """Return the scenario with another tape or duration, if they are asked for."""
+        from tinrocket.scenario.vary import with_value
+
+        if self.tape is not None:
+            from tinrocket.scenario.hands import with_tape
+
+            scenario = with_tape(scenario, self.tape)
+        if self.duration is not None:
+            scenario = with_value(scenario, "duration", self.duration)
+        return scenario
 
     def read(self, file: Path | None = None) -> "Scenario":
         """Read the scenario anew, or another file as it is read.

@@ -21,7 +21,7 @@ from tinrocket.compile.number_cells import Cells, rule_cells, start_cells
 from tinrocket.compile.plan import Plan
 from tinrocket.compile.ramp_table import changing
 from tinrocket.compile.wasm import text_of
-from tinrocket.errors import OptionError
+from tinrocket.errors import OptionError, ScenarioError
 from tinrocket.language.intrinsics import NOT_A_NUMBER
 from tinrocket.language.records import Floats
 from tinrocket.motion.ramped import Traced
@@ -29,9 +29,12 @@ from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, Quantity, frames_in, quantity
 from tinrocket.scenario.ranges import Range, sensible_range
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.vary import with_value
 
 MOST_PLACES = 64
 """Craft of a grid whose start can change: each has lines of its own."""
+HALVINGS = 14
+"""Of a range, to find how far the scenario takes a number."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,9 +142,33 @@ def _numbers(scenario: Scenario) -> Iterator[TunableNumber]:
         for rule, label, model in [*models, (None, "start", craft.start)]:
             for key, value, mark in _typed_numbers(model):
                 number, counted = value
-                within = sensible_range(model, key, number)
                 path = f"{craft.name}.{label}.{key.removeprefix('numbers.')}"
+                within = _allowed(scenario, path, value, sensible_range(model, key, number))
                 yield TunableNumber(path, index, rule, key, number, counted, mark, within)
+
+
+def _allowed(scenario: Scenario, path: str, value: tuple[float, bool], within: Range) -> Range:
+    """Return the part of a range that the scenario takes: a start must lie in the arena, say."""
+    now, counted = value
+
+    def fits(tried: float) -> bool:
+        try:
+            with_value(scenario, path, f"{tried!r} frames" if counted else tried)
+        except ScenarioError:
+            return False
+        return True
+
+    def farthest(end: float) -> float:
+        if fits(end):
+            return end
+        good, bad = now, end
+        for _ in range(HALVINGS):
+            middle = 0.5 * (good + bad)
+            good, bad = (middle, bad) if fits(middle) else (good, middle)
+        rounded = float(f"{good:.4g}")
+        return rounded if fits(rounded) else good
+
+    return Range(farthest(within.low), farthest(within.high), within.step)
 
 
 def _typed_numbers(model: Model) -> Iterator[tuple[str, tuple[float, bool], Quantity]]:

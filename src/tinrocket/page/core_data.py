@@ -89,8 +89,6 @@ def _memory(plan: Plan, retuning: Retuning, room: Capacity) -> dict[str, int]:
         "events": events,
         "event_room": events_room,
         "pages": -(-max(cells, cells_for(plan, room)) * CELL // PAGE),
-        "state": plan.state.start,
-        "state_end": plan.state.stop,
     }
 
 

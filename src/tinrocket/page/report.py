@@ -1,6 +1,7 @@
 """The report of a page: verdict, figures, causes and cures, the feel sheet, and their numbers."""
 
 import io
+import warnings
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -142,7 +143,9 @@ def _figures(comparison: Comparison, drawn: list[str]) -> str:
 def _image(comparison: Comparison, name: str) -> str:
     """Return a picture as a compressed SVG."""
     text = io.BytesIO()
-    PICTURES[name].draw(comparison).savefig(text, format="svg", facecolor="white")
+    with warnings.catch_warnings():
+        warnings.filterwarnings("ignore", "Glyph", UserWarning)  # a title may hold any sign
+        PICTURES[name].draw(comparison).savefig(text, format="svg", facecolor="white")
     return packed(text.getvalue())
 
 

@@ -4,6 +4,7 @@ import csv
 import io
 import math
 from collections import defaultdict
+from collections.abc import Collection
 from pathlib import Path
 
 from tinrocket.errors import FileError, OptionError, Problem, ScenarioError
@@ -14,11 +15,19 @@ TAPE_COLUMNS = ["t", "action", "value"]
 SECONDS = {"s": 1.0, "ms": 1e-3}
 
 
-def read_tape(path: Path | str) -> Tape:
+def read_tape(path: Path | str, pointers: Collection[str] = ()) -> Tape:
     """Read a tape: one row ``t,action,value`` for each change of an action's value.
 
     An action with only the values 0 and 1 is digital; one that is still down after its
-    last row stays down.  Rows may be in any order.
+    last row stays down.  Rows may be in any order.  Where a pointer is takes two rows for each
+    moment, ``NAME x`` and ``NAME y``.
+
+    Parameters
+    ----------
+    path
+        The file.
+    pointers
+        Names of the game's pointers: without them, ``NAME x`` is an action of that name.
 
     Raises
     ------
@@ -45,6 +54,7 @@ def read_tape(path: Path | str) -> Tape:
             changes[row[1].strip()][t] = value
     if problems:
         raise ScenarioError(problems, str(path))
+    places = _take_pointers(changes, pointers, path)
     holds, values = {}, {}
     for action, by_time in changes.items():
         steps = sorted(by_time.items())
@@ -52,7 +62,30 @@ def read_tape(path: Path | str) -> Tape:
             holds[action] = _intervals(steps)
         else:
             values[action] = steps
-    return Tape.from_data({"holds": holds, "values": values}, str(path))
+    return Tape.from_data({"holds": holds, "values": values, "pointers": places}, str(path))
+
+
+def _take_pointers(
+    changes: dict[str, dict[float, float]], pointers: Collection[str], path: Path | str
+) -> dict[str, list[tuple[float, float, float]]]:
+    """Take the rows of pointers out of the changes; return each pointer's points."""
+    found: dict[str, list[tuple[float, float, float]]] = {}
+    for name in pointers:
+        x, y = (changes.pop(f"{name} {axis}", {}) for axis in ("x", "y"))
+        if x.keys() != y.keys():
+            alone = min(x.keys() ^ y.keys())
+            raise ScenarioError(
+                [
+                    Problem(
+                        f"pointer '{name}'",
+                        f"has only one of '{name} x' and '{name} y' at {alone:g} s",
+                    )
+                ],
+                str(path),
+            )
+        if x:
+            found[name] = [(t, x[t], y[t]) for t in sorted(x)]
+    return found
 
 
 def _intervals(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
@@ -76,21 +109,23 @@ FOREVER = 1e6
 def write_tape(tape: Tape, path: Path | str) -> None:
     """Write a tape as changes ``t,action,value``, in order of time.
 
+    A pointer is written as ``NAME x`` and ``NAME y``; `read_tape` must be told of it.
+
     Raises
     ------
     OptionError
-        If it has a pointer, which is no action and would be lost.
+        If an action has the name that a pointer's places are written under.
     FileError
         If the file cannot be written.
     """
-    for pointer in tape.pointers:
-        raise OptionError(
-            f"{path}: the pointer '{pointer}' has no place in a tape of actions; "
-            f"write the scenario instead, which holds it"
-        )
-    changes = sorted(
-        (t, action, value) for action in tape.actions for t, value in tape.changes(action)
-    )
+    changes = [(t, action, value) for action in tape.actions for t, value in tape.changes(action)]
+    for pointer, points in tape.pointers.items():
+        for axis, place in (("x", 1), ("y", 2)):
+            name = f"{pointer} {axis}"
+            if name in tape.actions:
+                raise OptionError(f"{path}: '{name}' is an action, and a place of a pointer too")
+            changes += [(float(point[0]), name, float(point[place])) for point in points]
+    changes.sort()
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow(TAPE_COLUMNS)

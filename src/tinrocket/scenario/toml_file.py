@@ -72,8 +72,10 @@ def _take_in_files(data: dict[str, Any], beside: Beside) -> None:
     tape, clock = data.get("tape"), data.get("clock")
     if isinstance(tape, dict) and isinstance(tape.get("file"), str):
         rest = {key: value for key, value in tape.items() if key != "file"}
-        read = read_tape(beside.path(tape["file"]))
-        data["tape"] = read.model_dump(exclude_defaults=True) | rest
+        pointers = rest.get("pointers")
+        names = tuple(pointers) if isinstance(pointers, dict) else ()
+        read = read_tape(beside.path(tape["file"]), names)
+        data["tape"] = rest | read.model_dump(exclude_defaults=True)
     shaped = [one for key in ("craft", "obstacle") for one in _tables(data.get(key))]
     shaped += [hit for one in shaped for hit in _tables([one.get("hit")])]
     for one in shaped:

@@ -1,0 +1,177 @@
+"""The local server of `tinrocket play`: hands out the page, and saves what was played.
+
+It listens on the loopback address alone.  Every address begins with a random token; requests for
+another host, or from another origin, are refused; and no address names a file: what is saved goes
+beside the scenario under names that are made here.
+"""
+
+import asyncio
+import secrets
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, PlainTextResponse, Response
+from starlette.routing import Route
+
+from tinrocket.errors import OptionError, TinRocketError
+from tinrocket.files import write_text
+from tinrocket.page.document import document
+from tinrocket.page.tables import text_html
+from tinrocket.scenario.toml_file import read_scenario
+from tinrocket.scenario.vary import with_value
+from tinrocket.texts import plain
+from tinrocket.why.applying import apply_cure
+
+HOST = "127.0.0.1"
+LARGEST = 20_000_000
+"""Bytes of what may be saved at once."""
+WAIT, LOOK_EVERY = 20.0, 0.25
+"""How long a question for changes waits for one, and how often the file is looked at [s]."""
+MOST_SAVED = 10_000
+"""Files of one name, numbered."""
+
+
+@dataclass(frozen=True)
+class PlayedPage:
+    """A page that is played, and what it needs from its scenario's file.
+
+    Attributes
+    ----------
+    file
+        The scenario's file.
+    make
+        Reads the file, and returns the page for a token.
+    token
+        What every address begins with.
+    """
+
+    file: Path
+    make: Callable[[str], str]
+    allow_outside: bool = False
+    token: str = field(default_factory=lambda: secrets.token_urlsafe(24))
+
+    def app(self, port: int) -> Starlette:
+        """Return the server's application, for the port that it listens on."""
+        hosts = {f"{HOST}:{port}", f"localhost:{port}"}
+        begin = f"/{self.token}"
+
+        def guarded(answer: Callable[[Request], Any]) -> Callable[[Request], Any]:
+            async def respond(request: Request) -> Response:
+                refused = _refusal(request, hosts)
+                if refused is not None:
+                    return refused
+                response: Response = await answer(request)
+                return response
+
+            return respond
+
+        return Starlette(
+            routes=[
+                Route(f"{begin}/", guarded(self._page)),
+                Route(f"{begin}/changed", guarded(self._changed)),
+                Route(f"{begin}/save", guarded(self._save), methods=["POST"]),
+            ]
+        )
+
+    async def _page(self, _request: Request) -> Response:
+        return HTMLResponse(await asyncio.to_thread(self._html), headers=HEADERS)
+
+    def _html(self) -> str:
+        try:
+            return self.make(self.token)
+        except TinRocketError as error:  # shown until the file is mended
+            told = "".join(f"<p>{text_html(line)}</p>" for line in str(error).splitlines())
+            return document({"title": self.file.name, "token": self.token, "verdict": told})
+
+    async def _changed(self, request: Request) -> Response:
+        """Answer "yes" as soon as the file is not as it was, or "no" after a while."""
+        before = request.query_params.get("since", "")
+        now = before
+        for _ in range(int(WAIT / LOOK_EVERY)):
+            now = _state(self.file)
+            if now != before or await request.is_disconnected():
+                break
+            await asyncio.sleep(LOOK_EVERY)
+        return PlainTextResponse(now, headers=HEADERS)
+
+    async def _save(self, request: Request) -> Response:
+        if request.headers.get("x-tinrocket-token") != self.token:
+            return PlainTextResponse("the token is wrong", status_code=403)
+        length = request.headers.get("content-length", "")
+        if not length.isdecimal() or int(length) > LARGEST:
+            return PlainTextResponse(f"at most {LARGEST:,} bytes can be saved", status_code=413)
+        try:
+            body = await request.json()
+            saved = await asyncio.to_thread(self.save, body)
+        except (ValueError, TypeError, KeyError, TinRocketError) as error:
+            return PlainTextResponse(plain(f"not saved: {error}"), status_code=400)
+        return PlainTextResponse(f"saved {' and '.join(path.name for path in saved)}")
+
+    def save(self, body: Mapping[str, Any]) -> list[Path]:
+        """Write a tape and changed numbers beside the scenario; nothing that is there is replaced.
+
+        Raises
+        ------
+        OptionError
+            If it is not what a page sends.
+        ScenarioError, FileError
+            If a number does not fit, or a file cannot be written.
+        """
+        tape, numbers = body.get("tape"), body.get("numbers")
+        if not isinstance(tape, str) or not isinstance(numbers, list):
+            raise OptionError("a page sends a tape as text, and a list of numbers")
+        hands = self._new("hands", ".csv")
+        write_text(hands, tape)
+        if not numbers:
+            return [hands]
+        changed = read_scenario(self.file, allow_outside=self.allow_outside)
+        for one in numbers:
+            value = float(one["value"])
+            changed = with_value(
+                changed, str(one["path"]), f"{value:g} frames" if one["counts_frames"] else value
+            )
+        return [hands, apply_cure(self.file, changed, self._new("played", ".toml"))]
+
+    def _new(self, what: str, ending: str) -> Path:
+        """Return a name beside the scenario that no file has yet."""
+        for number in range(1, MOST_SAVED):
+            counted = "" if number == 1 else f"-{number}"
+            path = self.file.with_name(f"{self.file.stem}.{what}{counted}{ending}")
+            if not path.exists() and not path.is_symlink():
+                return path
+        raise OptionError(f"there are {MOST_SAVED:,} saved files already; move some away")
+
+
+HEADERS = {
+    "cache-control": "no-store",
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+    "referrer-policy": "no-referrer",
+    "x-content-type-options": "nosniff",
+    "x-frame-options": "DENY",
+}
+
+
+def _refusal(request: Request, hosts: set[str]) -> Response | None:
+    """Return why a request is refused: it is meant for another host, or from another page."""
+    if request.headers.get("host", "") not in hosts:
+        return PlainTextResponse("this is another host", status_code=403)
+    origin = request.headers.get("origin")
+    if origin is not None and origin not in {f"http://{host}" for host in hosts}:
+        return PlainTextResponse("this comes from another page", status_code=403)
+    if request.headers.get("sec-fetch-site", "none") not in ("none", "same-origin"):
+        return PlainTextResponse("this comes from another page", status_code=403)
+    return None
+
+
+def _state(file: Path) -> str:
+    """Return what changes when a file does."""
+    try:
+        found = file.stat()
+    except OSError:
+        return "gone"
+    return f"{found.st_mtime_ns} {found.st_size}"
