@@ -62,7 +62,7 @@ def report_of(scenario, folder):
 def page_of(scenario, folder):
     """Write a page without a report, which takes longer to draw than all the rest."""
     flights = [tr.simulate(scenario)]
-    data = page_data(scenario, None, flights, file="tin.toml")
+    data = page_data(scenario, None, flights, file="tin.toml", timings=False)
     (folder / "page.html").write_text(document(data), encoding="utf-8")
     return (folder / "page.html").as_uri()
 

@@ -90,11 +90,14 @@ class Retuning:
     names: Mapping[str, Any]
 
 
-def retuning_of(plan: Plan) -> Retuning:
-    """Return the function `bind` of a plan, with all numbers that it takes."""
+def retuning_of(plan: Plan, ranges: Mapping[str, Range] | None = None) -> Retuning:
+    """Return the function `bind` of a plan, with all numbers that it takes.
+
+    `ranges` are those of the same numbers that are known already, by their paths.
+    """
     scenario, fixed = plan.scenario, dict[str, str]()
     numbers: list[TunableNumber] = []
-    for one in _numbers(scenario):
+    for one in _numbers(scenario, ranges or {}):
         reason = _why_fixed(plan, one)
         if reason:
             fixed[one.path] = reason
@@ -119,19 +122,21 @@ def retuning_of(plan: Plan) -> Retuning:
     return Retuning(tuple(numbers), fixed, typed, text, added)
 
 
-def portable(plan: Plan) -> tuple[bytes, Retuning]:
+def portable(plan: Plan, ranges: Mapping[str, Range] | None = None) -> tuple[bytes, Retuning]:
     """Return a plan as one WebAssembly module, which any engine runs, with its function `bind`.
+
+    `ranges` are as for `retuning_of`.
 
     Raises
     ------
     SubsetError
         If a rule of the user's leaves the subset.
     """
-    retuning = retuning_of(plan)
+    retuning = retuning_of(plan, ranges)
     return bytes(wasmtime.wat2wasm(text_of(plan, retuning.text, retuning.names))), retuning
 
 
-def _numbers(scenario: Scenario) -> Iterator[TunableNumber]:
+def _numbers(scenario: Scenario, ranges: Mapping[str, Range]) -> Iterator[TunableNumber]:
     """Return every number of the craft's rules and starts that is typed."""
     for index, craft in enumerate(scenario.craft):
         models: list[tuple[int | None, str, Model]] = [
@@ -143,7 +148,9 @@ def _numbers(scenario: Scenario) -> Iterator[TunableNumber]:
             for key, value, mark in _typed_numbers(model):
                 number, counted = value
                 path = f"{craft.name}.{label}.{key.removeprefix('numbers.')}"
-                within = _allowed(scenario, path, value, sensible_range(model, key, number))
+                within = ranges.get(path) or _allowed(
+                    scenario, path, value, sensible_range(model, key, number)
+                )
                 yield TunableNumber(path, index, rule, key, number, counted, mark, within)
 
 

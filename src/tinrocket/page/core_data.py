@@ -16,6 +16,7 @@ from tinrocket.motion.world import Event, Moment, World
 from tinrocket.page.blobs import packed, packed_floats
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.numbers import Units
+from tinrocket.scenario.ranges import Range
 from tinrocket.scenario.scenario import Scenario
 
 RECORDS: tuple[type[Record], ...] = (Body, Event, Moment, World)
@@ -41,14 +42,19 @@ AXIS_KEYS = (
 """Keys of the two ends of an analog action."""
 
 
-def core_data(scenario: Scenario) -> dict[str, Any] | None:
-    """Return what a page needs to fly a scenario, or None if it can only be flown in Python."""
+def core_data(
+    scenario: Scenario, ranges: Mapping[str, Range] | None = None
+) -> dict[str, Any] | None:
+    """Return what a page needs to fly a scenario, or None if it can only be flown in Python.
+
+    `ranges` are those of its numbers, if the same scenario with another timing has told them.
+    """
     if scenario.flown_by is not None:
         return None
     plan = make_plan(scenario)
     if plan.plain_because is not None:
         return None
-    binary, retuning = portable(plan)
+    binary, retuning = portable(plan, ranges)
     room = Capacity(steps=1, extra=max(len(retuning.numbers), 1))
     return {
         "module": packed(binary),

@@ -1,6 +1,6 @@
 """Everything that the script of a page reads, for a scenario or for flights alone."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from matplotlib import colormaps
@@ -12,6 +12,7 @@ from tinrocket.page.course_data import course_data
 from tinrocket.page.replay_data import replay_data
 from tinrocket.page.scene_data import scene_data
 from tinrocket.scenario.numbers import Timing
+from tinrocket.scenario.ranges import Range
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.show import theme
 from tinrocket.trajectory.trajectory import Trajectory
@@ -33,6 +34,7 @@ def page_data(
     *,
     file: str = "",
     plays: bool = True,
+    timings: bool = True,
     token: str = "",
 ) -> dict[str, Any]:
     """Return what a page reads.
@@ -49,10 +51,12 @@ def page_data(
         Name of the scenario's file, for the commands that the page prints.
     plays
         Whether the scenario can be flown by hand in the page.
+    timings
+        Whether it can be flown with other timings of its rules too.
     token
         Of the local server that hands the page out.
     """
-    cores = _cores(scenario) if scenario is not None and plays else []
+    cores = _cores(scenario, timings=timings) if scenario is not None and plays else []
     return {
         "title": flights[0].title,
         "file": file or "scenario.toml",
@@ -66,24 +70,29 @@ def page_data(
     }
 
 
-def _cores(scenario: Scenario) -> list[dict[str, Any]]:
+def _cores(scenario: Scenario, *, timings: bool) -> list[dict[str, Any]]:
     """Return the game as it is written, and with other timings of its rules."""
     written = core_data(scenario)
     if written is None:
         return []
     found = [{"name": "as written", "core": written}]
+    if not timings:
+        return found
+    ranges = {
+        one["path"]: Range(one["low"], one["high"], one["step"]) for one in written["numbers"]
+    }
     for timing, name in TIMINGS:
         changed = scenario.with_timing(timing)
         if changed != scenario:
-            core = core_data(changed)
+            core = core_data(changed, ranges)
             if core is not None:
                 found.append({"name": name, "core": core})
     if len(written["module"]) <= SMALL:
-        found += _with_single_rules(scenario)
+        found += _with_single_rules(scenario, ranges)
     return found
 
 
-def _with_single_rules(scenario: Scenario) -> list[dict[str, Any]]:
+def _with_single_rules(scenario: Scenario, ranges: Mapping[str, Range]) -> list[dict[str, Any]]:
     """Return the game with one of its rules in another timing, for each rule and timing."""
     found = []
     for index, craft in enumerate(scenario.craft):
@@ -95,7 +104,7 @@ def _with_single_rules(scenario: Scenario) -> list[dict[str, Any]]:
                 rules[number] = rule.replaced(timing=timing)
                 crafts = list(scenario.craft)
                 crafts[index] = craft.replaced(rules=tuple(rules))
-                core = core_data(scenario.replaced(craft=tuple(crafts)))
+                core = core_data(scenario.replaced(craft=tuple(crafts)), ranges)
                 if core is not None:
                     found.append({"name": f"{craft.name} {rule.label}: {timing}", "core": core})
     return found
