@@ -47,8 +47,11 @@ export interface RunData {
 
 export interface NumberData {
   path: string;
-  craft: string;
-  rule: string;
+  /** Whose it is, such as a craft, and of what there: a rule, say. */
+  of: string;
+  what: string;
+  /** Whether it is part of a start. */
+  begins: boolean;
   key: string;
   value: number;
   unit: string;

@@ -75,12 +75,11 @@ export class Numbers {
   private build(): void {
     const groups = new Map<string, HTMLElement>();
     this.data.forEach((one, number) => {
-      const name = `${one.craft}: ${one.rule}`;
+      const name = `${one.of}: ${one.what}`;
       let group = groups.get(name);
       if (!group) {
-        const starts = one.rule === "start";
-        group = element("details", { open: !starts },
-          element("summary", {}, name, element("span", { class: "hint" }, starts ? " (from the next restart on)" : "")));
+        group = element("details", { open: !one.begins },
+          element("summary", {}, name, element("span", { class: "hint" }, one.begins ? " (from the next restart on)" : "")));
         groups.set(name, group);
       }
       const [low, high] = [Math.min(one.low, one.value), Math.max(one.high, one.value)];

@@ -203,7 +203,7 @@ export class Play {
     const places = new Map(course.core.numbers.map((one, n) => [one.path, n]));
     this.numbers.data.forEach((one, n) => {
       const place = places.get(one.path);
-      if (place !== undefined && one.rule !== "start") core.set(place, this.numbers.value(n));
+      if (place !== undefined && !one.begins) core.set(place, this.numbers.value(n));
     });
     const found = measure(core, course, this.rates[0]);
     this.metrics.replaceChildren(

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -163,30 +164,47 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
             detection=DETECTIONS[scenario.detection_of(one)],
             push_out=int(one.push_out is not False),
             push_side=_side_of(scenario, one.push_out),
-            restitution=one.restitution,
-            largest_angle=math.radians(one.largest_angle) if one.angle == "by_offset" else 0.0,
-            velocity_transfer=one.velocity_transfer,
-            random_angle=math.radians(one.random_angle),
-            speed_factor=one.speed_factor,
-            max_speed=math.inf if one.max_speed is None else one.max_speed,
-            hard_hit_speed=math.inf if one.hard_hit_speed is None else one.hard_hit_speed,
             pierces=int(one.pierces),
             adds_count=picks,
             adds_x=layout.row(np.random.default_rng(one.seed).choice(one.adds_x, picks)),
             adds_y=layout.row(np.random.default_rng([one.seed, 1]).choice(one.adds_y, picks)),
-            effects_above=0.0 if one.effects_above is None else one.effects_above,
-            effects_below=math.inf if one.effects_below is None else one.effects_below,
             gate=waiting.index(index) * crafts if index in waiting else -1,
             holds=int(one.squeeze == "hold"),
+            **contact_numbers(one),
         )
         row = index
         for number, outcome in enumerate(one.outcomes):
             last = number == len(one.then)
             table.write(row, next=-1 if last else rows, **_outcome(scenario, outcome, context))
+            table.write(row, **outcome_numbers(outcome))
             table.write(row, chances=layout.row(_random_turns(outcome)))
             if not last:
                 row, rows = rows, rows + 1
     return table
+
+
+def contact_numbers(one: Contact) -> dict[str, Any]:
+    """Return the fields of a contact's row that follow from its numbers alone."""
+    return {
+        "restitution": one.restitution,
+        "largest_angle": np.radians(one.largest_angle) if one.angle == "by_offset" else 0.0,
+        "velocity_transfer": one.velocity_transfer,
+        "random_angle": np.radians(one.random_angle),
+        "speed_factor": one.speed_factor,
+        "max_speed": math.inf if one.max_speed is None else one.max_speed,
+        "hard_hit_speed": math.inf if one.hard_hit_speed is None else one.hard_hit_speed,
+        "effects_above": 0.0 if one.effects_above is None else one.effects_above,
+        "effects_below": math.inf if one.effects_below is None else one.effects_below,
+    }
+
+
+def outcome_numbers(one: Outcome) -> dict[str, Any]:
+    """Return the fields of an outcome's row that follow from its numbers alone."""
+    return {
+        "spread": np.radians(one.spread),
+        "piece_speed_factor": one.piece_speed_factor,
+        "piece_speed": -1.0 if one.piece_speed is None else one.piece_speed,
+    }
 
 
 def outcomes_of(scenario: Scenario) -> list[Outcome]:
@@ -206,9 +224,6 @@ def _outcome(scenario: Scenario, one: Outcome, context: Context) -> dict[str, fl
         "pool": pool,
         "pool_size": size,
         "pieces": one.pieces,
-        "spread": math.radians(one.spread),
-        "piece_speed_factor": one.piece_speed_factor,
-        "piece_speed": -1.0 if one.piece_speed is None else one.piece_speed,
         "random_pieces": int(one.directions == "random"),
         "ends": ENDS[one.ends],
     }

@@ -101,6 +101,11 @@ class Place:
         cells = rows * self.kind.size + self.kind.offsets[name]
         self.pointers.append((cells, place, others * place.kind.size))
 
+    def target(self, name: str) -> "Place":
+        """Return the place that a field of the first record leads to."""
+        cell = self.offset(0, name)
+        return next(place for at, place, _behind in self.pointers if at is cell or at == cell)
+
     def cell_of(self, index: int, name: str) -> int:
         """Return where a field lies in memory."""
         return self.cell + self.offset(index, name)

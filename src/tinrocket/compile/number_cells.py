@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.compile.bound_craft import bound_rules, context_of, signature
+from tinrocket.compile.contact_tables import contact_numbers, outcome_numbers
 from tinrocket.compile.lower_craft import start_fields
 from tinrocket.compile.memory import Place
 from tinrocket.compile.plan import Plan
@@ -55,13 +56,13 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
         If a path does not exist, or a value does not fit.
     """
     scenario, found = plan.scenario, []
-    changes: dict[tuple[int, int | None], dict[str, Any]] = {}
+    changes: dict[tuple[int, int | None, int | None], dict[str, Any]] = {}
     for path, values in vary.items():
         place = number_path(scenario, path)
         if place is None or not _counts(place, scenario):
             raise OptionError(
-                f"{path}: a sweep varies the numbers of a craft's start and rules; "
-                f"to vary anything else, use compare"
+                f"{path}: a sweep varies the numbers of a craft's start and rules, and of "
+                f"contacts; to vary anything else, use compare"
             )
         changes_by_itself = changing(scenario).get((place.craft, place.rule or 0))
         if place.rule is not None and changes_by_itself is not None:
@@ -70,9 +71,12 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
                 f"to vary its numbers, use compare"
             )
         _check(scenario, path, values)
-        changes.setdefault((place.craft, place.rule), {})[place.key] = values
-    for (craft, rule), keys in changes.items():
-        if rule is None:
+        which = (place.craft, place.rule, place.contact)
+        changes.setdefault(which, {})[place.key] = values
+    for (craft, rule, contact), keys in changes.items():
+        if contact is not None:
+            found += contact_cells(plan, contact, keys)
+        elif rule is None:
             found += start_cells(plan, craft, keys)
         else:
             found += rule_cells(plan, craft, rule, keys, vary)
@@ -142,6 +146,36 @@ def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
 
 def _differs(value: Any, before: Amount) -> bool:
     return isinstance(value, Traced) or bool(np.ndim(value)) or value != before
+
+
+def contact_cells(plan: Plan, contact: int, keys: Mapping[str, Any]) -> list[Cells]:
+    """Return what has to be written for a contact to have other numbers, by its keys.
+
+    Raises
+    ------
+    OptionError
+        If these decide more than numbers.
+    """
+    written = plan.scenario.in_one_unit().contact[contact]
+    changed = written.replaced(**keys)
+    numbers = {**contact_numbers(changed), **outcome_numbers(changed)}
+    before = {**contact_numbers(written), **outcome_numbers(written)}
+    found = [
+        Cells(plan.contacts.target("contacts"), contact, name, value)
+        for name, value in numbers.items()
+        if _differs(value, before[name])
+    ]
+    turns = "random_angle" in keys and written.random_angle == 0.0
+    if turns or (len(found) < len(keys) and not _same(written, keys)):
+        raise OptionError(
+            f"contact.{written.label}.{', '.join(keys)}: decides what a contact does, and not "
+            f"only by how much; to vary it, use compare"
+        )
+    return found
+
+
+def _same(model: Model, keys: Mapping[str, Any]) -> bool:
+    return all(np.ndim(value) == 0 and getattr(model, key) == value for key, value in keys.items())
 
 
 def rule_cells(

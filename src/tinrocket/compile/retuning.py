@@ -8,7 +8,7 @@ traced numbers, and the operations on them are printed as a function of the same
 
 import ast
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 from typing import Any
 
@@ -17,7 +17,7 @@ import wasmtime
 
 from tinrocket.compile.inline import Names
 from tinrocket.compile.memory import Place
-from tinrocket.compile.number_cells import Cells, rule_cells, start_cells
+from tinrocket.compile.number_cells import Cells, contact_cells, rule_cells, start_cells
 from tinrocket.compile.plan import Plan
 from tinrocket.compile.ramp_table import changing
 from tinrocket.compile.wasm import text_of
@@ -29,8 +29,10 @@ from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, Quantity, frames_in, quantity
 from tinrocket.scenario.ranges import Range, sensible_range
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.vary import with_value
+from tinrocket.scenario.vary import NumberPath, with_value
 
+EVERY_BOUNCE = frozenset({"restitution"})
+"""Numbers of a contact that are offered though they are not typed."""
 MOST_PLACES = 64
 """Craft of a grid whose start can change: each has lines of its own."""
 HALVINGS = 14
@@ -39,14 +41,14 @@ HALVINGS = 14
 
 @dataclass(frozen=True, slots=True)
 class TunableNumber:
-    """A number of a craft's rule or start.
+    """A number of a craft's rule or start, or of a contact.
 
     Attributes
     ----------
     path
         As `vary` takes it.
-    craft, rule, key
-        Which it is: craft of the file, rule in its order (None for the start), key.
+    place
+        Which it is: of a craft's rule or start, or of a contact.
     value
         As it is typed: a span that counts frames by their number.
     counts_frames
@@ -58,9 +60,7 @@ class TunableNumber:
     """
 
     path: str
-    craft: int
-    rule: int | None
-    key: str
+    place: NumberPath
     value: float
     counts_frames: bool
     mark: Quantity
@@ -109,7 +109,7 @@ def retuning_of(plan: Plan, ranges: Mapping[str, Range] | None = None) -> Retuni
     names.globals |= {**plan.names, "typed": typed, "UNKNOWN": NOT_A_NUMBER}
     lines = ["typed[number] = value", "world.dt = UNKNOWN"]  # so that coefficients follow
     first = 0
-    for _which, group in groupby(numbers, key=lambda one: (one.craft, one.rule)):
+    for _which, group in groupby(numbers, key=lambda one: replace(one.place, key="")):
         together = list(group)
         last = first + len(together) - 1
         cells = _cells(plan, together, [f"typed[{first + n}]" for n in range(len(together))])
@@ -137,21 +137,32 @@ def portable(plan: Plan, ranges: Mapping[str, Range] | None = None) -> tuple[byt
 
 
 def _numbers(scenario: Scenario, ranges: Mapping[str, Range]) -> Iterator[TunableNumber]:
-    """Return every number of the craft's rules and starts that is typed."""
+    """Return every number of rules, starts and contacts that is typed."""
+    for begin, place in _owners(scenario):
+        model = place.owner(scenario)
+        for key, value, mark in _typed_numbers(model):
+            if place.contact is not None and key not in model.model_fields_set | EVERY_BOUNCE:
+                continue  # most numbers of a contact are about what it does not do
+            number, counted = value
+            path = f"{begin}.{key.removeprefix('numbers.')}"
+            within = ranges.get(path) or _allowed(
+                scenario, path, value, sensible_range(model, key, number)
+            )
+            yield TunableNumber(path, replace(place, key=key), number, counted, mark, within)
+
+
+def _owners(scenario: Scenario) -> Iterator[tuple[str, NumberPath]]:
+    """Return what has numbers, each by what their paths begin with and its place."""
     for index, craft in enumerate(scenario.craft):
-        models: list[tuple[int | None, str, Model]] = [
-            (rule, label, craft.rules[rule])
-            for rule in range(len(craft.rules))
-            if (label := _label(craft, rule))
-        ]
-        for rule, label, model in [*models, (None, "start", craft.start)]:
-            for key, value, mark in _typed_numbers(model):
-                number, counted = value
-                path = f"{craft.name}.{label}.{key.removeprefix('numbers.')}"
-                within = ranges.get(path) or _allowed(
-                    scenario, path, value, sensible_range(model, key, number)
-                )
-                yield TunableNumber(path, index, rule, key, number, counted, mark, within)
+        for rule in range(len(craft.rules)):
+            label = _label(craft, rule)
+            if label:
+                yield f"{craft.name}.{label}", NumberPath(index, rule, "")
+        yield f"{craft.name}.start", NumberPath(index, None, "")
+    labels = [one.label for one in scenario.contact]
+    for index, label in enumerate(labels):
+        if labels.count(label) == 1:
+            yield f"contact.{label}", NumberPath(-1, None, "", index)
 
 
 def _allowed(scenario: Scenario, path: str, value: tuple[float, bool], within: Range) -> Range:
@@ -212,10 +223,12 @@ def _why_fixed(plan: Plan, one: TunableNumber) -> str:
     What is traced holds on one side of each comparison in a binding, so it is tried at both ends
     of the range and beside what it is now, against the binding itself.
     """
-    ramped = changing(plan.scenario).get((one.craft, -1 if one.rule is None else one.rule))
+    place = one.place
+    ramped = changing(plan.scenario).get((place.craft, -1 if place.rule is None else place.rule))
     if ramped is not None:
         return f"'{ramped}' of this rule changes as the game goes on"
-    if one.rule is None and plan.scenario.craft[one.craft].count > MOST_PLACES:
+    begins = place.rule is None and place.contact is None
+    if begins and plan.scenario.craft[place.craft].count > MOST_PLACES:
         return f"it is where a grid of more than {MOST_PLACES} begins"
     try:
         traced = _cells(plan, [one], ["value"])
@@ -250,9 +263,15 @@ def _worked(traced: Any, value: float) -> float:
 def _bound(plan: Plan, one: TunableNumber, value: float) -> list[Cells]:
     """Return the cells of a number as its binding makes them for a value."""
     typed: Any = f"{value!r} frames" if one.counts_frames else value
-    if one.rule is not None:
-        return rule_cells(plan, one.craft, one.rule, {one.key: typed}, (one.path,))
-    return start_cells(plan, one.craft, {one.key: typed})
+    return _cells_of(plan, one.place, {one.place.key: typed})
+
+
+def _cells_of(plan: Plan, place: NumberPath, keys: Mapping[str, Any]) -> list[Cells]:
+    if place.contact is not None:
+        return contact_cells(plan, place.contact, keys)
+    if place.rule is not None:
+        return rule_cells(plan, place.craft, place.rule, keys, tuple(keys))
+    return start_cells(plan, place.craft, keys)
 
 
 def _cells(plan: Plan, numbers: list[TunableNumber], shown: list[str]) -> list[Cells]:
@@ -264,15 +283,10 @@ def _cells(plan: Plan, numbers: list[TunableNumber], shown: list[str]) -> list[C
         If they decide more than cells.
     """
     keys = {
-        one.key: Traced.of(one.value, text, counts_frames=one.counts_frames)
+        one.place.key: Traced.of(one.value, text, counts_frames=one.counts_frames)
         for one, text in zip(numbers, shown, strict=True)
     }
-    craft, rule = numbers[0].craft, numbers[0].rule
-    if rule is None:
-        found = start_cells(plan, craft, keys)
-    else:
-        found = rule_cells(plan, craft, rule, keys, [one.path for one in numbers])
-    traced: list[Any] = list(found)
+    traced: list[Any] = list(_cells_of(plan, numbers[0].place, keys))
     return [one for one in traced if isinstance(one.values, Traced)]
 
 
@@ -284,7 +298,10 @@ def _lines(plan: Plan, cell: Cells, names: Names) -> list[str]:
         return names.of_global(kernel.__name__, kernel)
 
     shown = ast.unparse(ast.fix_missing_locations(traced.build(called)))
-    name = names.of_global("starts" if cell.place is plan.starts else "numbers", cell.place)
+    called_so = {id(plan.starts): "starts", id(plan.scaled): "scaled"}
+    if plan.meets:
+        called_so[id(plan.contacts.target("contacts"))] = "contacts"
+    name = names.of_global(called_so.get(id(cell.place), "numbers"), cell.place)
     line = f"{name}[{cell.index}].{cell.field} = {shown}"
     if cell.place is plan.bodies:  # where a craft is by now is not where it starts
         return ["if begins != 0:", f"    {line}"]

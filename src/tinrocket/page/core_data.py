@@ -99,13 +99,20 @@ def _memory(plan: Plan, retuning: Retuning, room: Capacity) -> dict[str, int]:
 
 
 def _number(scenario: Scenario, one: TunableNumber) -> dict[str, Any]:
-    rule = None if one.rule is None else scenario.craft[one.craft].rules[one.rule]
-    units = (getattr(rule, "units", None) or scenario.units) if rule else scenario.units
+    place, owner = one.place, one.place.owner(scenario)
+    units = getattr(owner, "units", None) or scenario.units
+    if place.contact is not None:
+        of, what = "contact", scenario.contact[place.contact].label
+    else:
+        of = scenario.craft[place.craft].name
+        rules = scenario.craft[place.craft].rules
+        what = "start" if place.rule is None else rules[place.rule].label
     return {
         "path": one.path,
-        "craft": scenario.craft[one.craft].name,
-        "rule": "start" if rule is None else rule.label,
-        "key": one.key.removeprefix("numbers."),
+        "of": of,
+        "what": what,
+        "begins": place.contact is None and place.rule is None,
+        "key": place.key.removeprefix("numbers."),
         "value": one.value,
         "unit": "frames" if one.counts_frames else _unit(one.mark.unit, one.mark.per_time, units),
         "low": one.within.low,

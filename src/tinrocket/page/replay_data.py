@@ -30,7 +30,8 @@ def replay_data(comparison: Comparison) -> list[dict[str, Any]]:
     runs = list(comparison.runs)
     colours = _colours([(run.rate, run.clock) for run in runs])
     references = {id(run.reference): run for run in runs}
-    shown = {(run.variant, run.clock) for run in runs}
+    flown_anew = comparison.against not in ("log", "model")  # a run at its rate is the same flight
+    shown = {(run.variant, run.clock) for run in runs if flown_anew}
     found = [
         _run(run.reference, comparison.reference_name, ("#7d8794", "#8f99a8"), run.variant, None)
         | {"reference": True}

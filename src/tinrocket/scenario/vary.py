@@ -128,20 +128,23 @@ OWN_NUMBERS = "numbers."
 
 @dataclass(frozen=True, slots=True)
 class NumberPath:
-    """Where a path leads: to a key of a craft's start, or of one of its rules."""
+    """Where a path leads: to a key of a craft's start, of one of its rules, or of a contact."""
 
     craft: int
     rule: int | None
     key: str
+    contact: int | None = None
 
     def owner(self, scenario: Scenario) -> Model:
         """Return what has the key."""
+        if self.contact is not None:
+            return scenario.contact[self.contact]
         craft = scenario.craft[self.craft]
         return craft.start if self.rule is None else craft.rules[self.rule]
 
 
 def number_path(scenario: Scenario, path: str) -> NumberPath | None:
-    """Return where a path leads, or None if that is no key of a craft's start or rules.
+    """Return where a path leads, or None if that is no key of a start, a rule or a contact.
 
     Raises
     ------
@@ -164,6 +167,10 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
             return NumberPath(index, None, key)
         break
     with_value(scenario, path, _found(scenario, path))
+    for index, one in enumerate(scenario.contact):
+        key = path.removeprefix(f"contact.{one.label}.")
+        if key != path and "." not in key:
+            return NumberPath(-1, None, key, index)
     return None
 
 
