@@ -10,10 +10,12 @@ cp "$work"/out/{paths,series,drift}.png docs/screenshots/
 tinrocket compare src/tinrocket/demos/rocket.toml --vary rocket.drag.half_life=0.6,1.2 \
   --out "$work/vary" > /dev/null
 cp "$work/vary/variants.png" docs/screenshots/
-for demo in sparrow wren ladybird mouse marble popgun; do
+demos=(sparrow wren ladybird mouse marble popgun)
+for demo in "${demos[@]}"; do
   tinrocket demo "$demo" --out "$work/$demo" > /dev/null
-  cp "$work/$demo/paths.png" "docs/screenshots/$demo.png"
 done
+montage $(printf "$work/%s/paths.png " "${demos[@]}") -tile 2x3 -geometry 800x500+6+6 \
+  -colors 128 PNG8:docs/screenshots/demos.png
 cp "$work/popgun/timeline.png" docs/screenshots/timeline.png
 (cd "$work" && tinrocket new rocket --from rocket > /dev/null)
 tinrocket run "$work/rocket.toml" --plot docs/screenshots/run.png > /dev/null
@@ -55,3 +57,4 @@ terminal docs/screenshots/own.png <<'SHOW'
 printf '$ tinrocket why glide.py:update\n'
 tinrocket why glide.py:update 2> /dev/null
 SHOW
+python docs/page_shots.py "$work"

@@ -66,6 +66,7 @@ export class Play {
     this.stage.canvas.tabIndex = 0;
     this.listen();
     this.build();
+    this.showSide();
     if (this.page.course) {
       this.courseCore = await Core.make(await CoreModule.load(this.page.course.core));
     }
@@ -182,8 +183,14 @@ export class Play {
     if (!this.running) this.draw();
   }
 
+  private readonly sideButtons = {
+    A: button("A", "Fly the numbers A (B switches)", () => this.use("A")),
+    B: button("B", "Fly the numbers B (B switches)", () => this.use("B")),
+  };
+
   private use(side: Side): void {
     this.numbers.use(side);
+    this.showSide();
     this.tell();
   }
 
@@ -317,13 +324,25 @@ export class Play {
 
   // The page
 
+  /** Marks the set that is flown, but for a blind test. */
+  private showSide(): void {
+    for (const side of ["A", "B"] as const) {
+      const one = this.sideButtons[side];
+      one.setAttribute("aria-pressed", String(!this.blind.active && side === this.numbers.side));
+      one.disabled = this.blind.active;
+    }
+  }
+
   private hideNumbers(): void {
+    this.showSide();
     this.numbers.root.hidden = this.blind.active;
     this.measureSoon();
   }
 
+  private rateInput: HTMLInputElement | null = null;
+
   private rateField(): HTMLElement {
-    const input = element("input", {
+    const input = this.rateInput = element("input", {
       type: "text", value: this.rates.map((one) => shown(one, 8)).join(", "), size: 12, inputmode: "decimal",
       "aria-label": "frame rates, up to three", title: "One rate, or two or three that fly from the same hands",
       onchange: (event) => {
@@ -340,8 +359,7 @@ export class Play {
 
   private build(): void {
     const sides = element("div", { class: "sides", role: "group", "aria-label": "two sets of numbers" },
-      button("A", "Fly the numbers A (B switches)", () => this.use("A")),
-      button("B", "Fly the numbers B (B switches)", () => this.use("B")),
+      this.sideButtons.A, this.sideButtons.B,
       button("Copy to the other", "Both sets are then the same", () => this.numbers.copyToOther()),
       this.blind.root);
     const timings = this.page.cores.length > 1
@@ -430,6 +448,7 @@ export class Play {
 
   async fly(rates: number[], own = false): Promise<void> {
     this.rates = rates;
+    if (this.rateInput) this.rateInput.value = rates.join(", ");
     await this.restart(own ? Tape.recorded(this.data.hands) : undefined);
   }
 
