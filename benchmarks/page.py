@@ -43,7 +43,8 @@ def heap(session: CDPSession) -> float:
     """Return the script's memory after a collection [MB]."""
     session.send("HeapProfiler.collectGarbage")
     found: dict[str, Any] = session.send("Performance.getMetrics")
-    return next(one["value"] for one in found["metrics"] if one["name"] == "JSHeapUsedSize") / 1e6
+    used = {one["name"]: float(one["value"]) for one in found["metrics"]}
+    return used["JSHeapUsedSize"] / 1e6
 
 
 def share(page: Page, seconds: float) -> float:

@@ -21,6 +21,20 @@ settings.register_profile(
 settings.load_profile("project")
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    """Add the option for long searches."""
+    parser.addoption(
+        "--all-seeds", action="store_true", help="search with all seeds, in some 10 minutes more"
+    )
+
+
+@pytest.fixture
+def seeds(request: pytest.FixtureRequest) -> Callable[[int], int]:
+    """Return how many of so many random cases to try: a part of them unless all are asked for."""
+    every = bool(request.config.getoption("--all-seeds"))
+    return lambda count: count if every else -(-3 * count // 10)
+
+
 BENCH = {"width": 1000, "height": 1000, "edges": "open", "y_axis": "up"}
 BENCH |= {"angles": {"zero": "right", "positive": "counterclockwise"}}
 

@@ -40,9 +40,9 @@ def gaps(flown, names, sizes=16.0):
 
 @pytest.mark.slow
 @pytest.mark.parametrize("wall", ["peg", "corner", "side", "crate"])
-def test_a_parabola_meets_what_it_comes_to_and_when(wall):
+def test_a_parabola_meets_what_it_comes_to_and_when(wall, seeds):
     """2,500 marbles thrown at each, flat ones among them, beside a search of 20,001 places."""
-    rng, count, rate, g = np.random.default_rng(17), 2500, 2.0, 900.0
+    rng, count, rate, g = np.random.default_rng(17), seeds(2500), 2.0, 900.0
     at = np.stack([rng.uniform(-90, 90, count), rng.uniform(-120, -20, count)], axis=1)
     lands, when = rng.uniform(-30, 30, (count, 2)), rng.uniform(0.05, 0.45, count)
     v = (lands - at) / when[:, None] - np.array([0.0, 0.5 * g]) * when[:, None]
@@ -230,10 +230,10 @@ def test_a_shot_through_the_teeth_of_a_comb_is_counted_at_each(rate):
 @pytest.mark.slow
 @pytest.mark.parametrize("response", ["bounce", "block", "count"])
 @pytest.mark.parametrize("falls", [False, True])
-def test_beyond_a_seam_bodies_meet_as_on_an_open_bench(response, falls):
+def test_beyond_a_seam_bodies_meet_as_on_an_open_bench(response, falls, seeds):
     """Two that meet near a seam or a corner, beside a twin for which the arena has no end."""
     rng, size, met = np.random.default_rng(3), np.array([400.0, 300.0]), 0
-    for _ in range(340):
+    for _ in range(seeds(340)):
         at = np.where(rng.random(2) < 0.7, rng.uniform(-25, 25, 2), rng.uniform(0, size)) % size
         turn, both = rng.uniform(0, 2 * np.pi), rng.uniform(-200, 200, 2)
         apart = rng.uniform(22, 60) * np.array([np.cos(turn), np.sin(turn)])
@@ -269,7 +269,7 @@ def test_beyond_a_seam_bodies_meet_as_on_an_open_bench(response, falls):
         ]
         assert seen[0] == pytest.approx(seen[1], abs=1e-9)
         met += seen[1].size > 0
-    assert met > 300
+    assert met > 0.88 * seeds(340)
 
 
 @pytest.mark.parametrize("heading", [0.0, 180.0, 57.0])

@@ -63,6 +63,7 @@ from tinrocket.scenario.craft import Start as Start
 from tinrocket.scenario.csv_file import read_frame_times as read_frame_times
 from tinrocket.scenario.csv_file import read_tape as read_tape
 from tinrocket.scenario.csv_file import write_tape as write_tape
+from tinrocket.scenario.hands import with_tape as with_tape
 from tinrocket.scenario.mask_file import read_mask as read_mask
 from tinrocket.scenario.obstacle import Obstacle as Obstacle
 from tinrocket.scenario.rules import *
