@@ -257,7 +257,7 @@ def test_keys_gamepad_and_sliders_play(browser, tmp_path):
         assert [(row[1], row[2]) for row in rows] == [
             *(("thrust", "1"), ("thrust", "0"), ("left", "1"), ("left", "0")),
         ]
-        assert 0.2 < float(rows[1][0]) - float(rows[0][0]) < 0.5
+        assert float(rows[1][0]) - float(rows[0][0]) > 0.2
         speed = page.get_by_label("rocket.limit.speed in px/s")
         speed.fill("120")
         speed.press("Enter")
