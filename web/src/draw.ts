@@ -15,6 +15,9 @@ const EDGES: Record<string, { dash: number[]; width: number }> = {
   bounce: { dash: [1.5, 1.5], width: 4 },
   open: { dash: [1, 4], width: 1.2 },
 };
+/** Points of a trail that are closer than this are left out [pixels of the page]. */
+const APART = 3;
+/** Seconds of motion that an arrow of velocity is long. */
 const VELOCITY = 0.2;
 
 /** A canvas on which one scene is drawn. */
@@ -32,7 +35,7 @@ export class Stage {
     this.canvas = document.createElement("canvas");
     this.canvas.setAttribute("role", "img");
     this.canvas.setAttribute("aria-label", label);
-    this.context = this.canvas.getContext("2d")!;
+    this.context = this.canvas.getContext("2d", { alpha: false })!;
   }
 
   /** Gives the canvas the proportions of what it shows. */
@@ -165,15 +168,20 @@ export class Stage {
     context.globalAlpha = broad ? 0.45 : 0.75;
     context.lineWidth = broad ? 5 : 1.5;
     const [width, height] = this.extent;
+    context.lineJoin = "bevel";
     context.beginPath();
     let open = false;
+    let [lastA, lastB] = [0, 0];
     for (let n = 0; n < xs.length; n++) {
       const leaps = n > 0 && (Math.abs(xs[n] - xs[n - 1]) > width / 2 || Math.abs(ys[n] - ys[n - 1]) > height / 2);
       if (Number.isNaN(xs[n])) { open = false; continue; }
       const [a, b] = this.place(xs[n], ys[n]);
+      const near = Math.abs(a - lastA) + Math.abs(b - lastB) < APART && n < xs.length - 1;
+      if (open && !leaps && near) continue; // closer than anyone can see
       if (!open || leaps) context.moveTo(a, b);
       else context.lineTo(a, b);
       open = true;
+      [lastA, lastB] = [a, b];
     }
     context.stroke();
     context.globalAlpha = 1;
@@ -257,9 +265,6 @@ export class Stage {
   caption(text: string, colour: string, row = 0): void {
     this.context.font = "600 13px system-ui, sans-serif";
     this.context.textBaseline = "top";
-    this.context.lineWidth = 3;
-    this.context.strokeStyle = this.colour("--paper");
-    this.context.strokeText(text, this.left + 8, this.top + 8 + 18 * row);
     this.context.fillStyle = colour;
     this.context.fillText(text, this.left + 8, this.top + 8 + 18 * row);
   }

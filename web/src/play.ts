@@ -14,8 +14,12 @@ import { Tape } from "./tape";
 const SPEEDS = [1, 0.5, 0.25, 0.1, 0.05];
 const SPEED_NAMES = ["full speed", "1/2", "1/4", "1/10", "1/20"];
 const HITCH = 0.25;
+/** How far back paths are drawn [s]. */
+const TRAIL = 2;
 /** Wall time after which a late picture counts as a pause [s]. */
 const LONGEST_WAIT = 0.25;
+/** Wall time between two readings: no eye follows faster [ms]. */
+const READ_EVERY = 150;
 /** Craft beyond which only the first ones are listed. */
 const LISTED = 3;
 
@@ -124,12 +128,12 @@ export class Play {
     this.hands.pointers.set(name, [x, y]);
   }
 
-  /** Flies on to a moment [s]. */
-  flyTo(t: number): void {
+  /** Flies on to a moment [s]; returns whether any game has a new picture. */
+  flyTo(t: number): boolean {
     this.t = Math.max(t, this.t);
     this.point();
-    for (const game of this.games) game.advance(this.t);
     this.fresh = false;
+    return this.games.map((game) => game.advance(this.t)).includes(true);
   }
 
   toggle(): void {
@@ -152,8 +156,7 @@ export class Play {
     const passed = Math.min(Math.max(now - this.last, 0) / 1000, LONGEST_WAIT) * SPEEDS[this.speed];
     this.hands.poll(now, passed);
     this.last = now;
-    this.flyTo(this.t + passed);
-    this.draw();
+    if (this.flyTo(this.t + passed)) this.draw();
     const failed = this.games.find((game) => game.core.failed);
     if (failed) {
       this.said.textContent = `At ${shown(failed.rate)} fps ${failed.core.failed}.`;
@@ -234,8 +237,8 @@ export class Play {
       const crowd = states.length > 24;
       if (this.what.trails && !crowd) {
         const many = game.trail[0].places.length / 2;
+        const points = game.trail.filter((one) => one.t >= this.t - TRAIL);
         for (let craft = 0; craft < many; craft++) {
-          const points = game.trail.slice(-300);
           this.stage.trail(points.map((one) => one.places[2 * craft]), points.map((one) => one.places[2 * craft + 1]), [], this.colour(n), false);
         }
       }
@@ -245,8 +248,14 @@ export class Play {
       });
       this.stage.caption(`${shown(game.rate)} fps`, this.colour(n), n);
     });
-    this.read();
+    const now = performance.now();
+    if (!this.running || now - this.readAt > READ_EVERY) {
+      this.readAt = now;
+      this.read();
+    }
   }
+
+  private readAt = 0;
 
   /** Returns the low corner of the view, which is the last of all craft. */
   private viewCorner(): [number, number] | null {
