@@ -98,6 +98,7 @@ from tinrocket.show.manoeuvres import plot_manoeuvres as plot_manoeuvres
 from tinrocket.show.paths import plot_path as plot_path
 from tinrocket.show.paths import plot_paths as plot_paths
 from tinrocket.show.series import plot_series as plot_series
+from tinrocket.show.solution import plot_solution as plot_solution
 from tinrocket.show.theme import save_figure as save_figure
 from tinrocket.show.timeline import plot_timeline as plot_timeline
 from tinrocket.show.variants import plot_variants as plot_variants
@@ -108,7 +109,10 @@ from tinrocket.trajectory.file import write_trajectory as write_trajectory
 from tinrocket.trajectory.simulate import simulate as simulate
 from tinrocket.trajectory.trace import trace as trace
 from tinrocket.trajectory.trajectory import Trajectory as Trajectory
+from tinrocket.tuning.solution import Solution as Solution
+from tinrocket.tuning.solve import solve as solve
 from tinrocket.tuning.sweep import sweep as sweep
+from tinrocket.tuning.wants import Want as Want
 from tinrocket.why.applying import apply_cure as apply_cure
 from tinrocket.why.cures import Cures as Cures
 from tinrocket.why.cures import find_cures as find_cures

@@ -22,6 +22,7 @@ from tinrocket.cli.play import play
 from tinrocket.cli.report import report
 from tinrocket.cli.run import run
 from tinrocket.cli.schema import schema
+from tinrocket.cli.solve import solve
 from tinrocket.cli.terminal import flushed, make_printable, open_closed
 from tinrocket.cli.trace import trace
 from tinrocket.cli.watch import watch
@@ -39,7 +40,22 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (demo, run, compare, why, feel, report, play, pin, check, watch, trace, new, schema):
+for command in (
+    demo,
+    run,
+    compare,
+    why,
+    feel,
+    solve,
+    report,
+    play,
+    pin,
+    check,
+    watch,
+    trace,
+    new,
+    schema,
+):
     app.command()(command)
 
 

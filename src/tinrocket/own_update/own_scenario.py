@@ -56,6 +56,17 @@ class OwnScenario(Scenario):
         }
         return _without_code, (kept,)
 
+    def constant(self, name: str) -> float:
+        """Return a global number of its file.
+
+        Raises
+        ------
+        UnknownNameError
+            If the file has no global number of that name.
+        """
+        self._check_constant(name)
+        return float(self.own.loaded.space[name])
+
     def with_constant(self, name: str, value: object) -> "OwnScenario":
         """Return it with a global number of its file replaced.
 
@@ -64,13 +75,16 @@ class OwnScenario(Scenario):
         UnknownNameError
             If the file has no global number of that name.
         """
+        self._check_constant(name)
+        return self.replaced(own=self.own.with_constant(name, value))
+
+    def _check_constant(self, name: str) -> None:
         space = self.own.loaded.space
         known = [key for key, one in space.items() if is_number(one) and not key.startswith("_")]
         if name not in known:
             raise UnknownNameError(
                 f"{self.own.path.name} has no global number '{name}'{nearest(name, known)}"
             )
-        return self.replaced(own=self.own.with_constant(name, value))
 
     def without(self, *numbers: int) -> "OwnScenario":
         """Return it with findings mended, by their numbers."""

@@ -89,6 +89,10 @@ class Scenario(Model):
         """The function that flies it, if its motion is the user's code; None for rules."""
         return None
 
+    def constant(self, _name: str) -> float | None:
+        """Return a global number of the user's code; None if it has rules."""
+        return None
+
     def with_constant(self, name: str, value: object) -> "Scenario | None":
         """Return it with a global number of the user's code replaced; None if it has rules."""
         return None

@@ -174,6 +174,26 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
     return None
 
 
+def value_at(scenario: Scenario, path: str) -> Any:
+    """Return what is at a path, as it is typed.
+
+    Raises
+    ------
+    UnknownNameError
+        If it leads nowhere.
+    """
+    constant = scenario.constant(path)
+    if constant is not None:
+        return constant
+    place = number_path(scenario, path)
+    if place is None:
+        return _found(scenario, path)
+    if place.key.startswith(OWN_NUMBERS):
+        own: Any = getattr(place.owner(scenario), "own_numbers", {})
+        return own[place.key.removeprefix(OWN_NUMBERS)]
+    return getattr(place.owner(scenario), place.key)
+
+
 def _found(scenario: Scenario, path: str) -> Value:
     """Return the value at a path that is no number of a craft."""
     _model, table, key = _reach(scenario, scenario.model_dump(), path)

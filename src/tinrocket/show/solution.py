@@ -1,0 +1,93 @@
+"""What a search for numbers changed: each manoeuvre before and after, with the wanted levels."""
+
+import math
+
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
+from tinrocket.errors import OptionError, expect
+from tinrocket.feel_metrics.course import Course
+from tinrocket.feel_metrics.metric import Curve, Manoeuvre
+from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.show import theme
+from tinrocket.tuning.solution import Solution
+
+AFTER = "#8a226a"
+WANTED = "#2f7d4f"
+
+
+def plot_solution(solution: Solution) -> Figure:
+    """Draw the manoeuvres that the wants are about, as the scenario was and as it is solved.
+
+    Parameters
+    ----------
+    solution
+        What `solve` found.
+
+    Raises
+    ------
+    OptionError
+        If none of the manoeuvres can be drawn.
+    """
+    expect(solution, Solution, "plot_solution()", "make one with solve(scenario, wants, free)")
+    found = [
+        (craft, one, before, after)
+        for craft, one in solution.manoeuvres
+        if (before := _curve(solution.before, craft, one)) is not None
+        and (after := _curve(solution.scenario, craft, one)) is not None
+    ]
+    if not found:
+        raise OptionError("no manoeuvre that the wants are about has a curve to draw")
+    figure = theme.new_figure()
+    laid = theme.panels(figure, len(found), 1.5)
+    for ax, (craft, one, before, after) in zip(laid.axes, found, strict=True):
+        for curve, style in (
+            (before, {"color": theme.REFERENCE, "linewidth": 7.0}),
+            (after, {"color": AFTER, "linewidth": 1.8}),
+        ):
+            ax.plot(curve.x, curve.y, **style)  # type: ignore[arg-type]
+        if after.path:
+            ax.set_aspect("equal", adjustable="datalim")
+        _levels(ax, solution, one, after)
+        title = "\n".join(_told(solution, craft, one))
+        theme.dress(ax, title, after.xlabel, after.ylabel, laid.columns)
+    handles = [
+        theme.reference_handle("as the scenario was"),
+        theme.mark_handle("", "with the numbers found", linestyle="-", color=AFTER, linewidth=1.8),
+        theme.mark_handle("", "a wanted speed", linestyle="--", color=WANTED, linewidth=1.4),
+    ]
+    numbers = ", ".join(f"{path} = {value:.6g}" for path, value in solution.rounded.items())
+    title = f"{solution.before.title or 'Solved'}: {numbers}"
+    theme.finish(figure, title, handles, laid.spare, wspace=0.22, hspace=0.4)
+    return figure
+
+
+def _curve(scenario: Scenario, craft: str, one: Manoeuvre) -> Curve | None:
+    if one.curve is None:
+        return None
+    which = next(each for each in scenario.craft if each.name == craft)
+    return one.curve(Course(scenario, which, Clock(rate=scenario.tuned_at)))
+
+
+def _levels(ax: Axes, solution: Solution, one: Manoeuvre, curve: Curve) -> None:
+    """Draw wanted speeds as lines, where the curve is a speed."""
+    if "px/s" not in curve.ylabel:
+        return
+    for reached in solution.reached:
+        want = reached.want
+        if want.manoeuvre is one and want.metric.unit == "px/s" and not want.same:
+            for level in {want.low, want.high}:
+                if math.isfinite(level):
+                    ax.axhline(level, color=WANTED, linestyle="--", linewidth=1.4)
+
+
+def _told(solution: Solution, craft: str, one: Manoeuvre) -> list[str]:
+    """Return what is wanted of a manoeuvre and what is reached, a line each."""
+    return [
+        f"{reached.want.text}: "
+        + (reached.rounded.note or f"{reached.rounded.value:.4g}")
+        + f" at {reached.rate:g} fps"
+        for reached in solution.reached
+        if reached.want.craft == craft and reached.want.manoeuvre is one
+    ]

@@ -1,0 +1,31 @@
+"""Wants beside what is reached, as a table in a terminal."""
+
+from rich.table import Table
+from rich.text import Text
+
+from tinrocket.feel_metrics.answers import Answer
+from tinrocket.show.feel_table import figures
+from tinrocket.tuning.solution import Solution
+
+
+def solution_table(solution: Solution) -> Table:
+    """Return a row for each want and rate: before, reached, with rounded numbers, and the miss."""
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    rates = {one.rate for one in solution.reached}
+    table.add_column("want", overflow="fold")
+    if len(rates) > 1:
+        table.add_column("fps", justify="right")
+    for name in ("before", "reached", "rounded", "miss"):
+        table.add_column(name, justify="right")
+    for one in solution.reached:
+        told = [Text(one.want.text)]
+        if len(rates) > 1:
+            told.append(Text(f"{one.rate:g}"))
+        miss = "met" if abs(one.miss) <= 1e-3 else f"{100.0 * one.miss:+.2g} %"
+        told += [Text(_shown(answer)) for answer in (one.before, one.exact, one.rounded)]
+        table.add_row(*told, Text(miss if not one.exact.note else one.exact.note))
+    return table
+
+
+def _shown(answer: Answer) -> str:
+    return answer.note or figures(answer.value)

@@ -1,0 +1,176 @@
+"""What a search for numbers found, and what it says about the wants."""
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from tinrocket.feel_metrics.answers import Answer
+from tinrocket.feel_metrics.metric import Manoeuvre
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_output
+from tinrocket.tuning.free_numbers import FreeNumber
+from tinrocket.tuning.wants import Want
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True)
+class Reached:
+    """What came of a want at a frame rate.
+
+    Attributes
+    ----------
+    want, rate
+        Which it is.
+    before, exact, rounded
+        The metric as the scenario is written, with the numbers found, and with these rounded.
+    miss
+        By how much it is missed, as a share of what is wanted; 0 if it is met.
+    """
+
+    want: Want
+    rate: float
+    before: Answer
+    exact: Answer
+    rounded: Answer
+    miss: float
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Solution:
+    """Numbers for the feel that is wanted.
+
+    Attributes
+    ----------
+    scenario
+        With the rounded numbers.
+    free
+        The numbers that were free.
+    numbers, rounded
+        What was found, by path: exactly, and as a person would type it.
+    reached
+        What came of each want, at each of its rates.
+    met
+        Whether all wants are met, to 0.1 %.
+    conflicts
+        Wants without which all others are met.
+    undetermined
+        Directions along which nothing that is wanted changes: by how much of its range each
+        number goes along.
+    others
+        Other numbers that meet all wants.
+    flights
+        How many manoeuvres were flown.
+    before
+        The scenario as it was.
+    manoeuvres
+        The craft and manoeuvres that the wants are about.
+    """
+
+    scenario: Scenario
+    free: tuple[FreeNumber, ...]
+    numbers: dict[str, float]
+    rounded: dict[str, float]
+    reached: tuple[Reached, ...]
+    met: bool
+    conflicts: tuple[str, ...]
+    undetermined: tuple[dict[str, float], ...]
+    others: tuple[dict[str, float], ...]
+    flights: int
+    before: Scenario = field(repr=False)
+    manoeuvres: tuple[tuple[str, Manoeuvre], ...] = field(default=(), repr=False)
+
+    @property
+    def table(self) -> "pd.DataFrame":
+        """A row for each want and rate: want, fps, before, reached, rounded, miss_percent."""
+        import pandas as pd
+
+        return pd.DataFrame(
+            [
+                {
+                    "want": one.want.text,
+                    "fps": one.rate,
+                    "before": one.before.value,
+                    "reached": one.exact.value,
+                    "rounded": one.rounded.value,
+                    "miss_percent": 100.0 * one.miss,
+                }
+                for one in self.reached
+            ]
+        )
+
+    def __repr__(self) -> str:
+        """Return the verdict and the rounded numbers."""
+        return f"<Solution: {self.verdict}>"
+
+    def __str__(self) -> str:
+        """Return the verdict, the numbers, and what is to be said of them."""
+        return safe_output("\n".join([self.verdict, *self.number_lines, *self.notes]))
+
+    @property
+    def verdict(self) -> str:
+        """How many wants are met, in a sentence."""
+        missed = {one.want.text for one in self.reached if not abs(one.miss) <= 1e-3}
+        every = {one.want.text for one in self.reached}
+        count = f"{len(every) - len(missed)} of {len(every)}"
+        return f"{count} want{'' if len(every) == 1 else 's'} met, with {self.flights} flights."
+
+    @property
+    def number_lines(self) -> list[str]:
+        """The rounded numbers, and what they were."""
+        width = max(len(one.path) for one in self.free)
+        return [
+            f"  {one.path:<{width}} = {self.rounded[one.path]:.7g}  (was {one.now:.7g})"
+            for one in self.free
+        ]
+
+    @property
+    def notes(self) -> list[str]:
+        """What is to be said beside the numbers, in sentences."""
+        return [
+            *self._bounds(),
+            *self._conflict_lines(),
+            *map(_undetermined_line, self.undetermined),
+            *self._other_lines(),
+        ]
+
+    def _bounds(self) -> list[str]:
+        """Return which numbers lie at an end of their range."""
+        lines = []
+        for one in self.free:
+            share = one.share(self.numbers[one.path])
+            if not self.met and (share < 1e-3 or share > 1.0 - 1e-3):
+                end = "low" if share < 0.5 else "high"
+                lines.append(f"{one.path} is at the {end} end of its range; a wider one may help.")
+        return lines
+
+    def _conflict_lines(self) -> list[str]:
+        if self.conflicts:
+            lines = [f"Without '{text}' all others are met." for text in self.conflicts]
+            return [*lines, "These wants conflict: the numbers are the best compromise."]
+        if self.met:
+            return []
+        missed = [
+            f"'{one.want.text}' at {one.rate:g} fps: {one.exact.note or f'{100 * one.miss:+.2g} %'}"
+            for one in self.reached
+            if not abs(one.miss) <= 1e-3
+        ]
+        return [f"Not met, whatever the free numbers: {'; '.join(missed)}."]
+
+    def _other_lines(self) -> list[str]:
+        return [
+            "Another solution: "
+            + ", ".join(f"{path} = {value:.4g}" for path, value in numbers.items())
+            + "."
+            for numbers in self.others
+        ]
+
+
+def _undetermined_line(direction: dict[str, float]) -> str:
+    """Return in words what a direction says that changes nothing that is wanted."""
+    if len(direction) == 1:
+        (path,) = direction
+        return f"{path} does not matter for these wants."
+    first = next(iter(direction.values()))
+    parts = [f"{path} {'up' if part * first > 0 else 'down'}" for path, part in direction.items()]
+    return f"Only together do these matter: {' with '.join(parts)} changes nothing that is wanted."

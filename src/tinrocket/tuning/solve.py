@@ -1,0 +1,356 @@
+"""Numbers for the feel that is wanted: bounded least squares from several starts.
+
+Each want is a residual: by how much its metric misses it, as a share of what is wanted, times the
+square root of its weight.  Places spread evenly over all ranges (Sobol') and the scenario as it
+is are tried first; from the best of them a trust-region least-squares search goes on (Branch,
+Coleman and Li 1999, as SciPy has it), and a differential evolution where that leaves a miss.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from functools import partial
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.errors import MissingExtraError, OptionError, expect
+from tinrocket.flight.record import Progress
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.tuning.free_numbers import FreeNumber, free_numbers
+from tinrocket.tuning.responses import Asked, Responses
+from tinrocket.tuning.solution import Reached, Solution
+from tinrocket.tuning.wants import Want, parse_want
+
+Floats = NDArray[np.float64]
+
+MET = 1e-3
+"""A want that is missed by no more than this share is met."""
+NO_NUMBER = 3.0
+"""Residual of a metric without a number, such as a top speed without limit."""
+NEAR = 0.02
+"""Solutions whose numbers all lie within this share of the ranges are the same one."""
+FLAT = 1e-3
+"""A direction along which residuals change by less than this share of the most is undetermined."""
+ROUNDING = 2e-3
+"""By how much more the wants may be missed with rounded numbers."""
+EVOLVED = 12
+"""Members of each generation of the evolution, for each free number."""
+
+
+def solve(
+    scenario: Scenario,
+    wants: Sequence[str | Want],
+    free: Sequence[str] | Mapping[str, tuple[float, float] | None],
+    *,
+    rates: Sequence[float] = (),
+    starts: int = 6,
+    seed: int = 0,
+    progress: Progress | None = None,
+) -> Solution:
+    """Find numbers with which the feel metrics are what is wanted.
+
+    Parameters
+    ----------
+    scenario
+        The scenario.
+    wants
+        What metrics should be, such as ``"rocket top speed = 420 px/s"``, ``"rise time <= 0.5 s"``,
+        ``"apex between 40 and 50 px"``, ``"top speed same at 30, 144 fps"``.
+    free
+        Paths of the numbers that may change, with their ranges.
+    rates
+        Frame rates [1/s] at which wants hold that name none (default: the tuned one).
+    starts
+        How many of the best places of the first look the search goes on from.
+    seed
+        Of the places that are tried.
+    progress
+        Called with how many places were tried, and about how many there will be.
+
+    Returns
+    -------
+    Solution
+        The numbers, rounded as a person would type them too; what is reached, which wants
+        conflict, which numbers are undetermined, and other solutions that are as good.
+
+    Raises
+    ------
+    OptionError
+        If there is nothing to want or to change, or a want is not written as one.
+    UnknownNameError, ScenarioError
+        If a path, craft or metric does not exist, or a range does not fit.
+    MissingExtraError
+        If SciPy is not installed.
+    """
+    expect(scenario, Scenario, "solve()", "read one with read_scenario('file.toml')")
+    if isinstance(wants, str) or not wants:
+        raise OptionError("say what is wanted, in a list such as ['top speed = 420 px/s']")
+    if not 1 <= starts <= 100:
+        raise OptionError(f"a search has 1 to 100 starts, not {starts}")
+    parsed = [parse_want(one, scenario) if isinstance(one, str) else one for one in wants]
+    search = _Search(scenario, parsed, free_numbers(scenario, free), rates, progress)
+    return search.solution(starts, seed)
+
+
+class _Search:
+    """One search: its residuals and everything that is asked of them."""
+
+    def __init__(
+        self,
+        scenario: Scenario,
+        wants: Sequence[Want],
+        free: Sequence[FreeNumber],
+        rates: Sequence[float],
+        progress: Progress | None,
+    ) -> None:
+        self.wants, self.free, self.progress = wants, free, progress
+        tuned = scenario.tuned_at
+        self.terms: list[tuple[Want, int, int]] = []
+        asked: dict[Asked, int] = {}
+        for want in wants:
+            at_rates = want.rates or tuple(rates) or (tuned,)
+            for rate in at_rates:
+                here, there = (
+                    asked.setdefault(
+                        Asked(want.craft, want.manoeuvre, want.metric.name, one), len(asked)
+                    )
+                    for one in (rate, tuned)
+                )
+                if not (want.same and rate == tuned):
+                    self.terms.append((want, here, there))
+        if not self.terms:
+            raise OptionError("'same' compares rates with the tuned one: name others, 'at 30 fps'")
+        self.responses = Responses(scenario, free, tuple(asked))
+        now = self.responses.answers({one.path: one.now for one in free})
+        for want, here, _there in self.terms:
+            if now[here].note == "not this craft":
+                raise OptionError(f"'{want.text}': {want.craft} has no {want.metric.name}")
+        self.scales = [
+            max(want.size, abs(_or_zero(now[here].value)) if not want.size else 0.0) or 1.0
+            for want, here, _there in self.terms
+        ]
+        self.tried = 0
+
+    def misses(self, values: Floats) -> Floats:
+        """Return by how much each term is missed, as a share, NaN without a number."""
+        return np.array(
+            [
+                want.miss(values[here], values[there], scale)
+                for (want, here, there), scale in zip(self.terms, self.scales, strict=True)
+            ]
+        )
+
+    def residuals(self, shares: Floats, left_out: Want | None = None) -> Floats:
+        """Return the weighted misses at shares of the ranges."""
+        self.tried += 1
+        if self.progress is not None:
+            self.progress(self.tried, max(self.tried, 200))
+        misses = self.misses(self.responses.values(shares))
+        misses[np.isnan(misses)] = NO_NUMBER
+        weights = [0.0 if want is left_out else want.weight for want, _h, _t in self.terms]
+        found: Floats = np.clip(misses, -NO_NUMBER, NO_NUMBER) * np.sqrt(weights)
+        return found
+
+    def cost(self, shares: Floats) -> float:
+        """Return the sum of squares."""
+        return float(np.square(self.residuals(shares)).sum())
+
+    def descended(self, start: Floats, left_out: Want | None = None) -> Floats:
+        """Return where a least-squares search from a start ends."""
+        optimize = _scipy().optimize
+        end = optimize.least_squares(
+            partial(self.residuals, left_out=left_out),
+            np.clip(start, 1e-6, 1.0 - 1e-6),
+            bounds=(0.0, 1.0),
+            diff_step=1e-5,
+            xtol=1e-10,
+            ftol=1e-12,
+            gtol=1e-12,
+            max_nfev=60,
+        )
+        found: Floats = end.x
+        return found
+
+    def solution(self, starts: int, seed: int) -> Solution:
+        """Search, and tell all about what was found."""
+        ends = self._ends(starts, seed)
+        best = self._near_to_now(ends[0])
+        numbers = self.responses.numbers(best)
+        rounded = self._rounded(best, numbers)
+        met = self._worst(numbers) <= MET
+        others = [
+            self.responses.numbers(end)
+            for end in ends[1:]
+            if self._worst(self.responses.numbers(end)) <= MET
+        ]
+        flat = self._undetermined(best) if met else []
+        return Solution(
+            scenario=self.responses.variant(rounded),
+            free=tuple(self.free),
+            numbers=numbers,
+            rounded=rounded,
+            reached=self._reached(numbers, rounded),
+            met=met,
+            conflicts=() if met else tuple(self._conflicts(best)),
+            undetermined=tuple(flat),
+            others=tuple(others) if not flat else (),  # a whole line of them is no other solution
+            flights=self.responses.flights,
+            before=self.responses.scenario,
+            manoeuvres=tuple(dict.fromkeys((one.craft, one.manoeuvre) for one in self.wants)),
+        )
+
+    def _ends(self, starts: int, seed: int) -> list[Floats]:
+        """Return where searches end, the best first, each once."""
+        qmc = _scipy().stats.qmc
+        now = np.array([one.share(one.now) for one in self.free])
+        count = 2 ** math.ceil(math.log2(8 * max(len(self.free), 2)))
+        places = qmc.Sobol(len(self.free), rng=seed).random(count)
+        first = sorted([now, *places], key=self.cost)[:starts]
+        ends: list[Floats] = []
+        met = 0
+        for start in first:
+            if met > 1:  # one more shows whether there are others
+                break
+            end = self.descended(start)
+            met += self._worst(self.responses.numbers(end)) <= MET
+            if all(np.abs(end - other).max() > NEAR for other in ends):
+                ends.append(end)
+        ends.sort(key=self.cost)
+        if self._worst(self.responses.numbers(ends[0])) > MET:
+            ends.insert(0, self.descended(self._evolved(seed)))
+            ends.sort(key=self.cost)
+        return ends
+
+    def _near_to_now(self, best: Floats) -> Floats:
+        """Return a solution in which every number that may stay as it is stays."""
+        if self._worst(self.responses.numbers(best)) > MET:
+            return best
+        kept = best
+        for n, one in enumerate(self.free):
+            tried = kept.copy()
+            tried[n] = one.share(one.now)
+            if self._worst(self.responses.numbers(tried)) <= MET:
+                kept = tried
+        return kept
+
+    def _evolved(self, seed: int) -> Floats:
+        """Return the best place of a differential evolution, which follows no slope."""
+        optimize = _scipy().optimize
+        found: Floats = optimize.differential_evolution(
+            self.cost,
+            [(0.0, 1.0)] * len(self.free),
+            popsize=EVOLVED,
+            maxiter=12,
+            tol=1e-8,
+            rng=seed,
+            polish=False,
+        ).x
+        return found
+
+    def _worst(self, numbers: dict[str, float]) -> float:
+        """Return the largest miss with some numbers, infinite where there is no number."""
+        misses = np.abs(self.misses(np.array([a.value for a in self.responses.answers(numbers)])))
+        return math.inf if np.isnan(misses).any() else float(misses.max())
+
+    def _rounded(self, best: Floats, numbers: dict[str, float]) -> dict[str, float]:
+        """Return the numbers with as few digits as the wants allow, all alike."""
+        allowed = max(self._worst(numbers), MET) + ROUNDING
+        typed = numbers
+        for digits in range(2, 8):
+            typed = {one.path: one.rounded(numbers[one.path], digits) for one in self.free}
+            if self._worst(typed) <= allowed:
+                return typed
+        return typed
+
+    def _reached(self, numbers: dict[str, float], rounded: dict[str, float]) -> tuple[Reached, ...]:
+        exact, typed = self.responses.answers(numbers), self.responses.answers(rounded)
+        before = self.responses.answers({one.path: one.now for one in self.free})
+        shares = self.misses(np.array([one.value for one in exact]))
+        return tuple(
+            Reached(
+                want=want,
+                rate=self.responses.asked[here].rate,
+                before=before[here],
+                exact=exact[here],
+                rounded=typed[here],
+                miss=float(share),
+            )
+            for (want, here, _there), share in zip(self.terms, shares, strict=True)
+        )
+
+    def _conflicts(self, best: Floats) -> list[str]:
+        """Return the wants each of which stands in the way of all others."""
+        if len(self.wants) < 2:
+            return []
+        found = []
+        for want in self.wants:
+            end = self.descended(best, left_out=want)
+            numbers = self.responses.numbers(end)
+            misses = self.misses(np.array([a.value for a in self.responses.answers(numbers)]))
+            rest = [
+                abs(miss)
+                for (one, _h, _t), miss in zip(self.terms, misses, strict=True)
+                if one is not want
+            ]
+            if not np.isnan(rest).any() and max(rest) <= MET:
+                found.append(want.text)
+        return found
+
+    def _undetermined(self, best: Floats) -> list[dict[str, float]]:
+        """Return directions along which nothing that is wanted changes.
+
+        For each, how far every number goes along it, as a share of its range; the null space of
+        the residuals' slopes, by their singular values.
+        """
+        inside = np.clip(best, 1e-3, 1.0 - 1e-3)
+        slopes = np.empty((len(self.terms), len(self.free)))
+        for n in range(len(self.free)):
+            ends = []
+            for sign in (1.0, -1.0):
+                moved = inside.copy()
+                moved[n] += sign * 1e-4
+                values = self.responses.values(moved)
+                ends.append(_levels(self.terms, values, self.scales))
+            slopes[:, n] = (ends[0] - ends[1]) / 2e-4
+        slopes[np.isnan(slopes)] = 0.0
+        _left, sizes, right = np.linalg.svd(slopes, full_matrices=True)
+        sizes = np.concatenate([sizes, np.zeros(len(self.free) - len(sizes))])
+        most = max(float(sizes.max()), 1e-12)
+        return [
+            {
+                one.path: float(part)
+                for one, part in zip(self.free, right[n], strict=True)
+                if abs(part) > 0.05
+            }
+            for n in range(len(self.free))
+            if sizes[n] < FLAT * most
+        ]
+
+
+def _levels(
+    terms: Sequence[tuple[Want, int, int]], values: Floats, scales: Sequence[float]
+) -> Floats:
+    """Return the metrics themselves, so that a bound that is kept has a slope too."""
+    return np.array(
+        [
+            (values[here] - (values[there] if want.same else 0.0)) / scale
+            for (want, here, there), scale in zip(terms, scales, strict=True)
+        ]
+    )
+
+
+def _or_zero(value: float) -> float:
+    return 0.0 if math.isnan(value) else value
+
+
+def _scipy() -> Any:
+    """Return SciPy with what a search needs, loaded when it is first used."""
+    try:
+        import scipy.optimize
+        import scipy.stats
+    except ImportError:
+        raise MissingExtraError(
+            "solving needs SciPy; install it with: pip install 'tinrocket[tune]'"
+        ) from None
+    return scipy
