@@ -50,7 +50,7 @@ def plot_solution(solution: Solution) -> Figure:
         if after.path:
             ax.set_aspect("equal", adjustable="datalim")
         _levels(ax, solution, one, after)
-        title = "\n".join(_told(solution, craft, one))
+        title = "; ".join(_told(solution, craft, one))
         theme.dress(ax, title, after.xlabel, after.ylabel, laid.columns)
     handles = [
         theme.reference_handle("as the scenario was"),
@@ -85,9 +85,8 @@ def _levels(ax: Axes, solution: Solution, one: Manoeuvre, curve: Curve) -> None:
 def _told(solution: Solution, craft: str, one: Manoeuvre) -> list[str]:
     """Return what is wanted of a manoeuvre and what is reached, a line each."""
     return [
-        f"{reached.want.text}: "
-        + (reached.rounded.note or f"{reached.rounded.value:.4g}")
-        + f" at {reached.rate:g} fps"
+        f"{reached.want.text} "
+        f"({reached.rounded.note or format(reached.rounded.value, '.4g')} at {reached.rate:g} fps)"
         for reached in solution.reached
         if reached.want.craft == craft and reached.want.manoeuvre is one
     ]

@@ -45,7 +45,9 @@ class FreeNumber:
     scale: Scale
 
     def value(self, share: float) -> float:
-        """Return the number at a share of its range, from 0 to 1."""
+        """Return the number at a share of its range, from 0 to 1; what it is stays so exactly."""
+        if share == self.share(self.now):
+            return self.now
         low, high = self._to(self.low), self._to(self.high)
         found = self._from(low + (high - low) * min(max(share, 0.0), 1.0))
         return min(max(found, self.low), self.high)

@@ -34,7 +34,7 @@ FLAT = 1e-3
 """A direction along which residuals change by less than this share of the most is undetermined."""
 ROUNDING = 2e-3
 """By how much more the wants may be missed with rounded numbers."""
-EVOLVED = 12
+EVOLVED = 8
 """Members of each generation of the evolution, for each free number."""
 
 
@@ -241,7 +241,7 @@ class _Search:
             self.cost,
             [(0.0, 1.0)] * len(self.free),
             popsize=EVOLVED,
-            maxiter=12,
+            maxiter=10,
             tol=1e-8,
             rng=seed,
             polish=False,

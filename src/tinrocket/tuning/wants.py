@@ -59,7 +59,12 @@ class Want:
     text: str
 
     def miss(self, value: float, tuned: float, scale: float) -> float:
-        """Return by how much a value misses it, as a share of `scale`; 0 if it is met."""
+        """Return by how much a value misses it, as a share of `scale`; 0 if it is met.
+
+        NaN where there is no value.
+        """
+        if math.isnan(value):
+            return math.nan
         if self.same:
             return (value - tuned) / scale
         if value < self.low:
@@ -122,8 +127,9 @@ def _rates(text: str | None, whole: str) -> tuple[float, ...]:
 
 def _split(what: str, scenario: Scenario) -> tuple[str, str]:
     """Return the craft and the metric that a want begins with."""
+    known = any(metric.is_answered_by(what) for one in _manoeuvres() for metric in one.metrics)
     for one in sorted(scenario.craft, key=lambda craft: -len(craft.name)):
-        if what.startswith(f"{one.name} "):
+        if not known and what.startswith(f"{one.name} "):
             return one.name, what.removeprefix(f"{one.name} ").strip()
     steered = [one for one in scenario.craft if one.actions] or list(scenario.craft)
     return steered[0].name, what
