@@ -24,8 +24,7 @@ rocket=src/tinrocket/demos/rocket.toml
 tinrocket feel "$rocket" --rates 30,60,75,144,240 --out "$work/feel" > /dev/null
 cp "$work"/feel/{feel,manoeuvres}.png docs/screenshots/
 tinrocket why "$rocket" --out "$work/why" > /dev/null
-cp "$work/why/causes-of-drift.png" docs/screenshots/causes.png
-cp "$work/why/cures.png" docs/screenshots/
+convert "$work/why/causes-of-drift.png" "$work/why/cures.png" -append docs/screenshots/why.png
 
 # terminal OUTPUT COMMANDS: print commands and what they print in a terminal window.
 terminal() {
@@ -57,4 +56,11 @@ terminal docs/screenshots/own.png <<'SHOW'
 printf '$ tinrocket why glide.py:update\n'
 tinrocket why glide.py:update 2> /dev/null
 SHOW
+tinrocket solve "$rocket" --want "rocket top speed = 300 px/s" --want "rise time = 0.8 s" \
+  --free rocket.thrust.accel=100:2000 --free rocket.drag.keep=0.9:0.999 \
+  --plot docs/screenshots/solved.png > /dev/null
+tinrocket explore "$rocket" --over rocket.thrust.accel=100:900 --over rocket.drag.keep=0.95:0.995 \
+  --show "top speed" --show "rise time" --want "top speed between 200 and 300 px/s" \
+  --want "rise time <= 1.2 s" --out "$work/explored" > /dev/null
+cp "$work/explored/explored.png" docs/screenshots/
 python docs/page_shots.py "$work"

@@ -92,6 +92,7 @@ from tinrocket.scenario.user_rules import motion_rule as motion_rule
 from tinrocket.scenario.vary import with_value as with_value
 from tinrocket.scenario.view import View as View
 from tinrocket.show.drifts import plot_drift as plot_drift
+from tinrocket.show.exploration import plot_exploration as plot_exploration
 from tinrocket.show.feel_changes import plot_feel_changes as plot_feel_changes
 from tinrocket.show.feel_numbers import plot_feel as plot_feel
 from tinrocket.show.manoeuvres import plot_manoeuvres as plot_manoeuvres
@@ -109,6 +110,8 @@ from tinrocket.trajectory.file import write_trajectory as write_trajectory
 from tinrocket.trajectory.simulate import simulate as simulate
 from tinrocket.trajectory.trace import trace as trace
 from tinrocket.trajectory.trajectory import Trajectory as Trajectory
+from tinrocket.tuning.exploration import Exploration as Exploration
+from tinrocket.tuning.explore import explore as explore
 from tinrocket.tuning.solution import Solution as Solution
 from tinrocket.tuning.solve import solve as solve
 from tinrocket.tuning.sweep import sweep as sweep

@@ -15,6 +15,7 @@ from tinrocket import __version__
 from tinrocket.cli.check import check
 from tinrocket.cli.compare import compare
 from tinrocket.cli.demo import demo
+from tinrocket.cli.explore import explore
 from tinrocket.cli.feel import feel
 from tinrocket.cli.new import new
 from tinrocket.cli.pin import pin
@@ -40,22 +41,11 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for command in (
-    demo,
-    run,
-    compare,
-    why,
-    feel,
-    solve,
-    report,
-    play,
-    pin,
-    check,
-    watch,
-    trace,
-    new,
-    schema,
-):
+COMMANDS = (
+    *(demo, run, compare, why, feel, solve, explore, report, play),
+    *(pin, check, watch, trace, new, schema),
+)
+for command in COMMANDS:
     app.command()(command)
 
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from tinrocket.errors import FileError, MissingExtraError, TrajectoryError, expect
-from tinrocket.files import as_path, checked_file, replacing_all
+from tinrocket.files import as_path, checked_file, replacing, replacing_all
 from tinrocket.trajectory.columns import EVENT_COLUMNS
 from tinrocket.trajectory.csv_text import fill_csv
 from tinrocket.trajectory.frames import Frames
@@ -52,6 +52,21 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
             for table, target in ((numbered, new_frames), (trajectory.events, new_events)):
                 _with_pyarrow(partial(table.to_parquet, target, index=False))
     return frames, events, note
+
+
+def write_parquet(table: "pd.DataFrame", path: Path) -> Path:
+    """Write a table as Parquet.
+
+    Raises
+    ------
+    MissingExtraError
+        If pyarrow is not installed.
+    FileError
+        If the file cannot be written.
+    """
+    with replacing(path) as temporary:
+        _with_pyarrow(partial(table.to_parquet, temporary, index=False))
+    return path
 
 
 def _numbered(frames: Frames) -> dict[str, np.ndarray]:

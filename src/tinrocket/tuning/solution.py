@@ -113,7 +113,7 @@ class Solution:
         missed = {one.want.text for one in self.reached if not abs(one.miss) <= 1e-3}
         every = {one.want.text for one in self.reached}
         count = f"{len(every) - len(missed)} of {len(every)}"
-        return f"{count} want{'' if len(every) == 1 else 's'} met, with {self.flights} flights."
+        return f"{count} want{'' if len(every) == 1 else 's'} met."
 
     @property
     def number_lines(self) -> list[str]:

@@ -9,16 +9,16 @@ Coleman and Li 1999, as SciPy has it), and a differential evolution where that l
 import math
 from collections.abc import Mapping, Sequence
 from functools import partial
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.errors import MissingExtraError, OptionError, expect
+from tinrocket.errors import OptionError, expect
 from tinrocket.flight.record import Progress
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.tuning.free_numbers import FreeNumber, free_numbers
 from tinrocket.tuning.responses import Asked, Responses
+from tinrocket.tuning.search_tools import scipy
 from tinrocket.tuning.solution import Reached, Solution
 from tinrocket.tuning.wants import Want, parse_want
 
@@ -158,7 +158,7 @@ class _Search:
 
     def descended(self, start: Floats, left_out: Want | None = None) -> Floats:
         """Return where a least-squares search from a start ends."""
-        optimize = _scipy().optimize
+        optimize = scipy().optimize
         end = optimize.least_squares(
             partial(self.residuals, left_out=left_out),
             np.clip(start, 1e-6, 1.0 - 1e-6),
@@ -202,7 +202,7 @@ class _Search:
 
     def _ends(self, starts: int, seed: int) -> list[Floats]:
         """Return where searches end, the best first, each once."""
-        qmc = _scipy().stats.qmc
+        qmc = scipy().stats.qmc
         now = np.array([one.share(one.now) for one in self.free])
         count = 2 ** math.ceil(math.log2(8 * max(len(self.free), 2)))
         places = qmc.Sobol(len(self.free), rng=seed).random(count)
@@ -236,7 +236,7 @@ class _Search:
 
     def _evolved(self, seed: int) -> Floats:
         """Return the best place of a differential evolution, which follows no slope."""
-        optimize = _scipy().optimize
+        optimize = scipy().optimize
         found: Floats = optimize.differential_evolution(
             self.cost,
             [(0.0, 1.0)] * len(self.free),
@@ -342,15 +342,3 @@ def _levels(
 
 def _or_zero(value: float) -> float:
     return 0.0 if math.isnan(value) else value
-
-
-def _scipy() -> Any:
-    """Return SciPy with what a search needs, loaded when it is first used."""
-    try:
-        import scipy.optimize
-        import scipy.stats
-    except ImportError:
-        raise MissingExtraError(
-            "solving needs SciPy; install it with: pip install 'tinrocket[tune]'"
-        ) from None
-    return scipy

@@ -92,7 +92,7 @@ def parse_want(text: str, scenario: Scenario) -> Want:
     if found is None:
         raise OptionError(f"'{text}': {EXAMPLE}")
     parts = found.groupdict()
-    craft, name = _split(parts["what"].strip(), scenario)
+    craft, name = split_craft(parts["what"].strip(), scenario)
     manoeuvre, metric = find_metric(name)
     unit = (parts.get("unit") or "").rstrip(",")
     if unit and unit != metric.unit:
@@ -125,8 +125,11 @@ def _rates(text: str | None, whole: str) -> tuple[float, ...]:
     return rates
 
 
-def _split(what: str, scenario: Scenario) -> tuple[str, str]:
-    """Return the craft and the metric that a want begins with."""
+def split_craft(what: str, scenario: Scenario) -> tuple[str, str]:
+    """Return the craft and the metric of a text such as ``rocket top speed``.
+
+    Without a craft it is of the first that can be steered.
+    """
     known = any(metric.is_answered_by(what) for one in _manoeuvres() for metric in one.metrics)
     for one in sorted(scenario.craft, key=lambda craft: -len(craft.name)):
         if not known and what.startswith(f"{one.name} "):

@@ -1,0 +1,235 @@
+"""Feel metrics over whole ranges of numbers: a curve, a map, or how much each number matters."""
+
+import warnings
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.errors import OptionError, expect
+from tinrocket.flight.record import Progress
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.tuning.exploration import Exploration, Sensitivity
+from tinrocket.tuning.explored_file import Kept
+from tinrocket.tuning.free_numbers import FreeNumber, free_numbers
+from tinrocket.tuning.responses import Asked, Responses
+from tinrocket.tuning.search_tools import scipy
+from tinrocket.tuning.wants import Want, find_metric, parse_want, split_craft
+
+Floats = NDArray[np.float64]
+
+POINTS = {1: 41, 2: 21}
+"""Points along each range, where one or two numbers are looked over."""
+DRAWS = 64
+"""Draws for the share of each number, where there are more."""
+MOST = 200_000
+"""Places of one exploration."""
+RESAMPLED = 400
+OUTSIDE = (0.025, 0.975)
+"""Between these quantiles of what is resampled lies an interval of 95 %."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Plan:
+    """Where to look: shares of the ranges, shape (places, numbers), in the order of the table."""
+
+    places: Floats
+    draws: int
+
+
+def explore(
+    scenario: Scenario,
+    over: Sequence[str] | Mapping[str, tuple[float, float] | None],
+    show: str | Sequence[str],
+    *,
+    points: int | None = None,
+    rate: float | None = None,
+    wants: Sequence[str | Want] = (),
+    seed: int = 0,
+    out: Path | str | None = None,
+    progress: Progress | None = None,
+) -> Exploration:
+    """Measure feel metrics over whole ranges of numbers.
+
+    One number gives curves; two a map; more the share of each number in how much a metric varies
+    (Sobol' indices after Saltelli et al. 2010, with bootstrapped intervals).
+
+    Parameters
+    ----------
+    scenario
+        The scenario.
+    over
+        Paths of the numbers, with their ranges, as `solve` takes free numbers.
+    show
+        Feel metrics, such as ``"top speed"`` or ``"rocket top speed"``.
+    points
+        Points along each range (default: 41 of one number, 21 of each of two), or draws for the
+        shares of more (default: 64; a power of two).
+    rate
+        Frame rate [1/s] (default: the tuned one).
+    wants
+        What metrics should be, as `solve` takes them: where all hold is marked.
+    seed
+        Of the draws.
+    out
+        A folder in which every place is kept as soon as it is measured.  If it holds a part of
+        the same exploration, that is not measured again.
+    progress
+        Called with how many places are measured, and of how many.
+
+    Raises
+    ------
+    OptionError
+        If there is nothing to show or to look over, too many places, or the folder holds another
+        exploration.
+    UnknownNameError, ScenarioError, MissingExtraError
+        As for `solve`.
+    """
+    expect(scenario, Scenario, "explore()", "read one with read_scenario('file.toml')")
+    free = free_numbers(scenario, over)
+    names = [show] if isinstance(show, str) else list(show)
+    if not names:
+        raise OptionError("say what to show, such as 'top speed'")
+    at = scenario.tuned_at if rate is None else float(rate)
+    if not 1.0 <= at <= 2000.0:
+        raise OptionError(f"feel is measured from 1 to 2,000 fps, not at {at:g}")
+    parsed = [parse_want(one, scenario) if isinstance(one, str) else one for one in wants]
+    asked = [_asked(scenario, name, at) for name in names]
+    wanted = [Asked(one.craft, one.manoeuvre, one.metric.name, at) for one in parsed]
+    every = tuple(dict.fromkeys((*asked, *wanted)))
+    responses = Responses(scenario, free, every)
+    now = responses.answers({one.path: one.now for one in free})
+    for one, answer in zip(every, now, strict=True):
+        if answer.note == "not this craft":
+            raise OptionError(f"{one.craft} has no {one.metric}")
+    plan = _plan(free, points, seed)
+    columns = [*(one.path for one in free), *(f"{one.craft} {one.metric}" for one in every)]
+    kept = Kept.open(out, scenario, columns, plan.places) if out is not None else None
+    table = _measured(responses, plan.places, kept, progress)
+    shown = [every.index(one) for one in asked]
+    holds = [
+        all(
+            abs(want.miss(row[len(free) + every.index(which)], 0.0, want.size or 1.0)) <= 1e-3
+            for want, which in zip(parsed, wanted, strict=True)
+        )
+        for row in table
+    ]
+    return Exploration(
+        title=scenario.title,
+        free=free,
+        metrics=tuple(every[n].metric for n in shown),
+        units=tuple(_unit(every[n]) for n in shown),
+        crafts=tuple(every[n].craft for n in shown),
+        rate=at,
+        numbers=table[:, : len(free)],
+        values=table[:, [len(free) + n for n in shown]],
+        now=tuple(now[n].value for n in shown),
+        holds=np.array(holds, dtype=bool),
+        wants=tuple(one.text for one in parsed),
+        sensitivity=_shares(
+            free, table[:, [len(free) + n for n in shown]], plan.draws, names, seed
+        ),
+        flights=responses.flights,
+    )
+
+
+def _asked(scenario: Scenario, text: str, rate: float) -> Asked:
+    craft, name = split_craft(text.strip(), scenario)
+    manoeuvre, _metric = find_metric(name)
+    return Asked(craft, manoeuvre, name, rate)
+
+
+def _unit(one: Asked) -> str:
+    return next(m.unit for m in one.manoeuvre.metrics if m.is_answered_by(one.metric))
+
+
+def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
+    """Return where to look."""
+    count = len(free)
+    if count in POINTS:
+        along = POINTS[count] if points is None else points
+        if not along >= 2 or along**count > MOST:
+            raise OptionError(f"look at 2 or more points, and {MOST:,} places at most; not {along}")
+        grid = np.meshgrid(*[np.linspace(0.0, 1.0, along)] * count, indexing="ij")
+        return _Plan(np.stack([one.ravel() for one in grid], axis=1), 0)
+    draws = DRAWS if points is None else points
+    if draws < 8 or draws & (draws - 1) or draws * (count + 2) > MOST:
+        raise OptionError(f"draws are a power of two from 8 on, such as 64, not {draws}")
+    both = scipy().stats.qmc.Sobol(2 * count, rng=seed).random(draws)
+    first, second = both[:, :count], both[:, count:]
+    mixed = []
+    for n in range(count):  # the first, with one number of the second
+        one = first.copy()
+        one[:, n] = second[:, n]
+        mixed.append(one)
+    return _Plan(np.concatenate([first, second, *mixed]), draws)
+
+
+def _measured(
+    responses: Responses, places: Floats, kept: Kept | None, progress: Progress | None
+) -> Floats:
+    """Return a row for each place: its numbers, and what was asked."""
+    rows = []
+    for index, place in enumerate(places):
+        row = kept.row(index) if kept is not None else None
+        if row is None:
+            numbers = responses.numbers(place)
+            answers = responses.answers(numbers)
+            row = [*numbers.values(), *(one.value for one in answers)]
+            if kept is not None:
+                kept.add(row)
+        rows.append(row)
+        if progress is not None:
+            progress(index + 1, len(places))
+    return np.array(rows, dtype=np.float64)
+
+
+def _shares(
+    free: Sequence[FreeNumber], values: Floats, draws: int, names: Sequence[str], seed: int
+) -> tuple[Sensitivity, ...]:
+    """Return how much of each metric's variance is due to each number."""
+    if draws == 0:
+        return ()
+    found = []
+    for metric, column in zip(names, values.T, strict=True):
+        missing = int(np.isnan(column).sum())
+        if missing == column.size or np.nanstd(column) <= 1e-12 * max(abs(np.nanmean(column)), 1.0):
+            continue
+        filled = np.where(np.isnan(column), np.nanmedian(column), column)
+        parts = filled.reshape(len(free) + 2, draws)
+        point, resampled = _indices(parts), _resampled(parts, seed)
+        low, high = np.quantile(resampled, OUTSIDE, axis=0)
+        for n, one in enumerate(free):
+            found.append(
+                Sensitivity(
+                    metric=metric,
+                    path=one.path,
+                    alone=float(point[0, n]),
+                    alone_low=float(low[0, n]),
+                    alone_high=float(high[0, n]),
+                    whole=float(point[1, n]),
+                    whole_low=float(low[1, n]),
+                    whole_high=float(high[1, n]),
+                    missing=missing / column.size,
+                )
+            )
+    return tuple(found)
+
+
+def _indices(parts: Floats) -> Floats:
+    """Return first and total order indices, shape (2, numbers), of draws in rows A, B and mixed."""
+    given: Any = {"f_A": parts[:1], "f_B": parts[1:2], "f_AB": parts[2:, None, :]}
+    found = scipy().stats.sobol_indices(func=given, n=parts.shape[1])
+    return np.stack([found.first_order.ravel(), found.total_order.ravel()])
+
+
+def _resampled(parts: Floats, seed: int) -> Floats:
+    """Return the indices of draws that are drawn anew, shape (resamples, 2, numbers)."""
+    random, draws = np.random.default_rng(seed), parts.shape[1]
+    with warnings.catch_warnings():  # draws of one value alone have no variance to share
+        warnings.simplefilter("ignore", RuntimeWarning)
+        every = [_indices(parts[:, random.integers(0, draws, draws)]) for _ in range(RESAMPLED)]
+    return np.nan_to_num(np.stack(every))

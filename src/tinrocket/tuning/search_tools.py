@@ -1,0 +1,24 @@
+"""SciPy, which only searches need: loaded when one begins."""
+
+from typing import Any
+
+from tinrocket.errors import MissingExtraError
+
+
+def scipy() -> Any:
+    """Return SciPy with what searches need.
+
+    Raises
+    ------
+    MissingExtraError
+        If it is not installed.
+    """
+    try:
+        import scipy
+        import scipy.optimize
+        import scipy.stats
+    except ImportError:
+        raise MissingExtraError(
+            "searching needs SciPy; install it with: pip install 'tinrocket[tune]'"
+        ) from None
+    return scipy
