@@ -60,7 +60,8 @@ def _reversals(track: Track, axis: str) -> Floats:
     change = np.abs(np.diff(v))
     around = np.maximum(change[:-3], change[3:])  # before and after frame k, for k = 2 … n - 3
     jump = np.abs(v[3:-1] - v[1:-3])
-    sharp = (v[1:-3] * v[3:-1] < 0.0) & (jump > SHARPNESS * around)
+    # of signs, because the product of two velocities may be beyond all numbers
+    sharp = (np.sign(v[1:-3]) * np.sign(v[3:-1]) < 0.0) & (jump > SHARPNESS * around)
     rows = np.flatnonzero(sharp) + 2
     if not rows.size:
         return np.empty((0, 2))

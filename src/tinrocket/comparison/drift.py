@@ -55,7 +55,8 @@ class Drift:
         span = self.t[-1] - self.t[0]
         if span == 0.0:
             return self.final
-        return math.sqrt(np.trapezoid(self.distance**2, self.t) / span)
+        most = self.largest or 1.0  # the square of a large distance may be beyond all numbers
+        return most * math.sqrt(np.trapezoid((self.distance / most) ** 2, self.t) / span)
 
     @property
     def final(self) -> float:

@@ -144,7 +144,7 @@ def _numbers(scenario: Scenario, ranges: Mapping[str, Range]) -> Iterator[Tunabl
             if place.contact is not None and key not in model.model_fields_set | EVERY_BOUNCE:
                 continue  # most numbers of a contact are about what it does not do
             number, counted = value
-            path = f"{begin}.{key.removeprefix('numbers.')}"
+            path = f"{begin}.{key}"
             within = ranges.get(path) or _allowed(
                 scenario, path, value, sensible_range(model, key, number)
             )

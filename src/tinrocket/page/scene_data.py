@@ -22,6 +22,7 @@ def scene_data(flights: Sequence[Trajectory]) -> dict[str, Any]:
     (low_x, low_y), (high_x, high_y) = scene.low, scene.high
     if arena is not None:
         low_x, low_y, high_x, high_y = 0.0, 0.0, arena.width, arena.height
+    shown = max(first.view) if first.view is not None else scene.size
     return {
         "low": [low_x, low_y],
         "high": [high_x, high_y],
@@ -38,7 +39,7 @@ def scene_data(flights: Sequence[Trajectory]) -> dict[str, Any]:
             for obstacle in first.obstacles
         ],
         "craft": [
-            _craft(flights, name, scene.up, arena) | {"radius": UNKNOWN_SHARE * scene.size}
+            _craft(flights, name, scene.up, arena) | {"radius": UNKNOWN_SHARE * shown}
             for name in first.craft
         ],
     }
