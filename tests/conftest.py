@@ -32,7 +32,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 def seeds(request: pytest.FixtureRequest) -> Callable[[int], int]:
     """Return how many of so many random cases to try: a part of them unless all are asked for."""
     every = bool(request.config.getoption("--all-seeds"))
-    return lambda count: count if every else -(-3 * count // 10)
+    return lambda count: count if every else -(-count // 5)
 
 
 BENCH = {"width": 1000, "height": 1000, "edges": "open", "y_axis": "up"}

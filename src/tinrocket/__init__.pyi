@@ -95,6 +95,7 @@ from tinrocket.show.drifts import plot_drift as plot_drift
 from tinrocket.show.exploration import plot_exploration as plot_exploration
 from tinrocket.show.feel_changes import plot_feel_changes as plot_feel_changes
 from tinrocket.show.feel_numbers import plot_feel as plot_feel
+from tinrocket.show.fit import plot_fit as plot_fit
 from tinrocket.show.manoeuvres import plot_manoeuvres as plot_manoeuvres
 from tinrocket.show.paths import plot_path as plot_path
 from tinrocket.show.paths import plot_paths as plot_paths
@@ -112,6 +113,9 @@ from tinrocket.trajectory.trace import trace as trace
 from tinrocket.trajectory.trajectory import Trajectory as Trajectory
 from tinrocket.tuning.exploration import Exploration as Exploration
 from tinrocket.tuning.explore import explore as explore
+from tinrocket.tuning.fit import fit as fit
+from tinrocket.tuning.fitted import Fit as Fit
+from tinrocket.tuning.fitted import FittedNumber as FittedNumber
 from tinrocket.tuning.solution import Solution as Solution
 from tinrocket.tuning.solve import solve as solve
 from tinrocket.tuning.sweep import sweep as sweep

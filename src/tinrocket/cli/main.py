@@ -17,6 +17,7 @@ from tinrocket.cli.compare import compare
 from tinrocket.cli.demo import demo
 from tinrocket.cli.explore import explore
 from tinrocket.cli.feel import feel
+from tinrocket.cli.fit import fit
 from tinrocket.cli.new import new
 from tinrocket.cli.pin import pin
 from tinrocket.cli.play import play
@@ -42,7 +43,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
 )
 COMMANDS = (
-    *(demo, run, compare, why, feel, solve, explore, report, play),
+    *(demo, run, compare, why, feel, solve, fit, explore, report, play),
     *(pin, check, watch, trace, new, schema),
 )
 for command in COMMANDS:

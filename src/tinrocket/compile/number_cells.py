@@ -4,7 +4,7 @@ A rule is bound again with its new number, or with a column of them, and the res
 written into the plan's cells; no scenario is built for a variant.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from numbers import Real
 from typing import Any
@@ -74,13 +74,25 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
         which = (place.craft, place.rule, place.contact)
         changes.setdefault(which, {})[place.key] = values
     for (craft, rule, contact), keys in changes.items():
-        if contact is not None:
-            found += contact_cells(plan, contact, keys)
-        elif rule is None:
-            found += start_cells(plan, craft, keys)
-        else:
-            found += rule_cells(plan, craft, rule, keys, vary)
+        found += place_cells(plan, NumberPath(craft, rule, "", contact), keys)
     return found
+
+
+def place_cells(plan: Plan, place: NumberPath, keys: Mapping[str, Any]) -> list[Cells]:
+    """Return what has to be written for a rule, a start or a contact to have other numbers.
+
+    The numbers, by their keys, are taken as valid.
+
+    Raises
+    ------
+    OptionError
+        If these decide more than numbers.
+    """
+    if place.contact is not None:
+        return contact_cells(plan, place.contact, keys)
+    if place.rule is not None:
+        return rule_cells(plan, place.craft, place.rule, keys)
+    return start_cells(plan, place.craft, keys)
 
 
 def _counts(place: NumberPath, scenario: Scenario) -> bool:
@@ -178,15 +190,13 @@ def _same(model: Model, keys: Mapping[str, Any]) -> bool:
     return all(np.ndim(value) == 0 and getattr(model, key) == value for key, value in keys.items())
 
 
-def rule_cells(
-    plan: Plan, craft: int, rule: int, keys: Mapping[str, Any], paths: Iterable[str]
-) -> list[Cells]:
+def rule_cells(plan: Plan, craft: int, rule: int, keys: Mapping[str, Any]) -> list[Cells]:
     """Return what has to be written for a rule to have other numbers, by its keys.
 
     Raises
     ------
     OptionError
-        Naming the paths, if these decide more than numbers.
+        If these decide more than numbers.
     """
     written = plan.scenario.craft[craft]
     changed = _with_keys(written.rules[rule], keys)
@@ -199,7 +209,8 @@ def rule_cells(
     after = bound_rules(converted, context, scenario.timing)[rule]
     if signature(before) != signature(after):
         raise OptionError(
-            f"{', '.join(paths)}: changes more than numbers; to vary what a rule does, use compare"
+            f"{', '.join(f'{written.name}.{written.rules[rule].label}.{key}' for key in keys)}: "
+            f"changes more than numbers; to vary what a rule does, use compare"
         )
     found = []
     for one in plan.numbers:

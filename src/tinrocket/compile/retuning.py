@@ -17,7 +17,7 @@ import wasmtime
 
 from tinrocket.compile.inline import Names
 from tinrocket.compile.memory import Place
-from tinrocket.compile.number_cells import Cells, contact_cells, rule_cells, start_cells
+from tinrocket.compile.number_cells import Cells, place_cells
 from tinrocket.compile.plan import Plan
 from tinrocket.compile.ramp_table import changing
 from tinrocket.compile.wasm import text_of
@@ -263,15 +263,7 @@ def _worked(traced: Any, value: float) -> float:
 def _bound(plan: Plan, one: TunableNumber, value: float) -> list[Cells]:
     """Return the cells of a number as its binding makes them for a value."""
     typed: Any = f"{value!r} frames" if one.counts_frames else value
-    return _cells_of(plan, one.place, {one.place.key: typed})
-
-
-def _cells_of(plan: Plan, place: NumberPath, keys: Mapping[str, Any]) -> list[Cells]:
-    if place.contact is not None:
-        return contact_cells(plan, place.contact, keys)
-    if place.rule is not None:
-        return rule_cells(plan, place.craft, place.rule, keys, tuple(keys))
-    return start_cells(plan, place.craft, keys)
+    return place_cells(plan, one.place, {one.place.key: typed})
 
 
 def _cells(plan: Plan, numbers: list[TunableNumber], shown: list[str]) -> list[Cells]:
@@ -286,7 +278,7 @@ def _cells(plan: Plan, numbers: list[TunableNumber], shown: list[str]) -> list[C
         one.place.key: Traced.of(one.value, text, counts_frames=one.counts_frames)
         for one, text in zip(numbers, shown, strict=True)
     }
-    traced: list[Any] = list(_cells_of(plan, numbers[0].place, keys))
+    traced: list[Any] = list(place_cells(plan, numbers[0].place, keys))
     return [one for one in traced if isinstance(one.values, Traced)]
 
 

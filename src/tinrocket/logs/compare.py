@@ -16,6 +16,7 @@ from tinrocket.logs.log_format import LogFormat
 from tinrocket.logs.matching import Tells, match_told
 from tinrocket.logs.pace import clock_of, first_motion, like, moved_by, off_by_a_frame
 from tinrocket.logs.read import look_at_log, read_log
+from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
 from tinrocket.trajectory.bodies import bodies_of
@@ -196,6 +197,8 @@ def _as_in(scenario: Scenario, reading: LogFormat) -> LogFormat:
         reading,
         wrap_x=reading.wrap_x or scenario.arena.seam("x"),
         wrap_y=reading.wrap_y or scenario.arena.seam("y"),
+        guesses_wraps=scenario.flown_by is not None
+        or any(scenario.arena_of(craft).seam(axis) for craft in scenario.craft for axis in AXES),
         craft=scenario.fleet.names[0],
     )
 

@@ -22,6 +22,9 @@ class LogFormat:
         the column that has it; the others are known by their names.
     wrap_x, wrap_y
         Where an axis wraps, low and high [px]; found from jumps if not given.
+    guesses_wraps
+        Whether axes without a range are searched for wraps; beside a scenario none of whose craft
+        wraps they are not.
     align
         When time begins: with the ``start`` of the log, the first ``motion``, or the first of the
         ``keys``.
@@ -52,6 +55,7 @@ class LogFormat:
     rate: float | None = None
     heading: Angle | None = None
     first_row: FirstRow = "told"
+    guesses_wraps: bool = True
 
     def __post_init__(self) -> None:
         """Refuse what no log is read by."""

@@ -96,7 +96,8 @@ def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape
     """Return the keys that a log records as a tape that counts the log's frames.
 
     What a game prints in a frame are the keys of that frame, which led to the places beside
-    them; so they are down from when the frame began.
+    them; so they are down from when the frame began.  A recorded flight of this library has the
+    keys of the frame that begins at a row.
     """
     track = flight.track(flight.craft[0])
     told = [name for name in track if name.startswith(ACTION)]
@@ -109,9 +110,12 @@ def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape
     begins = ends - many
     skipped = 0 if many[0] > 0 else 1  # without a frame that led there
     begins = np.append(begins[skipped:], ends[-1])
+    if not flight.keys_led:
+        skipped, begins = 0, ends
     holds, values = {}, {}
     for column in told:
         action, down = column.removeprefix(ACTION), track[column][skipped:]
+        down = down if flight.keys_led else down[:-1]  # no frame begins at the last row
         changes = np.flatnonzero(np.diff(down, prepend=0.0, append=0.0)).tolist()
         if set(down.tolist()) <= {0.0, 1.0}:
             frames = [f"{int(begins[row])} frames" for row in changes]

@@ -135,7 +135,9 @@ def _reading(
     rows = tracks.rows()
     places = {axis: tracks.seen(axis) for axis in AXES}
     paths = {craft: {axis: places[axis][part] for axis in AXES} for craft, part in rows.items()}
-    seams, found = find_seams(paths, {"x": reading.wrap_x, "y": reading.wrap_y})
+    seams, found = find_seams(
+        paths, {"x": reading.wrap_x, "y": reading.wrap_y}, guesses=reading.guesses_wraps
+    )
     folding = {craft: own for craft, own in seams.items() if own}
     recorded = frames_of(log, tracks, folding)
     begin = _begin(recorded, reading, source)
@@ -153,6 +155,7 @@ def _reading(
     unused = (f"not used: {', '.join(log.unused)}",) if log.unused else ()
     told = (*notes, *log.notes, *found, *_left_out(log), *unused)
     flight = Trajectory(
+        keys_led=True,
         recorded=recorded,
         make_events=partial(event_arrays, happened),
         arena=None,

@@ -57,6 +57,9 @@ class Trajectory:
         Where axes wrap for a craft, low and high [px], if there is no arena.
     y_up
         Whether y grows upward, if there is no arena.
+    keys_led
+        Whether the keys of a row are those of the frame that led there, as a game prints them;
+        else of the frame that begins there.
     world
         For a flight in screen coordinates, the flight in the world.
     make_trace
@@ -77,6 +80,7 @@ class Trajectory:
     passed: frozenset[str] = frozenset()
     seams: Mapping[str, Mapping[Axis, tuple[float, float]]] = field(default_factory=dict)
     y_up: bool = False
+    keys_led: bool = False
     world: "Trajectory | None" = None
     make_trace: "Callable[..., pd.DataFrame] | None" = field(default=None, repr=False)
     make_doubts: Callable[[], list[str]] | None = field(default=None, repr=False)

@@ -16,7 +16,10 @@ MORE = 4.0
 
 
 def find_seams(
-    paths: Mapping[str, Mapping[Axis, Floats]], told: Mapping[Axis, Seam | None]
+    paths: Mapping[str, Mapping[Axis, Floats]],
+    told: Mapping[Axis, Seam | None],
+    *,
+    guesses: bool = True,
 ) -> tuple[dict[str, Seams], list[str]]:
     """Return the seams of each craft, as given or as jumps show, and notes on the guesses.
 
@@ -26,6 +29,8 @@ def find_seams(
         For each craft its places, frame by frame.
     told
         Where an axis wraps for all of them.
+    guesses
+        Whether jumps along other axes show that these wrap.
     """
     seams: dict[str, Seams] = {craft: {} for craft in paths}
     notes = []
@@ -34,6 +39,8 @@ def find_seams(
         if seam is not None:
             for own in seams.values():
                 own[axis] = seam
+            continue
+        if not guesses:
             continue
         jumping = {}
         for craft in _may_jump(paths, axis):

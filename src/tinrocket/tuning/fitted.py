@@ -1,0 +1,179 @@
+"""Numbers that were fitted to logs, and what is to be said of them."""
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from tinrocket.scenario.scenario import Scenario
+from tinrocket.texts import safe_output
+from tinrocket.tuning.free_numbers import FreeNumber
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+FAILS = 6.0
+"""Where residuals stay beyond so many standard deviations, the model fails."""
+WINDOW = 9
+"""Rows in a row whose median says whether residuals stay beyond that."""
+AS_GOOD = 0.02
+"""Timings that leave at most this share more than the best fit as well."""
+MOST_NAMED = 6
+"""Timings that are named of those that cannot be told apart."""
+DIGITS = 2
+"""Digits of an interval's width that a rounded number shows."""
+
+
+@dataclass(frozen=True, slots=True)
+class FittedNumber:
+    """A number that was fitted.
+
+    Attributes
+    ----------
+    free
+        Which, and its range.
+    value
+        Where the model fits best.
+    low, high
+        Its interval of 95 %.
+    bounded
+        Whether the interval ends inside of the range on both sides: else the log does not say.
+    """
+
+    free: FreeNumber
+    value: float
+    low: float
+    high: float
+    bounded: bool
+
+    @property
+    def rounded(self) -> float:
+        """The number with the digits that its interval lets mean something."""
+        width = self.high - self.low
+        if not width > 0.0:
+            return self.value
+        places = DIGITS - 1 - math.floor(math.log10(width))
+        near = round(self.value, places)
+        return min(max(near, self.free.low), self.free.high)
+
+
+@dataclass(frozen=True, slots=True)
+class TimingChoice:
+    """How another timing explains the held-out part of the logs.
+
+    Attributes
+    ----------
+    name
+        Which.
+    rms, written
+        Root mean square of what is left there [px], with it and as the scenario is written.
+    better, worse
+        Whether that is surely better, or surely worse; neither if the logs cannot tell.
+    """
+
+    name: str
+    rms: float
+    written: float
+    better: bool
+    worse: bool
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Fit:
+    """What was fitted to logs of a game.
+
+    Attributes
+    ----------
+    scenario
+        With the rounded numbers.
+    numbers
+        Each free number with its interval.
+    alike
+        Pairs of numbers that the logs hardly tell apart: one can make up for the other.
+    residuals
+        A row for each craft, axis and moment: by how much the model is off [px].
+    spread
+        Standard deviation of residuals without those of bad rows [px].
+    timings
+        Other timings, if they were asked for.
+    unit
+        Unit of lengths.
+    before
+        Root mean square of the residuals with the scenario's own numbers [px].
+    """
+
+    scenario: Scenario
+    numbers: tuple[FittedNumber, ...]
+    alike: tuple[tuple[str, str], ...]
+    residuals: "pd.DataFrame"
+    spread: float
+    timings: tuple[TimingChoice, ...]
+    unit: str
+    before: float
+
+    @property
+    def better_timings(self) -> list[TimingChoice]:
+        """The timings that surely explain the logs better than the written one, and best of all.
+
+        Several, where the logs cannot tell these apart: a push that counts frames moves a craft as
+        a move that counts frames does.
+        """
+        better = sorted((one for one in self.timings if one.better), key=lambda one: one.rms)
+        return [one for one in better if one.rms <= (1.0 + AS_GOOD) * better[0].rms]
+
+    @property
+    def failures(self) -> list[tuple[str, float, float]]:
+        """Where the model fails: craft, and from when until when [s]."""
+        found = []
+        for (craft, _axis), rows in self.residuals.groupby(["craft", "axis"], sort=False):
+            late = rows["off"].abs().rolling(WINDOW, center=True).median() > FAILS * self.spread
+            times = rows["t"][late]
+            if len(times):
+                found.append((str(craft), float(times.iloc[0]), float(times.iloc[-1])))
+        return found
+
+    def __repr__(self) -> str:
+        """Return how well it fits."""
+        return f"<Fit of {len(self.numbers)} numbers: {self.spread:.3g} {self.unit} are left>"
+
+    def __str__(self) -> str:
+        """Return the numbers with their intervals, and what is to be said of them."""
+        return safe_output("\n".join(self.lines))
+
+    @property
+    def lines(self) -> list[str]:
+        """The numbers with their intervals, what is left, and what the logs cannot tell."""
+        width = max(len(one.free.path) for one in self.numbers)
+        left = f"{self.spread:.3g} {self.unit} are left, {self.before:.3g} before"
+        lines = [f"Fitted to {len(self.residuals) // 2:,} places; {left}."]
+        for one in self.numbers:
+            told = f"95 %: {one.low:.6g} to {one.high:.6g}"
+            lines.append(
+                f"  {one.free.path:<{width}} = {one.rounded:.7g}  ({told}; was {one.free.now:.7g})"
+            )
+        lines += [
+            f"The log does not say what {one.free.path} is: its interval ends with its range."
+            for one in self.numbers
+            if not one.bounded
+        ]
+        lines += [f"{a} and {b} go together: one can make up for the other." for a, b in self.alike]
+        lines += [
+            f"The model fails for {craft} from {begin:.2f} to {end:.2f} s."
+            for craft, begin, end in self.failures
+        ]
+        return [*lines, *self._timing_lines()]
+
+    def _timing_lines(self) -> list[str]:
+        if not self.timings:
+            return []
+        best = self.better_timings
+        if best:
+            names = ", or ".join(f"'{one.name}'" for one in best)
+            left = f"{best[0].rms:.3g} {self.unit} are left there, {best[0].written:.3g} as written"
+            return [f"{names} explains the last part better: {left}."]
+        unclear = [one.name for one in self.timings if not one.worse]
+        if not unclear:
+            return ["The timing as written explains the last part best."]
+        told = ", ".join(unclear[:MOST_NAMED])
+        more = len(unclear) - MOST_NAMED
+        told += f" and {more} more" if more > 0 else ""
+        return [f"The log cannot tell the timing as written from: {told}."]
