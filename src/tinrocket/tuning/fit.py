@@ -31,7 +31,7 @@ from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import NumberPath, number_path, with_value
 from tinrocket.trajectory.simulate import flown, fly
 from tinrocket.trajectory.trajectory import Trajectory
-from tinrocket.tuning.fitted import Fit, FittedNumber, TimingChoice
+from tinrocket.tuning.fitted import LEAST, Fit, FittedNumber, TimingChoice
 from tinrocket.tuning.free_numbers import FreeNumber, free_numbers
 from tinrocket.tuning.search_tools import scipy
 
@@ -53,8 +53,6 @@ LOOSE, FLAT = 0.02, 1e-3
 more than this over its whole range [px], is not told by a part of a log."""
 NORMAL = 1.4826
 """Standard deviation of a normal distribution, by its median deviation."""
-LEAST = 1e-6
-"""The least standard deviation: that of places written with all digits [px]."""
 ALIKE = 0.95
 """Numbers whose errors are correlated by more than this are named."""
 HELD_OUT = 0.4

@@ -11,6 +11,8 @@ from tinrocket.tuning.free_numbers import FreeNumber
 if TYPE_CHECKING:
     import pandas as pd
 
+LEAST = 1e-6
+"""The least standard deviation of residuals: that of places with all their digits [px]."""
 FAILS = 6.0
 """Where residuals stay beyond so many standard deviations, the model fails."""
 WINDOW = 9
@@ -143,7 +145,8 @@ class Fit:
     def lines(self) -> list[str]:
         """The numbers with their intervals, what is left, and what the logs cannot tell."""
         width = max(len(one.free.path) for one in self.numbers)
-        left = f"{self.spread:.3g} {self.unit} are left, {self.before:.3g} before"
+        least = "less than " if self.spread <= LEAST else ""
+        left = f"{least}{self.spread:.3g} {self.unit} are left, {self.before:.3g} before"
         lines = [f"Fitted to {len(self.residuals) // 2:,} places; {left}."]
         for one in self.numbers:
             told = f"95 %: {one.low:.6g} to {one.high:.6g}"
