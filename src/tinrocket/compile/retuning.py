@@ -243,9 +243,9 @@ def _why_fixed(plan: Plan, one: TunableNumber) -> str:
 
 def _agrees(traced: list[Cells], bound: list[Cells], value: float) -> bool:
     """Whether traced cells come to what a binding says, to the bit."""
-    said = {one.cell: one.values for one in bound}
+    expected = {one.cell: one.values for one in bound}
     worked = [(one, _worked(one.values, value)) for one in traced]
-    return all(said.get(one.cell, found) == found for one, found in worked)
+    return all(expected.get(one.cell, found) == found for one, found in worked)
 
 
 def _worked(traced: Any, value: float) -> float:

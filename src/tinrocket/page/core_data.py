@@ -47,7 +47,7 @@ def core_data(
 ) -> dict[str, Any] | None:
     """Return what a page needs to fly a scenario, or None if it can only be flown in Python.
 
-    `ranges` are those of its numbers, if the same scenario with another timing has told them.
+    `ranges` are those of its numbers, where they are known from another timing of the scenario.
     """
     if scenario.flown_by is not None:
         return None

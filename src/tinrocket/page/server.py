@@ -84,8 +84,8 @@ class PlayedPage:
         try:
             return self.make(self.token)
         except TinRocketError as error:  # shown until the file is mended
-            told = "".join(f"<p>{text_html(line)}</p>" for line in str(error).splitlines())
-            return document({"title": self.file.name, "token": self.token, "verdict": told})
+            problems = "".join(f"<p>{text_html(line)}</p>" for line in str(error).splitlines())
+            return document({"title": self.file.name, "token": self.token, "verdict": problems})
 
     async def _changed(self, request: Request) -> Response:
         """Answer "yes" as soon as the file is not as it was, or "no" after a while."""

@@ -43,9 +43,11 @@ def plot_exploration(exploration: Exploration) -> Figure:
         theme.dress(ax, title, across, along, laid.columns)
     handles = [theme.mark_handle("o", "as the scenario is", markersize=9)]
     if exploration.wants and count < 3:
-        told = " and ".join(exploration.wants)
+        wanted = " and ".join(exploration.wants)
         handles.append(
-            theme.mark_handle("s", f"all wants hold: {told}", color=HOLDS, markersize=10, alpha=0.6)
+            theme.mark_handle(
+                "s", f"all wants hold: {wanted}", color=HOLDS, markersize=10, alpha=0.6
+            )
         )
     if count > 2:
         handles = [

@@ -18,12 +18,12 @@ def solution_table(solution: Solution) -> Table:
     for name in ("before", "reached", "rounded", "miss"):
         table.add_column(name, justify="right")
     for one in solution.reached:
-        told = [Text(one.want.text)]
+        cells = [Text(one.want.text)]
         if len(rates) > 1:
-            told.append(Text(f"{one.rate:g}"))
+            cells.append(Text(f"{one.rate:g}"))
         miss = "met" if abs(one.miss) <= 1e-3 else f"{100.0 * one.miss:+.2g} %"
-        told += [Text(_shown(answer)) for answer in (one.before, one.exact, one.rounded)]
-        table.add_row(*told, Text(miss if not one.exact.note else one.exact.note))
+        cells += [Text(_shown(answer)) for answer in (one.before, one.exact, one.rounded)]
+        table.add_row(*cells, Text(miss if not one.exact.note else one.exact.note))
     return table
 
 

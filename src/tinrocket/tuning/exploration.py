@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 Floats = NDArray[np.float64]
 LITTLE = 0.01
-"""Shares below this are not told of."""
+"""Shares below this are not printed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,15 +150,15 @@ class Exploration:
 def _share_line(shares: list[Sensitivity]) -> str:
     """Return how much each number matters, the most first."""
     ranked = sorted(shares, key=lambda one: -one.whole)
-    told = [
+    shown = [
         f"{_percent(one.whole)} {one.path} "
         f"({_percent(one.whole_low)} to {_percent(one.whole_high)})"
         for one in ranked
         if one.whole > LITTLE
     ]
     none = [one.path for one in ranked if one.whole <= LITTLE]
-    text = f"varies with {', '.join(told)}" if told else "varies with none of them"
-    return f"{text}; not with {', '.join(none)}" if none and told else text
+    text = f"varies with {', '.join(shown)}" if shown else "varies with none of them"
+    return f"{text}; not with {', '.join(none)}" if none and shown else text
 
 
 def _percent(share: float) -> str:

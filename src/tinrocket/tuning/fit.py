@@ -50,7 +50,7 @@ ROUGH = 10.0
 """Residuals beyond this count less while the search is far off [px]."""
 LOOSE, FLAT = 0.02, 1e-3
 """A number whose standard error is more than this share of its range, or that moves nothing by
-more than this over its whole range [px], is not told by a part of a log."""
+more than this over its whole range [px], is not decided by a part of a log."""
 NORMAL = 1.4826
 """Standard deviation of a normal distribution, by its median deviation."""
 ALIKE = 0.95

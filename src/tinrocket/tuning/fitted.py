@@ -1,4 +1,4 @@
-"""Numbers that were fitted to logs, and what is to be said of them."""
+"""Numbers that were fitted to logs, and what the logs leave open."""
 
 import math
 from dataclasses import dataclass
@@ -20,7 +20,7 @@ WINDOW = 9
 AS_GOOD = 0.02
 """Timings that leave at most this share more than the best fit as well."""
 MOST_NAMED = 6
-"""Timings that are named of those that cannot be told apart."""
+"""Timings that are named of those that fit equally well."""
 DIGITS = 2
 """Digits of an interval's width that a rounded number shows."""
 
@@ -138,7 +138,7 @@ class Fit:
         return f"<Fit of {len(self.numbers)} numbers: {self.spread:.3g} {self.unit} are left>"
 
     def __str__(self) -> str:
-        """Return the numbers with their intervals, and what is to be said of them."""
+        """Return the numbers with their intervals, and what the logs leave open."""
         return safe_output("\n".join(self.lines))
 
     @property
@@ -149,10 +149,8 @@ class Fit:
         left = f"{least}{self.spread:.3g} {self.unit} are left, {self.before:.3g} before"
         lines = [f"Fitted to {len(self.residuals) // 2:,} places; {left}."]
         for one in self.numbers:
-            told = f"95 %: {one.low:.6g} to {one.high:.6g}"
-            lines.append(
-                f"  {one.free.path:<{width}} = {one.rounded:.7g}  ({told}; was {one.free.now:.7g})"
-            )
+            interval = f"95 %: {one.low:.6g} to {one.high:.6g}; was {one.free.now:.7g}"
+            lines.append(f"  {one.free.path:<{width}} = {one.rounded:.7g}  ({interval})")
         lines += [
             f"The log does not say what {one.free.path} is: its interval ends with its range."
             for one in self.numbers
@@ -176,7 +174,7 @@ class Fit:
         unclear = [one.name for one in self.timings if not one.worse]
         if not unclear:
             return ["The timing as written explains the last part best."]
-        told = ", ".join(unclear[:MOST_NAMED])
+        names = ", ".join(unclear[:MOST_NAMED])
         more = len(unclear) - MOST_NAMED
-        told += f" and {more} more" if more > 0 else ""
-        return [f"The log cannot tell the timing as written from: {told}."]
+        names += f" and {more} more" if more > 0 else ""
+        return [f"The log cannot tell the timing as written from: {names}."]

@@ -104,7 +104,7 @@ class Solution:
         return f"<Solution: {self.verdict}>"
 
     def __str__(self) -> str:
-        """Return the verdict, the numbers, and what is to be said of them."""
+        """Return the verdict, the numbers, and notes on them."""
         return safe_output("\n".join([self.verdict, *self.number_lines, *self.notes]))
 
     @property
@@ -126,7 +126,7 @@ class Solution:
 
     @property
     def notes(self) -> list[str]:
-        """What is to be said beside the numbers, in sentences."""
+        """Conflicts, numbers at their range's end or without effect, other solutions: sentences."""
         return [
             *self._bounds(),
             *self._conflict_lines(),
