@@ -59,10 +59,10 @@ def report_of(scenario, folder):
     return made.as_uri()
 
 
-def page_of(scenario, folder):
+def page_of(scenario, folder, compared=None):
     """Write a page without a report, which takes longer to draw than all the rest."""
     flights = [tr.simulate(scenario)]
-    data = page_data(scenario, None, flights, file="tin.toml", timings=False)
+    data = page_data(scenario, compared, flights, file="tin.toml", timings=False)
     (folder / "page.html").write_text(document(data), encoding="utf-8")
     return (folder / "page.html").as_uri()
 
@@ -209,7 +209,7 @@ def test_feel_measured_in_a_page_is_that_of_the_feel_sheet(browser, name, tmp_pa
 def test_a_replay_shows_the_frames_that_each_run_had(browser, name, tmp_path):
     one = tr.read_demo(name)
     comparison = tr.compare(one, RATES)
-    with opened(browser, report_of(one, tmp_path)) as page:
+    with opened(browser, page_of(one, tmp_path, comparison)) as page:
         labels = page.evaluate("window.tinrocket.replay.page.runs.map(run => run.label)")
         assert labels == [run.clock for run in comparison.runs]
         for t in (0.0, 0.5, 1.2345, 3.9):
