@@ -1,6 +1,6 @@
 """Everything that the script of a page reads, for a scenario or for flights alone."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from matplotlib import colormaps
@@ -11,17 +11,12 @@ from tinrocket.page.core_data import core_data
 from tinrocket.page.course_data import course_data
 from tinrocket.page.replay_data import replay_data
 from tinrocket.page.scene_data import scene_data
-from tinrocket.scenario.numbers import Timing
+from tinrocket.scenario.other_timings import with_one_timing, with_rule_timings
 from tinrocket.scenario.ranges import Range
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.show import theme
 from tinrocket.trajectory.trajectory import Trajectory
 
-TIMINGS: tuple[tuple[Timing, str], ...] = (
-    ("frame", "every rule per frame"),
-    ("dt", "every rule times dt"),
-    ("exact", "every rule exact"),
-)
 COLOURS = 5
 SMALL = 40_000
 """Characters up to which the game is sent once more with another timing of each single rule."""
@@ -81,32 +76,13 @@ def _cores(scenario: Scenario, *, timings: bool) -> list[dict[str, Any]]:
     ranges = {
         one["path"]: Range(one["low"], one["high"], one["step"]) for one in written["numbers"]
     }
-    for timing, name in TIMINGS:
-        changed = scenario.with_timing(timing)
-        if changed != scenario:
-            core = core_data(changed, ranges)
-            if core is not None:
-                found.append({"name": name, "core": core})
+    others = list(with_one_timing(scenario))
     if len(written["module"]) <= SMALL:
-        found += _with_single_rules(scenario, ranges)
-    return found
-
-
-def _with_single_rules(scenario: Scenario, ranges: Mapping[str, Range]) -> list[dict[str, Any]]:
-    """Return the game with one of its rules in another timing, for each rule and timing."""
-    found = []
-    for index, craft in enumerate(scenario.craft):
-        for number, rule in enumerate(craft.rules):
-            for timing, _name in TIMINGS:
-                if craft.stepping == "closed_form" or timing == scenario.timing_of(craft, rule):
-                    continue
-                rules = list(craft.rules)
-                rules[number] = rule.replaced(timing=timing)
-                crafts = list(scenario.craft)
-                crafts[index] = craft.replaced(rules=tuple(rules))
-                core = core_data(scenario.replaced(craft=tuple(crafts)), ranges)
-                if core is not None:
-                    found.append({"name": f"{craft.name} {rule.label}: {timing}", "core": core})
+        others += with_rule_timings(scenario)
+    for name, changed in others:
+        core = core_data(changed, ranges)
+        if core is not None:
+            found.append({"name": name, "core": core})
     return found
 
 

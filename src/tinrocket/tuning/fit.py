@@ -27,6 +27,7 @@ from tinrocket.logs.log_format import LogFormat
 from tinrocket.logs.pace import clock_of, like
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.other_timings import with_one_timing, with_rule_timings
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import NumberPath, number_path, with_value
 from tinrocket.trajectory.simulate import flown, fly
@@ -388,7 +389,7 @@ class _Search:
         """Compare timings of single rules and of all on a part of the log that is held out."""
         written = self._held_out(self.scenario, starts, seed)
         found = []
-        for name, changed in _timings_of(self.scenario):
+        for name, changed in (*with_one_timing(self.scenario), *with_rule_timings(self.scenario)):
             other = self._held_out(changed, starts, seed)
             floor = min(float(np.median(written)), float(np.median(other))) + LEAST
             # above 0 where the other explains the row better, by the ratio of what is left
@@ -419,26 +420,3 @@ class _Search:
         rough = NORMAL * float(np.median(np.abs(rest)))
         clipped: Floats = np.square(np.clip(rest, -OUTLIER * rough, OUTLIER * rough))
         return clipped
-
-
-def _timings_of(scenario: Scenario) -> list[tuple[str, Scenario]]:
-    """Return the scenario with other timings: of all rules, and of single ones."""
-    found: list[tuple[str, Scenario]] = []
-    for timing in ("frame", "dt", "exact"):
-        changed = scenario.with_timing(timing)
-        if changed != scenario:
-            found.append((f"every rule {timing}", changed))
-    for index, craft in enumerate(scenario.craft):
-        if craft.stepping == "closed_form" or len(craft.rules) < 2:
-            continue
-        for number, rule in enumerate(craft.rules):
-            for timing in ("frame", "dt", "exact"):
-                if timing == scenario.timing_of(craft, rule):
-                    continue
-                rules = list(craft.rules)
-                rules[number] = rule.replaced(timing=timing)
-                crafts = list(scenario.craft)
-                crafts[index] = craft.replaced(rules=tuple(rules))
-                changed = scenario.replaced(craft=tuple(crafts))
-                found.append((f"{craft.name}.{rule.label} {timing}", changed))
-    return found
