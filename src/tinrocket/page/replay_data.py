@@ -46,12 +46,6 @@ def replay_data(comparison: Comparison) -> list[dict[str, Any]]:
     return found
 
 
-def flight_data(flight: Trajectory, label: str) -> dict[str, Any]:
-    """Return one flight by itself."""
-    colour = _colours([(flight.rate, flight.clock)])[flight.clock]
-    return _run(flight, label, colour, "", None) | {"reference": False}
-
-
 def _colours(clocks: Sequence[tuple[float, str]]) -> dict[str, tuple[str, str]]:
     """Return the colour of each clock on a light page, as pictures have it, and on a dark one."""
     looks = theme.looks(clocks)

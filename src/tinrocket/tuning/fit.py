@@ -42,7 +42,7 @@ Log = Path | str | pd.DataFrame | Trajectory
 CHANCE = 3.841
 """By how much the misfit grows, in variances, at the ends of an interval of 95 %."""
 OUTLIER = 5.0
-"""Residuals beyond so many standard deviations are of bad rows."""
+"""Standard deviations beyond which a residual is of a bad row."""
 LOST = 1e4
 """Residual where the model cannot be flown [px]."""
 PARTS = (0.15, 0.3, 0.5, 0.75, 1.0)
@@ -118,7 +118,7 @@ def fit(
     best = search.found(starts, seed)
     fitted, alike = search.intervals(best)
     return Fit(
-        scenario=search.variant(search.rounded(best, fitted)),
+        scenario=search.variant({one.free.path: one.rounded for one in fitted}),
         numbers=tuple(fitted),
         alike=tuple(alike),
         residuals=search.residual_table(best),
@@ -371,11 +371,6 @@ class _Search:
             inside, step = outside, 2.0 * step
             outside = float(best[n]) + way * step
         return limit
-
-    def rounded(self, best: Floats, fitted: Sequence[FittedNumber]) -> dict[str, float]:
-        """Return the numbers with as many digits as their intervals let mean something."""
-        del best
-        return {one.free.path: one.rounded for one in fitted}
 
     def residual_table(self, best: Floats) -> pd.DataFrame:
         """Return a row for each difference: craft, axis, t, off."""

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 LEAST = 1e-6
 """The least standard deviation of residuals: that of places with all their digits [px]."""
 FAILS = 6.0
-"""Where residuals stay beyond so many standard deviations, the model fails."""
+"""Standard deviations: where residuals stay beyond them, the model fails."""
 WINDOW = 9
 """Rows in a row whose median says whether residuals stay beyond that."""
 AS_GOOD = 0.02

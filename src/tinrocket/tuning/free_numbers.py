@@ -17,7 +17,7 @@ from tinrocket.scenario.vary import number_path, value_at, with_value
 Floats = NDArray[np.float64]
 Scale = Literal["plain", "log", "loss"]
 WIDE = 8.0
-"""A range of which the high end is so many times the low one is searched by ratios."""
+"""Ratio of the ends of a range from which on it is searched by ratios."""
 DIGITS = (2, 3, 4, 5, 6)
 
 
@@ -59,7 +59,7 @@ class FreeNumber:
         return min(max((self._to(clipped) - low) / (high - low), 0.0), 1.0)
 
     def rounded(self, value: float, digits: int) -> float:
-        """Return a number as a person would type it, with so many digits that mean something."""
+        """Return a number as a person would type it, with some digits that mean something."""
         size = 1.0 - value if self.scale == "loss" else abs(value)
         if size == 0.0:
             return value

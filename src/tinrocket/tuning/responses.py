@@ -65,7 +65,7 @@ class Responses:
         return changed
 
     def answers(self, numbers: dict[str, float]) -> tuple[Answer, ...]:
-        """Return what is asked, with some numbers; in words where there is no number."""
+        """Return an answer for each metric; in words where there is no number."""
         key = tuple(numbers.values())
         if key not in self._known:
             try:

@@ -94,7 +94,7 @@ def solve(
 
 
 class _Search:
-    """One search: its residuals and everything that is asked of them."""
+    """One search: its wants as residuals, and what follows from them."""
 
     def __init__(
         self,
