@@ -347,7 +347,9 @@ def test_a_server_saves_reloads_and_refuses(browser, server):
     trusted = {"x-tinrocket-token": token, "content-type": "application/json"}
     refused = [
         asked(port, "/"),
-        asked(port, f"/{token[:-1]}x/"),
+        asked(port, f"/{token[::-1]}/"),
+        asked(port, f"/{token[:-1]}/"),
+        asked(port, f"/{token}x/"),
         asked(port, f"/{token}/../rocket.toml"),
         asked(port, f"/{token}/%2e%2e/%2e%2e/etc/passwd"),
         asked(port, f"/{token}/", Host="tin.example"),
@@ -358,7 +360,7 @@ def test_a_server_saves_reloads_and_refuses(browser, server):
         asked(port, f"/{token}/save", "POST", '{"tape": 3}', **trusted),
         asked(port, f"/{token}/save", "GET", **trusted),
     ]
-    assert [status for status, _text in refused] == [404] * 4 + [403] * 4 + [400] * 2 + [405]
+    assert [status for status, _text in refused] == [404] * 6 + [403] * 4 + [400] * 2 + [405]
     assert [one.name for one in file.parent.iterdir()] == ["rocket.toml"]
     with opened(browser, f"http://127.0.0.1:{port}/{token}/") as page:
         page.evaluate(PLAYED, [[60], [[0.1, "press", "thrust", [1]]], 1.0])
