@@ -29,10 +29,10 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 
 @pytest.fixture
-def seeds(request: pytest.FixtureRequest) -> Callable[[int], int]:
+def seeds(request: pytest.FixtureRequest) -> Callable[..., int]:
     """Return how many of so many random cases to try: a part of them unless all are asked for."""
     every = bool(request.config.getoption("--all-seeds"))
-    return lambda count: count if every else -(-count // 5)
+    return lambda count, part=5: count if every else -(-count // part)
 
 
 BENCH = {"width": 1000, "height": 1000, "edges": "open", "y_axis": "up"}

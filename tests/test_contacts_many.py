@@ -261,8 +261,9 @@ def test_too_many_that_are_close_at_once_are_one_sentence(monkeypatch):
 
 
 @pytest.mark.slow
-def test_a_thousand_balls_bounce_in_a_box_for_a_minute():
-    """Of several masses, and elastic: nobody leaves, none lies in another, energy is kept."""
+def test_a_thousand_balls_bounce_in_a_box(seeds):
+    """Of several masses, and elastic: all stay inside and apart, and energy is kept."""
+    seconds = seeds(60)
     draw = np.random.default_rng(3)
     balls = [
         {"name": f"ball {n}", "radius": 6, "groups": ["balls"], "mass": draw.uniform(0.5, 2)}
@@ -271,7 +272,7 @@ def test_a_thousand_balls_bounce_in_a_box_for_a_minute():
         for n, (vx, vy) in enumerate(draw.uniform(-200, 200, (1000, 2)).tolist())
     ]
     arena = {"width": 700, "height": 700, "edges": "bounce"}
-    one = {"duration": 60.0, "timing": "exact", "craft": balls, "arena": arena}
+    one = {"duration": seconds, "timing": "exact", "craft": balls, "arena": arena}
     one = tr.Scenario.from_data(one | {"contact": [{"between": ["balls", "balls"]}]})
     flown = tr.simulate(one, rate=30)
     x, y, vx, vy = (flown.recorded.column(c).reshape(1000, -1) for c in ("x", "y", "vx", "vy"))
@@ -280,7 +281,7 @@ def test_a_thousand_balls_bounce_in_a_box_for_a_minute():
     masses = np.array([craft.mass for craft in one.craft])
     energy = masses @ (vx * vx + vy * vy)
     np.testing.assert_allclose(energy, energy[0], rtol=1e-12)
-    assert (flown.happened["kind"] == "bounce").sum() > 100_000
+    assert (flown.happened["kind"] == "bounce").sum() > 1_700 * seconds
     for frame in range(0, x.shape[1], 150):
         apart = np.hypot(x[:, None, frame] - x[:, frame], y[:, None, frame] - y[:, frame])
         np.fill_diagonal(apart, 12.0)

@@ -73,7 +73,7 @@ def test_exact_places_give_the_numbers_back():
 @pytest.mark.slow
 def test_intervals_hold_what_was_hidden(seeds):
     """Whole pixels and one bad row in a hundred: 95 of 100 intervals hold the number."""
-    random, held, count = np.random.default_rng(7), 0, seeds(20)
+    random, held, count = np.random.default_rng(7), 0, seeds(20, part=10)
     for seed in range(count):
         hidden = random.uniform([200, 0.96, 80], [900, 0.99, 220])
         found = tr.fit(boat(), printed(*hidden, seed=seed), FREE, starts=2)

@@ -232,15 +232,14 @@ def pools(scenario: Scenario) -> dict[str, tuple[int, int]]:
 
 def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRule, ...]:
     """Return a craft's rules bound, with their gates."""
-    bound = [
-        bind(rule, replace(context, timing=craft.timing_of(rule, timing))) for rule in craft.rules
-    ]
-    locks = [rule.label for rule in craft.rules if rule.locks_steering]
-    asking = StateNames.of(craft, context)
-    return tuple(
-        BoundRule(rule, one, tuple(_gates(rule, asking, locks)))
-        for rule, one in zip(craft.rules, bound, strict=True)
-    )
+    return tuple(bound_rule(craft, rule, context, timing) for rule in craft.rules)
+
+
+def bound_rule(craft: Craft, rule: MotionRule, context: Context, timing: Timing) -> BoundRule:
+    """Return a rule bound as one of a craft, with its gates."""
+    locks = [one.label for one in craft.rules if one.locks_steering]
+    bound = bind(rule, replace(context, timing=craft.timing_of(rule, timing)))
+    return BoundRule(rule, bound, tuple(_gates(rule, StateNames.of(craft, context), locks)))
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from tinrocket.compile.bound_craft import bound_rules, context_of, signature
+from tinrocket.compile.bound_craft import bound_rule, context_of, signature
 from tinrocket.compile.contact_tables import contact_numbers, outcome_numbers
 from tinrocket.compile.lower_craft import start_fields
 from tinrocket.compile.memory import Place
@@ -24,8 +24,8 @@ from tinrocket.motion.amounts import Amount
 from tinrocket.motion.ramped import Traced
 from tinrocket.motion.scaling import PLAIN
 from tinrocket.scenario.arena import AXES
-from tinrocket.scenario.craft import Craft
 from tinrocket.scenario.numbers import Model, quantity
+from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import OWN_NUMBERS, NumberPath, Value, number_path, with_value
 
@@ -200,14 +200,10 @@ def rule_cells(plan: Plan, craft: int, rule: int, keys: Mapping[str, Any]) -> li
     """
     written = plan.scenario.craft[craft]
     changed = _with_keys(written.rules[rule], keys)
-    rules = (*written.rules[:rule], changed, *written.rules[rule + 1 :])
     scenario = plan.scenario
-    with_rules = written.replaced(rules=rules)
-    converted = _in_units(scenario, with_rules)
-    context = context_of(scenario, written)
-    before = bound_rules(_in_units(scenario, written), context, scenario.timing)[rule]
-    after = bound_rules(converted, context, scenario.timing)[rule]
-    if signature(before) != signature(after):
+    converted = _in_units(scenario, changed)
+    after = bound_rule(written, converted, context_of(scenario, written), scenario.timing)
+    if signature(plan.bound(written.name, rule)) != signature(after):
         raise OptionError(
             f"{', '.join(f'{written.name}.{written.rules[rule].label}.{key}' for key in keys)}: "
             f"changes more than numbers; to vary what a rule does, use compare"
@@ -225,12 +221,11 @@ def rule_cells(plan: Plan, craft: int, rule: int, keys: Mapping[str, Any]) -> li
     return found
 
 
-def _in_units(scenario: Scenario, craft: Craft) -> Craft:
-    """Return a craft with rules in the scenario's units."""
+def _in_units(scenario: Scenario, rule: MotionRule) -> MotionRule:
+    """Return a rule in the scenario's units."""
     to = scenario.units
-    return craft.with_rules(
-        lambda rule: rule.in_units(to, rule.units or to, scenario.tuned_at) | {"units": None}
-    )
+    changes = rule.in_units(to, rule.units or to, scenario.tuned_at)
+    return rule.replaced(**changes, units=None)
 
 
 def columns_of(vary: Mapping[str, Sequence[Value]]) -> dict[str, NDArray[Any]]:

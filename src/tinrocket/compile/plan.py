@@ -9,7 +9,7 @@ import numpy as np
 import wasmtime
 from numpy.typing import NDArray
 
-from tinrocket.compile.bound_craft import Entry
+from tinrocket.compile.bound_craft import BoundRule, Entry
 from tinrocket.compile.memory import Place
 from tinrocket.compile.numbers import NumberPlace
 from tinrocket.compile.user_rules import in_subset
@@ -107,6 +107,11 @@ class Plan:
             return "", ""
         rules = self.entry_of(craft).rules
         return self.body_names[craft], rules[rule].rule.label if rule >= 0 else ""
+
+    def bound(self, craft: str, rule: int) -> BoundRule:
+        """Return a rule of a craft, by its name and in its order, as it is bound."""
+        entry = next(one for one in self.entries if craft in one.names)
+        return entry.alike[entry.names.index(craft)][rule]
 
     def entry_of(self, craft: int) -> Entry:
         """Return the entry that a craft is one of."""

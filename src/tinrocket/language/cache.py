@@ -142,11 +142,14 @@ def keep(key: str, code: bytes) -> None:
 
 def _delete_oldest(place: Path) -> None:
     """Delete the modules that were not used for longest, if there are too many."""
+    paths = [path for path in place.iterdir() if OWN_FILE.fullmatch(path.name)]
+    if len(paths) <= MOST_FILES:
+        return
     files: list[tuple[float, Path]] = []
-    for path in place.iterdir():
+    for path in paths:
         with suppress(FileNotFoundError):  # another process deletes them too
             status = path.lstat()
-            if OWN_FILE.fullmatch(path.name) and stat.S_ISREG(status.st_mode):
+            if stat.S_ISREG(status.st_mode):
                 files.append((status.st_mtime, path))
     if len(files) > MOST_FILES:
         for _mtime, path in sorted(files)[: len(files) - MOST_FILES // 2]:

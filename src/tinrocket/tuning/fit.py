@@ -273,7 +273,7 @@ class _Search:
             diff_step=1e-6,
             x_scale="jac",
             xtol=1e-9,
-            ftol=1e-9,
+            ftol=1e-8,
             gtol=1e-9,
             max_nfev=30,
         )
@@ -323,8 +323,11 @@ class _Search:
         allowed = CHANCE * spread**2
         found = []
         for n, one in enumerate(self.free):
+            step = max(2.0 * float(widths[n]), 1e-9)
+            # where the others go as this one moves, if the misfit is a paraboloid
+            others = errors[:, n] / errors[n, n] if errors[n, n] > 0.0 else np.zeros(best.size)
             ends = [
-                self._end(best, n, way, float(widths[n]), scale, least + allowed)
+                self._end(best, n, way * step, others, scale, least + allowed)
                 for way in (-1.0, 1.0)
             ]
             low, high = sorted(one.value(end) for end in ends)
@@ -348,28 +351,28 @@ class _Search:
         return np.stack(columns, axis=1)
 
     def _end(
-        self, best: Floats, n: int, way: float, width: float, scale: float, level: float
+        self, best: Floats, n: int, step: float, others: Floats, scale: float, level: float
     ) -> float:
         """Return the share at which a number's profile reaches a level, or the range's end."""
 
         def over(share: float) -> float:
-            at = self.descended(best, scale, {n: share})
+            begin = np.clip(best + others * (share - best[n]), 0.0, 1.0)
+            at = self.descended(begin, scale, {n: share})
             return self.misfit(at, scale) - level
 
-        limit = 1.0 if way > 0.0 else 0.0
-        step = max(2.0 * width, 1e-9)
-        inside, outside = float(best[n]), float(best[n]) + way * step
+        limit = 1.0 if step > 0.0 else 0.0
+        inside, outside = float(best[n]), float(best[n]) + step
         for _ in range(12):
             outside = min(max(outside, 0.0), 1.0)
             if over(outside) > 0.0:
                 root: float = scipy().optimize.brentq(
-                    over, inside, outside, xtol=1e-3 * step + 1e-13, maxiter=12, disp=False
+                    over, inside, outside, xtol=1e-3 * abs(step) + 1e-13, maxiter=12, disp=False
                 )
                 return root
             if outside == limit:
                 return limit
             inside, step = outside, 2.0 * step
-            outside = float(best[n]) + way * step
+            outside = float(best[n]) + step
         return limit
 
     def residual_table(self, best: Floats) -> pd.DataFrame:
