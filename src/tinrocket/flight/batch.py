@@ -17,7 +17,7 @@ from tinrocket.flight.pacing import Pacing
 from tinrocket.flight.record import Progress
 from tinrocket.language.machine import TrapError
 from tinrocket.language.records import CELL
-from tinrocket.motion.body import Body
+from tinrocket.motion.body import ALWAYS_RECORDED, Body
 
 Floats = NDArray[np.float64]
 
@@ -52,13 +52,14 @@ def fly_variants(
     Returns
     -------
     states, failed
-        Shape (count, C, fields), after the last step.  Shape (count,): the craft with
-        numbers that blew up, or -1; of a variant that was stopped, the first.
+        Shape (count, C, `ALWAYS_RECORDED`), the recorded fields of each craft after the last
+        step.  Shape (count,): the craft with numbers that blew up, or -1; of a variant that was
+        stopped, the first.
     """
     columns = np.empty((count, len(varied)))
     for index, one in enumerate(varied):
         columns[:, index] = one.values
-    states = np.empty((count, plan.crafts, Body.size))
+    states = np.empty((count, plan.crafts, ALWAYS_RECORDED))
     failed = np.empty(count, np.int32)
 
     def fly_some(deck: "_BatchDeck", first: int, size: int) -> int:
@@ -171,6 +172,7 @@ class _BatchDeck(FlightMemory):
         self.write_whole(self.plan.batch, "variants", count)
         self.machine.call("fly_batch")
         begin = self._at["out"].start
-        states[:] = floats[begin : begin + states.size].reshape(states.shape)
+        out = floats[begin : begin + count * self.plan.crafts * Body.size]
+        states[:] = out.reshape(count, self.plan.crafts, Body.size)[:, :, :ALWAYS_RECORDED]
         begin = 2 * self._at["failed"].start
         failed[:] = self.machine.ints[begin : begin + 2 * count : 2]

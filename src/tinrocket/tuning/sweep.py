@@ -2,9 +2,13 @@
 
 import itertools
 import math
+from collections.abc import Mapping
+from functools import partial
+from typing import Any
 
 import numpy as np
 import pandas as pd
+from numpy.typing import NDArray
 
 from tinrocket.compile.build import plan_of
 from tinrocket.compile.number_cells import cells_of, columns_of
@@ -14,12 +18,14 @@ from tinrocket.flight.batch import fly_variants
 from tinrocket.flight.record import Progress
 from tinrocket.flight.sampled_tape import sample_tape
 from tinrocket.motion.angles import Heading
-from tinrocket.motion.body import Body
+from tinrocket.motion.body import ALWAYS_RECORDED, Body
 from tinrocket.scenario.arena import AXES
+from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, number_path, values_of
 from tinrocket.trajectory.clocks import paced, resolved_clock
 from tinrocket.trajectory.interpolate import magnitude
+from tinrocket.tuning.cluster import Ended, fly_on_cluster
 
 MOST_STATES = 10_000_000
 """Limit of variants times craft, so that the last states fit into memory."""
@@ -31,6 +37,7 @@ def sweep(
     rate: float | None = None,
     threads: int | None = None,
     progress: Progress | None = None,
+    cluster: Any = None,
 ) -> pd.DataFrame:
     """Fly every combination of the values and return each one's last state.
 
@@ -47,6 +54,9 @@ def sweep(
         As many as there are cores if not given; results do not depend on it.
     progress
         Called now and then with how many variants are done, and of how many.
+    cluster
+        A `dask.distributed.Client`, or the address of a scheduler such as ``tcp://10.0.0.5:8786``,
+        whose workers fly the variants instead; they need Tin Rocket, and the extra `dask`.
 
     Returns
     -------
@@ -58,7 +68,8 @@ def sweep(
     Raises
     ------
     OptionError
-        If a path changes more than a number: a timing, a choice, a name.
+        If a path changes more than a number: a timing, a choice, a name; or if no scheduler
+        answers.
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
     """
@@ -68,7 +79,7 @@ def sweep(
         raise OptionError(f"a sweep flies on one thread or more, not on {threads}")
     apart = [path for path in vary if number_path(scenario, path) is None]
     if apart:
-        return _apart(scenario, vary, apart, rate, threads)
+        return _apart(scenario, vary, apart, rate, threads, cluster)
     plan = plan_of(scenario, records=False)
     if plan.plain_because is not None:
         raise OptionError(
@@ -82,17 +93,39 @@ def sweep(
             f"of all craft together: sweep in parts"
         )
     columns = columns_of(vary)
-    varied = cells_of(plan, columns)
+    cells_of(plan, columns)  # says here what is wrong, and not from a worker
     clock = resolved_clock(scenario, scenario.clock.at_rate(rate) if rate is not None else None)
-    pacing = paced(scenario, clock)
-    inputs = sample_tape(scenario, pacing).columns(plan.raw)
-    states, failed = fly_variants(plan, varied, count, pacing, inputs, threads, progress)
+    if cluster is not None:
+        fly = partial(_ended, scenario, clock, threads=1, progress=None)
+        states, failed = fly_on_cluster(cluster, fly, columns, count, progress)
+    else:
+        states, failed = _ended(scenario, clock, columns, threads, progress)
     states[failed >= 0] = np.nan
     return _table(plan, columns, states[:, : len(scenario.fleet)], failed < 0)
 
 
+def _ended(
+    scenario: Scenario,
+    clock: Clock,
+    columns: Mapping[str, NDArray[Any]],
+    threads: int | None,
+    progress: Progress | None,
+) -> Ended:
+    """Return the last states of variants, and which of them blew up."""
+    plan = plan_of(scenario, records=False)
+    pacing = paced(scenario, clock)
+    inputs = sample_tape(scenario, pacing).columns(plan.raw)
+    count = len(next(iter(columns.values()), (0.0,)))
+    return fly_variants(plan, cells_of(plan, columns), count, pacing, inputs, threads, progress)
+
+
 def _apart(
-    scenario: Scenario, vary: Vary, apart: list[str], rate: float | None, threads: int | None
+    scenario: Scenario,
+    vary: Vary,
+    apart: list[str],
+    rate: float | None,
+    threads: int | None,
+    cluster: Any,
 ) -> pd.DataFrame:
     """Sweep with a plan for each combination of numbers that are not of a craft."""
     for path in apart:
@@ -107,7 +140,7 @@ def _apart(
     chosen_places = itertools.product(*(places[path] for path in apart))
     chosen = combinations(scenario, {path: vary[path] for path in apart})
     for at, (values, variant) in zip(chosen_places, chosen, strict=True):
-        table = sweep(variant, side_by_side, rate, threads)
+        table = sweep(variant, side_by_side, rate, threads, cluster=cluster)
         for path, value in values.items():
             table[path] = pd.Series([value] * len(table))  # whatever it is: a place is two numbers
         picked = [[at[apart.index(p)]] if p in apart else places[p].tolist() for p in vary]
@@ -126,8 +159,9 @@ def _table(
     scenario = plan.scenario
     number = len(scenario.fleet)
     data: dict[str, object] = {path: np.repeat(one, number) for path, one in columns.items()}
-    flat = states.reshape(-1, Body.size)
-    field = {name: flat[:, cell] for name, cell in Body.offsets.items()}
+    flat = states.reshape(-1, ALWAYS_RECORDED)
+    recorded = itertools.islice(Body.offsets, ALWAYS_RECORDED)
+    field = {name: flat[:, Body.offsets[name]] for name in recorded}
     codes = np.tile(np.arange(number), len(states))
     data["craft"] = pd.Categorical.from_codes(codes, pd.Index(scenario.fleet.names))
     arenas = [scenario.arena_of(craft) for craft in scenario.craft]

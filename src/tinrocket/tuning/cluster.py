@@ -1,0 +1,72 @@
+"""Chunks of a sweep as tasks of a dask cluster."""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinrocket.errors import MissingExtraError, OptionError
+from tinrocket.flight.record import Progress
+
+CHUNK = 20_000
+"""Variants of one task: about a second of work, and a megabyte of results."""
+
+Ended = tuple[NDArray[np.float64], NDArray[np.int32]]
+
+
+def fly_on_cluster(
+    cluster: Any,
+    fly: Callable[[Mapping[str, NDArray[Any]]], Ended],
+    columns: Mapping[str, NDArray[Any]],
+    count: int,
+    progress: Progress | None = None,
+) -> Ended:
+    """Fly chunks of variants on a cluster, and return how all ended, in their order.
+
+    A chunk whose worker is lost is flown again by another; where it is flown does not change a bit.
+
+    Parameters
+    ----------
+    cluster
+        A `dask.distributed.Client`, or the address of a scheduler.
+    fly
+        Flies the variants of a chunk of the columns; workers call it, so that it must pickle.
+    columns
+        A value for each of `count` variants, by path.
+
+    Raises
+    ------
+    MissingExtraError
+        Without the extra `dask`.
+    OptionError
+        If no scheduler answers at the address.
+    """
+    try:
+        import distributed
+    except ModuleNotFoundError:
+        raise MissingExtraError(
+            "a sweep on a cluster needs dask; install it with: pip install 'tinrocket[dask]'"
+        ) from None
+    own = isinstance(cluster, str)
+    try:
+        client = distributed.Client(cluster) if own else cluster
+    except (OSError, TimeoutError, ValueError) as error:
+        raise OptionError(f"no scheduler answers at {cluster}: {error}") from None
+    firsts = range(0, count, CHUNK)
+    try:
+        tasks = [
+            client.submit(
+                fly, {path: one[at : at + CHUNK] for path, one in columns.items()}, pure=False
+            )
+            for at in firsts
+        ]
+        for done, task in enumerate(distributed.as_completed(tasks), start=1):
+            task.result()  # a chunk that failed raises here, before the others are waited for
+            if progress is not None:
+                progress(min(done * CHUNK, count), count)
+        parts: list[Ended] = client.gather(tasks)
+    finally:
+        if own:
+            client.close()
+    return np.concatenate([one[0] for one in parts]), np.concatenate([one[1] for one in parts])
