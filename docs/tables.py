@@ -42,6 +42,7 @@ rules = [{ rule = "move" }]
 [[craft]]
 name = "one"
 start = { x = 5, y = 5 }
+resources = [{ name = "fuel" }]
 """
 """The scenario in which the examples of rules fly."""
 

@@ -54,8 +54,60 @@ RULES = st.one_of(
         *(NUMBER, NUMBER),
     ),
     st.builds(lambda a, b: {"rule": "hop", "speed": a, "gravity": b}, SMALL, SMALL),
+    st.builds(
+        lambda a, b, by: (
+            {"rule": "turn", "rate": a}
+            | {"follows": [{"key": "rate", "by": by, "points": [[0, a], [50, b]]}]}
+        ),
+        *(NUMBER, NUMBER, st.sampled_from(["speed", "x", "heading", "time"])),
+    ),
+    st.builds(
+        lambda a, b: (
+            {"rule": "drag", "rate": a}
+            | {"follows": [{"key": "rate", "by": "speed", "power": b, "at": a, "most": 9.0}]}
+        ),
+        *(SMALL, SMALL),
+    ),
+    st.builds(
+        lambda a, b: (
+            {"rule": "thrust", "accel": a, "direction": b}
+            | {"costs": [{"resource": "fuel", "rate": 9.0}]}
+        ),
+        *(NUMBER, NUMBER),
+    ),
+    st.builds(
+        lambda a, b: (
+            {"rule": "flap", "speed": a, "cooldown": b}
+            | {"costs": [{"resource": "fuel", "amount": b}]}
+        ),
+        *(NUMBER, SMALL),
+    ),
+    st.builds(lambda a: {"rule": "gain", "resource": "fuel", "rate": a}, NUMBER),
+    st.builds(
+        lambda a, axis: {"rule": "friction", "decel": a, "axis": axis},
+        *(SMALL, st.sampled_from(["both", "x", "ahead", "across"])),
+    ),
+    st.builds(
+        lambda a, b, seen: (
+            {"rule": "spring", "target": "other", "stiffness": a, "damping": b} | seen
+        ),
+        *(SMALL, SMALL),
+        st.sampled_from(
+            [
+                *({}, {"delay": "3 frames"}, {"delay": 0.1, "offset": [5, 3]}),
+                *({"across_edges": True, "lead": 0.2}, {"length": 9.0, "pulls_only": True}),
+            ]
+        ),
+    ),
+    st.builds(
+        lambda a, b: {"rule": "swing", "amplitude": a, "period": b, "axis": "heading"},
+        *(NUMBER, SMALL),
+    ),
     st.sampled_from(
         [
+            {"rule": "latch", "name": "mode", "switches": "flap", "stops": "hop", "lasts": 0.1},
+            {"rule": "path", "points": [[0, 0], [9, 5], [3, 30]], "duration": 0.4}
+            | {"relative": True, "action": "dash"},
             *(MOVE, {"rule": "move", "method": "half"}, {"rule": "rotate"}),
             *({"rule": "move", "method": "half_new", "axis": "y"}, {"rule": "accumulate"}),
         ]
@@ -65,6 +117,7 @@ GATES = st.sampled_from(
     [
         *({}, {}, {}, {"on": "thrust"}, {"unless": ["at wall"]}, {"on": "seen"}),
         *({"on": ["fast", "up"]}, {"unless": "fast", "on": "either"}),
+        *({"on": ["not fast", "not up"]}, {"unless": "not near"}, {"on": "latched"}),
     ]
 )
 CONDITIONS = [
@@ -73,9 +126,21 @@ CONDITIONS = [
     {"name": "seen", "measure": "x", "of": "other", "above": 40, "below": 90, "delay": 0.1},
     {"name": "met", "event": "bounce", "scores": "one"},
     {"name": "either", "any_of": ["seen", "at wall", "left"]},
+    {"name": "near", "measure": "distance", "to": "other", "below": 50},
+    {"name": "behind", "measure": "bearing", "to": [60, 60], "of": "one", "above": 90},
+    {"name": "low", "measure": "resource", "resource": "fuel", "of": "one", "below": 3},
+    {"name": "latched", "starts": ["not behind"], "stops": "low", "switches": "lift", "lasts": 0.2},
     {"name": "beat", "every": 0.3, "scores": "one"},
     {"name": "again", "measure": "score", "of": "one", "above": 4, "restarts": True},
 ]
+TEMPOS = st.sampled_from(
+    [
+        [],
+        [],
+        [{"name": "stop", "on": "met", "lasts": "3 frames"}],
+        [{"name": "slow", "factor": 0.3, "on": "latched", "unless": "not low", "ease": 0.1}],
+    ]
+)
 EDGE = st.sampled_from(["wrap", "clamp", "bounce", "open", "remove"])
 PRESSES = st.lists(st.tuples(st.floats(0, 1), st.floats(0.001, 0.4)), max_size=3)
 
@@ -90,9 +155,17 @@ def scenarios(draw):
             "shape": {"kind": "box", "width": 14, "height": 6, "turns": name == "other"},
             "timing": draw(st.sampled_from(["frame", "dt", "exact"])),
             "edges": draw(EDGE),
+            "resources": [{"name": "fuel", "most": 20.0}],
             "rules": [
                 one | gate
-                for one, gate in draw(st.lists(st.tuples(RULES, GATES), min_size=1, max_size=6))
+                for one, gate in draw(
+                    st.lists(
+                        st.tuples(RULES, GATES),
+                        min_size=1,
+                        max_size=6,
+                        unique_by=lambda pair: pair[0].get("name", id(pair)),
+                    )
+                )
                 if one.get("target") != name
             ]
             + [MOVE],
@@ -114,6 +187,7 @@ def scenarios(draw):
             "craft": craft,
             "contact": draw(st.sampled_from([[], [contact]])),
             "condition": CONDITIONS,
+            "tempo": draw(TEMPOS),
         }
     )
     heard = {key: presses for key, presses in holds.items() if presses and key in one.actions}
@@ -268,7 +342,8 @@ def test_every_number_says_what_it_counts_and_changes_units_if_that_is_per_time(
                 continue
             counted = numbers.quantity(field.annotation, *field.metadata)
             assert counted is not None, f"{model.__name__}.{name} says no unit"
-            powers = {"px/s": 1, "deg/s": 1, "px/s^2": 2, "deg/s^2": 2}
+            powers = {"px/s": 1, "deg/s": 1, "px/s^2": 2, "deg/s^2": 2, "amount/s": 1}
+            powers |= {"px/s^2 per px": 2, "px/s^2 per px/s": 1}
             assert counted.per_time == powers.get(counted.unit, 0)
             if counted.per_time:
                 converted.setdefault(model, []).append((name, counted.per_time))

@@ -67,7 +67,7 @@ def copied(tmp_path_factory) -> Path:
     data, kernel = code_blocks("Add a motion rule")
     speed = package / "scenario" / "rules" / "speed.py"
     text = speed.read_text().replace(
-        '__all__ = ["Accumulate", ', '__all__ = ["Accumulate", "Brake", '
+        '__all__ = [\n    "Accumulate",', '__all__ = [\n    "Accumulate",\n    "Brake",'
     )
     assert '"Brake"' in text
     speed.write_text(f"{text}\n\n{data}")

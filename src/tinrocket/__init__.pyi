@@ -63,9 +63,12 @@ from tinrocket.scenario.craft import Start as Start
 from tinrocket.scenario.csv_file import read_frame_times as read_frame_times
 from tinrocket.scenario.csv_file import read_tape as read_tape
 from tinrocket.scenario.csv_file import write_tape as write_tape
+from tinrocket.scenario.following import Following as Following
 from tinrocket.scenario.hands import with_tape as with_tape
 from tinrocket.scenario.mask_file import read_mask as read_mask
 from tinrocket.scenario.obstacle import Obstacle as Obstacle
+from tinrocket.scenario.resource import Cost as Cost
+from tinrocket.scenario.resource import Resource as Resource
 from tinrocket.scenario.rules import *
 from tinrocket.scenario.rules.base import NumberRamp as NumberRamp
 from tinrocket.scenario.scenario import Scenario as Scenario
@@ -85,6 +88,7 @@ from tinrocket.scenario.stage import Spawner as Spawner
 from tinrocket.scenario.stick import Stick as Stick
 from tinrocket.scenario.tape import Repeat as Repeat
 from tinrocket.scenario.tape import Tape as Tape
+from tinrocket.scenario.tempo import Tempo as Tempo
 from tinrocket.scenario.toml_file import read_scenario as read_scenario
 from tinrocket.scenario.toml_file import write_scenario as write_scenario
 from tinrocket.scenario.update import Line as Line

@@ -1,15 +1,26 @@
 """The craft of a scenario bound to kernels: for each of the file its rules, gates and numbers."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from tinrocket.motion import signals
 from tinrocket.motion.angles import Heading
-from tinrocket.motion.binding import Argument, Bound, Chances, Context, Number, bind
+from tinrocket.motion.binding import (
+    Argument,
+    Bound,
+    Context,
+    Level,
+    Number,
+    Row,
+    Step,
+    bind,
+)
+from tinrocket.motion.rules.gain import paid
 from tinrocket.motion.signals import Derived, Listened, Raw, within
 from tinrocket.scenario.arena import SIDES
 from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.names import is_negated, plain_name
 from tinrocket.scenario.numbers import Timing
 from tinrocket.scenario.rules import MotionRule, Move
 from tinrocket.scenario.scenario import Scenario
@@ -29,8 +40,15 @@ class ConditionRef:
     condition: str
 
 
-State = Listened | TimerRef | ConditionRef
-"""Named conditions."""
+@dataclass(frozen=True, slots=True)
+class Not:
+    """A state that must be off."""
+
+    state: "State"
+
+
+State = Listened | TimerRef | ConditionRef | Not
+"""Named conditions, maybe negated."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,14 +59,7 @@ class Change:
     ends: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Not:
-    """A state that must be off."""
-
-    state: State
-
-
-Gate = State | Change | Not
+Gate = State | Change
 """What must let a rule act."""
 
 
@@ -59,6 +70,8 @@ class BoundRule:
     rule: MotionRule
     bound: Bound
     gates: tuple[Gate, ...]
+    acts: tuple[Argument, ...] = ()
+    """What it listens to, if it costs something: any of these lets it act."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -178,6 +191,7 @@ def signature(one: BoundRule) -> tuple[object, ...]:
         one.gates,
         one.bound.memory,
         one.bound.lasts,
+        one.rule.follows,
         *(
             step and (step.kernel, *((n, _shape(v)) for n, v in step.arguments.items()))
             for step in steps
@@ -188,7 +202,7 @@ def signature(one: BoundRule) -> tuple[object, ...]:
 def _shape(one: Argument) -> object:
     if isinstance(one, Number):
         return "number", one.scaling
-    if isinstance(one, Chances):
+    if isinstance(one, Row):
         return one.values.tobytes()
     return type(one), one
 
@@ -197,7 +211,8 @@ def of_craft(context: Context, craft: Craft) -> Context:
     """Return the context for bindings of a craft, made from the context for all."""
     pointing = context.heading.sign * math.radians(craft.art_offset)
     closed = craft.stepping == "closed_form"
-    return replace(context, closed=closed, pointing=pointing, timers=craft.timers)
+    bounds = {one.name: (one.least, one.most) for one in craft.resources}
+    return replace(context, closed=closed, pointing=pointing, timers=craft.timers, resources=bounds)
 
 
 def context_of(scenario: Scenario, craft: Craft | None) -> Context:
@@ -219,6 +234,7 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
         pointing=0.0,
         conditions=frozenset(one.name for one in scenario.condition),
         timers=frozenset(),
+        resources={},
         screen=screen,
     )
     return shared if craft is None else of_craft(shared, craft)
@@ -238,8 +254,28 @@ def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRu
 def bound_rule(craft: Craft, rule: MotionRule, context: Context, timing: Timing) -> BoundRule:
     """Return a rule bound as one of a craft, with its gates."""
     locks = [one.label for one in craft.rules if one.locks_steering]
-    bound = bind(rule, replace(context, timing=craft.timing_of(rule, timing)))
-    return BoundRule(rule, bound, tuple(_gates(rule, StateNames.of(craft, context), locks)))
+    own = replace(context, timing=craft.timing_of(rule, timing))
+    bound = bind(rule, own)
+    gates = tuple(_gates(rule, StateNames.of(craft, context), locks))
+    if not rule.costs:
+        return BoundRule(rule, bound, gates)
+    bound = replace(bound, steps=(*bound.steps, *costs(rule, own)))
+    acts = [own.action(name, rule) for name in rule.own_actions if not rule.memorises_acts]
+    tilts = [part for stick in rule.sticks for part in own.tilt(stick)]
+    return BoundRule(rule, bound, gates, (*acts, *tilts))
+
+
+def costs(rule: MotionRule, context: Context) -> Iterator[Step]:
+    """Yield the steps that take what a rule costs."""
+    for cost in rule.costs:
+        least, _most = context.resources[cost.resource]
+        taken = context.times(cost.rate) if cost.rate is not None else Number(cost.amount or 0.0)
+        given: dict[str, Argument] = {
+            "held": Level(cost.resource),
+            "cost": taken,
+            "least": least,
+        }
+        yield Step(paid, given, gives=Level(cost.resource))
 
 
 @dataclass(frozen=True, slots=True)
@@ -257,6 +293,8 @@ class StateNames:
 
     def state(self, name: str) -> State:
         """Return the value of a name."""
+        if is_negated(name):
+            return Not(self.state(plain_name(name)))
         if name in self.context.conditions:
             return ConditionRef(name)
         if name in self.timers:

@@ -71,7 +71,7 @@ def make_plan(
         carries=any(one.within == "view" for one in scenario.craft),
         meets=bool(scenario.contact),
         stages=has_stage(scenario),
-        columns=MOST_RECORDED if _has_whole_state(scenario) else ALWAYS_RECORDED,
+        columns=_recorded(scenario),
         may_leave=may_leave(scenario),
         records=records,
         conditions=conditions,
@@ -79,6 +79,7 @@ def make_plan(
         touching=touching,
         restarts=restarts(scenario),
         ramps=has_ramps(scenario),
+        paces=bool(scenario.tempo),
         gated=[scenario.contact[n] for n in gated(scenario)],
         checks=checks,
         traces=traces,
@@ -160,6 +161,13 @@ def may_leave(scenario: Scenario) -> bool:
 def restarts(scenario: Scenario) -> bool:
     """Whether everything may begin anew."""
     return any(one.restarts for one in scenario.condition)
+
+
+def _recorded(scenario: Scenario) -> int:
+    """Return how many fields of a craft are recorded."""
+    if scenario.resources:
+        return MOST_RECORDED + len(scenario.resources)
+    return MOST_RECORDED if _has_whole_state(scenario) else ALWAYS_RECORDED
 
 
 def _has_whole_state(scenario: Scenario) -> bool:

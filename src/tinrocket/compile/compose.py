@@ -29,6 +29,7 @@ from tinrocket.motion.stage.conditions import begin_watching
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.motion.stage.ramps import change_numbers
 from tinrocket.motion.stage.restart import save_beginning
+from tinrocket.motion.stage.tempo import pace_of, wait_on
 from tinrocket.motion.tracing import CONTACTS, STAGE, trace_all
 
 NOW = "now = moments[step].now"
@@ -84,11 +85,14 @@ class Composer:
         sensed = self.scope.inputs.lines()
         self.keeps_to_itself = not any("world" in line for line in (*self.moves, *sensed))
         requested = self.moves if self.of.lone else blocks
+        step = [*([] if early else self.carried()), *blocks, *ended]
+        if self.of.paces:
+            step = self.paced(step)
         lines = [
             *self.begun(),
             "for step in range(world.steps):",
             *indented([*self.clock("\n".join((*requested, *sensed))), *sensed]),
-            *indented([*([] if early else self.carried()), *blocks, *ended]),
+            *indented([*step, *self.recorded()]),
             *([*STORED, "world.count = count"] if self.of.lone else []),
             f"world.failed = {self.scope.call(unsound)}(world)",
         ]
@@ -128,11 +132,13 @@ class Composer:
             "        paced = moments[step].dt",
             f"        {self.scope.call(rescale)}(world, paced)",
         ]
+        if self.of.paces:
+            lines = []
         if not self.of.records and self.of.conditions.tell_of_events:
             lines.append("world.event_count = 0")
         synced = not (self.of.lone and self.keeps_to_itself)
         if synced or re.search(r"\bnow\b", text):
-            lines.append(NOW)
+            lines.append(f"{NOW} - world.behind" if self.of.paces else NOW)
         if re.search(r"\bdt\b", text):
             lines.append("dt = paced")
         ramps: list[str] = []
@@ -166,6 +172,29 @@ class Composer:
         if self.of.stages:
             lines += self.given()
             lines += [f"{self.scope.call(conduct)}(world)", *self.told(STAGE)]
+        lines.append("count += 1.0")
+        if not (self.of.lone and self.keeps_to_itself):
+            lines.append("world.count = count")
+        return lines
+
+    def paced(self, step: Sequence[str]) -> list[str]:
+        """Return the lines of a step in a game whose time may slow down or stop."""
+        given = "moments[step].now, moments[step].dt"
+        return [
+            *self.given(),
+            f"pace = moments[step].dt * {self.scope.call(pace_of)}(world, {given})",
+            "if pace != paced:",
+            "    paced = pace",
+            f"    {self.scope.call(rescale)}(world, paced)",
+            "if paced > 0.0:",
+            *indented(["dt = paced", *step]),
+            "else:",
+            f"    {self.scope.call(wait_on)}(world)",
+        ]
+
+    def recorded(self) -> list[str]:
+        """Return the lines that record the step, and end the call where there is too much."""
+        lines: list[str] = []
         recorded = [f"{self.scope.call(record_all)}(world)"]
         if self.of.lone:  # written where it is, because around a call nothing stays in a register
             names = list(Body.fields)[: self.of.columns]
@@ -175,9 +204,6 @@ class Composer:
                 recorded += ["row += length", f"record[row] = {one}"]
         if self.of.records:
             lines += ["if recording:", *indented(recorded)]
-        lines.append("count += 1.0")
-        if not (self.of.lone and self.keeps_to_itself):
-            lines.append("world.count = count")
         if self.of.records:
             lines += ["if world.event_count >= limit:", "    world.steps = step + 1", "    break"]
         return lines

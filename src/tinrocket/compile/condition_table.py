@@ -71,10 +71,14 @@ class ConditionTable:
         fields: dict[str, float] = {"above": above, "below": below, "quantity": place}
         if one.named:
             first = len(self.members)
-            self.list(self.of.of_game[part] for part in one.named)
-            past_all = first + len(one.all_of)
-            past_any = past_all + len(one.any_of)
-            return {"kind": stage.COMBINED, "past_all": past_all, "past_any": past_any}
+            parts = [one.all_of, one.any_of, one.none_of]
+            if one.is_latch:
+                parts = [one.starts, one.stops, one.switches]
+            self.list(self.of.member(name) for part in parts for name in part)
+            past_all = first + len(parts[0])
+            past_any = past_all + len(parts[1])
+            kind = stage.LATCH if one.is_latch else stage.COMBINED
+            return {"kind": kind, "past_all": past_all, "past_any": past_any}
         if one.event is not None:
             self.matches += matches_of(self.scenario, one)
             late = BY_NAME[one.event].late
@@ -100,7 +104,14 @@ class ConditionTable:
                 self.list([craft], row)
             return {"kind": stage.TOUCHES}
         self.list(about)
-        return fields | {"kind": stage.MEASURE}
+        return fields | self.target(one) | {"kind": stage.MEASURE}
+
+    def target(self, one: Condition) -> dict[str, float]:
+        """Return to what a distance or a bearing is measured."""
+        known: dict[str, float] = {"to_craft": -1, "sign": self.of.context.heading.sign}
+        if isinstance(one.to, str):
+            return known | {"to_craft": self.of.context.craft[one.to]}
+        return known if one.to is None else known | {"to_x": one.to[0], "to_y": one.to[1]}
 
     def list(self, members: Iterable[int], touch: int = 0) -> None:
         """Add to those that conditions are about."""
@@ -110,7 +121,8 @@ class ConditionTable:
 
     def effects(self, one: Condition) -> dict[str, float]:
         """Return what happens as a condition begins."""
-        delay, counted = length_of(one.delay, self.of.context)
+        lasting = one.lasts if one.is_latch else one.delay
+        delay, counted = length_of(lasting, self.of.context)
         return {
             "delay": delay,
             "delay_counted": counted,

@@ -7,9 +7,13 @@ import math
 from tinrocket.motion import signals
 from tinrocket.motion.binding import Context
 from tinrocket.motion.signals import Derived, Raw
+from tinrocket.motion.stage.conditions import BEARING, DISTANCE, LEVELS
 from tinrocket.scenario.arena import AXES
-from tinrocket.scenario.condition import OF_CRAFT, Condition
+from tinrocket.scenario.condition import OF_CRAFT, TO_TARGET, Condition
+from tinrocket.scenario.names import is_negated, plain_name, plain_names
 from tinrocket.scenario.scenario import Scenario
+from tinrocket.scenario.stage import Spawner
+from tinrocket.scenario.tempo import Tempo
 
 TILTS = ("whole", "x", "y", "either", "both")
 
@@ -32,11 +36,14 @@ class Conditions:
         self.in_line = {
             one.name: one
             for one in scenario.condition
-            if one.delay == 0.0 and (one.asks_its_craft or one.stick or one.named)
+            if one.delay == 0.0
+            and not one.is_latch
+            and (one.asks_its_craft or one.stick or one.named)
         }
         of_game = [one.name for one in scenario.condition if scenario.is_of_game(one)]
         requested = [part for name in of_game for part in self.known[name].named]
-        requested += [name for one in scenario.spawner for name in (*one.on, *one.unless)]
+        waiting: tuple[Spawner | Tempo, ...] = (*scenario.spawner, *scenario.tempo)
+        requested += [name for one in waiting for name in plain_names(*one.on, *one.unless)]
         actions = [name for name in requested if name not in self.known]
         self.of_game = {name: row for row, name in enumerate(dict.fromkeys([*actions, *of_game]))}
 
@@ -60,6 +67,11 @@ class Conditions:
         numbers = (above, below, TILTS.index(one.tilt))
         return Derived(one.name, signals.is_tilted, (Raw(stick.x), along, *numbers))
 
+    def member(self, name: str) -> int:
+        """Return the row of a condition of the game; counted from -1 downward if it is negated."""
+        row = self.of_game[plain_name(name)]
+        return -1 - row if is_negated(name) else row
+
     def given(self, name: str) -> Derived | Raw | None:
         """Return the signal of a condition of the game that depends on an input."""
         one = self.known.get(name)
@@ -76,8 +88,15 @@ class Conditions:
             zero = heading.zero if one.measure == "heading" else 0.0
             ends = [zero + heading.sign * math.radians(bound) for bound in (above, below)]
             above, below = min(ends), max(ends)
-        place = OF_CRAFT.index(one.measure) if one.measure in OF_CRAFT else -1
-        return place, above, below
+        return self._code(one), above, below
+
+    def _code(self, one: Condition) -> int:
+        """Return the place of a value among those of a craft, -1 if it is none."""
+        if one.resource is not None:
+            return LEVELS + self.scenario.resources.index(one.resource)
+        if one.measure in TO_TARGET:
+            return DISTANCE if one.measure == "distance" else BEARING
+        return OF_CRAFT.index(one.measure) if one.measure in OF_CRAFT else -1
 
 
 class TouchRows:

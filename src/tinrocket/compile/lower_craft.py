@@ -18,7 +18,7 @@ from tinrocket.compile.memory import Place
 from tinrocket.motion import sides as side_kinds
 from tinrocket.motion.amounts import Amount
 from tinrocket.motion.binding import Argument, Bound, Context, FieldOf, Step
-from tinrocket.motion.body import CURVED, STRAIGHT
+from tinrocket.motion.body import CURVED, STRAIGHT, level_field
 from tinrocket.motion.rules.follow import eased
 from tinrocket.motion.view import Looking, look
 from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
@@ -53,9 +53,12 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
         movement = CURVED if is_curved(craft) and feels else STRAIGHT
         rows = scenario.fleet.rows[number]
         places = dict(zip(AXES, places_of(craft.places).T, strict=True))
+        levels = {
+            level_field(scenario.resources.index(one.name)): one.begins for one in craft.resources
+        }
         bodies.write_rows(
             rows,
-            **start_fields(craft.start, context) | places,
+            **start_fields(craft.start, context) | places | levels,
             alive=float(craft.pool is None),
             invulnerable=craft.invulnerable * context.unit,
             stride=stride_of(scenario, craft, context.frames),

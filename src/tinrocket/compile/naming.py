@@ -77,6 +77,8 @@ class Structure:
         Whether everything may begin anew.
     ramps
         Whether any number of a rule changes.
+    paces
+        Whether the game's time may slow down or stop.
     checks
         Whether to look after each rule if the numbers are still finite.
     traces
@@ -99,6 +101,7 @@ class Structure:
     gated: Sequence[Contact]
     restarts: bool
     ramps: bool
+    paces: bool
     checks: bool = False
     traces: bool = False
 

@@ -212,7 +212,7 @@ def rule_cells(plan: Plan, craft: int, rule: int, keys: Mapping[str, Any]) -> li
     for one in plan.numbers:
         if one.craft != written.name or one.rule != rule:
             continue
-        number = after.bound.steps[one.step].arguments[one.name]
+        number = after.bound.step(one.step).arguments[one.name]
         assert isinstance(number, binding.Number)
         if number.scaling == PLAIN:
             found.append(Cells(one.place, one.index, one.field, number.value))

@@ -64,7 +64,7 @@ class EntryNumbers:
         place = layout.reserve(kind, len(entry.alike), lasting=True)
         for index, (craft, rules) in enumerate(zip(entry.names, entry.alike, strict=True)):
             for rule, step, name, unique in self.found:
-                number = rules[rule].bound.steps[step].arguments[name]
+                number = rules[rule].bound.step(step).arguments[name]
                 assert isinstance(number, Number)
                 one = NumberPlace(craft, rule, step, name, place, index, unique, number)
                 self.places.append(one)

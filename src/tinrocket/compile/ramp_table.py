@@ -98,7 +98,7 @@ def ramp_lines(
             )
             for one in numbers:
                 if (one.craft, one.rule) == (craft.name, index):
-                    number = bound.steps[one.step].arguments[one.name]
+                    number = bound.step(one.step).arguments[one.name]
                     if isinstance(number, Number) and isinstance(number.value, Traced):
                         lines += _lines_of(one, number.value, rows.get(id(one)), scope)
     return ["ramped = world.ramped", *lines] if lines else []
@@ -119,8 +119,8 @@ def _lines_of(one: NumberPlace, traced: Traced, row: int | None, scope: Scope) -
 def changing(scenario: Scenario) -> Mapping[tuple[int, int], str]:
     """Return the rules some number of which changes, by craft and rule, with the first such key."""
     return {
-        (number, index): rule.ramps[0].key
+        (number, index): rule.changing[0].key
         for number, craft in enumerate(scenario.craft)
         for index, rule in enumerate(craft.rules)
-        if rule.ramps
+        if rule.changing
     }

@@ -5,26 +5,32 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from tinrocket.compile.bound_craft import BoundRule, Entry, Not
+from tinrocket.compile.bound_craft import BoundRule, Entry, Not, bound_rule, of_craft
 from tinrocket.compile.inline import FACE, RESIDENT, Inliner
 from tinrocket.compile.memory import Place
 from tinrocket.compile.naming import Scope
 from tinrocket.compile.numbers import EntryNumbers
 from tinrocket.compile.own_signals import OwnSignals, own_signals_in
+from tinrocket.compile.price_lines import Price
 from tinrocket.compile.state_lines import StateLines
+from tinrocket.compile.values import ValueLines, level_of
 from tinrocket.language.maths import is_finite
-from tinrocket.language.records import record
+from tinrocket.language.records import Floats, record
 from tinrocket.language.subset import KERNELS
 from tinrocket.motion.binding import (
     Argument,
-    Chances,
     FieldOf,
     IsThere,
+    Level,
+    Memory,
     Number,
     OnScreen,
+    Row,
     Step,
 )
+from tinrocket.motion.ramped import Traced
 from tinrocket.motion.rules.closed_form import Gathered, move_closed
+from tinrocket.motion.scaling import PLAIN, coefficient
 from tinrocket.motion.signals import Component, ConditionInput, Derived, states_in
 from tinrocket.motion.tracing import BEGIN, TIMER, record_state
 
@@ -56,8 +62,12 @@ class RuleLines:
                 place = scope.layout.reserve(one.bound.memory, entry.count, state=True)
                 for row in range(entry.count):
                     place.write(row, **one.bound.begins)
+                    for field, room in one.bound.rooms.items():
+                        place.write(row, **{field: scope.layout.reserve(Floats, room, state=True)})
                 self.header.append((self.memories[index], place, True))
         self.told: dict[ConditionInput, str] = {}
+        self.following: dict[tuple[int, int, str], str] = {}
+        self.affordable = ""
         self.own = OwnSignals(self)
         self.seen: list[str] = []
         self.watched = scope.names.new("watched")
@@ -148,6 +158,7 @@ class RuleLines:
         tests = [states.gate(gate) for gate in one.gates]
         steps = (*one.bound.listens, *one.bound.steps)
         given_to = [argument for step in steps for argument in step.arguments.values()]
+        given_to += one.acts
         for told in dict.fromkeys(told for one in given_to for told in states_in(one)):
             self.told[told] = states.told(told)
         own = OwnSignals(self)
@@ -155,11 +166,16 @@ class RuleLines:
             own.make(derived)
         lines += [*states.lines, *own.lines]
         self.own = own
-        for step in one.bound.listens:
-            lines += self.step(step, -1, index, given)
-        acts = []
+        price = Price(self, index, one)
+        self.affordable = price.affordable if one.rule.memorises_acts else ""
+        for number, step in enumerate(one.bound.listens):
+            lines += self.step(step, -1 - number, index, given)
+        acts = [*self.followed(index, one), *price.before]
+        tests += price.tests
+        given["acts"] = price.acts
         for number, step in enumerate(one.bound.steps):
             acts += self.step(step, number, index, given)
+        self.affordable = ""
         if tests:
             acts = [f"if {' and '.join(tests)}:", *indented(acts or ["pass"])]
         lines += acts
@@ -174,15 +190,47 @@ class RuleLines:
             ]
         return lines
 
+    def followed(self, index: int, one: BoundRule) -> list[str]:
+        """Return the lines that work out the numbers of a rule that follow a value."""
+        if not one.rule.follows:
+            return []
+        lines: list[str] = []
+        traced: dict[str, Traced] = {}
+        for follow in one.rule.follows:
+            number = float(getattr(one.rule, follow.key))
+            *made, variable = ValueLines(self).followed(follow, number)
+            lines += made
+            traced[follow.key] = Traced.of(number, variable)
+        scenario, context = self.scope.conditions.scenario, self.scope.conditions.context
+        craft = next(each for each in scenario.craft if each.name == self.entry.names[0])
+        changed = one.rule.replaced(**traced, follows=(), ramps=())
+        bound = bound_rule(craft, changed, of_craft(context, craft), scenario.timing).bound
+        for number, step in enumerate(bound.steps):
+            for name, argument in step.arguments.items():
+                if isinstance(argument, Number) and isinstance(argument.value, Traced):
+                    shown = argument.value.build(self.scope.call)
+                    text = ast.unparse(ast.fix_missing_locations(shown))
+                    if argument.scaling != PLAIN:
+                        text = f"{self.scope.call(coefficient)}({argument.scaling}, {text}, dt)"
+                    variable = self.scope.names.new(f"{one.rule.label}_{name}")
+                    lines.append(f"{variable} = {text}")
+                    self.following[index, number, name] = variable
+        return lines
+
     def step(self, step: Step, number: int, index: int, given: dict[str, ast.expr]) -> list[str]:
         """Return the lines of one kernel with what it takes."""
         arguments = {
             name: self.argument(one, index, number, name) for name, one in step.arguments.items()
         }
+        if self.affordable and "action" in arguments:
+            test = ast.parse(self.affordable, mode="eval").body
+            arguments["action"] = ast.IfExp(test, arguments["action"], ast.Constant(0.0))
         if step.kernel not in KERNELS:
             return self.user_rule(step, arguments, given)
         resident = (*RESIDENT, *FACE) if self.scope.of.lone else RESIDENT
-        done = Inliner(self.scope.names, resident).statements(step.kernel, given | arguments)
+        targets = [self.argument(step.gives, index, number, "")] if step.gives else None
+        inliner = Inliner(self.scope.names, resident)
+        done = inliner.statements(step.kernel, given | arguments, targets)
         return [line for one in done for line in ast.unparse(one).splitlines()]
 
     def user_rule(
@@ -202,9 +250,15 @@ class RuleLines:
 
     def argument(self, one: Argument, rule: int, step: int, name: str) -> ast.expr:
         """Return an argument as an expression."""
+        if (rule, step, name) in self.following:
+            return ast.Name(self.following[rule, step, name])
         match one:
             case bool() | int() | float():
                 return ast.Constant(one)
+            case Memory(field):
+                return ast.Attribute(ast.Name(self.memories[rule]), field)
+            case Level(resource):
+                return ast.Attribute(ast.Name("body"), level_of(self.scope, resource))
             case np.floating():
                 return ast.Constant(float(one))
             case Number():
@@ -224,7 +278,7 @@ class RuleLines:
             case IsThere(craft):
                 alive = ast.Attribute(ast.Name(self.scope.craft(craft)), "alive")
                 return ast.Compare(alive, [ast.NotEq()], [ast.Constant(0.0)])
-            case Chances(values):
+            case Row(values):
                 return ast.Name(
                     self.scope.names.of_global("chances", self.scope.layout.row(values))
                 )

@@ -6,11 +6,12 @@ import numpy as np
 
 from tinrocket.compile.conditions import Conditions
 from tinrocket.compile.memory import Layout, Place
-from tinrocket.compile.time_spans import interval_of
+from tinrocket.compile.time_spans import interval_of, length_of
 from tinrocket.motion.binding import Context
 from tinrocket.motion.stage import tables as stage
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.stage import Spawner
+from tinrocket.scenario.tempo import Tempo
 
 NOWHERE = (0.0, 0.0)
 
@@ -82,6 +83,25 @@ class SpawnerTable:
             "draws": self.layout.row(draws),
         }
 
+    def tempo(self, one: Tempo) -> dict[str, float]:
+        """List what a tempo waits for; return its fields."""
+        first = len(self.waits)
+        self.waits += [self.conditions.member(name) for name in one.on]
+        past_on = len(self.waits)
+        self.waits += [self.conditions.member(name) for name in one.unless]
+        lasts, counted = length_of(one.lasts, self.context)
+        ease = one.ease * self.context.unit
+        return {
+            "factor": one.factor,
+            "first_on": first,
+            "past_on": past_on,
+            "past_off": len(self.waits),
+            "lasts": lasts,
+            "counted": counted,
+            "change": abs(1.0 - one.factor) / ease if ease else 0.0,
+            "pace": 1.0,
+        }
+
     def sent(self, one: Spawner) -> dict[str, int]:
         """List its members, origins, obstacles to avoid and times; return their addresses."""
         firsts = [len(each) for each in (self.parts, self.clear, self.owners, self.waits)]
@@ -92,9 +112,9 @@ class SpawnerTable:
         ]
         self.clear += self.scenario.fleet.numbers(*one.clear_of)
         self.owners += self.scenario.fleet.numbers(one.at) if one.at else []
-        self.waits += [self.conditions.of_game[name] for name in one.on]
+        self.waits += [self.conditions.member(name) for name in one.on]
         past_on = len(self.waits)
-        self.waits += [self.conditions.of_game[name] for name in one.unless]
+        self.waits += [self.conditions.member(name) for name in one.unless]
         return {
             "first_part": firsts[0],
             "past_part": len(self.parts),

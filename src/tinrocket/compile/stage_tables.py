@@ -22,7 +22,7 @@ def has_stage(scenario: Scenario) -> bool:
     leaves = any(craft.lifetime or craft.respawn for craft in scenario.craft)
     staged = scenario.spawner or scenario.march or scenario.rounds or scenario.sides
     requested = any(scenario.is_of_game(one) for one in scenario.condition)
-    return bool(leaves or staged or ends or requested)
+    return bool(leaves or staged or ends or requested or scenario.tempo)
 
 
 def stage_tables(
@@ -48,10 +48,15 @@ def stage_tables(
             first_marcher=first,
             past_marcher=len(marchers),
         )
+    tempos = layout.reserve(stage.Tempo, len(scenario.tempo), state=True)
+    for row, one in enumerate(scenario.tempo):
+        tempos.write(row, **spawners.tempo(one))
     whole.write(
         lives=_lives(scenario, context, layout),
         life_count=len(scenario.fleet),
         **spawners.fill(),
+        tempos=tempos,
+        tempo_count=tempos.count if scenario.tempo else 0,
         marches=marches,
         march_count=len(scenario.march),
         marchers=layout.indices(marchers),

@@ -7,8 +7,7 @@ import math
 from typing import TYPE_CHECKING
 
 from tinrocket.compile.bound_craft import Change, ConditionRef, Gate, Not, State, TimerRef
-from tinrocket.compile.inline import RESIDENT
-from tinrocket.language.intrinsics import sqrt
+from tinrocket.compile.values import ValueLines
 from tinrocket.motion.contacts.touching import is_touching
 from tinrocket.motion.signals import ConditionInput
 from tinrocket.motion.stage.conditions import stands_at
@@ -33,8 +32,6 @@ class StateLines:
     def gate(self, gate: Gate) -> str:
         """Return the condition under which a gate lets a rule act."""
         match gate:
-            case Not(state):
-                return f"not ({self.state(state)})"
             case Change(states, ends):
                 both = " and ".join(f"({self.state(one)})" for one in states)
                 return self.changed(both, ends=ends)
@@ -67,6 +64,8 @@ class StateLines:
 
     def state(self, state: State) -> str:
         """Return the text that is true while a state is on."""
+        if isinstance(state, Not):
+            return f"not ({self.state(state.state)})"
         if isinstance(state, TimerRef):
             lasts = self.rules.entry.rules[state.rule].bound.lasts
             assert lasts is not None
@@ -108,9 +107,14 @@ class StateLines:
         """Return the comparison of a value of the craft."""
         scope = self.rules.scope
         _quantity, above, below = scope.conditions.compared(one)
-        value = one.measure if one.measure in RESIDENT else f"body.{one.measure}"
-        if one.measure == "speed":
-            value = f"{scope.call(sqrt)}(vx * vx + vy * vy)"
+        values, there = ValueLines(self.rules), []
+        if one.to is not None:
+            value, present = values.to_target(one.measure or "", one.to)
+            there = [present] if present != "True" else []
+        elif one.resource is not None:
+            value = values.level(one.resource)
+        else:
+            value = values.of_craft(one.measure or "")
         tests = [(above, ">"), (below, "<")]
         shown = [f"{value} {sign} {bound!r}" for bound, sign in tests if abs(bound) != math.inf]
-        return f"({' and '.join(shown)})"
+        return f"({' and '.join((*there, *shown))})"

@@ -17,6 +17,7 @@ from tinrocket.motion.amounts import Amount
 from tinrocket.motion.angles import Heading
 from tinrocket.motion.ramped import Traced
 from tinrocket.motion.signals import Component, ConditionInput, Derived, Key, Listened, Raw, When
+from tinrocket.scenario.names import is_negated
 from tinrocket.scenario.numbers import Target, Timing, frames_in
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stick import Stick
@@ -39,6 +40,20 @@ class FieldOf:
 
 
 @dataclass(frozen=True, slots=True)
+class Memory:
+    """A field of what the rule remembers."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Level:
+    """What the craft has of a resource, by its name."""
+
+    resource: str
+
+
+@dataclass(frozen=True, slots=True)
 class OnScreen:
     """A place along an axis, counted from the corner of a view of which the middle is known."""
 
@@ -55,14 +70,24 @@ class IsThere:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Chances:
-    """Random numbers in a row, made once."""
+class Row:
+    """Floats in a row, made once: random numbers, or the points of a path."""
 
     values: NDArray[np.float64]
 
 
 Argument = (
-    Number | Listened | ConditionInput | FieldOf | OnScreen | IsThere | Chances | float | bool
+    Number
+    | Listened
+    | ConditionInput
+    | FieldOf
+    | Level
+    | Memory
+    | OnScreen
+    | IsThere
+    | Row
+    | float
+    | bool
 )
 """What a kernel's parameter is given; plain numbers are part of the structure."""
 
@@ -71,12 +96,18 @@ Argument = (
 class Step:
     """A kernel with what it takes.
 
-    Parameters called `world`, `body`, `rule`, `memory` and `gathered` are given by the plan.  A
-    kernel with many numbers takes them as fields of one parameter called `own`.
+    Parameters called `world`, `body`, `rule`, `memory`, `gathered` and `acts` are given by the
+    plan.  A kernel with many numbers takes them as fields of one parameter called `own`.
+
+    Attributes
+    ----------
+    gives
+        What its result is given to, if it has one.
     """
 
     kernel: Callable[..., Any]
     arguments: Mapping[str, Argument] = field(default_factory=dict)
+    gives: Level | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -94,6 +125,8 @@ class Bound:
     lasts
         The field of its memory that holds when it ends, if others wait for that,
         and whether that counts steps.
+    rooms
+        Fields of its memory that lead to rows of so many floats.
     """
 
     steps: tuple[Step, ...]
@@ -101,6 +134,11 @@ class Bound:
     memory: type[Record] | None = None
     begins: Mapping[str, float] = field(default_factory=dict)
     lasts: tuple[str, bool] | None = None
+    rooms: Mapping[str, int] = field(default_factory=dict)
+
+    def step(self, number: int) -> Step:
+        """Return one of its steps; those that listen are counted from -1 downward."""
+        return self.steps[number] if number >= 0 else self.listens[-1 - number]
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +159,8 @@ class Context:
         From the craft's heading to where its picture points [rad].
     conditions, timers
         Names of the conditions, and of the craft's timers.
+    resources
+        The least and the most of each resource of the craft.
     screen
         The view that pointers are relative to, and half of its size; none if they are
         in the world.
@@ -137,6 +177,7 @@ class Context:
     pointing: float
     conditions: frozenset[str]
     timers: frozenset[str]
+    resources: Mapping[str, tuple[float, float]]
     screen: tuple[int, float, float] | None
 
     @property
@@ -218,7 +259,8 @@ class Context:
         A condition, else a timer of the craft, else an action.  A rule that is a timer itself
         waits for the action of its name, not for itself.
         """
-        if name in self.conditions or (name in self.timers and name != rule.label):
+        state = name in self.conditions or (name in self.timers and name != rule.label)
+        if state or is_negated(name):
             return ConditionInput(name, when)
         return signals.action(name, when)
 

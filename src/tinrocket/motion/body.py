@@ -19,7 +19,7 @@ class Body(Record):
     """A craft.  Speeds count in the scenario's unit of time, a second or a tuned frame.
 
     Recorded fields come first: the fields up to `wraps_y` always, the next two where they
-    can change.
+    can change, and of the resources those that there are.
     """
 
     x: float
@@ -31,6 +31,12 @@ class Body(Record):
     wraps_y: float
     height: float  # above the ground, in a hop
     alive: float  # 1; 0 while it is not there; FROZEN or PAUSED: there, but does not move
+    level_1: float  # what there is of the scenario's resources
+    level_2: float
+    level_3: float
+    level_4: float
+    level_5: float
+    level_6: float
     spin: float  # rad per unit of time
     touch_x: float  # -1 or 1 if the low or high wall held it in its last step, else 0
     touch_y: float
@@ -67,6 +73,12 @@ STATE: Final = Body.offsets["before_x"]
 """Cells of a craft's state, set by a start and by a new life."""
 ALWAYS_RECORDED: Final = Body.offsets["wraps_y"] + 1
 MOST_RECORDED: Final = Body.offsets["alive"] + 1
+
+
+def level_field(place: int) -> str:
+    """Return the field that holds a resource, by its place among the scenario's."""
+    return f"level_{place + 1}"
+
 
 STRAIGHT: Final = 0  # through a step, at the speed at its end: what adding speeds up does
 CURVED: Final = 1  # on the parabola of its push: by halves, or in closed form

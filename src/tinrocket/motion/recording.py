@@ -7,6 +7,22 @@ from tinrocket.motion.world import World
 
 
 @kernel
+def record_levels(row: Floats, at: int, stride: int, columns: int, body: Body) -> None:
+    """Write what there is of each resource."""
+    row[at + 9 * stride] = body.level_1
+    if columns > 10:
+        row[at + 10 * stride] = body.level_2
+    if columns > 11:
+        row[at + 11 * stride] = body.level_3
+    if columns > 12:
+        row[at + 12 * stride] = body.level_4
+    if columns > 13:
+        row[at + 13 * stride] = body.level_5
+    if columns > 14:
+        row[at + 14 * stride] = body.level_6
+
+
+@kernel
 def record_body(row: Floats, at: int, stride: int, columns: int, body: Body) -> None:
     """Write the first columns of a craft, each into a row of its own."""
     row[at] = body.x
@@ -19,6 +35,8 @@ def record_body(row: Floats, at: int, stride: int, columns: int, body: Body) -> 
     if columns > 7:
         row[at + 7 * stride] = body.height
         row[at + 8 * stride] = body.alive
+    if columns > 9:
+        record_levels(row, at, stride, columns, body)
 
 
 @kernel

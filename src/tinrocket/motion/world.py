@@ -124,6 +124,8 @@ class World(Record):
     record_columns: int
     record_length: int
     arrivals: Arrival
+    behind: float  # how much real time has not passed in the game
+    frames: float  # steps so far, those in which the game stood still included
     crossed: float  # the last step, from 1, in which one that may meet others met a side
     contacts: Contacts
     stage: Stage

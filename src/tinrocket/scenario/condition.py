@@ -1,13 +1,15 @@
 """Named conditions that rules, contacts and the stage wait for."""
 
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self, get_args
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self, get_args
 
-from pydantic import BeforeValidator, Field, model_validator
+from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Side
 from tinrocket.scenario.event_kinds import EVENT_KINDS
+from tinrocket.scenario.names import Names, plain_names
 from tinrocket.scenario.numbers import (
     LastingSpan,
+    MaybeTarget,
     Model,
     Name,
     Number,
@@ -18,8 +20,13 @@ from tinrocket.scenario.numbers import (
 OfCraft = Literal["speed", "vx", "vy", "x", "y", "heading", "spin", "height"]
 """Values of a craft, in the order of their codes in kernels."""
 OF_CRAFT: tuple[OfCraft, ...] = get_args(OfCraft)
-Measure = OfCraft | Literal["count", "score", "lives", "time"]
+ToTarget = Literal["distance", "bearing"]
+"""Values of a craft and of what it is compared with."""
+TO_TARGET: tuple[ToTarget, ...] = get_args(ToTarget)
+Measure = OfCraft | ToTarget | Literal["resource", "count", "score", "lives", "time"]
 """Of a craft, or of the game: how many of a group there are, and so on."""
+OWN: tuple[Measure, ...] = (*OF_CRAFT, *TO_TARGET, "resource")
+"""Values of a craft."""
 PER_TIME = ("speed", "vx", "vy", "spin")
 if TYPE_CHECKING:
     WaitedFor = str
@@ -28,21 +35,10 @@ else:
 """The kinds of events that a condition can wait for."""
 
 
-def as_names(value: Any) -> Any:
-    """Return one name as a list of names."""
-    return (value,) if isinstance(value, str) else value
-
-
-Names = Annotated[
-    tuple[Name, ...], BeforeValidator(as_names, json_schema_input_type=str | list[str])
-]
-"""One name, or several."""
-
-
 class Condition(Model):
     """Tests one quantity, of the craft with the waiting rule or of the game."""
 
-    spans: ClassVar[tuple[str, ...]] = ("every", "delay")
+    spans: ClassVar[tuple[str, ...]] = ("every", "delay", "lasts")
 
     name: Name
     """By which rules, contacts and the stage wait for it."""
@@ -54,7 +50,15 @@ class Condition(Model):
     at_edge: Side | Literal["any"] | None = None
     """Edge of the arena that the craft touches."""
     measure: Measure | None = None
-    """A value that is compared with `above` and `below`."""
+    """A value that is compared with `above` and `below`.
+
+    `distance` is that to the target `to` [px], and `bearing` the angle from the heading to it, from
+    -180 to 180 degrees; across edges that wrap the shorter way counts.
+    """
+    to: MaybeTarget = None
+    """A craft, a pointer or a place, of which distance or bearing is measured."""
+    resource: Name | None = None
+    """With `measure = "resource"`: which one of the craft."""
     above: Number | None = None
     """On while the value is greater than this; px, px/s, degrees, points or s as the value is."""
     below: Number | None = None
@@ -79,6 +83,14 @@ class Condition(Model):
     """The same: on while any of them is on; with `all_of`, while both hold."""
     none_of: Names = ()
     """The same: on while none of them is on; with the others, while all of it holds."""
+    starts: Names = ()
+    """A latch: on from when any of these conditions or actions begins."""
+    stops: Names = ()
+    """Off again from when any of these begins; where both begin in one step it is off."""
+    switches: Names = ()
+    """On if it was off and off if it was on, each time any of these begins."""
+    lasts: Span = 0.0
+    """With `stops` or `switches`: how long it is on at least; a stop before that waits."""
     delay: Span = 0.0
     """How long the test must hold before the condition is on; an event counts that much later."""
     scores: Name | None = None
@@ -100,6 +112,7 @@ class Condition(Model):
             "event": self.event is not None,
             "every": self.every is not None,
             "all_of, any_of or none_of": bool(self.all_of or self.any_of or self.none_of),
+            "starts or switches": self.is_latch,
         }
         given = [way for way, there in ways.items() if there]
         if len(given) != 1:
@@ -115,6 +128,14 @@ class Condition(Model):
                 raise ValueError(
                     f"'above' of {self.above:g} is on almost always, as for a stick at rest{other}"
                 )
+        if (self.to is not None) != (self.measure in TO_TARGET):
+            raise ValueError("'to' names what a 'distance' or a 'bearing' is measured to")
+        if (self.resource is not None) != (self.measure == "resource"):
+            raise ValueError("'resource' names the resource that measure = 'resource' looks at")
+        if (self.stops or self.lasts) and not self.is_latch:
+            raise ValueError("'stops' and 'lasts' belong to a latch with 'starts' or 'switches'")
+        if self.is_latch and self.delay:
+            raise ValueError("a latch has no 'delay'; give one to the condition that starts it")
         if self.event is None and (self.other is not None or self.edge is not None):
             raise ValueError("'other' and 'edge' belong to an 'event'")
         if self.every is not None and self.delay:
@@ -125,8 +146,18 @@ class Condition(Model):
 
     @property
     def named(self) -> tuple[str, ...]:
-        """The conditions, timers and actions that it is made of."""
-        return (*self.all_of, *self.any_of, *self.none_of)
+        """The conditions, timers and actions that it is made of, without their negations."""
+        return plain_names(*self.all_of, *self.any_of, *self.none_of, *self.latched_by)
+
+    @property
+    def latched_by(self) -> tuple[str, ...]:
+        """What starts, stops and switches a latch."""
+        return (*self.starts, *self.stops, *self.switches)
+
+    @property
+    def is_latch(self) -> bool:
+        """Whether it stays on after what started it."""
+        return bool(self.starts or self.switches)
 
     @property
     def acts(self) -> bool:
@@ -136,7 +167,7 @@ class Condition(Model):
     @property
     def asks_its_craft(self) -> bool:
         """Whether it is about the craft of the rule, not about the game."""
-        own = self.touches is not None or self.at_edge is not None or self.measure in OF_CRAFT
+        own = self.touches is not None or self.at_edge is not None or self.measure in OWN
         return self.of is None and own
 
     def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:

@@ -7,11 +7,14 @@ from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
 from tinrocket.errors import nearest
+from tinrocket.scenario.names import plain_names
 
 if TYPE_CHECKING:
     from tinrocket.scenario.condition import Condition
     from tinrocket.scenario.contact import Contact
     from tinrocket.scenario.scenario import Scenario
+    from tinrocket.scenario.stage import Spawner
+    from tinrocket.scenario.tempo import Tempo
 
 
 def condition_problems(scenario: Scenario) -> list[str]:
@@ -38,6 +41,7 @@ def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
             yield f"of: nothing scores for '{one.of}'{nearest(one.of or '', scenario.sides)}"
     elif one.of is not None and one.of not in craft:
         yield f"of: '{one.of}' is no craft or group{nearest(one.of, craft.called)}"
+    yield from _measures(scenario, one)
     if one.measure == "lives" and (scenario.rounds is None or scenario.rounds.lives is None):
         yield "measure: no lives are counted; add 'lives' to [rounds]"
     if one.stick is not None and one.stick not in scenario.sticks:
@@ -51,6 +55,24 @@ def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
             yield f"touches: no contact names '{one.touches}'; one with response 'count' is enough"
     if one.ends == "life" and (scenario.rounds is None or scenario.rounds.lives is None):
         yield "ends: no lives are counted; add 'lives' to [rounds]"
+
+
+def _measures(scenario: Scenario, one: Condition) -> Iterator[str]:
+    """Yield what is wrong with the resource of a condition, or with what it measures to."""
+    about = [scenario.craft[n] for n in scenario.fleet.families_of(one.of)] if one.of else []
+    if one.resource is not None:
+        if one.resource not in scenario.resources:
+            hint = nearest(one.resource, scenario.resources) or "; add it to its 'resources'"
+            yield f"resource: no craft has '{one.resource}'{hint}"
+        for craft in about:
+            if craft.resource(one.resource) is None:
+                yield f"resource: {craft.name} has no '{one.resource}'"
+    if isinstance(one.to, str) and one.to not in scenario.fleet.own:
+        known = [*scenario.fleet.own, *([] if one.of else scenario.tape.pointers)]
+        if one.to in scenario.tape.pointers and one.of is not None:
+            yield f"to: '{one.to}' is a pointer; leave 'of' out, so that a rule's craft asks"
+        elif one.to not in known:
+            yield f"to: there is no craft or pointer '{one.to}'{nearest(one.to, known)}"
 
 
 def _unknown(name: str, known: Iterable[str]) -> str:
@@ -69,7 +91,12 @@ def _made_of(scenario: Scenario, one: Condition, above: list[str]) -> Iterator[s
         if name in known and name not in above:
             yield f"'{name}', which it combines, must be defined above it"
             return
-    if (one.acts or one.delay) and not scenario.is_of_game(one):
+    if one.is_latch and not scenario.is_of_game(one):
+        yield (
+            "it waits for what belongs to a craft; give that craft a rule 'latch' instead, or name "
+            "with 'of' whose it is"
+        )
+    elif (one.acts or one.delay) and not scenario.is_of_game(one):
         yield (
             "it is evaluated for the craft with the rule that waits for it, so it cannot act by "
             "itself; name a craft or group with 'of'"
@@ -80,11 +107,13 @@ def _waiting(scenario: Scenario) -> Iterator[str]:
     """Yield conditions of a craft that the stage waits for."""
     known = {one.name: one for one in scenario.condition}
     timers = {rule.label for craft in scenario.craft for rule in craft.rules if rule.times}
-    for spawner in scenario.spawner:
-        for name in (*spawner.on, *spawner.unless):
+    waiting: list[tuple[str, Spawner | Tempo]] = [("spawner", one) for one in scenario.spawner]
+    waiting += [("tempo", one) for one in scenario.tempo]
+    for kind, spawner in waiting:
+        for name in plain_names(*spawner.on, *spawner.unless):
             own = name in known and not scenario.is_of_game(known[name])
             if own or (name in timers and name not in scenario.actions):
                 yield (
-                    f"spawner.{spawner.name}: '{name}' belongs to a craft; a spawner waits for "
+                    f"{kind}.{spawner.name}: '{name}' belongs to a craft; a {kind} waits for "
                     f"actions and for conditions with an 'of'"
                 )

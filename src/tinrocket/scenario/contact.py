@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 from pydantic import BeforeValidator, Field, model_validator
 
 from tinrocket.scenario.arena import Axis, Side
-from tinrocket.scenario.condition import Names
+from tinrocket.scenario.names import Names
 from tinrocket.scenario.numbers import (
     Factor,
     Model,

@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 
 from tinrocket.scenario.arena import Edges
 from tinrocket.scenario.body_index import Family, Lattice, any_found, numbered
+from tinrocket.scenario.names import plain_names
 from tinrocket.scenario.numbers import (
     Angle,
     Distance,
@@ -27,6 +28,7 @@ from tinrocket.scenario.numbers import (
     TurnRate,
     Velocity,
 )
+from tinrocket.scenario.resource import Resource
 from tinrocket.scenario.rules import MotionRule, Rule
 from tinrocket.scenario.shapes import Hit, Mask, Shape
 
@@ -118,6 +120,8 @@ class Craft(Model):
     """The edges that act on it: those of the arena, or of the view, which moves."""
     art_offset: Angle = 0.0
     """Degrees from the heading to where the picture points; the motion does not use it."""
+    resources: tuple[Resource, ...] = ()
+    """What it holds a limited amount of, such as fuel."""
     rules: tuple[Rule, ...] = Field(min_length=1)
     """One after the other, once a frame; their order is the integrator."""
 
@@ -193,6 +197,10 @@ class Craft(Model):
         rules = tuple(rule.replaced(**changes(rule)) for rule in self.rules)
         return self.replaced(rules=rules)
 
+    def resource(self, name: str) -> Resource | None:
+        """Return one of its resources, or None."""
+        return next((one for one in self.resources if one.name == name), None)
+
     @property
     def timers(self) -> frozenset[str]:
         """Names of its timers."""
@@ -205,11 +213,15 @@ class Craft(Model):
         A name means a condition, else a timer of the craft, else an action; a rule that is a
         timer itself waits for the action of its name.
         """
-        each = ((rule.label, name) for rule in self.rules for name in rule.own_actions)
+        each = (
+            (rule.label, name) for rule in self.rules for name in plain_names(*rule.own_actions)
+        )
         return tuple(name for label, name in each if name not in self.timers or name == label)
 
     @property
     def actions(self) -> tuple[str, ...]:
         """The distinct actions, or replacements of one, that its rules listen to."""
-        names = (name for rule in self.rules for name in (*rule.actions, *rule.unless))
+        names = (
+            name for rule in self.rules for name in (*rule.actions, *plain_names(*rule.unless))
+        )
         return tuple(dict.fromkeys(names))

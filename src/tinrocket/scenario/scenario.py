@@ -13,12 +13,14 @@ from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.contact import Contact, Detection, Find
 from tinrocket.scenario.craft import Craft
+from tinrocket.scenario.names import plain_names
 from tinrocket.scenario.numbers import Model, Name, Quantity, Rate, Timing, Title, Units
 from tinrocket.scenario.obstacle import Obstacle
 from tinrocket.scenario.rules import MotionRule
 from tinrocket.scenario.stage import March, Rounds, Spawner
 from tinrocket.scenario.stick import Stick
 from tinrocket.scenario.tape import Tape
+from tinrocket.scenario.tempo import Tempo
 from tinrocket.scenario.validation import wrong_with
 from tinrocket.scenario.view import View
 from tinrocket.texts import safe_line
@@ -56,6 +58,8 @@ class Scenario(Model):
     """What happens when bodies meet; bodies without a contact pass through each other."""
     condition: tuple[Condition, ...] = ()
     """Named states that rules, contacts and the stage wait for."""
+    tempo: tuple[Tempo, ...] = ()
+    """When the game's time slows down or stops."""
     spawner: tuple[Spawner, ...] = ()
     """When and where craft of a pool appear."""
     march: tuple[March, ...] = ()
@@ -111,8 +115,9 @@ class Scenario(Model):
         tilted = [action for name in used for action in self.sticks[name].actions]
         listened = [action for craft in self.craft for action in craft.actions]
         listened += [name for made in self.condition for name in made.named]
-        listened += [name for one in self.contact for name in (*one.on, *one.unless)]
-        listened += [name for one in self.spawner for name in (*one.on, *one.unless)]
+        waiting: tuple[Contact | Spawner | Tempo, ...]
+        waiting = (*self.contact, *self.spawner, *self.tempo)
+        listened += [name for one in waiting for name in plain_names(*one.on, *one.unless)]
         pressed = {name for craft in self.craft for name in craft.pressed}
         other = {one.name for one in self.condition}
         other |= {rule.label for rule in rules if rule.times} - pressed
@@ -148,6 +153,11 @@ class Scenario(Model):
         scoring = [outcome.scores for one in self.contact for outcome in one.outcomes]
         scoring += [one.scores for one in self.condition]
         return tuple(dict.fromkeys(side for side in scoring if side))
+
+    @cached_property
+    def resources(self) -> tuple[str, ...]:
+        """Names of the resources of all craft, once each."""
+        return tuple(dict.fromkeys(one.name for craft in self.craft for one in craft.resources))
 
     @property
     def passed(self) -> frozenset[str]:

@@ -4,8 +4,8 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from tinrocket.scenario.condition import Names
 from tinrocket.scenario.craft import Count
+from tinrocket.scenario.names import Names
 from tinrocket.scenario.numbers import (
     LARGEST,
     Distance,

@@ -10,7 +10,9 @@ from tinrocket.errors import nearest
 from tinrocket.limits import CRAFT, PIECES, how_to_raise, most
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.condition_checks import condition_problems
+from tinrocket.scenario.names import is_negated, plain_name, plain_names
 from tinrocket.scenario.outlines import reach_of
+from tinrocket.scenario.resource import MOST_RESOURCES
 from tinrocket.scenario.stage_checks import stage_problems
 
 if TYPE_CHECKING:
@@ -40,6 +42,7 @@ def wrong_with(scenario: Scenario) -> list[str]:
         return large
     wrong, listened = [*_names(scenario), *_view(scenario)], _listened(scenario)
     wrong += _sticks(scenario)
+    wrong += _resources(scenario)
     for craft in scenario.craft:
         wrong += _places(scenario, craft)
         wrong += [f"craft.{what}" for what in _timers(scenario, craft)]
@@ -69,6 +72,26 @@ def _names(scenario: Scenario) -> Iterator[str]:
             yield f"craft: '{name}' is the name of a scenario key; call the craft something else"
         if name in scenario.tape.pointers:
             yield f"craft: '{name}' is also the name of a pointer; call one of them something else"
+
+
+def _resources(scenario: Scenario) -> Iterator[str]:
+    """Yield names of conditions, rules and resources that mean something else, or are too many."""
+    given = [("condition", one.name) for one in scenario.condition]
+    given += [
+        (f"craft.{c.name}", r.name) for c in scenario.craft for r in c.rules if r.name and r.times
+    ]
+    for where, name in given:
+        if is_negated(name):
+            yield f"{where}: '{name}' would mean that '{plain_name(name)}' is off; rename it"
+    for craft in scenario.craft:
+        names = [one.name for one in craft.resources]
+        for name in sorted({name for name in names if names.count(name) > 1}):
+            yield f"craft.{craft.name}.resources: two are named '{name}'"
+    if len(scenario.resources) > MOST_RESOURCES:
+        yield (
+            f"craft: {len(scenario.resources)} names of resources; there may be {MOST_RESOURCES}, "
+            f"and craft may share them"
+        )
 
 
 def _view(scenario: Scenario) -> Iterator[str]:
@@ -148,6 +171,7 @@ def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule
         if ramp.of is not None and ramp.of not in counted:
             what = "nothing scores for" if ramp.by == "score" else "there is no craft or group"
             yield f"ramps: {what} '{ramp.of}'{nearest(ramp.of, counted)}"
+    yield from _follows(scenario, craft, rule)
     for stick in rule.sticks:
         if stick not in scenario.sticks:
             hint = nearest(stick, scenario.sticks) or "; add a table [sticks." + stick + "]"
@@ -171,6 +195,29 @@ def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule
             yield f"there is no timer or condition '{name}' of this craft{hint}"
 
 
+def _follows(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
+    """Yield what is wrong with the values that a rule's numbers follow, and with its costs."""
+    own = [one.name for one in craft.resources]
+    named = [("costs", cost.resource) for cost in rule.costs]
+    named += [("follows", one.resource) for one in rule.follows if one.resource]
+    named += [("resource", rule.fills)] if rule.fills else []
+    for where, name in named:
+        if name not in own:
+            hint = nearest(name, own) or "; add it to the craft's 'resources'"
+            yield f"{where}: {craft.name} has no resource '{name}'{hint}"
+    for one in rule.follows:
+        if isinstance(one.to, str):
+            yield from (f"follows: {what}" for what in _target(scenario, craft, one.to))
+        if one.of is not None and one.of not in scenario.sides:
+            yield f"follows: nothing scores for '{one.of}'{nearest(one.of, scenario.sides)}"
+    if (rule.follows or rule.costs) and craft.stepping == "closed_form":
+        yield "a closed form takes numbers that stay as they are; drop 'follows' and 'costs'"
+    spent = rule.memorises_acts
+    for cost in rule.costs:
+        if spent and cost.rate is not None:
+            yield "costs: this rule acts at single moments; give the 'amount' of each"
+
+
 def _timers(scenario: Scenario, craft: Craft) -> Iterator[str]:
     """Yield names that could mean a timer of a craft as well as an action.
 
@@ -178,7 +225,7 @@ def _timers(scenario: Scenario, craft: Craft) -> Iterator[str]:
     """
     listens = {name: rule for rule in craft.rules for name in rule.own_actions}
     for rule in craft.rules:
-        for name in craft.timers.intersection(rule.own_actions) - {rule.label}:
+        for name in craft.timers.intersection(plain_names(*rule.own_actions)) - {rule.label}:
             if name in craft.pressed:
                 yield (
                     f"{craft.name}.{rule.label}: '{name}' is a timer of this craft and the action "
@@ -191,7 +238,7 @@ def _timers(scenario: Scenario, craft: Craft) -> Iterator[str]:
         if craft.goes_by(contact.between[0])
     ]
     for where, names in acting:
-        for name in craft.timers.intersection(names) & listens.keys():
+        for name in craft.timers.intersection(plain_names(*names)) & listens.keys():
             yield (
                 f"{where}: on = '{name}' may mean the timer or the action of rule "
                 f"'{listens[name].label}'; give the timer a 'name' of its own"

@@ -8,6 +8,9 @@ from numpy.typing import NDArray
 ACTION = "in."
 """What the columns that hold sampled actions begin with."""
 
+RESOURCE = "resource."
+"""What the columns that hold what there is of a resource begin with."""
+
 SCORE = "score."
 """What the columns that hold the points of a side begin with."""
 

@@ -22,7 +22,7 @@ from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.warnings import doubts
 from tinrocket.trajectory.bodies import bodies_of
 from tinrocket.trajectory.clocks import asked_clock, paced
-from tinrocket.trajectory.columns import ACTION, FRAME_COLUMNS
+from tinrocket.trajectory.columns import ACTION, FRAME_COLUMNS, RESOURCE
 from tinrocket.trajectory.deferred import traced
 from tinrocket.trajectory.event_table import event_columns
 from tinrocket.trajectory.frames import Frames, frame_numbers
@@ -156,7 +156,7 @@ def _block(scenario: Scenario, plan: Plan, pacing: Pacing) -> tuple[Floats, list
     """Return an empty block of numbers, a row for each column of the table, and their names."""
     names = NUMBERS.copy()
     if plan.columns > ALWAYS_RECORDED:
-        names[DERIVED:DERIVED] = WHOLE
+        names[DERIVED:DERIVED] = [*WHOLE, *(RESOURCE + one for one in scenario.resources)]
     if pacing.shown is not pacing.times and not np.array_equal(pacing.shown, pacing.times):
         names.append("lag")
     if scenario.view is not None:
@@ -192,6 +192,10 @@ def _frames(
         column["lag"][:] = pacing.times - pacing.shown
     if "alive" in column:  # a stopped craft is present too
         column["alive"][:] = column["alive"] != 0.0
+    for name in scenario.resources:
+        for craft, rows in zip(scenario.craft, scenario.fleet.rows, strict=True):
+            if craft.resource(name) is None:
+                column[RESOURCE + name][rows] = np.nan
     for action, values in seen.frames.items():
         column[ACTION + action][:] = values
     index = frame_numbers(length) if count == 1 else np.tile(frame_numbers(length), count)

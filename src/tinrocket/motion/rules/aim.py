@@ -1,11 +1,14 @@
 """Aim: the heading follows a target or a direction, at a limited rate or at once."""
 
+from dataclasses import replace
+
 from tinrocket.language.intrinsics import INFINITE, floor
 from tinrocket.language.maths import atan2
 from tinrocket.language.subset import kernel
 from tinrocket.motion.amounts import Amount
 from tinrocket.motion.binding import Argument, Bound, Context, Step, binds
 from tinrocket.motion.body import Body
+from tinrocket.motion.sighting import seen
 from tinrocket.scenario import rules
 
 PI, TURN = 3.141592653589793, 6.283185307179586
@@ -50,4 +53,5 @@ def bind(rule: rules.Aim, context: Context) -> Bound:
     if rule.at is None:
         along_x, along_y = context.tilt(rule.stick or "")
         return Bound((Step(aim_along, {"along_x": along_x, "along_y": along_y} | most),))
-    return Bound((Step(aim, context.target(rule.at) | most),))
+    target, found = seen(rule, rule.at, context)
+    return replace(found, steps=(Step(aim, target | most),))

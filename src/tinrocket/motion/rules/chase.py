@@ -1,11 +1,14 @@
 """Chase: head for a target at a speed, by acceleration, or by steering."""
 
+from dataclasses import replace
+
 from tinrocket.language.intrinsics import sqrt
 from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.rules.aim import aim, most_turn
 from tinrocket.motion.rules.cruise import cruise
+from tinrocket.motion.sighting import seen
 from tinrocket.scenario import rules
 
 
@@ -58,18 +61,19 @@ def chase_force(body: Body, target_x: float, target_y: float, there: bool, gain:
 @binds(rules.Chase)
 def bind(rule: rules.Chase, context: Context) -> Bound:
     """One of the three ways."""
-    target = context.target(rule.target)
+    target, found = seen(rule, rule.target, context)
     if rule.accel is not None:
-        return Bound((Step(chase_force, target | {"gain": context.times(rule.accel)}),))
+        pushed = Step(chase_force, target | {"gain": context.times(rule.accel)})
+        return replace(found, steps=(pushed,))
     speed = 0.0 if rule.speed is None else rule.speed
     if rule.turn is not None:
         turned = Step(aim, target | {"most": most_turn(rule.turn, context)})
         given = {"speed": context.plain(speed), "there": target["there"]}
-        return Bound((turned, Step(cruise, given)))
+        return replace(found, steps=(turned, Step(cruise, given)))
     given = {
         "speed": context.plain(speed),
         "way": context.step(speed),
         "per": context.per_step(),
         "stops": context.exact,
     }
-    return Bound((Step(chase, target | given),))
+    return replace(found, steps=(Step(chase, target | given),))

@@ -1,6 +1,7 @@
 """Drag: a share of the velocity, or of the rate of turn, is lost in each step."""
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
@@ -8,7 +9,7 @@ from tinrocket.language.subset import kernel
 from tinrocket.motion import amounts
 from tinrocket.motion.amounts import Amount
 from tinrocket.motion.binding import Bound, Context, Number, Step, binds
-from tinrocket.motion.body import Body
+from tinrocket.motion.body import Body, face
 from tinrocket.motion.rules.closed_form import Gathered
 from tinrocket.scenario import rules
 
@@ -33,6 +34,32 @@ def drag_y(body: Body, kept: float) -> None:
 
 
 @kernel
+def drag_ahead(body: Body, kept: float) -> None:
+    """Along the heading alone."""
+    face(body)
+    lost = (body.vx * body.face_x + body.vy * body.face_y) * (1.0 - kept)
+    body.vx -= lost * body.face_x
+    body.vy -= lost * body.face_y
+
+
+@kernel
+def drag_across(body: Body, kept: float) -> None:
+    """Across the heading alone: grip."""
+    face(body)
+    lost = (body.vy * body.face_x - body.vx * body.face_y) * (1.0 - kept)
+    body.vx += lost * body.face_y
+    body.vy -= lost * body.face_x
+
+
+PARTS: dict[str, Callable[[Body, float], None]] = {
+    "x": drag_x,
+    "y": drag_y,
+    "ahead": drag_ahead,
+    "across": drag_across,
+}
+
+
+@kernel
 def drag_spin(body: Body, kept: float) -> None:
     """The same for the rate of turn."""
     body.spin *= kept
@@ -47,7 +74,7 @@ def gather_drag(gathered: Gathered, kept: float) -> None:
 @binds(rules.Drag)
 def bind(rule: rules.Drag, context: Context) -> Bound:
     """The share kept, from one of three forms."""
-    of_flight = gather_drag if context.closed else {"x": drag_x, "y": drag_y}.get(rule.axis, drag)
+    of_flight = gather_drag if context.closed else PARTS.get(rule.axis, drag)
     made = of_flight if rule.of == "velocity" else drag_spin
     return Bound((Step(made, {"kept": _kept(rule, context)}),))
 

@@ -5,7 +5,7 @@ import numpy as np
 from tinrocket.language.maths import sincos
 from tinrocket.language.records import Floats, Record
 from tinrocket.language.subset import kernel
-from tinrocket.motion.binding import Argument, Bound, Chances, Context, Step, binds
+from tinrocket.motion.binding import Argument, Bound, Context, Row, Step, binds
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.clearance import invalidate_rooms
 from tinrocket.motion.events import note_rule, note_rule_at
@@ -157,7 +157,7 @@ def bind(rule: rules.Fire, context: Context) -> Bound:
         "muzzle_y": context.plain(left * rule.muzzle[1]),
         "pointing": context.pointing,
         "spread": context.radians(rule.spread) if strays else 0.0,
-        "chances": Chances(chances),
+        "chances": Row(chances),
         "chances_count": count,
         "shots": rule.count,
         "exact": context.exact,

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +12,7 @@ from tinrocket.motion import amounts
 from tinrocket.motion.amounts import Amount
 from tinrocket.motion.binding import Argument, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body
+from tinrocket.motion.sighting import seen
 from tinrocket.scenario import rules
 from tinrocket.scenario.view import View
 
@@ -85,14 +87,16 @@ def bind_follow(rule: rules.Follow, context: Context) -> Bound:
     if rule.lag is not None:
         share = context.share(context.per_second(math.log(2.0) / rule.lag))
     most: Argument = INFINITE if rule.speed is None else context.step(rule.speed)
-    return Bound((followed(rule.axis, context.target(rule.target), share, most, context),))
+    target, found = seen(rule, rule.target, context)
+    return replace(found, steps=(followed(rule.axis, target, share, most, context),))
 
 
 @binds(rules.Ease)
 def bind_ease(rule: rules.Ease, context: Context) -> Bound:
     """By a share of the distance."""
-    target = context.target(rule.target)
-    return Bound((followed(rule.axis, target, eased(rule, context), INFINITE, context),))
+    target, found = seen(rule, rule.target, context)
+    step = followed(rule.axis, target, eased(rule, context), INFINITE, context)
+    return replace(found, steps=(step,))
 
 
 def eased(form: rules.Ease | View, context: Context) -> Argument:

@@ -1,7 +1,10 @@
 """Thrust: acceleration along the heading while an action is held."""
 
+import numpy as np
+
+from tinrocket.language.maths import sincos
 from tinrocket.language.subset import kernel
-from tinrocket.motion.binding import Bound, Context, Step, binds
+from tinrocket.motion.binding import Argument, Bound, Context, Number, Step, binds
 from tinrocket.motion.body import Body, face
 from tinrocket.motion.rules.closed_form import Gathered
 from tinrocket.scenario import rules
@@ -24,6 +27,18 @@ def thrust(body: Body, forward: float, backward: float, gain: float, reverse: fl
 
 
 @kernel
+def thrust_aside(
+    body: Body, forward: float, backward: float, gain: float, reverse: float, angle: float
+) -> None:
+    """V += push (cos (h + angle), sin (h + angle))."""
+    gained = push(forward, backward, gain, reverse)
+    if gained != 0.0:
+        cos_a, sin_a = sincos(body.heading + angle)
+        body.vx += gained * cos_a
+        body.vy += gained * sin_a
+
+
+@kernel
 def gather_thrust(
     gathered: Gathered, forward: float, backward: float, gain: float, reverse: float
 ) -> None:
@@ -35,10 +50,13 @@ def gather_thrust(
 def bind(rule: rules.Thrust, context: Context) -> Bound:
     """Both accelerations, times the step."""
     backward = 0.0 if rule.reverse is None else context.action(rule.reverse_action, rule)
-    given = {
+    given: dict[str, Argument] = {
         "forward": context.action(rule.action, rule),
         "backward": backward,
         "gain": context.times(rule.accel),
         "reverse": 0.0 if rule.reverse is None else context.times(rule.reverse),
     }
+    if np.any(rule.direction != 0.0):
+        angle = Number(context.heading.sign * np.radians(rule.direction))
+        return Bound((Step(thrust_aside, given | {"angle": angle}),))
     return Bound((Step(gather_thrust if context.closed else thrust, given),))

@@ -14,18 +14,27 @@ from tinrocket.motion.stage.tables import (
     COUNT_OF,
     EVERY,
     HAPPENS,
+    LATCH,
     LIVES_LEFT,
     MEASURE,
     PLAY_TIME,
     SCORE_OF,
     TOUCHES,
     Condition,
+    Stage,
     score,
 )
+from tinrocket.motion.ways import bearing_to, distance_to
 from tinrocket.motion.world import TIME_EPSILON, World
 
 NEAR: Final = 1e-6
 """Distance within which a craft is at an edge [px]."""
+
+
+LEVELS: Final = 8
+"""The code of the first resource among the values of a craft."""
+DISTANCE: Final = 20
+BEARING: Final = 21
 
 
 @kernel
@@ -62,7 +71,38 @@ def value_of(body: Body, quantity: int) -> float:
         value = body.spin
     elif quantity == 7:
         value = body.height
+    elif quantity >= LEVELS:
+        value = level_of(body, quantity - LEVELS)
     return value
+
+
+@kernel
+def level_of(body: Body, place: int) -> float:
+    """Return what a craft has of a resource, by the resource's place among the scenario's."""
+    level = body.level_1
+    if place == 1:
+        level = body.level_2
+    elif place == 2:
+        level = body.level_3
+    elif place == 3:
+        level = body.level_4
+    elif place == 4:
+        level = body.level_5
+    elif place == 5:
+        level = body.level_6
+    return level
+
+
+@kernel
+def value_to(world: World, condition: Condition, body: Body) -> float:
+    """Return how far a craft is from the target of a condition, or the bearing of that."""
+    x, y, there = condition.to_x, condition.to_y, True
+    if condition.to_craft >= 0:
+        target = world.bodies[condition.to_craft]
+        x, y, there = target.x, target.y, target.alive != 0.0
+    if condition.quantity == DISTANCE:
+        return distance_to(body, body.x, body.y, x, y, there)
+    return bearing_to(body, body.x, body.y, body.heading, x, y, there, condition.sign)
 
 
 @kernel
@@ -89,6 +129,8 @@ def is_craft_so(world: World, condition: Condition) -> bool:
         if body.alive != 0.0:
             if kind == MEASURE:
                 value = value_of(body, condition.quantity)
+                if condition.quantity >= DISTANCE:
+                    value = value_to(world, condition, body)
                 if is_between(value, condition.above, condition.below):
                     return True
             elif kind == AT_EDGE:
@@ -117,12 +159,53 @@ def value_of_game(world: World, condition: Condition, moment: float) -> float:
 
 
 @kernel
+def is_on(stage: Stage, member: int) -> bool:
+    """Whether a condition by its row is on; a negative row, counted from -1, asks if it is off."""
+    if member < 0:
+        return stage.conditions[-1 - member].on == 0.0
+    return stage.conditions[member].on != 0.0
+
+
+@kernel
+def any_begins(stage: Stage, first: int, past: int) -> bool:
+    """Whether any of some conditions has begun in this step, or of negated ones has ended."""
+    for n in range(first, past):
+        member = stage.members[n]
+        one = stage.conditions[-1 - member if member < 0 else member]
+        each_time = one.kind == HAPPENS or one.kind == EVERY
+        if member < 0:
+            if one.on == 0.0 and one.before != 0.0:
+                return True
+        elif one.on != 0.0 and (one.before == 0.0 or each_time):
+            return True
+    return False
+
+
+@kernel
+def is_latched(world: World, condition: Condition) -> bool:
+    """Whether a latch is on: since what starts it has begun, until what stops it has."""
+    stage, was = world.stage, condition.on != 0.0
+    if any_begins(stage, condition.past_any, condition.past):
+        condition.happened = 0 if condition.happened != 0 else 1
+    if any_begins(stage, condition.first, condition.past_all):
+        condition.happened = 1
+    if any_begins(stage, condition.past_all, condition.past_any):
+        condition.happened = 0
+    moment = world.count + 1.0 if condition.delay_counted != 0 else world.now + world.dt
+    if condition.happened != 0:
+        if not was:
+            condition.since = moment + condition.delay - TIME_EPSILON
+        return True
+    return was and moment < condition.since
+
+
+@kernel
 def is_combined(world: World, condition: Condition) -> bool:
     """Whether all of some conditions are on, any of some, and none of some."""
     stage = world.stage
     any_is = condition.past_all == condition.past_any
     for n in range(condition.first, condition.past):
-        on = stage.conditions[stage.members[n]].on != 0.0
+        on = is_on(stage, stage.members[n])
         if n < condition.past_all:
             if not on:
                 return False
@@ -206,7 +289,8 @@ def begin_watching(world: World) -> None:
     if world.count == 0.0:
         for n in range(stage.condition_count):
             condition = stage.conditions[n]
-            if condition.kind != EVERY and condition.kind != HAPPENS:
+            lasting = condition.kind != EVERY and condition.kind != HAPPENS
+            if lasting and condition.kind != LATCH:
                 so = asks(world, condition, 0.0)
                 if condition.delay == 0.0:
                     condition.on = 1.0 if so else 0.0
@@ -220,14 +304,19 @@ def evaluate_conditions(world: World) -> None:
     stage, ends = world.stage, world.now + world.dt
     for n in range(stage.condition_count):
         condition = stage.conditions[n]
-        condition.before = condition.on if world.count > 0.0 else 0.0
+        seen = world.count > 0.0 or stage.looked != 0
+        condition.before = condition.on if seen else 0.0
         if condition.kind == EVERY:
             condition.on = 1.0 if run_beats(world, n) else 0.0
             continue
-        condition.on = 1.0 if delayed(world, condition, asks(world, condition, ends)) else 0.0
+        if condition.kind == LATCH:
+            condition.on = 1.0 if is_latched(world, condition) else 0.0
+        else:
+            condition.on = 1.0 if delayed(world, condition, asks(world, condition, ends)) else 0.0
         if condition.on != 0.0 and (condition.before == 0.0 or condition.kind == HAPPENS):
             act(world, n, 1.0)
     stage.events_seen = min(world.event_count, world.event_room)
+    stage.looked = 1
 
 
 @kernel

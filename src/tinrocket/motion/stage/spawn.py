@@ -6,6 +6,7 @@ from tinrocket.language.maths import hypot, sincos
 from tinrocket.language.subset import kernel
 from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
+from tinrocket.motion.stage.conditions import is_on
 from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
 from tinrocket.motion.stage.tables import CHANCES, DRAWS, EVERY, HAPPENS, Spawner, SpawnerPart
 from tinrocket.motion.world import TIME_EPSILON, World
@@ -121,13 +122,14 @@ def may_send(world: World, spawner: Spawner) -> tuple[bool, bool]:
     """Return whether what a spawner waits for is on, and whether it has just begun."""
     stage, begins = world.stage, spawner.was_on == 0
     for n in range(spawner.first_on, spawner.past_on):
-        condition = stage.conditions[stage.waits[n]]
-        if condition.on == 0.0:
+        member = stage.waits[n]
+        if not is_on(stage, member):
             spawner.was_on = 0
             return False, False
-        begins = begins or condition.kind == HAPPENS or condition.kind == EVERY
+        kind = stage.conditions[-1 - member if member < 0 else member].kind
+        begins = begins or (member >= 0 and (kind == HAPPENS or kind == EVERY))
     for n in range(spawner.past_on, spawner.past_off):
-        if stage.conditions[stage.waits[n]].on != 0.0:
+        if is_on(stage, stage.waits[n]):
             spawner.was_on = 0
             return False, False
     spawner.was_on = 1

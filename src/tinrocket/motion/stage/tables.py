@@ -29,6 +29,7 @@ PLAY_TIME: Final = 7
 HAPPENS: Final = 8  # an event
 EVERY: Final = 9
 COMBINED: Final = 10  # all of some conditions, any of some, and none of some
+LATCH: Final = 11  # on after some have begun, off after others have
 
 CHANCES: Final = 4096
 """Random places of a spawner, after which they begin anew."""
@@ -127,6 +128,10 @@ class Condition(Record):
     past: int
     past_all: int  # of a combined one: behind the members of which all must be on
     past_any: int  # and behind those of which any must be; the rest must be off
+    to_craft: int  # to which a distance or bearing is measured, or -1: to the place
+    to_x: float
+    to_y: float
+    sign: float  # 1 where the arena counts angles as kernels do, else -1
     interval: Interval
     delay: float
     delay_counted: int
@@ -138,8 +143,8 @@ class Condition(Record):
     restarts: int
     late: int  # whether its events may happen after it was looked at
     given: float  # its value, if that is worked out elsewhere
-    since: float  # when it began to be met
-    happened: int  # whether it has, since it was last looked at
+    since: float  # when it began to be met; until when a latch is on at least
+    happened: int  # whether it has, since it was last looked at; whether a latch is to be on
     on: float  # 1 if it is on
     before: float  # whether it was, in the step before
 
@@ -166,8 +171,27 @@ class March(Record):
     turned: int  # 1 while it goes the other way
 
 
+class Tempo(Record):
+    """When the game's time slows down or stops."""
+
+    factor: float
+    first_on: int  # the conditions that let it be, and that keep it from being
+    past_on: int
+    past_off: int
+    lasts: float  # real time, or frames; 0 as long as its conditions are on
+    counted: int
+    change: float  # of the pace in a unit of real time; 0 at once
+    pace: float  # by now
+    until: float  # when it is over
+    was_on: int
+
+
 class Stage(Record):
     """All of it, and the state of the game."""
+
+    tempos: Tempo
+    tempo_count: int
+    looked: int  # whether conditions have been looked at
 
     lives: Life
     life_count: int

@@ -11,7 +11,9 @@ from pydantic import Field
 from tinrocket.scenario.rules.base import MotionRule as MotionRule
 from tinrocket.scenario.rules.custom import *
 from tinrocket.scenario.rules.fire import *
+from tinrocket.scenario.rules.given import *
 from tinrocket.scenario.rules.impulses import *
+from tinrocket.scenario.rules.modes import *
 from tinrocket.scenario.rules.position import *
 from tinrocket.scenario.rules.speed import *
 from tinrocket.scenario.rules.steering import *
@@ -21,7 +23,7 @@ from tinrocket.scenario.rules.targets import *
 def _kinds(base: type[MotionRule]) -> Iterator[type[MotionRule]]:
     """Yield every rule that has a kind of its own."""
     for one in base.__subclasses__():
-        if one.model_fields["rule"].default is not None and not one.__name__.startswith("_"):
+        if isinstance(one.model_fields["rule"].default, str):
             yield one
         yield from _kinds(one)
 

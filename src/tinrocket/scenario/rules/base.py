@@ -1,13 +1,14 @@
 """What all motion rules share."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
 from tinrocket.errors import nearest
-from tinrocket.scenario.condition import Names
+from tinrocket.scenario.following import Following
+from tinrocket.scenario.names import Names, plain_names
 from tinrocket.scenario.numbers import (
     LARGEST,
     Model,
@@ -19,6 +20,7 @@ from tinrocket.scenario.numbers import (
     Timing,
     Units,
 )
+from tinrocket.scenario.resource import Cost
 from tinrocket.scenario.update import Update
 
 AnyWhen = Literal["held", "pressed", "released", "while", "begins", "ends"]
@@ -126,20 +128,31 @@ class MotionRule(Model):
 
     ramps: tuple[NumberRamp, ...] = ()
     """Numbers of the rule that change with time, score, or how many are left."""
+    follows: tuple[Following, ...] = ()
+    """Numbers of the rule that follow a value, such as the speed."""
+    costs: tuple[Cost, ...] = ()
+    """What it takes of the craft's resources as it acts."""
 
     @model_validator(mode="after")
     def _ramps_to_numbers(self) -> Self:
-        for ramp in self.ramps:
-            now = getattr(self, ramp.key, None)
-            if not isinstance(now, float) or ramp.key in self.spans:
+        alone = {"ramps": (), "follows": (), "costs": ()}
+        for one in self.changing:
+            now = getattr(self, one.key, None)
+            if not isinstance(now, float) or one.key in self.spans:
                 numbers = [
                     n for n in type(self).model_fields if isinstance(getattr(self, n), float)
                 ]
                 raise ValueError(
-                    f"'{ramp.key}' is no number of this rule that could change"
-                    f"{nearest(ramp.key, numbers)}"
+                    f"'{one.key}' is no number of this rule that could change"
+                    f"{nearest(one.key, numbers)}"
                 )
-            type(self).model_validate(self.model_dump() | {ramp.key: ramp.to, "ramps": ()})
+            ends = [one.to] if isinstance(one, NumberRamp) else one.ends
+            for end in ends:
+                type(self).model_validate(self.model_dump() | {one.key: end} | alone)
+        keys = [one.key for one in self.follows]
+        for key in keys:
+            if keys.count(key) > 1 or key in [one.key for one in self.ramps]:
+                raise ValueError(f"'{key}' follows one value; it has a second one, or a ramp")
         return self
 
     def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
@@ -152,11 +165,31 @@ class MotionRule(Model):
                 ramp.replaced(to=end.get(ramp.key, ramp.to))
                 for ramp, end in zip(self.ramps, done, strict=True)
             )
+        if to != given and self.follows:
+            factor = tuned_at if to == "per_second" else 1.0 / tuned_at
+
+            def number_in(key: str) -> Callable[[float], float]:
+                def convert(number: float) -> float:
+                    there = Model.in_units(self.replaced(**{key: number}), to, given, tuned_at)
+                    return float(there.get(key, number))
+
+                return convert
+
+            changes["follows"] = tuple(
+                one.scaled(one.value_scale(factor), number_in(one.key)) for one in self.follows
+            )
+        if to != given and self.costs:
+            changes["costs"] = tuple(one.converted(to, given, tuned_at) for one in self.costs)
         return changes
 
     def ramped(self, ramp: NumberRamp) -> Self:
         """Return the rule as it is at the end of one of its ramps."""
         return self.replaced(**{ramp.key: ramp.to, "ramps": ()})
+
+    @property
+    def changing(self) -> "tuple[NumberRamp | Following, ...]":
+        """How its numbers change as the game goes on."""
+        return (*self.ramps, *self.follows)
 
     @property
     def label(self) -> str:
@@ -170,8 +203,8 @@ class MotionRule(Model):
 
     @property
     def actions(self) -> tuple[str, ...]:
-        """Every action, or condition in place of one, that it listens to."""
-        return (*self.own_actions, *self.on)
+        """Every action, or condition in place of one, that it listens to, without negations."""
+        return plain_names(*self.own_actions, *self.on)
 
     @property
     def sticks(self) -> tuple[str, ...]:
@@ -245,6 +278,16 @@ class MotionRule(Model):
         return None
 
     @property
+    def fills(self) -> str | None:
+        """The resource that it fills or empties."""
+        return None
+
+    @property
+    def memorises_acts(self) -> bool:
+        """Whether it acts at single moments, as shots, hops and what has a cooldown do."""
+        return "cooldown" in type(self).model_fields or self.times
+
+    @property
     def discards_remainder(self) -> bool:
         """Whether it waits from when it acted, and not from when it was due."""
         return False
@@ -298,7 +341,7 @@ class MotionRule(Model):
     def waits_for(self) -> tuple[str, ...]:
         """Names of what it depends on beside its actions."""
         during = (self.during,) if isinstance(self.during, str) else ()
-        return (*during, *self.unless)
+        return plain_names(*during, *self.unless)
 
 
 def one_form(rule: MotionRule) -> None:

@@ -8,6 +8,7 @@ from pydantic import model_validator
 from tinrocket.scenario.decay import Decay
 from tinrocket.scenario.numbers import (
     Acceleration,
+    Angle,
     Deceleration,
     Growth,
     Name,
@@ -21,7 +22,20 @@ from tinrocket.scenario.numbers import (
 from tinrocket.scenario.rules.base import Axes, Key, MotionRule, Opposing, Way, one_form
 from tinrocket.scenario.update import Update
 
-__all__ = ["Accumulate", "Cruise", "Drag", "Drive", "Force", "Limit", "StopBelow", "Thrust"]
+__all__ = [
+    "Accumulate",
+    "Cruise",
+    "Drag",
+    "Drive",
+    "Force",
+    "Friction",
+    "Limit",
+    "StopBelow",
+    "Thrust",
+]
+
+Components = Literal["both", "x", "y", "ahead", "across"]
+"""The whole velocity, that along an axis of the arena, or along the heading, or across it."""
 
 
 class Thrust(MotionRule):
@@ -39,6 +53,8 @@ class Thrust(MotionRule):
     """Acceleration backward, as a positive number; no reverse if not given."""
     reverse_action: Name = "reverse"
     """Backward."""
+    direction: Angle = 0.0
+    """Degrees from the heading to where it pushes, counted as the arena counts them."""
 
     @property
     def own_actions(self) -> tuple[str, ...]:
@@ -52,20 +68,23 @@ class Thrust(MotionRule):
 
     @property
     def update(self) -> Update:
-        """What a frame adds along the heading."""
+        """What a frame adds along its direction."""
         back = (("reverse", "back"),)
-        return Update("v += {accel}", "along the heading, while it is held", also=back)
+        way = f"{self.direction:g} degrees from the heading" if self.direction else "the heading"
+        return Update("v += {accel}", f"along {way}, while it is held", also=back)
 
     @property
     def ways(self) -> Mapping[Way, str]:
-        """Ahead, and back if there is a reverse."""
+        """Ahead, and back if there is a reverse; no way of its own if it pushes to a side."""
+        if self.direction:
+            return {}
         back: dict[Way, str] = {} if self.reverse is None else {"back": self.reverse_action}
         return {"ahead": self.action, **back}
 
     @property
     def has_closed_form(self) -> bool:
-        """It always is."""
-        return True
+        """It is along the heading."""
+        return self.direction == 0.0
 
 
 class Drive(MotionRule):
@@ -234,8 +253,8 @@ class Drag(Decay, MotionRule):
     """r itself, in 1/s."""
     allow_gain: bool = False
     """Confirms a `keep` above 1 or below 0, or a rate below 0."""
-    axis: Axes = "both"
-    """On which axes of the velocity it acts."""
+    axis: Components = "both"
+    """On which part of the velocity it acts; `across` the heading it is grip."""
     of: Literal["velocity", "spin"] = "velocity"
     """Whether it brakes the flight, or the rate of turn that torque has built up."""
 
@@ -273,6 +292,28 @@ class Drag(Decay, MotionRule):
     def has_closed_form(self) -> bool:
         """It is of the flight, along both axes."""
         return self.of == "velocity" and self.axis == "both"
+
+
+class Friction(MotionRule):
+    """A fixed deceleration along the velocity, or along a part of it, never past rest."""
+
+    rule: Literal["friction"] = "friction"
+    decel: Deceleration
+    """px/s^2."""
+    axis: Components = "both"
+    """On which part of the velocity it acts; `across` the heading it is grip."""
+    action: Key = ""
+    """What it waits for, as a brake does; it acts always if not given."""
+
+    @property
+    def own_actions(self) -> tuple[str, ...]:
+        """Its one action, if it has one."""
+        return (self.action,) if self.action else ()
+
+    @property
+    def update(self) -> Update:
+        """What a frame takes away."""
+        return Update("v -= max(-({decel}), min({decel}, v))", "v: the speed, or that part of it")
 
 
 class Limit(MotionRule):

@@ -1,28 +1,40 @@
 """Rules that head for another craft, a pointer or a place."""
 
 import math
-from typing import Any, ClassVar, Literal, Self
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import model_validator
 
 from tinrocket.scenario.decay import Approach
 from tinrocket.scenario.numbers import (
     Deceleration,
+    Distance,
+    Factor,
     Keep,
+    Length,
     MaybeTarget,
     Name,
+    PlainNotNegative,
+    PlainPositive,
     PositiveDecay,
     PositiveSeconds,
+    PositiveSpeed,
+    Quantity,
     Rate,
+    Seconds,
+    Span,
     Speed,
     Target,
     Timing,
+    TurnRate,
     TurnSpeed,
+    frames_in,
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
 from tinrocket.scenario.update import Update
 
-__all__ = ["Aim", "Chase", "Ease", "Follow"]
+__all__ = ["Aim", "Chase", "Ease", "Follow", "Spring"]
 
 
 STEERED = "h += max(-({rate}), min({rate}, toward - h))"
@@ -30,7 +42,36 @@ TOWARD = "toward: the direction of the target, within half a turn of h, in degre
 TARGET = "target: where it heads for"
 
 
-class Aim(MotionRule):
+class Seeing(MotionRule):
+    """What a rule makes of the place of its target before it heads for it."""
+
+    spans: ClassVar[tuple[str, ...]] = ("duration", "cooldown", "delay")
+
+    offset: tuple[Length, Length] = (0.0, 0.0)
+    """Added to the target's place [px]: along x and y, or with `offset_turns` ahead of a target
+    craft and to its right."""
+    offset_turns: bool = False
+    """Whether the offset turns with the target's heading, as in a formation."""
+    offset_rate: TurnRate = 0.0
+    """Degrees/s by which the offset turns as time passes, as a moon's does."""
+    lead: Seconds = 0.0
+    """Look-ahead [s]: the target's velocity times this is added to its place."""
+    shot_speed: PositiveSpeed | None = None
+    """The look-ahead is how long something of this speed takes to the target [px/s]."""
+    delay: Span = 0.0
+    """It sees the target where that was so long ago, as a ghost or a tail does."""
+    across_edges: bool = False
+    """Whether the way may lead across edges that wrap, where that is shorter."""
+
+    @property
+    def looks_plainly(self) -> bool:
+        """Whether it heads for the target's place as it is."""
+        turned = self.offset != (0.0, 0.0)
+        late = frames_in(self.delay) or (self.delay if isinstance(self.delay, float) else 0.0)
+        return not (turned or self.lead or self.shot_speed or late or self.across_edges)
+
+
+class Aim(Seeing):
     """The heading follows a target or a stick, at a limited rate or at once."""
 
     steers: ClassVar[bool] = True
@@ -75,7 +116,7 @@ class Aim(MotionRule):
         return (self.stick,) if self.stick else ()
 
 
-class _Targeted(MotionRule):
+class _Targeted(Seeing):
     target: Target
     """A craft, a pointer or a place."""
 
@@ -200,3 +241,55 @@ class Chase(_Targeted):
     def sets_velocity_along(self) -> frozenset[str]:
         """Both axes, if it has a speed."""
         return frozenset() if self.speed is None else frozenset("xy")
+
+
+Stiffness = Annotated[PlainPositive, Quantity("px/s^2 per px", 2)]
+Damping = Annotated[PlainNotNegative, Quantity("px/s^2 per px/s", 1)]
+Frequency = Annotated[PlainPositive, Quantity("1/s")]
+
+
+class Spring(_Targeted):
+    """A spring to a target: acceleration toward it by the distance, and damping of the velocity.
+
+    It moves the craft by itself, or only pushes it where a `move` spends the velocity.
+    """
+
+    replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "stiffness": ("frequency", "damping_ratio"),
+        "damping": ("damping_ratio", "frequency"),
+        "frequency": ("stiffness", "damping"),
+        "damping_ratio": ("damping", "stiffness"),
+    }
+
+    rule: Literal["spring"] = "spring"
+    stiffness: Stiffness | None = None
+    """Acceleration for each px of distance [1/s^2]."""
+    damping: Damping | None = None
+    """Deceleration for each px/s of speed [1/s]; none if not given."""
+    frequency: Frequency | None = None
+    """Swings per second without damping, instead of a stiffness."""
+    damping_ratio: Factor | None = None
+    """Share of the damping at which it no longer overshoots, beside `frequency`."""
+    length: Distance = 0.0
+    """At which distance it is slack [px]."""
+    pulls_only: bool = False
+    """Whether it never pushes away, as a rope does not."""
+    moves: bool = True
+    """Whether it moves the craft by itself; else a rule `move` has to."""
+
+    @model_validator(mode="after")
+    def _one_pair(self) -> Self:
+        if (self.stiffness is None) == (self.frequency is None):
+            raise ValueError("give either 'stiffness' and 'damping', or 'frequency'")
+        wrong = self.damping_ratio if self.frequency is None else self.damping
+        if wrong is not None:
+            raise ValueError("'damping' goes with 'stiffness', 'damping_ratio' with 'frequency'")
+        return self
+
+    @property
+    def update(self) -> Update | None:
+        """What a frame adds to the velocity."""
+        if self.stiffness is None or self.length:
+            return None
+        damping = "" if self.damping is None else " - v * {damping}"
+        return Update("v += (target - p) * {stiffness}" + damping, TARGET)

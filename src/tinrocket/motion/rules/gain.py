@@ -1,0 +1,36 @@
+"""Gain: a resource of the craft fills or empties; what an act takes of one."""
+
+from tinrocket.language.subset import kernel
+from tinrocket.motion.binding import Bound, Context, Level, Number, Step, binds
+from tinrocket.scenario import rules
+
+
+@kernel
+def gain(
+    held: float, action: float, rate: float, amount: float, least: float, most: float
+) -> float:
+    """Return an amount with what is gained while an action is on, held within its bounds."""
+    if action == 0.0:
+        return held
+    return min(max(held + (rate + amount), least), most)
+
+
+@kernel
+def paid(held: float, cost: float, acts: float, least: float) -> float:
+    """Return an amount less what so many acts take of it, never below its least."""
+    return max(held - acts * cost, least)
+
+
+@binds(rules.Gain)
+def bind(rule: rules.Gain, context: Context) -> Bound:
+    """A rate, times the step, and an amount for each step in which it acts."""
+    least, most = context.resources[rule.resource]
+    given = {
+        "held": Level(rule.resource),
+        "action": context.action(rule.action, rule) if rule.action else 1.0,
+        "rate": context.times(rule.rate) if rule.rate is not None else 0.0,
+        "amount": Number(rule.amount) if rule.amount is not None else 0.0,
+        "least": least,
+        "most": most,
+    }
+    return Bound((Step(gain, given, gives=Level(rule.resource)),))

@@ -1,0 +1,78 @@
+"""The pace of the game's time: slow motion, hit-stop and pause."""
+
+from tinrocket.language.subset import kernel
+from tinrocket.motion.stage.conditions import evaluate_conditions
+from tinrocket.motion.stage.tables import EVERY, HAPPENS, INPUT, Stage, Tempo
+from tinrocket.motion.world import TIME_EPSILON, World
+
+
+@kernel
+def is_asked(stage: Stage, member: int) -> bool:
+    """Whether a condition is on as a step begins: an action as it is now, others as they were."""
+    one = stage.conditions[-1 - member if member < 0 else member]
+    on = (one.given if one.kind == INPUT else one.on) != 0.0
+    return not on if member < 0 else on
+
+
+@kernel
+def is_let(stage: Stage, tempo: Tempo) -> bool:
+    """Whether the conditions of a tempo let it be."""
+    for n in range(tempo.first_on, tempo.past_on):
+        if not is_asked(stage, stage.waits[n]):
+            return False
+    barred = False
+    for n in range(tempo.past_on, tempo.past_off):
+        barred = barred or is_asked(stage, stage.waits[n])
+    return not barred
+
+
+@kernel
+def happens(stage: Stage, tempo: Tempo) -> bool:
+    """Whether it waits for something that happens, and may happen twice in a row."""
+    for n in range(tempo.first_on, tempo.past_on):
+        member = stage.waits[n]
+        if member >= 0:
+            kind = stage.conditions[member].kind
+            if kind == HAPPENS or kind == EVERY:
+                return True
+    return False
+
+
+@kernel
+def runs(world: World, tempo: Tempo, moment: float) -> bool:
+    """Whether a tempo is on at a moment of real time."""
+    on = is_let(world.stage, tempo)
+    begins = on and (tempo.was_on == 0 or happens(world.stage, tempo))
+    tempo.was_on = 1 if on else 0
+    if tempo.lasts == 0.0:
+        return on
+    if tempo.counted != 0:
+        moment = world.frames
+    if begins:
+        tempo.until = moment + tempo.lasts - TIME_EPSILON
+    return moment < tempo.until
+
+
+@kernel
+def pace_of(world: World, moment: float, dt: float) -> float:
+    """Return how much of a real time dt passes in the game in the step that begins at a moment."""
+    stage, pace = world.stage, 1.0
+    for n in range(stage.tempo_count):
+        tempo = stage.tempos[n]
+        wanted = tempo.factor if runs(world, tempo, moment) else 1.0
+        if tempo.change == 0.0:
+            tempo.pace = wanted
+        elif wanted < tempo.pace:
+            tempo.pace = max(tempo.pace - tempo.change * dt, wanted)
+        else:
+            tempo.pace = min(tempo.pace + tempo.change * dt, wanted)
+        pace *= tempo.pace
+    world.frames += 1.0
+    world.behind += dt - dt * pace
+    return pace
+
+
+@kernel
+def wait_on(world: World) -> None:
+    """Look at the conditions in a step in which the game stops."""
+    evaluate_conditions(world)

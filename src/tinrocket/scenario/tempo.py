@@ -1,0 +1,39 @@
+"""Time that slows or stops while what the player does goes on: slow motion, hit-stop, pause."""
+
+from typing import Annotated, ClassVar, Self
+
+from pydantic import Field, Strict, model_validator
+
+from tinrocket.scenario.names import Names
+from tinrocket.scenario.numbers import Model, Name, Quantity, Seconds, Span
+
+Pace = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=10), Quantity("")]
+
+
+class Tempo(Model):
+    """How fast the game's time passes while something is on, or for a while after it begins.
+
+    The tape and the frames go on in real time, and so do `lasts` and `ease`; everything else waits.
+    Rules in ``frame`` timing count frames, so that only a stop changes what they do.
+    """
+
+    spans: ClassVar[tuple[str, ...]] = ("lasts",)
+
+    name: Name
+    """What it is called in paths."""
+    factor: Pace = 0.0
+    """How much of the time passes: 0.25 for slow motion, 0 to stop everything."""
+    on: Names = Field(min_length=1)
+    """Conditions of the game or actions: while all are on, or with `lasts` as they begin."""
+    unless: Names = ()
+    """The same: not while any of them is on."""
+    lasts: Span = 0.0
+    """How long it lasts each time they begin, in real time; as long as they are on if not given."""
+    ease: Seconds = 0.0
+    """In which real time the pace goes from one to the other and back [s]."""
+
+    @model_validator(mode="after")
+    def _eases_to_something(self) -> Self:
+        if self.ease and self.factor == 0.0:
+            raise ValueError("what eases never stops quite; give a 'factor' above 0, or no 'ease'")
+        return self
