@@ -127,3 +127,29 @@ def test_the_tug_is_cured(run):
     assert taken.agrees
     assert taken.tuned_change < 1e-9
     assert {one.name for one in left["causes"].blamed} >= {"tug.thrust", "tug.move"}
+
+
+def test_the_lifter_runs_down_and_warms_up(run):
+    left = run("lifter")
+    flown, empty = left["flown"], left["empty"]
+    # 11 turns a second from 30, of which it lifts 1.3 s, then 0.85 s, then for as long as it lasts
+    assert empty[0] == pytest.approx(4.4 + 30 / 11 - 2.15, abs=0.4)
+    assert flown["resource.heat"].max() == pytest.approx(40 * (0.85 + 1.3) - 25 * 0.25, abs=1.5)
+    assert left["compared"].table["drift_max"].max() < 30 < 200
+    assert left["careless"].table["drift_max"].max() > 200
+
+
+def test_more_damping_calms_the_crab(run):
+    left = run("hook")
+    rope = left["tr"].simulate(left["hook"], rate=240)
+    crab, crane = rope.track("crab"), rope.track("crane")
+    assert crane["x"][-1] == pytest.approx(260 + 120 * math.sin(2 * math.pi * 5 / 3.2))
+    assert 90 < max(y - 40 for y in crab["y"]) < 300
+    assert left["calmer"].craft[1].rules[1].damping == 4.0
+
+
+def test_a_hit_stops_the_time_for_four_frames(run):
+    left = run("thud")
+    hits = len(left["tr"].simulate(left["thud"], rate=144).events.query("other == 'bat'"))
+    assert left["still"].sum() == 4 * hits
+    assert left["compared"].table["drift_max"].max() < 25

@@ -105,9 +105,9 @@ RULES = st.one_of(
     ),
     st.sampled_from(
         [
-            {"rule": "latch", "name": "mode", "switches": "flap", "stops": "hop", "lasts": 0.1},
+            {"rule": "latch", "name": "mode", "switches": "flap", "stops": "up", "lasts": 0.1},
             {"rule": "path", "points": [[0, 0], [9, 5], [3, 30]], "duration": 0.4}
-            | {"relative": True, "action": "dash"},
+            | {"relative": True, "action": "down"},
             *(MOVE, {"rule": "move", "method": "half"}, {"rule": "rotate"}),
             *({"rule": "move", "method": "half_new", "axis": "y"}, {"rule": "accumulate"}),
         ]

@@ -408,6 +408,57 @@ def test_a_pause_is_switched_by_a_key_and_nothing_moves():
     assert still.tolist() == [*range(22, 72), *range(112, 240)]
 
 
+FED = {"name": "top", "resources": [{"name": "fuel", "most": 4}]}
+FAULTS = {
+    "gain": [
+        {"rule": "gain", "resource": "fuel", "rate": -3, "on": "go", "timing": "frame"},
+        {"rule": "force", "x": 400, "on": ["go", "some"]},
+        {"rule": "gain", "name": "leak", "resource": "fuel", "rate": 0.1},
+    ],
+    "thrust": [
+        {"rule": "thrust", "accel": 300, "action": "go", "timing": "frame", "direction": 60}
+        | {"costs": [{"resource": "fuel", "rate": 2}]},
+    ],
+    "friction": [{"rule": "friction", "decel": 30, "timing": "frame"}],
+    "drag": [
+        {"rule": "drag", "rate": 2.0, "timing": "frame"}
+        | {"follows": [{"key": "rate", "by": "speed", "points": [[0, 0.5], [60, 4]]}]},
+    ],
+    "swing": [{"rule": "swing", "amplitude": 50, "period": 1.1, "timing": "frame"}],
+    "path": [
+        {"rule": "path", "points": [[0, 0], [90, 300]], "duration": 3, "timing": "frame"},
+    ],
+    "spring": [
+        {"rule": "spring", "target": [500, 200], "stiffness": 9, "damping": 1, "timing": "frame"}
+    ],
+}
+
+
+@pytest.mark.parametrize("name", FAULTS)
+def test_one_fault_is_blamed_and_its_cure_agrees(name):
+    """Each rule counts frames in a game that is exact otherwise; its own cure mends it."""
+    places = name in ("swing", "path", "spring")
+    one = toy(
+        FAULTS[name],
+        ["go"] if name in ("gain", "thrust") else [],
+        timing="exact",
+        craft=FED
+        | {"start": {"x": 100, "y": 300, "vx": 60 if name in ("friction", "drag") else 0}},
+        moves=[] if places else [{"rule": "move"}],
+        condition=[{"name": "some", "measure": "resource", "resource": "fuel", "above": 0}],
+    )
+    causes = tr.explain(one, rates=[30, 144])
+    worst = max(causes.runs, key=lambda run: run.whole)
+    assert worst.causes[0].suspect.name == f"top.{name}"
+    assert worst.causes[0].share > 0.85
+    cured, _clock = worst.causes[0].suspect.off((one, tr.Clock()))
+    drifts = [
+        tr.measure_drift(tr.simulate(cured, rate=rate), tr.simulate(one, rate=60), "top").largest
+        for rate in (30, 60, 144)
+    ]
+    assert max(drifts) < 0.15 * worst.whole
+
+
 MEASURED = {
     "a swing": ([{"rule": "swing", "axis": "x", "amplitude": 50, "period": 0.8, "phase": 45}]),
     "a triangle": ([{"rule": "swing", "amplitude": 40, "period": 0.5, "shape": "triangle"}]),

@@ -31,6 +31,12 @@ def record_state(
         row.spin = body.spin
         row.height = body.height
         row.alive = body.alive
+        row.level_1 = body.level_1
+        row.level_2 = body.level_2
+        row.level_3 = body.level_3
+        row.level_4 = body.level_4
+        row.level_5 = body.level_5
+        row.level_6 = body.level_6
 
 
 @kernel

@@ -89,6 +89,12 @@ class TraceRow(Record):
     spin: float
     height: float
     alive: float
+    level_1: float
+    level_2: float
+    level_3: float
+    level_4: float
+    level_5: float
+    level_6: float
 
 
 class World(Record):

@@ -91,7 +91,7 @@ def _place_in(table: Any, step: str, path: str) -> int:
     return int(step) - 1
 
 
-NAMED = ("contact", "obstacle", "condition", "spawner", "march")
+NAMED = ("contact", "obstacle", "condition", "tempo", "spawner", "march")
 """Lists of a scenario with named members."""
 
 

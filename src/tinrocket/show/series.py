@@ -13,7 +13,7 @@ from tinrocket.comparison.run import references
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.scenario.arena import AXES
 from tinrocket.show import theme
-from tinrocket.trajectory.columns import ACTION
+from tinrocket.trajectory.columns import ACTION, RESOURCE
 from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
@@ -150,6 +150,8 @@ def _draw_column(
                 markevery=(theme.MARK_EVERY * number / len(lines), theme.MARK_EVERY),
             )
         label = f"{quantity} [{units.get(quantity, f'{unit}/s')}]"
+        if quantity.startswith(RESOURCE):
+            label = quantity.removeprefix(RESOURCE)
         theme.dress(ax, ylabel=label if labels else "")
         if quantity in ("y", "vy") and first.up < 0 and not ax.yaxis_inverted():
             ax.invert_yaxis()
@@ -200,7 +202,8 @@ def _changing(flights: Sequence[Trajectory], craft: str) -> list[str]:
         every = np.concatenate(values)
         return bool(np.isfinite(every).all()) and float(np.ptp(every)) > 1e-9
 
-    shown = STEERED if changes("heading") else PUSHED
+    held = [name for name in flights[0].track(craft) if name.startswith(RESOURCE)]
+    shown = [*(STEERED if changes("heading") else PUSHED), *held]
     return [quantity for quantity in shown if changes(quantity)] or ["x"]
 
 

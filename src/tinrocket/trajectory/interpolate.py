@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from tinrocket.errors import TrajectoryError
 from tinrocket.scenario.arena import AXES
-from tinrocket.trajectory.columns import ACTION, SCORE
+from tinrocket.trajectory.columns import ACTION, RESOURCE, SCORE
 
 if TYPE_CHECKING:
     from tinrocket.trajectory.trajectory import Trajectory
@@ -46,7 +46,8 @@ def states_between(flight: Trajectory, moments: Floats, craft: str) -> dict[str,
             origin = np.interp(moments, times, track[f"view_{axis}"])
         folded, laps = wrapped(path - origin, flight.seam(axis, craft))
         state[axis], state[f"wraps_{axis}"] = folded + origin, laps
-    for column in (name for name in STRAIGHT if name in track):
+    levels = (name for name in track if name.startswith(RESOURCE))
+    for column in (*(name for name in STRAIGHT if name in track), *levels):
         state[column] = np.interp(moments, times, track[column])
     state["speed"] = magnitude(state["vx"], state["vy"])
     last = np.searchsorted(times, moments, side="right") - 1

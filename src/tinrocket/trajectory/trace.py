@@ -17,11 +17,13 @@ from tinrocket.flight.stepper import Failure, Stepper
 from tinrocket.limits import SIDE_BY_SIDE, most
 from tinrocket.motion import tracing
 from tinrocket.motion.angles import Heading
+from tinrocket.motion.body import level_field
 from tinrocket.motion.signals import Raw
 from tinrocket.motion.world import Event, TraceRow
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.trajectory.clocks import asked_clock, paced
+from tinrocket.trajectory.columns import RESOURCE
 
 Floats = NDArray[np.float64]
 
@@ -69,7 +71,8 @@ def trace(
         frame, step, t [s] (when the step begins), craft, after (what of the step it is: "begin", a
         rule, "edges", "contacts", "stage"); x, y [px], vx, vy, speed [px/s], ax, ay [px/s^2] (the
         velocity gained since the row before, over the step), heading [deg], spin [deg/s],
-        height [px], alive; ``in.<action>`` for each input of the step, ``timer.<rule>`` for each
+        height [px], alive, ``resource.<name>`` for each resource; ``in.<action>``
+        for each input of the step, ``timer.<rule>`` for each
         timer (how long it runs on, in s or in steps), and events, as text.  Those of a pool are
         left out while they are not there, unless one is named.  A flight that blows up ends with
         that step, and ``attrs["blew_up"]`` records it.
@@ -193,7 +196,7 @@ class _Teller:
                     since = before if self.each_rule else stages[0]
                     shown = {**about, "craft": self.scenario.fleet.names[craft]}
                     shown |= {"after": self.after(craft, int(row[1]))} if self.each_rule else {}
-                    shown |= self.state(row, since, dt) | runs
+                    shown |= self.state(row, since, dt) | self.levels(row, craft) | runs
                     shown["events"] = happened.get(craft, "") if final else ""
                     self.rows.append(shown)
                 before = row
@@ -219,6 +222,15 @@ class _Teller:
             "alive": int(named["alive"] != 0.0),
         }
         return {name: values[name] for name in STATE}
+
+    def levels(self, row: Floats, craft: int) -> dict[str, object]:
+        """Return what there is of each resource of the scenario; NaN if the craft has none."""
+        named = dict(zip(TraceRow.fields, row.tolist(), strict=True))
+        model = self.scenario.craft[self.scenario.fleet.family(craft)]
+        return {
+            RESOURCE + name: named[level_field(place)] if model.resource(name) else math.nan
+            for place, name in enumerate(self.scenario.resources)
+        }
 
     def after(self, craft: int, number: int) -> str:
         """Return what a part of a step is called."""

@@ -260,7 +260,23 @@ class MotionRule(Model):
         tuned_at
             Frames per second; the rule's numbers count per second.
         """
-        return self.replaced(timing="exact", **self.exact_fields(timing, tuned_at))
+        fields = self.exact_fields(timing, tuned_at)
+        dropped = [one for one in self.follows if one.key in fields]
+        if not dropped:
+            return self.replaced(timing="exact", **fields)
+        if any(one.points is None for one in dropped):  # a power of one form is none of another
+            return self.replaced(timing="exact")
+        (key,) = (name for name, value in fields.items() if value is not None)
+
+        def converted(one: Following) -> Following:
+            def number(of: float) -> float:
+                alone = self.replaced(**{one.key: of}, follows=())
+                return float(alone.exact_fields(timing, tuned_at)[key])
+
+            return one.scaled(1.0, number).replaced(key=key) if one in dropped else one
+
+        follows = tuple(converted(one) for one in self.follows)
+        return self.replaced(timing="exact", follows=follows, **fields)
 
     @property
     def pushes_along(self) -> frozenset[str]:

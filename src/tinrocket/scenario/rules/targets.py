@@ -293,3 +293,23 @@ class Spring(_Targeted):
             return None
         damping = "" if self.damping is None else " - v * {damping}"
         return Update("v += (target - p) * {stiffness}" + damping, TARGET)
+
+    def exact_fields(self, timing: Timing, tuned_at: float) -> dict[str, Any]:
+        """Return the numbers that swing and fade in a tuned frame as its steps do.
+
+        The steps multiply (distance, velocity) by a matrix with the determinant 1 - c / f and the
+        trace 2 - c / f - k / f^2; the exact ones have e^(-C / f) and 2 e^(-C / 2f) cos(W / f).
+        """
+        if timing == "exact" or self.length or self.pulls_only:
+            return {}
+        stiffness, damping = self.stiffness or 0.0, self.damping or 0.0
+        if self.frequency is not None:
+            swing = 2.0 * math.pi * self.frequency
+            stiffness, damping = swing * swing, 2.0 * swing * (self.damping_ratio or 0.0)
+        kept = 1.0 - damping / tuned_at
+        cosine = (1.0 + kept - stiffness / tuned_at**2) / (2.0 * math.sqrt(max(kept, 1e-300)))
+        if kept <= 0.0 or abs(cosine) >= 1.0:
+            return {}
+        swing, fading = math.acos(cosine) * tuned_at, -math.log(kept) * tuned_at
+        numbers = {"stiffness": swing * swing + fading * fading / 4.0, "damping": fading}
+        return numbers | {"frequency": None, "damping_ratio": None}
