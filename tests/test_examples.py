@@ -135,7 +135,7 @@ def test_the_lifter_runs_down_and_warms_up(run):
     # 11 turns a second from 30, of which it lifts 1.3 s, then 0.85 s, then for as long as it lasts
     assert empty[0] == pytest.approx(4.4 + 30 / 11 - 2.15, abs=0.4)
     assert flown["resource.heat"].max() == pytest.approx(40 * (0.85 + 1.3) - 25 * 0.25, abs=1.5)
-    assert left["compared"].table["drift_max"].max() < 30 < 200
+    assert left["compared"].table["drift_max"].max() < 30
     assert left["careless"].table["drift_max"].max() > 200
 
 

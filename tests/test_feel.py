@@ -87,6 +87,20 @@ ANALYTIC = {
             "50 ms press: distance": PUSH * 0.05 / DECAY,
         },
     ),
+    "a tank that thrust empties": (
+        world(
+            {"name": "top", "start": {"x": 0, "y": 0}}
+            | {"resources": [{"name": "oil", "most": 30}]}
+            | {
+                "rules": [
+                    {"rule": "thrust", "accel": 50, "costs": [{"resource": "oil", "rate": 7}]},
+                    {"rule": "gain", "resource": "oil", "rate": 4, "on": "not thrust"},
+                    EXACT,
+                ]
+            }
+        ),
+        {"full to empty": 30 / 7, "empty to full": 30 / 4},
+    ),
     "a drive that brakes": (
         scenario(DRIVE, {"rule": "limit", "speed": 240}, EXACT, timing="exact"),
         {

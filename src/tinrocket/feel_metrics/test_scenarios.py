@@ -86,6 +86,7 @@ def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: ob
         "contact": (),
         "spawner": (),
         "march": (),
+        "tempo": (),
         "rounds": None,
         "obstacle": (),
     }

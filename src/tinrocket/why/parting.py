@@ -85,6 +85,8 @@ def _added(explained: Explained, clock: Clock, since: float, until: float) -> pd
     """Return what each rule has added to each value in a stretch of time, a row for each."""
     case = explained.case
     table = trace(case.plans.scenario, case.craft, since, until, clock=clock, each_rule=True)
+    if table.empty:  # the time stood still
+        return pd.DataFrame()
     names = [name for name in SEEN if name in table]
     gained = table[names].diff()
     gained["after"] = table["after"]

@@ -127,7 +127,7 @@ def _counted(scenario: Scenario) -> Iterator[Suspect]:
         if _counts(craft) or inner:
             name, off = f"{craft.name} counted in frames", _member("craft", n, _craft_in_seconds)
             yield Suspect(name, "counted", off, line=_frames_counted(scenario))
-    for key in ("spawner", "march", "condition"):
+    for key in ("spawner", "march", "condition", "tempo"):
         for n, one in enumerate(getattr(scenario, key)):
             ramp = getattr(one, "ramp", None)
             if _counts(one) or (ramp is not None and _counts(ramp)):

@@ -12,6 +12,7 @@ from tinrocket.feel_metrics.manoeuvres.press import PRESS
 from tinrocket.feel_metrics.manoeuvres.pursuit import PURSUIT
 from tinrocket.feel_metrics.manoeuvres.rebound import REBOUND
 from tinrocket.feel_metrics.manoeuvres.release import RELEASE
+from tinrocket.feel_metrics.manoeuvres.resource import RESOURCE_METRICS
 from tinrocket.feel_metrics.manoeuvres.reversal import REVERSAL
 from tinrocket.feel_metrics.manoeuvres.shots import SHOTS
 from tinrocket.feel_metrics.manoeuvres.steps import STEPS
@@ -35,6 +36,7 @@ BUILT_IN: tuple[Manoeuvre, ...] = (
     HOP,
     LIFT,
     DASH,
+    RESOURCE_METRICS,
     SHOTS,
     REBOUND,
     PURSUIT,

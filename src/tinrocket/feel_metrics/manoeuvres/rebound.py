@@ -86,8 +86,11 @@ def _dropped(course: Course) -> Answer:
     rows = np.flatnonzero((happened["kind"] == "bounce") & (happened["edge"] == "bottom"))
     if not rows.size or flown.y[0] - flown.y.min() <= MOVES:
         return NOT_THIS
-    begin = int(happened["frame"][rows[0]]) + 1
-    end = int(happened["frame"][rows[1]]) + 1 if rows.size > 1 else flown.t.size
+    frames = happened["frame"][rows].astype(int) + 1
+    begin, later = int(frames[0]), frames[frames > frames[0]]
+    end = int(later[0]) if later.size else flown.t.size
+    if begin >= end:  # it has just come down as the flight ends
+        return NOT_THIS
     floor = float(happened["y"][rows[0]]) * course.up
     _moment, apex = peak(flown.t[begin:end], flown.y[begin:end])
     return Answer(100.0 * (apex - floor) / (float(flown.y[0]) - floor))

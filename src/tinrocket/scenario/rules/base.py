@@ -102,6 +102,8 @@ class MotionRule(Model):
     """Whether it runs a user's function, of which nothing is known but what it does."""
     impulse: ClassVar[bool] = False
     """Whether it changes the velocity at a press."""
+    swings: ClassVar[bool] = False
+    """Whether it is meant to go to and fro by itself."""
     times: ClassVar[bool] = False
     """Whether it has a timer that other rules can wait for."""
 

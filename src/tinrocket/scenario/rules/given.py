@@ -18,6 +18,7 @@ class Swing(MotionRule):
     """
 
     places: ClassVar[bool] = True
+    swings: ClassVar[bool] = True
     spans: ClassVar[tuple[str, ...]] = ("period",)
 
     rule: Literal["swing"] = "swing"
@@ -52,6 +53,7 @@ class Path(MotionRule):
     """
 
     places: ClassVar[bool] = True
+    swings: ClassVar[bool] = True
     spans: ClassVar[tuple[str, ...]] = ("duration",)
 
     rule: Literal["path"] = "path"

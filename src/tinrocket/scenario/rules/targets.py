@@ -254,6 +254,7 @@ class Spring(_Targeted):
     It moves the craft by itself, or only pushes it where a `move` spends the velocity.
     """
 
+    swings: ClassVar[bool] = True
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
         "stiffness": ("frequency", "damping_ratio"),
         "damping": ("damping_ratio", "frequency"),
