@@ -10,12 +10,7 @@ cp "$work"/out/{paths,series,drift}.png docs/screenshots/
 tinrocket compare src/tinrocket/demos/rocket.toml --vary rocket.drag.half_life=0.6,1.2 \
   --out "$work/vary" > /dev/null
 cp "$work/vary/variants.png" docs/screenshots/
-demos=(sparrow wren ladybird mouse marble popgun)
-for demo in "${demos[@]}"; do
-  tinrocket demo "$demo" --out "$work/$demo" > /dev/null
-done
-montage $(printf "$work/%s/paths.png " "${demos[@]}") -tile 2x3 -geometry 800x500+6+6 \
-  -colors 128 PNG8:docs/screenshots/demos.png
+tinrocket demo popgun --out "$work/popgun" > /dev/null
 cp "$work/popgun/timeline.png" docs/screenshots/timeline.png
 (cd "$work" && tinrocket new rocket --from rocket > /dev/null)
 tinrocket run "$work/rocket.toml" --plot docs/screenshots/run.png > /dev/null
@@ -63,4 +58,6 @@ tinrocket explore "$rocket" --over rocket.thrust.accel=100:900 --over rocket.dra
   --show "top speed" --show "rise time" --want "top speed between 200 and 300 px/s" \
   --want "rise time <= 1.2 s" --out "$work/explored" > /dev/null
 cp "$work/explored/explored.png" docs/screenshots/
+tinrocket choose "$rocket" --free rocket.thrust.accel=100:1500 --free rocket.drag.keep=0.95:0.999 \
+  --answers examples/rocket.choices.csv --results --plot docs/screenshots/chosen.png > /dev/null
 python docs/page_shots.py "$work"

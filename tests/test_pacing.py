@@ -180,12 +180,12 @@ def test_fixed_steps_are_the_same_states_at_every_frame_rate(rate):
             assert 60 % rate == 0
 
 
-@example(rate=60, steps=50, most=2, kept=True, at=0.0, length=0.359)  # as many steps as frames
+@example(rate=60, steps=50, most=2, kept="kept", at=0.0, length=0.359)  # as many steps as frames
 @given(
     rate=st.sampled_from([20, 45, 60, 144]),
     steps=st.sampled_from([50, 60, 120]),
     most=st.integers(1, 4),
-    kept=st.booleans(),
+    kept=st.sampled_from(["dropped", "kept", "cleared"]),
     at=st.floats(0, 1),
     length=st.floats(0.05, 0.4),
 )
@@ -196,19 +196,21 @@ def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, 
         hitches=(tr.Hitch(at=at, length=round(length, 3)),),
         fixed_rate=steps,
         max_steps_per_frame=most,
-        backlog="kept" if kept else "dropped",
+        backlog=kept,
     )
     flown = tr.simulate(scenario(MOVE, start={"vx": steps}), clock=clock).frames
     lengths = [Fraction(x).limit_denominator(1000 * rate) for x in np.diff(flown["t"])]
-    rest, taken, lost, shown = Fraction(0), 0, 0, [0]
+    rest, taken, shown = Fraction(0), 0, [0]
     for frame in lengths:
         rest += frame
         whole = int(rest * steps)
         now = min(whole, most)
         taken += now
-        dropped = 0 if kept else whole - now
-        lost += dropped
-        rest -= Fraction(now + dropped, steps)
+        rest -= Fraction(now, steps)
+        if kept == "dropped":
+            rest -= Fraction(whole - now, steps)
+        elif kept == "cleared" and whole > most:
+            rest = Fraction(0)
         shown.append(taken)
     np.testing.assert_allclose(flown["x"], shown, atol=1e-9)  # one px a step
     if "lag" in flown:

@@ -10,6 +10,7 @@ import sys
 from pathlib import Path
 
 import numpy as np
+import pandas as pd
 import pytest
 
 import tinrocket as tr
@@ -128,6 +129,7 @@ def test_hands_recorded_in_a_page_fly_the_same_bits_in_python(browser, name, tmp
 PACES = {
     "substeps": {"substep": 0.01},
     "fixed": {"fixed_rate": 50.0, "max_steps_per_frame": 2},
+    "fixed, cleared": {"fixed_rate": 90.0, "max_steps_per_frame": 1, "backlog": "cleared"},
     "fixed, backlog": {"fixed_rate": 90.0, "max_steps_per_frame": 1, "backlog": "kept"},
     "sums": {"fixed_rate": 25.0, "input": "sum"},
     "longest frame": {"max_dt": 0.02},
@@ -306,22 +308,59 @@ def test_pages_are_accessible(browser, look, tmp_path):
             assert serious == [], view
 
 
-@pytest.fixture
-def server(tmp_path):
-    """Start `tinrocket play` on a copy of a demo; yields its file, port and token."""
-    file = tmp_path / "rocket.toml"
+@contextlib.contextmanager
+def served(folder, command, *options):
+    """Start a local server on a copy of a demo; yields its file, port and token."""
+    file = folder / "rocket.toml"
     demos = Path(tr.__file__).parent / "demos"
     shutil.copy(demos / "rocket.toml", file)
     started = subprocess.Popen(
-        [sys.executable, "-m", "tinrocket", "play", str(file), "--no-browser"],
+        [sys.executable, "-m", "tinrocket", command, str(file), "--no-browser", *options],
         stdout=subprocess.PIPE,
         text=True,
     )
     line = started.stdout.readline()
     port, token = re.search(r"http://127\.0\.0\.1:(\d+)/([\w-]+)/", line).groups()
-    yield file, int(port), token
-    started.terminate()
-    started.communicate(timeout=20)
+    try:
+        yield file, int(port), token
+    finally:
+        started.terminate()
+        started.communicate(timeout=20)
+
+
+@pytest.fixture
+def server(tmp_path):
+    """Start `tinrocket play` on a copy of a demo; yields its file, port and token."""
+    with served(tmp_path, "play") as found:
+        yield found
+
+
+def test_pairs_are_flown_blind_and_each_answer_is_written_down(browser, tmp_path):
+    free = ("--free", "rocket.thrust.accel=100:1500", "--free", "rocket.drag.keep=0.95:0.999")
+    with served(tmp_path, "choose", *free) as (file, port, token):
+        answers = file.with_name("rocket.choices.csv")
+        trusted = {"x-tinrocket-token": token, "content-type": "application/json"}
+        wrong = [{"better": "first", "answered": 3}, {"better": "maybe", "answered": 0}, {}, []]
+        for body in wrong:
+            assert asked(port, f"/{token}/answer", "POST", json.dumps(body), **trusted)[0] == 400
+        assert asked(port, f"/{token}/answer", "POST", json.dumps(wrong[1]))[0] == 403
+        assert not answers.exists()
+        with opened(browser, f"http://127.0.0.1:{port}/{token}/") as page:
+            said = ("First is better", "I feel no difference", "Second is better")
+            for pair, answer in enumerate(said, start=1):
+                pair_before = page.evaluate("tinrocket.play.numbers.sets")
+                page.get_by_role("button", name="Other one").click()
+                assert page.evaluate("tinrocket.play.numbers.side") == "B"
+                assert page.locator(".numbers").is_hidden()
+                page.get_by_role("button", name=answer).click()
+                page.get_by_text(f"Pair {pair + 1}:").wait_for()
+                assert page.evaluate("tinrocket.play.numbers.sets") != pair_before
+            page.get_by_role("button", name="What the answers say").click()
+            assert "Preferred after 3 pairs" in page.locator(".blind pre").inner_text()
+        table = pd.read_csv(answers)
+        assert table["better"].tolist() == ["first", "same", "second"]
+        again = tr.choose(tr.read_scenario(file), free[1::2], table)
+        assert again.answers == ("first", "same", "second")
 
 
 def asked(port, path, method="GET", body=None, **headers):

@@ -237,7 +237,87 @@ taps = { dash = [0.2, 0.9] }
 values = { sx = [[0.1, 0.7]], sy = [[0.3, -0.4]] }
 pointers = { hand = [[0, 10, 10], [1, 90, 40]] }
 """
-TEXTS = [*(demo_text(name) for name in demo_names()), *[RICH] * 9]
+FED = """
+duration = 1.5
+timing = "dt"
+arena = { width = 300, height = 200, edges = "wrap" }
+tempo = [
+    { name = "thud", on = "met", lasts = "4 frames" },
+    { name = "focus", factor = 0.4, on = "held", unless = "not thrust", ease = 0.1 },
+]
+[[craft]]
+name = "cart"
+start = { x = 50, y = 60, vx = 30, heading = 20 }
+radius = 6
+resources = [{ name = "fuel", most = 9, start = 4 }, { name = "heat", start = 0 }]
+rules = [
+    { rule = "latch", name = "lit", switches = "lamp", stops = "late", lasts = 0.2 },
+    { rule = "thrust", accel = 200, direction = 30, costs = [{ resource = "fuel", rate = 3 }] },
+    { rule = "dash", speed = 200, duration = 0.1, costs = [{ resource = "fuel", amount = 2 }] },
+    { rule = "gain", resource = "heat", rate = 40, on = ["thrust", "not low"] },
+    { rule = "turn", rate = 90, follows = [
+        { key = "rate", by = "speed", points = [[0, 180], [300, 40]] },
+    ] },
+    { rule = "drag", rate = 1, axis = "across", follows = [
+        { key = "rate", by = "resource", resource = "heat", power = 2, at = 50, most = 3 },
+    ] },
+    { rule = "friction", decel = 20, axis = "ahead", unless = "not lit" },
+    { rule = "move" },
+]
+[[craft]]
+name = "moon"
+start = { x = 150, y = 30 }
+[[craft.rules]]
+rule = "ease"
+target = "cart"
+rate = 6
+offset = [20, 5]
+offset_turns = true
+offset_rate = 90
+delay = 0.1
+lead = 0.05
+across_edges = true
+[[craft]]
+name = "hook"
+start = { x = 150, y = 90 }
+radius = 5
+rules = [
+    { rule = "spring", target = "moon", frequency = 2, damping_ratio = 0.3, length = 20 },
+    { rule = "swing", axis = "heading", amplitude = 30, period = "20 frames" },
+]
+[[craft]]
+name = "tray"
+start = { x = 200, y = 90 }
+radius = 8
+rules = [{ rule = "path", points = [[200, 90], [240, 90], [240, 40]], duration = 0.7 }]
+[[contact]]
+between = ["cart", "tray"]
+[[condition]]
+name = "low"
+measure = "resource"
+resource = "fuel"
+below = 1
+[[condition]]
+name = "late"
+measure = "distance"
+to = "tray"
+below = 60
+[[condition]]
+name = "met"
+event = "bounce"
+of = "cart"
+[[condition]]
+name = "held"
+starts = "not left"
+switches = "met"
+lasts = 0.1
+[tape.holds]
+thrust = [[0.1, 0.6]]
+left = [[0.2, 0.3]]
+lamp = [[0.3, 0.4]]
+dash = [[0.5, 0.6]]
+"""
+TEXTS = [*(demo_text(name) for name in demo_names()), *[RICH] * 9, *[FED] * 9]
 DATA = [tomllib.loads(text) for text in TEXTS]
 VALUES = [value for data in DATA for value in values_in(data)]
 

@@ -95,6 +95,7 @@ from tinrocket.scenario.update import Line as Line
 from tinrocket.scenario.user_rules import motion_rule as motion_rule
 from tinrocket.scenario.vary import with_value as with_value
 from tinrocket.scenario.view import View as View
+from tinrocket.show.choice import plot_choice as plot_choice
 from tinrocket.show.drifts import plot_drift as plot_drift
 from tinrocket.show.exploration import plot_exploration as plot_exploration
 from tinrocket.show.feel_changes import plot_feel_changes as plot_feel_changes
@@ -115,6 +116,8 @@ from tinrocket.trajectory.file import write_trajectory as write_trajectory
 from tinrocket.trajectory.simulate import simulate as simulate
 from tinrocket.trajectory.trace import trace as trace
 from tinrocket.trajectory.trajectory import Trajectory as Trajectory
+from tinrocket.tuning.choose import Choice as Choice
+from tinrocket.tuning.choose import choose as choose
 from tinrocket.tuning.exploration import Exploration as Exploration
 from tinrocket.tuning.explore import explore as explore
 from tinrocket.tuning.fit import fit as fit

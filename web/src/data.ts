@@ -128,6 +128,14 @@ export interface CourseData {
   pointer: [number, number];
 }
 
+/** Two sets of numbers that are flown blind, and what the answers so far say. */
+export interface ChoiceData {
+  first: Record<string, number>;
+  second: Record<string, number>;
+  answered: number;
+  lines: string[];
+}
+
 export interface PageData {
   title: string;
   /** Name of the scenario's file, for commands that are printed. */
@@ -144,6 +152,8 @@ export interface PageData {
   palette: [string, string][];
   /** Of the local server that hands out this page; empty for a file. */
   token: string;
+  /** The pair at hand, if numbers are chosen in this page. */
+  choice: ChoiceData | null;
 }
 
 export function readData(): PageData {

@@ -52,6 +52,11 @@ export class Numbers {
     this.sets[this.side === "A" ? "B" : "A"] = [...this.sets[this.side]];
   }
 
+  /** Puts numbers into a set, the others as the scenario has them. */
+  put(side: Side, values: Record<string, number>): void {
+    this.sets[side] = this.data.map((one) => values[one.path] ?? one.value);
+  }
+
   get differ(): boolean {
     return this.sets.A.some((value, n) => value !== this.sets.B[n]);
   }

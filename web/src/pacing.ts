@@ -73,11 +73,12 @@ export class Pacing {
 
   /** Returns the steps of a fixed length that have come together by a time given to the game. */
   private fixedSteps(after: number, rate: number): Step[] {
-    const fit = Math.floor(after * rate + ROUNDING * rate);
-    let due = fit - this.taken - this.gone;
+    const passed = after * rate;
+    let due = Math.floor(passed - this.gone + ROUNDING * rate) - this.taken;
     const most = this.clock.max_steps_per_frame;
     if (most !== undefined && due > most) {
-      if (this.clock.backlog !== "kept") this.gone += due - most;
+      if (this.clock.backlog === "cleared") this.gone = passed - this.taken - most;
+      else if (this.clock.backlog !== "kept") this.gone += due - most;
       due = most;
     }
     const steps: Step[] = [];

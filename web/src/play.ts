@@ -1,6 +1,7 @@
 // Flies a scenario by hand, at one frame rate or at several from the same hands, while it is tuned.
 
 import { Blind } from "./blind";
+import { Choose } from "./choose";
 import { Core, CoreModule } from "./core";
 import type { CoreData, PageData } from "./data";
 import { button, choice, download, element, isTyping, shown, toggle } from "./dom";
@@ -31,7 +32,7 @@ export class Play {
   private tape!: Tape;
   private hands!: Hands;
   private numbers!: Numbers;
-  private blind!: Blind;
+  private blind!: Blind | Choose;
   private stage!: Stage;
   private chosen = 0;
   private rates: number[];
@@ -64,7 +65,12 @@ export class Play {
       act: (action, value, stamp) => this.act(action, value, stamp),
     }, this.page.scene.up);
     this.numbers = new Numbers(this.data.numbers, (number, value) => this.tune(number, value));
-    this.blind = new Blind((side) => this.use(side), () => this.numbers.differ, () => this.hideNumbers());
+    const choice = this.page.choice ? new Choose(this.page.choice, this.page.token, {
+      put: (first, second) => this.compareSets(first, second),
+      use: (side) => this.use(side),
+      changed: () => this.hideNumbers(),
+    }) : null;
+    this.blind = choice ?? new Blind((side) => this.use(side), () => this.numbers.differ, () => this.hideNumbers());
     this.stage = new Stage(this.page.scene, "the arena with the craft that you fly");
     this.stage.fit();
     this.stage.canvas.tabIndex = 0;
@@ -75,6 +81,15 @@ export class Play {
       this.courseCore = await Core.make(await CoreModule.load(this.page.course.core));
     }
     await this.choose(0);
+    choice?.begin();
+  }
+
+  /** Puts two sets of numbers, and begins anew with the first. */
+  private compareSets(first: Record<string, number>, second: Record<string, number>): void {
+    this.numbers.put("A", first);
+    this.numbers.put("B", second);
+    this.use("A");
+    void this.restart();
   }
 
   /** Flies with another timing, one of those that the page was made with. */
@@ -367,23 +382,24 @@ export class Play {
   }
 
   private build(): void {
+    const choosing = this.page.choice !== null; // then nothing may tell which numbers are flown
     const sides = element("div", { class: "sides", role: "group", "aria-label": "two sets of numbers" },
-      this.sideButtons.A, this.sideButtons.B,
-      button("Copy to the other", "Both sets are then the same", () => this.numbers.copyToOther()),
+      ...(choosing ? [] : [this.sideButtons.A, this.sideButtons.B,
+        button("Copy to the other", "Both sets are then the same", () => this.numbers.copyToOther())]),
       this.blind.root);
     const timings = this.page.cores.length > 1
       ? [choice("timing ", this.page.cores.map((one) => one.name), 0, (n) => void this.choose(n))] : [];
-    const fixed = this.data.fixed.length > 0
+    const fixed = this.data.fixed.length > 0 && !choosing
       ? [element("details", { class: "fixed" }, element("summary", {}, "Numbers that cannot change while it flies"),
         element("ul", {}, ...this.data.fixed.map((one) => element("li", {}, `${one.path}: ${one.reason}`))))] : [];
-    const home = element("div", { class: "controls" },
+    const home = element("div", { class: "controls", hidden: choosing },
       button("Tape as CSV", "Downloads what your hands did", () => download("hands.csv", this.csv)),
       button("Numbers as TOML", "Downloads the changed numbers", () => download("numbers.toml", this.toml)),
       button("Copy the command", "Flies the same in Python", () => void this.copy(this.command, "The command")),
       ...(this.page.token ? [button("Save beside the scenario", "Writes both beside the scenario's file", () => void this.save())] : []));
     this.root.append(
       element("h2", {}, "Play"),
-      element("p", { class: "hint" }, "P starts and pauses, R begins anew, full stop takes one frame, H makes a frame hitch, L flies in slow motion, B switches between A and B."),
+      element("p", { class: "hint" }, "P starts and pauses, R begins anew, full stop takes one frame, H makes a frame hitch, L flies in slow motion, B flies the other of two."),
       element("div", { class: "play" },
         element("div", { class: "flight" }, this.stage.canvas, this.hands.touch,
           element("div", { class: "controls" }, this.startButton,
@@ -396,7 +412,7 @@ export class Play {
             toggle("hit shapes", false, (on) => { this.what.hits = on; this.draw(); }),
             toggle("velocities", false, (on) => { this.what.velocities = on; this.draw(); })),
           this.said, this.readings, home),
-        element("div", { class: "tuning" }, element("h3", {}, "Numbers"), sides, this.numbers.root, ...fixed, this.metrics,
+        element("div", { class: "tuning" }, element("h3", {}, choosing ? "Which feels better?" : "Numbers"), sides, this.numbers.root, ...fixed, this.metrics,
           element("details", {}, element("summary", {}, "Keys and buttons"), this.hands.root))),
     );
   }

@@ -13,6 +13,7 @@ import typer
 
 from tinrocket import __version__
 from tinrocket.cli.check import check
+from tinrocket.cli.choose import choose
 from tinrocket.cli.compare import compare
 from tinrocket.cli.demo import demo
 from tinrocket.cli.explore import explore
@@ -43,7 +44,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
 )
 COMMANDS = (
-    *(demo, run, compare, why, feel, solve, fit, explore, report, play),
+    *(demo, run, compare, why, feel, solve, fit, explore, choose, report, play),
     *(pin, check, watch, trace, new, schema),
 )
 for command in COMMANDS:

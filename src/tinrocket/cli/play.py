@@ -27,23 +27,12 @@ def play(
     A local server hands out the page, and saves the recorded tape and the changed numbers beside
     the scenario.  The page loads anew when the scenario's file changes.  Ends with Ctrl-C.
     """
-    import socket
-    from contextlib import suppress
-
-    from tinrocket.cli.output import echo
+    from tinrocket.cli.local_page import serve
     from tinrocket.comparison.compare import compare
-    from tinrocket.errors import MissingExtraError, OptionError
+    from tinrocket.errors import OptionError
     from tinrocket.page.document import document
     from tinrocket.page.page_data import page_data
 
-    try:
-        import uvicorn
-
-        from tinrocket.page.server import HOST, PlayedPage
-    except ImportError:
-        raise MissingExtraError(
-            "'play' needs a local server; install it with: pip install 'tinrocket[play]'"
-        ) from None
     session = Session(scenario, rules, allow_outside, rates=rates)
     if session.scenario.flown_by is not None:
         raise OptionError(
@@ -57,21 +46,11 @@ def play(
         flights = [run.flight for run in comparison.runs]
         return document(page_data(chosen, comparison, flights, file=scenario.name, token=token))
 
-    page = PlayedPage(scenario.resolve(), make, allow_outside)
-    with socket.socket() as listening:
-        try:
-            listening.bind((HOST, port))
-            listening.listen()
-        except (OSError, OverflowError) as error:
-            raise OptionError(f"--port {port}: cannot listen there: {error}") from None
-        taken = listening.getsockname()[1]
-        address = f"http://{HOST}:{taken}/{page.token}/"
-        echo(f"playing {scenario.name} at {address}")
-        echo("press Ctrl-C to end")
-        if browser:
-            import webbrowser
-
-            webbrowser.open(address)
-        config = uvicorn.Config(page.app(taken), log_level="error", access_log=False)
-        with suppress(KeyboardInterrupt):
-            uvicorn.Server(config).run(sockets=[listening])
+    serve(
+        scenario,
+        make,
+        port=port,
+        browser=browser,
+        allow_outside=allow_outside,
+        doing="playing",
+    )

@@ -50,7 +50,7 @@ def _lowered(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
         clock.fixed_rate,
         clock.max_dt,
         clock.max_steps_per_frame,
-        drops=clock.backlog == "dropped",
+        backlog=clock.backlog,
         blends=clock.interpolate,
     )
     return replace(fixed, sums_requests=clock.input == "sum")

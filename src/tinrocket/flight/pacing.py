@@ -3,14 +3,17 @@
 All of it is computed from the index of the frame or of the step, before anything flies.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 Counts = NDArray[np.int64]
+Backlog = Literal["dropped", "kept", "cleared"]
 
 ROUNDING = 1e-9
 """Moments closer than this are the same [s]."""
@@ -187,7 +190,7 @@ def fixed(
     longest: float | None = None,
     most: int | None = None,
     *,
-    drops: bool = True,
+    backlog: Backlog = "dropped",
     blends: bool = False,
 ) -> Pacing:
     """Return steps of 1 / `rate` s, as many in each frame as the time that has come together.
@@ -201,8 +204,9 @@ def fixed(
         Longest frame; the rest of a longer one is lost to the game [s].
     most
         Steps that a frame takes at the most.
-    drops
-        Whether whole steps past the most are dropped; otherwise later frames take them.
+    backlog
+        Whether whole steps past the most are dropped, later frames take them, or all time that has
+        come together is cleared.
     blends
         Whether a state between the last two is shown, which is one step behind.
     """
@@ -213,7 +217,7 @@ def fixed(
     lost = np.zeros(given.size)
     done = fit
     if most is not None:
-        done, dropped = _capped(fit, most, drops=drops)
+        done, dropped = _capped(given * rate, rate, most, backlog)
         lost = dropped / rate
     count = int(done[-1])
     frame = np.repeat(np.arange(given.size - 1), np.diff(done))
@@ -238,15 +242,17 @@ def _nearly_whole(values: Floats) -> Floats:
     return values
 
 
-def _capped(fit: Counts, most: int, *, drops: bool) -> tuple[Counts, Counts]:
+def _capped(passed: Floats, rate: float, most: int, backlog: Backlog) -> tuple[Counts, Floats]:
     """Return steps taken and steps dropped at each moment, at most so many in a frame."""
-    done, dropped = np.zeros_like(fit), np.zeros_like(fit)
-    taken = gone = 0
-    for index, whole in enumerate(fit[1:].tolist(), start=1):
-        due = whole - taken - gone
+    done, dropped = np.zeros(passed.size, np.int64), np.zeros(passed.size)
+    taken, gone = 0, 0.0
+    for index, given in enumerate(passed[1:].tolist(), start=1):
+        due = math.floor(given - gone + ROUNDING * rate) - taken
         taken += min(due, most)
-        if drops:
-            gone += max(due - most, 0)
+        if due > most and backlog == "dropped":
+            gone += due - most
+        elif due > most and backlog == "cleared":
+            gone = given - taken
         done[index], dropped[index] = taken, gone
     return done, dropped
 

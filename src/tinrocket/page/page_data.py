@@ -1,6 +1,6 @@
 """Everything that the script of a page reads, for a scenario or for flights alone."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from matplotlib import colormaps
@@ -31,6 +31,7 @@ def page_data(
     plays: bool = True,
     timings: bool = True,
     token: str = "",
+    ranges: Mapping[str, Range] | None = None,
 ) -> dict[str, Any]:
     """Return what a page reads.
 
@@ -50,8 +51,12 @@ def page_data(
         Whether it can be flown with other timings of its rules too.
     token
         Of the local server that hands the page out.
+    ranges
+        Of some numbers, by their paths; others get sensible ones.
     """
-    cores = _cores(scenario, timings=timings) if scenario is not None and plays else []
+    cores: list[dict[str, Any]] = []
+    if scenario is not None and plays:
+        cores = _cores(scenario, ranges or {}, timings=timings and ranges is None)
     return {
         "title": flights[0].title,
         "file": file or "scenario.toml",
@@ -62,12 +67,15 @@ def page_data(
         "palette": _palette(),
         "figures": [],
         "token": token,
+        "choice": None,
     }
 
 
-def _cores(scenario: Scenario, *, timings: bool) -> list[dict[str, Any]]:
+def _cores(
+    scenario: Scenario, known: Mapping[str, Range], *, timings: bool
+) -> list[dict[str, Any]]:
     """Return the game as it is written, and with other timings of its rules."""
-    written = core_data(scenario)
+    written = core_data(scenario, known)
     if written is None:
         return []
     found = [{"name": "as written", "core": written}]

@@ -14,11 +14,12 @@ from typing import Any
 
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import HTMLResponse, PlainTextResponse, Response
+from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
 from starlette.routing import Route
 
-from tinrocket.errors import OptionError, TinRocketError
+from tinrocket.errors import OptionError, TinRocketError, expect
 from tinrocket.files import write_text
+from tinrocket.page.choice_session import ChoiceSession
 from tinrocket.page.document import document
 from tinrocket.page.tables import text_html
 from tinrocket.scenario.toml_file import read_scenario
@@ -45,6 +46,8 @@ class PlayedPage:
         The scenario's file.
     make
         Reads the file, and returns the page for a token.
+    choice
+        Numbers that are chosen in the page, if any are.
     token
         What every address begins with.
     """
@@ -52,6 +55,7 @@ class PlayedPage:
     file: Path
     make: Callable[[str], str]
     allow_outside: bool = False
+    choice: ChoiceSession | None = None
     token: str = field(default_factory=lambda: secrets.token_urlsafe(24))
 
     def app(self, port: int) -> Starlette:
@@ -74,6 +78,7 @@ class PlayedPage:
                 Route(f"{begin}/", guarded(self._page)),
                 Route(f"{begin}/changed", guarded(self._changed)),
                 Route(f"{begin}/save", guarded(self._save), methods=["POST"]),
+                Route(f"{begin}/answer", guarded(self._answer), methods=["POST"]),
             ]
         )
 
@@ -99,17 +104,35 @@ class PlayedPage:
         return PlainTextResponse(now, headers=HEADERS)
 
     async def _save(self, request: Request) -> Response:
-        if request.headers.get("x-tinrocket-token") != self.token:
+        return await self._taken(request, self._saved)
+
+    def _saved(self, body: Mapping[str, Any]) -> Response:
+        return PlainTextResponse(f"saved {' and '.join(path.name for path in self.save(body))}")
+
+    async def _answer(self, request: Request) -> Response:
+        return await self._taken(request, self._answered)
+
+    def _answered(self, body: Mapping[str, Any]) -> Response:
+        if self.choice is None:
+            raise OptionError("this page asks for no answers")
+        return JSONResponse(self.choice.answer(body), headers=HEADERS)
+
+    async def _taken(
+        self, request: Request, take: Callable[[Mapping[str, Any]], Response]
+    ) -> Response:
+        """Return what comes of what a page sends, or why it is refused."""
+        token = request.headers.get("x-tinrocket-token", "")
+        if not secrets.compare_digest(token.encode(), self.token.encode()):
             return PlainTextResponse("the token is wrong", status_code=403)
         length = request.headers.get("content-length", "")
         if not length.isdecimal() or int(length) > LARGEST:
             return PlainTextResponse(f"at most {LARGEST:,} bytes can be saved", status_code=413)
         try:
             body = await request.json()
-            saved = await asyncio.to_thread(self.save, body)
+            expect(body, dict, "a request", "send a table of JSON")
+            return await asyncio.to_thread(take, body)
         except (ValueError, TypeError, KeyError, TinRocketError) as error:
             return PlainTextResponse(plain(f"not saved: {error}"), status_code=400)
-        return PlainTextResponse(f"saved {' and '.join(path.name for path in saved)}")
 
     def save(self, body: Mapping[str, Any]) -> list[Path]:
         """Write a tape and changed numbers beside the scenario; nothing that is there is replaced.

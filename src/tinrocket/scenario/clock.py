@@ -39,8 +39,9 @@ class Clock(Model):
     """Fixed steps per second, taken as time accumulates (default: one step per frame)."""
     max_steps_per_frame: Annotated[int, Field(strict=True, ge=1)] | None = None
     """Fixed steps that one frame takes at the most."""
-    backlog: Literal["dropped", "kept"] = "dropped"
-    """What happens to the time of further steps: lost to the game, or made up for later."""
+    backlog: Literal["dropped", "kept", "cleared"] = "dropped"
+    """What happens to the time of further steps: lost to the game, made up for later, or lost
+    together with the rest that was no whole step yet."""
     input: Literal["last", "sum"] = "last"
     """What input of drawn frames the fixed steps act on: that of the frame in which one is taken,
     in each of them; or, once, the sum of all since the last step."""

@@ -16,6 +16,7 @@ def scipy() -> Any:
     try:
         import scipy
         import scipy.optimize
+        import scipy.special
         import scipy.stats
     except ImportError:
         raise MissingExtraError(

@@ -57,7 +57,7 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
     if clock.max_dt is not None:
         off = _with_clock(max_dt=None)
         yield Suspect("dt clamp that drops time", "cap", off, line=UNCAPPED)
-    if clock.max_steps_per_frame is not None and clock.backlog == "dropped":
+    if clock.max_steps_per_frame is not None and clock.backlog != "kept":
         yield Suspect("dropped steps", "cap", _with_clock(max_steps_per_frame=None), line=UNCAPPED)
     if clock.fixed_rate is not None and not clock.interpolate:
         off = _with_clock(interpolate=True)

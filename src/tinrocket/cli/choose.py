@@ -1,0 +1,148 @@
+"""`tinrocket choose`: numbers chosen by flying pairs of them blind."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from tinrocket.cli import completion
+from tinrocket.cli.session import AllowOutside, AsJson, RulesFile, ScenarioFile, Session
+
+if TYPE_CHECKING:
+    from tinrocket.tuning.choose import Choice
+
+
+def choose(
+    scenario: ScenarioFile,
+    free: Annotated[
+        list[str],
+        typer.Option(
+            metavar="PATH[=FROM:TO]",
+            help="A number to choose, and its range; may be repeated.",
+            autocompletion=completion.paths,
+        ),
+    ],
+    answers: Annotated[
+        Path | None,
+        typer.Option(help="File of the answers (default: NAME.choices.csv beside the scenario)."),
+    ] = None,
+    results: Annotated[
+        bool, typer.Option("--results", help="Print what the answers say, and end.")
+    ] = False,
+    apply: Annotated[
+        Path | None, typer.Option(help="File to write the preferred numbers to; comments are kept.")
+    ] = None,
+    plot: Annotated[
+        Path | None, typer.Option(help="Draw what the answers say (.png, .svg or .pdf).")
+    ] = None,
+    port: Annotated[int, typer.Option(help="Port to listen on (default: any free one).")] = 0,
+    browser: Annotated[bool, typer.Option(help="Open the page in the browser.")] = True,
+    rules: RulesFile = None,
+    allow_outside: AllowOutside = False,
+    json: AsJson = False,
+) -> None:
+    """Choose numbers by hand: fly two sets blind, say which feels better, and again.
+
+    Each answer is written down at once, and the next pair is the one that teaches most.  Ends with
+    Ctrl-C, prints the preferred numbers, and goes on from the same answers the next time.
+    """
+    from tinrocket.cli.output import echo, print_written
+    from tinrocket.page.choice_session import ChoiceSession, read_answers
+    from tinrocket.texts import json_text
+    from tinrocket.tuning.choose import choose as begin
+
+    session = Session(scenario, rules, allow_outside)
+    file = answers or scenario.with_name(f"{scenario.stem}.choices.csv")
+    choice = begin(session.scenario, free, read_answers(file))
+    if not results:
+        asking = ChoiceSession(choice, file)
+        _ask(session, scenario, asking, port, browser=browser, allow_outside=allow_outside)
+        choice = asking.choice
+    if json:
+        echo(json_text(as_data(choice)))
+    else:
+        for line in choice.lines:
+            echo(line)
+    written = _written(choice, scenario, apply, plot, allow_outside=allow_outside)
+    if not json:
+        print_written(written)
+
+
+def _ask(
+    session: Session, scenario: Path, asking: Any, port: int, *, browser: bool, allow_outside: bool
+) -> None:
+    """Hand out the page that asks, until Ctrl-C."""
+    from tinrocket.cli.local_page import serve
+    from tinrocket.comparison.compare import compare
+    from tinrocket.errors import OptionError
+    from tinrocket.page.choice_session import ranges_of
+    from tinrocket.page.document import document
+    from tinrocket.page.page_data import page_data
+
+    def make(token: str) -> str:
+        chosen = session.read()
+        comparison = compare(chosen, [chosen.tuned_at])
+        flights = [run.flight for run in comparison.runs]
+        ranges = ranges_of(asking.choice.free)
+        data = page_data(chosen, None, flights, file=scenario.name, token=token, ranges=ranges)
+        data["cores"] = data["cores"][:1]  # as it is written: other timings would be another game
+        offered = {one["path"] for core in data["cores"] for one in core["core"]["numbers"]}
+        missing = [path for path in ranges if path not in offered]
+        if missing:
+            raise OptionError(
+                f"{', '.join(missing)}: a page sets numbers of rules, starts and contacts alone"
+            )
+        return document(data | {"choice": asking.state()})
+
+    make("")  # says here what is wrong, and not in the page
+    serve(
+        scenario,
+        make,
+        port=port,
+        browser=browser,
+        allow_outside=allow_outside,
+        doing="choosing numbers of",
+        choice=asking,
+    )
+
+
+def as_data(choice: "Choice") -> dict[str, Any]:
+    """Return a choice as plain data."""
+    from json import loads
+
+    preferred = choice.preferred if choice.answers else ()
+    return {
+        "answers": loads(choice.table.to_json(orient="records", double_precision=15)),
+        "preferred": [
+            {
+                "path": one.number.path,
+                "value": one.value,
+                "low": one.low,
+                "high": one.high,
+                "noticeable": one.noticeable,
+            }
+            for one in preferred
+        ],
+    }
+
+
+def _written(
+    choice: "Choice",
+    scenario: Path,
+    apply: Path | None,
+    plot: Path | None,
+    *,
+    allow_outside: bool,
+) -> list[Path]:
+    written = []
+    if apply is not None:
+        from tinrocket.why.applying import apply_cure
+
+        changed = choice.preferred_scenario
+        written.append(apply_cure(scenario, changed, apply, allow_outside=allow_outside))
+    if plot is not None:
+        from tinrocket.show.choice import plot_choice
+        from tinrocket.show.theme import save_figure
+
+        written.append(save_figure(plot_choice(choice), plot))
+    return written
