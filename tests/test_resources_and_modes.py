@@ -257,6 +257,29 @@ HOOK = toy(
 )
 
 
+def bobbing(s, keys, dt):
+    """Velocity Verlet: the place by the last acceleration, the velocity by the mean of two."""
+    s.x += s.vx * dt + 0.5 * s.ax * dt * dt
+    s.y += s.vy * dt + 0.5 * s.ay * dt * dt
+    ax, ay = (250 - s.x) * 30 + (90 if keys.go else 0), (280 - s.y) * 30 + 200
+    s.vx += 0.5 * (s.ax + ax) * dt
+    s.vy += 0.5 * (s.ay + ay) * dt
+    s.ax, s.ay = ax, ay
+
+
+BOBBING = toy(
+    [
+        {"rule": "move", "method": "verlet"},
+        {"rule": "spring", "target": [250, 280], "stiffness": 30, "moves": False},
+        {"rule": "thrust", "accel": 90, "action": "go"},
+        {"rule": "force", "y": 200},
+        {"rule": "accumulate", "keeps": "mean"},
+    ],
+    ["go"],
+    moves=[],
+)
+
+
 def wrapped(s, keys, dt):
     """The shorter way to the other leads over the edge."""
     dx, dy = s.mate_x - s.x, s.mate_y - s.y
@@ -283,6 +306,7 @@ TOYS = {
     "gunner": (gunner_moves, GUNNER),
     "hook": (hook, HOOK),
     "wrapped": (wrapped, WRAPPED),
+    "bobbing": (bobbing, BOBBING),
 }
 
 
@@ -307,7 +331,7 @@ def looped(update, one, times):
     start = one.craft[0].start
     s = SimpleNamespace(x=start.x, y=start.y, vx=start.vx, vy=0.0, heading=start.heading)
     s.fuel, s.breath, s.charge, s.ready = 3.03, 8.0, 0.0, 0.0
-    s.wanted, s.on, s.settled = False, False, 0.0
+    s.wanted, s.on, s.settled, s.ax, s.ay = False, False, 0.0, 0.0, 0.0
     s.middle = one.craft[1].start.x if len(one.craft) > 1 else 0.0
     s.mate_x, s.mate_y, s.mate_vx, s.mate_vy, s.past = s.middle, 300.0, 0.0, 0.0, deque()
     moves = update in (thirsty, puffer, switcher, sledge)
@@ -525,3 +549,142 @@ def test_an_exact_spring_is_a_damped_oscillator_at_every_rate(ratio, frequency, 
     )
     np.testing.assert_allclose(track["x"], solved.y[0], atol=1e-6)
     np.testing.assert_allclose(track["vx"], solved.y[1], atol=2e-5)
+
+
+def test_the_stage_waits_for_latches_distances_bearings_and_their_negations():
+    """What is of the game is looked at as each step ends, and known in the next."""
+    cork = {"name": "corks", "pool": 30, "rules": [{"rule": "move"}]}
+    send = {"spawns": ["corks"], "x": 5, "y": 5, "every": 0.05}
+    one = toy(
+        [{"rule": "force", "x": 100}],
+        ["mode", "drop", "go"],
+        others=[cork],
+        condition=[
+            {"name": "far", "measure": "distance", "to": [100, 300], "of": "toy", "above": 70},
+            {"name": "behind", "measure": "bearing", "to": [160, 290], "of": "toy", "below": -90},
+            {"name": "on", "starts": "mode", "stops": ["drop", "behind"], "lasts": 0.1},
+        ],
+        spawner=[{"name": "a", "on": ["on", "not far"]} | send],
+        tempo=[{"name": "brisk", "factor": 1.0, "on": ["not go", "on"]}],
+    )
+    flown = tr.simulate(one, rate=60)
+    toys = flown.track("toy")
+    far = np.hypot(toys["x"] - 100, toys["y"] - 300) > 70
+    behind = toys["x"] > 160  # the place is left of it and above, and it looks to the right
+    sent, on, until, before = [], False, 0.0, {}
+    for n in range(len(toys["t"]) - 1):
+        keys = Keys(n / 60, before)
+        before = keys.down
+        due = round(n / 3) == n / 3 and n > 0  # each 0.05 s, as the step before ends
+        if due and on and not far[n]:
+            sent.append(n)
+        if keys.pressed("mode") and not on:
+            on, until = True, (n + 1) / 60 + 0.1
+        stops = keys.pressed("drop") or (behind[n + 1] and not behind[n])
+        if on and stops and (n + 1) / 60 >= until - 1e-9:
+            on = False
+    entered = flown.events.query("kind == 'enter'")["t"]
+    assert len(sent) > 6
+    np.testing.assert_allclose(entered, np.array(sent) / 60, atol=1e-9)
+
+
+TANK = {"resources": [{"name": "oil", "most": 9.0}]}
+SAID = {
+    "has no resource 'oli'; did you mean 'oil'": {
+        "rules": [{"rule": "gain", "resource": "oli", "rate": 1}]
+    },
+    "there is no resource|has no resource 'fuel'": {
+        "rules": [{"rule": "force", "x": 1, "costs": [{"resource": "fuel", "rate": 1}]}]
+    },
+    "give either 'rate', per second, or 'amount'": {
+        "rules": [{"rule": "force", "x": 1, "costs": [{"resource": "oil"}]}]
+    },
+    "acts at single moments; give the 'amount'": {
+        "rules": [{"rule": "flap", "speed": 9, "costs": [{"resource": "oil", "rate": 1}]}]
+    },
+    "'start' must lie between 0 and 9": {"resources": [{"name": "oil", "most": 9, "start": 10}]},
+    "'least' must be below 'most'": {"resources": [{"name": "oil", "least": 9, "most": 9}]},
+    "two are named 'oil'": {"resources": [{"name": "oil"}, {"name": "oil"}]},
+    "there may be 6": {"resources": [{"name": f"oil {n}"} for n in range(7)]},
+    "'y' is no number|'z' is no number of this rule": {
+        "rules": [
+            {"rule": "force", "x": 1}
+            | {"follows": [{"key": "z", "by": "speed", "points": [[0, 1], [1, 2]]}]}
+        ]
+    },
+    "at least two pairs": {
+        "rules": [
+            {"rule": "force", "x": 1}
+            | {"follows": [{"key": "x", "by": "speed", "points": [[1, 1], [1, 2]]}]}
+        ]
+    },
+    "'power' needs 'at'": {
+        "rules": [{"rule": "force", "x": 1, "follows": [{"key": "x", "by": "speed", "power": 2}]}]
+    },
+    "'to' belongs to by = 'distance'": {
+        "rules": [
+            {"rule": "force", "x": 1}
+            | {"follows": [{"key": "x", "by": "distance", "points": [[0, 1], [1, 2]]}]}
+        ]
+    },
+    "give either 'stiffness' and 'damping', or 'frequency'": {
+        "rules": [{"rule": "spring", "target": [1, 1]}]
+    },
+    "not all the same": {"rules": [{"rule": "path", "points": [[1, 1], [1, 1]], "duration": 1}]},
+    "a latch needs a 'name'": {"rules": [{"rule": "latch", "switches": "go"}]},
+    "would mean that 'late' is off": {
+        "rules": [{"rule": "timer", "name": "not late", "action": "go", "duration": 1}]
+    },
+}
+
+
+@pytest.mark.parametrize("message", SAID)
+def test_what_does_not_fit_is_said(message):
+    craft = {"name": "top", "start": {"x": 1, "y": 1}, "rules": [{"rule": "move"}]} | TANK
+    with pytest.raises(tr.ScenarioError, match=message):
+        tr.Scenario.from_data({"duration": 1, "arena": BENCH, "craft": [craft | SAID[message]]})
+
+
+STAGED = {
+    "it waits for what belongs to a craft; give that craft a rule 'latch'": {
+        "condition": [
+            {"name": "near", "measure": "x", "above": 3},
+            {"name": "on", "starts": "near"},
+        ]
+    },
+    "'to' names what a 'distance'": {
+        "condition": [{"name": "d", "measure": "distance", "above": 1}]
+    },
+    "there is no craft or pointer 'tpo'": {
+        "condition": [{"name": "d", "measure": "distance", "to": "tpo", "above": 1}]
+    },
+    "a latch has no 'delay'": {"condition": [{"name": "d", "starts": "go", "delay": 1}]},
+    "'stops' and 'lasts' belong to a latch": {
+        "condition": [{"name": "d", "all_of": "go", "stops": "go"}]
+    },
+    "what eases never stops quite": {"tempo": [{"name": "t", "on": "go", "ease": 1.0}]},
+    "no craft has 'fuel'": {
+        "condition": [{"name": "d", "measure": "resource", "resource": "fuel", "above": 1}]
+    },
+}
+
+
+@pytest.mark.parametrize("message", STAGED)
+def test_what_does_not_fit_the_stage_is_said(message):
+    craft = {"name": "top", "start": {"x": 1, "y": 1}, "rules": [{"rule": "move"}]}
+    with pytest.raises(tr.ScenarioError, match=message):
+        tr.Scenario.from_data({"duration": 1, "arena": BENCH, "craft": [craft]} | STAGED[message])
+
+
+def test_resources_are_in_frames_traces_files_and_between_frames(tmp_path):
+    flown = tr.simulate(THIRSTY, rate=60)
+    tr.write_trajectory(flown, tmp_path / "toy.csv")
+    back = tr.read_trajectory(tmp_path / "toy.csv")
+    fuel = flown.track("toy")["resource.fuel"]
+    np.testing.assert_array_equal(back.track("toy")["resource.fuel"], fuel)
+    between = flown.at([1.5 / 60])["resource.fuel"].iloc[0]
+    assert between == pytest.approx((fuel[1] + fuel[2]) / 2)
+    traced = tr.trace(THIRSTY, rate=60, each_rule=True)
+    ends = traced.groupby("step")["resource.fuel"].last().to_numpy()
+    np.testing.assert_array_equal(ends, fuel[1:])
+    assert "fuel" in {ax.get_ylabel() for ax in tr.plot_series(flown).axes}

@@ -38,6 +38,8 @@ class Body(Record):
     level_5: float
     level_6: float
     spin: float  # rad per unit of time
+    kept_ax: float  # the acceleration of the last step, where a rule keeps it
+    kept_ay: float
     touch_x: float  # -1 or 1 if the low or high wall held it in its last step, else 0
     touch_y: float
     airborne: float  # 1 while a hop lifts it over walls and bodies

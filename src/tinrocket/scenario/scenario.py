@@ -170,9 +170,12 @@ class Scenario(Model):
 
     def is_of_game(self, one: Condition) -> bool:
         """Whether a condition can be evaluated at the end of a step, without a rule's craft."""
-        known = {each.name: each for each in self.condition}
-        timers = {rule.label for craft in self.craft for rule in craft.rules if rule.times}
-        parts = [name for name in one.named if name in known or name in timers]
+        above = itertools.takewhile(lambda each: each is not one, self.condition)
+        known = {each.name: each for each in above}
+        others = {each.name for each in self.condition} | {
+            rule.label for craft in self.craft for rule in craft.rules if rule.times
+        }
+        parts = [name for name in one.named if name in known or name in others]
         return not one.asks_its_craft and all(
             name in known and self.is_of_game(known[name]) for name in parts
         )

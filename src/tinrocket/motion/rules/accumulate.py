@@ -25,8 +25,22 @@ def accumulate(
     body.vy = before_vy + memory.y * step
 
 
+@kernel
+def accumulate_mean(
+    body: Body, before_vx: float, before_vy: float, step: float, per: float
+) -> None:
+    """V = v_before + (a_kept + a) / 2 step, with a = (v - v_before) / step, which is kept then."""
+    accel_x, accel_y = (body.vx - before_vx) * per, (body.vy - before_vy) * per
+    body.vx = before_vx + 0.5 * (body.kept_ax + accel_x) * step
+    body.vy = before_vy + 0.5 * (body.kept_ay + accel_y) * step
+    body.kept_ax = accel_x
+    body.kept_ay = accel_y
+
+
 @binds(rules.Accumulate)
 def bind(rule: rules.Accumulate, context: Context) -> Bound:
     """Nothing but the step."""
     given = {"step": context.step(), "per": context.per_step()}
+    if rule.keeps == "mean":
+        return Bound((Step(accumulate_mean, given),))
     return Bound((Step(accumulate, given),), memory=Kept)

@@ -53,10 +53,23 @@ def move_half_new_y(body: Body, before_vy: float, step: float) -> None:
     body.y += (body.vy + 0.5 * (body.vy - before_vy)) * step
 
 
+@kernel
+def move_verlet_x(body: Body, step: float) -> None:
+    """P += v step + a step^2 / 2, with the acceleration that the last step has kept."""
+    body.x += (body.vx + 0.5 * body.kept_ax * step) * step
+
+
+@kernel
+def move_verlet_y(body: Body, step: float) -> None:
+    """The same along y."""
+    body.y += (body.vy + 0.5 * body.kept_ay * step) * step
+
+
 METHODS: dict[str, dict[str, Callable[..., None]]] = {
     "euler": {"x": move_x, "y": move_y},
     "half": {"x": move_half_x, "y": move_half_y},
     "half_new": {"x": move_half_new_x, "y": move_half_new_y},
+    "verlet": {"x": move_verlet_x, "y": move_verlet_y},
 }
 
 

@@ -9,11 +9,12 @@ from tinrocket.scenario.update import Update
 __all__ = ["Move", "MoveBy"]
 
 
-Method = Literal["euler", "half", "half_new"]
+Method = Literal["euler", "half", "half_new", "verlet"]
 VELOCITIES: dict[Method, str] = {
     "euler": "",
     "half": "v: the mean of the velocity before and after",
     "half_new": "v: the new velocity, and half of what the frame has added to it on top",
+    "verlet": "v: the velocity, and half of what the last frame's acceleration adds in this one",
 }
 """What v is in the statement that moves a craft."""
 
@@ -48,7 +49,8 @@ class Move(MotionRule):
     Put after the rules that change the velocity, ``euler`` moves at the new velocity;
     put before them, at the old one.  ``half`` moves at their mean, which for a constant
     acceleration is the half-acceleration term; ``half_new`` adds that term to the new velocity
-    instead of the old one, as many games do.
+    instead of the old one, as many games do.  ``verlet`` comes before the rules that change the
+    velocity, and `accumulate` with ``keeps = "mean"`` behind them: velocity Verlet.
     """
 
     spends: ClassVar[bool] = True

@@ -231,6 +231,10 @@ class Accumulate(MotionRule):
     """
 
     rule: Literal["accumulate"] = "accumulate"
+    keeps: Literal["sum", "mean"] = "sum"
+    """The sum of all frames; or the last frame's acceleration alone, and the velocity gains the
+    mean of that and of this frame's, as in velocity Verlet.
+    """
 
 
 class Drag(Decay, MotionRule):
