@@ -218,6 +218,22 @@ def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, 
         np.testing.assert_allclose(flown["lag"], behind, atol=1e-9)
 
 
+def test_fixed_steps_that_are_told_the_frames_dt_run_as_much_too_fast():
+    """A loop that spends 1/60 s a step and hands the drawn frame's dt on."""
+    for rate in (24, 60, 100):
+        clock = tr.Clock(rate=rate, fixed_rate=60, step_dt="frame")
+        flown = tr.simulate(scenario({"rule": "force", "x": 30}, MOVE), clock=clock).frames
+        x, v, left, wanted = 0.0, 0.0, 0.0, [0.0]
+        for _ in range(2 * rate):
+            left += 1 / rate
+            while left > 1 / 60 - 1e-9:
+                left -= 1 / 60
+                v += 30 / rate
+                x += v / rate
+            wanted.append(x)
+        np.testing.assert_allclose(flown["x"], wanted, atol=1e-9)
+
+
 def test_semi_fixed_steps_cut_a_frame_into_equal_parts():
     lengths = (0.01, 0.05, 0.031)
     cut = tr.Clock(frame_times=lengths, substep=0.015)

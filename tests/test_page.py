@@ -130,6 +130,7 @@ PACES = {
     "substeps": {"substep": 0.01},
     "fixed": {"fixed_rate": 50.0, "max_steps_per_frame": 2},
     "fixed, cleared": {"fixed_rate": 90.0, "max_steps_per_frame": 1, "backlog": "cleared"},
+    "fixed, frame's dt": {"fixed_rate": 90.0, "step_dt": "frame", "max_dt": 0.02},
     "fixed, backlog": {"fixed_rate": 90.0, "max_steps_per_frame": 1, "backlog": "kept"},
     "sums": {"fixed_rate": 25.0, "input": "sum"},
     "longest frame": {"max_dt": 0.02},

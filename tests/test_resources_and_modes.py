@@ -483,6 +483,13 @@ def test_one_fault_is_blamed_and_its_cure_agrees(name):
     assert max(drifts) < 0.15 * worst.whole
 
 
+def test_fixed_steps_with_the_frames_dt_are_blamed():
+    one = toy([], timing="exact", clock={"fixed_rate": 60, "step_dt": "frame"})
+    worst = tr.explain(one, rates=[30, 144]).runs[0]
+    assert worst.causes[0].suspect.name == "fixed steps with the drawn frame's dt"
+    assert worst.causes[0].share > 0.95
+
+
 MEASURED = {
     "a swing": ([{"rule": "swing", "axis": "x", "amplitude": 50, "period": 0.8, "phase": 45}]),
     "a triangle": ([{"rule": "swing", "amplitude": 40, "period": 0.5, "shape": "triangle"}]),

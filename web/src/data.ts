@@ -69,6 +69,7 @@ export interface ClockData {
   substep?: number;
   max_steps_per_frame?: number;
   backlog?: string;
+  step_dt?: string;
   input?: string;
 }
 

@@ -61,7 +61,7 @@ export class Pacing {
     const before = longest === undefined ? begin : this.given;
     this.given += played;
     const after = longest === undefined ? end : this.given;
-    if (fixed !== undefined) return { begin, end, steps: this.fixedSteps(after, fixed) };
+    if (fixed !== undefined) return { begin, end, steps: this.fixedSteps(after, fixed, longest === undefined ? length : after - before) };
     const parts = substep === undefined ? 1 : Math.max(Math.ceil(played / substep - ROUNDING), 1);
     const steps: Step[] = [];
     for (let n = 0; n < parts; n++) {
@@ -72,7 +72,10 @@ export class Pacing {
   }
 
   /** Returns the steps of a fixed length that have come together by a time given to the game. */
-  private fixedSteps(after: number, rate: number): Step[] {
+  /** How much time the game was told of, where steps are told the frame's length [s]. */
+  private played = 0;
+
+  private fixedSteps(after: number, rate: number, length: number): Step[] {
     const passed = after * rate;
     let due = Math.floor(passed - this.gone + ROUNDING * rate) - this.taken;
     const most = this.clock.max_steps_per_frame;
@@ -83,7 +86,12 @@ export class Pacing {
     }
     const steps: Step[] = [];
     for (let n = 0; n < due; n++, this.taken++) {
-      steps.push({ now: this.units(this.taken / rate), length: this.units(1 / rate) });
+      if (this.clock.step_dt === "frame") {
+        steps.push({ now: this.units(this.played), length: this.units(length) });
+        this.played += length;
+      } else {
+        steps.push({ now: this.units(this.taken / rate), length: this.units(1 / rate) });
+      }
     }
     return steps;
   }

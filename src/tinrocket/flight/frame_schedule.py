@@ -51,6 +51,7 @@ def _lowered(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
         clock.max_dt,
         clock.max_steps_per_frame,
         backlog=clock.backlog,
+        own_length=clock.step_dt == "step",
         blends=clock.interpolate,
     )
     return replace(fixed, sums_requests=clock.input == "sum")

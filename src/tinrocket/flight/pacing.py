@@ -191,6 +191,7 @@ def fixed(
     most: int | None = None,
     *,
     backlog: Backlog = "dropped",
+    own_length: bool = True,
     blends: bool = False,
 ) -> Pacing:
     """Return steps of 1 / `rate` s, as many in each frame as the time that has come together.
@@ -207,6 +208,8 @@ def fixed(
     backlog
         Whether whole steps past the most are dropped, later frames take them, or all time that has
         come together is cleared.
+    own_length
+        Whether steps are 1 / `rate` long to the game, and not as long as their frame.
     blends
         Whether a state between the last two is shown, which is one step behind.
     """
@@ -223,9 +226,13 @@ def fixed(
     frame = np.repeat(np.arange(given.size - 1), np.diff(done))
     steps = np.full(count, 1.0 / rate)
     moments = np.arange(count) / rate
+    if not own_length:
+        steps = np.diff(given)[frame] if longest is not None else frames.lengths[frame]
     # never before it is due, by the rounding of two sums
     behind = np.maximum(frames.times - given + lost, 0.0)[frame + 1]
     begins, ends = moments + behind, np.arange(1, count + 1) / rate + behind
+    if not own_length:
+        moments = np.cumsum(np.append(0.0, steps[:-1]))[:count]
     if not blends:
         shown = done / rate
         plain = np.array_equal(done, np.arange(done.size))

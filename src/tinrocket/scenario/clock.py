@@ -37,6 +37,9 @@ class Clock(Model):
     """Screens per second: a frame that misses its time waits for the next."""
     fixed_rate: Rate | None = None
     """Fixed steps per second, taken as time accumulates (default: one step per frame)."""
+    step_dt: Literal["step", "frame"] = "step"
+    """How long a fixed step is to the game: as long as it is, or, as a mistake, as long as the
+    drawn frame in which it is taken."""
     max_steps_per_frame: Annotated[int, Field(strict=True, ge=1)] | None = None
     """Fixed steps that one frame takes at the most."""
     backlog: Literal["dropped", "kept", "cleared"] = "dropped"
@@ -62,6 +65,7 @@ class Clock(Model):
                 "max_steps_per_frame": self.max_steps_per_frame is not None,
                 "interpolate": self.interpolate,
                 "backlog": self.backlog != "dropped",
+                "step_dt": self.step_dt != "step",
                 "input": self.input != "last",
             }
             for key, given in only.items():
@@ -117,6 +121,7 @@ class Clock(Model):
             parts.append(f"on a {self.refresh:.6g} Hz screen")
         if self.fixed_rate:
             drawn = ", interpolated" if self.interpolate else ""
+            drawn += ", each with the frame's dt" if self.step_dt == "frame" else ""
             parts.append(f"{self.fixed_rate:.6g} Hz steps{drawn}")
         if self.substep:
             parts.append(f"substeps ≤ {self.substep * 1000:.3g} ms")

@@ -50,6 +50,12 @@ def half_step_line(tuned_at: float) -> Line:
     )
 
 
+def own_step_line(rate: float) -> Line:
+    """Return the loop of fixed steps that hands on the length of a step."""
+    begun = f"while left >= 1 / {rate:g}: left -= 1 / {rate:g},"
+    return Line(f"{begun} update(dt)", f"{begun} update(1 / {rate:g})", runs=False)
+
+
 def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
     """Yield what a clock, or how input is read, may do."""
     if clock.jitter or clock.hitches or clock.frame_times is not None:
@@ -59,6 +65,10 @@ def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
         yield Suspect("dt clamp that drops time", "cap", off, line=UNCAPPED)
     if clock.max_steps_per_frame is not None and clock.backlog != "kept":
         yield Suspect("dropped steps", "cap", _with_clock(max_steps_per_frame=None), line=UNCAPPED)
+    if clock.step_dt == "frame":
+        off = _with_clock(step_dt="step")
+        name = "fixed steps with the drawn frame's dt"
+        yield Suspect(name, "cap", off, line=own_step_line(clock.fixed_rate or scenario.tuned_at))
     if clock.fixed_rate is not None and not clock.interpolate:
         off = _with_clock(interpolate=True)
         yield Suspect("no interpolation between fixed steps", "remainder", off, line=BETWEEN_STEPS)
