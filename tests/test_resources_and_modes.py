@@ -490,6 +490,25 @@ def test_fixed_steps_with_the_frames_dt_are_blamed():
     assert worst.causes[0].share > 0.95
 
 
+@pytest.mark.parametrize("timing", ["dt", "exact"])
+def test_what_is_sent_gets_faster(timing):
+    one = toy(
+        [],
+        others=[{"name": "corks", "pool": 60, "rules": [{"rule": "move"}]}],
+        spawner=[
+            {"name": "rain", "spawns": ["corks"], "x": 5, "y": 5, "vx": 10, "vy": 20}
+            | {"every": 0.17, "timing": timing}
+            | {"speed_ramp": {"to": 4, "over": 2.0}}
+        ],
+    )
+    sent = tr.simulate(one, rate=60).events.query("kind == 'enter'")
+    due = 0.17 * np.arange(1, len(sent) + 1)
+    if timing == "dt":
+        due = np.ceil(due * 60 - 1e-9) / 60  # as the step ends
+    wanted = np.hypot(10, 20) * (1 + 3 * np.minimum(due / 2.0, 1.0))
+    np.testing.assert_allclose(sent["speed"], wanted, rtol=1e-9)
+
+
 MEASURED = {
     "a swing": ([{"rule": "swing", "axis": "x", "amplitude": 50, "period": 0.8, "phase": 45}]),
     "a triangle": ([{"rule": "swing", "amplitude": 40, "period": 0.5, "shape": "triangle"}]),

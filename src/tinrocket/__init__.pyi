@@ -85,6 +85,7 @@ from tinrocket.scenario.stage import March as March
 from tinrocket.scenario.stage import Ramp as Ramp
 from tinrocket.scenario.stage import Rounds as Rounds
 from tinrocket.scenario.stage import Spawner as Spawner
+from tinrocket.scenario.stage import SpeedRamp as SpeedRamp
 from tinrocket.scenario.stick import Stick as Stick
 from tinrocket.scenario.tape import Repeat as Repeat
 from tinrocket.scenario.tape import Tape as Tape

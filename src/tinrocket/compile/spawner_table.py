@@ -6,11 +6,11 @@ import numpy as np
 
 from tinrocket.compile.conditions import Conditions
 from tinrocket.compile.memory import Layout, Place
-from tinrocket.compile.time_spans import interval_of, length_of
+from tinrocket.compile.time_spans import RAMPS, interval_of, length_of
 from tinrocket.motion.binding import Context
 from tinrocket.motion.stage import tables as stage
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.scenario.stage import Spawner
+from tinrocket.scenario.stage import Spawner, SpeedRamp
 from tinrocket.scenario.tempo import Tempo
 
 NOWHERE = (0.0, 0.0)
@@ -67,8 +67,16 @@ class SpawnerTable:
             "vy_low": vy_low,
             "vy_high": vy_high,
             "clearance": one.clearance,
+            **self.faster(one.speed_ramp),
             "puts_ahead": int(self.scenario.timing_of(one) == "exact"),
         }
+
+    def faster(self, ramp: SpeedRamp | None) -> dict[str, float]:
+        """Return how the velocities of what it sends change."""
+        if ramp is None:
+            return {"faster_to": 1.0, "faster_over": 1.0, "faster_by": stage.BY_NOTHING}
+        over = ramp.over * (self.context.unit if ramp.by == "time" else 1.0)
+        return {"faster_to": ramp.to, "faster_over": over, "faster_by": RAMPS[ramp.by]}
 
     def draws(self, one: Spawner) -> dict[str, Place | int]:
         """Return its interval and random numbers."""

@@ -9,6 +9,7 @@ from tinrocket.scenario.names import Names
 from tinrocket.scenario.numbers import (
     LARGEST,
     Distance,
+    Factor,
     LastingSpan,
     Length,
     Model,
@@ -88,6 +89,17 @@ class Ramp(Model):
     """What it changes with."""
 
 
+class SpeedRamp(Model):
+    """How the velocities of what is sent change as the game goes on."""
+
+    to: Factor
+    """What they are multiplied by in the end; by 1 at first."""
+    over: PositiveFactor
+    """Seconds or points until then."""
+    by: Literal["time", "score"] = "time"
+    """What it changes with."""
+
+
 class _Repeating(Model):
     spans: ClassVar[tuple[str, ...]] = ("every", "first")
 
@@ -140,6 +152,8 @@ class Spawner(_Repeating):
     """Instead of the velocity of the pool's start [px/s]; drawn anew if it is a range."""
     vy: Velocities | None = None
     """Instead of the velocity of the pool's start [px/s]; drawn anew if it is a range."""
+    speed_ramp: SpeedRamp | None = None
+    """How these velocities change."""
     offsets: tuple[Point, ...] = ()
     """Of each of them from the place, such as the two halves of a gate [px]."""
     clear_of: tuple[Name, ...] = ()

@@ -7,8 +7,25 @@ from tinrocket.language.subset import kernel
 from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.stage.conditions import is_on
-from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
-from tinrocket.motion.stage.tables import CHANCES, DRAWS, EVERY, HAPPENS, Spawner, SpawnerPart
+from tinrocket.motion.stage.intervals import (
+    MOST,
+    fraction_of,
+    overdue,
+    prolong,
+    time_late,
+    time_played,
+)
+from tinrocket.motion.stage.tables import (
+    BY_NOTHING,
+    BY_TIME,
+    CHANCES,
+    DRAWS,
+    EVERY,
+    HAPPENS,
+    Spawner,
+    SpawnerPart,
+    point_total,
+)
 from tinrocket.motion.world import TIME_EPSILON, World
 
 TRIES: Final = 16
@@ -85,6 +102,14 @@ def spawn_part(
         vy = spawner.vy_low + draw(spawner, 3) * (spawner.vy_high - spawner.vy_low)
     behind = time_late(spawner.interval, late) if spawner.repeats != 0 else 0.0
     ahead = behind if spawner.puts_ahead != 0 else 0.0
+    if spawner.faster_by != BY_NOTHING:
+        passed = point_total(world.stage)
+        if spawner.faster_by == BY_TIME:
+            passed = time_played(world) - ahead
+        share = min(max(passed / spawner.faster_over, 0.0), 1.0)
+        faster = 1.0 + (spawner.faster_to - 1.0) * share
+        vx *= faster
+        vy *= faster
     px, py = x + part.offset_x, y + part.offset_y
     craft, kind = part.pool, CROWDED
     if found:

@@ -79,6 +79,9 @@ class Spawner(Record):
     high_x: float
     low_y: float
     high_y: float
+    faster_to: float  # what velocities are multiplied by in the end
+    faster_over: float  # how much of what that depends on it takes until then
+    faster_by: int
     clearance: float  # how far from the craft it must be clear of
     repeats: int  # 1 if it sends time and again, 0 if as what it waits for begins
     from_sent: int  # 1 if a wait begins when the last was sent
