@@ -87,6 +87,20 @@ ANALYTIC = {
             "50 ms press: distance": PUSH * 0.05 / DECAY,
         },
     ),
+    "a spring that swings out": (
+        world(
+            {"name": "top", "start": {"x": 0, "y": 0}}
+            | {
+                "rules": [
+                    {"rule": "spring", "target": [900, 700], "frequency": 2, "damping_ratio": 0.2}
+                ]
+            }
+        ),
+        {
+            "spring frequency": 2 * math.sqrt(1 - 0.2**2),
+            "spring overshoot": 100 * math.exp(-math.pi * 0.2 / math.sqrt(1 - 0.2**2)),
+        },
+    ),
     "a tank that thrust empties": (
         world(
             {"name": "top", "start": {"x": 0, "y": 0}}

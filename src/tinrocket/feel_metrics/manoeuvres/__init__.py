@@ -15,6 +15,7 @@ from tinrocket.feel_metrics.manoeuvres.release import RELEASE
 from tinrocket.feel_metrics.manoeuvres.resource import RESOURCE_METRICS
 from tinrocket.feel_metrics.manoeuvres.reversal import REVERSAL
 from tinrocket.feel_metrics.manoeuvres.shots import SHOTS
+from tinrocket.feel_metrics.manoeuvres.spring import SPRING
 from tinrocket.feel_metrics.manoeuvres.steps import STEPS
 from tinrocket.feel_metrics.manoeuvres.stick import STICK
 from tinrocket.feel_metrics.manoeuvres.straight import STRAIGHT_RUN
@@ -37,6 +38,7 @@ BUILT_IN: tuple[Manoeuvre, ...] = (
     LIFT,
     DASH,
     RESOURCE_METRICS,
+    SPRING,
     SHOTS,
     REBOUND,
     PURSUIT,
