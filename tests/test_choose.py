@@ -99,6 +99,11 @@ def test_answers_survive_a_file_and_go_on(tmp_path, cli):
         ("better,x\nfirst,2\n", "other numbers"),
         (choice.table.assign(better="maybe").to_csv(index=False), "one of first, second, same"),
         (choice.table.replace({choice.table.iloc[0, 0]: 9e6}).to_csv(index=False), "outside of"),
+        (pd.concat([choice.table] * 101).to_csv(index=False), "303 answers are too many"),
+        (
+            choice.table.astype(object).replace({choice.table.iloc[0, 0]: "x"}).to_csv(index=False),
+            "of an answer",
+        ),
     ):
         (tmp_path / "rocket.choices.csv").write_text(spoilt)
         assert message in cli("choose", "rocket.toml", *free, "--results", ok=False).stderr

@@ -29,6 +29,8 @@ SURE = 0.75
 """Chance of naming the better one from which on a difference counts as noticed."""
 STEPS = 100
 MOST_NUMBERS = 6
+MOST_ANSWERS = 300
+"""The work grows with the third power of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -251,6 +253,8 @@ def choose(
             f"the answers are about other numbers: their columns are "
             f"{', '.join(map(str, answers.columns))}, not {', '.join(_columns(numbers))}"
         )
+    if len(answers) > MOST_ANSWERS:
+        raise OptionError(f"{len(answers):,} answers are too many; at most {MOST_ANSWERS} count")
     for row in answers.to_dict("records"):
         first, second = (
             {one.path: _within(one, row[f"{side} {one.path}"]) for one in numbers} for side in SIDES
