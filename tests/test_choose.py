@@ -66,7 +66,7 @@ def test_answers_have_the_chances_of_two_normal_tails(least):
     np.testing.assert_allclose(second, norm.cdf(-least, loc=differences))
 
 
-def test_what_was_preferred_is_expected_to_feel_better():
+def test_preferred_numbers_have_a_higher_expected_feel():
     line = np.linspace(0, 1, 6)[:, None]
     pairs = np.stack([line[[0, 1, 5, 5, 4]], line[[2, 3, 3, 2, 3]]], axis=1)
     model = preference(pairs, np.array([SECOND, SECOND, SECOND, SECOND, SAME]))
@@ -118,6 +118,6 @@ WRONG = {
 
 
 @pytest.mark.parametrize("message", WRONG)
-def test_what_cannot_be_chosen_is_said(message):
+def test_invalid_free_numbers_are_refused(message):
     with pytest.raises(tr.TinRocketError, match=message):
         tr.choose(tr.read_demo("rocket"), WRONG[message])

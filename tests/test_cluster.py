@@ -45,7 +45,7 @@ def test_a_lost_workers_variants_are_flown_again_with_the_same_bits(monkeypatch)
     )
 
 
-def test_no_scheduler_is_a_sentence():
+def test_an_unreachable_scheduler_is_reported():
     dask = pytest.importorskip("dask")
     with (
         dask.config.set({"distributed.comm.timeouts.connect": "1s"}),
