@@ -138,6 +138,8 @@ TEMPOS = st.sampled_from(
         [],
         [],
         [{"name": "stop", "on": "met", "lasts": "3 frames"}],
+        [{"name": "own", "of": "other", "on": "met", "lasts": 0.2}],
+        [{"name": "own", "of": ["one", "other"], "factor": 0.6, "on": "latched", "ease": 0.05}],
         [{"name": "slow", "factor": 0.3, "on": "latched", "unless": "not low", "ease": 0.1}],
     ]
 )

@@ -61,6 +61,58 @@ def test_time_slows_for_everything_but_the_hands(kind):
     assert first < 60
 
 
+@pytest.mark.parametrize("timing", ["dt", "exact"])
+@pytest.mark.parametrize("factor", [0.0, 0.4])
+def test_a_group_has_a_time_of_its_own(factor, timing):
+    """Two alike, of which one slows down or stands still; what it hits then does not move it."""
+    rules = [
+        {"rule": "thrust", "accel": 200, "action": "go"},
+        {"rule": "drag", "rate": 0.5},
+        {"rule": "turn", "rate": 90, "right": ""},
+        {"rule": "move"},
+    ]
+    twin = {"name": "twin", "start": {"x": 100, "y": 400, "vx": 40}, "rules": rules}
+    pebble = {"name": "pebble", "start": {"x": 109, "y": 200, "vy": 100}, "radius": 3}
+    one = toy(
+        rules[:3],
+        ["go", "left", "mode"],
+        timing=timing,
+        craft={"groups": ["slow"], "radius": 3},
+        others=[twin, pebble | {"rules": [{"rule": "move"}]}],
+        contact=[{"between": ["toy", "pebble"], "on": "mode"}],
+        tempo=[{"name": "lull", "of": "slow", "factor": factor, "on": "mode", "lasts": 0.25}],
+    )
+    flown = tr.simulate(one, rate=60)
+    toys, twins = flown.track("toy"), flown.track("twin")
+    rows, usual = [], []
+    for which in (0, 1):
+        x, y, vx, vy, heading, before, until = 100.0, 300.0, 40.0, 0.0, 0.0, {}, -1.0
+        for n in range(len(toys["t"]) - 1):
+            t, keys = n / 60, Keys(n / 60, before)
+            before = keys.down
+            if keys.pressed("mode"):
+                until = t + 0.25
+            dt = (factor if which == 0 and t < until - 1e-9 else 1.0) / 60
+            if keys.go:
+                vx += 200 * dt * math.cos(math.radians(heading))
+                vy += 200 * dt * math.sin(math.radians(heading))
+            kept = math.exp(-0.5 * dt) if timing == "exact" else 1 - 0.5 * dt
+            vx, vy = vx * kept, vy * kept
+            heading -= 90 * dt * keys.left
+            x, y = x + vx * dt, y + vy * dt
+            (rows if which == 0 else usual).append((x, y, vx, vy, heading))
+    columns = ("x", "y", "vx", "vy", "heading")
+    alone = tr.simulate(one.replaced(contact=(), craft=one.craft[:2]), rate=60).track("toy")
+    np.testing.assert_allclose(np.column_stack([alone[c][1:] for c in columns]), rows, atol=1e-8)
+    usual = np.add(usual, [0, 100, 0, 0, 0])
+    np.testing.assert_allclose(np.column_stack([twins[c][1:] for c in columns]), usual, atol=1e-8)
+    if factor == 0.0:
+        still = np.diff(toys["x"][13:28])
+        np.testing.assert_array_equal(still, 0.0)
+    plain = tr.Flight(one, plain=True).run().state("toy")
+    assert (plain.x, plain.vy) == (toys["x"][-1], toys["vy"][-1])
+
+
 def test_a_pause_is_switched_by_a_key_and_nothing_moves():
     one = toy(
         [{"rule": "force", "x": 60}],

@@ -243,6 +243,7 @@ timing = "dt"
 arena = { width = 300, height = 200, edges = "wrap" }
 tempo = [
     { name = "thud", on = "met", lasts = "4 frames" },
+    { name = "lull", of = ["moon", "cart"], factor = 0.5, on = "late", lasts = 0.2 },
     { name = "focus", factor = 0.4, on = "held", unless = "not thrust", ease = 0.1 },
 ]
 [[craft]]

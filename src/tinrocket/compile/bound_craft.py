@@ -99,6 +99,8 @@ class Entry:
         Which of the contacts that wait for something may be about them.
     alike
         The rules of each craft of the file: they differ in nothing but numbers.
+    paced
+        Whether its craft's own time may slow down or stop.
     """
 
     names: tuple[str, ...]
@@ -112,6 +114,7 @@ class Entry:
     asking: "StateNames"
     barred: tuple[int, ...]
     alike: tuple[tuple[BoundRule, ...], ...]
+    paced: bool = False
 
     @property
     def bends(self) -> bool:
@@ -127,6 +130,7 @@ def entries(scenario: Scenario) -> list[Entry]:
     meeting, shared, fleet = meeting_craft(scenario), context_of(scenario, None), scenario.fleet
     waiting = [fleet.families_of(scenario.contact[n].between[0]) for n in gated(scenario)]
     meeting = fleet.families_of(*(name for one in scenario.contact for name in one.between))
+    slowed = fleet.families_of(*(name for one in scenario.tempo for name in one.of))
     for number, craft in enumerate(scenario.craft):
         context = of_craft(shared, craft)
         count = craft.count
@@ -135,7 +139,8 @@ def entries(scenario: Scenario) -> list[Entry]:
         feels = feels_push(scenario, craft, meets=number in meeting)
         barred = tuple(n for n, families in enumerate(waiting) if number in families)
         acts = (closed, feels, sides_last(scenario, number), number in meeting)
-        structure = (*acts, *barred, *map(signature, rules)) if count == 1 else None
+        alone = count > 1 or number in slowed
+        structure = None if alone else (*acts, *barred, *map(signature, rules))
         if structure is not None and structure == before:
             last = found[-1]
             found[-1] = replace(
@@ -146,7 +151,9 @@ def entries(scenario: Scenario) -> list[Entry]:
             )
         else:
             about = (*acts, StateNames.of(craft, context), barred)
-            found.append(Entry((craft.name,), first, count, rules, *about, (rules,)))
+            found.append(
+                Entry((craft.name,), first, count, rules, *about, (rules,), number in slowed)
+            )
         before = structure
         first += count
     return found

@@ -24,12 +24,12 @@ from tinrocket.motion.contacts.clearance import anything_near
 from tinrocket.motion.contacts.phase import meet
 from tinrocket.motion.edges import carry, unsound
 from tinrocket.motion.recording import record_all
-from tinrocket.motion.scaling import rescale
+from tinrocket.motion.scaling import PLAIN, rescale, rescale_rows
 from tinrocket.motion.stage.conditions import begin_watching
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.motion.stage.ramps import change_numbers
 from tinrocket.motion.stage.restart import save_beginning
-from tinrocket.motion.stage.tempo import pace_of, wait_on
+from tinrocket.motion.stage.tempo import pace_craft, pace_of, wait_on
 from tinrocket.motion.tracing import CONTACTS, STAGE, trace_all
 
 NOW = "now = moments[step].now"
@@ -180,6 +180,8 @@ class Composer:
     def paced(self, step: Sequence[str]) -> list[str]:
         """Return the lines of a step in a game whose time may slow down or stop."""
         given = "moments[step].now, moments[step].dt"
+        groups = any(entry.paced for entry in self.of.entries)
+        held = [f"{self.scope.call(pace_craft)}(world, paced)"] if groups else []
         return [
             *self.given(),
             f"pace = moments[step].dt * {self.scope.call(pace_of)}(world, {given})",
@@ -187,7 +189,7 @@ class Composer:
             "    paced = pace",
             f"    {self.scope.call(rescale)}(world, paced)",
             "if paced > 0.0:",
-            *indented(["dt = paced", *step]),
+            *indented(["dt = paced", *held, *step]),
             "else:",
             f"    {self.scope.call(wait_on)}(world)",
         ]
@@ -238,8 +240,18 @@ class Composer:
         """Return the lines that move the craft of an entry: one, or each in a loop."""
         rules = RuleLines(self.scope, entry)
         moves = rules.lines()
+        first = self.timed
         self.numbers += rules.numbers.places
+        if entry.paced:
+            rescaled = f"{self.scope.call(rescale_rows)}(world, {first}, {self.timed}, dt)"
+            slowed = ["dt = paced * body.pace", "world.dt = dt", rescaled]
+            moves = [*slowed, *moves, "dt = paced", "world.dt = dt"]
         return self.framed(entry, rules.header, moves)
+
+    @property
+    def timed(self) -> int:
+        """How many of the numbers so far depend on the length of the step."""
+        return sum(one.number.scaling != PLAIN for one in self.numbers)
 
     def framed(
         self, entry: Entry, header: Sequence[tuple[str, Place, bool]], moves: Sequence[str]

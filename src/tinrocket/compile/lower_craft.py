@@ -62,6 +62,8 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
             alive=float(craft.pool is None),
             invulnerable=craft.invulnerable * context.unit,
             stride=stride_of(scenario, craft, context.frames),
+            own_stride=stride_of(scenario, craft, context.frames),
+            pace=1.0,
             movement=movement,
             meets=int(number in meeting),
         )

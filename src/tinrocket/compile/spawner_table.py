@@ -28,6 +28,7 @@ class SpawnerTable:
         self.clear: list[int] = []
         self.owners: list[int] = []
         self.waits: list[int] = []
+        self.paced: list[int] = []
 
     def fill(self) -> dict[str, Place | int]:
         """Return the table and the lists, as fields of the stage."""
@@ -45,6 +46,7 @@ class SpawnerTable:
             "clear": layout.indices(self.clear),
             "owners": layout.indices(self.owners),
             "waits": layout.indices(self.waits),
+            "paced": layout.indices(self.paced),
         }
 
     def places(self, one: Spawner) -> dict[str, float]:
@@ -97,6 +99,8 @@ class SpawnerTable:
         self.waits += [self.conditions.member(name) for name in one.on]
         past_on = len(self.waits)
         self.waits += [self.conditions.member(name) for name in one.unless]
+        first_of = len(self.paced)
+        self.paced += self.scenario.fleet.numbers(*one.of) if one.of else []
         lasts, counted = length_of(one.lasts, self.context)
         ease = one.ease * self.context.unit
         return {
@@ -104,6 +108,8 @@ class SpawnerTable:
             "first_on": first,
             "past_on": past_on,
             "past_off": len(self.waits),
+            "first_of": first_of,
+            "past_of": len(self.paced),
             "lasts": lasts,
             "counted": counted,
             "change": abs(1.0 - one.factor) / ease if ease else 0.0,

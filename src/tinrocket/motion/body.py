@@ -64,6 +64,8 @@ class Body(Record):
     push_x: float  # what pushes it has added to the velocity in this step
     push_y: float
     stride: float  # for how long it moves in a step; 0 where that is the length of the step
+    own_stride: float  # the same while its time passes as everyone's does
+    pace: float  # how much of everyone's time passes for it
     movement: int  # STRAIGHT or CURVED
     meets: int  # whether it may meet another body within a step
     index: int
@@ -87,6 +89,7 @@ CURVED: Final = 1  # on the parabola of its push: by halves, or in closed form
 
 FROZEN: Final = -1.0
 PAUSED: Final = -2.0  # between two rounds
+HELD: Final = -3.0  # while its time stands still
 
 
 @kernel

@@ -31,6 +31,16 @@ def coefficient(kind: int, number: float, dt: float) -> float:
 
 
 @kernel
+def rescale_rows(world: World, first: int, past: int, dt: float) -> None:
+    """Work out anew the coefficients of some numbers, for craft whose own step is so long."""
+    scaled = world.scaled
+    for n in range(first, past):
+        one = scaled[n]
+        coefficients = one.coefficient
+        coefficients[0] = coefficient(one.kind, one.value, dt)
+
+
+@kernel
 def rescale(world: World, dt: float) -> None:
     """Work out anew every coefficient that depends on the length of the step."""
     world.dt = dt

@@ -109,6 +109,12 @@ def _waiting(scenario: Scenario) -> Iterator[str]:
     timers = {rule.label for craft in scenario.craft for rule in craft.rules if rule.times}
     waiting: list[tuple[str, Spawner | Tempo]] = [("spawner", one) for one in scenario.spawner]
     waiting += [("tempo", one) for one in scenario.tempo]
+    called = scenario.fleet.called
+    for tempo in scenario.tempo:
+        for name in tempo.of:
+            if name not in scenario.fleet:
+                hint = nearest(name, called)
+                yield f"tempo.{tempo.name}.of: there is no craft or group '{name}'{hint}"
     for kind, spawner in waiting:
         for name in plain_names(*spawner.on, *spawner.unless):
             own = name in known and not scenario.is_of_game(known[name])

@@ -181,6 +181,8 @@ class Tempo(Record):
     first_on: int  # the conditions that let it be, and that keep it from being
     past_on: int
     past_off: int
+    first_of: int  # the craft whose time it is; everyone's if there are none
+    past_of: int
     lasts: float  # real time, or frames; 0 as long as its conditions are on
     counted: int
     change: float  # of the pace in a unit of real time; 0 at once
@@ -204,6 +206,7 @@ class Stage(Record):
     clear: Ints  # craft that spawners keep clear of
     owners: Ints  # craft at which spawners send
     waits: Ints  # conditions that spawners wait for
+    paced: Ints  # craft whose own time may slow down
     conditions: Condition
     condition_count: int
     members: Ints  # craft, or other conditions, that conditions are about

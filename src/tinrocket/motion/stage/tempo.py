@@ -1,6 +1,7 @@
 """The pace of the game's time: slow motion, hit-stop and pause."""
 
 from tinrocket.language.subset import kernel
+from tinrocket.motion.body import HELD, PAUSED, Body
 from tinrocket.motion.stage.conditions import evaluate_conditions
 from tinrocket.motion.stage.tables import EVERY, HAPPENS, INPUT, Stage, Tempo
 from tinrocket.motion.world import TIME_EPSILON, World
@@ -66,10 +67,42 @@ def pace_of(world: World, moment: float, dt: float) -> float:
             tempo.pace = max(tempo.pace - tempo.change * dt, wanted)
         else:
             tempo.pace = min(tempo.pace + tempo.change * dt, wanted)
-        pace *= tempo.pace
+        if tempo.first_of == tempo.past_of:
+            pace *= tempo.pace
     world.frames += 1.0
     world.behind += dt - dt * pace
     return pace
+
+
+@kernel
+def pace_craft(world: World, dt: float) -> None:
+    """Slow down or hold the craft whose own time is another, in a step of so long."""
+    stage = world.stage
+    for n in range(stage.tempo_count):
+        tempo = stage.tempos[n]
+        for member in range(tempo.first_of, tempo.past_of):
+            world.bodies[stage.paced[member]].pace = 1.0
+    for n in range(stage.tempo_count):
+        tempo = stage.tempos[n]
+        for member in range(tempo.first_of, tempo.past_of):
+            world.bodies[stage.paced[member]].pace *= tempo.pace
+    for n in range(stage.tempo_count):
+        tempo = stage.tempos[n]
+        for member in range(tempo.first_of, tempo.past_of):
+            hold(stage, world.bodies[stage.paced[member]], dt)
+
+
+@kernel
+def hold(stage: Stage, body: Body, dt: float) -> None:
+    """Let a craft stand still or go on, and say for how long it moves in a step."""
+    if body.pace == 0.0:
+        if body.alive > 0.0:
+            body.alive = HELD
+    elif body.alive == HELD and stage.is_over == 0:
+        body.alive = PAUSED if stage.pause_ends != 0.0 else 1.0
+    body.stride = body.own_stride
+    if body.own_stride == 0.0 and body.pace != 1.0:
+        body.stride = dt * body.pace
 
 
 @kernel
