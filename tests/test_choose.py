@@ -23,7 +23,7 @@ def said(choice, first, second, feel, random, least=0.4):
 
 @pytest.mark.slow
 def test_a_hidden_optimum_is_found_after_a_dozen_pairs(seeds):
-    count, found, near = seeds(100, part=25), 0, []
+    count, found, near = seeds(100, part=50), 0, []
     for player in range(count):
         random = np.random.default_rng(player)
         best, sharp = random.uniform(0.1, 0.9, 2), random.uniform(6, 25)

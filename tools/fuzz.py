@@ -243,7 +243,7 @@ timing = "dt"
 arena = { width = 300, height = 200, edges = "wrap" }
 tempo = [
     { name = "thud", on = "met", lasts = "4 frames" },
-    { name = "lull", of = ["moon", "cart"], factor = 0.5, on = "late", lasts = 0.2 },
+    { name = "lull", of = ["moon", "cart"], factor = 0.5, on = "held", lasts = 0.2 },
     { name = "focus", factor = 0.4, on = "held", unless = "not thrust", ease = 0.1 },
 ]
 [[craft]]
@@ -318,7 +318,7 @@ left = [[0.2, 0.3]]
 lamp = [[0.3, 0.4]]
 dash = [[0.5, 0.6]]
 """
-TEXTS = [*(demo_text(name) for name in demo_names()), *[RICH] * 9, *[FED] * 9]
+TEXTS = [*(demo_text(name) for name in demo_names()), *[FED] * 9, *[RICH] * 9]
 DATA = [tomllib.loads(text) for text in TEXTS]
 VALUES = [value for data in DATA for value in values_in(data)]
 
