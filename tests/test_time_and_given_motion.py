@@ -64,7 +64,7 @@ def test_time_slows_for_everything_but_the_hands(kind):
 @pytest.mark.parametrize("timing", ["dt", "exact"])
 @pytest.mark.parametrize("factor", [0.0, 0.4])
 def test_a_group_has_a_time_of_its_own(factor, timing):
-    """Two alike, of which one slows down or stands still; what it hits then does not move it."""
+    """Of two alike craft one slows down or stops; the other flies as if nothing had happened."""
     rules = [
         {"rule": "thrust", "accel": 200, "action": "go"},
         {"rule": "drag", "rate": 0.5},

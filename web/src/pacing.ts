@@ -72,7 +72,7 @@ export class Pacing {
   }
 
   /** Returns the steps of a fixed length that have come together by a time given to the game. */
-  /** How much time the game was told of, where steps are told the frame's length [s]. */
+  /** Time that has passed in the game where each step takes the frame's length [s]. */
   private played = 0;
 
   private fixedSteps(after: number, rate: number, length: number): Step[] {

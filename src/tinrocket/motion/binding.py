@@ -126,7 +126,7 @@ class Bound:
         The field of its memory that holds when it ends, if others wait for that,
         and whether that counts steps.
     rooms
-        Fields of its memory that lead to rows of so many floats.
+        Length of each row of floats that a field of its memory points to.
     """
 
     steps: tuple[Step, ...]

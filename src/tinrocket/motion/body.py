@@ -89,7 +89,7 @@ CURVED: Final = 1  # on the parabola of its push: by halves, or in closed form
 
 FROZEN: Final = -1.0
 PAUSED: Final = -2.0  # between two rounds
-HELD: Final = -3.0  # while its time stands still
+HELD: Final = -3.0  # while its own time has stopped
 
 
 @kernel

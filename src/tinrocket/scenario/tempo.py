@@ -22,8 +22,8 @@ class Tempo(Model):
     name: Name
     """What it is called in paths."""
     of: Names = ()
-    """Craft or groups whose time it is; everyone's if not given.  A craft that stands still is hit
-    as one that nothing moves."""
+    """Craft or groups whose time slows down (default: all of the game).  Hits do not move a craft
+    whose time has stopped."""
     factor: Pace = 0.0
     """How much of the time passes: 0.25 for slow motion, 0 to stop everything."""
     on: Names = Field(min_length=1)

@@ -17,7 +17,7 @@ def gain(
 
 @kernel
 def paid(held: float, cost: float, acts: float, least: float) -> float:
-    """Return an amount less what so many acts take of it, never below its least."""
+    """Return an amount minus the cost of a number of acts, never below its least."""
     return max(held - acts * cost, least)
 
 

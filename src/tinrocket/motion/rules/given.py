@@ -118,7 +118,7 @@ class PathNumbers(Record):
 
 @kernel
 def share_of(passed: float, repeats: int) -> float:
-    """Return how far along a path it is after so many runs, 0 to 1."""
+    """Return the share of a path, 0 to 1, after a number of runs, whole or not."""
     if repeats == 0:
         return min(passed, 1.0)
     part = passed - floor(passed)

@@ -94,7 +94,7 @@ def pace_craft(world: World, dt: float) -> None:
 
 @kernel
 def hold(stage: Stage, body: Body, dt: float) -> None:
-    """Let a craft stand still or go on, and say for how long it moves in a step."""
+    """Stop or release a craft, and set the length of its own step."""
     if body.pace == 0.0:
         if body.alive > 0.0:
             body.alive = HELD
