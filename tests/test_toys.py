@@ -344,3 +344,33 @@ def test_resources_are_in_frames_traces_files_and_between_frames(tmp_path):
     ends = traced.groupby("step")["resource.fuel"].last().to_numpy()
     np.testing.assert_array_equal(ends, fuel[1:])
     assert "fuel" in {ax.get_ylabel() for ax in tr.plot_series(flown).axes}
+
+
+SWEPT = {
+    "toy.ease.lead": (TAIL, [0.0, 0.2]),
+    "toy.chase.shot_speed": (GUNNER, [150.0, 400.0]),
+    "toy.spring.stiffness": (HOOK, [5.0, 30.0]),
+    "toy.thrust.direction": (SWITCHER, [0.0, 45.0]),
+    "toy.friction.decel": (SLEDGE, [5.0, 60.0]),
+}
+
+
+@pytest.mark.parametrize("path", SWEPT)
+def test_a_swept_number_ends_where_single_flights_end(path):
+    one, values = SWEPT[path]
+    ends = tr.sweep(one, {path: values}, rate=60).query("craft == 'toy'")
+    for value, x in zip(values, ends["x"], strict=True):
+        alone = tr.simulate(tr.with_value(one, path, value), rate=60).track("toy")["x"][-1]
+        assert x == alone
+
+
+def test_two_costs_of_one_resource_are_told_apart():
+    """A push that takes 2 a second and 50 each time never acts on a tank of 9."""
+    cost = [{"resource": "oil", "rate": 2.0}, {"resource": "oil", "amount": 50.0}]
+    one = toy(
+        [{"rule": "force", "x": 100, "costs": cost}],
+        craft={"resources": [{"name": "oil", "most": 9}]},
+    )
+    track = tr.simulate(one, rate=60).track("toy")
+    assert track["vx"][-1] == 40
+    assert track["resource.oil"][-1] == 9

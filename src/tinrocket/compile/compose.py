@@ -25,11 +25,11 @@ from tinrocket.motion.contacts.phase import meet
 from tinrocket.motion.edges import carry, unsound
 from tinrocket.motion.recording import record_all
 from tinrocket.motion.scaling import PLAIN, rescale, rescale_rows
-from tinrocket.motion.stage.conditions import begin_watching
+from tinrocket.motion.stage.conditions import begin_watching, evaluate_conditions
 from tinrocket.motion.stage.phase import conduct
 from tinrocket.motion.stage.ramps import change_numbers
 from tinrocket.motion.stage.restart import save_beginning
-from tinrocket.motion.stage.tempo import pace_craft, pace_of, wait_on
+from tinrocket.motion.stage.tempo import pace_craft, pace_of
 from tinrocket.motion.tracing import CONTACTS, STAGE, trace_all
 
 NOW = "now = moments[step].now"
@@ -191,7 +191,7 @@ class Composer:
             "if paced > 0.0:",
             *indented(["dt = paced", *held, *step]),
             "else:",
-            f"    {self.scope.call(wait_on)}(world)",
+            f"    {self.scope.call(evaluate_conditions)}(world)",
         ]
 
     def recorded(self) -> list[str]:

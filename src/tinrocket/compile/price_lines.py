@@ -35,16 +35,14 @@ class Price:
         self.affordable, self.tests, self.before = "", list[str](), list[str]()
         self.acts: ast.expr = ast.Constant(1.0)
         enough = []
-        for number, step in enumerate(one.bound.steps):
-            if step.kernel is not paid:
-                continue
+        steps = [(n, step) for n, step in enumerate(one.bound.steps) if step.kernel is paid]
+        for (number, step), asked in zip(steps, one.rule.costs, strict=True):
             cost = step.arguments["cost"]
             assert isinstance(cost, Number)
             held, taken = (
                 ast.unparse(rules.argument(step.arguments[name], index, number, name))
                 for name in ("held", "cost")
             )
-            asked = next(c for c in one.rule.costs if c.resource == step.gives.resource)  # type: ignore[union-attr]
             least = step.arguments["least"]
             enough.append(
                 f"{held} > {least!r}"

@@ -14,7 +14,7 @@ from tinrocket.motion.sides import X_LOW, Y_LOW
 from tinrocket.motion.timers import moment_of
 from tinrocket.motion.ways import shorter
 from tinrocket.motion.world import TIME_EPSILON, World
-from tinrocket.scenario.numbers import Target
+from tinrocket.scenario.numbers import Target, frames_in
 from tinrocket.scenario.rules.targets import Seeing
 
 SAMPLES: Final = 1024
@@ -135,10 +135,18 @@ def sight(
     memory.y = y
 
 
+def looks_plainly(rule: Seeing) -> bool:
+    """Whether a rule heads for the target's place as it is; its numbers may be columns."""
+    counted = frames_in(rule.delay)
+    late = rule.delay if counted is None else counted
+    changed = (*rule.offset, rule.lead, late, rule.shot_speed is not None, rule.across_edges)
+    return not any(np.any(one) for one in changed)
+
+
 def seen(rule: Seeing, target: Target, context: Context) -> tuple[dict[str, Argument], Bound]:
     """Return where a rule sees a target and whether it is there, and the steps that find out."""
     plain = context.target(target)
-    if rule.looks_plainly:
+    if looks_plainly(rule):
         return plain, Bound(())
     delay, counted = context.span(rule.delay)
     length = float(np.max(delay.value))

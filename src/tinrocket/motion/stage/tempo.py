@@ -2,7 +2,6 @@
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.body import HELD, PAUSED, Body
-from tinrocket.motion.stage.conditions import evaluate_conditions
 from tinrocket.motion.stage.tables import EVERY, HAPPENS, INPUT, Stage, Tempo
 from tinrocket.motion.world import TIME_EPSILON, World
 
@@ -103,9 +102,3 @@ def hold(stage: Stage, body: Body, dt: float) -> None:
     body.stride = body.own_stride
     if body.own_stride == 0.0 and body.pace != 1.0:
         body.stride = dt * body.pace
-
-
-@kernel
-def wait_on(world: World) -> None:
-    """Look at the conditions in a step in which the game stops."""
-    evaluate_conditions(world)

@@ -29,7 +29,6 @@ from tinrocket.scenario.numbers import (
     Timing,
     TurnRate,
     TurnSpeed,
-    frames_in,
 )
 from tinrocket.scenario.rules.base import MotionRule, one_form
 from tinrocket.scenario.update import Update
@@ -62,13 +61,6 @@ class Seeing(MotionRule):
     """It sees the target where that was so long ago, as a ghost or a tail does."""
     across_edges: bool = False
     """Whether the way may lead across edges that wrap, where that is shorter."""
-
-    @property
-    def looks_plainly(self) -> bool:
-        """Whether it heads for the target's place as it is."""
-        turned = self.offset != (0.0, 0.0)
-        late = frames_in(self.delay) or (self.delay if isinstance(self.delay, float) else 0.0)
-        return not (turned or self.lead or self.shot_speed or late or self.across_edges)
 
 
 class Aim(Seeing):
