@@ -5,8 +5,16 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from tinrocket.cli import completion
-from tinrocket.cli.session import AllowOutside, AsJson, RulesFile, ScenarioFile, Session
+from tinrocket.cli.session import (
+    AllowOutside,
+    AsJson,
+    FreeNumbers,
+    InBrowser,
+    Port,
+    RulesFile,
+    ScenarioFile,
+    Session,
+)
 
 if TYPE_CHECKING:
     from tinrocket.tuning.choose import Choice
@@ -14,14 +22,7 @@ if TYPE_CHECKING:
 
 def choose(
     scenario: ScenarioFile,
-    free: Annotated[
-        list[str],
-        typer.Option(
-            metavar="PATH[=FROM:TO]",
-            help="A number to choose, and its range; may be repeated.",
-            autocompletion=completion.paths,
-        ),
-    ],
+    free: FreeNumbers,
     answers: Annotated[
         Path | None,
         typer.Option(help="File of the answers (default: NAME.choices.csv beside the scenario)."),
@@ -35,8 +36,8 @@ def choose(
     plot: Annotated[
         Path | None, typer.Option(help="Draw what the answers say (.png, .svg or .pdf).")
     ] = None,
-    port: Annotated[int, typer.Option(help="Port to listen on (default: any free one).")] = 0,
-    browser: Annotated[bool, typer.Option(help="Open the page in the browser.")] = True,
+    port: Port = 0,
+    browser: InBrowser = True,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
     json: AsJson = False,

@@ -5,11 +5,11 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from tinrocket.cli import completion
 from tinrocket.cli.log_options import Columns, LogOptions, LogRate, YUp
 from tinrocket.cli.session import (
     AllowOutside,
     AsJson,
+    FreeNumbers,
     RulesFile,
     ScenarioFile,
     Session,
@@ -25,14 +25,7 @@ def fit(
     log: Annotated[
         list[Path], typer.Option(metavar="FILE", help="A log of the game; may be repeated.")
     ],
-    free: Annotated[
-        list[str],
-        typer.Option(
-            metavar="PATH[=FROM:TO]",
-            help="A number to fit, and its range; may be repeated.",
-            autocompletion=completion.paths,
-        ),
-    ],
+    free: FreeNumbers,
     timings: Annotated[
         bool,
         typer.Option("--timings", help="Look for the timing of rules that fits better, too."),

@@ -1,12 +1,10 @@
 """`tinrocket play`: fly a scenario by hand in the browser, and tune it while it flies."""
 
-from typing import Annotated
-
-import typer
-
 from tinrocket.cli.session import (
     USUAL_RATES,
     AllowOutside,
+    InBrowser,
+    Port,
     Rates,
     RulesFile,
     ScenarioFile,
@@ -17,8 +15,8 @@ from tinrocket.cli.session import (
 def play(
     scenario: ScenarioFile,
     rates: Rates = USUAL_RATES,
-    port: Annotated[int, typer.Option(help="Port to listen on (default: any free one).")] = 0,
-    browser: Annotated[bool, typer.Option(help="Open the page in the browser.")] = True,
+    port: Port = 0,
+    browser: InBrowser = True,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
 ) -> None:

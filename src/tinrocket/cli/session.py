@@ -62,6 +62,17 @@ TapeFile = Annotated[
 Duration = Annotated[
     float | None, typer.Option(help="Seconds to fly (default: the scenario's duration).")
 ]
+FreeNumbers = Annotated[
+    list[str],
+    typer.Option(
+        "--free",
+        metavar="PATH[=FROM:TO]",
+        help="A number that may change, and its range; may be repeated.",
+        autocompletion=completion.paths,
+    ),
+]
+Port = Annotated[int, typer.Option(help="Port to listen on (default: any free one).")]
+InBrowser = Annotated[bool, typer.Option(help="Open the page in the browser.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")]
 OfCraft = Annotated[
     str | None, typer.Option(help="Craft to show (default: all).", autocompletion=completion.craft)

@@ -5,8 +5,14 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from tinrocket.cli import completion
-from tinrocket.cli.session import AllowOutside, AsJson, RulesFile, ScenarioFile, Session
+from tinrocket.cli.session import (
+    AllowOutside,
+    AsJson,
+    FreeNumbers,
+    RulesFile,
+    ScenarioFile,
+    Session,
+)
 
 if TYPE_CHECKING:
     from tinrocket.tuning.solution import Solution
@@ -22,14 +28,7 @@ def solve(
             "'rise time <= 0.5 s', 'top speed same at 30, 144 fps'; may be repeated.",
         ),
     ],
-    free: Annotated[
-        list[str],
-        typer.Option(
-            metavar="PATH[=FROM:TO]",
-            help="A number that may change, and its range; may be repeated.",
-            autocompletion=completion.paths,
-        ),
-    ],
+    free: FreeNumbers,
     rates: Annotated[
         str | None,
         typer.Option(
