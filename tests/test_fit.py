@@ -37,23 +37,36 @@ def boat(**changes):
     return tr.Scenario.from_data(BASE | changes)
 
 
-def printed(accel, keep, turn, rate=60, seconds=4.0, seed=0, bad=0.01, whole=True, counted=False):
-    """Return what a game prints: places in whole pixels, and the keys of the frame."""
-    random, dt = np.random.default_rng(seed), 1.0 / rate
-    x, y, vx, vy, heading = 120.0, 400.0, 0.0, 0.0, 60.0
-    rows = [(0.0, x, y, 0, 0, 0)]
+def printed(
+    accel, keep, turn, rate=60, seconds=4.0, seed=0, bad=0.01, whole=True, truth="", jitter=0.0
+):
+    """Return what a game prints: places in whole pixels, and the keys of the frame.
+
+    `truth` is a timing or order that differs from the scenario, as `fit` names it.
+    """
+    random = np.random.default_rng(seed)
+    x, y, vx, vy, heading, t = 120.0, 400.0, 0.0, 0.0, 60.0, 0.0
+    rows = [(t, x, y, 0, 0, 0)]
     for n in range(round(seconds * rate)):
-        t = n * dt
+        dt = 1.0 / rate + random.uniform(-jitter, jitter)
         thrust, left = 0.3 <= t < 1.8 or 2.5 <= t < 3.6, 0.9 <= t < 1.4 or 3.0 <= t < 3.3
         right = 2.0 <= t < 2.3
-        heading += turn * dt * (left - right)
-        push = accel * thrust * (1.0 / 60.0 if counted else dt)
+        step = {
+            rule: 1.0 / 60.0 if truth == f"boat.{rule} frame" else dt
+            for rule in ("turn", "thrust", "drag", "move")
+        }
+        if truth == "boat.move first":
+            x, y = x + vx * dt, y + vy * dt
+        heading += turn * step["turn"] * (left - right)
+        push = accel * thrust * step["thrust"]
         vx += push * np.cos(np.radians(heading))
         vy -= push * np.sin(np.radians(heading))
-        kept = keep ** (60.0 * dt)
+        kept = keep ** (60.0 * step["drag"])
         vx, vy = vx * kept, vy * kept
-        x, y = x + vx * dt, y + vy * dt
-        rows.append((t + dt, x, y, int(thrust), int(left), int(right)))
+        if truth != "boat.move first":
+            x, y = x + vx * step["move"], y + vy * step["move"]
+        t = t + dt if jitter else (n + 1) * dt
+        rows.append((t, x, y, int(thrust), int(left), int(right)))
     log = pd.DataFrame(rows, columns=["t", "x", "y", "in.thrust", "in.left", "in.right"])
     if whole:
         log[["x", "y"]] = log[["x", "y"]].round()
@@ -96,18 +109,121 @@ def test_numbers_that_a_log_cannot_tell_are_named():
     assert ("boat.thrust.accel", "boat.drag.keep") in found.alike
 
 
+TRUTHS = (
+    "",
+    "boat.turn frame",
+    "boat.thrust frame",
+    "boat.drag frame",
+    "boat.move frame",
+    "boat.move first",
+)
+
+
 @pytest.mark.slow
-def test_the_timing_is_told_where_logs_can_tell_it():
-    """A push that counts frames, printed at two rates; and at one, where numbers make up for it."""
-    several = [printed(500.0, 0.98, 150.0, rate, 3.0, counted=True) for rate in (30, 60)]
+def test_the_timing_and_order_are_named_where_logs_can_tell_them(seeds):
+    """Logs at two rates, whole pixels, uneven frames, bad rows: the planted one is named."""
     free = {path: FREE[path] for path in ("boat.thrust.accel", "boat.turn.rate")}
     base = tr.with_value(boat(), "boat.drag.keep", 0.98)
-    best = tr.fit(base, several, free, timings=True, starts=1).better_timings
-    # a push that counts frames moves the boat as a move that counts frames does
-    assert {one.name for one in best} == {"boat.thrust frame", "boat.move frame"}
-    alone = tr.fit(base, several[:1], free, timings=True, starts=1)
+    count = seeds(12, part=3)
+    named = []
+    for seed in range(count):
+        truth = TRUTHS[seed % len(TRUTHS)]
+        accel, turn = np.random.default_rng([5, seed]).uniform([300.0, 80.0], [900.0, 220.0])
+        logs = [
+            printed(accel, 0.98, turn, rate, 3.0, 10 * seed + rate, truth=truth, jitter=0.002)
+            for rate in ((30, 60), (48, 90))[seed % 2]
+        ]
+        best = tr.fit(base, logs, free, timings=True, starts=1).better_timings
+        named.append(truth in [each.name for each in best] if truth else not best)
+    assert sum(named) >= 0.95 * count
+
+
+def test_one_log_at_one_steady_rate_cannot_tell_a_timing():
+    """Another acceleration makes up for a push that counts frames."""
+    free = {path: FREE[path] for path in ("boat.thrust.accel", "boat.turn.rate")}
+    log = printed(500.0, 0.98, 150.0, 30, 3.0, truth="boat.thrust frame")
+    alone = tr.fit(tr.with_value(boat(), "boat.drag.keep", 0.98), log, free, timings=True, starts=1)
     assert alone.better_timings == []
     assert "cannot tell the timing as written from" in str(alone)
+
+
+def drop_keys(log):
+    return log[["craft", "t", "x", "y"]]
+
+
+def test_a_time_offset_is_found_with_its_interval():
+    """The log's clock starts 80 ms before the tape of the scenario."""
+    log = drop_keys(printed(500.0, 0.98, 150.0, rate=120, bad=0.0))
+    moved = pd.concat(
+        [
+            log.iloc[:1].assign(t=0.0),
+            log.assign(t=log["t"] + 0.08),
+        ]
+    )
+    tape = {
+        "holds": {
+            "thrust": [[0.3, 1.8], [2.5, 3.6]],
+            "left": [[0.9, 1.4], [3.0, 3.3]],
+            "right": [[2.0, 2.3]],
+        }
+    }
+    base = boat(tape=tape, clock={"rate": 120})
+    found = tr.fit(base, moved, FREE, time_offset=(-0.1, 0.3), starts=2)
+    (offset,) = found.offsets
+    assert offset.low <= 0.08 <= offset.high
+    assert offset.value == pytest.approx(0.08, abs=1e-3)
+    assert [each.value for each in found.numbers] == pytest.approx([500.0, 0.98, 150.0], rel=5e-3)
+    assert "time offset" in str(found)
+    blind = tr.fit(base, moved, FREE, starts=2)
+    assert blind.spread > 5.0 * found.spread
+    with pytest.raises(tr.OptionError, match="from at most 0 to at least 0 s"):
+        tr.fit(base, moved, FREE, time_offset=(0.1, 0.3))
+
+
+@pytest.mark.parametrize("real", ["polled", "buffered"])
+def test_polled_and_buffered_taps_are_told_apart(real):
+    """Of taps of 5 ms a game at 30 fps sees few if it polls, and all if it buffers them."""
+    taps = [0.21, 0.532, 0.87, 1.11, 1.49, 1.93, 2.31, 2.66]
+    hopper = BASE | {
+        "craft": [
+            {
+                "name": "boat",
+                "start": {"x": 120, "y": 400},
+                "rules": [
+                    {"rule": "flap", "speed": 200.0},
+                    {"rule": "fall", "accel": 500.0},
+                    {"rule": "move"},
+                ],
+            }
+        ],
+        "clock": {"rate": 30},
+        "duration": 3.0,
+    }
+    tape = {"taps": {"flap": taps}, "tap_length": 0.005, "sampling": real}
+    rows, down, v, y = [(0.0, 120.0, 400.0)], set(), 0.0, 400.0
+    for tap in taps:  # a frame sees a tap that is down at its beginning, or since the last one
+        frame = int(np.ceil(tap * 30.0 - 1e-9))
+        if real == "buffered" or frame / 30.0 < tap + 0.005:
+            down.add(frame)
+    for n in range(90):
+        v = -200.0 if n in down else v
+        v += 500.0 / 30.0
+        y += v / 30.0
+        rows.append(((n + 1) / 30.0, 120.0, y))
+    log = pd.DataFrame(rows, columns=["t", "x", "y"]).round({"y": 0})
+    wrong = tr.Scenario.from_data(
+        hopper | {"tape": tape | {"sampling": "buffered" if real == "polled" else "polled"}}
+    )
+    found = tr.fit(wrong, log, ["boat.fall.accel=100:2000"], timings=True, starts=1)
+    assert found.better_timings[0].name == f"input {real}"
+    right = tr.fit(
+        tr.Scenario.from_data(hopper | {"tape": tape}),
+        log,
+        ["boat.fall.accel=100:2000"],
+        timings=True,
+        starts=1,
+    )
+    assert right.better_timings == []
 
 
 def test_where_the_model_fails_is_told():
@@ -129,5 +245,7 @@ def test_the_command_fits_writes_and_draws(cli, tmp_path):
     fitted = tr.read_scenario(tmp_path / "fitted.toml")
     assert fitted.craft[0].rules[1].accel == pytest.approx(500.0, rel=2e-3)
     assert (tmp_path / "fitted.png").read_bytes().startswith(b"\x89PNG")
-    told = json.loads(cli(*command, "--json").stdout)
-    assert [one["path"] for one in told["numbers"]] == list(FREE)
+    data = json.loads(cli(*command, "--time-offset=-0.05:0.05", "--json").stdout)
+    assert [number["path"] for number in data["numbers"]] == list(FREE)
+    (offset,) = data["time_offsets"]
+    assert offset["low"] <= 0.0 <= offset["high"]

@@ -17,7 +17,7 @@ from tinrocket.cli.session import (
 )
 
 if TYPE_CHECKING:
-    from tinrocket.tuning.fitted import Fit
+    from tinrocket.tuning.fitted import Fit, FittedNumber
 
 
 def fit(
@@ -26,9 +26,18 @@ def fit(
         list[Path], typer.Option(metavar="FILE", help="A log of the game; may be repeated.")
     ],
     free: FreeNumbers,
+    time_offset: Annotated[
+        str | None,
+        typer.Option(
+            metavar="FROM:TO",
+            help="Range in seconds of how much later the log's times are than the scenario's.",
+        ),
+    ] = None,
     timings: Annotated[
         bool,
-        typer.Option("--timings", help="Look for the timing of rules that fits better, too."),
+        typer.Option(
+            "--timings", help="Look for timings of rules, orders and input that fit better, too."
+        ),
     ] = False,
     columns: Columns = None,
     rate: LogRate = None,
@@ -49,12 +58,20 @@ def fit(
     from tinrocket.cli.output import echo, print_written, progress_bar
     from tinrocket.texts import json_text
     from tinrocket.tuning.fit import fit as search
+    from tinrocket.tuning.free_numbers import read_range
 
     session = Session(scenario, rules, allow_outside, tape=tape)
+    offset = read_range(time_offset, "--time-offset") if time_offset is not None else None
     reading = log_format(LogOptions(columns=columns, y_up=y_up, rate=rate))
     with progress_bar("fitting") as progress:
         found = search(
-            session.scenario, log, free, log_format=reading, timings=timings, progress=progress
+            session.scenario,
+            log,
+            free,
+            log_format=reading,
+            time_offset=offset,
+            timings=timings,
+            progress=progress,
         )
     if json:
         echo(json_text(as_data(found)))
@@ -86,23 +103,25 @@ def as_data(found: "Fit") -> dict[str, Any]:
     from dataclasses import asdict
 
     return {
-        "numbers": [
-            {
-                "path": one.free.path,
-                "value": one.value,
-                "rounded": one.rounded,
-                "low": one.low,
-                "high": one.high,
-                "bounded": one.bounded,
-                "was": one.free.now,
-            }
-            for one in found.numbers
-        ],
+        "numbers": [_number(each) for each in found.numbers],
+        "time_offsets": [_number(each) for each in found.offsets],
         "spread": found.spread,
         "before": found.before,
         "together": [list(pair) for pair in found.alike],
         "failures": [
             {"craft": craft, "from": begin, "until": end} for craft, begin, end in found.failures
         ],
-        "timings": [asdict(one) for one in found.timings],
+        "timings": [asdict(choice) for choice in found.timings],
+    }
+
+
+def _number(fitted: "FittedNumber") -> dict[str, Any]:
+    return {
+        "path": fitted.free.path,
+        "value": fitted.value,
+        "rounded": fitted.rounded,
+        "low": fitted.low,
+        "high": fitted.high,
+        "bounded": fitted.bounded,
+        "was": fitted.free.now,
     }

@@ -1,4 +1,4 @@
-"""How a scenario is flown for comparison with a log: the log's frames, keys and start."""
+"""Fly a scenario for comparison with a log: with the frames, keys and start of the log."""
 
 from collections.abc import Collection
 from dataclasses import replace
@@ -19,13 +19,13 @@ from tinrocket.trajectory.trajectory import Trajectory
 Floats = NDArray[np.float64]
 
 STEADY = 1e-7
-"""Frames that begin this close to those of a whole rate are those [s]."""
+"""Difference up to which frames count as those of a whole rate [s]."""
 BETTER = 0.1
-"""A distance of less than this share of another is a better match."""
+"""Ratio of two distances below which one is a better match."""
 
 
 def frames_before(flight: Trajectory) -> tuple[Floats, NDArray[np.int64]]:
-    """Return the moments of a log's rows, and how many frames of the game led to each.
+    """Return the moments of a log's rows, and the number of frames of the game before each.
 
     Frames that were not printed are counted by their numbers; those before a late first row are
     as long as the others.
@@ -40,18 +40,24 @@ def frames_before(flight: Trajectory) -> tuple[Floats, NDArray[np.int64]]:
     return t, many
 
 
-def clock_of(flight: Trajectory) -> Clock:
-    """Return the frames of a flight as a captured clock; from 0 on, if it begins later."""
+def clock_of(flight: Trajectory, *, from_first_row: bool = False) -> Clock:
+    """Return the frames of a flight as a captured clock.
+
+    They begin at 0 although the flight may begin later; or, `from_first_row`, with the frame after
+    the first row that is not at 0.
+    """
     each = _lengths(flight)
+    if from_first_row:
+        each = each[1:]
     rate = 1.0 / float(np.median(each))
     whole = round(rate)
     if whole > 0 and np.abs(np.cumsum(each) - np.arange(1, each.size + 1) / whole).max() < STEADY:
-        return Clock(rate=float(whole))  # without what rounding adds up to
+        return Clock(rate=float(whole))  # a rate, without accumulated rounding
     return Clock(name=flight.clock, frame_times=tuple(each.tolist()))
 
 
 def _lengths(flight: Trajectory) -> Floats:
-    """Return how long each frame of the game was [s], also those that were not printed."""
+    """Return the length of each frame of the game [s], unprinted frames included."""
     t, many = frames_before(flight)
     lengths = np.diff(t, prepend=0.0)
     some = many > 0
@@ -68,6 +74,11 @@ def like(scenario: Scenario, flight: Trajectory) -> Scenario:
     return scenario.replaced(**(length | {"tape": whole}))
 
 
+def records_keys(flight: Trajectory) -> bool:
+    """Return whether a flight has a column of any action."""
+    return any(name.startswith(ACTION) for name in flight.track(flight.craft[0]))
+
+
 def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> Tape | None:
     """Return the keys that a log records as a tape in seconds, or None if it has none.
 
@@ -76,7 +87,7 @@ def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> T
     flight
         A log; see `read_log`.
     actions
-        The actions that matter; all if not given.
+        Actions to read (default: all).
     """
     counted = _tape_in_frames(flight, actions)
     if counted is None:
@@ -95,9 +106,9 @@ def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> T
 def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape | None:
     """Return the keys that a log records as a tape that counts the log's frames.
 
-    What a game prints in a frame are the keys of that frame, which led to the places beside
-    them; so they are down from when the frame began.  A recorded flight of this library has the
-    keys of the frame that begins at a row.
+    A game prints the keys of a frame beside the places after it, so keys are down from the
+    beginning of the frame. A flight recorded by this library has the keys of the frame that begins
+    at a row.
     """
     track = flight.track(flight.craft[0])
     told = [name for name in track if name.startswith(ACTION)]
@@ -108,7 +119,7 @@ def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape
     _t, many = frames_before(flight)
     ends = np.cumsum(many)
     begins = ends - many
-    skipped = 0 if many[0] > 0 else 1  # without a frame that led there
+    skipped = 0 if many[0] > 0 else 1  # no frame comes before the first row
     begins = np.append(begins[skipped:], ends[-1])
     if not flight.keys_led:
         skipped, begins = 0, ends
@@ -153,7 +164,7 @@ def moved_by(flight: Trajectory, later: float) -> Trajectory:
 def off_by_a_frame(run: Run, tolerance: float, *, both: bool = False) -> tuple[str, ...]:
     """Return a hint if a log fits its reference far better a frame earlier or later.
 
-    Of `both` logs each is moved by a frame of its own.
+    With `both`, each of two logs is moved by its own frame.
     """
     craft, far = run.farthest
     if not craft or far <= tolerance:

@@ -1,4 +1,4 @@
-"""Numbers that were fitted to logs, and what the logs leave open."""
+"""Results of a fit: numbers with intervals, and what the logs leave open."""
 
 import math
 from dataclasses import dataclass
@@ -12,17 +12,17 @@ if TYPE_CHECKING:
     import pandas as pd
 
 LEAST = 1e-6
-"""The least standard deviation of residuals: that of places with all their digits [px]."""
+"""Smallest standard deviation of residuals: that of unrounded places [px]."""
 FAILS = 6.0
-"""Standard deviations: where residuals stay beyond them, the model fails."""
+"""Standard deviations beyond which lasting residuals mean that the model fails."""
 WINDOW = 9
-"""Rows in a row whose median says whether residuals stay beyond that."""
+"""Number of consecutive rows whose median decides whether residuals stay beyond that."""
 AS_GOOD = 0.02
-"""Timings that leave at most this share more than the best fit as well."""
-MOST_NAMED = 6
-"""Timings that are named of those that fit equally well."""
+"""Share by which a timing may leave more than the best one and still fit as well."""
+MAX_NAMED = 6
+"""Most timings that are named of those that fit equally well."""
 DIGITS = 2
-"""Digits of an interval's width that a rounded number shows."""
+"""Digits of an interval's width that a rounded number keeps."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,13 +32,14 @@ class FittedNumber:
     Attributes
     ----------
     free
-        Which, and its range.
+        The free number, with its range.
     value
         Where the model fits best.
     low, high
         Its interval of 95 %.
     bounded
-        Whether the interval ends inside of the range on both sides: else the log does not say.
+        Whether the interval ends inside of the range on both sides; else the log leaves the number
+        open.
     """
 
     free: FreeNumber
@@ -49,7 +50,7 @@ class FittedNumber:
 
     @property
     def rounded(self) -> float:
-        """The number with the digits that its interval lets mean something."""
+        """The number, rounded to the digits that its interval allows."""
         width = self.high - self.low
         if not width > 0.0:
             return self.value
@@ -81,7 +82,7 @@ class TimingChoice:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Fit:
-    """What was fitted to logs of a game.
+    """Result of a fit to logs of a game.
 
     Attributes
     ----------
@@ -89,14 +90,16 @@ class Fit:
         With the rounded numbers.
     numbers
         Each free number with its interval.
+    offsets
+        The time offset of each log with its interval [s], if it was free.
     alike
-        Pairs of numbers that the logs hardly tell apart: one can make up for the other.
+        Pairs of correlated numbers: one can make up for the other.
     residuals
         A row for each craft, axis and moment: by how much the model is off [px].
     spread
         Standard deviation of residuals without those of bad rows [px].
     timings
-        Other timings, if they were asked for.
+        Other timings, orders and inputs, if they were asked for.
     unit
         Unit of lengths.
     before
@@ -105,6 +108,7 @@ class Fit:
 
     scenario: Scenario
     numbers: tuple[FittedNumber, ...]
+    offsets: tuple[FittedNumber, ...]
     alike: tuple[tuple[str, str], ...]
     residuals: "pd.DataFrame"
     spread: float
@@ -124,7 +128,7 @@ class Fit:
 
     @property
     def failures(self) -> list[tuple[str, float, float]]:
-        """Where the model fails: craft, and from when until when [s]."""
+        """Spans in which the model fails: craft, begin and end [s]."""
         found = []
         for (craft, _axis), rows in self.residuals.groupby(["craft", "axis"], sort=False):
             late = rows["off"].abs().rolling(WINDOW, center=True).median() > FAILS * self.spread
@@ -134,7 +138,7 @@ class Fit:
         return found
 
     def __repr__(self) -> str:
-        """Return how well it fits."""
+        """Return the number of numbers and the spread."""
         return f"<Fit of {len(self.numbers)} numbers: {self.spread:.3g} {self.unit} are left>"
 
     def __str__(self) -> str:
@@ -144,17 +148,20 @@ class Fit:
     @property
     def lines(self) -> list[str]:
         """The numbers with their intervals, what is left, and what the logs cannot tell."""
-        width = max(len(one.free.path) for one in self.numbers)
+        width = max(len(each.free.path) for each in (*self.numbers, *self.offsets))
         least = "less than " if self.spread <= LEAST else ""
         left = f"{least}{self.spread:.3g} {self.unit} are left, {self.before:.3g} before"
         lines = [f"Fitted to {len(self.residuals) // 2:,} places; {left}."]
-        for one in self.numbers:
-            interval = f"95 %: {one.low:.6g} to {one.high:.6g}; was {one.free.now:.7g}"
-            lines.append(f"  {one.free.path:<{width}} = {one.rounded:.7g}  ({interval})")
+        for each in self.numbers:
+            interval = f"95 %: {each.low:.6g} to {each.high:.6g}; was {each.free.now:.7g}"
+            lines.append(f"  {each.free.path:<{width}} = {each.rounded:.7g}  ({interval})")
+        for each in self.offsets:
+            interval = f"95 %: {1e3 * each.low:.4g} to {1e3 * each.high:.4g} ms"
+            lines.append(f"  {each.free.path:<{width}} = {1e3 * each.rounded:.5g} ms  ({interval})")
         lines += [
-            f"The log does not say what {one.free.path} is: its interval ends with its range."
-            for one in self.numbers
-            if not one.bounded
+            f"The log does not say what {each.free.path} is: its interval ends with its range."
+            for each in (*self.numbers, *self.offsets)
+            if not each.bounded
         ]
         lines += [f"{a} and {b} go together: one can make up for the other." for a, b in self.alike]
         lines += [
@@ -174,7 +181,7 @@ class Fit:
         unclear = [one.name for one in self.timings if not one.worse]
         if not unclear:
             return ["The timing as written explains the last part best."]
-        names = ", ".join(unclear[:MOST_NAMED])
-        more = len(unclear) - MOST_NAMED
+        names = ", ".join(unclear[:MAX_NAMED])
+        more = len(unclear) - MAX_NAMED
         names += f" and {more} more" if more > 0 else ""
         return [f"The log cannot tell the timing as written from: {names}."]

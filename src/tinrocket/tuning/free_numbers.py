@@ -1,4 +1,4 @@
-"""Numbers that may change: each within a range, on a scale on which equal steps feel alike."""
+"""Free numbers: each within a range, on a scale of equal effect."""
 
 import math
 from collections.abc import Mapping, Sequence
@@ -17,7 +17,7 @@ from tinrocket.scenario.vary import number_path, value_at, with_value
 Floats = NDArray[np.float64]
 Scale = Literal["plain", "log", "loss"]
 WIDE = 8.0
-"""Ratio of the ends of a range from which on it is searched by ratios."""
+"""Ratio of the ends of a range from which it is searched on a logarithmic scale."""
 DIGITS = (2, 3, 4, 5, 6)
 
 
@@ -32,10 +32,10 @@ class FreeNumber:
     low, high
         Its range.
     now
-        What it is as the scenario is written.
+        Value in the scenario as written.
     scale
-        How its range is searched: evenly, by ratios, or by ratios of what is lost (of a share
-        kept, near 1).
+        Scale of the search: linear, logarithmic, or logarithmic in the loss (of a share kept, near
+        1).
     """
 
     path: str
@@ -45,7 +45,7 @@ class FreeNumber:
     scale: Scale
 
     def value(self, share: float) -> float:
-        """Return the number at a share of its range, from 0 to 1; what it is stays so exactly."""
+        """Return the number at a share of its range, from 0 to 1; the present value is exact."""
         if share == self.share(self.now):
             return self.now
         low, high = self._to(self.low), self._to(self.high)
@@ -53,18 +53,34 @@ class FreeNumber:
         return min(max(found, self.low), self.high)
 
     def share(self, value: float) -> float:
-        """Return where in its range a number lies, from 0 to 1."""
+        """Return the share of the range at a number, from 0 to 1."""
         low, high = self._to(self.low), self._to(self.high)
         clipped = min(max(value, self.low), self.high)
         return min(max((self._to(clipped) - low) / (high - low), 0.0), 1.0)
 
     def rounded(self, value: float, digits: int) -> float:
-        """Return a number as a person would type it, with some digits that mean something."""
+        """Return a number rounded to significant digits, as a person would type it."""
         size = 1.0 - value if self.scale == "loss" else abs(value)
         if size == 0.0:
             return value
         places = digits - 1 - math.floor(math.log10(size))
         return min(max(round(value, places), self.low), self.high)
+
+    def scaled(self, value: float, step: float) -> float:
+        """Return a number whose logarithm, or that of the rate of a share kept, is larger.
+
+        A number without a logarithm stays; the step is at most one of e^3.
+        """
+        factor = math.exp(min(max(step, -3.0), 3.0))
+        if self.scale == "loss" and 0.0 < value < 1.0:
+            return float(value**factor)
+        return value * factor
+
+    def log_ratio(self, value: float, other: float) -> float:
+        """Return by how much the logarithm that `scaled` changes is larger; 0 if there is none."""
+        if self.scale == "loss" and 0.0 < value < 1.0 and 0.0 < other < 1.0:
+            return math.log(math.log(value) / math.log(other))
+        return math.log(value / other) if other != 0.0 and value / other > 0.0 else 0.0
 
     def _to(self, value: float) -> float:
         if self.scale == "log":
@@ -91,7 +107,7 @@ def free_numbers(
     Raises
     ------
     OptionError
-        If a range is none, or a path leads to no number.
+        If a range is not valid, or a path does not lead to a number.
     UnknownNameError, ScenarioError
         If a path leads nowhere, or an end of its range does not fit.
     """
@@ -101,17 +117,26 @@ def free_numbers(
     return tuple(_free(scenario, path, within) for path, within in ranges.items())
 
 
-def _parsed(text: str) -> tuple[str, tuple[float, float] | None]:
-    path, equals, span = text.partition("=")
-    if not equals:
-        return path, None
+def read_range(text: str, name: str) -> tuple[float, float]:
+    """Return the ends of a range that is written as FROM:TO.
+
+    Raises
+    ------
+    OptionError
+        If it is not written so; `name` says whose range it is.
+    """
     try:
-        low, high = (float(one) for one in span.split(":"))
+        low, high = (float(part) for part in text.split(":"))
     except ValueError:
         raise OptionError(
-            f"'{text}' must look like rocket.thrust.accel=100:2000, from and to"
+            f"{name}: a range is written FROM:TO, such as 100:2000, not '{text}'"
         ) from None
-    return path, (low, high)
+    return low, high
+
+
+def _parsed(text: str) -> tuple[str, tuple[float, float] | None]:
+    path, equals, span = text.partition("=")
+    return path, read_range(span, path) if equals else None
 
 
 def _free(scenario: Scenario, path: str, within: tuple[float, float] | None) -> FreeNumber:
