@@ -1,9 +1,13 @@
 """Numbers for the feel that is wanted: bounded least squares from several starts.
 
-Each want is a residual: by how much its metric misses it, as a share of what is wanted, times the
-square root of its weight.  Places spread evenly over all ranges (Sobol') and the scenario as it
+Each want is a residual: the miss of its metric, as a share of the wanted number, times the square
+root of its weight.  Places spread evenly over all ranges (Sobol') and the scenario as it
 is are tried first; from the best of them a trust-region least-squares search goes on (Branch,
 Coleman and Li 1999, as SciPy has it), and a differential evolution where that leaves a miss.
+
+A closed-form start is tried first.  Terminal speed a / r, apex u^2 / (2 g), time to apex u / g and
+half-speed time ln 2 / r are products of powers of the free numbers: their exponents, read off at
+the scenario as it is, lead to what is wanted in one step.
 """
 
 import math
@@ -25,17 +29,21 @@ from tinrocket.tuning.wants import Want, parse_want
 Floats = NDArray[np.float64]
 
 MET = 1e-3
-"""A want that is missed by no more than this share is met."""
+"""Largest miss, as a share, of a want that counts as met."""
 NO_NUMBER = 3.0
 """Residual of a metric without a number, such as a top speed without limit."""
 NEAR = 0.02
-"""Solutions whose numbers all lie within this share of the ranges are the same one."""
+"""Shares of the ranges within which two solutions count as equal."""
 FLAT = 1e-3
 """A direction along which residuals change by less than this share of the most is undetermined."""
 ROUNDING = 2e-3
-"""By how much more the wants may be missed with rounded numbers."""
+"""Further miss that rounded numbers may cause."""
 EVOLVED = 8
 """Members of each generation of the evolution, for each free number."""
+POWER_STEPS = 3
+"""How often exponents are read off: once is exact for powers, twice more helps where not."""
+POWER_STEP = 1e-3
+"""Step of a logarithm by which exponents are read off."""
 
 
 def solve(
@@ -48,7 +56,7 @@ def solve(
     seed: int = 0,
     progress: Progress | None = None,
 ) -> Solution:
-    """Find numbers with which the feel metrics are what is wanted.
+    """Find numbers with which feel metrics meet wants.
 
     Parameters
     ----------
@@ -62,22 +70,22 @@ def solve(
     rates
         Frame rates [1/s] at which wants hold that name none (default: the tuned one).
     starts
-        How many of the best places of the first look the search goes on from.
+        Number of the best first places from which searches start.
     seed
         Of the places that are tried.
     progress
-        Called with how many places were tried, and about how many there will be.
+        Called with the number of places tried, and an estimate of all.
 
     Returns
     -------
     Solution
-        The numbers, rounded as a person would type them too; what is reached, which wants
-        conflict, which numbers are undetermined, and other solutions that are as good.
+        The numbers, rounded as a person would type them too; the metrics reached, conflicting
+        wants, undetermined numbers, and other solutions that are as good.
 
     Raises
     ------
     OptionError
-        If there is nothing to want or to change, or a want is not written as one.
+        If there are no wants or free numbers, or a want has another form.
     UnknownNameError, ScenarioError
         If a path, craft or metric does not exist, or a range does not fit.
     MissingExtraError
@@ -94,7 +102,7 @@ def solve(
 
 
 class _Search:
-    """One search: its wants as residuals, and what follows from them."""
+    """One search: its wants as residuals, and the results."""
 
     def __init__(
         self,
@@ -133,7 +141,7 @@ class _Search:
         self.tried = 0
 
     def misses(self, values: Floats) -> Floats:
-        """Return by how much each term is missed, as a share, NaN without a number."""
+        """Return the miss of each term, as a share; NaN without a number."""
         return np.array(
             [
                 want.miss(values[here], values[there], scale)
@@ -173,7 +181,7 @@ class _Search:
         return found
 
     def solution(self, starts: int, seed: int) -> Solution:
-        """Search, and tell all about what was found."""
+        """Search, and return the solution."""
         ends = self._ends(starts, seed)
         best = self._near_to_now(ends[0])
         numbers = self.responses.numbers(best)
@@ -194,23 +202,24 @@ class _Search:
             met=met,
             conflicts=() if met else tuple(self._conflicts(best)),
             undetermined=tuple(flat),
-            others=tuple(others) if not flat else (),  # a whole line of them is no other solution
+            # on a line of solutions, others are not distinct
+            others=tuple(others) if not flat else (),
             flights=self.responses.flights,
             before=self.responses.scenario,
             manoeuvres=tuple(dict.fromkeys((one.craft, one.manoeuvre) for one in self.wants)),
         )
 
     def _ends(self, starts: int, seed: int) -> list[Floats]:
-        """Return where searches end, the best first, each once."""
+        """Return the distinct ends of searches, the best first."""
         qmc = scipy().stats.qmc
         now = np.array([one.share(one.now) for one in self.free])
         count = 2 ** math.ceil(math.log2(8 * max(len(self.free), 2)))
         places = qmc.Sobol(len(self.free), rng=seed).random(count)
-        first = sorted([now, *places], key=self.cost)[:starts]
+        first = sorted([now, *self._closed_form(now), *places], key=self.cost)[:starts]
         ends: list[Floats] = []
         met = 0
         for start in first:
-            if met > 1:  # one more shows whether there are others
+            if met > 1:  # one further search shows whether there are others
                 break
             end = self.descended(start)
             met += self._worst(self.responses.numbers(end)) <= MET
@@ -222,8 +231,51 @@ class _Search:
             ends.sort(key=self.cost)
         return ends
 
+    def _closed_form(self, now: Floats) -> list[Floats]:
+        """Return the place at which wants are met if metrics are powers of the numbers, if any.
+
+        With y = log(metric) and u = log(number), or the log of the rate -log(number) of a share
+        that is kept, y is linear in u: u += pinv(dy / du) (wanted y - y).
+        """
+        place = now
+        for _ in range(POWER_STEPS):
+            missing, values = self._logarithms(place)
+            if not missing.size:
+                break
+            slopes = np.empty((missing.size, len(self.free)))
+            for n, number in enumerate(self.free):
+                moved = place.copy()
+                moved[n] = number.share(number.scaled(number.value(place[n]), POWER_STEP))
+                size = number.log_ratio(number.value(moved[n]), number.value(place[n]))
+                after = self._logarithms(moved)[1]
+                if size == 0.0 or after.shape != values.shape:
+                    return []
+                slopes[:, n] = (after - values) / size
+            if not np.isfinite(slopes).all():
+                return []
+            steps = np.linalg.pinv(slopes, rcond=1e-3) @ missing
+            place = np.array(
+                [
+                    number.share(number.scaled(number.value(share), float(step)))
+                    for number, share, step in zip(self.free, place, steps, strict=True)
+                ]
+            )
+        return [] if place is now else [place]
+
+    def _logarithms(self, shares: Floats) -> tuple[Floats, Floats]:
+        """Return how far each metric above 0 is from what is wanted, and what it is, as logs."""
+        values = self.responses.values(shares)
+        pairs = []
+        for want, here, _there in self.terms:
+            value = values[here]
+            wanted = want.low if value < want.low else min(want.high, value)
+            if not want.same and value > 0.0 and wanted > 0.0:
+                pairs.append((math.log(wanted / value), math.log(value)))
+        found = np.array(pairs).reshape(-1, 2)
+        return found[:, 0], found[:, 1]
+
     def _near_to_now(self, best: Floats) -> Floats:
-        """Return a solution in which every number that may stay as it is stays."""
+        """Return a solution in which numbers keep their present values if possible."""
         if self._worst(self.responses.numbers(best)) > MET:
             return best
         kept = best
@@ -235,7 +287,7 @@ class _Search:
         return kept
 
     def _evolved(self, seed: int) -> Floats:
-        """Return the best place of a differential evolution, which follows no slope."""
+        """Return the best place of a differential evolution, which needs no slopes."""
         optimize = scipy().optimize
         found: Floats = optimize.differential_evolution(
             self.cost,
@@ -254,7 +306,7 @@ class _Search:
         return math.inf if np.isnan(misses).any() else float(misses.max())
 
     def _rounded(self, best: Floats, numbers: dict[str, float]) -> dict[str, float]:
-        """Return the numbers with as few digits as the wants allow, all alike."""
+        """Return the numbers with as few digits as the wants allow, the same for all."""
         allowed = max(self._worst(numbers), MET) + ROUNDING
         typed = numbers
         for digits in range(2, 8):
@@ -280,7 +332,7 @@ class _Search:
         )
 
     def _conflicts(self, best: Floats) -> list[str]:
-        """Return the wants each of which stands in the way of all others."""
+        """Return the wants without which all others are met."""
         if len(self.wants) < 2:
             return []
         found = []
@@ -298,10 +350,10 @@ class _Search:
         return found
 
     def _undetermined(self, best: Floats) -> list[dict[str, float]]:
-        """Return directions along which nothing that is wanted changes.
+        """Return directions along which no wanted metric changes.
 
-        For each, how far every number goes along it, as a share of its range; the null space of
-        the residuals' slopes, by their singular values.
+        Each gives the change of every number as a share of its range; the null space of the
+        residuals' slopes, by their singular values.
         """
         inside = np.clip(best, 1e-3, 1.0 - 1e-3)
         slopes = np.empty((len(self.terms), len(self.free)))
@@ -331,7 +383,7 @@ class _Search:
 def _levels(
     terms: Sequence[tuple[Want, int, int]], values: Floats, scales: Sequence[float]
 ) -> Floats:
-    """Return the metrics themselves, so that a bound that is kept has a slope too."""
+    """Return the metrics themselves, so that a met bound has a slope too."""
     return np.array(
         [
             (values[here] - (values[there] if want.same else 0.0)) / scale
