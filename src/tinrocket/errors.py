@@ -24,10 +24,10 @@ from numbers import Real
 from tinrocket.texts import plain
 
 MOST_COMPARED = 1000
-"""Names that are looked through for one that was meant."""
+"""Most valid names that are searched for a similar one."""
 
 FEW = 16
-"""Names that are compared letter by letter."""
+"""Most names that are compared letter by letter."""
 
 MOST_TOLD = 40
 """Problems of a file that a message lists; `ScenarioError.problems` has all."""
@@ -36,7 +36,7 @@ MOST_TOLD = 40
 class TinRocketError(Exception):
     """Base of all errors the library raises on purpose.
 
-    Its message is made of lines that can be printed, whatever was in the file.
+    Its message has no control characters, whatever was in the file.
     """
 
     def __str__(self) -> str:
@@ -46,9 +46,9 @@ class TinRocketError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Problem:
-    """One thing that is wrong: `where` is the path inside the scenario, or empty.
+    """A problem of a scenario.
 
-    `line` is that of the file it was read from, if it is known.
+    `where` is the path inside the scenario, or empty; `line` is the line of its file, if known.
     """
 
     where: str
@@ -66,9 +66,9 @@ class ScenarioError(TinRocketError, ValueError):
     Attributes
     ----------
     problems
-        Everything that is wrong with it.
+        All problems of the scenario.
     source
-        The file it came from, or None.
+        Its file, or None.
     """
 
     def __init__(self, problems: Sequence[Problem], source: str | None = None) -> None:
@@ -95,7 +95,7 @@ class OptionError(TinRocketError, ValueError):
 
 
 class UnknownNameError(TinRocketError, LookupError):
-    """A name that nothing carries."""
+    """A name that does not exist."""
 
 
 class TrajectoryError(TinRocketError, ValueError):
@@ -144,7 +144,7 @@ def expect(value: object, kind: type, call: str, hint: str) -> None:
     Raises
     ------
     OptionError
-        If it is not of the kind.
+        If it is of another type.
     """
     if not isinstance(value, kind):
         given = f"the text {value!r}" if isinstance(value, str) else _with_article(type(value))
@@ -157,7 +157,7 @@ def as_number(value: object, what: str) -> float:
     Raises
     ------
     OptionError
-        If it is no number; `what` names the expected values.
+        If it is not a number; `what` names the expected values.
     """
     if isinstance(value, Real) and not isinstance(value, bool):
         try:
@@ -183,7 +183,7 @@ def nearest(name: object, known: Iterable[str]) -> str:
 
 
 def _most_alike(name: str, names: Sequence[str]) -> list[str]:
-    """Return the few names that share most pairs of letters with one; comparing all takes long."""
+    """Return the few names that share most pairs of letters with a name."""
     mine = _pairs_in(name)
     apart = [(mine ^ _pairs_in(other)).bit_count() for other in names]
     return [names[n] for n in heapq.nsmallest(FEW, range(len(names)), key=apart.__getitem__)]
@@ -191,7 +191,7 @@ def _most_alike(name: str, names: Sequence[str]) -> list[str]:
 
 @functools.lru_cache(maxsize=4 * MOST_COMPARED)
 def _pairs_in(name: str) -> int:
-    """Return a bit for each pair of letters that follow each other in a name, of 251 kinds."""
+    """Return a bit set of the pairs of neighbouring letters in a name, hashed to 251 kinds."""
     found = 0
     for one, other in itertools.pairwise(f" {name} "):
         found |= 1 << (31 * ord(one) + ord(other)) % 251

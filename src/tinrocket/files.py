@@ -15,11 +15,11 @@ from tinrocket.errors import FileError, OptionError
 from tinrocket.ownership import seal
 
 LARGEST_TEXT = 256 * 2**20
-"""Bytes of a text file that is read as a whole, at most."""
+"""Largest size of a text file that is read as a whole [bytes]."""
 
 
 def as_path(given: object) -> Path:
-    """Return the path that a call was given.
+    """Return a path from an argument.
 
     Raises
     ------
@@ -36,13 +36,13 @@ def as_path(given: object) -> Path:
 
 
 def checked_file(path: Path | str, most: int | None = None) -> Path:
-    """Return the path of a file of bytes on disk, of at most so many.
+    """Return the path of a regular file of at most a given size.
 
     Raises
     ------
     FileError
-        If there is none, if it is something else (a pipe or a device may have no end), or if it
-        is too large.
+        If it does not exist, is not a regular file (a pipe or a device may have no end), or is too
+        large.
     """
     path = as_path(path)
     try:
@@ -90,7 +90,8 @@ def parse_toml(text: str, source: Path | str) -> dict[str, Any]:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise FileError(f"{source}: is not TOML: {error}") from None
-    except (RecursionError, ValueError):  # what nests a thousand deep, or counts to 10**5000
+    # a table nested a thousand deep, or a number like 10**5000
+    except (RecursionError, ValueError):
         raise FileError(
             f"{source}: cannot be read: it nests too deeply, or a number is too long"
         ) from None
@@ -108,7 +109,7 @@ def make_directory(path: Path | str) -> Path:
 PARTIAL = re.compile(
     r"\.(?P<stem>.{0,60})-(?P<nonce>[0-9a-f]{12})(?P<seal>[0-9a-f]{16})\.partial.*"
 )
-"""Names of files that are not complete: sealed, so that only those of this user's are swept."""
+"""Pattern of the names of half-written files; a seal marks those of this user."""
 
 
 def sweep_partial(folder: Path) -> None:
@@ -127,7 +128,7 @@ def _seal_of_partial(nonce: str) -> str:
 
 @contextmanager
 def opened(folder: Path) -> Iterator[int | None]:
-    """Open a folder that is no link; None where a system cannot work below an open folder.
+    """Open a folder that is not a link; None where a system cannot work below an open folder.
 
     Raises
     ------
@@ -150,16 +151,16 @@ def opened(folder: Path) -> Iterator[int | None]:
 
 
 def unlink_plain(name: str, handle: int | None, digest: str | None = None) -> None:
-    """Delete a plain file of a folder, unless it is a link or holds something else than it should.
+    """Delete a plain file of a folder, unless it is a link or its content has changed.
 
     Parameters
     ----------
     name
-        What it is called in its folder.
+        Its name in the folder.
     handle
-        That folder, open, so that no link in its place is followed; without one nothing is deleted.
+        The open folder, so that no link in its place is followed; without one nothing is deleted.
     digest
-        What `digest_of` gave for its content when it was written; any content if not given.
+        Digest of the content as it was written (default: any content).
     """
     if handle is None:
         return
@@ -190,7 +191,7 @@ def _partial_beside(path: Path) -> Path:
     name = f".{path.stem[:60]}-{nonce}{_seal_of_partial(nonce)}.partial{path.suffix}"
     try:
         temporary = path.with_name(name)
-        # a new file gets the permissions that any file of the user's gets
+        # a new file gets the user's usual permissions
         mode = 0o600 if path.exists() else 0o666
         os.close(os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY, mode))
     except (OSError, ValueError) as error:
@@ -200,7 +201,7 @@ def _partial_beside(path: Path) -> Path:
 
 @contextmanager
 def replacing(path: Path | str) -> Iterator[Path]:
-    """Give a temporary path beside `path`, and move it into place if all went well.
+    """Yield a temporary path beside `path`, and move it into place if no error is raised.
 
     An interruption leaves the old file or the new one, never half of one.  A file that is replaced
     keeps its mode.
@@ -216,10 +217,10 @@ def replacing(path: Path | str) -> Iterator[Path]:
 
 @contextmanager
 def replacing_all(paths: Sequence[Path | str]) -> Iterator[list[Path]]:
-    """Give a temporary path for each of some files that belong together, and move all into place.
+    """Yield a temporary path for each of several related files, and move all into place.
 
-    An interruption leaves the old files, the new ones, or no file at the last of the paths: never
-    that one beside files of another run.  The old one then lies beside it, half-written by name.
+    An interruption leaves the old files, the new ones, or no file at the last path: never that file
+    beside files of another run. The old file then has the name of a half-written one.
 
     Raises
     ------
@@ -235,7 +236,7 @@ def replacing_all(paths: Sequence[Path | str]) -> Iterator[list[Path]]:
             yield temporary
         for path, written in zip(targets, temporary, strict=True):
             with _telling(path), written.open("rb") as file:
-                os.fsync(file.fileno())  # on disk before it takes the place of the old one
+                os.fsync(file.fileno())  # flush to disk before it replaces the old file
         _move_all(targets, temporary)
     finally:
         for one in temporary:
@@ -243,7 +244,7 @@ def replacing_all(paths: Sequence[Path | str]) -> Iterator[list[Path]]:
 
 
 def _move_all(targets: Sequence[Path], temporary: Sequence[Path]) -> None:
-    """Move files into place, the last of them last; its old one is out of the way meanwhile."""
+    """Move files into place in order; the old last file is moved away first."""
     last, aside = targets[-1], None
     if len(targets) > 1 and last.is_file():
         aside = _partial_beside(last)
@@ -267,7 +268,7 @@ def _move_all(targets: Sequence[Path], temporary: Sequence[Path]) -> None:
 
 @contextmanager
 def _telling(path: Path) -> Iterator[None]:
-    """Raise a FileError that names the path for what goes wrong with a file."""
+    """Turn an OSError into a FileError that names the path."""
     try:
         yield
     except FileError:
@@ -280,7 +281,7 @@ def write_text(path: Path | str, text: str) -> None:
     """Write a UTF-8 file, whole or not at all."""
     try:
         data = text.encode()
-    except UnicodeEncodeError:  # half of a character, as names of broken files have
+    except UnicodeEncodeError:  # a lone surrogate, as in names of broken files
         raise FileError(f"{path}: cannot be written: the text has invalid characters") from None
     with replacing(path) as temporary:
         temporary.write_bytes(data)

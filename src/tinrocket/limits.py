@@ -1,4 +1,4 @@
-"""How large things may be: each is refused before anything is allocated for it.
+"""Size limits: what is larger is refused before memory is allocated for it.
 
 All of them are raised together by the environment variable ``TINROCKET_LIMITS``, a factor: 4 on a
 machine that has four times the memory of a common one.
@@ -15,17 +15,17 @@ SIDE_BY_SIDE = 5_000_000
 """Frames times craft of all runs of a comparison, or rows of a trace: about a gigabyte."""
 
 CRAFT = 100_000
-"""Craft of a scenario, those of pools and grids among them."""
+"""Craft of a scenario, members of pools and grids included."""
 
 PAIRS, PAIRS_OF_ONE = 32_768, 16
-"""Pairs of bodies that are close to each other at one moment, and besides for each craft."""
+"""Pairs of bodies that are close to each other at one moment, and further ones for each craft."""
 
 PIECES = 1_000_000
 """Pieces of all obstacles of a scenario."""
 
 
 def most(limit: int) -> int:
-    """Return how many there may be on this machine."""
+    """Return a limit on this machine."""
     try:
         factor = float(os.environ.get(VARIABLE, "1"))
     except ValueError:
@@ -34,5 +34,5 @@ def most(limit: int) -> int:
 
 
 def how_to_raise() -> str:
-    """Return how a limit is raised, as the end of a sentence."""
+    """Return the end of a sentence that says how a limit is raised."""
     return f"with more memory, set {VARIABLE} to a factor, such as 4"

@@ -42,7 +42,7 @@ def make_private_folder(folder: Path) -> None:
     Raises
     ------
     UnsafePlaceError
-        If it is there already and is a link, belongs to another user, or others can write it.
+        If it exists and is a link, belongs to another user, or others can write it.
     OSError
         If it cannot be made.
     """
@@ -92,7 +92,7 @@ def seal(*parts: bytes, size: int = 32) -> bytes | None:
 
     Returns
     -------
-    None where no key can be kept.
+    None if no key can be stored.
     """
     key = _key_in(state_folder())
     if key is None:
@@ -106,14 +106,14 @@ def seal(*parts: bytes, size: int = 32) -> bytes | None:
 
 @lru_cache(maxsize=4)
 def _key_in(folder: Path) -> bytes | None:
-    """Return the key in a folder, made now if there is none; None if it cannot be kept safely."""
+    """Return the key in a folder, made if missing; None if it cannot be stored safely."""
     path = folder / "key"
     try:
         make_private_folder(folder)
         with suppress(FileNotFoundError):
             key = read_private(path)
             return key if len(key) == KEY_BYTES else None
-        # written beside its place and then linked: of two first runs, both read one whole key
+        # write a temporary file and link it: two first runs then read the same whole key
         fresh = path.with_name(f".key-{secrets.token_hex(6)}")
         handle = os.open(fresh, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600)
         try:

@@ -1,4 +1,4 @@
-"""What pytest finds of Tin Rocket: two fixtures that assert feel, and an option to renew pins."""
+"""The pytest plugin: two fixtures that assert feel, and an option to renew pins."""
 
 from collections.abc import Callable
 from typing import Any

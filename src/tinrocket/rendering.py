@@ -1,4 +1,4 @@
-"""How results show themselves: as sentences, and as HTML in a notebook.
+"""Results as sentences, and as HTML in a notebook.
 
 Results are made in packages without pictures.  This module hands them on to `show`,
 the one declared import against the direction of the layers; it is loaded when a result is shown.
@@ -15,7 +15,7 @@ def as_text(result: object) -> str:
 
 @singledispatch
 def as_html(result: object) -> str:
-    """Return a result as a notebook shows it: its sentences, table and picture."""
+    """Return a result for a notebook: its sentences, table and picture."""
     return repr(result)
 
 

@@ -1,13 +1,13 @@
-"""Texts from files made safe to show: on a terminal, in a log of a build, and in JSON."""
+"""Make texts from files safe to show: on a terminal, in a build log, and in JSON."""
 
 import json
 import re
 
 LONGEST = 400
-"""Characters of a line of a message; longer lines are cut in the middle."""
+"""Most characters of a line of a message; longer lines are cut in the middle."""
 
 COMMAND = re.compile(r"^(\s*):(?=:)|#(?=#\[)")
-"""What a build server takes as a command: a line that begins with ``::``, or holds ``##[``."""
+"""Lines that a build server takes as commands: those that begin with ``::``, or contain ``##[``."""
 
 
 def printable(text: str) -> str:
@@ -36,7 +36,7 @@ def safe_line(text: str) -> str:
 
 
 def safe_output(text: str) -> str:
-    """Return lines of output, each as `safe_line` does it: whatever a command prints goes here."""
+    """Return lines of output, each made safe by `safe_line`; all commands print through it."""
     return "\n".join(map(safe_line, text.split("\n")))
 
 

@@ -30,7 +30,7 @@ ALLOWS = re.compile(r"#\s*allows\s+([a-z-]+)\s*(?::\s*(.*))?$")
 
 @dataclass(frozen=True, slots=True)
 class Allowed:
-    """What a file allows: a check by its name, on a line, and why."""
+    """A check that a file allows on one of its lines, and the reason."""
 
     name: str
     line: int
@@ -62,7 +62,7 @@ def check(
     UnknownNameError
         If there is no check of a name.
     OptionError
-        If a rate is none.
+        If a frame rate is not above 0.
     """
     expect(scenario, Scenario, "check()", "read one with read_scenario('file.toml')")
     check_pace("check()", rates)
@@ -83,7 +83,7 @@ def check(
 
 
 def _names(names: Sequence[str]) -> list[str]:
-    """Return names of checks; one by itself is a list of one."""
+    """Return names of checks as a list; a single text is a list of one."""
     given: object = names
     if isinstance(given, str):
         return [given]
@@ -129,7 +129,7 @@ def check_file(
     OptionError
         If it allows something without a reason.
     UnknownNameError
-        If it allows something that no check looks for.
+        If it allows a name that no check has.
     """
     scenario = read_scenario(path, allow_outside=allow_outside)
     text = read_text(path)

@@ -9,7 +9,7 @@ from tinrocket.texts import safe_line
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """What a check found: where in the scenario, and a sentence with numbers."""
+    """A place in the scenario, and a sentence with numbers about what a check found there."""
 
     where: str
     what: str
@@ -39,7 +39,7 @@ class Check:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """A mistake in a scenario: which check, where, what, and what to write instead.
+    """A mistake in a scenario: its check, its place, a sentence, and what to write instead.
 
     `line` is that of the file, from 1, if it is known.
     """
@@ -51,7 +51,7 @@ class Finding:
     line: int | None = None
 
     def __str__(self) -> str:
-        """Return it as a line without its place."""
+        """Return the finding as a line without its place."""
         return safe_line(f"{self.name} {self.where}: {self.what}; {self.instead}")
 
 

@@ -169,7 +169,7 @@ def _without(scenario: Scenario, craft: int, number: int) -> Trajectory | None:
 
 
 def _same(one: Trajectory, other: Trajectory) -> bool:
-    """Whether two flights are the same to the bit, in what they show and what happens."""
+    """Return whether two flights have the same frames and events, to the bit."""
     columns = [name for name in one.recorded.names if not name.startswith("in.")]
     if not set(columns) <= set(other.recorded.names):
         return False
@@ -195,7 +195,7 @@ def steps_past_equal(subject: Subject) -> Iterator[Found]:
         known = REGISTERED[rule.function]
         try:
             tree = ast.parse(textwrap.dedent(inspect.getsource(known.function)))
-        except (OSError, SyntaxError):  # a function typed at a prompt has no source
+        except (OSError, SyntaxError):  # a function that was typed at a prompt has no source file
             continue
         for node in ast.walk(tree):
             if not isinstance(node, ast.Compare):

@@ -45,7 +45,7 @@ def art_disagrees(subject: Subject) -> Iterator[Found]:
 
 
 def _long(shape: Box | Polygon) -> bool:
-    """Whether it matters which way a shape points."""
+    """Return whether a shape looks different after a turn."""
     if isinstance(shape, Box):
         return abs(shape.width - shape.height) > 1.0
     distances = [math.hypot(x, y) for x, y in shape.points]
@@ -117,7 +117,7 @@ def spawns_on_top(subject: Subject) -> Iterator[Found]:
 
 
 def _radius(craft: Craft, subject: Subject) -> float:
-    """Return how far what can be hit of a craft reaches, at least."""
+    """Return the smallest distance from its centre at which a craft can be hit [px]."""
     reach = reach_of(craft, subject.scenario.arena.up)
     return min(max(low, high) for low, high in reach)
 

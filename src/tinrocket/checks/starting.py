@@ -22,9 +22,9 @@ from tinrocket.scenario.rules import (
 
 CHECKS = Checks([])
 LEAST_TURNS = 0.8
-"""Turns a second that count as a rattle."""
+"""Reversals per second that count as jitter."""
 STEADY = 5.0
-"""How long after a release it is looked at whether a craft comes to rest [s]."""
+"""Time after a release at which a craft should be at rest [s]."""
 
 
 @CHECKS.add(
@@ -150,7 +150,7 @@ def rules_undo(subject: Subject) -> Iterator[Found]:
         for place, rule in enumerate(craft.rules):
             for later in craft.rules[place + 1 :]:
                 if later.rule == "move":
-                    break  # the changed value has been used up by then
+                    break  # a rule between the two has used the changed value already
                 if _undoes(later, rule):
                     yield Found(
                         at(craft, rule),

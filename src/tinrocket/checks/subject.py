@@ -28,7 +28,7 @@ class Subject:
     Attributes
     ----------
     scenario
-        As it is written.
+        The scenario as it is written.
     rates
         Frames per second.
     """
@@ -44,20 +44,20 @@ class Subject:
 
     @cached_property
     def sheet(self) -> FeelSheet | None:
-        """Its feel metrics; None if no craft has anything to measure."""
+        """Its feel metrics; None if no craft has a metric."""
         try:
             return feel(self.scenario, rates=self.rates)
         except OptionError:
             return None
 
     def numbers(self, metric: str, craft: str) -> Iterator[tuple[float, Answer]]:
-        """Yield a number of a craft at each rate, if it has that number."""
+        """Yield a feel metric of a craft at each rate, if it has that metric."""
         for row in self.sheet.rows if self.sheet else ():
             if row.metric.name == metric and row.craft == craft:
                 yield row.rate, row.answer
 
     def course(self, craft: Craft) -> Course:
-        """Return where manoeuvres of a craft are flown, at the tuned rate."""
+        """Return the course on which manoeuvres of a craft are flown, at the tuned rate."""
         for (_variant, name), course in self.sheet.courses.items() if self.sheet else ():
             if name == craft.name:
                 return course
@@ -74,7 +74,7 @@ class Subject:
 
     @property
     def tuned(self) -> Trajectory | None:
-        """The same at the rate it was tuned at."""
+        """The same flight at the tuned rate."""
         return self.game(self.scenario.tuned_at)
 
     @cached_property

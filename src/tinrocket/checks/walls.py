@@ -40,19 +40,19 @@ def clamp_throws(subject: Subject) -> Iterator[Found]:
                 continue
             now = slice(frame, frame + 2)
             laps = [np.diff(track[f"wraps_{axis}"][now])[0] for axis in AXES]
-            if any(laps):  # it has come back on the other side, as it should
+            if any(laps):  # a wrap brings it back on the other side
                 continue
             axis = _across(subject, str(happened["edge"][n]), name, str(happened["other"][n]))
             if axis is None:
                 continue
             edge = str(happened["edge"][n])
             way = float(np.diff(track[axis][now])[0])
-            if edge:  # away from the wall: toward it, a step of its own may be as long
+            if edge:  # count only what leads away from the wall: a step toward it may be as long
                 low = edge == subject.scenario.arena.sides(axis)[0]
                 way = max(way if low else -way, 0.0)
             way = abs(way)
             most = float(track["speed"][now].max()) * max(float(np.diff(track["t"][now])[0]), 0.0)
-            most *= max(rate / subject.scenario.tuned_at, 1.0)  # what counts by the frame
+            most *= max(rate / subject.scenario.tuned_at, 1.0)  # numbers counted in frames
             if way > 2.0 * most + 2.0:
                 thrown.add(name)
                 met = str(happened["other"][n] or happened["edge"][n])
@@ -100,10 +100,10 @@ def _keeps(arena: Arena, side: Side) -> bool:
 
 
 def _approaches(subject: Subject, craft: Craft, axis: Axis, end: int, reach: float) -> bool:
-    """Whether a craft comes as close to a side as it reaches, in the tuned flight of the tape."""
+    """Return whether the shape of a craft reaches an edge in the tuned flight of the tape."""
     game = subject.tuned
     if game is None or craft.pool is not None:
-        return True  # where it goes is not known
+        return True  # the flight blew up, so its path is unknown
     arena, fleet = subject.scenario.arena_of(craft), subject.scenario.fleet
     size = arena.width if axis == "x" else arena.height
     sign, side = (1.0, size) if end else (-1.0, 0.0)
@@ -190,7 +190,7 @@ def _set_along(rule: MotionRule) -> set[Axis]:
 
 
 def _sets(rule: MotionRule) -> bool:
-    """Whether a rule sets the velocity at once, in every step or while a key is down."""
+    """Return whether a rule sets the velocity at once, in every step or while a key is down."""
     steered = bool(rule.own_actions or rule.sticks)
     at_once = bool(rule.sets_velocity_along) and rule.steering_accel is None
     return at_once and (steered or not (rule.on or rule.unless))
@@ -245,7 +245,7 @@ def tunnels(subject: Subject) -> Iterator[Found]:
 
 
 def _fastest(subject: Subject, craft: Craft, rate: float) -> float:
-    """Return how fast a craft is at most, on the tape or driven straight ahead [px/s]."""
+    """Return the highest speed of a craft, on the tape or driven straight ahead [px/s]."""
     tops = [
         one.value for at_rate, one in subject.numbers("top speed", craft.name) if at_rate == rate
     ]
@@ -255,11 +255,12 @@ def _fastest(subject: Subject, craft: Craft, rate: float) -> float:
         for name in game.families.get(craft.name, ()):
             track = game.track(name)
             way = np.hypot(np.diff(track["x_unwrapped"]), np.diff(track["y_unwrapped"]))
-            if "alive" in track:  # what enters anew has not flown there
+            if "alive" in track:  # a craft that enters anew did not fly there
                 way[(track["alive"][1:] == 0) | (track["alive"][:-1] == 0)] = 0.0
             put = np.isin(game.happened["kind"], HOLDING) & (game.happened["craft"] == name)
             frames = game.happened["frame"][put].astype(int)
-            way[frames[frames < way.size]] = 0.0  # nor has a body that is pushed out of another
+            # a body that is pushed out of another did not fly there either
+            way[frames[frames < way.size]] = 0.0
             fast = max(fast, float((way / np.diff(track["t"])).max(initial=0.0)))
     return fast
 
@@ -337,7 +338,7 @@ def _held_apart(subject: Subject, craft: Craft) -> Iterator[tuple[float, float]]
 def led_into_contacts(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Follow):
         if getattr(rule, "speed", None) is not None:
-            continue  # it comes at a speed, and bounces with it
+            continue  # a limited speed gives it a velocity to bounce with
         for contact in subject.scenario.contact:
             if craft.goes_by(contact.between[0]) and contact.response in ("bounce", "block"):
                 yield Found(

@@ -1,1 +1,1 @@
-"""The command line: a thin skin, one file per command."""
+"""The command line: one file per command, without computation of its own."""

@@ -114,7 +114,7 @@ def check(
 
 
 def _apart(session: Session) -> str:
-    """Return how far the runs of the tape part, or nothing: that is no mistake of one rule."""
+    """Return a line about how far runs of the tape drift apart, if they do."""
     from tinrocket.comparison.compare import compare
     from tinrocket.errors import TinRocketError
 

@@ -72,7 +72,7 @@ def choose(
 def _ask(
     session: Session, scenario: Path, asking: Any, port: int, *, browser: bool, allow_outside: bool
 ) -> None:
-    """Hand out the page that asks, until Ctrl-C."""
+    """Serve the page that shows pairs, until Ctrl-C."""
     from tinrocket.cli.local_page import serve
     from tinrocket.comparison.compare import compare
     from tinrocket.errors import OptionError
@@ -86,7 +86,8 @@ def _ask(
         flights = [run.flight for run in comparison.runs]
         ranges = ranges_of(asking.choice.free)
         data = page_data(chosen, None, flights, file=scenario.name, token=token, ranges=ranges)
-        data["cores"] = data["cores"][:1]  # as it is written: other timings would be another game
+        # timings as written: with others it would be another game
+        data["cores"] = data["cores"][:1]
         offered = {one["path"] for core in data["cores"] for one in core["core"]["numbers"]}
         missing = [path for path in ranges if path not in offered]
         if missing:
@@ -95,7 +96,7 @@ def _ask(
             )
         return document(data | {"choice": asking.state()})
 
-    make("")  # says here what is wrong, and not in the page
+    make("")  # report a mistake here rather than in the page
     serve(
         scenario,
         make,

@@ -101,7 +101,8 @@ def compare(
 
     if out is not None:  # report an unwritable folder before anything is flown
         make_directory(out)
-    studio = Studio(beside=out is not None)  # it loads what it needs while all the rest is done
+    # start the drawing processes early: they load while the flights run
+    studio = Studio(beside=out is not None)
 
     from tinrocket.cli.log_options import is_log, log_format
     from tinrocket.cli.output import as_data, echo, fails, print_comparison, print_written
@@ -169,7 +170,7 @@ def _felt(session: Session, runs: int) -> list[str]:
         return []
     try:
         sheet = feel(session.scenario, rates=session.parsed_rates, vary=session.varied)
-    except OptionError:  # no craft has anything to measure
+    except OptionError:  # no craft has a metric
         return []
     worst = worst_lines(sheet)
     return ["Feel metrics that differ most:", *(f"  {line}" for line in worst)] if worst else []

@@ -1,4 +1,4 @@
-"""What the shell completes: demos, checks, metrics, craft, and paths of numbers."""
+"""Shell completion of demos, checks, metrics, craft, and paths of numbers."""
 
 from collections.abc import Iterable, Iterator
 from pathlib import Path
@@ -27,7 +27,7 @@ def checks(incomplete: str) -> list[str]:
 
 
 def explained(incomplete: str) -> list[str]:
-    """Return what `why` explains: drift, the outcome, events, and all feel metrics."""
+    """Return the subjects of `why`: drift, the outcome, events, and all feel metrics."""
     from tinrocket.feel_metrics.manoeuvres import BUILT_IN
 
     metrics = (metric.name for one in BUILT_IN for metric in one.metrics)

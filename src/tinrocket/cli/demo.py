@@ -29,7 +29,7 @@ def demo(
     make_directory(out)
     timings = ("frame", "dt", "exact")
     vary: Vary = {"timing": timings}
-    if scenario.contact:  # by the frame and by overlap, as games begin, and the cure of both
+    if scenario.contact:  # first as games begin, per frame and by overlap; then with both mended
         vary = {"timing": ("frame", "exact"), "detection": ("overlap", "swept")}
     with Studio() as studio:
         comparison = compare(scenario, vary=vary)

@@ -96,7 +96,7 @@ def as_data(comparison: "Comparison", felt: Sequence[str] = ()) -> dict[str, Any
     """Return a comparison as plain data: a run each, with its numbers, its events, and its feel."""
     rows = json.loads(comparison.table.to_json(orient="records", double_precision=15))
     owners = ((run, craft) for run in comparison.runs for craft in run.drifts)
-    for row, (run, craft) in zip(rows, owners, strict=False):  # what blew up has no events
+    for row, (run, craft) in zip(rows, owners, strict=False):  # a run that blew up has no events
         named = [craft, *run.flight.families[craft], ""]
         mine = run.outcomes[run.outcomes["craft"].isin(named)]
         row["events"] = json.loads(mine.to_json(orient="records", double_precision=15))
@@ -127,7 +127,7 @@ def print_warnings(warnings: Iterable[str]) -> None:
 
 
 def print_flight(title: str, flight: "Trajectory", written: Iterable[Path], *, every: bool) -> None:
-    """Print what a flight came to, its events (the first, or every one), and where files are."""
+    """Print the summary of a flight, its events (the first ones, or all), and the files written."""
     from tinrocket.show.summary import event_table, flight_lines
 
     out = console()
@@ -153,6 +153,6 @@ def print_comparison(comparison: "Comparison") -> None:
 
 
 def print_written(written: Iterable[Path]) -> None:
-    """Print where files are."""
+    """Print the names of the files written."""
     for path in written:
         echo(f"wrote {path}")

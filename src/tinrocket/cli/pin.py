@@ -21,7 +21,7 @@ def pin(
     scenario: ScenarioFile,
     rates: Rates = USUAL_RATES,
     out: Annotated[
-        Path | None, typer.Option(help="Where to; SCENARIO.pin.toml beside it if not given.")
+        Path | None, typer.Option(help="File to write (default: SCENARIO.pin.toml beside it).")
     ] = None,
     accept: Annotated[
         bool, typer.Option("--accept", help="Replace a pin that is there already.")

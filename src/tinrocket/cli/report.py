@@ -84,7 +84,7 @@ def report(
 
 
 def _felt(session: Session) -> "FeelSheet | None":
-    """Return the feel sheet at the rates, or None if no craft has anything to measure."""
+    """Return the feel sheet at the rates, or None if no craft has a metric."""
     from tinrocket.errors import OptionError
     from tinrocket.feel_metrics.measuring import feel
 

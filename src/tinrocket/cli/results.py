@@ -1,4 +1,4 @@
-"""The folder of `--out`: what a command writes there, and what an earlier one left behind."""
+"""The folder of `--out`: the files of a command, and those of an earlier one."""
 
 import json
 import os
@@ -34,7 +34,7 @@ TRAJECTORIES = "trajectories"
 """The one folder below that of the results."""
 
 OWN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
-"""Names that results have."""
+"""Patterns of the names of results."""
 
 
 @contextmanager

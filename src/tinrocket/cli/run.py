@@ -96,7 +96,7 @@ def _written(flight: "Trajectory", csv: Path | None, plot: Path | None) -> list[
 
 
 def _as_data(variant: str, flight: "Trajectory") -> dict[str, Any]:
-    """Return a flight as plain data: how it ended, its extremes, and all events."""
+    """Return a flight as plain data: last state, extremes, and all events."""
     from json import loads
 
     def plain(table: Any, orient: str) -> Any:

@@ -1,4 +1,4 @@
-"""A console on which no text of a file acts: tables and lines are printed, and nothing else."""
+"""A console on which control characters of a file have no effect."""
 
 from collections.abc import Iterable
 from typing import Any

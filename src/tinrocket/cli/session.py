@@ -1,4 +1,4 @@
-"""What the commands work on: a scenario file, and how it is flown."""
+"""The scenario file that a command works on, and how it is flown."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -101,7 +101,7 @@ class Session:
     tape
         A tape (CSV) that is flown instead of the scenario's own.
     duration
-        How long to fly [s], instead of the scenario's duration.
+        Time to fly [s], instead of the scenario's duration.
     """
 
     file: Path
@@ -242,5 +242,5 @@ def load_rules(path: Path | None) -> None:
         spec.loader.exec_module(module_from_spec(spec))
     except TinRocketError:
         raise
-    except Exception as error:  # any error of the file is printed in one line
+    except Exception as error:  # whatever the file raises is printed in one line
         raise FileError(f"{path}: {type(error).__name__}: {error}") from None

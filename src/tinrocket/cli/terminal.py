@@ -36,7 +36,8 @@ def open_closed() -> None:
         try:
             os.fstat(number)
         except OSError:
-            os.open(os.devnull, os.O_RDWR)  # gets the lowest number that is free, which is this
+            # open() takes the lowest free descriptor, which is the closed one
+            os.open(os.devnull, os.O_RDWR)
         if getattr(sys, name) is None:
             setattr(sys, name, os.fdopen(number, mode, encoding="utf-8", closefd=False))
 
@@ -50,11 +51,11 @@ def make_printable() -> None:
 
 
 def flushed() -> OSError | None:
-    """Write out all that was printed; return why that cannot be, and let go of it then."""
+    """Flush the output; if that fails, return why, and drop what is buffered."""
     try:
         sys.stdout.flush()
     except OSError as error:
-        # buffered text would fail once more, with a traceback, when the process ends
+        # else the buffered text would fail again, with a traceback, at exit
         nowhere = os.open(os.devnull, os.O_WRONLY)
         os.dup2(nowhere, sys.stdout.fileno())
         os.close(nowhere)

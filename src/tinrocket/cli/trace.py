@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from tinrocket.scenario.scenario import Scenario
 
 USUAL_FRAMES = 12
-"""Frames that are shown if neither an end nor a number of frames is given."""
+"""Number of frames shown if neither --until nor --frames is given."""
 USUAL = ("frame", "t", "craft", "after", "x", "y", "vx", "vy", "speed", "ax", "ay", "heading")
 
 

@@ -1,4 +1,4 @@
-"""`tinrocket watch`: on each save, what the change did to how it feels."""
+"""`tinrocket watch`: on each save, report how the change alters motion and feel."""
 
 from collections.abc import Callable
 from contextlib import suppress
@@ -145,11 +145,11 @@ def _file(scenario: Path) -> Path:
 def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:
     """Return when a scenario, and what it may name beside itself, was saved, and its size."""
     files = [_file(scenario)]
-    if out is None or out.resolve() != scenario.parent.resolve():  # its own output
+    if out is None or out.resolve() != scenario.parent.resolve():  # output of this command
         files += [path for path in scenario.parent.glob("*") if path.suffix in NAMED]
     found = {}
     for path in files:
-        with suppress(OSError):  # between two steps of a save there is none
+        with suppress(OSError):  # an editor may remove the file for a moment while it saves
             told = path.stat()
             found[path] = told.st_mtime_ns, told.st_size
     return found

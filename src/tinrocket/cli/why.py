@@ -106,7 +106,8 @@ def why(
         every = [explain(chosen, of=of or "drift", progress=progress, **requested)]
         if of is None and any(run.parts_at is not None for run in every[0].runs):
             every.append(explain_also(every[0], "outcome"))
-        felt = chosen.flown_by is None  # in plain Python that takes longer than all the rest
+        # measuring feel in plain Python would take longer than everything else
+        felt = chosen.flown_by is None
         cures = find_cures(_most(every), felt=felt, uneven=rough)
     chosen_cure = None if cure is None else cures.with_cure(cure)
     if diff:

@@ -1,4 +1,4 @@
-"""Which moment of one sequence belongs to which of another, by the least total cost."""
+"""Pair the moments of two sequences in order, at the least total cost."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,10 +12,10 @@ FARTHEST = 1.0
 """Two moments farther apart than this never belong together [s]."""
 
 BAND = 512
-"""Of how many nearest moments one may be the partner; more matter only in dense crowds."""
+"""Number of nearest moments that are candidates for a partner; more matter only in dense crowds."""
 
 CROWD = 20_000
-"""Of more moments than this only those belong together that are each other's nearest."""
+"""With more moments than this, only those are paired that are each other's nearest."""
 
 
 def reach_of(reference: Floats, least: float) -> float:
@@ -37,14 +37,14 @@ def align(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indi
     how far it is apart, and a moment without a partner half of `reach`, so that two that are
     more than `reach` apart are rather one missing and one extra.  It is the alignment of
     sequences by Needleman and Wunsch (1970), within the band that `reach` leaves.  It takes as many
-    steps as the band has places; past `CROWD` moments the nearest have to do.
+    steps as the band has places; above `CROWD` moments, nearest neighbours are paired instead.
 
     Parameters
     ----------
     reference, other
         Moments in order [s], shapes (N,) and (M,).
     reach
-        Above zero [s].
+        Largest distance of two moments that are paired, above zero [s].
     """
     if reference.size == other.size and (np.abs(reference - other) < 1e-12).all():
         every = np.arange(reference.size)
@@ -52,7 +52,8 @@ def align(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indi
     if max(reference.size, other.size) > CROWD:
         return _nearest_pairs(reference, other, reach)
     low, high = _band(reference, other, reach)
-    best = np.zeros(other.size + 1)  # what pairs save, with so many of the other's moments
+    # saved[k]: cost saved by pairing with the first k moments of the other
+    best = np.zeros(other.size + 1)
     front = 0
     rows: list[tuple[int, int, Floats, Floats]] = []
     for row, moment in enumerate(reference.tolist()):
@@ -116,7 +117,7 @@ def _walked_back(rows: list[tuple[int, int, Floats, Floats]], size: int) -> tupl
             continue
         # the first place at which the row saved as much
         earliest = int(np.searchsorted(after[: place + 1], after[place], side="left"))
-        if after[place] == before[place] or earliest == 0:  # it saves nothing here
+        if after[place] == before[place] or earliest == 0:  # this moment has no partner
             continue
         pairs.append((row, first + earliest - 1))
         upto = first + earliest - 1

@@ -1,4 +1,4 @@
-"""What a change of the scenario's numbers did, beside the comparison before it."""
+"""How a comparison differs from the one before a change of the scenario's numbers."""
 
 from collections import Counter
 from collections.abc import Iterator
@@ -78,7 +78,7 @@ def _flown(before: Trajectory, after: Trajectory) -> Iterator[str]:
 
 
 def _agreement(before: Comparison, earlier: int, after: Comparison, place: int) -> Iterator[str]:
-    """Yield how a run agrees with its reference otherwise than before."""
+    """Yield how the agreement of a run with its reference has changed."""
     verdicts = before.verdicts[earlier], after.verdicts[place]
     if verdicts[0] != verdicts[1]:
         yield f"{verdicts[0]} → {verdicts[1]}"
@@ -93,7 +93,7 @@ def _agreement(before: Comparison, earlier: int, after: Comparison, place: int) 
 
 
 def _changed(run: Run) -> Counter[tuple[str, str]]:
-    """Count events that are missing or extra, by that and their kind."""
+    """Count missing and extra events by status and kind."""
     rows = np.isin(run.matched["status"], CHANGED)
     pairs = zip(
         run.matched["status"][rows].tolist(), run.matched["kind"][rows].tolist(), strict=True

@@ -18,12 +18,12 @@ from tinrocket.trajectory.simulate import simulate
 from tinrocket.trajectory.trajectory import Trajectory
 
 TOLERANCE = 2.0
-"""How far a flight may be from the reference and still agree with it [px]."""
+"""Default tolerance: distance from the reference at which a flight still agrees [px]."""
 
 REFERENCES = ("tuned", "fine", "base")
 
 FINE = 128
-"""The fine run has this many frames for each tuned one."""
+"""Number of frames of the fine run for each tuned frame."""
 
 
 def compare(
@@ -83,7 +83,7 @@ def compare(
         reference = base
         for clock in at_paces(variant.clock, rates, clocks):
             resolved = resolved_clock(variant, clock)
-            try:  # one that blows up loses none of the others
+            try:  # a run that blows up must not lose the others
                 reference = reference or reference_flight(variant, against)
                 runs.append(_run(label(chosen), variant, resolved, reference, on_screen))
             except FlightError as error:
@@ -119,9 +119,9 @@ def compare_scenarios(
     Parameters
     ----------
     first
-        What the others are compared with, at each rate with its own run at that rate.
+        The reference: at each rate, its own run at that rate.
     others
-        The others, by what they are called.
+        The other scenarios by their names.
     rates, clocks, tolerance
         As for `compare`.
 

@@ -1,4 +1,4 @@
-"""Several flights beside their references: what differs, and by how much."""
+"""Several flights beside their references: differences, and their sizes."""
 
 import math
 from collections import Counter
@@ -37,7 +37,7 @@ SHOWN = (
     *("variant", "clock", "craft", "verdict", "missing", "extra", "shifted"),
     *("diverges_at", "drift_max", "drift_final"),
 )
-"""Columns of the table that are printed: those in which anything differs, and some always."""
+"""Columns that are always printed; others are if any of their values differs."""
 KEPT = ("clock", "verdict", "drift_max")
 
 
@@ -56,13 +56,13 @@ class Comparison:
     tolerance
         Largest distance from the reference that still counts as the same [px].
     duration
-        How long it was looked at [s].
+        Length of the comparison [s].
     arena
         The playfield, or None if it is not known.
     against
         Kind of the reference: tuned, fine or base.
     scenario
-        As it was written; None if logs are compared with each other.
+        The scenario as it is written; None if logs are compared with each other.
     blown_up
         Runs with numbers that blew up; the others are still compared.
     make_base
@@ -89,7 +89,7 @@ class Comparison:
         latency; diverges_at [s], when the
         distance first passes the tolerance, NaN if never; drift_max, drift_rms,
         drift_final and unwrapped_max [px], all NaN for a pool or a march; drift_until [s],
-        the end, or when either of the two craft was gone.
+        the end, or when either of the two craft disappears.
         """
         import pandas as pd
 
@@ -127,7 +127,7 @@ class Comparison:
         }
 
     def __repr__(self) -> str:
-        """Return how many runs there are, and of what."""
+        """Return the number of runs and the title."""
         runs = f"{len(self.runs)} runs beside {self.reference_name}"
         return safe_line(f"<Comparison of '{self.title}': {runs}>")
 
@@ -171,7 +171,7 @@ class Comparison:
 
     @cached_property
     def warnings(self) -> tuple[str, ...]:
-        """What flew, but is hardly meant, once each, and clocks that are there twice."""
+        """Warnings about the scenario, each once, and about clocks that are given twice."""
         found = [what for run in self.runs for what in run.flight.warnings]
         if self.against == "log":
             found = [*self.runs[0].reference.warnings, *found]
@@ -183,12 +183,12 @@ class Comparison:
 
     @cached_property
     def base(self) -> Trajectory | None:
-        """The scenario as written at the rate it was tuned at; None if nothing is varied."""
+        """The run of the scenario as written at its tuned rate; None if nothing is varied."""
         return self.make_base() if self.make_base else None
 
     @property
     def tuned_variants(self) -> dict[str, Trajectory]:
-        """For each variant its own run at the tuned rate, or the nearest to that there is."""
+        """For each variant its own run at the tuned rate, or at the nearest rate."""
         found: dict[str, Trajectory] = {}
         tuned_at = self.scenario.tuned_at if self.scenario else 0.0
         for name in self.variants:
@@ -199,7 +199,7 @@ class Comparison:
 
     @property
     def changes_tuned(self) -> bool:
-        """Whether any variant flies otherwise than the scenario as written where that was tuned."""
+        """Whether any variant differs from the scenario as written at the tuned rate."""
         base = self.base
         if base is None:
             return False
@@ -209,12 +209,12 @@ class Comparison:
 
     @property
     def most_parted(self) -> str:
-        """The craft that is farthest from its reference in any run; the first if none is."""
+        """The craft that drifts farthest in any run; the first craft if none drifts."""
         return self._most_parted[1]
 
     @property
     def most_parted_family(self) -> str:
-        """The key of `Run.drifts`: the craft's name, or that of its grid."""
+        """The name of that craft or its grid, a key of `Run.drifts`."""
         return self._most_parted[0]
 
     @cached_property
@@ -226,7 +226,7 @@ class Comparison:
 
     @property
     def unit(self) -> str:
-        """What lengths are counted in."""
+        """Unit of lengths."""
         return self.arena.unit if self.arena else "px"
 
     @property

@@ -22,7 +22,7 @@ COMMON = 4.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Drift:
-    """How far one craft is from where it was in the reference.
+    """Distance of one craft from its place in the reference, over time.
 
     Attributes
     ----------
@@ -35,7 +35,7 @@ class Drift:
     unwrapped
         Distance [px] along the unwrapped paths.
     gone
-        Whether it ends because the craft was gone in either flight.
+        Whether the distance ends because the craft disappears in either flight.
     """
 
     craft: str
@@ -55,7 +55,7 @@ class Drift:
         span = self.t[-1] - self.t[0]
         if span == 0.0:
             return self.final
-        most = self.largest or 1.0  # the square of a large distance may be beyond all numbers
+        most = self.largest or 1.0  # scale first: the square of a large distance may overflow
         return most * math.sqrt(np.trapezoid((self.distance / most) ** 2, self.t) / span)
 
     @property
@@ -82,7 +82,7 @@ class Drift:
 def measure_drift(
     flight: Trajectory, reference: Trajectory, craft: str, until: float | None = None
 ) -> Drift:
-    """Return how far a craft is from where it was in the reference.
+    """Return the distance of a craft from its place in the reference, over time.
 
     Flights that have pictures at the same moments, some each second, are compared at these: a leap
     lies between two pictures, and only where both have one is it over in both.  Others are
@@ -90,7 +90,7 @@ def measure_drift(
     between two frames; moments between the frames around one bounce of both are left out.  Mean
     display latency is subtracted first: latency is no drift, and has a column of
     its own.  The distance ends where the life of the craft does in
-    either, or where a game is over: behind that there is nothing to be distant from.
+    either, or where a game is over: no distance is defined after that.
 
     Parameters
     ----------
@@ -130,7 +130,7 @@ def measure_drift(
 
 
 def without_lag(flight: Trajectory) -> Trajectory:
-    """Return a flight with its pictures earlier by as much as they are late on average."""
+    """Return a flight whose pictures are earlier by their mean latency."""
     recorded, lag = flight.recorded, flight.lag
     if lag == 0.0:
         return flight
@@ -141,7 +141,7 @@ def without_lag(flight: Trajectory) -> Trajectory:
 
 
 def pictures_of_both(t: Floats, mine: Floats, its: Floats) -> NDArray[np.bool_]:
-    """Return which of some moments both flights have a picture at; all if these are too few.
+    """Return at which moments both flights have a picture; all of them if these are too few.
 
     The last moment is always one of them.
     """
@@ -167,7 +167,7 @@ def _life(flight: Trajectory, craft: str) -> tuple[float, float]:
 
 
 def _within_cuts(tracks: Sequence[Track], t: Floats) -> NDArray[np.bool_]:
-    """Return which moments lie where a view has jumped, between frames of which nothing is shown.
+    """Return which moments lie within a jump of a view, between two frames.
 
     Where two flights jump in frames that touch each other, it is the same jump.
     """
@@ -187,8 +187,7 @@ def _within_cuts(tracks: Sequence[Track], t: Floats) -> NDArray[np.bool_]:
 def _corners(flight: Trajectory, craft: str) -> tuple[Floats, Floats, Floats]:
     """Return times and unwrapped places of a path: its frames, and its bounces between them.
 
-    With display latency a bounce is not seen at the moment at which it happens, and is
-    left out.
+    With display latency a bounce is seen later than it happens, so it is left out.
     """
     track, happened = flight.track(craft), flight.happened
     t, paths = track["t"], [track[f"{axis}_unwrapped"] for axis in AXES]

@@ -1,4 +1,4 @@
-"""Which of many craft is farthest from where it was: all paths without a corner at once."""
+"""The largest drift of many craft: all paths without a corner at once."""
 
 from collections.abc import Sequence
 
@@ -13,18 +13,18 @@ from tinrocket.trajectory.trajectory import Trajectory
 Floats = NDArray[np.float64]
 
 AT_ONCE = 1 << 20
-"""Distances that are looked at together, so that they stay in the cache."""
+"""Number of distances in a block, so that a block stays in the cache."""
 ROUNDING = 1e-9
-"""Distances closer than this, by a share and by px, are the same."""
+"""Relative and absolute difference [px] below which two distances count as equal."""
 
 
 def farthest_drift(
     flight: Trajectory, reference: Trajectory, craft: Sequence[str], until: float | None = None
 ) -> Drift:
-    """Return the drift of the craft that gets farthest from the reference; the first of several.
+    """Return the drift of the craft that drifts farthest; the first if several do.
 
-    Paths that are nothing but their frames share their moments, and are compared as one array;
-    those with a corner or an end of their own one by one, as `measure_drift` does.
+    Paths without corners share the moments of their frames and are compared as one array. Paths
+    with a corner or an end of their own are compared one by one by `measure_drift`.
     """
     found: dict[str, Drift] = {}
     plain = _all_frames(flight, craft) & _all_frames(reference, craft)
@@ -40,7 +40,7 @@ def farthest_drift(
 
 
 def _all_frames(flight: Trajectory, craft: Sequence[str]) -> NDArray[np.bool_]:
-    """Return which paths are nothing but their frames, at the same moments for all of them."""
+    """Return which paths have no corner and no end of their own."""
     recorded, none = flight.recorded, np.zeros(len(craft), dtype=bool)
     if len(craft) < 2 or len(set(recorded.counts)) > 1 or "cut" in recorded.names:
         return none
@@ -56,7 +56,7 @@ def _all_frames(flight: Trajectory, craft: Sequence[str]) -> NDArray[np.bool_]:
 
 
 def _rows(flight: Trajectory, craft: Sequence[str]) -> NDArray[np.int64]:
-    """Return which craft of all these are, where all have as many frames."""
+    """Return the indices of these craft, if all have the same number of frames."""
     recorded = flight.recorded
     return np.array([recorded.rows(name).start for name in craft]) // recorded.counts[0]
 
@@ -64,7 +64,7 @@ def _rows(flight: Trajectory, craft: Sequence[str]) -> NDArray[np.int64]:
 def _largest(
     flight: Trajectory, reference: Trajectory, craft: Sequence[str], until: float | None
 ) -> Floats:
-    """Return how far each gets from the reference, shape (craft,)."""
+    """Return the largest distance of each craft from the reference [px], shape (craft,)."""
     both = without_lag(flight), without_lag(reference)
     times = [one.track(craft[0])["t"] for one in both]
     ends = [one.ends_at for one in both] + ([] if until is None else [until])
@@ -93,7 +93,7 @@ def _largest(
 
 
 def _between(times: Floats, t: Floats) -> tuple[NDArray[np.int64], Floats]:
-    """Return the frame before each moment, and the share of the way to the next."""
+    """Return the index of the frame before each moment, and the share of the way to the next."""
     if times.size == 1:
         return np.zeros(t.size, dtype=np.int64), np.zeros(t.size)
     before = np.clip(np.searchsorted(times, t, side="right") - 1, 0, times.size - 2)
@@ -114,7 +114,7 @@ def _path(
 
 
 def _periods(flight: Trajectory, reference: Trajectory, craft: Sequence[str]) -> Floats:
-    """Return the length of a lap of each craft along both axes, shape (craft, 2)."""
+    """Return the wrapping period of each craft along both axes [px], shape (craft, 2)."""
     known: dict[tuple[object, object], list[float]] = {}
     found = []
     for name in craft:

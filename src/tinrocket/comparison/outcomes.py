@@ -1,4 +1,4 @@
-"""Which events of two flights are the same, late, early, missing or extra."""
+"""Matching the events of two flights: same, late, early, missing or extra."""
 
 from typing import Any
 
@@ -16,23 +16,24 @@ Indices = NDArray[np.int64]
 KEY = ["kind", "craft", "edge", "rule", "other", "action"]
 
 ROUNDING = 1e-6
-"""What two moments differ by that are the same but for their last digits [ms]."""
+"""Difference of two moments that differ by rounding alone [ms]."""
 
 CHANGED = ("missing", "extra")
-"""What makes another outcome of a flight."""
+"""Statuses that make the outcome of a flight different."""
 
 
 def match_events(
     flight: Trajectory, reference: Trajectory, tolerance: float, until: float
 ) -> EventColumns:
-    """Match the events of two flights, per kind and what took part; see `align`.
+    """Match the events of two flights by kind and participants; see `align`.
 
-    The craft of a pool are one, and a grid's are not.
+    The members of a pool count as one craft; those of a grid do not.
+
 
     Parameters
     ----------
     tolerance
-        How much later or earlier an event may be and still count as the same [s].
+        Largest difference in time of an event that counts as the same [s].
     until
         Events after this moment [s] are left out: frames do not all end there.
 
@@ -61,7 +62,8 @@ def match_seen(
     )
     due, when = (np.where(rows >= 0, t[rows] if t.size else t, np.nan) for rows in (expected, came))
     late = (when - due) * 1000.0
-    least = tolerance * 1000.0 + ROUNDING  # one tuned frame is not later than that by rounding
+    # exactly one tuned frame must not count as late by rounding
+    least = tolerance * 1000.0 + ROUNDING
     status = np.select(
         [came < 0, expected < 0, late > least, late < -least],
         [*CHANGED, "late", "early"],
@@ -75,14 +77,14 @@ def match_seen(
 
 
 def _alike(labels: EventColumns) -> list[Indices]:
-    """Return the rows of each kind and those that took part, in order of time."""
+    """Return the rows of each kind and set of participants, sorted by time."""
     _firsts, kinds = kinds_of(labels.values())
     order = np.argsort(kinds, kind="stable")
     return np.split(order, np.flatnonzero(np.diff(kinds[order])) + 1) if kinds.size else []
 
 
 def seen_events(flight: Trajectory, until: float) -> dict[str, NDArray[Any]]:
-    """Return the events up to a moment; a pool's craft are all one."""
+    """Return the events up to a moment; members of a pool have the name of the pool."""
     kept = flight.happened["t"] <= until
     seen = {name: flight.happened[name][kept] for name in ("t", *KEY)}
     for column in ("craft", "other"):
@@ -93,9 +95,9 @@ def seen_events(flight: Trajectory, until: float) -> dict[str, NDArray[Any]]:
 
 
 def _pairs(t: Floats, rows: Indices, first: int, least: float) -> tuple[Indices, Indices, Indices]:
-    """Return the rows of alike events in the reference and in the flight, -1 for none, and nth.
+    """Return paired rows of the reference and the flight (-1: none), and the count of each event.
 
-    Rows below `first` are the reference's.
+    Rows below `first` are those of the reference.
     """
     mine, others = rows[rows < first], rows[rows >= first]
     one, other = align(t[mine], t[others], reach_of(t[mine], least))

@@ -26,7 +26,7 @@ class Run:
     Attributes
     ----------
     variant
-        The change, as ``path=value``; empty for the scenario as written.
+        The change as ``path=value``; empty for the scenario as written.
     clock, rate
         How frames were paced, in words and as frames per second.
     flight, reference
@@ -46,14 +46,14 @@ class Run:
     until: float
 
     def __repr__(self) -> str:
-        """Return which run it is."""
+        """Return the variant, the clock and the verdict."""
         return safe_line(f"<Run at {self.clock}{f', {self.variant}' if self.variant else ''}>")
 
     @cached_property
     def drifts(self) -> dict[str, Drift | None]:
-        """For each craft its distance from the reference; of a grid the largest of its craft's.
+        """The drift of each craft, and the largest drift of each grid.
 
-        None for a pool, of which it means nothing which is which, and for what leaps.
+        None for a pool, whose members have no identity, and for craft that leap.
         """
         return {
             family: None
@@ -64,7 +64,7 @@ class Run:
 
     @cached_property
     def outcomes(self) -> "pd.DataFrame":
-        """The events of both flights, matched, in order of time.
+        """The matched events of both flights, sorted by time.
 
         kind, craft, edge, rule, other, action; nth of its kind; status (same, late, early,
         missing, extra); late_ms; t_reference and t [s], NaN where there is none.
@@ -75,7 +75,7 @@ class Run:
 
     @cached_property
     def farthest(self) -> tuple[str, float]:
-        """Which craft is farthest from its reference, and how far [px]; of none '' and 0."""
+        """The craft with the largest drift, and that drift [px]; '' and 0 if no craft drifts."""
         far = {craft: drift.largest for craft, drift in self.drifts.items() if drift}
         return max(far.items(), key=lambda item: item[1], default=("", 0.0))
 
@@ -103,7 +103,7 @@ class Run:
         Parameters
         ----------
         late
-            How much later or earlier an event may be and still count as the same [s].
+            Largest difference in time of an event that counts as the same [s].
         until
             Last moment to compare [s]: frames do not all end there.
         """
@@ -129,5 +129,5 @@ class BlownUp:
 
 
 def references(runs: Iterable[Run]) -> list[Trajectory]:
-    """Return what some runs are compared with, once each."""
+    """Return the references of runs, each once."""
     return list({id(run.reference): run.reference for run in runs}.values())

@@ -60,14 +60,14 @@ def _called(run: Run) -> str:
 
 
 def _diverges_at(run: Run, tolerance: float) -> float:
-    """Return when a run first diverges from its reference [s]: in place, or by an event."""
+    """Return when a run first diverges from its reference [s], by drift or by an event."""
     moments = [drift.passes(tolerance) for drift in run.drifts.values() if drift]
     moments.append(run.first_change())
     return min((moment for moment in moments if moment is not None), default=math.inf)
 
 
 def chain(run: Run) -> str:
-    """Return what first changes the outcome, and how many events differ after it."""
+    """Return the first event that changes the outcome, and how many differ after it."""
     status = run.matched["status"]
     changed = np.isin(status, CHANGED)
     if not changed.any():
@@ -98,7 +98,7 @@ def event_phrase(event: Mapping[str, Any], *, craft: bool = True) -> str:
 
 
 def _changes(run: Run) -> str:
-    """Return how many events of each kind are missing and extra."""
+    """Return the number of missing and extra events of each kind."""
     parts = []
     for status in CHANGED:
         counts = Counter(run.matched["kind"][run.matched["status"] == status].tolist())
@@ -111,6 +111,7 @@ def _events(kind: str, count: int) -> str:
     name = kind.replace("_", " ")
     if count == 1:
         return name
-    if name.endswith("s") and not name.endswith("ss"):  # a watched count, such as calls
+    # a counter that the user watches, such as calls
+    if name.endswith("s") and not name.endswith("ss"):
         return name
     return f"{name}es" if name.endswith(("ss", "sh")) else f"{name}s"

@@ -1,4 +1,4 @@
-"""Flying many variants in one call: the state is laid out anew for each, with its own numbers."""
+"""Flying many variants in one call: each starts from the initial state with its own numbers."""
 
 from tinrocket.language.intrinsics import copy_cells
 from tinrocket.language.records import Floats, Ints, Record
@@ -6,24 +6,24 @@ from tinrocket.motion.body import Body
 
 
 class Slot(Record):
-    """A cell that gets a number of its own in each variant."""
+    """A cell whose number differs between variants."""
 
     at: Floats
     column: int
 
 
 class Batch(Record):
-    """The cells that differ between variants, and the ones recorded of each."""
+    """Cells that differ between variants, and the cells recorded for each variant."""
 
     variants: int
-    image: Floats  # the state before the first step
+    image: Floats  # initial state
     state: Floats
     cells: int
     slots: Slot
     slot_count: int
     columns: Floats  # a row of numbers for each variant
     column_count: int
-    out: Body  # how all craft are in the end
+    out: Body  # last state of all craft
     failed: Ints
 
 

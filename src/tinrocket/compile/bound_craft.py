@@ -1,4 +1,4 @@
-"""The craft of a scenario bound to kernels: for each of the file its rules, gates and numbers."""
+"""The craft of a scenario bound to kernels: rules, gates and numbers of each."""
 
 import math
 from collections.abc import Iterator, Mapping
@@ -35,7 +35,7 @@ class TimerRef:
 
 @dataclass(frozen=True, slots=True)
 class ConditionRef:
-    """A condition, by its name."""
+    """A condition by its name."""
 
     condition: str
 
@@ -60,47 +60,47 @@ class Change:
 
 
 Gate = State | Change
-"""What must let a rule act."""
+"""Gates of a rule: states that must be on or off for it to act."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class BoundRule:
-    """A rule with all that decides whether it acts."""
+    """A bound rule with its gates."""
 
     rule: MotionRule
     bound: Bound
     gates: tuple[Gate, ...]
     acts: tuple[Argument, ...] = ()
-    """What it listens to, if it costs something: any of these lets it act."""
+    """Signals of a rule that costs something: any of them lets it act."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Entry:
-    """Craft that are moved by the same text: one, all of a pool or grid, or several alike.
+    """Craft that share one piece of composed text: a craft, a pool, a grid, or several alike craft.
 
     Attributes
     ----------
     names
-        Of the craft of the file.
+        Names of the craft in the file.
     first, count
-        Index of its first member among all craft, and how many there are.
+        Index of the first member among all craft, and the number of members.
     rules
-        Of the first of them.
+        Rules of the first craft.
     feels_push
-        Whether it matters within a step what pushes it: it may lie on something, or is thrown
-        back by walls while its path is curved.
+        Whether pushes matter within a step: the craft may rest on something, or walls throw it back
+        while its path is curved.
     sides_last
-        Whether the sides act on it after all contacts.
+        Whether edges act on it after all contacts.
     meets
-        Whether any contact is about it.
+        Whether any contact names it.
     asking
-        What names of states mean to its craft.
+        Meaning of the names of states for its craft.
     barred
-        Which of the contacts that wait for something may be about them.
+        Gated contacts that may involve these craft.
     alike
-        The rules of each craft of the file: they differ in nothing but numbers.
+        The rules of each craft in the file; they differ in numbers alone.
     paced
-        Whether its craft's own time may slow down or stop.
+        Whether the craft's own time may slow down or stop.
     """
 
     names: tuple[str, ...]
@@ -118,13 +118,13 @@ class Entry:
 
     @property
     def bends(self) -> bool:
-        """Whether the way of its craft through a step is a parabola."""
+        """Whether the path of its craft through a step is a parabola."""
         halves = any(isinstance(one.rule, Move) and one.rule.method == "half" for one in self.rules)
         return self.feels_push and (self.closed or halves)
 
 
 def entries(scenario: Scenario) -> list[Entry]:
-    """Return the craft of a scenario in the order of the file, alike neighbours as one."""
+    """Return the craft of a scenario in order of the file; alike neighbours share an entry."""
     found: list[Entry] = []
     first, before = 0, None
     meeting, shared, fleet = meeting_craft(scenario), context_of(scenario, None), scenario.fleet
@@ -160,30 +160,30 @@ def entries(scenario: Scenario) -> list[Entry]:
 
 
 def gated(scenario: Scenario) -> list[int]:
-    """Return the contacts that wait for something."""
+    """Return the gated contacts."""
     return [n for n, one in enumerate(scenario.contact) if one.on or one.unless]
 
 
 def is_curved(craft: Craft) -> bool:
-    """Whether a craft's path through a step is a parabola: it moves by halves or in closed form."""
+    """Return whether a craft's path through a step is a parabola: half steps or closed form."""
     halves = any(isinstance(rule, Move) and rule.method == "half" for rule in craft.rules)
     return halves or craft.stepping == "closed_form"
 
 
 def meeting_craft(scenario: Scenario) -> set[int]:
-    """Return the numbers of craft that may meet others within a step."""
+    """Return the indices of craft that may meet others within a step."""
     swept = [one for one in scenario.contact if scenario.detection_of(one) == "swept"]
     return scenario.fleet.families_of(*(name for one in swept for name in one.between))
 
 
 def sides_last(scenario: Scenario, number: int) -> bool:
-    """Whether the sides act on a craft after all contacts."""
+    """Return whether edges act on a craft after all contacts."""
     chosen = scenario.arena.edges_act == "after_contacts" and bool(scenario.contact)
     return chosen and number not in meeting_craft(scenario)
 
 
 def feels_push(scenario: Scenario, craft: Craft, *, meets: bool) -> bool:
-    """Whether it matters within a step what pushes a craft: it is thrown, or may meet others."""
+    """Return whether pushes on a craft matter within a step: it is thrown, or may meet others."""
     edges = scenario.arena_of(craft).edges
     thrown = any(edges.at(side).kind == "bounce" for side in SIDES)
     pushed = any(rule.pushes for rule in craft.rules)
@@ -191,7 +191,7 @@ def feels_push(scenario: Scenario, craft: Craft, *, meets: bool) -> bool:
 
 
 def signature(one: BoundRule) -> tuple[object, ...]:
-    """Return what of a rule decides the text that is composed of it."""
+    """Return the part of a rule that decides its composed text."""
     steps = (*one.bound.listens, None, *one.bound.steps)
     return (
         one.rule.label,
@@ -248,7 +248,7 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
 
 
 def pools(scenario: Scenario) -> dict[str, tuple[int, int]]:
-    """Return the first craft of each pool, and how many there are."""
+    """Return the index of the first craft of each pool, and the number of its members."""
     each = zip(scenario.fleet.firsts, scenario.craft, strict=True)
     return {one.name: (first, one.pool) for first, one in each if one.pool}
 
@@ -273,7 +273,7 @@ def bound_rule(craft: Craft, rule: MotionRule, context: Context, timing: Timing)
 
 
 def costs(rule: MotionRule, context: Context) -> Iterator[Step]:
-    """Yield the steps that take what a rule costs."""
+    """Yield the steps that subtract the costs of a rule."""
     for cost in rule.costs:
         least, _most = context.resources[cost.resource]
         taken = context.times(cost.rate) if cost.rate is not None else Number(cost.amount or 0.0)
@@ -287,19 +287,19 @@ def costs(rule: MotionRule, context: Context) -> Iterator[Step]:
 
 @dataclass(frozen=True, slots=True)
 class StateNames:
-    """What names of states mean to a craft: a condition, else one of its timers, else an action."""
+    """Meaning of names of states for a craft: a condition, else a timer of it, else an action."""
 
     timers: Mapping[str, int]
     context: Context
 
     @classmethod
     def of(cls, craft: Craft, context: Context) -> "StateNames":
-        """Return what names mean to a craft."""
+        """Return the meaning of names for a craft."""
         timers = {rule.label: number for number, rule in enumerate(craft.rules) if rule.times}
         return cls(timers, context)
 
     def state(self, name: str) -> State:
-        """Return the value of a name."""
+        """Return the state that a name refers to."""
         if is_negated(name):
             return Not(self.state(plain_name(name)))
         if name in self.context.conditions:
@@ -315,7 +315,8 @@ def _gates(rule: MotionRule, requested: StateNames, locks: list[str]) -> list[Ga
         states = tuple(requested.state(name) for name in rule.on)
         if rule.when == "held" or rule.own_actions:
             gates += states
-        elif len(states) == 1 and isinstance(states[0], Raw):  # hears two presses in one step
+        # two presses in one step count as two
+        elif len(states) == 1 and isinstance(states[0], Raw):
             gates.append(signals.action(rule.on[0], rule.when))
         else:
             gates.append(Change(states, rule.when == "released"))

@@ -1,4 +1,4 @@
-"""All bodies that may meet: their parts, their roles, and which of them are listed as couples."""
+"""Broad phase: bodies that may meet, their parts and roles, and the list of pairs or the grid."""
 
 import math
 from collections.abc import Sequence
@@ -19,24 +19,24 @@ from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 from tinrocket.scenario.scenario import Scenario
 
 COUPLES = 4096
-"""Bodies that may meet are listed two by two up to so many; of more there is a grid."""
+"""Most pairs of bodies that are listed one by one; with more, a grid is used."""
 CELLS_OF_A_PAIR = sum(
     one.size for one in (contacts.Pair, contacts.Status, contacts.RestState, contacts.NearPair)
 )
-"""About what a pair takes."""
+"""About how many cells of memory a pair takes."""
 CELLS_OF_ONE, CELLS_BESIDES = 8, 256
-"""Cells of the grid that a craft takes, on average, and room for few that take more."""
+"""Cells of the grid that a craft covers on average, and room for the few that cover more."""
 
 
 class Role(NamedTuple):
-    """What decides which contacts a body may have."""
+    """Properties that decide which contacts a body may have."""
 
     names: frozenset[str]
     is_craft: bool
 
 
 class ContactRule(NamedTuple):
-    """A contact that two bodies may have; see `contacts.Law`."""
+    """A contact that two bodies may have."""
 
     contact: int
     swapped: bool
@@ -44,24 +44,24 @@ class ContactRule(NamedTuple):
 
 
 class Bodies:
-    """The craft, the view, and the pieces of obstacles.
+    """All bodies in index order: craft, the view, pieces of obstacles.
 
     Parameters
     ----------
     requested
         Names that conditions refer to.
     images
-        With how many of each other a body may meet at once.
+        Number of images of each body that another may meet, across wrapping edges.
 
     Attributes
     ----------
     count, crafts
-        How many there are, and how many of them are craft or the view, which come first.
+        Number of bodies, and of those that are craft or the view, which come first.
     parts
-        Of each shape, once for all members of a pool or grid.
+        Parts of each shape, stored once for all members of a pool or grid.
     part_counts, past, extents
-        Of each body: how many parts it has, the number behind its last, and how far any of
-        them comes from its place along x and y.
+        For each body: its number of parts, the index behind its last part, and how far they reach
+        from its place along x and y [px].
     """
 
     def __init__(
@@ -94,7 +94,8 @@ class Bodies:
         for rows, family in zip(bodies.rows, bodies.families, strict=True):
             alike = Role(frozenset(told.intersection(family.called)), rows.start < self.crafts)
             role[rows] = known.setdefault(alike, len(known))
-        for name in told.intersection(bodies.own):  # of alike ones, one that a contact names
+        # of equal roles, prefer one that a contact names
+        for name in told.intersection(bodies.own):
             body = bodies.own[name]
             shared = bodies.families[bodies.family(body)].called
             own = Role(frozenset(told.intersection((name, *shared))), body < self.crafts)
@@ -106,14 +107,13 @@ class Bodies:
 
     @cached_property
     def laws(self) -> list[list[list[ContactRule]]]:
-        """The contacts of two bodies by their roles, that of the one listed first before."""
+        """Contacts of two bodies by their roles; that of the lower index comes first."""
         return [[self._laws(one, other) for other in self.roles] for one in self.roles]
 
     def _laws(self, low: Role, high: Role) -> list[ContactRule]:
         """Return the contacts of two bodies.
 
-        Two that push at each other, named both ways round, are one pair: as those of a group
-        that meets itself.
+        A contact that is named both ways round is one pair, like that of a group with itself.
         """
         found: list[ContactRule] = []
         known: dict[bool, int] = {}
@@ -133,7 +133,7 @@ class Bodies:
         return found
 
     def trait_table(self, layout: Layout) -> Place:
-        """Return what each body is."""
+        """Return the role of each body."""
         table = layout.reserve(contacts.BodyShape, self.count)
         table.write_rows(
             role=self.role,
@@ -177,7 +177,7 @@ class Bodies:
 
     @cached_property
     def _couples(self) -> tuple[NDArray[np.int64], NDArray[np.int64]] | None:
-        """All that may meet, two by two, or None if they are too many."""
+        """Return all pairs that may meet, or None if they are too many."""
         members = [np.flatnonzero(self.role == role) for role in range(len(self.roles))]
         meeting = np.argwhere(self._meets > 0)
         if sum(members[one].size * members[other].size for one, other in meeting) > 2 * COUPLES:
@@ -244,20 +244,21 @@ class Bodies:
 
     @cached_property
     def room(self) -> int:
-        """For how many pairs of parts there is room: all, or of many those that are close.
+        """Number of pairs of parts that there is room for: all of them, or of many the close ones.
 
         A craft within a mask is close to all of its parts: reserve room for all of them.
         """
 
         def pairs(parts: NDArray[np.int64]) -> float:
             counts = np.bincount(self.role, parts, len(self.roles))
-            return 0.5 * float((np.outer(counts, counts) * self._meets).sum())  # pairs count twice
+            # each pair is listed from both of its bodies
+            return 0.5 * float((np.outer(counts, counts) * self._meets).sum())
 
         every, single = pairs(self.part_counts), pairs((self.part_counts == 1).astype(np.int64))
         every, single = self.images * every, self.images * single
         usual = PAIRS + PAIRS_OF_ONE * self.crafts
         raised = most(PAIRS) + most(PAIRS_OF_ONE) * self.crafts
-        fits = LARGEST / (2 * CELL * CELLS_OF_A_PAIR) - (every - single)  # beside all the rest
+        fits = LARGEST / (2 * CELL * CELLS_OF_A_PAIR) - (every - single)  # beside all other tables
         close = max(usual, min(raised, fits)) + every - single
         room = max(math.ceil(min(every, close)), 1)
         refuse_beyond(room * CELLS_OF_A_PAIR)
@@ -265,7 +266,7 @@ class Bodies:
 
 
 def _weight(mass: float | str | None) -> float:
-    """Return 1 / mass; 0 of what nothing moves, and below 0 of what has none."""
+    """Return 1 / mass: 0 for a body that nothing moves, negative for one without mass."""
     if mass is None:
         return -1.0
     return 0.0 if isinstance(mass, str) else 1.0 / mass

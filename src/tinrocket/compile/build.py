@@ -1,4 +1,4 @@
-"""Making a plan of a scenario: its entries composed, its tables laid out in memory."""
+"""Build the plan of a scenario: compose its entries, and lay out its tables in memory."""
 
 import math
 import weakref
@@ -36,7 +36,7 @@ def make_plan(
     records
         Whether states and events are kept; a batch does without.
     checks
-        Whether to look after each rule if the numbers are still finite.
+        Whether to check after each rule that all numbers are finite.
     traces
         Whether to record the craft's state after each rule.
 
@@ -148,18 +148,18 @@ def make_plan(
 
 
 def trace_rows(entries: Sequence[Entry]) -> int:
-    """Return how many rows one step is written down in."""
+    """Return how many rows record one step."""
     return sum(one.count * (2 * len(one.rules) + 4) for one in entries)
 
 
 def may_leave(scenario: Scenario) -> bool:
-    """Whether anything takes craft away, or stops them for good."""
+    """Return whether anything removes craft, or stops them for good."""
     stops = any(one.response == "stop" for one in scenario.contact)
     return stops or has_stage(scenario) or _takes_away(scenario)
 
 
 def restarts(scenario: Scenario) -> bool:
-    """Whether everything may begin anew."""
+    """Return whether the game may restart."""
     return any(one.restarts for one in scenario.condition)
 
 
@@ -171,13 +171,13 @@ def _recorded(scenario: Scenario) -> int:
 
 
 def _has_whole_state(scenario: Scenario) -> bool:
-    """Whether height and life of a craft can change, so that they are worth recording."""
+    """Return whether height and life of a craft can change, and are recorded."""
     lifts = any(rule.lifts for craft in scenario.craft for rule in craft.rules)
     return lifts or _takes_away(scenario)
 
 
 def _takes_away(scenario: Scenario) -> bool:
-    """Whether craft come and go."""
+    """Return whether craft appear and disappear."""
     return (
         any(o.response in ("remove", "split") for c in scenario.contact for o in c.outcomes)
         or any(craft.pool or craft.lifetime for craft in scenario.craft)
@@ -207,7 +207,7 @@ _plans: dict[tuple[int, bool], tuple["weakref.ref[Scenario]", Plan]] = {}
 
 
 def plan_of(scenario: Scenario, *, records: bool = True) -> Plan:
-    """Return the plan of a scenario, which is made once as long as the scenario lives."""
+    """Return the plan of a scenario; it is cached while the scenario object lives."""
     key = id(scenario), records
     held = _plans.get(key)
     if held is not None and held[0]() is scenario:
@@ -219,5 +219,5 @@ def plan_of(scenario: Scenario, *, records: bool = True) -> Plan:
 
 
 def _own_copy(scenario: Scenario) -> Scenario:
-    """Return an equal scenario: a plan must not keep alive what it is kept for."""
+    """Return an equal scenario: a plan must not keep its own cache key alive."""
     return scenario.model_copy()

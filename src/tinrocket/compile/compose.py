@@ -1,7 +1,7 @@
-"""Composing: the kernels of a scenario's rules, in the user's order, as one flat function.
+"""Compose the kernels of a scenario's rules, in the user's order, into one flat function.
 
-The result is text in the subset: in effect the user's own update, which a person can read
-and a debugger can step through.
+The result is text in the subset: in effect the user's own update, which a person can read and a
+debugger can step through.
 """
 
 import ast
@@ -39,7 +39,7 @@ SYNCED = [*TOLD, "world.count = count"]
 
 @dataclass(slots=True, eq=False)
 class Composed:
-    """What has come of composing.
+    """A composed function, and what its text refers to.
 
     Attributes
     ----------
@@ -48,9 +48,9 @@ class Composed:
     globals
         Values of its names: kernels, numbers, and addresses of records.
     inputs
-        What it listens to.
+        Inputs that it reads.
     numbers
-        Where every number lies.
+        Memory location of every number.
     user_rules
         Functions of the user's that it calls, by their names in the text.
     """
@@ -74,8 +74,8 @@ class Composer:
         self.moves: Sequence[str] = ()
 
     def compose(self) -> Composed:
-        """Return the whole of it."""
-        early = self.of.entries[0].names == ("view",)  # then bounds move along right behind it
+        """Return the composed function."""
+        early = self.of.entries[0].names == ("view",)  # then moving bounds follow the view at once
         blocks = []
         for entry in self.of.entries:
             blocks += [f"# {', '.join(entry.names[:3])}", *self.entry(entry), ""]
@@ -150,11 +150,11 @@ class Composer:
         return [*lines, *(TOLD if synced else []), *ramps, *stirs, ""]
 
     def carried(self) -> list[str]:
-        """Return how bounds are moved along."""
+        """Return the lines that move bounds along."""
         return [f"{self.scope.call(carry)}(world)", ""] if self.of.carries else []
 
     def ended(self) -> list[str]:
-        """Return how a step ends."""
+        """Return the lines that end a step."""
         lines = []
         if self.of.meets:
             near = self.scope.call(anything_near)
@@ -195,10 +195,10 @@ class Composer:
         ]
 
     def recorded(self) -> list[str]:
-        """Return the lines that record the step, and end the call where there is too much."""
+        """Return the lines that record the step, and end the call when the event buffer is full."""
         lines: list[str] = []
         recorded = [f"{self.scope.call(record_all)}(world)"]
-        if self.of.lone:  # written where it is, because around a call nothing stays in a register
+        if self.of.lone:  # inlined here, because no local stays in a register across a call
             names = list(Body.fields)[: self.of.columns]
             shown = [name if name in RESIDENT else f"body.{name}" for name in names]
             recorded = ["row = step", f"record[row] = {shown[0]}"]
@@ -211,7 +211,7 @@ class Composer:
         return lines
 
     def checked(self) -> list[str]:
-        """Return lines that check after contacts whether the numbers are finite, if wanted."""
+        """Return lines that check after contacts that all numbers are finite, if required."""
         lines = [
             "world.failed_rule = -1",
             f"world.failed = {self.scope.call(unsound)}(world)",
@@ -221,7 +221,7 @@ class Composer:
         return lines if self.of.checks else []
 
     def told(self, after: int) -> list[str]:
-        """Return the line that records the state of all craft, if wanted."""
+        """Return the line that records the state of all craft, if required."""
         return [f"{self.scope.call(trace_all)}(world, {after})"] if self.of.traces else []
 
     def given(self) -> list[str]:
@@ -285,7 +285,7 @@ class Composer:
         return [f"for k in range({entry.count}):", *indented(body)] if many else body
 
     def moved_alone(self, entry: Entry, moves: Sequence[str]) -> list[str]:
-        """Return rules of a craft that nothing else moves: it stays in variables all along."""
+        """Return rules of a craft moved by its rules and edges alone: it stays in locals."""
         moved = [
             "before_x = x",
             "before_y = y",

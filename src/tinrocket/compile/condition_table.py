@@ -1,4 +1,4 @@
-"""Filling the table of the conditions that are of the game."""
+"""Fill the table of the conditions of the game."""
 
 import math
 from collections.abc import Iterable, Mapping
@@ -25,7 +25,7 @@ GAME: Mapping[str, int] = {
 
 
 class ConditionTable:
-    """Fills the table of the game's conditions."""
+    """Builder of the table of the game's conditions."""
 
     def __init__(
         self, conditions: Conditions, table: Place, touching: TouchRows, layout: Layout
@@ -37,7 +37,7 @@ class ConditionTable:
         self.matches: list[tuple[int, int, int, int, int]] = []
 
     def fill(self, whole: Place) -> None:
-        """Write all rows, and where they are into the stage."""
+        """Write all rows, and their address into the stage."""
         table = self.table
         for name, row in self.of.of_game.items():
             one = self.of.known.get(name)
@@ -107,20 +107,20 @@ class ConditionTable:
         return fields | self.target(one) | {"kind": stage.MEASURE}
 
     def target(self, one: Condition) -> dict[str, float]:
-        """Return to what a distance or a bearing is measured."""
+        """Return the body or place to which a distance or a bearing is measured."""
         known: dict[str, float] = {"to_craft": -1, "sign": self.of.context.heading.sign}
         if isinstance(one.to, str):
             return known | {"to_craft": self.of.context.craft[one.to]}
         return known if one.to is None else known | {"to_x": one.to[0], "to_y": one.to[1]}
 
     def list(self, members: Iterable[int], touch: int = 0) -> None:
-        """Add to those that conditions are about."""
+        """Add a craft to the list of those that conditions test."""
         for member in members:
             self.members.append(member)
             self.touches.append(touch)
 
     def effects(self, one: Condition) -> dict[str, float]:
-        """Return what happens as a condition begins."""
+        """Return the event that a condition records as it begins."""
         lasting = one.lasts if one.is_latch else one.delay
         delay, counted = length_of(lasting, self.of.context)
         return {

@@ -19,15 +19,14 @@ TILTS = ("whole", "x", "y", "either", "both")
 
 
 class Conditions:
-    """Values of the names of conditions.
+    """Meaning of the names of conditions.
 
     Attributes
     ----------
     in_line
-        Conditions evaluated where a rule uses them: of its own craft, of inputs, or combined.
+        Conditions evaluated where a rule uses them: on its own craft, on inputs, or combined.
     of_game
-        Those that are looked at once in a step, by their rows; also the actions that some of
-        them are made of.
+        Rows of the conditions evaluated once per step; also of the actions that they use.
     """
 
     def __init__(self, scenario: Scenario, context: Context) -> None:
@@ -49,11 +48,11 @@ class Conditions:
 
     @property
     def tell_of_events(self) -> bool:
-        """Whether any is about what happens."""
+        """Whether any condition depends on events."""
         return any(one.event is not None for one in self.known.values())
 
     def side(self, name: str) -> int:
-        """Return the number of a side of the arena, -1 for any."""
+        """Return the index of an edge, -1 for any."""
         sides = [side for axis in AXES for side in self.scenario.arena.sides(axis)]
         return -1 if name == "any" else sides.index(name)  # type: ignore[arg-type]
 
@@ -80,7 +79,7 @@ class Conditions:
         return self.tilted(one) if one.stick else None
 
     def compared(self, one: Condition) -> tuple[int, float, float]:
-        """Return the place of a value among those of a craft, and its bounds as it counts."""
+        """Return the index of a value among those of a craft, and its bounds in kernel units."""
         above = -math.inf if one.above is None else one.above
         below = math.inf if one.below is None else one.below
         if one.measure in ("heading", "spin"):
@@ -91,7 +90,7 @@ class Conditions:
         return self._code(one), above, below
 
     def _code(self, one: Condition) -> int:
-        """Return the place of a value among those of a craft, -1 if it is none."""
+        """Return the index of a value among those of a craft, -1 if it is not one."""
         if one.resource is not None:
             return LEVELS + self.scenario.resources.index(one.resource)
         if one.measure in TO_TARGET:
@@ -107,7 +106,7 @@ class TouchRows:
         self._known: dict[tuple[int, str], int] = {}
 
     def add(self, first: int, count: int, target: str) -> int:
-        """Return the first row for so many craft from a given one on."""
+        """Return the first row of a number of craft, beginning with a given one."""
         wanted = [(craft, target) for craft in range(first, first + count)]
         begin = self._known.setdefault(wanted[0], len(self.rows))
         if self.rows[begin : begin + count] == wanted:

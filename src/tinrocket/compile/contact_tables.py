@@ -1,4 +1,4 @@
-"""Filling the contact tables from a scenario."""
+"""Fill the contact tables from a scenario."""
 
 import math
 from collections.abc import Sequence
@@ -44,9 +44,9 @@ def contact_tables(
     pushed: bool,
     touching: Sequence[tuple[int, str]],
 ) -> Place:
-    """Return which bodies may meet, what they look like, and what then happens.
+    """Return the contact tables: bodies, shapes, contacts and their outcomes.
 
-    `pushed` is true if a craft that may rest on something is pushed; `touching` lists the names
+    `pushed` is true if any craft that may rest on something is pushed. `touching` lists the names
     whose contact with a craft conditions test.
     """
     whole = layout.reserve(contacts.Contacts, state=True)
@@ -109,10 +109,9 @@ def contact_tables(
 
 
 def images_of(scenario: Scenario) -> dict[str, float]:
-    """Return whether bodies have images across sides that wrap, and how far apart these lie.
+    """Return whether bodies have images across wrapping edges, and how far apart these are [px].
 
-    They have along an axis on which all craft that wrap do so at the same places, which do not
-    move.
+    There are images along an axis on which all wrapping craft wrap at the same fixed places.
     """
     periods = []
     for axis in AXES:
@@ -153,7 +152,7 @@ def _points(layout: Layout, places: Floats) -> Place:
 
 
 def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
-    """Return the table of contacts, and behind them what else comes of each."""
+    """Return the table of contacts, followed by their further outcomes."""
     rows = len(scenario.contact)
     table = layout.reserve(contacts.Contact, len(outcomes_of(scenario)))
     waiting, crafts = gated(scenario), len(scenario.fleet) + (scenario.view is not None)
@@ -208,7 +207,7 @@ def outcome_numbers(one: Outcome) -> dict[str, Any]:
 
 
 def outcomes_of(scenario: Scenario) -> list[Outcome]:
-    """Return all contacts, and then what else comes of each."""
+    """Return all contacts, followed by their further outcomes."""
     return [*scenario.contact, *(more for one in scenario.contact for more in one.then)]
 
 
@@ -230,7 +229,7 @@ def _outcome(scenario: Scenario, one: Outcome, context: Context) -> dict[str, fl
 
 
 def _side_of(scenario: Scenario, push_out: bool | str) -> int:
-    """Return the side on which the first is put: 0 to 3, 4 and 5 for an axis, -1 for none."""
+    """Return the side on which the first body is put: 0 to 3, 4 and 5 for an axis, -1 for none."""
     if isinstance(push_out, bool):
         return -1
     if push_out in AXES:

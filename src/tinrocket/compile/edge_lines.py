@@ -1,4 +1,4 @@
-"""The lines that test whether a craft is within its edges, and away from all it may meet."""
+"""Composed lines that test whether a craft is within its edges and away from other bodies."""
 
 from collections.abc import Sequence
 
@@ -17,15 +17,15 @@ STIRRED = "left_room = True"
 
 
 class SideLines:
-    """Writes what the sides of the arena do to craft, before contacts or after them."""
+    """Writer of the lines by which edges act on craft, before contacts or after them."""
 
     def __init__(self, scope: Scope) -> None:
         self.scope = scope
 
     def first(self, entry: Entry) -> list[str]:
-        """Return what the sides do to the craft at hand before contacts, and whether it is free.
+        """Return lines by which edges act on a craft before contacts, and the test if it is free.
 
-        Where it is free it is within its bounds, unless these move along.
+        A free craft is within its bounds, unless these move.
         """
         of, bounded = self.scope.of, list[str]()
         may_meet = of.meets and entry.meets
@@ -38,7 +38,7 @@ class SideLines:
         return [*bends, *bounded, *([] if entry.sides_last else self.told())]
 
     def last(self) -> list[str]:
-        """Return what the sides do to craft that they act on after all contacts."""
+        """Return the lines by which edges act on craft after all contacts."""
         lines = []
         for entry in self.scope.of.entries:
             if entry.sides_last:
@@ -52,7 +52,7 @@ class SideLines:
         return lines
 
     def alone(self, entry: Entry, before: Sequence[str], after: Sequence[str]) -> list[str]:
-        """Return what the sides do to a craft that stays in variables, and how it leaves these."""
+        """Return the lines by which edges act on a craft in local variables, and that store it."""
         bends = [line.replace("body.", "") for line in BEND] if entry.bends else []
         began = ["body.before_x = before_x", "body.before_y = before_y"]
         return [*bends, *self.bounded(entry, before=[*began, *before], after=after)]
@@ -70,16 +70,16 @@ class SideLines:
         return [f"if not ({inside}):", *indented([*before, *settled, *after])]
 
     def told(self) -> list[str]:
-        """Return the line that records the current craft's state, if wanted."""
+        """Return the line that records the current craft's state, if required."""
         shown = ", ".join(f"body.{name}" for name in RESIDENT)
         line = f"{self.scope.call(record_state)}(world, body.index, {EDGES}, {shown})"
         return [line] if self.scope.of.traces else []
 
 
 def within(box: str, *, bends: bool) -> str:
-    """Return the test whether the way of the step, which may be bent, ends within a box.
+    """Return the test whether the path of the step, which may be curved, stays within a box.
 
-    NaN is not inside either; sides that are open lie at infinity.
+    NaN is never inside; open edges lie at infinity.
     """
     dot = "." if box == "body" else "_"
     tests = []

@@ -1,4 +1,4 @@
-"""The events that a condition matches."""
+"""Events that a condition matches."""
 
 from collections.abc import Iterator
 

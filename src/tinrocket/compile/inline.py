@@ -1,7 +1,7 @@
-"""Putting kernels in line: their text with parameters replaced, folded and renamed.
+"""Inline kernels: replace parameters in their text, fold constants, rename locals.
 
-A kernel in line may not return early.  Fields of the craft that is being moved become
-variables, so that they stay in registers.
+An inlined kernel must not return early. Fields of the craft that is being moved become variables,
+so that they stay in registers.
 """
 
 import ast
@@ -17,7 +17,7 @@ from tinrocket.language.subset import KERNELS, source_of
 RESIDENT = ("x", "y", "vx", "vy", "heading")
 """Fields of a body that are variables while its rules run."""
 FACE = ("faced", "face_x", "face_y")
-"""And of a body that nothing else moves: the last heading used, and its direction."""
+"""Further fields of a body that only its rules move: the last heading used, and its direction."""
 CLOCK = ("now", "count", "dt")
 """Fields of the world that are variables in a step."""
 
@@ -33,8 +33,8 @@ OF_RECORDS = frozenset(dir(Record))
 class Names:
     """Names in use in one composed function, and the values of its global names.
 
-    A wanted name may be a user's, of a craft, rule, action or condition: it only becomes part of
-    the text where nothing else has it.
+    A requested name may come from the user (craft, rule, action, condition): it is used only if it
+    is free.
     """
 
     def __init__(self, taken: Iterable[str]) -> None:
@@ -42,8 +42,8 @@ class Names:
         self.globals: dict[str, Any] = {}
 
     def new(self, wanted: str) -> str:
-        """Return an unused name like the wanted one."""
-        # as Python itself reads names, to which some letters are the same
+        """Return an unused name similar to the requested one."""
+        # NFKC, as Python normalises identifiers
         letters = unicodedata.normalize("NFKC", wanted)
         name = "".join(one if f"_{one}".isidentifier() else " " for one in letters)
         name = "_".join(name.split()).strip("_") or "it"
@@ -183,7 +183,7 @@ class _Replacer(ast.NodeTransformer):
         given |= {one.arg: one.value for one in call.keywords if one.arg}
         return {name: self.visit(one) for name, one in given.items()}
 
-    def visit_Name(self, node: ast.Name) -> ast.expr:  # as ast wants it
+    def visit_Name(self, node: ast.Name) -> ast.expr:  # the order in which ast evaluates them
         if node.id in self.replaced:
             return self.replaced[node.id]
         value = self.known.get(node.id)
@@ -303,7 +303,7 @@ def _text(kernel: Callable[..., Any]) -> str:
 
 
 def _fresh_body(kernel: Callable[..., Any]) -> list[ast.stmt]:
-    """Return a kernel's statements, to be changed: reading them anew is quicker than a copy."""
+    """Return a fresh copy of a kernel's statements: parsing them again is faster than deepcopy."""
     tree = ast.parse(_text(kernel)).body[0]
     assert isinstance(tree, ast.FunctionDef)
     return _without_docstring(tree.body)

@@ -10,12 +10,12 @@ from tinrocket.motion.signals import Before, Component, Derived, Listened, Raw
 
 
 class Inputs:
-    """Variables for the signals that a composed function needs, each worked out once.
+    """Variables of the signals that a composed function needs, each computed once.
 
     Attributes
     ----------
     raw
-        What the game is handed in each step: the column of each.
+        Column of each raw value that is passed to the game in every step.
     """
 
     def __init__(self, names: Names) -> None:

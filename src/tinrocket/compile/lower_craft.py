@@ -1,4 +1,4 @@
-"""How the craft of a scenario begin, and what the sides of the arena do to them."""
+"""Start states of craft, and the edges that act on them."""
 
 import math
 from dataclasses import replace
@@ -40,7 +40,7 @@ BOUNDS = ("low_x", "high_x", "low_y", "high_y")
 
 
 def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place) -> None:
-    """Write how every craft begins, the view included, and what its sides do."""
+    """Write the start state and the edges of every craft, the view included."""
     meeting = meeting_craft(scenario)
     for number, craft in enumerate(scenario.craft):
         reach = reach_of(craft, context.heading.up)
@@ -73,7 +73,7 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
 
 
 def stride_of(scenario: Scenario, craft: Craft, frames: float) -> float:
-    """Return for how long a craft moves in a step, or 0 where that is the length of the step."""
+    """Return how long a craft moves in each step, or 0 for the length of the step."""
     moves = [rule for rule in craft.rules if rule.spends]
     timings = {scenario.timing_of(craft, rule) for rule in moves}
     return 1.0 / frames if timings == {"frame"} else 0.0
@@ -101,7 +101,7 @@ def start_fields(start: Start, context: Context) -> dict[str, Amount]:
 def _sides(
     arena: Arena, reach: Reach, middle: tuple[float, float]
 ) -> list[tuple[int, float, float]]:
-    """Return kind, place and restitution of each side, counted from the `middle`."""
+    """Return kind, place and restitution of each edge, relative to the `middle`."""
     sides: list[tuple[int, float, float]] = []
     for axis, own, zero in zip(AXES, reach, middle, strict=True):
         for side, place in zip(arena.sides(axis), arena.bounds(axis, own), strict=True):
@@ -116,7 +116,7 @@ def _sides(
 def _write(
     bodies: Place, walls: Place, rows: slice, carrier: int, sides: list[tuple[int, float, float]]
 ) -> None:
-    """Write bounds and walls of some craft; open sides are nowhere, so that nothing meets them."""
+    """Write bounds and walls of some craft; open edges lie at infinity."""
     numbers = np.arange(rows.start, rows.stop)
     bodies.write_rows(rows, index=numbers, carrier=carrier, faced=math.nan)
     bodies.point_rows(numbers, "walls", walls, 4 * numbers)
@@ -129,7 +129,7 @@ def _write(
 
 
 def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> None:
-    """Write where a view begins and how far it may go: it is a craft that follows."""
+    """Write the start and the limits of a view, which is a craft that follows another."""
     view, arena = scenario.view, scenario.arena
     assert view is not None
     sizes = ((view.width, arena.width), (view.height, arena.height))
@@ -145,7 +145,7 @@ def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> 
 
 
 def view_start(scenario: Scenario) -> tuple[float, float]:
-    """Return where the middle of a view is at first, if nothing stops it."""
+    """Return where the middle of a view begins, without its limits."""
     view, arena = scenario.view, scenario.arena
     assert view is not None
     start = next(one.start for one in scenario.craft if one.name == view.follow)

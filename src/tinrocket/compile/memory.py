@@ -1,6 +1,6 @@
 """A layout of memory: the address of each record, and its contents before the first step.
 
-What never changes lies first, then the state, in one piece: a copy of that is a snapshot.
+Constants come first, then the state in one piece: a copy of it is a snapshot.
 """
 
 from dataclasses import dataclass, field
@@ -16,16 +16,16 @@ FIRST_CELL = 8
 """Address of the first record; address 0 is null."""
 
 LARGEST = 2**31
-"""Bytes of a flight's memory, at most: places in it are whole numbers of 32 bits."""
+"""Most bytes of a flight's memory: addresses are 32-bit integers."""
 
 
 def refuse_beyond(cells: float) -> None:
-    """Refuse what does not fit into a flight's memory.
+    """Refuse more cells than a flight's memory can hold.
 
     Raises
     ------
     OptionError
-        If these are more cells than there can be.
+        If there are too many cells.
     """
     if CELL * cells > LARGEST:
         raise OptionError(
@@ -35,7 +35,7 @@ def refuse_beyond(cells: float) -> None:
 
 
 Cell = int | NDArray[np.int64]
-"""Cells, counted from where a place begins."""
+"""Cells, as offsets from the beginning of a place."""
 
 
 @dataclass(slots=True, eq=False)
@@ -45,7 +45,7 @@ class Place:
     Attributes
     ----------
     cell
-        Where it lies, once the layout is done.
+        Its first cell, once the layout is complete.
     """
 
     kind: type[Pointer]
@@ -116,7 +116,7 @@ class Place:
 
 
 class Layout:
-    """Hands out room, and puts everything in its place in the end."""
+    """Allocator: reserves places, and assigns their addresses at the end."""
 
     def __init__(self) -> None:
         self._still: list[Place] = []
@@ -126,16 +126,19 @@ class Layout:
     def reserve(
         self, kind: type[Pointer], count: int = 1, *, state: bool = False, lasting: bool = False
     ) -> Place:
-        """Return room for so many records, all zero.
+        """Reserve a place for a number of records, all zero.
 
-        `state` changes in a flight, and begins anew with a restart unless it is `lasting`.
+        A `state` changes in a flight, and is reset by a restart unless it is `lasting`.
         """
         place = Place(kind, count, np.zeros(max(count, 1) * kind.size))
         (self._lasting if lasting else self._state if state else self._still).append(place)
         return place
 
     def beginning(self) -> tuple[Place, Place, int]:
-        """Return room for a copy of all that begins anew, the first of that, and its cells."""
+        """Reserve a copy of the state that a restart resets.
+
+        Return it, the state, and its cells.
+        """
         cells = sum(place.cells.size for place in self._state)
         return self.reserve(Floats, cells, lasting=True), self._state[0], cells
 
@@ -147,7 +150,7 @@ class Layout:
         return place
 
     def indices(self, values: object, *, state: bool = False) -> Place:
-        """Return whole numbers in a row."""
+        """Return a table of whole numbers."""
         given = np.asarray(values, dtype=np.int32).ravel()
         place = self.reserve(Ints, given.size, state=state)
         place.whole[: 2 * given.size : 2] = given
@@ -169,7 +172,7 @@ class Layout:
         for place in (*self._still, *self._lasting, *self._state):
             mine = slice(place.cell, place.cell + place.cells.size)
             image[mine] = place.cells
-            place.cells = image[mine]  # which are not kept twice
+            place.cells = image[mine]  # not stored twice
             for offset, other, behind in place.pointers:
                 whole[2 * (place.cell + offset)] = CELL * (other.cell + behind)
         return image, begins

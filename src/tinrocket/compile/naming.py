@@ -1,4 +1,4 @@
-"""What all the lines of one composed function share: what it is made for, and its names."""
+"""What all lines of one composed function share: its purpose, and its names."""
 
 import builtins
 from collections.abc import Callable, Sequence
@@ -51,36 +51,36 @@ RESERVED = (
 
 @dataclass(slots=True, eq=False)
 class Structure:
-    """What a composed function is made for.
+    """Properties of the scenario that a composed function depends on.
 
     Attributes
     ----------
     entries
-        The craft; a view is the last of them.
+        The bound craft; a view comes last.
     names
-        Of all craft, the view included.
+        Names of all craft, the view included.
     bodies, world
-        Where their records lie.
+        Places of their records.
     carries, meets, stages
-        Whether bounds move, bodies may meet, and the stage has something to do.
+        Whether bounds move, bodies may meet, and the stage acts.
     may_leave
-        Whether anything takes craft away, or stops them for good.
+        Whether anything removes craft, or stops them for good.
     columns
-        How many fields of a craft are recorded, if it is.
+        Number of fields of a craft that are recorded.
     records
         Whether states and events are kept, as of a single flight.
     conditions, condition_table, touching
-        What rules and the stage wait for.
+        Conditions that gate rules and the stage.
     gated
-        Contacts that wait for something.
+        Gated contacts.
     restarts
-        Whether everything may begin anew.
+        Whether the game may restart.
     ramps
         Whether any number of a rule changes.
     paces
         Whether the game's time may slow down or stop.
     checks
-        Whether to look after each rule if the numbers are still finite.
+        Whether to check after each rule that all numbers are finite.
     traces
         Whether to record the craft's state after each rule.
     """
@@ -107,7 +107,7 @@ class Structure:
 
     @property
     def lone(self) -> bool:
-        """Whether one craft flies that nothing but its rules and its edges moves."""
+        """Whether there is one craft, moved by its rules and edges alone."""
         busy = self.meets or self.stages or self.checks or self.ramps or self.traces
         return len(self.entries) == 1 and self.entries[0].count == 1 and not busy
 
@@ -118,11 +118,11 @@ class Scope:
     Attributes
     ----------
     of
-        What it is made for.
+        Properties of the scenario.
     layout
         Where it reserves memory.
     names, inputs
-        Its variables and globals, and what it listens to.
+        Its variables and globals, and the inputs that it reads.
     user_rules
         Functions of the user's that it calls, by their names in the text.
     """

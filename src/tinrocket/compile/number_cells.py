@@ -1,4 +1,4 @@
-"""Which cells a number by its path decides: for sweeps, and for flights that go on with another.
+"""Cells that a number decides, by its path: for sweeps, and for numbers that change in flight.
 
 A rule is bound again with its new number, or with a column of them, and the result is
 written into the plan's cells; no scenario is built for a variant.
@@ -41,12 +41,12 @@ class Cells:
 
     @property
     def cell(self) -> int:
-        """Where it lies in memory."""
+        """Its cell in memory."""
         return self.place.cell_of(self.index, self.field)
 
 
 def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells]:
-    """Return what has to be written for numbers, or columns of them, by their paths.
+    """Return the cells to write for numbers, or columns of them, by their paths.
 
     Raises
     ------
@@ -79,9 +79,10 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
 
 
 def place_cells(plan: Plan, place: NumberPath, keys: Mapping[str, Any]) -> list[Cells]:
-    """Return what has to be written for a rule, a start or a contact to have other numbers.
+    """Return the cells to write for other numbers of a rule, a start or a contact.
 
-    The numbers, by their keys, are taken as valid.
+    The numbers, by their keys, are not validated.
+
 
     Raises
     ------
@@ -96,7 +97,7 @@ def place_cells(plan: Plan, place: NumberPath, keys: Mapping[str, Any]) -> list[
 
 
 def _counts(place: NumberPath, scenario: Scenario) -> bool:
-    """Whether a path leads to a number, and not to a choice, name or seed."""
+    """Return whether a path leads to a number, and not to a choice, name or seed."""
     if place.key.startswith(OWN_NUMBERS):
         return True
     field = type(place.owner(scenario)).model_fields[place.key]
@@ -106,7 +107,7 @@ def _counts(place: NumberPath, scenario: Scenario) -> bool:
 def _check(scenario: Scenario, path: str, values: Any) -> None:
     """Refuse values that do not fit, in the words of a scenario.
 
-    What a number may be is a range, whole or not, so that of many, the outermost and one with a
+    Valid numbers form a range, whole or not, so of many values the outermost and one with a
     fraction decide for all; texts, such as spans with their units, are validated one by one.
     """
     outermost = {values} if not isinstance(values, np.ndarray) else _telling(values)
@@ -115,7 +116,7 @@ def _check(scenario: Scenario, path: str, values: Any) -> None:
 
 
 def _telling(values: NDArray[Any]) -> set[Value]:
-    """Return those of many values that fit only when all of them do."""
+    """Return the values among many whose validity implies that of all."""
     if values.dtype.kind not in "fiu":
         return set(values.tolist())
     kinds = (values[~np.isfinite(values)], values[values != np.floor(values)])
@@ -139,7 +140,7 @@ def _is_numeric(values: Any) -> bool:
 
 
 def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
-    """Return what has to be written for a craft to start otherwise, by the keys of its start."""
+    """Return the cells to write for another start of a craft, by its keys."""
     scenario = plan.scenario.in_one_unit()
     context = context_of(scenario, scenario.craft[craft])
     written, first = scenario.craft[craft], scenario.fleet.firsts[craft]
@@ -150,7 +151,7 @@ def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
     for number, place in enumerate(written.places, start=first):
         apart = dict(zip(AXES, place, strict=True))
         for name, value in changed.items():
-            # each of a grid begins as far from the first as before
+            # each member of a grid keeps its distance from the first
             mine = value + (apart[name] - before[name]) if name in apart else value
             found += [Cells(one, number, name, mine) for one in (plan.bodies, plan.starts)]
     return found
@@ -161,7 +162,7 @@ def _differs(value: Any, before: Amount) -> bool:
 
 
 def contact_cells(plan: Plan, contact: int, keys: Mapping[str, Any]) -> list[Cells]:
-    """Return what has to be written for a contact to have other numbers, by its keys.
+    """Return the cells to write for other numbers of a contact, by its keys.
 
     Raises
     ------
@@ -191,7 +192,7 @@ def _same(model: Model, keys: Mapping[str, Any]) -> bool:
 
 
 def rule_cells(plan: Plan, craft: int, rule: int, keys: Mapping[str, Any]) -> list[Cells]:
-    """Return what has to be written for a rule to have other numbers, by its keys.
+    """Return the cells to write for other numbers of a rule, by its keys.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""Where the numbers of rules lie: in a record for each craft, a field for each number."""
+"""Memory of the numbers of rules: a record for each craft, a field for each number."""
 
 import ast
 from dataclasses import dataclass
@@ -13,16 +13,16 @@ from tinrocket.motion.scaling import PLAIN
 
 @dataclass(slots=True, eq=False)
 class NumberPlace:
-    """Where a number of a rule lies.
+    """Memory location of a number of a rule.
 
     Attributes
     ----------
     craft, rule, step, name
-        Which it is: craft of the file, rule in its order, step of the rule, parameter.
+        Its craft in the file, the index of its rule, the step of the rule, and the parameter.
     place, index, field
         The record that it is read from.
     scaled
-        Its row among the numbers that depend on the length of the step, or -1.
+        Its row in the table of numbers that depend on the length of the step, or -1.
     """
 
     craft: str

@@ -1,4 +1,4 @@
-"""Signals made of states of one craft: worked out among its rules, and not once for all craft."""
+"""Signals that depend on states of one craft: computed among its rules, not once for all craft."""
 
 from __future__ import annotations
 
@@ -23,12 +23,12 @@ def own_signals_in(arguments: Iterable[object]) -> Iterator[Derived]:
 
 
 class OwnSignals:
-    """Writes the signals of one rule that depend on its craft.
+    """Writer of the signals of one rule that depend on its craft.
 
     Attributes
     ----------
     lines
-        Run in every step, after the lines that update states.
+        Lines that run in every step, after those that update states.
     """
 
     def __init__(self, rules: RuleLines) -> None:
@@ -37,7 +37,7 @@ class OwnSignals:
         self._before: dict[Raw | Derived | ConditionInput, str] = {}
 
     def make(self, one: Derived) -> None:
-        """Write the lines that work out a signal."""
+        """Write the lines that compute a signal."""
         inputs, names = self.rules.scope.inputs, self.rules.scope.names
         arguments = [self.value(argument) for argument in one.arguments]
         kept = self.before(one) if one.remembers else None
@@ -62,7 +62,7 @@ class OwnSignals:
                 return ast.Name(self._variables[of][index])
             case Derived() if states_in(one):
                 return ast.Name(self._variables[one][0])
-            case Before(of):  # what inputs were is overwritten before rules run
+            case Before(of):  # the previous inputs are overwritten before rules run
                 return self.before(of)
         return self.rules.scope.inputs.value(one)  # type: ignore[arg-type]  # only actions are left
 

@@ -1,4 +1,4 @@
-"""A plan: where everything of a scenario lies, and what moves it."""
+"""A plan: memory layout and composed step function of a scenario."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -29,23 +29,23 @@ class Plan:
     Attributes
     ----------
     scenario
-        As it was given.
+        The scenario.
     source
         Source of the composed function `fly`; one iteration of its loop is one step.
     names
-        Values of its names: kernels, numbers, and addresses of records.
+        Values of the names in it: kernels, numbers, and addresses of records.
     image
         All memory before the first step.
     state
         The cells of the image that hold the state; cells before them never change.
     raw
-        What a game is handed in each step: the column of each raw value.
+        Column of each raw value that is passed to the game in every step.
     columns
-        How many fields of each craft are recorded.
+        Number of fields of each craft that are recorded.
     numbers
-        Where the numbers of rules lie.
+        Memory locations of the numbers of rules.
     world, bodies, starts, walls, contacts, scaled, batch, trace
-        Where these records lie.
+        Places of these records.
     entries
         The craft, bound, in the order in which they move; a view is one of them.
     body_names
@@ -79,12 +79,12 @@ class Plan:
 
     @property
     def crafts(self) -> int:
-        """How many craft there are, the view included."""
+        """Number of craft, the view included."""
         return self.bodies.count
 
     @cached_property
     def plain_because(self) -> str | None:
-        """Why it can only be flown in plain Python, or None if it can be compiled."""
+        """Reason why it can only be flown in plain Python, or None if it can be compiled."""
         for function in self.user_rules.values():
             try:
                 source, kinds = in_subset(function, self.memory_of(function))
@@ -94,7 +94,7 @@ class Plan:
         return None
 
     def memory_of(self, function: Callable[..., Any]) -> type | None:
-        """Return the record in which a rule of the user's remembers, if it does."""
+        """Return the memory record of a rule of the user's, if it has one."""
         for entry in self.entries:
             for one in entry.rules:
                 if any(step.kernel is function for step in one.bound.steps):
@@ -102,7 +102,7 @@ class Plan:
         return None
 
     def named(self, craft: int, rule: int) -> tuple[str, str]:
-        """Return what a craft and one of its rules are called; nothing if there is none."""
+        """Return the names of a craft and one of its rules; empty texts if there is none."""
         if craft < 0:
             return "", ""
         rules = self.entry_of(craft).rules
@@ -114,7 +114,7 @@ class Plan:
         return entry.alike[entry.names.index(craft)][rule]
 
     def entry_of(self, craft: int) -> Entry:
-        """Return the entry that a craft is one of."""
+        """Return the entry that a craft belongs to."""
         return next(one for one in self.entries if one.first <= craft < one.first + one.count)
 
     @property
@@ -124,7 +124,7 @@ class Plan:
 
     @property
     def most_sent(self) -> int:
-        """The most that spawners and marches may have due in one step."""
+        """Largest number of spawns and marches in one step."""
         one = self.scenario
         beats = sum(each.every is not None for each in one.condition)
         sent = sum(len(each.spawns) for each in one.spawner) + len(one.march) + beats
@@ -132,25 +132,25 @@ class Plan:
 
     @property
     def wall_kinds(self) -> NDArray[np.int32]:
-        """What each side does to each craft, shape (C, 4)."""
+        """Kind of each edge for each craft, shape (C, 4)."""
         begin = 2 * Wall.offsets["kind"]
         return self.walls.whole[begin :: 2 * Wall.size].reshape(-1, 4)
 
     @property
     def wall_places(self) -> NDArray[np.float64]:
-        """Where each side acts on each craft, shape (C, 4); open ones are nowhere."""
+        """Place of each edge for each craft [px], shape (C, 4); open edges are infinite."""
         return self.walls.cells[Wall.offsets["at"] :: Wall.size].reshape(-1, 4)
 
     @property
     def carriers(self) -> NDArray[np.int32]:
-        """For each craft, the one that its edges are relative to, or -1."""
+        """For each craft, the craft that its edges are relative to, or -1."""
         return self.bodies.whole[2 * Body.offsets["carrier"] :: 2 * Body.size]
 
     @cached_property
     def key(self) -> str:
-        """A digest of all that decides what the modules are."""
+        """Digest of everything that decides the modules."""
         return key_of(self)
 
     def modules(self) -> list[wasmtime.Module]:
-        """Return the plan as machine code, compiled now if it is new; each needs those before."""
+        """Return the modules of the plan as machine code; each imports those before it."""
         return modules_of(self)

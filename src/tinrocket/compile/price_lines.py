@@ -1,4 +1,4 @@
-"""The lines about what a rule costs of the craft's resources."""
+"""Composed lines for what a rule costs of the craft's resources."""
 
 from __future__ import annotations
 
@@ -17,14 +17,14 @@ ACTS = ("fired", "ready", "until")
 
 
 class Price:
-    """What a rule costs: when it can be paid, and how often it is.
+    """Cost of a rule: the test whether it can be paid, and how often it is paid.
 
     Attributes
     ----------
     affordable
-        The text that is true while there is enough.
+        Test that is true while the resources suffice.
     tests
-        What must be true for the rule to act, if it acts as long as it is let.
+        Tests that must hold for a rule to act that acts while it is let.
     before
         Lines before its steps.
     acts

@@ -1,4 +1,4 @@
-"""Numbers that change as the game goes on: their table, and the lines of what follows from them."""
+"""Ramps: the table of numbers that change over time, and lines that compute their effects."""
 
 import ast
 from collections.abc import Mapping, Sequence
@@ -18,7 +18,7 @@ from tinrocket.scenario.scenario import Scenario
 
 @dataclass(frozen=True, slots=True)
 class Key:
-    """A number of a rule that changes: by the names of the craft, the rule's place and the key."""
+    """A number of a rule that changes: names of its craft, index of the rule, and the key."""
 
     craft: str
     rule: int
@@ -26,7 +26,7 @@ class Key:
 
 
 def ramped_keys(scenario: Scenario) -> dict[Key, int]:
-    """Return every number that changes, with its place among them."""
+    """Return every number that changes, with its index."""
     keys = (
         Key(craft.name, index, ramp.key)
         for craft in scenario.craft
@@ -77,7 +77,7 @@ def ramp_table(scenario: Scenario, layout: Layout, context: Context) -> dict[str
 def ramp_lines(
     scenario: Scenario, context: Context, numbers: Sequence[NumberPlace], scope: Scope
 ) -> list[str]:
-    """Return the lines that work out, in each step, what follows from numbers that change."""
+    """Return the lines that compute in each step what depends on numbers that change."""
     keys, lines = ramped_keys(scenario), list[str]()
     timed = [one for one in numbers if one.number.scaling != PLAIN]
     rows = {id(one): row for row, one in enumerate(timed)}
@@ -117,7 +117,7 @@ def _lines_of(one: NumberPlace, traced: Traced, row: int | None, scope: Scope) -
 
 
 def changing(scenario: Scenario) -> Mapping[tuple[int, int], str]:
-    """Return the rules some number of which changes, by craft and rule, with the first such key."""
+    """Return the rules with a number that changes, by craft and rule, with the first such key."""
     return {
         (number, index): rule.changing[0].key
         for number, craft in enumerate(scenario.craft)

@@ -36,7 +36,7 @@ EVERY_BOUNCE = frozenset({"restitution"})
 MOST_PLACES = 64
 """Craft of a grid whose start can change: each has lines of its own."""
 HALVINGS = 14
-"""Of a range, to find how far the scenario takes a number."""
+"""Bisections of a range, to find up to where the scenario accepts a number."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,15 +48,15 @@ class TunableNumber:
     path
         As `vary` takes it.
     place
-        Which it is: of a craft's rule or start, or of a contact.
+        Place of the number: a craft's rule or start, or a contact.
     value
-        As it is typed: a span that counts frames by their number.
+        The number as typed; for a span in frames, their count.
     counts_frames
         Whether it is such a span.
     mark
-        What it counts.
+        Unit mark of its type.
     within
-        The range in which it is worth trying.
+        Sensible range.
     """
 
     path: str
@@ -74,11 +74,11 @@ class Retuning:
     Attributes
     ----------
     numbers
-        The numbers that it takes, by their place here.
+        Numbers that it accepts; the argument is their index.
     fixed
         The other numbers of craft, by their paths, each with the reason why it cannot change.
     typed
-        Where the module keeps the numbers as they are typed, right behind the plan's memory.
+        Address of the numbers as typed, right behind the plan's memory.
     text, names
         The function's source, and the values of its names beside those of the plan.
     """
@@ -142,7 +142,7 @@ def _numbers(scenario: Scenario, ranges: Mapping[str, Range]) -> Iterator[Tunabl
         model = place.owner(scenario)
         for key, value, mark in _typed_numbers(model):
             if place.contact is not None and key not in model.model_fields_set | EVERY_BOUNCE:
-                continue  # most numbers of a contact are about what it does not do
+                continue  # most numbers of a contact have no effect in it
             number, counted = value
             path = f"{begin}.{key}"
             within = ranges.get(path) or _allowed(
@@ -152,7 +152,7 @@ def _numbers(scenario: Scenario, ranges: Mapping[str, Range]) -> Iterator[Tunabl
 
 
 def _owners(scenario: Scenario) -> Iterator[tuple[str, NumberPath]]:
-    """Return what has numbers, each by what their paths begin with and its place."""
+    """Return everything that has numbers, by the beginning of their paths, with its place."""
     for index, craft in enumerate(scenario.craft):
         for rule in range(len(craft.rules)):
             label = _label(craft, rule)
@@ -202,7 +202,7 @@ def _typed_numbers(model: Model) -> Iterator[tuple[str, tuple[float, bool], Quan
 
 
 def _label(craft: Craft, rule: int) -> str:
-    """Return what a path calls a rule, or nothing if several share the name."""
+    """Return the name of a rule in paths, or an empty text if several share the name."""
     label = craft.rules[rule].label
     return label if sum(one.label == label for one in craft.rules) == 1 else ""
 
@@ -220,8 +220,8 @@ def _number(value: object) -> tuple[float, bool] | None:
 def _why_fixed(plan: Plan, one: TunableNumber) -> str:
     """Return why a number cannot change while a flight goes on; nothing if it can.
 
-    What is traced holds on one side of each comparison in a binding, so it is tried at both ends
-    of the range and beside what it is now, against the binding itself.
+    A trace is valid for one outcome of each comparison in a binding. So it is compared with the
+    binding at both ends of the range and near the present number.
     """
     place = one.place
     ramped = changing(plan.scenario).get((place.craft, -1 if place.rule is None else place.rule))
@@ -242,7 +242,7 @@ def _why_fixed(plan: Plan, one: TunableNumber) -> str:
 
 
 def _agrees(traced: list[Cells], bound: list[Cells], value: float) -> bool:
-    """Whether traced cells come to what a binding says, to the bit."""
+    """Return whether traced cells equal those of the binding, to the bit."""
     expected = {one.cell: one.values for one in bound}
     worked = [(one, _worked(one.values, value)) for one in traced]
     return all(expected.get(one.cell, found) == found for one, found in worked)
@@ -295,6 +295,6 @@ def _lines(plan: Plan, cell: Cells, names: Names) -> list[str]:
         called_so[id(plan.contacts.target("contacts"))] = "contacts"
     name = names.of_global(called_so.get(id(cell.place), "numbers"), cell.place)
     line = f"{name}[{cell.index}].{cell.field} = {shown}"
-    if cell.place is plan.bodies:  # where a craft is by now is not where it starts
+    if cell.place is plan.bodies:  # a craft that flies already is not moved to a new start
         return ["if begins != 0:", f"    {line}"]
     return [line]

@@ -39,17 +39,17 @@ STORED = [f"body.{name} = {name}" for name in RESIDENT]
 
 
 class RuleLines:
-    """Writes the rules of one entry.
+    """Writer of the lines of one entry's rules.
 
     Attributes
     ----------
     header
-        Records that the lines read: their variables, where they lie, and whether each craft of
-        the entry has its own.
+        Records that the lines read: variable, place, and whether each craft of the entry has its
+        own.
     numbers
-        The numbers that they read.
+        Numbers that the lines read.
     seen
-        Fields that hold whether each edge-triggered signal was on in the step before.
+        Fields that store whether each edge-triggered signal was on in the previous step.
     """
 
     def __init__(self, scope: Scope, entry: Entry) -> None:
@@ -79,7 +79,7 @@ class RuleLines:
         self.numbers = EntryNumbers(entry, scope.names)
 
     def lines(self) -> list[str]:
-        """Return all of them, in the user's order."""
+        """Return the lines of all rules, in the user's order."""
         moves = [self.told_after(BEGIN)] if self.scope.of.traces else []
         if self.entry.feels_push:
             moves += ["push_x = 0.0", "push_y = 0.0"]
@@ -105,7 +105,7 @@ class RuleLines:
         return f"{self.scope.call(record_state)}(world, body.index, {after}, {', '.join(RESIDENT)})"
 
     def timers(self) -> list[str]:
-        """Return the lines that write down how long each timer runs on."""
+        """Return the lines that record the remaining time of each timer."""
         lines = []
         for index, one in enumerate(self.entry.rules):
             if one.bound.lasts is not None:
@@ -133,7 +133,7 @@ class RuleLines:
         return lines
 
     def pushing(self, one: BoundRule, lines: list[str]) -> list[str]:
-        """Return the lines of a rule between those that take down what it adds as a push."""
+        """Return the lines of a rule, and those that record its change of velocity as a push."""
         axes = ("x", "y")
         if self.entry.closed and any(step.kernel is move_closed for step in one.bound.steps):
             kept = f"{self.gathered}.kept"
@@ -191,7 +191,7 @@ class RuleLines:
         return lines
 
     def followed(self, index: int, one: BoundRule) -> list[str]:
-        """Return the lines that work out the numbers of a rule that follow a value."""
+        """Return the lines that compute the numbers of a rule that follow a value."""
         if not one.rule.follows:
             return []
         lines: list[str] = []
@@ -218,7 +218,7 @@ class RuleLines:
         return lines
 
     def step(self, step: Step, number: int, index: int, given: dict[str, ast.expr]) -> list[str]:
-        """Return the lines of one kernel with what it takes."""
+        """Return the lines of one kernel with its arguments."""
         arguments = {
             name: self.argument(one, index, number, name) for name, one in step.arguments.items()
         }
@@ -236,7 +236,7 @@ class RuleLines:
     def user_rule(
         self, step: Step, arguments: dict[str, ast.expr], given: dict[str, ast.expr]
     ) -> list[str]:
-        """Return a call of a user's rule: the craft is stored for it, and loaded again."""
+        """Return a call of a user's rule: the craft is stored before it and loaded after it."""
         name = self.scope.names.of_global(step.kernel.__name__, step.kernel)
         self.scope.user_rules[name] = step.kernel
         own = [given["memory"]] if "memory" in given else []
@@ -286,7 +286,7 @@ class RuleLines:
 
 
 def loaded_and_stored(lines: Iterable[str]) -> tuple[list[str], list[str]]:
-    """Return the lines that load what some lines mention of a craft, and store what they change.
+    """Return the lines that load the fields of a craft that lines mention, and store changed ones.
 
     The position is always among them: it is tested against the bounds.
     """
@@ -301,5 +301,5 @@ def loaded_and_stored(lines: Iterable[str]) -> tuple[list[str], list[str]]:
 
 
 def indented(lines: Iterable[str]) -> list[str]:
-    """Return lines one level deeper."""
+    """Return lines indented one level deeper."""
     return [f"    {line}" if line else line for line in lines]

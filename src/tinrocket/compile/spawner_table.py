@@ -1,4 +1,4 @@
-"""Filling the table of spawners."""
+"""Fill the table of spawners."""
 
 import math
 
@@ -17,7 +17,7 @@ NOWHERE = (0.0, 0.0)
 
 
 class SpawnerTable:
-    """Lists the members that spawners send, their origins, and their conditions."""
+    """Builder of the lists of members that spawners send, their origins, and their conditions."""
 
     def __init__(
         self, scenario: Scenario, context: Context, layout: Layout, conditions: Conditions
@@ -50,7 +50,7 @@ class SpawnerTable:
         }
 
     def places(self, one: Spawner) -> dict[str, float]:
-        """Return where it sends, and with what velocity."""
+        """Return the places and velocities of what a spawner sends."""
         (low_x, high_x), (low_y, high_y) = one.x or NOWHERE, one.y or NOWHERE
         ring_low, ring_high = one.ring or NOWHERE
         (vx_low, vx_high), (vy_low, vy_high) = (
@@ -74,14 +74,14 @@ class SpawnerTable:
         }
 
     def faster(self, ramp: SpeedRamp | None) -> dict[str, float]:
-        """Return how the velocities of what it sends change."""
+        """Return the change of the velocities of what a spawner sends."""
         if ramp is None:
             return {"faster_to": 1.0, "faster_over": 1.0, "faster_by": stage.BY_NOTHING}
         over = ramp.over * (self.context.unit if ramp.by == "time" else 1.0)
         return {"faster_to": ramp.to, "faster_over": over, "faster_by": RAMPS[ramp.by]}
 
     def draws(self, one: Spawner) -> dict[str, Place | int]:
-        """Return its interval and random numbers."""
+        """Return the interval and the random numbers of a spawner."""
         places = np.random.default_rng(one.seed).uniform(0.0, 1.0, (stage.CHANCES, 2))
         draws = np.random.default_rng([one.seed, 1]).uniform(0.0, 1.0, (stage.CHANCES, stage.DRAWS))
         return {
@@ -94,7 +94,7 @@ class SpawnerTable:
         }
 
     def tempo(self, one: Tempo) -> dict[str, float]:
-        """List what a tempo waits for; return its fields."""
+        """List the conditions of a tempo; return its fields."""
         first = len(self.waits)
         self.waits += [self.conditions.member(name) for name in one.on]
         past_on = len(self.waits)
@@ -117,7 +117,7 @@ class SpawnerTable:
         }
 
     def sent(self, one: Spawner) -> dict[str, int]:
-        """List its members, origins, obstacles to avoid and times; return their addresses."""
+        """List members, origins, obstacles to avoid, and times; return their addresses."""
         firsts = [len(each) for each in (self.parts, self.clear, self.owners, self.waits)]
         offsets = one.offsets or [(0.0, 0.0)] * len(one.spawns)
         self.parts += [

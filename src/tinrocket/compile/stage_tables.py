@@ -1,4 +1,4 @@
-"""Filling the tables of the stage from a scenario."""
+"""Fill the tables of the stage from a scenario."""
 
 import math
 
@@ -17,7 +17,7 @@ from tinrocket.scenario.stage import Rounds
 
 
 def has_stage(scenario: Scenario) -> bool:
-    """Whether anything happens on the stage."""
+    """Return whether anything happens on the stage."""
     ends = any(one.ends for one in scenario.contact)
     leaves = any(craft.lifetime or craft.respawn for craft in scenario.craft)
     staged = scenario.spawner or scenario.march or scenario.rounds or scenario.sides
@@ -28,7 +28,7 @@ def has_stage(scenario: Scenario) -> bool:
 def stage_tables(
     scenario: Scenario, context: Context, layout: Layout, conditions: ConditionTable
 ) -> Place:
-    """Return what happens on the stage, and the state of the game."""
+    """Return the tables of the stage, and the state of the game."""
     whole = layout.reserve(stage.Stage, state=True)
     if not has_stage(scenario):
         return whole

@@ -18,12 +18,12 @@ if TYPE_CHECKING:
 
 
 class StateLines:
-    """Writes what one rule, or one contact, waits for.
+    """Writer of the gates of one rule or contact.
 
     Attributes
     ----------
     lines
-        Run in every step, before the values are used.
+        Lines that run in every step, before the values are used.
     """
 
     def __init__(self, rules: RuleLines) -> None:
@@ -63,7 +63,7 @@ class StateLines:
         return change
 
     def state(self, state: State) -> str:
-        """Return the text that is true while a state is on."""
+        """Return an expression that is true while a state is on."""
         if isinstance(state, Not):
             return f"not ({self.state(state.state)})"
         if isinstance(state, TimerRef):
@@ -77,7 +77,7 @@ class StateLines:
         return f"{ast.unparse(self.rules.scope.inputs.value(state))} != 0.0"
 
     def condition(self, name: str) -> str:
-        """Return the text that is true while a condition is on, for the craft at hand."""
+        """Return an expression that is true while a condition is on for the current craft."""
         scope, entry = self.rules.scope, self.rules.entry
         one = scope.conditions.in_line.get(name)
         if one is None:

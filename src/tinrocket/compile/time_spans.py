@@ -18,14 +18,14 @@ def length_of(value: float | str, context: Context) -> tuple[float, int]:
 
 
 def interval(every: float, counted: int, first: float, layout: Layout) -> Place:
-    """Return a recurring interval, as long as nothing changes it."""
+    """Return a recurring interval without ramps."""
     place = layout.reserve(stage.Interval, state=True)
     place.write(every=every, counted=counted, first=first, ramp_to=every, ramp_over=1.0)
     return place
 
 
 def interval_of(one: Spawner | March, context: Context, layout: Layout, timing: Timing) -> Place:
-    """Return a repeated span as an interval; a range of spans is drawn from anew each time."""
+    """Return a repeated span as an interval; from a range of spans, each is drawn anew."""
     if one.every is None:
         return interval(0.0, 0, 0.0, layout)
     least, most = one.every if isinstance(one.every, tuple) else (one.every, one.every)

@@ -1,4 +1,4 @@
-"""Rules of the user's own as kernels: their craft is a body, with a record of its own beside."""
+"""Rules of the user as kernels: the craft is a body, and what the rule remembers a record."""
 
 import ast
 import dis
@@ -23,7 +23,8 @@ def in_subset(
 ) -> tuple[Source, Mapping[str, Kind]]:
     """Return a user's rule as the source of a kernel, and the types of its parameters.
 
-    What it remembers lies in a record of its own: ``craft.fuel`` becomes ``memory.fuel``.
+    Attributes that it adds are stored in a record of their own: ``craft.fuel`` becomes
+    ``memory.fuel``.
     """
     source = source_of(function)
     tree = deepcopy(source.tree)
@@ -41,7 +42,7 @@ def in_subset(
 
 
 def described(function: Callable[..., Any]) -> str:
-    """Return a rule's text, and the numbers that it takes from around it."""
+    """Return a rule's text, and the numbers that it uses from its module."""
     source = source_of(function)
     used = {one.id for one in ast.walk(source.tree) if isinstance(one, ast.Name)}
     numbers = {
@@ -58,7 +59,8 @@ class _Remembered(ast.NodeTransformer):
     def __init__(self, craft: str, memory: type[Record]) -> None:
         self.craft, self.memory = craft, memory
 
-    def visit_Attribute(self, node: ast.Attribute) -> ast.expr:  # as ast wants it
+    # the order in which ast evaluates them
+    def visit_Attribute(self, node: ast.Attribute) -> ast.expr:
         self.generic_visit(node)
         of_craft = isinstance(node.value, ast.Name) and node.value.id == self.craft
         if of_craft and field_of(node.attr) in self.memory.fields:
@@ -90,11 +92,11 @@ class SeenCraft:
         return body, name
 
     def __getattr__(self, name: str) -> Any:
-        """Return a field of the craft, or what the rule remembers."""
+        """Return a field of the craft, or an attribute that the rule added."""
         return getattr(*self._place(name))
 
     def __setattr__(self, name: str, value: float) -> None:
-        """Change it."""
+        """Set a field of the craft, or an attribute that the rule adds."""
         setattr(*self._place(name), float(value))
 
 
@@ -111,7 +113,7 @@ def called_plainly(
 def with_own_maths(function: Callable[..., Any]) -> Callable[..., Any]:
     """Return a function with the library's own `math`, as in the compiled one.
 
-    One that changes names around it is returned as it is: it could not see its own changes.
+    A function that rebinds global names is returned as it is: it could not see its own changes.
     """
     code = function.__code__
     changes = any(
@@ -135,7 +137,7 @@ def _names_in(code: CodeType) -> set[str]:
 
 
 def _own_maths(value: Any) -> Any:
-    """Return what a rule finds in the place of `math`, or of one of its functions."""
+    """Return the replacement of `math`, or of one of its functions, in a rule."""
     if value is math:
         shown = SimpleNamespace(**vars(math))
         for given, own in SUBSTITUTES.items():
@@ -144,5 +146,5 @@ def _own_maths(value: Any) -> Any:
         return shown
     try:
         return SUBSTITUTES.get(value, value)
-    except TypeError:  # what cannot be looked up is no function
+    except TypeError:  # a value that cannot be hashed is no function
         return value

@@ -1,4 +1,4 @@
-"""The text of values that conditions compare and that numbers follow."""
+"""Expressions of values that conditions compare and that numbers follow."""
 
 from __future__ import annotations
 
@@ -23,23 +23,23 @@ if TYPE_CHECKING:
 
 
 class ValueLines:
-    """Writes values of the craft at hand, and of the game."""
+    """Writer of values of the current craft, and of the game."""
 
     def __init__(self, rules: RuleLines) -> None:
         self.rules, self.scope = rules, rules.scope
 
     def of_craft(self, measure: str) -> str:
-        """Return a value of the craft, as kernels count it."""
+        """Return a value of the craft in kernel units."""
         if measure == "speed":
             return f"{self.scope.call(sqrt)}(vx * vx + vy * vy)"
         return measure if measure in RESIDENT else f"body.{measure}"
 
     def level(self, resource: str) -> str:
-        """Return what there is of a resource."""
+        """Return the level of a resource."""
         return f"body.{level_of(self.scope, resource)}"
 
     def to_target(self, measure: str, target: Target) -> tuple[str, str]:
-        """Return the distance or the bearing to a target, and whether that is there."""
+        """Return the distance or bearing to a target, and whether the target is present."""
         context = self.scope.conditions.context
         place = {
             name: ast.unparse(
@@ -62,14 +62,14 @@ class ValueLines:
         )
 
     def followed(self, one: Following, number: float) -> list[str]:
-        """Return lines that work out a number that follows a value, into the variable at the end.
+        """Return lines that compute a number that follows a value, and the variable that holds it.
 
         Parameters
         ----------
         one
-            How it follows, in the scenario's units.
+            The following, in the scenario's units.
         number
-            What the rule has in its place.
+            The number that the rule has in its place.
         """
         names, scope = self.scope.names, self.scope
         value, found = names.new(f"by_{one.by}"), names.new(one.key)

@@ -1,7 +1,7 @@
 """A plan as WebAssembly: whole, or without the kernels that are modules of their own.
 
-Contacts and the stage depend on no scenario, and are most of the code.  Compiled
-once, it serves all plans, and of each plan only the composed function is compiled.
+Contacts and the stage depend on no scenario, and are most of the code.  They are compiled once for
+all plans; of each plan only the composed function is compiled.
 """
 
 import gc
@@ -41,7 +41,7 @@ _kernels, _printing = Checker(), Lock()
 
 
 def text_of(plan: "Plan", function: str = "", names: Mapping[str, Any] | None = None) -> str:
-    """Return a plan as the text of one module, which needs nothing but its memory.
+    """Return a plan as the text of one module, which imports its memory alone.
 
     Parameters
     ----------
@@ -59,7 +59,7 @@ def text_of(plan: "Plan", function: str = "", names: Mapping[str, Any] | None = 
 
 
 def modules_of(plan: "Plan") -> list[wasmtime.Module]:
-    """Return a plan as machine code, compiled now if it is new: each module needs those before."""
+    """Return a plan as machine code, compiled if it is new: each module imports those before it."""
     shared = [kernels for kernels in SHARED if kernels[0] in plan.names.values()]
     modules = [
         machine.module_of(cache.key_of(*map(_described, kernels)), partial(_shared, kernels))
@@ -81,7 +81,7 @@ def _binary(text: str) -> bytes:
 
 
 def _shared(kernels: Sequence[Callable[..., Any]]) -> bytes:
-    """Return kernels, and what they call, as a module."""
+    """Return kernels, and the kernels that they call, as a module."""
     with _collector_paused(), _printing:
         checker = Checker(_kernels)
         exports = [checker.called(kernel).name for kernel in kernels]
@@ -114,7 +114,7 @@ def _printed(
 
 
 def _described(value: Any) -> str:
-    """Return the value of a name as a text that differs where the module would."""
+    """Return the value of a name as a text that differs if the module would."""
     if isinstance(value, Place | tuple):
         place, index = value if isinstance(value, tuple) else (value, 0)
         return f"{place.kind.__name__} {place.cell} {index} {getattr(place.kind, 'fields', '')}"
@@ -125,8 +125,8 @@ def _described(value: Any) -> str:
 def _collector_paused() -> Iterator[None]:
     """Pause the garbage collector while syntax trees are built.
 
-    Making trees sets the collector off, which then goes through all that pandas has loaded: that
-    took longer than checking and printing.
+    Building trees triggers the collector, which then visits every object of pandas: that took
+    longer than checking and printing.
     """
     runs = gc.isenabled()
     gc.disable()
@@ -138,14 +138,14 @@ def _collector_paused() -> Iterator[None]:
 
 
 class _Handle:
-    """Represents a composed function where another one calls it."""
+    """Stand-in for a composed function that another one calls."""
 
     def __call__(self) -> None:
-        """Do nothing: only checked code calls it."""
+        """Do nothing: only checked code calls it, in its compiled form."""
 
 
 def _named(value: Any) -> Any:
-    """Return the value of a name as checked code takes it: a place by its address."""
+    """Return the value of a name for checked code: a place by its address."""
     return _pointer(value) if isinstance(value, Place | tuple) else value
 
 

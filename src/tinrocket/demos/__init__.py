@@ -21,7 +21,7 @@ def demo_text(name: str) -> str:
     Raises
     ------
     UnknownNameError
-        If there is none of this name.
+        If no demo has this name.
     """
     if name not in (*demo_names(), STARTER):
         raise UnknownNameError(f"there is no demo '{name}'{nearest(name, demo_names())}")
@@ -29,5 +29,5 @@ def demo_text(name: str) -> str:
 
 
 def read_demo(name: str) -> Scenario:
-    """Return a bundled scenario; UnknownNameError if there is none of this name."""
+    """Return a bundled scenario; UnknownNameError if no demo has this name."""
     return parse_scenario(demo_text(name), source=f"demo '{name}'")

@@ -1,4 +1,4 @@
-"""What a manoeuvre answers: a number, or in words why there is none."""
+"""Answer of a manoeuvre: a number, or a note why there is none."""
 
 import math
 from dataclasses import dataclass
@@ -12,7 +12,7 @@ class Answer:
     note: str = ""
 
     def __post_init__(self) -> None:
-        """Refuse a gap without a reason."""
+        """Refuse a missing number without a note."""
         if not math.isfinite(self.value) and not self.note:
             raise ValueError("an answer without a number needs a note")
 
@@ -21,7 +21,7 @@ Answers = dict[str, Answer]
 """An answer for each metric of a manoeuvre, by its name."""
 
 NEVER = Answer(math.nan, "never")
-"""It does not happen, however long one waits."""
+"""It does not happen within the time limit."""
 NOT_YET = Answer(math.nan, "not within 20 s")
 """It has not happened by the end of the manoeuvre, and may later."""
 UNBOUNDED = Answer(math.nan, "without limit")
@@ -31,15 +31,15 @@ NOT_THIS = Answer(math.nan, "not this craft")
 NO_CONTACT = Answer(math.nan, "no contact")
 """The game's own tape has no curve; next to a number it is labelled as an outcome."""
 BLEW_UP = Answer(math.nan, "blows up")
-"""The numbers left the range of finite ones."""
+"""The state left the range of finite numbers."""
 
 
 ROUNDING = 1e-9
-"""A number below this, in any unit, and a share of a change below this, is rounding."""
+"""Absolute value, in any unit, and relative change below which a number is rounding."""
 
 
 def without_rounding(answer: Answer) -> Answer:
-    """Return an answer that is 0 where nothing but rounding was found."""
+    """Return an answer that is 0 where the number is rounding alone."""
     return Answer(0.0) if abs(answer.value) < ROUNDING else answer
 
 

@@ -1,4 +1,4 @@
-"""Assertions of feel, for anybody's tests."""
+"""Assertions of feel for the tests of a game."""
 
 import os
 from collections.abc import Sequence
@@ -23,16 +23,16 @@ def assert_same_feel(
     one, other
         The scenario.
     tolerance
-        By what share of itself a number may differ.
+        Relative difference of a number that is allowed.
     rates
-        Frames per second; each at its tuned rate alone, if not given.
+        Frames per second; default: the tuned rate of each.
 
     Raises
     ------
     AssertionError
         With a line for each number that differs.
     """
-    __tracebackhide__ = True  # pytest shows the sentence, and not this
+    __tracebackhide__ = True  # pytest then shows the sentence, not this source
     sheets = [feel(it, rates=tuple(rates) or (it.tuned_at,)) for it in (one, other)]
     differ = []
     theirs = {(row.craft, row.manoeuvre, row.metric): row for row in sheets[1].rows}
@@ -66,28 +66,28 @@ def assert_pinned(
     *,
     update: bool = False,
 ) -> None:
-    """Assert that a scenario matches its pin; write the pin if there is none yet.
+    """Assert that a scenario matches its pin; write the pin if it does not exist.
 
     Parameters
     ----------
     scenario
         The scenario.
     path
-        The pin, written by ``tinrocket pin`` or by this.
+        The pin, written by ``tinrocket pin`` or by this function.
     tolerance
-        By what share of itself a number may change.
+        Relative change of a number that is allowed.
     rates
         Frames per second of a new pin; an existing pin stores its own.
     update
-        Whether to write the pin anew instead of asking it.
+        Whether to replace the pin instead of comparing with it.
 
     Raises
     ------
     AssertionError
-        With what changed, by how much, and which numbers of the scenario changed.
+        With each changed value, the change, and the changed numbers of the scenario.
     FileError
-        If there is no pin and none may be written: on a machine whose variable ``CI`` is set, a
-        pin that is missing is a mistake.
+        If the pin does not exist and the environment variable ``CI`` is set: there, a missing pin
+        is a mistake.
     """
     __tracebackhide__ = True
     if update or not as_path(path).exists():

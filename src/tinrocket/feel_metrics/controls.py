@@ -1,4 +1,4 @@
-"""What the player can do with a craft: which actions take it where."""
+"""Controls of a craft: actions, and the direction in which each takes it."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -17,7 +17,7 @@ WAYS: dict[Way, tuple[float, float]] = {
     "up": (0.0, 1.0),
     "down": (0.0, -1.0),
 }
-"""The ways across the screen, y up."""
+"""Directions across the screen, y up."""
 OPPOSITE: dict[Way, Way] = {
     "right": "left",
     "left": "right",
@@ -29,16 +29,16 @@ OPPOSITE: dict[Way, Way] = {
 
 @dataclass(frozen=True, slots=True)
 class Controls:
-    """What to hold for each way that a craft can be steered.
+    """Controls to hold for each direction in which a craft can be steered.
 
     Attributes
     ----------
     ways
-        For each way what takes the craft there.
+        For each direction, the controls that take the craft there.
     own
         For each input of a user's rule, the controls that press it: its direction is unknown.
     actions
-        Every action that something listens to.
+        Every action that a rule listens to.
     """
 
     ways: Mapping[Way, Hold]
@@ -60,31 +60,31 @@ class Controls:
 
     @property
     def straight(self) -> Way | None:
-        """The way of a straight run."""
+        """Direction of a straight run."""
         return self.first("ahead", *WAYS)
 
     def first(self, *ways: Way) -> Way | None:
-        """Return the first of some ways that the craft can be steered."""
+        """Return the first of some directions in which the craft can be steered."""
         return next((way for way in ways if way in self.ways), None)
 
     def hold(self, *ways: Way) -> Hold:
-        """Return what to hold for several ways at once."""
+        """Return the controls to hold for several directions at once."""
         return {name: value for way in ways for name, value in self.ways[way].items()}
 
 
 def needed(scenario: Scenario, rule: MotionRule) -> Hold:
-    """Return what must be held beside a rule's own action so that it acts."""
+    """Return the controls that must be held beside a rule's own action for it to act."""
     return {name: 1.0 for name in rule.on if name in scenario.actions}
 
 
 def press_of(scenario: Scenario, rule: MotionRule) -> Hold:
-    """Return what starts a rule that waits for one action."""
+    """Return the controls that start a rule with one action."""
     action = rule.own_actions[:1]
     return {name: 1.0 for name in action if name in scenario.actions} | needed(scenario, rule)
 
 
 def _tilts(scenario: Scenario, rule: MotionRule) -> dict[Way, Hold]:
-    """Return what tilts the stick of a rule that goes along it."""
+    """Return the controls that tilt the stick of a rule along one of its directions."""
     if not isinstance(rule, Drive) or not rule.sticks:
         return {}
     stick = scenario.sticks[rule.sticks[0]]

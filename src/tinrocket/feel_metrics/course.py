@@ -1,4 +1,4 @@
-"""Where manoeuvres are flown: one craft in an open place, at one pacing, by a script."""
+"""The course: one craft in an open place flies scripts at one pacing."""
 
 import math
 from collections.abc import Callable, Mapping, Sequence
@@ -25,12 +25,12 @@ from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 SECONDS = 20.0
-"""How long a manoeuvre waits for something that may never happen [s]."""
+"""Time limit of a manoeuvre for what may never happen [s]."""
 
 
 @dataclass(frozen=True, slots=True)
 class Held:
-    """What the player holds, from when until when: seconds, or frames as ``"3 frames"``."""
+    """Controls that the player holds, with begin and end: seconds, or frames as ``"3 frames"``."""
 
     hold: Hold
     since: float | str = 0.0
@@ -55,20 +55,20 @@ class Line(NamedTuple):
 class Flown:
     """One manoeuvre of one craft as the screen shows it, as arrays.
 
-    Velocities are the seen ones: the way between two pictures over the time between them,
-    at the middle of that time.  A game may report the same velocity as ever and yet move its craft
-    twice as far in a second.
+    Velocities are those seen on the screen: distance between two pictures over the time between
+    them, at the middle of that time. The velocity that a game stores may differ from how its craft
+    moves.
 
     Attributes
     ----------
     t
-        When a picture is shown [s].
+        Moment of each picture [s].
     x, y
         Along the unwrapped path, y up the screen [px].
     vt
         The middle between a picture and the one before; the moment of the first picture.
     vx, vy, speed
-        The velocity meanwhile, y up the screen [px/s]; at first that of the start.
+        Velocity in between, y up the screen [px/s]; the first is that of the start.
     heading
         Degrees counterclockwise from right, as seen on the screen; not reduced to one turn.
     flight
@@ -89,7 +89,7 @@ class Flown:
     craft: str
 
     def since(self, moment: float) -> "Flown":
-        """Return the shown part from a moment on, with times and positions relative to it."""
+        """Return the shown part from a moment on; times and positions count from that moment."""
         n = min(int(np.searchsorted(self.t, moment - 1e-9)), self.t.size - 1)
         names = ("t", "x", "y", "vt", "vx", "vy", "speed", "heading")
         cut = {name: getattr(self, name)[n:] for name in names}
@@ -100,7 +100,7 @@ class Flown:
         return replace(self, **cut)
 
     def seen(self, action: str, after: float = 0.0) -> float:
-        """Return when the first frame begins that sees an action change after a moment [s]."""
+        """Return the beginning of the first frame that sees an action change after a moment [s]."""
         values = self.flight.track(self.craft)[f"in.{action}"]
         n = int(np.searchsorted(self.t, after - 1e-9))
         before = values[max(n - 1, 0)] if n else 0.0
@@ -113,7 +113,7 @@ class Flown:
         return Line(self.t, self.x * x + self.y * y, self.vt, self.vx * x + self.vy * y)
 
     def times(self, kind: str) -> Floats:
-        """Return when events of a kind happened to the craft [s]."""
+        """Return the moments of the craft's events of a kind [s]."""
         happened = self.flight.happened
         mine = (happened["kind"] == kind) & (happened["craft"] == self.craft)
         moments: Floats = happened["t"][mine].astype(np.float64)
@@ -127,14 +127,14 @@ class Course:
     Attributes
     ----------
     whole
-        The scenario as it is.
+        The scenario as written.
     craft
         The measured craft.
     clock
-        How its frames are paced.
+        Pacing of its frames.
     games
-        The whole scenario by its own tape, at each clock at which it was flown; other craft of
-        the scenario look at the same.
+        Flights of the whole scenario by its own tape, by clock; shared with the courses of other
+        craft.
     """
 
     whole: Scenario
@@ -150,7 +150,7 @@ class Course:
         return kept | {"games": {}, "_places": {}, "_flown": {}}
 
     def at(self, clock: Clock) -> "Course":
-        """Return the same course with frames paced otherwise."""
+        """Return the same course with another pacing."""
         return replace(self, clock=clock, _flown={})
 
     def _place(self, key: object, make: Callable[[], Scenario]) -> Scenario:
@@ -160,21 +160,21 @@ class Course:
 
     @property
     def place(self) -> Scenario:
-        """The scenario with nothing but the craft and what its rules need, without edges."""
-        if self.whole.flown_by is not None:  # code has no parts to leave out
+        """The scenario reduced to the craft and what its rules need, without edges."""
+        if self.whole.flown_by is not None:  # an update function cannot be reduced
             return self.whole
         return self._place("open", lambda: open_place(self.whole, self.craft))
 
     @cached_property
     def controls(self) -> Controls:
-        """What the player can do with the craft."""
+        """Controls of the craft."""
         if self.whole.flown_by is not None:
             return found_controls(self)
         return Controls.of(self.place, self.craft)
 
     @property
     def up(self) -> float:
-        """What y grows by upward on the screen: 1 or -1."""
+        """Sign of y upward on the screen: 1 or -1."""
         return self.whole.arena.up
 
     @property
@@ -184,12 +184,12 @@ class Course:
 
     @property
     def frame(self) -> float:
-        """How long a frame lasts [s]."""
+        """Length of a frame [s]."""
         return 1.0 / self.rate
 
     @property
     def ahead(self) -> Point:
-        """Where the craft points at first, y up the screen."""
+        """Unit vector along the craft's heading at the start, y up the screen."""
         angles = self.whole.arena.angles
         zero = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}[angles.zero]
         sign = 1.0 if angles.positive == "counterclockwise" else -1.0
@@ -199,16 +199,16 @@ class Course:
     def fly(
         self, *script: Held, seconds: float = SECONDS, pointer: Sequence[tuple[float, ...]] = ()
     ) -> Flown:
-        """Fly a script from the start, at rest; one that was flown before is not flown again.
+        """Fly a script from the start, at rest. Flights are cached.
 
         Parameters
         ----------
         script
-            What the player holds when; nothing at all is a script too.
+            Controls that the player holds; may be empty.
         seconds
-            For how long.
+            Length of the flight [s].
         pointer
-            Points (time, x, y) [s, px] of the way of every pointer, counted from the start.
+            Points (time, x, y) of the path of every pointer [s, px], relative to the start.
         """
         return self._fly_in("open", self.place, script, seconds, pointer)
 
@@ -220,7 +220,7 @@ class Course:
     def thrown(self, begins: Point, velocity: Point, seconds: float = SECONDS) -> Flown:
         """Fly within the arena's own edges, thrown from a place and left alone.
 
-        `velocity` is in px/s, y up the screen; where it begins is in the arena's own axes.
+        `velocity` is in px/s, y up the screen; the place is in the arena's own axes.
         """
 
         def make() -> Scenario:
@@ -234,18 +234,18 @@ class Course:
         return self._fly_in("thrown", place, (), seconds, start=start)
 
     def viewed(self, *script: Held, seconds: float = SECONDS, away: float = 0.0) -> Flown:
-        """Fly in the open under the scenario's view, which begins so far from the craft [px]."""
+        """Fly in the open under the scenario's view, which begins off the craft [px]."""
         place = self._place(("view", away), lambda: viewed(self.whole, self.craft, away))
         return self._fly_in(("view", away), place, script, seconds)
 
     def chasing(self, other: str, seconds: float = SECONDS) -> Flown:
-        """Fly without any input where another craft is so far behind that it is never reached."""
+        """Fly without input, with another craft so far behind that it never reaches this one."""
         place = self._place(("far", other), lambda: far_from(self.whole, self.craft, other))
         return self._fly_in(("far", other), place, (), seconds)
 
     @cached_property
     def game(self) -> Flown | None:
-        """The whole scenario by its own tape; None of a pool or grid, or if its numbers blow up."""
+        """Flight of the scenario by its own tape; None for a pool or grid, or if it blows up."""
         if self.craft.count > 1 or self.craft.pool:
             return None
         if self.clock not in self.games:
@@ -285,7 +285,7 @@ class Course:
         return self._flown[key]
 
     def tap(self, hold: Hold, *, seconds: float = SECONDS, also: Sequence[Held] = ()) -> Flown:
-        """Fly the shortest press there is: one frame, the first."""
+        """Fly the shortest press: the first frame."""
         return self.fly(Held(hold, "0 frames", "1 frames"), *also, seconds=seconds)
 
     def looked_at(self, flight: Trajectory) -> Flown:

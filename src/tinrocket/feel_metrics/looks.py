@@ -1,4 +1,4 @@
-"""When a game looks at its input: what a press waits for, and what it is seen to be.
+"""Input sampling: when a game looks at its input, and how long a press waits for that.
 
 A press may begin at any moment with the same chance.  Means over that are exact where frames
 repeat: between two moments at which another frame begins to see a press, or ceases to, all
@@ -16,13 +16,13 @@ from tinrocket.trajectory.clocks import paced, resolved_clock
 Floats = NDArray[np.float64]
 
 ALIKE = 1e-9
-"""Spans of time that differ by less than this are the same [s]."""
+"""Difference below which two spans of time are equal [s]."""
 LONGEST_PATTERN = 24
-"""Looks after which a pattern of frames and steps may begin again."""
+"""Largest number of looks after which a pattern of frames and steps may repeat."""
 DRAWN = 24
-"""Presses that are flown where frames never repeat."""
+"""Number of presses that are flown where frames never repeat."""
 BEGIN = 0.2
-"""Presses begin after this time [s]."""
+"""Earliest begin of a press [s]."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,9 +32,9 @@ class Looks:
     Attributes
     ----------
     t
-        The beginning of each frame that takes a step [s].
+        Begin of each frame that takes a step [s].
     period
-        After how many looks their spans repeat; 0 if they do not.
+        Number of looks after which their spans repeat; 0 if they do not.
     buffered
         Whether a press between two looks is kept for the later one.
     """
@@ -45,7 +45,7 @@ class Looks:
 
     @classmethod
     def of(cls, course: Course) -> "Looks":
-        """Return when the game looks, over 20 s."""
+        """Return the moments at which the game looks, over 20 s."""
         place = course.place.replaced(duration=SECONDS)
         pacing = paced(place, resolved_clock(place, course.clock))
         t = pacing.times[np.unique(pacing.frame)]
@@ -58,7 +58,7 @@ class Looks:
         return spans[: self.period] if self.period else spans
 
     def mean_wait(self) -> float:
-        """Return how long a press waits on average for a look [s]: sum d^2 / (2 sum d)."""
+        """Return the mean time that a press waits for a look [s]: sum d^2 / (2 sum d)."""
         return float((self.spans**2).sum() / (2.0 * self.spans.sum()))
 
     def unseen(self, length: float) -> float:
@@ -96,7 +96,7 @@ class Looks:
         return list(zip(middles.tolist(), shares.tolist(), strict=True))
 
     def taps(self, moments: Floats) -> list[tuple[float, float]]:
-        """Return presses that one look each sees: the first at or after each moment [s]."""
+        """Return presses seen by exactly one look each: the first at or after each moment [s]."""
         found = np.unique(np.searchsorted(self.t, moments - ALIKE))
         found = found[found < self.t.size - 1]
         spans = np.diff(self.t)
@@ -107,7 +107,7 @@ class Looks:
 
 
 def _period(spans: Floats) -> int:
-    """Return after how many looks their spans repeat, 0 if they do not."""
+    """Return the number of looks after which their spans repeat, 0 if they do not."""
     for period in range(1, min(LONGEST_PATTERN, spans.size // 3) + 1):
         if np.abs(spans[period:] - spans[:-period]).max(initial=0.0) < ALIKE:
             return period

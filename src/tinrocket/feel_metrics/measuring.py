@@ -22,7 +22,7 @@ from tinrocket.trajectory.clocks import at_paces, paces, resolved_clock
 from tinrocket.trajectory.trajectory import Trajectory
 
 SLOWEST, FASTEST = 1.0, 2000.0
-"""Between these frame rates there is a feel to speak of [frames/s]."""
+"""Range of frame rates at which feel is measured [frames/s]."""
 
 
 def feel(
@@ -133,7 +133,7 @@ class _Counter:
     done: int = 0
 
     def after(self, measured: "Measured") -> "Measured":
-        """Count a course that is done; return what it answered."""
+        """Count a course that is done; return its answers."""
         self.done += 1
         if self.progress is not None:
             self.progress(self.done, self.count)
@@ -152,7 +152,7 @@ Measured = dict[tuple[str, Metric], Answer]
 
 
 def _measured(course: Course) -> Measured:
-    """Return what each manoeuvre that is possible answers."""
+    """Return the answers of each manoeuvre that is possible."""
     found: Measured = {}
     for manoeuvre in (*BUILT_IN, *REGISTERED.manoeuvres.values()):
         answers = manoeuvre.answers(course)
@@ -163,7 +163,7 @@ def _measured(course: Course) -> Measured:
 
 
 def _named(manoeuvre: Manoeuvre, answers: Answers) -> list[tuple[Metric, Answer]]:
-    """Return answers with their metrics: one of several, such as of each side, has its name too."""
+    """Return answers with their metrics; one of several, such as of each edge, has its name too."""
     return [
         (metric if name == metric.name else replace(metric, name=name), answer)
         for metric in manoeuvre.metrics
@@ -213,9 +213,9 @@ def _nothing(metric: Metric) -> Answer:
 
 
 def median(answers: Sequence[Answer]) -> tuple[Answer, tuple[float, float]]:
-    """Return the median of what several seeds answer, and the span of 5 to 95 % of them.
+    """Return the median of the answers of several seeds, and their span of 5 to 95 %.
 
-    Where most have no number, that is the answer.
+    If most have no number, the answer has none.
     """
     numbers = [one.value for one in answers if not one.note]
     if 2 * len(numbers) <= len(answers):

@@ -32,11 +32,11 @@ class Metric:
     unit
         "s", "ms", "px", "px/s", "deg", "deg/s", "%", "/s", or empty for a plain ratio or count.
     definition
-        In a sentence, enough to measure it by hand.
+        A sentence that suffices to measure it by hand.
     source
-        Where the definition comes from, if it has a source.
+        Source of the definition, if any.
     several
-        Whether there is one for each side or body, such as ``speed kept: left``.
+        Whether there is a number for each edge or body, such as ``speed kept: left``.
     """
 
     name: str
@@ -46,13 +46,13 @@ class Metric:
     several: bool = False
 
     def is_answered_by(self, name: str) -> bool:
-        """Whether an answer of this name belongs to it."""
+        """Return whether an answer of this name belongs to the metric."""
         return name == self.name or (self.several and name.startswith(f"{self.name}: "))
 
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """What a manoeuvre looks like.
+    """The curve of a manoeuvre, for its picture.
 
     Attributes
     ----------
@@ -75,7 +75,7 @@ class Curve:
 
 
 def until(t: Floats, values: Floats, end: float) -> tuple[Floats, Floats]:
-    """Return what lies before a moment [s], and the frame after it."""
+    """Return the curve up to a moment [s], and one frame more."""
     n = int(np.searchsorted(t, end)) + 1
     return t[:n], values[:n]
 
@@ -89,13 +89,13 @@ class Manoeuvre:
     name
         Name in tables.
     metrics
-        What it measures.
+        Metrics that it measures.
     fly
-        Flies it and returns an answer for each metric, or none at all if the craft's rules do
-        not make it possible.  Of several, such as of each side, each has a name of its own behind
-        that of the metric: ``"speed kept: left"``.
+        Function that flies it and returns an answer for each metric, or an empty dict if the
+        craft's rules do not make it possible. A metric with several numbers, such as one per edge,
+        adds a name to each: ``"speed kept: left"``.
     curve
-        The curve of the manoeuvre; None if it shows no more than the numbers.
+        Function that returns the curve; None if it would show no more than the numbers.
     """
 
     name: str
@@ -157,7 +157,7 @@ class Perceptible:
                 raise OptionError(f"a perceptible difference of {name} is at least 0")
 
     def least(self, unit: str, tuned: float, tuned_at: float) -> float:
-        """Return the least difference from a tuned number that counts, in its unit."""
+        """Return the smallest difference from a tuned number that counts, in its unit."""
         absolute = {
             "s": self.frames / tuned_at,
             "ms": 1000.0 * self.frames / tuned_at,
@@ -177,37 +177,38 @@ class Perceptible:
 
 @dataclass(slots=True)
 class _Registered:
-    """Metrics of the running program, each a manoeuvre of its own."""
+    """Metrics registered in the running program, each with a manoeuvre of its own."""
 
     manoeuvres: dict[str, Manoeuvre] = field(default_factory=dict)
 
 
 REGISTERED = _Registered()
-"""The one thing that a program changes as it goes: code cannot come from a file."""
+"""The only mutable global: functions cannot come from a file."""
 
 Measure = Callable[[Course], float]
 
 
 def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Measure], Measure]:
-    """Register a feel metric of one's own.
+    """Register a feel metric of your own.
 
-    The function is handed a `Course`, flies what it wants with ``course.fly``, and returns the
-    number; NaN means that the craft has no such metric.
+    The function takes a `Course`, flies scripts with ``course.fly``, and returns the number; NaN
+    means that the craft has no such metric.
+
 
     Parameters
     ----------
     name
         Name in the sheet.
     unit
-        What it counts; differences of "s", "px", "deg" and "%" are judged by frames, pixels,
+        Unit; differences of "s", "px", "deg" and "%" are judged by frames, pixels,
         degrees and points, others by a share.
     definition
-        In a sentence; the function's own description if not given.
+        A sentence (default: the function's docstring).
 
     Raises
     ------
     OptionError
-        If there is a metric of that name already.
+        If a metric of that name exists already.
     """
 
     def register(measure: Measure) -> Measure:

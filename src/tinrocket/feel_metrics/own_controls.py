@@ -10,18 +10,18 @@ if TYPE_CHECKING:
     from tinrocket.feel_metrics.course import Course
 
 HELD = 1.0
-"""How long each key is held [s]."""
+"""Time for which each key is held [s]."""
 TURNED = 1.0
 """A key that turns the craft farther than this steers it [degrees]."""
 MOVED = 0.5
 """A key that takes the craft farther than this drives it [px]."""
 ALONG = 0.9
-"""Cosine of the angle up to which a way counts as straight ahead."""
+"""Cosine of the largest angle that counts as straight ahead."""
 
 
 def found_controls(course: "Course") -> Controls:
-    """Return for each way the key that takes the craft there, beside a flight without keys."""
-    from tinrocket.feel_metrics.course import Held  # in a circle
+    """Return for each direction the key that takes the craft there."""
+    from tinrocket.feel_metrics.course import Held  # wrapped to half a turn either way
 
     actions = course.whole.actions
     still = course.fly(seconds=HELD)
@@ -39,7 +39,7 @@ def found_controls(course: "Course") -> Controls:
 
 
 def _way(course: "Course", moved: tuple[float, float], points: bool) -> Way:
-    """Return which way a craft was taken: ahead or back if it points that way, or by the screen."""
+    """Return the direction of a motion: ahead or back if the craft points along it."""
     along = sum(a * b for a, b in zip(course.ahead, moved, strict=True)) / math.hypot(*moved)
     if points and along > ALONG:
         return "ahead"

@@ -1,4 +1,4 @@
-"""Pins: what a scenario does today, written down, so that it cannot change unnoticed."""
+"""Pins: recorded feel, ends and outcomes of a scenario, so that they cannot change unnoticed."""
 
 import math
 from collections import Counter
@@ -18,19 +18,19 @@ from tinrocket.trajectory.clocks import RATES, check_pace
 from tinrocket.trajectory.simulate import simulate
 
 DIGITS = 4
-"""Figures of a pinned number: short in a review, and finer than any tolerance that is of use."""
+"""Digits of a pinned number: few enough to review, and finer than any useful tolerance."""
 SHARE = 0.005
-"""Default tolerance of a number, as a share of itself."""
+"""Default relative tolerance of a number."""
 PIXELS = 1.0
-"""By how much the end of a flight may move [px], for each half per cent of tolerance."""
+"""Tolerance of the end of a flight [px], for each half per cent of tolerance."""
 
 Number = float | str
-"""A feel metric, or in words why there is none."""
+"""A feel metric, or a note why there is none."""
 
 
 @dataclass(frozen=True)
 class Pin:
-    """What a scenario did.
+    """Recorded feel, ends and outcomes of a scenario.
 
     Attributes
     ----------
@@ -45,7 +45,7 @@ class Pin:
     ends
         For each clock and craft where the scenario's own tape ends: x, y [px], speed [px/s].
     outcomes
-        For each clock and craft how often which event happened.
+        For each clock and craft the number of events of each kind.
     """
 
     title: str
@@ -58,7 +58,7 @@ class Pin:
 
 
 def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
-    """Fly a scenario and its manoeuvres and write down what came of it.
+    """Fly a scenario and its manoeuvres, and record feel, ends and outcomes.
 
     Parameters
     ----------
@@ -104,7 +104,7 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
 def _felt(scenario: Scenario, rates: Sequence[float]) -> dict[str, dict[str, dict[str, Number]]]:
     try:
         sheet = feel(scenario, rates=rates)
-    except OptionError:  # no craft has anything to measure
+    except OptionError:  # no craft has a metric
         return {}
     return told(sheet)
 
@@ -126,7 +126,7 @@ def rounded(value: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class PinChange:
-    """One thing that is otherwise than pinned: where, what it was, what it is."""
+    """A value that differs from the pin: its place, the pinned value, and the present one."""
 
     where: str
     was: str
@@ -134,7 +134,7 @@ class PinChange:
     percent: float = math.nan
 
     def __str__(self) -> str:
-        """Return it as a line."""
+        """Return the difference as a line."""
         by = "" if math.isnan(self.percent) else f" ({self.percent:+.3g} %)"
         return safe_line(f"{self.where}: {self.was} -> {self.now}{by}")
 
@@ -145,8 +145,8 @@ def changes(pinned: Pin, now: Pin, share: float = SHARE) -> tuple[list[PinChange
     Parameters
     ----------
     share
-        By what share of itself a number may change; ends of flights by `PIXELS` for each half
-        per cent.
+        Relative change of a number that is allowed; ends of flights may move by `PIXELS` for each
+        half per cent.
     """
     if not 0.0 <= share < math.inf:
         raise OptionError(f"the tolerance is a share of at least 0, not {share:g}")

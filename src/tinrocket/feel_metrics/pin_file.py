@@ -1,4 +1,4 @@
-"""Pins as TOML: sorted, short, few digits, made to be read in a review."""
+"""Pins as TOML: sorted, short, with few digits, so that a review can read the differences."""
 
 from pathlib import Path
 from typing import Annotated
@@ -29,7 +29,7 @@ Told = Annotated[FiniteFloat, Quantity("")]
 
 
 class _PinFile(Model):
-    """A pin as a file holds it."""
+    """The content of a pin file."""
 
     title: str
     version: str
@@ -43,7 +43,7 @@ class _PinFile(Model):
 
 
 def pin_path(scenario: Path) -> Path:
-    """Return where the pin of a scenario's file is kept: beside it."""
+    """Return the path of a scenario's pin, beside the scenario."""
     name = scenario.name.removesuffix(".toml").replace(".py:", ".")
     return scenario.with_name(name + ENDING)
 
@@ -61,7 +61,7 @@ def write_pin(pinned: Pin, path: Path | str) -> Path:
 
 
 def format_pin(pinned: Pin) -> str:
-    """Return a pin as TOML, a line for each thing that could change."""
+    """Return a pin as TOML, with a line for each value that can change."""
     lines = [
         HEAD,
         f"title = {_text(pinned.title)}",
@@ -97,7 +97,7 @@ def read_pin(path: Path | str) -> Pin:
     FileError
         If it cannot be read, or is not TOML.
     ScenarioError
-        If it is no pin, with everything that is wrong.
+        If it is not a pin, with all problems.
     """
     data = parse_toml(read_text(path), path)
     try:

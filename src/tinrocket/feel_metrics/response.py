@@ -1,6 +1,6 @@
-"""Reading a response: when it crosses a level, where it settles, and how it turns.
+"""Step responses: crossing of a level, settled value, and rate of turn.
 
-All are interpolated between frames and never snapped to one.
+All are interpolated between frames, never snapped to one.
 """
 
 import math
@@ -11,18 +11,18 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 SETTLED = 1e-3
-"""By what share of its value a response may still change in a twentieth of the time."""
+"""Share of its value by which a settled response may still change in a twentieth of the time."""
 TINY = 1e-9
 CHANCE = 4.0
-"""Standard errors by which the means of two halves of a trembling response may differ: two, as
-each is of half as many values, and both are.
+"""Standard errors by which the means of two halves of an uneven response may differ: two, because
+each mean is of half the values.
 """
 
 
 def crossing(t: Floats, values: Floats, level: float, after: float = 0.0) -> float | None:
-    """Return when values first reach a level from the side they are on at a moment, or None.
+    """Return when values first reach a level from their side of it at a moment, or None.
 
-    Straight between frames.
+    Linear interpolation between frames.
     """
     n = int(np.searchsorted(t, after - TINY))
     if n >= t.size:
@@ -40,15 +40,15 @@ def crossing(t: Floats, values: Floats, level: float, after: float = 0.0) -> flo
 
 
 def value_at(t: Floats, values: Floats, moment: float) -> float:
-    """Return values between frames, straight."""
+    """Return values between frames, by linear interpolation."""
     return float(np.interp(moment, t, values))
 
 
 def settled(t: Floats, values: Floats) -> float | None:
     """Return the value to which a response has settled by the end, or None if it still changes.
 
-    Where uneven frames make it tremble, that is the mean of the last twentieth of the time, if its
-    two halves are no farther apart than chance makes them.
+    Where uneven frames make it jitter, that is the mean of the last twentieth of the time, if its
+    two halves differ by no more than chance.
     """
     late = values[np.searchsorted(t, t[-1] * 0.95 + t[0] * 0.05) :]
     mean, spread = float(late.mean()), float(late.max() - late.min())
@@ -62,7 +62,7 @@ def settled(t: Floats, values: Floats) -> float | None:
 
 
 def peak(t: Floats, values: Floats) -> tuple[float, float]:
-    """Return when values are greatest, and how great: the top of the parabola through three."""
+    """Return time and value of the maximum: the top of the parabola through three values."""
     k = int(np.argmax(values))
     if not 0 < k < values.size - 1:
         return float(t[k]), float(values[k])
@@ -76,11 +76,11 @@ def peak(t: Floats, values: Floats) -> tuple[float, float]:
 
 
 def course_rate(t: Floats, vx: Floats, vy: Floats) -> float:
-    """Return how fast the direction of a velocity turns on average [deg/s]."""
+    """Return the mean rate of turn of a velocity [deg/s]."""
     directions = np.unwrap(np.arctan2(vy, vx))
     return math.degrees(float(directions[-1] - directions[0]) / float(t[-1] - t[0]))
 
 
 def folded(degrees: float) -> float:
-    """Return an angle within half a turn either way."""
+    """Return an angle reduced to half a turn either way."""
     return (degrees + 180.0) % 360.0 - 180.0

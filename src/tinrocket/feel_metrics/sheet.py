@@ -1,4 +1,4 @@
-"""The feel sheet: each number at each frame rate, beside the one it was tuned to."""
+"""The feel sheet: each metric at each frame rate, beside the tuned one."""
 
 import math
 from collections.abc import Sequence
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class FeelRow:
-    """One number of one craft at one pacing.
+    """A metric of a craft at one pacing.
 
     Attributes
     ----------
@@ -33,11 +33,11 @@ class FeelRow:
     answer
         The number; over seeds, their median.
     tuned
-        What it is at the rate it was tuned at.
+        The answer at the tuned rate.
     differs
         Whether the two differ perceptibly.
     low, high
-        Over seeds: between these are 5 to 95 % of them; else NaN.
+        Over seeds: their 5th and 95th percentile; else NaN.
     """
 
     variant: str
@@ -54,12 +54,12 @@ class FeelRow:
 
     @property
     def change(self) -> float:
-        """By how much it differs from the tuned number, in its unit."""
+        """Difference from the tuned number, in its unit."""
         return self.answer.value - self.tuned.value
 
     @property
     def percent(self) -> float:
-        """The same as a percentage of the tuned number; NaN where that is none or 0."""
+        """The change in percent of the tuned number; NaN if that is missing or 0."""
         if abs(self.change) <= ROUNDING * abs(self.tuned.value):
             return 0.0
         if self.tuned.value == 0.0:
@@ -86,7 +86,7 @@ class FeelSheet:
     title
         Title of the scenario.
     tuned_at
-        Frames per second it was tuned at.
+        Tuned frames per second.
     rows
         A row for each number, craft, variant and pacing.
     perceptible
@@ -94,15 +94,15 @@ class FeelSheet:
     unit
         Unit of lengths.
     uneven
-        How uneven frames were, if they were.
+        Unevenness of the frames, if any.
     tape_differs
         Over seeds, for each variant and clock: the share of seeds in which the scenario's own
         tape has another outcome than as tuned.
     courses
-        For each variant and craft where its manoeuvres are flown at the tuned rate.
+        For each variant and craft the course at the tuned rate.
     written
-        For each craft, manoeuvre and metric the number of the scenario as written, as tuned; if
-        anything is varied.
+        For each craft, manoeuvre and metric the number of the scenario as written at the tuned
+        rate, if anything is varied.
     """
 
     title: str
@@ -116,7 +116,7 @@ class FeelSheet:
     written: dict[tuple[str, str, Metric], Answer] = field(default_factory=dict, repr=False)
 
     def __repr__(self) -> str:
-        """Return how many numbers there are, and of what."""
+        """Return the size of the sheet and its title."""
         count = len({(row.craft, row.metric.name) for row in self.rows})
         differ = f"{len(self.differing)} differ"
         return safe_line(f"<FeelSheet of '{self.title}': {count} numbers, {differ}>")
@@ -135,8 +135,8 @@ class FeelSheet:
     def table(self) -> "pd.DataFrame":
         """A row for each number, craft, variant and clock.
 
-        variant, craft, manoeuvre, metric, clock, fps, value (NaN if there is none) and note
-        (then why), unit, tuned and tuned_note, change, change_percent, differs (by more than is
+        variant, craft, manoeuvre, metric, clock, fps, value (NaN if there is none, with the reason
+        in note), unit, tuned and tuned_note, change, change_percent, differs (by more than is
         perceptible), low and high (of 5 to 95 % of seeds), definition.
         """
         import pandas as pd
@@ -168,13 +168,13 @@ class FeelSheet:
 
     @property
     def differing(self) -> tuple[FeelRow, ...]:
-        """The rows that differ by more than is perceptible, the worst first."""
+        """The rows that differ perceptibly, the worst first."""
         rows = [row for row in self.rows if row.differs]
         return tuple(sorted(rows, key=lambda row: -row.weight))
 
     @property
     def agrees(self) -> bool:
-        """Whether no number differs by more than is perceptible."""
+        """Whether no number differs perceptibly."""
         return not self.differing
 
     @property
@@ -211,12 +211,12 @@ class FeelSheet:
         return _known(variant, self.variants) or self.variants[0]
 
     def number(self, metric: str, clock: str | None = None, craft: str | None = None) -> Answer:
-        """Return one number: at a clock by its description, else as tuned.
+        """Return a metric at a clock, by its description (default: the tuned clock).
 
         Raises
         ------
         UnknownNameError
-            If there is none of that name, clock or craft.
+            If no metric, clock or craft has that name.
         """
         for requested, known in (
             (metric, {row.metric.name for row in self.rows}),
@@ -243,5 +243,5 @@ def _known(requested: str | None, known: Sequence[str]) -> str | None:
 
 
 def shown_unit(unit: str, length: str) -> str:
-    """Return a unit with lengths as the arena calls them."""
+    """Return a unit with the arena's name of lengths."""
     return unit.replace("px", length)

@@ -1,4 +1,4 @@
-"""Where a craft is tried: alone in the open, within its arena, under a view, far from others."""
+"""Test scenarios for a craft: alone in the open, in its arena, under a view, far from others."""
 
 from collections.abc import Mapping
 
@@ -11,17 +11,17 @@ from tinrocket.scenario.tape import Tape
 
 Point = tuple[float, float]
 FAR = 1e5
-"""So far that it is never reached [px]."""
+"""Distance that is never covered [px]."""
 
 
 class NoPlaceError(Exception):
-    """The craft cannot be tried alone: the game needs it as the pool or grid that it is."""
+    """The craft cannot be flown alone: the game needs the whole pool or grid."""
 
 
 def open_place(scenario: Scenario, craft: Craft) -> Scenario:
-    """Return a scenario with nothing but a craft, at rest, and what its rules need, without edges.
+    """Return a scenario reduced to a craft at rest and what its rules need, without edges.
 
-    If its rules need more of the game than that, all craft stay; at worst everything does.
+    If its rules need more of the game, all craft stay; at worst everything does.
     """
     nowhere = {"edges": None, "within": "arena"}
     arena = scenario.arena.replaced(edges=Edges.from_data("open"))
@@ -31,9 +31,9 @@ def open_place(scenario: Scenario, craft: Craft) -> Scenario:
 
 
 def in_arena(scenario: Scenario, craft: Craft) -> Scenario:
-    """Return a scenario with nothing but a craft and what its rules need, within its own edges.
+    """Return a scenario reduced to a craft and what its rules need, within its own edges.
 
-    It begins at rest at its start.
+    The craft begins at rest at its start.
     """
     mine = _alone(craft, {"x": craft.start.x, "y": craft.start.y})
     others = [other for other in scenario.craft if other.name != craft.name]
@@ -41,7 +41,7 @@ def in_arena(scenario: Scenario, craft: Craft) -> Scenario:
 
 
 def viewed(scenario: Scenario, craft: Craft, away: float = 0.0) -> Scenario:
-    """Return the open place with the scenario's view, which begins so far from the craft [px]."""
+    """Return the open place with the scenario's view, which begins off the craft [px]."""
     place = open_place(scenario, craft)
     mine = next(one for one in place.craft if one.name == craft.name)
     if scenario.view is None:
@@ -71,7 +71,7 @@ def _middle(scenario: Scenario) -> dict[str, float]:
 
 
 def _alone(craft: Craft, start: Mapping[str, float]) -> Craft:
-    """Return one craft that is there from the start to the end, at rest but for its start."""
+    """Return a craft that is present from start to end, and begins at rest."""
     begins = craft.start.replaced(**({"vx": 0.0, "vy": 0.0, "spin": 0.0} | dict(start)))
     whole = {"lifetime": None, "respawn": None, "grid": None, "pool": None, "invulnerable": 0.0}
     return craft.replaced(**(whole | {"start": begins}))
@@ -106,12 +106,12 @@ def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: ob
 
 
 def _checked(scenario: Scenario, update: Mapping[str, object]) -> Scenario:
-    """Return a changed scenario if it holds together.
+    """Return a changed scenario if it is valid.
 
     Raises
     ------
     ScenarioError
-        If it does not.
+        If it is not valid.
     """
     fields = {name: getattr(scenario, name) for name in type(scenario).model_fields}
     return Scenario(**(fields | dict(update)))

@@ -13,14 +13,14 @@ from tinrocket.scenario.scenario import Scenario
 from tinrocket.trajectory.simulate import simulate
 
 BETWEEN = 2.0
-"""In each such stretch of time there is one hitch, at a random moment [s]."""
+"""Length of the stretches that have one hitch each, at a random moment [s]."""
 STRETCHES = 30
-"""Stretches in which there are hitches: in the first minute."""
+"""Number of stretches with a hitch: the first minute."""
 
 
 @dataclass(frozen=True, slots=True)
 class Uneven:
-    """How uneven frames are.
+    """Unevenness of frames: jitter and hitches over seeds.
 
     Attributes
     ----------
@@ -30,7 +30,7 @@ class Uneven:
         One frame in each two seconds of the first minute, at a random moment, is this long [s];
         none at 0.
     seeds
-        How many times each number is measured, each time with other lengths.
+        Number of measurements of each metric, each with other lengths.
     """
 
     jitter: float = 0.0
@@ -48,7 +48,7 @@ class Uneven:
             raise OptionError(f"seeds must be 1 to 10,000, not {self.seeds}")
 
     def describe(self) -> str:
-        """Return how uneven they are, in a few words."""
+        """Return a short description."""
         parts = [f"±{self.jitter * 1000:.3g} ms"] if self.jitter else []
         if self.hitch:
             parts.append(f"hitches of {self.hitch * 1000:.3g} ms")
@@ -72,7 +72,7 @@ class Uneven:
         return made
 
     def outcome_differs(self, scenario: Scenario, clock: Clock) -> float:
-        """Return the share of seeds in which the scenario's own tape ends otherwise than tuned."""
+        """Return the share of seeds in which the scenario's own tape has another outcome."""
         tuned = reference_flight(scenario, "tuned")
 
         def differs(uneven: Clock) -> bool:
@@ -92,7 +92,7 @@ def parse_uneven(text: str) -> Uneven:
     Raises
     ------
     OptionError
-        If a part of it is none of these.
+        If a part of it is none of the three.
     """
     given: dict[str, float] = {}
     for part in text.split(","):

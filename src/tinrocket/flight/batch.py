@@ -1,4 +1,4 @@
-"""Many flights of one plan, with other numbers each, over all cores."""
+"""Many flights of one plan, each with other numbers, on all cores."""
 
 import os
 import time
@@ -22,9 +22,9 @@ from tinrocket.motion.body import ALWAYS_RECORDED, Body
 Floats = NDArray[np.float64]
 
 SECONDS_A_CALL = 0.1
-"""How long a call may take, so that an interrupt is heard soon, unless one variant takes longer."""
+"""Longest duration of a call [s], so that an interrupt acts soon; one variant may take longer."""
 MOST_VARIANTS = 256
-"""Variants of one call; results do not depend on it."""
+"""Most variants of one call; results do not depend on it."""
 
 
 def fly_variants(
@@ -45,9 +45,9 @@ def fly_variants(
     inputs
         Shape (S,) for each raw value, the same for all.
     threads
-        As many as there are cores if not given.
+        Number of threads (default: number of cores).
     progress
-        Called with how many variants are done, and of how many, after each call.
+        Called after each call with the number of finished variants and the number of all.
 
     Returns
     -------
@@ -79,7 +79,7 @@ def fly_variants(
         return _BatchDeck(plan, varied, MOST_VARIANTS, pacing, inputs)
 
     deck, began = make(), time.perf_counter()
-    done = fly_some(deck, 0, 1)  # by which the pace is known
+    done = fly_some(deck, 0, 1)  # to measure the speed
     spent = max(time.perf_counter() - began, 1e-6)
     size = max(min(int(SECONDS_A_CALL / spent), MOST_VARIANTS), 1)
     firsts = range(1, count, size)
@@ -95,7 +95,7 @@ def fly_variants(
 def _spread(
     work: "Callable[[_BatchDeck, int], int]", free: "list[_BatchDeck]", firsts: Sequence[int]
 ) -> Iterator[int]:
-    """Yield what each call finished, in this thread or from as many as there are decks."""
+    """Yield the results of each call, in this thread or in one thread per deck."""
     if len(free) == 1:
         for first in firsts:
             yield work(free[0], first)
@@ -123,7 +123,7 @@ def _spread(
 
 
 class _BatchDeck(FlightMemory):
-    """A deck with room for the numbers and results of so many variants."""
+    """A deck with room for the numbers and results of a number of variants."""
 
     def __init__(
         self,
@@ -164,7 +164,7 @@ class _BatchDeck(FlightMemory):
             self.machine.ints[slots + 2 * (index * Slot.size + 1)] = index
 
     def fly_batch(self, columns: Floats, states: Floats, failed: NDArray[np.int32]) -> None:
-        """Fly a variant for each row of numbers; fill in how all ended."""
+        """Fly a variant for each row of numbers; fill in the last states."""
         count = len(columns)
         floats = self.machine.floats
         begin = self._at["columns"].start

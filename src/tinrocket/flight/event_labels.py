@@ -1,4 +1,4 @@
-"""What events are called, and what took part in them."""
+"""Labels of events: their names and participants."""
 
 from dataclasses import dataclass
 
@@ -14,7 +14,7 @@ NAMES = {kind.code: kind.name for kind in EVENT_KINDS if kind.code is not None}
 
 @dataclass(frozen=True, slots=True)
 class EventLabel:
-    """What an event is called, and what took part in it."""
+    """Name and participants of an event."""
 
     kind: str
     craft: str
@@ -24,7 +24,7 @@ class EventLabel:
 
 
 def event_label(plan: Plan, kind: int, craft: int, cause: int, other: int) -> EventLabel:
-    """Return what an event is called."""
+    """Return the name of an event."""
     scenario = plan.scenario
     if kind == kinds.CONDITION:
         return EventLabel("condition", "", rule=scenario.condition[cause].name)

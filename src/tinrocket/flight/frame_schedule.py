@@ -9,7 +9,7 @@ from tinrocket.flight import pacing
 from tinrocket.scenario.clock import Clock
 
 FEW = 20_000
-"""Frames up to which a pacing and its sampled tape are cached for the next run at that clock."""
+"""Most frames of a pacing and its sampled tape that are cached for the next run at that clock."""
 
 
 def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:

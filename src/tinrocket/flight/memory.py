@@ -1,4 +1,4 @@
-"""A plan loaded into a memory of its own, with room for what a call needs and leaves behind."""
+"""A plan loaded into a memory of its own, with room for the inputs and results of a call."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -19,19 +19,19 @@ from tinrocket.motion.world import Event, Moment
 Floats = NDArray[np.float64]
 
 EVENTS_A_CRAFT, EVENTS_A_STEP = 8, 4096
-"""Events of one step for which there is always room: of each craft, and besides."""
+"""Events of one step for which there is always room: for each craft, and in addition."""
 
 
 @dataclass(frozen=True, slots=True)
 class Capacity:
-    """How much one call may take and leave.
+    """Capacity of one call.
 
     Attributes
     ----------
     steps
         Steps.
     columns
-        Columns that are recorded of each craft; 0 if nothing is.
+        Recorded columns of each craft; 0 without a record.
     events
         Whether there is room for events.
     extra
@@ -45,19 +45,19 @@ class Capacity:
 
 
 def cells_for(plan: Plan, room: Capacity) -> int:
-    """Return how many cells a plan takes with so much room."""
+    """Return the number of cells of a plan with a capacity."""
     a_step = Moment.size + len(plan.raw) + room.columns * plan.crafts
     events = (event_room(plan, room) + 1) * Event.size
     return plan.image.size + room.steps * a_step + events + room.extra
 
 
 def event_room(plan: Plan, room: Capacity) -> int:
-    """Return how many events one call may leave: those of the step that passes the limit too."""
+    """Return the largest number of events of one call, including the step that passes the limit."""
     return 2 * _events_a_step(plan, room)
 
 
 def _events_a_step(plan: Plan, room: Capacity) -> int:
-    """Return for how many events of one step there is always room."""
+    """Return the number of events of one step for which there is always room."""
     most = EVENTS_A_STEP + EVENTS_A_CRAFT * plan.crafts + plan.most_sent
     tells = any(one.event is not None for one in plan.scenario.condition)
     return most if room.events or tells else 0
@@ -75,7 +75,7 @@ def loaded(plan: Plan, room: Capacity, *, plain: bool = False) -> Iterator["Flig
 
 
 class Machinery(Protocol):
-    """What runs a plan: compiled code, or plain Python."""
+    """A runner of a plan: compiled code, or plain Python."""
 
     floats: Floats
     ints: NDArray[np.int32]
@@ -90,8 +90,8 @@ class FlightMemory:
     Attributes
     ----------
     moments, inputs, record
-        Views of the memory: what the steps of a call are handed, shape (steps, 2) and
-        (steps, raw values), and what they leave, shape (columns, craft, steps).
+        Views of the memory: inputs of the steps of a call, shape (steps, 2) and (steps, raw
+        values), and their record, shape (columns, craft, steps).
     extra
         The first of the further cells.
     """
@@ -116,14 +116,14 @@ class FlightMemory:
         self._tell()
 
     def _tell(self) -> None:
-        """Write down where everything lies and how much room there is."""
+        """Write addresses and capacity into the root record."""
         plan, room = self.plan, self.room
         for name, cell in self._places.items():
             self.write_whole(plan.world, name, cell * CELL)
         self.write_whole(plan.world, "record_columns", room.columns)
         self.write_whole(plan.world, "record_length", room.steps)
         self.write_whole(plan.world, "event_room", self.event_room)
-        if room.events:  # a call ends when only those of one step have room left
+        if room.events:  # a call ends when the room left is for the events of one step
             self.write_whole(plan.world, "event_limit", self.event_room // 2)
 
     def whole(self, place: Place, name: str, index: int = 0) -> int:
@@ -143,7 +143,7 @@ class FlightMemory:
         *,
         even: bool = False,
     ) -> None:
-        """Lay moments and raw values of so many steps, maybe known as even, from a given one on."""
+        """Write moments and raw values of a number of steps, from a given step on."""
         taken = slice(first, first + steps)
         begins, lengths = (values[taken] for values in pacing)
         uneven = not even and bool((lengths[1:] != lengths[:-1]).any())
@@ -153,7 +153,7 @@ class FlightMemory:
         self.inputs[:steps] = inputs[taken]
 
     def fly(self, steps: int) -> int:
-        """Take steps, with moments and inputs already written; return how many were taken."""
+        """Take steps whose moments and inputs are written; return the number taken."""
         self.write_whole(self.plan.world, "steps", steps)
         self.machine.call("fly")
         return self.whole(self.plan.world, "steps")
@@ -165,7 +165,7 @@ class FlightMemory:
 
     @property
     def event_count(self) -> int:
-        """How many events the last call had; more than there is room for are not kept."""
+        """Number of events of the last call; those beyond the capacity are not stored."""
         return self.whole(self.plan.world, "event_count")
 
     def events(self) -> tuple[Floats, NDArray[np.int32]]:
@@ -177,9 +177,9 @@ class FlightMemory:
         return floats, whole
 
     def snapshot(self, into: Floats | None = None) -> Floats:
-        """Return a copy of the whole state, in the place of an older one if there is one.
+        """Return a copy of the whole state, written into an older copy if given.
 
-        New memory for a large state takes the system longer than to fill it.
+        Allocating a large state takes longer than filling it.
         """
         state = self.machine.floats[self.plan.state]
         if into is None:
@@ -188,11 +188,11 @@ class FlightMemory:
         return into
 
     def restore(self, state: Floats) -> None:
-        """Go back to a state."""
+        """Restore a state."""
         self.machine.floats[self.plan.state] = state
 
     def restore_in(self, state: Floats) -> None:
-        """Go on from the state of another deck of the same layout, in the room of this one."""
+        """Continue from the state of another deck with the same layout."""
         self.restore(state)
         self._tell()
 

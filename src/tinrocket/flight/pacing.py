@@ -16,12 +16,12 @@ Counts = NDArray[np.int64]
 Backlog = Literal["dropped", "kept", "cleared"]
 
 ROUNDING = 1e-9
-"""Moments closer than this are the same [s]."""
+"""Difference below which two moments are equal [s]."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Frames:
-    """What the screen gives the game.
+    """Frames of the screen.
 
     Attributes
     ----------
@@ -37,21 +37,20 @@ class Frames:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Pacing:
-    """What the game does with its frames: N of them, in which it takes S steps.
+    """Steps of the game: N frames, in which it takes S steps.
 
     Attributes
     ----------
     times
         Shape (N + 1,): when each frame begins, and when the last one ends [s].
     steps, begins_at
-        Shape (S,): by how much each step moves the game on, and the game's time when it
-        begins [s].
+        Shape (S,): length of each step in game time, and game time when it begins [s].
     begins, ends
         Shape (S,): the span of real time that a step covers [s].
     frame
         Shape (S,): index of the frame in which it is taken.
     done
-        Shape (N + 1,): how many steps have been taken at each of `times`.
+        Shape (N + 1,): number of steps taken at each of `times`.
     blend
         Shape (N + 1,): interpolation factor of the shown state from the last state but one to the
         last; None if the last one is shown.
@@ -80,13 +79,13 @@ class Pacing:
     even: bool = field(init=False)
 
     def __post_init__(self) -> None:
-        """Look once whether all steps are equally long: a pacing is flown again and again."""
+        """Compute once whether all steps are equally long: a pacing is flown many times."""
         object.__setattr__(self, "even", bool((self.steps == self.steps[:1]).all()))
 
     def moments(self, unit: float) -> tuple[Floats, Floats]:
-        """Return when each step begins and how long it is, shape (S,), in units of time.
+        """Return begin and length of each step, shape (S,), in units of time.
 
-        A whole number of units is just that, however its seconds were rounded.
+        Whole numbers of units are exact, however their seconds were rounded.
         """
         return in_units(self.begins_at, unit), in_units(self.steps, unit)
 
@@ -111,17 +110,18 @@ def made_up(
 ) -> Frames:
     """Return frames at a rate, uneven or with hitches.
 
-    Frame n begins at n / rate plus the sum of what the frames before it were longer or
-    shorter.  Jitter is uniform in [-jitter, jitter] s; a hitch (at, length) is the
+    Frame n begins at n / rate plus the sum of the deviations of the frames before it.  Jitter is
+    uniform in [-jitter, jitter] s; a hitch (at, length) is the
     length of the first frame that begins at or after `at`.
     """
     count = _frames_in(duration, rate)
     random = np.random.default_rng(seed)
-    jitter = abs(jitter)  # -0.0 is no span to draw from
+    jitter = abs(jitter)  # uniform() needs a span above zero, and -0.0 is none
     jittered = random.uniform(-jitter, jitter, count)
     while True:
         extra = jittered.copy()
-        nearly = _begin(rate, extra)  # to find frames by; the returned times are summed at once
+        # approximate, to find frames; the returned times are summed at once
+        nearly = _begin(rate, extra)
         for at, length in sorted(hitches):
             frame = int(np.searchsorted(nearly, at - ROUNDING))
             if frame < extra.size:
@@ -194,22 +194,22 @@ def fixed(
     own_length: bool = True,
     blends: bool = False,
 ) -> Pacing:
-    """Return steps of 1 / `rate` s, as many in each frame as the time that has come together.
+    """Return fixed steps of 1 / `rate` s, taken as time accumulates.
 
-    Step k begins at k / rate in the game's time: the number of steps comes from the whole
-    time passed to the game, never of a running remainder.
+    Step k begins at k / rate in the game's time: the number of steps follows from the whole time
+    passed, never from a running remainder.
 
     Parameters
     ----------
     longest
         Longest frame; the rest of a longer one is lost to the game [s].
     most
-        Steps that a frame takes at the most.
+        Most steps of a frame.
     backlog
-        Whether whole steps past the most are dropped, later frames take them, or all time that has
-        come together is cleared.
+        Whether whole steps beyond that are dropped, taken by later frames, or cleared with all
+        accumulated time.
     own_length
-        Whether steps are 1 / `rate` long to the game, and not as long as their frame.
+        Whether steps are 1 / `rate` long to the game, rather than as long as their frame.
     blends
         Whether a state between the last two is shown, which is one step behind.
     """
@@ -228,7 +228,7 @@ def fixed(
     moments = np.arange(count) / rate
     if not own_length:
         steps = np.diff(given)[frame] if longest is not None else frames.lengths[frame]
-    # never before it is due, by the rounding of two sums
+    # the rounding of two sums must not take a step before it is due
     behind = np.maximum(frames.times - given + lost, 0.0)[frame + 1]
     begins, ends = moments + behind, np.arange(1, count + 1) / rate + behind
     if not own_length:
@@ -250,7 +250,7 @@ def _nearly_whole(values: Floats) -> Floats:
 
 
 def _capped(passed: Floats, rate: float, most: int, backlog: Backlog) -> tuple[Counts, Floats]:
-    """Return steps taken and steps dropped at each moment, at most so many in a frame."""
+    """Return steps taken and steps dropped at each moment, with a limit per frame."""
     done, dropped = np.zeros(passed.size, np.int64), np.zeros(passed.size)
     taken, gone = 0, 0.0
     for index, given in enumerate(passed[1:].tolist(), start=1):
@@ -265,7 +265,7 @@ def _capped(passed: Floats, rate: float, most: int, backlog: Backlog) -> tuple[C
 
 
 def _frames_in(duration: float, rate: float) -> int:
-    """Return how many whole frames reach `duration`, deaf to the last digit of the product."""
+    """Return the number of frames that reach `duration`, allowing for rounding of the product."""
     return max(int(np.ceil(round(duration * rate, 9))), 1)
 
 

@@ -1,4 +1,4 @@
-"""A plan as plain Python: the same source and the same bits, slowly, under any debugger."""
+"""A plan as plain Python: the same source and the same bits, slower, under any debugger."""
 
 import linecache
 from typing import Any
@@ -15,7 +15,7 @@ from tinrocket.texts import printable
 
 
 class PlainMachine:
-    """A memory, and the composed source that works on it."""
+    """A memory, and the composed source that runs on it."""
 
     def __init__(self, plan: Plan, cells: int) -> None:
         buffer = bytearray(8 * cells)
@@ -39,7 +39,7 @@ class PlainMachine:
         Raises
         ------
         TrapError
-            If plain Python refuses what it computes, such as a division by zero.
+            If plain Python raises an error, such as for a division by zero.
         """
         try:
             self._names[name]()

@@ -20,22 +20,20 @@ Counts = NDArray[np.int32]
 Progress = Callable[[int, int], None]
 
 CELLS_A_CALL = 1 << 18
-"""Cells that the steps of one call may fill, so that they stay in the cache.
-
-Or as many as the state takes, which is copied before each call.
+"""Cells that the steps of one call may fill, so that they stay in the CPU cache; at least as many
+as the state has, because it is copied before each call.
 """
 FIRST_STEPS, FIRST_OF_ALL = 64, 1 << 14
-"""Steps of the first call, at an unknown pace: contacts may be slow, and so is plain Python.
-
-At most so many, and so many of all craft together.
+"""Steps of the first call, whose speed is unknown: contacts may be slow, and so is plain Python.
+The limits are for one craft and for all craft together.
 """
 SECONDS_A_CALL = 0.1
-"""How long a call may take, so that an interrupt is heard soon."""
+"""Longest duration of a call [s], so that an interrupt acts soon."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Events:
-    """What happened, in the order in which it was written down, a row for each; see `Event`."""
+    """Events in the order in which they were recorded, a row for each; see `Event`."""
 
     step: NDArray[np.int64]
     kind: Counts
@@ -99,7 +97,7 @@ def record(
         Filled: shape (columns, C, S + 1), the first fields of each craft before the first step
         and after each.
     begins
-        Cells that hold something else than the plan has there before the first step.
+        Cells whose values before the first step differ from the plan.
     plain
         Whether to fly in plain Python.
     progress
@@ -108,7 +106,7 @@ def record(
     Returns
     -------
     events, failure
-        What happened, and where the flight broke off, or None.
+        The events, and where the flight failed, or None.
     """
     columns, count = states.shape[0], pacing.steps.size
     width = 2 + inputs.shape[1] + columns * plan.crafts
@@ -122,7 +120,7 @@ def record(
 
 
 class _Flight:
-    """A flight in calls that are long enough to be quick and short enough to be interrupted."""
+    """A flight in calls that are long enough to be fast and short enough to be interrupted."""
 
     def __init__(self, deck: FlightMemory, pacing: Pacing, inputs: Floats, states: Floats) -> None:
         self.deck, self.states, self.inputs = deck, states, inputs
@@ -131,7 +129,7 @@ class _Flight:
         self.log = _Log([], [], [])
 
     def fly(self, *, plain: bool, progress: Progress | None) -> tuple[Events, Failure | None]:
-        """Fly to the end, or to where it breaks off."""
+        """Fly to the end, or to a failure."""
         deck, count, first = self.deck, self.count, 0
         quick = not (plain or deck.plan.meets)
         careful = min(FIRST_STEPS, max(FIRST_OF_ALL // deck.plan.crafts, 1))

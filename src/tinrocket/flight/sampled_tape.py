@@ -1,4 +1,4 @@
-"""A tape as the game sees it: sampled where frames begin, and handed to the steps in them."""
+"""A tape as the game sees it: sampled at the start of frames, and passed to their steps."""
 
 from collections import OrderedDict
 from collections.abc import Mapping
@@ -21,18 +21,18 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SampledTape:
-    """What a game sees of a tape.
+    """The inputs that a game sees of a tape.
 
     Attributes
     ----------
     count
-        How many steps there are, S.
+        Number of steps, S.
     steps
-        Shape (S,) for each raw value: what the game is handed in each step.
+        Shape (S,) for each raw value: its value in each step.
     frames
         Shape (N + 1,) for each of the scenario's actions: its value at the frames' times.
     lost
-        Time [s] and action of each tap that no step saw.
+        Time [s] and action of each missed tap.
     """
 
     count: int
@@ -54,7 +54,7 @@ class SampledTape:
 
 
 KEPT = 4
-"""Sampled tapes that are kept for the next run."""
+"""Number of sampled tapes that are cached."""
 
 _kept: OrderedDict[tuple[int, int, tuple[str, ...]], tuple[Tape, Pacing, SampledTape]] = (
     OrderedDict()
@@ -65,15 +65,15 @@ _keeping = Lock()
 def sample_tape(scenario: Scenario, pacing: Pacing) -> SampledTape:
     """Return the tape as a game sees it; treat it as read-only.
 
-    A frame in which no step is taken sees nothing for the game: what goes down and up
-    between two frames that take steps is lost, or kept for the later one if buffered.  Tuning
-    flies the same tape at the same few paces: the sampled tapes are cached.
+    A frame without a step reads no input: a tap between two frames with steps is lost, or kept for
+    the later frame if buffered. Tuning flies the same tape at a few clocks, so sampled tapes are
+    cached.
     """
     tape = scenario.tape
     key = id(tape), id(pacing), scenario.actions
     with _keeping:
         held = _kept.get(key)
-        if held is not None:  # keep both alive, so that their ids are not reused
+        if held is not None:  # the entry keeps both alive, so that their ids are not reused
             _kept.move_to_end(key)
             return held[2]
     seen = _sampled(scenario, pacing)
@@ -115,7 +115,7 @@ def _sampled(scenario: Scenario, pacing: Pacing) -> SampledTape:
             requested = sampling.asked_since(pacing.times, stepping, tape, action)
             steps[Raw(action)] = requested[frame_of_step] * firsts
         told = again[:-1][frame_of_step]
-        # of several steps in a frame the first gets the press
+        # the first of several steps in a frame gets the press
         steps[signals.again(action)] = told if firsts is None else told * firsts
         frames[action] = seen
         if stepping.size != pacing.times.size - 1:  # shown until the game looks again

@@ -1,4 +1,4 @@
-"""Sampling a tape: what a game sees of an action when it looks at the start of a frame."""
+"""Sampling a tape at the start of each frame."""
 
 from collections.abc import Sequence
 
@@ -11,7 +11,7 @@ Floats = NDArray[np.float64]
 
 
 EARLY = 1e-9
-"""A repeated press that falls on the start of a frame is not pushed past it by rounding [s]."""
+"""Rounding allowed for a repeated press at the start of a frame [s]."""
 
 
 def sample_presses(
@@ -22,7 +22,7 @@ def sample_presses(
     Parameters
     ----------
     begins
-        Shape (N,): when each frame begins [s], growing.
+        Shape (N,): begin of each frame [s], ascending.
     presses
         Intervals (down, up) [s]; the action is down from `down` to just before `up`.
     buffered
@@ -32,8 +32,8 @@ def sample_presses(
     -------
     values, again, lost
         Shape (N,): 1 in frames that see the action down, else 0.  Shape (N,): 1 in frames that
-        get a new press although the frame before saw the action down.  When each
-        press began that no frame saw, or that fell into one frame with another.
+        get a new press although the frame before saw the action down.  Begin of each press that no
+        frame saw, or that fell into one frame with another [s].
     """
     values, again = np.zeros(begins.size), np.zeros(begins.size)
     if not presses:
@@ -61,7 +61,7 @@ def sample_values(begins: Floats, changes: Sequence[tuple[float, float]]) -> Flo
 
 
 def sample_path(begins: Floats, points: Points) -> Floats:
-    """Sample a pointer's place, shape (2, N): straight between (time, x, y), still outside.
+    """Sample a pointer's place, shape (2, N): linear between (time, x, y), constant outside.
 
     Spans in frames must be converted to seconds first.
     """
@@ -78,7 +78,7 @@ def repeat_presses(begins: Floats, seen: Floats, again: Floats, tape: Tape, acti
     for down, up in tape.presses(action):
         first = down + repeat.delay
         last = np.ceil((up - first) * repeat.rate) - 1.0
-        # how many repeats have come by each frame; of millions none is made by itself
+        # count of repeats by each frame, computed without listing the repeats
         come = np.clip(np.floor((begins + EARLY - first) * repeat.rate), -1.0, max(last, -1.0))
         new = np.flatnonzero(np.diff(come, prepend=-1.0) > 0.0)
         if tape.sampling == "buffered":

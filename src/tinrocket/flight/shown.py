@@ -1,4 +1,4 @@
-"""What the player sees at each frame of the states that the game had after its steps."""
+"""The states that the player sees at each frame, from the states after each step."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,8 +25,8 @@ def shown_states(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
 
     Notes
     -----
-    Blended places lie on the way from the last state but one to the last, which may cross
-    a seam: blending the coordinates as they are would fling the craft across the arena.
+    Interpolated places lie on the path from the last state but one to the last, which may cross a
+    seam: interpolating plain coordinates would move the craft across the arena.
     """
     last: Floats = states[:, :, pacing.done]
     if pacing.blend is None:
@@ -36,7 +36,7 @@ def shown_states(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
     blended = [row for row in range(len(states)) if row not in kept]
     for place, laps in ((X, LAPS_X), (Y, LAPS_Y)):
         before[place] += (before[laps] - last[laps]) * _period(plan, place)
-    if len(states) > ALIVE:  # what has just appeared comes from nowhere
+    if len(states) > ALIVE:  # a craft that has just appeared has no earlier place
         appeared = before[ALIVE] != last[ALIVE]
         before[:, appeared] = last[:, appeared]
     result = last.copy()
@@ -58,7 +58,7 @@ def shown_states(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
 
 
 def _period(plan: Plan, axis: int) -> Floats:
-    """Return the length of a lap of each craft along an axis, 0 without one, shape (C, 1)."""
+    """Return the wrapping period of each craft along an axis [px], 0 without one, shape (C, 1)."""
     low, high = 2 * axis, 2 * axis + 1
     wraps = plan.wall_kinds[:, low] == WRAP
     period = np.zeros(len(wraps))

@@ -37,7 +37,7 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class CraftState:
-    """How a craft is: px, px/s, degrees as the arena counts them, degrees/s."""
+    """State of a craft: px, px/s, degrees as the arena counts them, degrees/s."""
 
     x: float
     y: float
@@ -51,7 +51,7 @@ class CraftState:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Snapshot:
-    """All that a flight is at a moment."""
+    """Full state of a flight at a moment."""
 
     state: Floats
     scenario: Scenario
@@ -62,21 +62,21 @@ class Snapshot:
 
 
 class Flight:
-    """A scenario that is flown one step at a time, with inputs given by whoever plays it.
+    """A scenario that is flown one step at a time, with inputs from the caller.
 
     Parameters
     ----------
     scenario
-        What to fly; its tape is used by `run` alone.
+        The scenario; only `run` uses its tape.
     plain
         Whether to fly in plain Python: the same bits, under any debugger.
 
     Attributes
     ----------
     scenario
-        With the numbers as they are by now.
+        The scenario with its present numbers.
     steps
-        How many were taken.
+        Number of steps taken.
     """
 
     def __init__(self, scenario: Scenario, *, plain: bool = False) -> None:
@@ -99,16 +99,16 @@ class Flight:
 
     @property
     def time(self) -> float:
-        """How much time has passed in the game [s]."""
+        """Game time that has passed [s]."""
         if not self._since:
             return self._base
-        if self._dt == self._usual:  # as a steady clock counts it: step n begins at n / rate
+        if self._dt == self._usual:  # like a steady clock: step n begins at n / rate
             return self._base + self._since / self._rate
         return self._base + self._since * self._dt
 
     @property
     def source(self) -> str:
-        """The update function that every step is one way through."""
+        """Source of the update function; one iteration of its loop is one step."""
         return self._deck.plan.source
 
     def step(
@@ -119,10 +119,10 @@ class Flight:
         Parameters
         ----------
         inputs
-            Values of actions, by their names, and places (x, y) of pointers, or ``name x`` and
-            ``name y`` where no action is called so; missing inputs are 0.
+            Values of actions by their names, and places (x, y) of pointers, or ``name x`` and
+            ``name y`` unless an action has that name; missing inputs are 0.
         dt
-            Length of the step [s]; that of the scenario's clock if not given.
+            Length of the step [s] (default: that of the scenario's clock).
 
         Returns
         -------
@@ -131,9 +131,9 @@ class Flight:
         Raises
         ------
         UnknownNameError
-            If nothing listens to an input.
+            If no rule listens to an input.
         OptionError
-            If a value is no number, or the step is not longer than nothing.
+            If a value is not a number, or the length is not above 0.
         FlightError
             If the numbers blow up.
         """
@@ -169,7 +169,7 @@ class Flight:
         return row
 
     def _take(self, moment: Floats, row: Floats) -> tuple[EventLabel, ...]:
-        """Take a step that begins at a moment and is so long, both in units of time."""
+        """Take a step with a begin and a length, both in units of time."""
         deck, stepper = self._deck, self._stepper
         taken = stepper.take((moment[:1], moment[1:]), row[np.newaxis], 0, 1)
         if isinstance(taken, Failure):
@@ -182,7 +182,7 @@ class Flight:
         return tuple(event_label(deck.plan, *numbers) for numbers in seen)
 
     def _count(self, dt: float) -> None:
-        """Count steps of one length, so that no time is a running sum of them."""
+        """Count steps of equal length, so that time is no running sum."""
         if dt != self._dt:
             self._set_time(self.time, dt)
         self._since += 1
@@ -192,7 +192,7 @@ class Flight:
         self._base, self._since, self._dt = time, 0, dt
 
     def run(self) -> Self:
-        """Fly on to the end with the scenario's own tape and clock; return the flight."""
+        """Fly to the end with the scenario's own tape and clock; return the trajectory."""
         clock = self.scenario.clock
         pacing = lower_clock(clock, self.scenario.tuned_at, self.scenario.duration)
         rows = sample_tape(self.scenario, pacing).columns(self._deck.plan.raw)
@@ -207,7 +207,7 @@ class Flight:
         return self
 
     def state(self, craft: str) -> CraftState:
-        """Return how a craft is by now.
+        """Return the present state of a craft.
 
         Raises
         ------
@@ -237,7 +237,7 @@ class Flight:
         )
 
     def set(self, path: str, value: Value) -> None:
-        """Go on with another number, by the path that `vary` takes.
+        """Change a number for the next steps, by the path that `vary` takes.
 
         Raises
         ------
@@ -250,18 +250,18 @@ class Flight:
         changed = with_value(self.scenario, path, value)
         bodies = range(plan.bodies.cell, plan.bodies.cell + plan.bodies.cells.size)
         for one in cells_of(plan, {path: value}):
-            if one.cell not in bodies:  # where a craft is by now is not where it starts
+            if one.cell not in bodies:  # a craft that flies already is not moved to a new start
                 floats[one.cell] = one.values
         floats[plan.world.cell_of(0, "dt")] = math.nan  # so that coefficients follow
         self.scenario = plan.scenario = changed
 
     def snapshot(self) -> Snapshot:
-        """Return all that the flight is now, to go back to."""
+        """Return the full state of the flight, for `restore`."""
         state = self._deck.snapshot()
         return Snapshot(state, self.scenario, self.steps, self._base, self._since, self._dt)
 
     def restore(self, snapshot: Snapshot) -> None:
-        """Go back to a moment of this flight, or of a copy of it."""
+        """Restore a snapshot of this flight, or of a copy of it."""
         expect(snapshot, Snapshot, "restore()", "take one with flight.snapshot()")
         self._deck.restore_in(snapshot.state)
         self.scenario = self._deck.plan.scenario = snapshot.scenario
@@ -273,14 +273,14 @@ class Flight:
         return _thawed, (self.scenario, self._plain, self.snapshot())
 
     def copy(self) -> "Flight":
-        """Return a flight that goes its own way from here."""
+        """Return an independent copy of the flight."""
         other = Flight(self.scenario, plain=self._plain)
         other.restore(self.snapshot())
         return other
 
 
 def _thawed(scenario: Scenario, plain: bool, snapshot: Snapshot) -> Flight:
-    """Return a flight that goes on where a pickled one was."""
+    """Return a flight that continues a pickled one."""
     flight = Flight(scenario, plain=plain)
     flight.restore(snapshot)
     return flight

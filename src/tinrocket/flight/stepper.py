@@ -1,4 +1,4 @@
-"""Steps of a flight, and where it fails: shared by flights in one go, step by step and traced."""
+"""Steps of a flight, and its failures: shared by runs, stepped flights and traces."""
 
 from dataclasses import dataclass, replace
 
@@ -17,7 +17,7 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Failure:
-    """Where the numbers blew up: craft, rule and step; and what stopped it, if something did."""
+    """Failure of a flight: craft, rule and step, and the trap that stopped it, if any."""
 
     craft: int
     rule: int
@@ -25,7 +25,7 @@ class Failure:
     trap: str = ""
 
     def error(self, plan: Plan, frame: int, time: float) -> FlightError:
-        """Return it as an error.
+        """Return the failure as an error.
 
         Parameters
         ----------
@@ -38,19 +38,19 @@ class Failure:
 
 
 class Stepper:
-    """Takes steps of a plan in a memory, and finds out where they fail.
+    """Takes steps of a plan in a memory, and locates failures.
 
     Parameters
     ----------
     deck
         The plan in its memory.
     plain
-        Whether it is flown in plain Python.
+        Whether the plan is flown in plain Python.
 
     Attributes
     ----------
     before
-        The state before the last call; None before the first.
+        State before the last call; None before the first.
     """
 
     def __init__(self, deck: FlightMemory, *, plain: bool) -> None:
@@ -71,11 +71,11 @@ class Stepper:
         Parameters
         ----------
         moments
-            When each step of the flight begins and how long it is, in the plan's units of time.
+            Begin and length of each step of the flight, in the plan's units of time.
         inputs
             Raw values of each step of the flight, shape (S, raw values).
         first, steps
-            The first step to take, and how many.
+            The first step to take, and the number of steps.
         even
             Whether all steps are known to be equally long.
         """
@@ -96,13 +96,13 @@ class Stepper:
         return taken
 
     def _failure(self, before: Floats, steps: int) -> Failure:
-        """Fly the steps of a call that failed once more, and look after every rule."""
+        """Repeat the steps of a failed call, with a check after every rule."""
         plan, trap = self.deck.plan, ""
-        # traces, so that both have the same layout
+        # with traces, so that both plans have the same layout
         checked = make_plan(plan.scenario, checks=True, traces=plan.trace.count > 0)
         with loaded(checked, Capacity(steps=steps), plain=self.plain) as again:
             again.restore_in(before)
-            again.write_whole(checked.world, "uneven", 1)  # look at every step's length
+            again.write_whole(checked.world, "uneven", 1)  # do not assume even steps
             again.moments[:] = self.deck.moments[:steps]
             again.inputs[:] = self.deck.inputs[:steps]
             try:

@@ -2,7 +2,8 @@
 
 A file is a seal and then the machine code.  The seal is made with the user's secret key over the
 name of the file and its code, so that neither code from elsewhere nor two files in each other's
-place are ever run.  Where nothing can be kept safely, nothing is: the next process compiles again.
+place are ever run.  If nothing can be stored safely, nothing is stored, and the next process
+compiles again.
 """
 
 import hashlib
@@ -28,9 +29,9 @@ from tinrocket.ownership import (
 
 DIGEST = 32
 MOST_FILES = 400
-"""Modules that are kept; of more, those that were not used for longest are deleted."""
+"""Largest number of modules; beyond it, the least recently used are deleted."""
 OWN_FILE = re.compile(r"[0-9a-f]{40}(-checked)?\.module(\.[0-9a-f]{12})?")
-"""Names of the files that are written here; no other file is ever deleted."""
+"""Pattern of the names of our files; no other file is ever deleted."""
 
 
 class UnusedCacheWarning(UserWarning):
@@ -59,9 +60,10 @@ def key_of(*parts: str) -> str:
 
 
 def folder() -> Path:
-    """Return where modules are kept: a folder of our own in the user's cache.
+    """Return the folder of modules.
 
-    Or in the folder that TINROCKET_CACHE names, where other files may lie beside it.
+    It is our own, in the user's cache or in the folder that TINROCKET_CACHE names, which may hold
+    other files.
     """
     given = os.environ.get("TINROCKET_CACHE")
     if given:
@@ -72,13 +74,14 @@ def folder() -> Path:
 def safe_folder() -> Path | None:
     """Return the folder of modules, made now if it is missing; None if it cannot be used.
 
-    A folder that belongs to another user, or that others can write, is not used, with a warning.
+    A folder that belongs to another user, or that others can write, is not used, and a warning is
+    issued.
     """
     place = folder()
     try:
         place.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         if not os.environ.get("TINROCKET_CACHE"):
-            place.parent.chmod(0o700)  # earlier versions left that to the user's umask
+            place.parent.chmod(0o700)  # earlier versions made it with the user's umask
         check_private(place.parent, place.parent.stat())
         make_private_folder(place)
     except UnsafePlaceError as error:
@@ -99,7 +102,7 @@ def _warn_once(reason: str) -> None:
 
 
 def kept(key: str) -> bytes | None:
-    """Return the cached data of a key, if this program wrote it for this user, and it is intact."""
+    """Return the cached data of a key, if this program wrote it for this user and it is intact."""
     place = safe_folder()
     if place is None:
         return None
@@ -121,7 +124,7 @@ def kept(key: str) -> bytes | None:
 
 
 def keep(key: str, code: bytes) -> None:
-    """Keep something under a key; do nothing where that is not possible."""
+    """Store data under a key; do nothing if that is not possible."""
     place = safe_folder()
     name = f"{key}.module"
     sealed = seal(name.encode(), code, size=DIGEST)
@@ -141,13 +144,13 @@ def keep(key: str, code: bytes) -> None:
 
 
 def _delete_oldest(place: Path) -> None:
-    """Delete the modules that were not used for longest, if there are too many."""
+    """Delete the least recently used modules if there are too many."""
     paths = [path for path in place.iterdir() if OWN_FILE.fullmatch(path.name)]
     if len(paths) <= MOST_FILES:
         return
     files: list[tuple[float, Path]] = []
     for path in paths:
-        with suppress(FileNotFoundError):  # another process deletes them too
+        with suppress(FileNotFoundError):  # another process may delete them at the same time
             status = path.lstat()
             if stat.S_ISREG(status.st_mode):
                 files.append((status.st_mtime, path))

@@ -1,7 +1,7 @@
 """Checking: from a function's source to a tree in which every expression has a type.
 
-A variable has the type of the first value it is given.  Whole numbers become floats where a
-float is wanted, as in Python.  Code outside the subset is refused with its file and line.
+A variable has the type of its first value. Integers become floats where a float is required, as in
+Python. Code outside the subset is refused with its file and line.
 """
 
 import ast
@@ -15,32 +15,31 @@ from tinrocket.language.tree import Kind
 
 
 class Checker:
-    """Checks functions and all that they call, each once.
+    """Checker of functions and all that they call, each once.
 
     Parameters
     ----------
     kept
-        Where kernels of the package are checked once for all, and printed once: they are the same
-        in every module.
+        Shared table of the package's own kernels, which are checked and printed once.
     """
 
     def __init__(self, kept: "Checker | None" = None) -> None:
         self.kept = kept
         self.functions: dict[str, tree.Function] = {}
         self.known: dict[Callable[..., Any], tree.Function] = {}
-        """What other functions call, checked already."""
+        """Functions that are called by others, already checked."""
 
     def function(
         self, source: Source, parameters: Mapping[str, Kind] | None = None
     ) -> tree.Function:
-        """Return a function as a tree, from now on under its own name.
+        """Check a function and return its tree, registered under its name.
 
         Parameters
         ----------
         source
             The function.
         parameters
-            Types of its parameters, where it does not annotate them itself.
+            Types of its parameters that it does not annotate itself.
 
         Raises
         ------
@@ -75,7 +74,7 @@ class Checker:
         return self.known[function]
 
     def _taken(self, function: tree.Function) -> tree.Function:
-        """Return a function that is kept, which becomes one of these with all that it calls."""
+        """Return a shared function, and register it here with all that it calls."""
         if function.name not in self.functions:
             self.functions[function.name] = function
             for one in function.calls.values():
@@ -116,7 +115,7 @@ def _annotated(source: Source, annotation: ast.expr) -> Kind:
 
 
 class _Body(Expressions):
-    """Checks one function's statements in order."""
+    """Checker of the statements of one function, in order."""
 
     def check(self) -> None:
         self.into.body = self.block(self.source.tree.body)
@@ -188,7 +187,7 @@ class _Body(Expressions):
                     given[index] = self.declared(target, name, given[index])
                 else:
                     self.declared(target, name, tree.Expression(kind))
-            else:  # a field: through a variable of its own
+            else:  # a field is written through a temporary variable
                 name = f"_value{len(self.kinds)}"
                 self.kinds[name] = kind
                 place, offset, wanted = self.place(target)
@@ -202,7 +201,7 @@ class _Body(Expressions):
         return target.id
 
     def declared(self, node: ast.AST, name: str, value: tree.Expression) -> tree.Expression:
-        """Return a value as the type that a variable has, or has from now on."""
+        """Return a value converted to the type of a variable, which is new or has one."""
         if name not in self.kinds:
             if value.kind is None or isinstance(value.kind, tuple):
                 self.refuse(node, f"'{name}' would be no single value")

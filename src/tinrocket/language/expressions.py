@@ -1,4 +1,4 @@
-"""Checking expressions: what type each has, and what of Python is not in the subset."""
+"""Check expressions: determine their types, and refuse Python outside the subset."""
 
 import ast
 from collections.abc import Callable, Mapping, Sequence
@@ -55,11 +55,11 @@ TAKES: Mapping[str, tuple[Kind, ...]] = {
     "copy_cells": (Pointer, Pointer, int),
 }
 GIVES: Mapping[str, Kind] = {"exponent": int, "copy_cells": None}
-"""What an intrinsic gives, if it is not a float."""
+"""Result types of intrinsics that do not return a float."""
 
 
 class Functions(Protocol):
-    """Where functions that are called are checked."""
+    """Interface of the checker of called functions."""
 
     known: dict[Callable[..., Any], tree.Function]
 
@@ -68,7 +68,7 @@ class Functions(Protocol):
 
 
 class Expressions:
-    """Checks the expressions of one function."""
+    """Checker of the expressions of one function."""
 
     def __init__(self, checker: Functions, source: Source, function: tree.Function) -> None:
         self.checker, self.source, self.into = checker, source, function
@@ -80,7 +80,7 @@ class Expressions:
         raise SubsetError(self.source, node, why)
 
     def unknown(self, node: ast.AST, part: ast.AST | None = None) -> NoReturn:
-        """Refuse a node, or a part of it, that is not in the subset."""
+        """Refuse a node, or a part of it, outside the subset."""
         kind = type(part or node)
         instead = INSTEAD.get(kind, "do without it")
         self.refuse(node, f"'{kind.__name__}' is not in the subset; {instead}")
@@ -125,7 +125,7 @@ class Expressions:
         return self.constant(node, self.source.names[node.id])
 
     def constant(self, node: ast.expr, value: object) -> tree.Expression:
-        """Return a number, or the place of a record, from around the function."""
+        """Return a global of the function: a number, or the place of a record."""
         if isinstance(value, bool | int | float):
             kind = type(value)
             return tree.Constant(kind, int(value) if kind is bool else value)
@@ -177,7 +177,7 @@ class Expressions:
         return tree.Binary(base.kind, "+", base, way), offset
 
     def loaded(self, node: ast.Attribute | ast.Subscript) -> tree.Expression:
-        """Return what lies in a field or a member."""
+        """Return the value of a field or a member."""
         if isinstance(node, ast.Attribute):
             value = self.global_value(node)
             if value is not None:
@@ -330,7 +330,7 @@ class Expressions:
     def comparison(self, node: ast.expr) -> tree.Expression:
         """Return an operand of `and` or `or` where its value is used, not only its truth."""
         value = self.expression(node)
-        if value.kind is not bool:  # Python gives that very value
+        if value.kind is not bool:  # in Python, `and` and `or` return one of their operands
             self.refuse(
                 node, "'and' and 'or' give one of two numbers here; write '... if ... else'"
             )
@@ -343,7 +343,7 @@ class Expressions:
         value = self.expression(node)
         if value.kind is bool:
             return value
-        if value.kind in (float, int):  # as Python has it, a number other than 0 is true
+        if value.kind in (float, int):  # as in Python, a number other than 0 is true
             return tree.Compare(bool, "!=", value, tree.Constant(value.kind, 0))
         self.refuse(node, "a condition is a comparison or a number")
 
@@ -361,7 +361,7 @@ class Expressions:
     def wanted(
         self, node: ast.AST, value: tree.Expression, kind: Kind, name: str = ""
     ) -> tree.Expression:
-        """Return an expression as another type, where that loses nothing."""
+        """Return an expression converted to another type, if the conversion is exact."""
         if value.kind is kind or (kind is Pointer and issubclass(value.kind, Pointer)):
             return value
         if kind is float and value.kind in (int, bool):

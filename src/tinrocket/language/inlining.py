@@ -1,7 +1,7 @@
-"""Putting small functions in line, because a call costs more than they do.
+"""Inline small functions, because a call costs more than their bodies.
 
-A function can be put in line if it neither loops nor returns early.  Around a call the machine
-keeps no float in a register, so that a sum and its rounding error would cost ten sums.
+A function can be inlined if it neither loops nor returns early. The machine keeps no float in a
+register across a call, so that a sum with its rounding error would cost ten sums.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
@@ -9,11 +9,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from tinrocket.language import tree
 
 LARGEST = 160
-"""Nodes of a function that is put in line."""
+"""Largest number of nodes of an inlined function."""
 
 
 def put_in_line(functions: Iterable[tree.Function]) -> None:
-    """Replace calls of small functions by what these do, in all functions, in place."""
+    """Replace calls of small functions by their bodies, in all functions, in place."""
     known: dict[int, bool] = {}
     pure: dict[int, bool] = {}
     for function in functions:
@@ -21,7 +21,7 @@ def put_in_line(functions: Iterable[tree.Function]) -> None:
 
 
 class _Caller:
-    """Inlines the calls of one function; its callees are inlined first."""
+    """Inliner of the calls in one function; its callees are inlined first."""
 
     def __init__(
         self, function: tree.Function, known: dict[int, bool], pure: dict[int, bool]
@@ -74,7 +74,7 @@ class _Caller:
         return tree.Call(call.kind, call.function, inner)
 
     def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
-        """Return an expression with calls that are always made put in line before it."""
+        """Return an expression whose unconditional calls are inlined before it."""
         return self.without_calls(one, before) if _calls(one) else one
 
     def without_calls(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
@@ -94,7 +94,7 @@ class _Caller:
         return tree.made_of(one, [self.without_calls(part, before) for part in tree.parts(one)])
 
     def fits(self, call: tree.Call) -> bool:
-        """Whether the callee can be inlined."""
+        """Return whether the callee can be inlined."""
         function = call.function
         if not function.body or function is self.function:
             return False
@@ -109,7 +109,7 @@ class _Caller:
         return unique
 
     def opened(self, call: tree.Call, names: Sequence[str]) -> list[tree.Statement]:
-        """Return what a called function does, with variables of its own."""
+        """Return the body of a called function, with renamed variables."""
         inner = call.function
         renamed = {
             name: self.variable(name, kind)
@@ -129,12 +129,12 @@ class _Caller:
 
 
 def _calls(one: tree.Expression) -> bool:
-    """Whether anything in an expression is a call."""
+    """Return whether an expression contains a call."""
     return isinstance(one, tree.Call) or any(map(_calls, tree.parts(one)))
 
 
 def _renamed(one: tree.Expression, names: Mapping[str, str]) -> tree.Expression:
-    """Return an expression with other variables."""
+    """Return an expression with renamed variables."""
     if isinstance(one, tree.Local):
         return tree.Local(one.kind, names[one.name])
     inner = tree.parts(one)
@@ -174,7 +174,7 @@ def _size(one: tree.Expression) -> int:
 
 
 def _cost(body: Iterable[tree.Statement]) -> int:
-    """Return how many nodes there are, or more than may be where one loops or leaves."""
+    """Return the number of nodes, or more than the limit if a node loops or returns early."""
     total = 0
     for one in body:
         if isinstance(one, tree.Return | tree.Loop | tree.Leave):
@@ -188,7 +188,7 @@ def _cost(body: Iterable[tree.Statement]) -> int:
 
 
 def _expressions(one: tree.Statement) -> Sequence[tree.Expression]:
-    """Return what a statement works out itself, not in its blocks."""
+    """Return the expressions of a statement, without those in its blocks."""
     match one:
         case tree.Assign() | tree.Return():
             return one.values
@@ -213,7 +213,7 @@ def _blocks(one: tree.Statement) -> Sequence[Sequence[tree.Statement]]:
 
 
 def _is_pure(function: tree.Function, known: dict[int, bool]) -> bool:
-    """Whether a function is pure; known results are looked up."""
+    """Return whether a function is pure; results are cached."""
 
     def pure(one: tree.Statement) -> bool:
         if isinstance(one, tree.Store | tree.Do):

@@ -1,6 +1,6 @@
-"""What kernels can do that is one instruction of the machine, as plain Python does it.
+"""Intrinsics: operations that are one machine instruction, in plain Python.
 
-Each gives the bits that the instruction gives, where plain Python would raise too.
+Each returns the bits of the instruction, also where plain Python would raise.
 """
 
 import math
@@ -11,7 +11,7 @@ INFINITE = math.inf
 NOT_A_NUMBER = math.nan
 
 WHOLE = 2.0**52
-"""From here on every float is a whole number."""
+"""From this value on, every float is a whole number."""
 
 
 def sqrt(x: float) -> float:
@@ -42,8 +42,8 @@ def copysign(x: float, y: float) -> float:
 
 
 def copy_cells(target: Pointer, source: Pointer, count: int) -> None:
-    """Copy so many cells from one place to another."""
-    floats, at = target._cells.floats, target._at  # its own memory
+    """Copy a number of cells from one place to another."""
+    floats, at = target._cells.floats, target._at  # within one memory
     begin = source._at
     floats[at : at + count] = floats[begin : begin + count]
 

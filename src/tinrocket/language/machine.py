@@ -1,7 +1,7 @@
 """Running printed kernels: the engine, a memory and its contents, and calls.
 
-There is one engine in a process, made anew after a fork.  A machine is one memory with the
-functions that work on it; a thread that flies has its own.
+A process has one engine, and a new one after a fork. A machine is one memory with the functions
+that work on it; each thread has its own.
 """
 
 import ctypes
@@ -22,9 +22,9 @@ from tinrocket.language.records import CELL
 
 PAGE = 65536
 MOST_IDLE, MOST_IDLE_CELLS = 4, 1 << 22
-"""Machines that are kept for later, and how large these may be."""
+"""Number of machines that are kept for reuse, and their largest size."""
 MOST_MODULES = 64
-"""Modules that a process holds."""
+"""Number of modules that a process caches."""
 
 
 SAID = {
@@ -36,16 +36,16 @@ SAID = {
 
 
 class TrapError(ArithmeticError):
-    """A kernel did what no kernel may do, such as reaching past its memory; it was stopped."""
+    """A kernel was stopped, for example because it reached past its memory."""
 
 
 @lru_cache(maxsize=1)
 def _engine_of(_process: int) -> tuple[wasmtime.Engine, str]:
-    """Return an engine, and what the keys of its machine code end in.
+    """Return an engine, and the suffix of the keys of its machine code.
 
-    It reserves 4 GiB of addresses for each memory, whatever is used of it, and checks no access
-    then.  Where that may not be done for as many as may be at once, one that checks each access
-    does the same, slower.
+    It reserves 4 GiB of addresses for each memory, so that accesses need no check. If the system
+    does not allow that for all memories at once, an engine that checks each access is used, which
+    is slower.
     """
     engine = wasmtime.Engine(_settings())
     store = wasmtime.Store(engine)
@@ -64,14 +64,14 @@ def _engine_of(_process: int) -> tuple[wasmtime.Engine, str]:
 
 
 _FIRST = os.getpid()
-"""The process that loaded this module; its children by fork have none of its compiler's threads."""
+"""Process that loaded this module; forked children lack the compiler's threads."""
 
 
 def _settings() -> wasmtime.Config:
     """Return the engine's settings: without threads of its own in a forked process.
 
-    The compiler's thread pool belongs to the process that used it first.  A fork has the pool and
-    none of its threads, and would wait for them for ever.
+    The compiler's thread pool belongs to the process that used it first. A fork inherits the pool
+    without its threads, and would wait for them for ever.
     """
     settings = wasmtime.Config()
     settings.parallel_compilation = os.getpid() == _FIRST
@@ -92,9 +92,9 @@ def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
     Parameters
     ----------
     key
-        Of all that decides what the module is.
+        Digest of everything that decides the module.
     binary
-        Makes it, if it has to be compiled.
+        Function that returns the binary, if it has to be compiled.
     """
     here = os.getpid(), key
     stored = key + _engine_of(os.getpid())[1]
@@ -106,7 +106,7 @@ def module_of(key: str, binary: Callable[[], bytes]) -> wasmtime.Module:
     if data is not None:
         try:
             module = wasmtime.Module.deserialize(engine(), data)
-        except wasmtime.WasmtimeError:  # of another machine, or another version
+        except wasmtime.WasmtimeError:  # compiled for another machine, or by another version
             module = None
     if module is None:
         module = wasmtime.Module(engine(), binary())
@@ -122,7 +122,7 @@ _idle_lock = Lock()
 
 
 def _forget_locks() -> None:
-    """Make the lock anew in a forked process: its holder may be a thread that is not there."""
+    """Replace the lock in a forked process: its holder may be a thread that the fork lacks."""
     global _idle_lock  # noqa: PLW0603  # a lock cannot be made anew in place
     _idle_lock = Lock()
 
@@ -135,16 +135,17 @@ if hasattr(os, "register_at_fork"):
 def lent(
     key: str, modules: Callable[[], Sequence[wasmtime.Module]], exports: Sequence[str], cells: int
 ) -> Iterator["Machine"]:
-    """Lend a machine of at least so many cells, whatever was in them, as long as it is used.
+    """Lend a machine of at least a number of cells, with any content.
 
-    Fresh memory costs more than a short flight does, so that a few are kept for the next.
+    Fresh memory costs more than a short flight, so a few machines are kept for reuse.
+
 
     Parameters
     ----------
     key
-        Of all that decides what the modules are.
+        Digest of everything that decides the modules.
     modules
-        Gives them, if there is no such machine yet.
+        Function that returns the modules, if no machine of the key is free.
     exports, cells
         As for `Machine`.
     """
@@ -156,7 +157,7 @@ def lent(
                 machine = held[2]
                 break
     machine = machine or Machine(modules(), exports, cells)
-    yield machine  # one that failed is not lent again
+    yield machine  # a machine that failed is not lent again
     if machine.cells <= MOST_IDLE_CELLS:
         with _idle_lock:
             _idle.append((*here, machine))
@@ -169,21 +170,21 @@ class Machine:
     Parameters
     ----------
     modules
-        Compiled code: each may call what those before it export.
+        Compiled modules; each may import from those before it.
     exports
-        Functions of the last that can be called.
+        Functions of the last module that can be called.
     cells
-        How much memory there is at least.
+        Smallest size of the memory.
 
     Raises
     ------
     MemoryError
-        If there is not so much.
+        If that much memory is not available.
 
     Attributes
     ----------
     floats, ints
-        The memory as NumPy sees it: a float for each cell, and two whole numbers.
+        Views of the memory: a float for each cell, or two whole numbers.
     """
 
     def __init__(
@@ -210,16 +211,16 @@ class Machine:
 
     @property
     def cells(self) -> int:
-        """How many cells there are."""
+        """Number of cells."""
         return self.floats.size
 
     def call(self, name: str) -> None:
-        """Call a function that takes nothing and gives nothing but what it leaves in memory.
+        """Call a function without arguments and results; it works on the memory.
 
         Raises
         ------
         TrapError
-            If it had to be stopped.
+            If it was stopped.
         """
         try:
             self._functions[name](self._store)

@@ -1,4 +1,4 @@
-"""What kernels may call by the names that plain Python has for it."""
+"""Functions that kernels may call by their Python names."""
 
 import math
 from collections.abc import Callable

@@ -1,8 +1,8 @@
 """Records: named fields in the one memory of a flight, a cell of eight bytes each.
 
 A record is a place in memory, and its class declares the fields there.  Fields are floats, whole
-numbers, or places of other records.  `record[n]` is the n-th alike record behind it, so that
-the address of the first is that of a whole table.
+numbers, or places of other records.  `record[n]` is the n-th record of the same class behind it, so
+that the address of the first is that of a table.
 """
 
 import inspect
@@ -13,7 +13,7 @@ CELL = 8
 
 
 class Cells:
-    """A memory as plain Python sees it: the same bytes as floats and as whole numbers."""
+    """A memory for plain Python: the same bytes as floats and as whole numbers."""
 
     __slots__ = ("floats", "ints")
 
@@ -28,7 +28,7 @@ class Pointer:
 
     __slots__ = ("_at", "_cells")
     size: ClassVar[int] = 1
-    """Cells that one of them takes."""
+    """Number of cells of a record."""
 
     def __init__(self, cells: Cells, at: int) -> None:
         self._cells = cells
@@ -36,12 +36,12 @@ class Pointer:
 
     @property
     def address(self) -> int:
-        """The place in bytes."""
+        """Address in bytes."""
         return self._at * CELL
 
 
 class Floats(Pointer):
-    """Floats in a row."""
+    """A table of floats."""
 
     __slots__ = ()
 
@@ -55,7 +55,7 @@ class Floats(Pointer):
 
 
 class Ints(Pointer):
-    """Whole numbers in a row."""
+    """A table of whole numbers."""
 
     __slots__ = ()
 
@@ -87,7 +87,7 @@ class Record(Pointer):
             setattr(cls, name, _access(cls.fields[name], cell))
 
     def __getitem__(self, index: int) -> Self:
-        """Return the record so many places behind this one."""
+        """Return the record at a number of places behind this one."""
         return type(self)(self._cells, self._at + index * self.size)
 
 
@@ -97,7 +97,7 @@ def record(name: str, fields: dict[str, type]) -> type[Record]:
 
 
 def _access(kind: type, cell: int) -> Any:
-    """Return how plain Python reads and writes a field."""
+    """Return the property by which plain Python reads and writes a field."""
     if kind is float:
 
         def get_float(self: Record) -> float:

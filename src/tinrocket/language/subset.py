@@ -20,7 +20,7 @@ KERNELS: set[Callable[..., Any]] = set()
 
 
 class SubsetError(TypeError):
-    """A function that leaves the subset: where, why, and what to write instead."""
+    """A function leaves the subset; the message says where, why, and what to write instead."""
 
     def __init__(self, source: "Source", node: ast.AST, why: str) -> None:
         line = source.first_line + getattr(node, "lineno", 1) - 1
@@ -41,8 +41,7 @@ class Source:
     file, first_line
         Place of its source, for messages.
     foreign
-        Whether it was not written for the machine, with its 32-bit whole numbers: then they
-        are not to wrap around.
+        Whether it was not written for 32-bit integers, which then must not wrap around.
     """
 
     tree: ast.FunctionDef
@@ -59,7 +58,7 @@ def kernel(function: Function) -> Function:
 
 
 def is_own(function: Callable[..., Any]) -> bool:
-    """Whether a function is one of the package's own, which are read once and do not change."""
+    """Return whether a function is one of the package's own, which do not change."""
     return (function.__module__ or "").startswith(f"{PACKAGE}.")
 
 
@@ -113,7 +112,7 @@ def _anywhere(function: Callable[..., Any]) -> tuple[ast.FunctionDef, int]:
 
 
 def parsed(text: str, names: dict[str, Any], file: str) -> list[Source]:
-    """Return the functions of a text, which see each other and some names."""
+    """Return the functions of a text, which share some global names."""
     trees = [one for one in ast.parse(text).body if isinstance(one, ast.FunctionDef)]
     seen = ChainMap(names, vars(builtins))
     return [Source(tree, seen, file) for tree in trees]

@@ -1,6 +1,6 @@
 """A checked kernel as a tree: every expression has its type, and every name is resolved.
 
-What prints kernels, as WebAssembly or as anything else, walks this tree.
+Printers of kernels walk this tree.
 """
 
 from collections.abc import Sequence
@@ -13,7 +13,7 @@ Kind = Any
 
 @dataclass(slots=True)
 class Expression:
-    """Something with a value."""
+    """An expression."""
 
     kind: Kind
 
@@ -34,7 +34,7 @@ class Local(Expression):
 
 @dataclass(slots=True)
 class Load(Expression):
-    """What lies so many bytes behind an address."""
+    """The value at an offset in bytes behind an address."""
 
     address: Expression
     offset: int
@@ -60,7 +60,7 @@ class Compare(Expression):
 
 @dataclass(slots=True)
 class Logic(Expression):
-    """``and`` or ``or``; the right side is not looked at if the left one decides."""
+    """``and`` or ``or``; the right side is not evaluated if the left one decides."""
 
     operator: str
     left: Expression
@@ -69,7 +69,7 @@ class Logic(Expression):
 
 @dataclass(slots=True)
 class Not(Expression):
-    """The opposite."""
+    """Logical negation."""
 
     of: Expression
 
@@ -83,7 +83,7 @@ class Convert(Expression):
 
 @dataclass(slots=True)
 class Choose(Expression):
-    """One of two values."""
+    """A conditional expression."""
 
     test: Expression
     yes: Expression
@@ -92,7 +92,7 @@ class Choose(Expression):
 
 @dataclass(slots=True)
 class Instruction(Expression):
-    """One of the machine's own: an intrinsic, or ``abs``, ``min``, ``max``, ``negative``."""
+    """A machine operation: an intrinsic, or ``abs``, ``min``, ``max``, ``negative``."""
 
     name: str
     arguments: Sequence[Expression]
@@ -107,7 +107,7 @@ class Call(Expression):
 
 
 def parts(one: Expression) -> Sequence[Expression]:
-    """Return the expressions that one is made of."""
+    """Return the operands of an expression."""
     match one:
         case Local() | Constant():
             return ()
@@ -125,7 +125,7 @@ def parts(one: Expression) -> Sequence[Expression]:
 
 
 def made_of(one: Expression, inner: Sequence[Expression]) -> Expression:
-    """Return an expression like one, made of others."""
+    """Return an expression with other operands."""
     match one:
         case Load():
             return Load(one.kind, inner[0], one.offset)
@@ -144,12 +144,12 @@ def made_of(one: Expression, inner: Sequence[Expression]) -> Expression:
 
 @dataclass(slots=True)
 class Statement:
-    """Something that is done."""
+    """A statement."""
 
 
 @dataclass(slots=True)
 class Assign(Statement):
-    """Values for variables, all worked out before the first is given."""
+    """Assignment to variables; all values are computed before the first is assigned."""
 
     names: Sequence[str]
     values: Sequence[Expression]
@@ -157,7 +157,7 @@ class Assign(Statement):
 
 @dataclass(slots=True)
 class Store(Statement):
-    """Write a value so many bytes behind an address."""
+    """Write a value at an offset in bytes behind an address."""
 
     address: Expression
     offset: int
@@ -219,11 +219,11 @@ class Function:
     body
         What it does.
     calls
-        The functions that it calls, by their names.
+        Functions that it calls, by their names.
     in_line
-        Whether small functions that it calls have been put in line.
+        Whether small functions that it calls are inlined.
     text, called
-        What it is printed as, once it is, and the functions that are still called there.
+        Its printed text, once printed, and the functions that the text calls.
     """
 
     name: str

@@ -28,7 +28,7 @@ def module(
     exports
         Names of those that are exported.
     pages
-        How much memory there is at least.
+        Smallest size of the memory [pages].
     imports
         Names of those that another module exports.
     """
@@ -66,14 +66,14 @@ def _signature(one: tree.Function) -> str:
 
 
 def identifier(name: str) -> str:
-    """Return how a name of Python's is written: letters that the text format lacks as numbers."""
+    """Return a Python name in the text format: other letters become their numbers."""
     if name.isascii():
         return name
     return "".join(letter if letter.isascii() else f"~{ord(letter):x}~" for letter in name)
 
 
 def machine_type(kind: Kind) -> str:
-    """Return how a value is held: floats as they are, everything else as 32 bits."""
+    """Return the machine type of a value: floats as f64, everything else as i32."""
     return "f64" if kind is float else "i32"
 
 
@@ -95,7 +95,7 @@ class _Printer:
         self.count = 0
 
     def work(self) -> None:
-        """Leave the text in the function, and which others it calls."""
+        """Store the text in the function, and the functions that it calls."""
         self.block(self.function.body)
         one = self.function
         head = f"(func ${identifier(one.name)}{_signature(one)}"
@@ -234,7 +234,7 @@ class _Printer:
 
     def logic(self, word: str, left: tree.Expression, right: tree.Expression) -> None:
         self.expression(left)
-        if _is_plain(right):  # as quick to work out as to jump over
+        if _is_plain(right):  # as fast to evaluate as to skip
             self.expression(right)
             self.emit(f"i32.{word}")
             return
@@ -263,7 +263,7 @@ class _Printer:
     def instruction(self, name: str, arguments: Sequence[tree.Expression]) -> None:
         kind = machine_type(arguments[0].kind)
         if name in ("min", "max"):
-            # as Python has it: the first, unless the second is beyond it
+            # as in Python: the first, unless the second is beyond it
             one, other = (self.held(value) for value in arguments)
             word = "lt" if name == "min" else "gt"
             word += "" if kind == "f64" else "_s"
@@ -297,7 +297,7 @@ class _Printer:
         self.emit(instructions[name])
 
     def held(self, value: tree.Expression) -> str:
-        """Return the text that gives a value which is worked out once."""
+        """Return the text of a value that is computed once."""
         if isinstance(value, tree.Local):
             return f"local.get ${identifier(value.name)}"
         if isinstance(value, tree.Constant):
@@ -310,7 +310,7 @@ class _Printer:
 
 
 def _is_plain(one: tree.Expression) -> bool:
-    """Whether working it out costs next to nothing and cannot fail."""
+    """Return whether an expression is cheap and cannot fail."""
     match one:
         case tree.Constant() | tree.Local():
             return True

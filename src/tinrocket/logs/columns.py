@@ -21,7 +21,7 @@ NAMES = {
     "event": "event events what",
     "keys": "keys pressed held buttons inputs",
 }
-"""What people call the columns of a log, with or without a unit (``t_ms``, ``time (s)``)."""
+"""Common names of the columns of a log, with or without a unit (``t_ms``, ``time (s)``)."""
 
 MEANT = {name: meaning for meaning, names in NAMES.items() for name in names.split()}
 OF_CRAFT = ("x", "y", "vx", "vy", "heading", "alive", "event")
@@ -37,15 +37,14 @@ CAMEL = re.compile(r"(?<=[a-z0-9])(?=[A-Z])")
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """Which column means what.
+    """Meanings of the columns of a log.
 
     Attributes
     ----------
     shared
-        For columns that are of the whole row what they mean: t, dt, frame, craft, x, ... or
-        ``in.<action>``.
+        Meanings of the columns of a whole row: t, dt, frame, craft, x, ... or ``in.<action>``.
     of_craft
-        Where a row holds several craft: for each of them the meanings of its columns.
+        If a row holds several craft: the meanings of the columns of each.
     """
 
     shared: Mapping[str, str]
@@ -53,12 +52,12 @@ class Layout:
 
     @property
     def known(self) -> set[str]:
-        """All columns that mean something."""
+        """All columns with a meaning."""
         return {*self.shared, *(name for one in self.of_craft.values() for name in one)}
 
 
 def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> Layout:
-    """Return what each known column of a log means.
+    """Return the meaning of each known column of a log.
 
     Parameters
     ----------
@@ -84,7 +83,7 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
             found[column] = meaning
     of_craft = _several(names, found)
     if of_craft and {"x", "y"} <= set(found.values()):
-        of_craft = {}  # such as x and y beside mouse_x and mouse_y, or wraps_x and wraps_y
+        of_craft = {}  # for example x and y beside mouse_x and mouse_y, or wraps_x and wraps_y
     has = set(found.values()) | ({"x", "y"} if of_craft else set())
     lack = [axis for axis in ("x", "y") if axis not in has]
     if not {"t", "dt", "frame"} & has:

@@ -1,4 +1,4 @@
-"""Logs of a game beside each other, and beside the scenario that is to be like it."""
+"""Compare logs of a game with each other, and with the scenario that models the game."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -27,7 +27,7 @@ Log = Path | str | pd.DataFrame | Trajectory
 Logs = Sequence[Log] | Mapping[str, Log]
 
 SHORT = 2.5
-"""A log that ends this many frames before another is shorter."""
+"""Number of frames by which a log must end before another to count as shorter."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +38,7 @@ class _Log:
     tells: Tells
 
     def noting(self, *notes: str) -> "_Log":
-        """Return the log with more that is doubtful."""
+        """Return the log with further notes."""
         if not notes:
             return self
         every = [*self.flight.warnings, *(f"{self.flight.clock}: {note}" for note in notes)]
@@ -53,17 +53,17 @@ def compare_logs(
 ) -> Comparison:
     """Compare logs of one game at several frame rates with each other.
 
-    Events are compared if both logs print any.  A craft that is in one log and not in the other
-    is another outcome.
+    Events are compared if both logs print any.  A craft that is in one log alone makes the outcome
+    different.
 
     Parameters
     ----------
     logs
-        Files, tables or trajectories; of a mapping, by their names.
+        Files, tables or trajectories, or a mapping from names to these.
     against
-        The name of the one that the others are compared with; the first if not given.
+        Name of the reference (default: the first log).
     log_format
-        How they are to be read; see `LogFormat`.
+        How the logs are read; see `LogFormat`.
     tolerance
         Largest distance that still counts as the same [px].
 
@@ -74,7 +74,7 @@ def compare_logs(
     FileError, TrajectoryError
         If a log cannot be read.
     UnknownNameError
-        If there is no log to compare with of that name.
+        If no log has the name of the reference.
     """
     check_tolerance(tolerance, "px")
     read = _read(logs, log_format or LogFormat())
@@ -116,7 +116,7 @@ def compare_with_logs(
     log_format: LogFormat | None = None,
     tolerance: float = TOLERANCE,
 ) -> Comparison:
-    """Measure by how much logs of the real game part from a scenario that is to be like it.
+    """Measure the drift of logs of the real game from a scenario that models it.
 
     Each log is compared with the scenario flown on the log's own frames; if it records which keys
     were down, with those instead of the scenario's tape.  Events are compared by
@@ -204,7 +204,7 @@ def _as_in(scenario: Scenario, reading: LogFormat) -> LogFormat:
 
 
 def _keyed(scenario: Scenario, flight: Trajectory) -> bool:
-    """Whether a log records the keys that a scenario listens to."""
+    """Return whether a log records the keys that a scenario listens to."""
     return like(scenario, flight).tape is not scenario.tape
 
 
@@ -261,7 +261,7 @@ def _some(names: Sequence[str]) -> str:
 
 
 def _read(logs: Logs, reading: LogFormat, mirror: float | None = None) -> list[_Log]:
-    """Return all logs as trajectories, each under a name of its own."""
+    """Return all logs as trajectories by unique names."""
     named = logs.items() if isinstance(logs, Mapping) else ((None, log) for log in logs)
     found: list[_Log] = []
     for name, source in named:

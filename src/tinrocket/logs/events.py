@@ -1,4 +1,4 @@
-"""Events that a game's log records."""
+"""Events in the log of a game."""
 
 import re
 from collections.abc import Mapping, Sequence

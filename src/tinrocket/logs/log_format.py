@@ -1,4 +1,4 @@
-"""How a game's logs are to be read."""
+"""The format of a game's logs."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -13,37 +13,36 @@ Angle = Literal["deg", "rad"]
 
 @dataclass(frozen=True, slots=True)
 class LogFormat:
-    """How logs are to be read.
+    """Options for reading logs.
 
     Attributes
     ----------
     columns
         For a meaning (t, dt, frame, craft, x, y, vx, vy, heading, alive, event, ``in.<action>``)
-        the column that has it; the others are known by their names.
+        its column; other columns are recognised by their names.
     wrap_x, wrap_y
-        Where an axis wraps, low and high [px]; found from jumps if not given.
+        Range in which an axis wraps, low and high [px] (default: found from jumps).
     guesses_wraps
-        Whether axes without a range are searched for wraps; beside a scenario none of whose craft
-        wraps they are not.
+        Whether axes without a range are searched for wraps.
     align
-        When time begins: with the ``start`` of the log, the first ``motion``, or the first of the
+        The beginning of time: the ``start`` of the log, the first ``motion``, or the first of the
         ``keys``.
     craft
         Name of a log's only craft, if no column gives it.
     y_up
-        Whether y grows upward; if not given, as in the scenario beside the log, or downward.
+        Whether y grows upward (default: as in the scenario beside the log, else downward).
     rate
-        Frames per second, where the log counts frames or rounds its times.
+        Frames per second of a log that counts frames or rounds its times.
     heading
-        The unit of headings; known by the column's name, or by their range, if not given.
+        Unit of headings (default: recognised by the column's name or their range).
     first_row
-        What the first row is: the ``start``, before anything moved; the ``end`` of the first
-        frame; or as its time column gives, ``told``.
+        Meaning of the first row: the ``start``, before anything moved; the ``end`` of the first
+        frame; or ``told``, the moment in its time column.
 
     Raises
     ------
     OptionError
-        If a wrap does not go from low to high, or there are no frames in a second.
+        If a wrap does not go from low to high, or the rate is not above 0.
     """
 
     columns: Mapping[str, str] = field(default_factory=dict)
@@ -58,7 +57,7 @@ class LogFormat:
     guesses_wraps: bool = True
 
     def __post_init__(self) -> None:
-        """Refuse what no log is read by."""
+        """Refuse invalid options."""
         for axis, wrap in (("x", self.wrap_x), ("y", self.wrap_y)):
             if wrap is not None and not wrap[0] < wrap[1]:
                 raise OptionError(

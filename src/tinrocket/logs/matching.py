@@ -1,4 +1,4 @@
-"""Matches events of a log with those of its reference, by the columns that the log has."""
+"""Match the events of a log with those of its reference, by the columns of the log."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -20,9 +20,9 @@ EVENT_KINDS = frozenset(
 )
 """Columns of the events of scenarios' flights."""
 GONE, THERE = "gone", "there"
-"""What it is called that a craft is no longer there, or is there again."""
+"""Names of the events that a craft disappears, and appears again."""
 NOT_SAID = ("edge", "rule", "other", "action")
-"""Columns that a log's events lack."""
+"""Columns of events that logs lack."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,9 +32,9 @@ class Tells:
     Attributes
     ----------
     kinds
-        Those that it names at all; None if it has no events of its own.
+        Kinds that it names; None if it records no events.
     said
-        Whether the game itself recorded them: with kinds and craft only.
+        Whether the game itself recorded them, with kinds and craft only.
     """
 
     kinds: frozenset[str] | None = None
@@ -50,17 +50,17 @@ def match_told(
 ) -> tuple[EventColumns, tuple[str, ...]]:
     """Match the events of a log with those of its reference; see `match_events`.
 
-    The kinds that both can print are compared, of the craft that both have, and at which moments
-    these craft come and go.  A wrap follows from places, and is matched by its edge, too.
+    Kinds that both can record are compared, for the craft of both, and when these craft appear and
+    disappear.  A wrap follows from places, and is matched by its edge, too.
 
     Parameters
     ----------
     flight, reference
         The log, its reference, and the kinds of events that each records.
     craft
-        Those that both have.
+        Craft that both have.
     late
-        How much later or earlier an event may be and still count as the same [s].
+        Largest difference in time of an event that counts as the same [s].
     until
         Last moment to compare [s].
 
@@ -108,7 +108,7 @@ def match_told(
 
 
 def _compared(tells: Tells, kinds: set[str]) -> set[str] | None:
-    """Return the kinds that a flight records; None if it is not one of a log's own words."""
+    """Return the kinds that a flight records; None for a log without events."""
     if not tells.said:
         return None
     return set() if tells.kinds is None else set(tells.kinds) | kinds
@@ -127,7 +127,7 @@ def _texts(texts: Any) -> NDArray[np.str_]:
 
 
 def _wraps(flight: Trajectory) -> bool:
-    """Whether a flight has the seams of any axis."""
+    """Return whether a flight has a seam along any axis."""
     return any(
         flight.seam(axis, name) is not None for axis in ("x", "y") for name in flight.craft[:64]
     )
@@ -136,7 +136,7 @@ def _wraps(flight: Trajectory) -> bool:
 def _presence(
     flight: Trajectory, craft: Sequence[str], reference: Trajectory, until: float
 ) -> Seen:
-    """Return when craft are gone, and there again, as events."""
+    """Return the moments at which craft disappear and appear again, as events."""
     moments, kinds, whose = [], [], []
     if "alive" in flight.recorded.names:
         for name in craft:

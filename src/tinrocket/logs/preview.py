@@ -1,4 +1,4 @@
-"""What a log was read as, before it is compared with anything."""
+"""Preview of a log: how it is read."""
 
 from collections.abc import Iterator, Sequence
 
@@ -11,7 +11,7 @@ MOST_NAMED = 8
 
 
 def preview_lines(read: LogReading) -> list[str]:
-    """Return what a log was read as: form, columns, time, craft, wraps, events and notes."""
+    """Return how a log is read: form, columns, time, craft, wraps, events and notes."""
     return [f"{name + ':':12} {what}" for name, what in _parts(read)]
 
 

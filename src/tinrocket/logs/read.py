@@ -1,4 +1,4 @@
-"""A game's own log as a trajectory: what people print, frame by frame."""
+"""A game's own log as a trajectory."""
 
 import os
 from collections.abc import Mapping, Sequence
@@ -29,16 +29,16 @@ from tinrocket.trajectory.wraps import Seams, find_seams
 Floats = NDArray[np.float64]
 
 MOVED = 0.005
-"""A craft that is farther than this from where it began has moved [px]."""
+"""Distance from its first place beyond which a craft has moved [px]."""
 STEADY = 1e-6
 """Frames are steady if their lengths differ by less than this share."""
 NEAR_ZERO = 2.0
-"""A log that begins within this many frames of 0 has its own beginning."""
+"""Largest number of frames before the first row of a log that keeps its own beginning."""
 
 
 @dataclass(frozen=True, slots=True)
 class LogReading:
-    """A log that was read, and how.
+    """A log, and the intermediate results of reading it.
 
     Attributes
     ----------
@@ -62,14 +62,15 @@ class LogReading:
 
 
 def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None) -> Trajectory:
-    """Read what a game printed of its craft, frame by frame.
+    """Read the log of a game, frame by frame.
 
-    A file of columns with commas, semicolons, tabs or spaces between them, with a header or
-    without one (then t, x, y), of JSON lines, or of lines such as ``t=0.5 x=3 y=4``; or a table.
-    Times are moments, the length of each frame, or the number of each frame with
-    `LogFormat.rate`.  A column ``event`` names the events of a frame, separated by ``|``,
-    and columns ``in.<action>``, or any others that hold only 0 and 1, the held actions.  Where a
-    craft has no place, or no row in a frame in which others have one, it is not there.
+    A file of columns with commas, semicolons, tabs or spaces between them, with a header or without
+    one (then t, x, y), of JSON lines, or of lines such as ``t=0.5 x=3 y=4``; or a table. Times are
+    moments, the length of each frame, or the number of each frame with `LogFormat.rate`. A column
+    ``event`` names the events of a frame, separated by ``|``, and columns ``in.<action>``, or any
+    others that hold only 0 and 1, the held actions. Where a craft has no place, or no row in a
+    frame in which others have one, it is not there.
+
 
     Parameters
     ----------
@@ -89,16 +90,16 @@ def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None
     FileError
         If the file cannot be read.
     TrajectoryError
-        If columns are missing or hold something else than numbers, time does not go on, or frames
-        are counted and no rate is given.
+        If columns are missing or hold something else than numbers, time does not increase, or
+        frames are counted and no rate is given.
     """
     reading = reading or LogFormat()
     if not isinstance(source, pd.DataFrame):
         path = as_path(source)
-        # `os.path` has an answer for names that are too long, too
+        # os.path accepts names that are too long
         noted = path.name and os.path.exists(path.with_suffix(".about.toml"))  # noqa: PTH110
         if path.suffix == ".parquet" or noted:
-            return read_trajectory(path)  # one of this library's own
+            return read_trajectory(path)  # a trajectory written by this library
     return look_at_log(source, reading).flight
 
 
@@ -110,7 +111,7 @@ def look_at_log(
     Parameters
     ----------
     mirror
-        Where y grows the other way: the y of position 0 [px].
+        Height [px] from which y is mirrored, if it grows the other way.
     """
     if isinstance(source, pd.DataFrame):
         return _reading(source, "a table", "log", "the log", (), reading, mirror)
@@ -187,7 +188,7 @@ def _left_out(log: LogRows) -> tuple[str, ...]:
 
 
 def _rate_of(recorded: Frames) -> float:
-    """Return frames per second: of steady frames as they are, else on average."""
+    """Return frames per second, on average if frames are not steady."""
     first = recorded.rows(recorded.craft[0])
     t, frame = recorded.column("t")[first], recorded.index[first]
     lengths = np.diff(t) / np.diff(frame)
@@ -197,7 +198,7 @@ def _rate_of(recorded: Frames) -> float:
 
 
 def _begin(recorded: Frames, reading: LogFormat, source: str) -> float:
-    """Return the moment at which time is to begin [s].
+    """Return the moment that becomes time 0 [s].
 
     A log that begins within two frames of 0 has its own beginning: it was printed after the
     first frame.
@@ -228,14 +229,14 @@ def _begin(recorded: Frames, reading: LogFormat, source: str) -> float:
 
 
 def motion_of(track: Mapping[str, Floats]) -> list[float]:
-    """Return the last moment before a craft first moves [s]; nothing if it never does."""
+    """Return the last moment before a craft first moves [s]; an empty list if it never does."""
     way = np.hypot(*(track[f"{a}_unwrapped"] - track[f"{a}_unwrapped"][0] for a in AXES))
     moved = np.flatnonzero(way > MOVED)
     return [float(track["t"][max(int(moved[0]) - 1, 0)])] if moved.size else []
 
 
 def _of_first_row(t: float, frame: float, first_row: FirstRow) -> float:
-    """Return the moment at which time begins, by what the first row is."""
+    """Return the moment that becomes time 0, by the meaning of the first row."""
     if first_row == "start":
         return t
     if first_row == "end":

@@ -20,14 +20,14 @@ Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]
 
 LARGEST = 1e12
-"""No number of a log is larger."""
+"""Largest number of a log."""
 MARKS = {"0", "1", "0.0", "1.0", "true", "false"}
 KEYS = re.compile(r"[^\s|;,+&]+")
 MOST_KEYS = 64
-"""Keys that texts of a log name."""
+"""Most keys that texts of a log may name."""
 TURN = 2.0 * np.pi + 0.01
 FEW = 3
-"""Fewer distinct headings do not reveal their unit."""
+"""Smallest number of distinct headings that reveal their unit."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,17 +39,17 @@ class LogRows:
     craft
         Names of the craft, in the order in which the log first names them.
     rows
-        Which rows are of each craft, in order.
+        Rows of each craft, in order.
     numbers
-        x, y, vx, vy, heading [deg], alive and ``in.<action>``, as far as they are there.
+        x, y, vx, vy, heading [deg], alive and ``in.<action>``, as far as present.
     events
         The events of each row, or None if no column holds events.
     times
-        When each row was printed.
+        Moment of each row.
     named
-        For meanings what their columns are called.
+        Names of columns by meaning.
     unused
-        Columns that mean nothing here.
+        Columns without a meaning.
     notes
         Assumptions.
     """
@@ -108,7 +108,7 @@ def log_rows(table: pd.DataFrame, reading: LogFormat, source: str) -> LogRows:
 
 
 def mirrored(log: LogRows, height: float) -> LogRows:
-    """Return rows with y mirrored, counted down from a height."""
+    """Return rows with y mirrored: a height minus y."""
     numbers = dict(log.numbers)
     numbers["y"] = height - numbers["y"]
     for name in ("vy", "heading"):
@@ -144,9 +144,9 @@ def _long(
 
 
 def _pressed(values: pd.Series, column: str) -> dict[str, pd.Series]:
-    """Return for each key that a text names in any row whether it is down.
+    """Return whether each key that a text names in any row is down.
 
-    A column of 0 and 1 alone is a key by itself.
+    A column of only 0 and 1 is a key itself.
     """
     texts = values.astype(str).str.lower().replace({"true": "1", "false": "0"})
     if set(texts) <= MARKS:
@@ -167,7 +167,7 @@ def _again(values: pd.Series, long: Mapping[str, pd.Series]) -> pd.Series:
 
 
 def _merged(long: Mapping[str, pd.Series]) -> dict[str, pd.Series]:
-    """Return rows without those that only add another event to the same frame."""
+    """Return rows without those that only add an event to the same frame."""
     if "event" not in long:
         return dict(long)
     table = pd.DataFrame(dict(long))
@@ -184,7 +184,7 @@ def _merged(long: Mapping[str, pd.Series]) -> dict[str, pd.Series]:
 
 
 def _held(table: pd.DataFrame, known: set[str]) -> list[str]:
-    """Return the columns of unknown meaning that hold 0 and 1 alone."""
+    """Return the columns of unknown meaning that hold only 0 and 1."""
     rest = [str(name) for name in table.columns if str(name) not in known]
     return [name for name in rest if set(table[name].astype(str).str.lower()) <= MARKS]
 
@@ -195,7 +195,7 @@ def _numbers(values: pd.Series, column: str, source: str) -> Floats:
     texts = texts.replace({"true": "1", "false": "0"}) if values.dtype == object else texts
     numbers = pd.to_numeric(texts, errors="coerce").to_numpy(np.float64)
     nothing = values.isna() | texts.isin(["", "nan", "none", "null"])
-    far = ~(np.abs(numbers) <= LARGEST)  # which NaN is not
+    far = ~(np.abs(numbers) <= LARGEST)  # false for NaN
     wrong = np.flatnonzero(far & ~nothing.to_numpy())
     if wrong.size:
         said = values.iloc[wrong[0]]

@@ -1,4 +1,4 @@
-"""The lines of a log as a table of texts, whatever form they have.
+"""The lines of a log, in any form, as a table of texts.
 
 Columns between commas, semicolons, tabs or spaces; JSON, as lines or as one list; or lines of
 ``name=value``.  Comments, prefixes and lines of other kinds are skipped, and counted.
@@ -29,17 +29,17 @@ CLOCK = re.compile(r"^\W*(?:\d{4}-\d\d-\d\d[T ])?(\d{1,2}:\d\d:\d\d(?:[.,]\d+)?)
 COMMA = re.compile(r"[-+]?\d+,\d+(?:[eE][-+]?\d+)?")
 WITHOUT_HEADER = ("t", "x", "y", "heading")
 MOST_OPENING = 40
-"""Lines before the columns of a log that may be something else."""
+"""Most lines before the columns of a log that may be something else."""
 
 
 @dataclass(frozen=True, slots=True)
 class Rows:
-    """What a log's text holds.
+    """The table in the text of a log.
 
     Attributes
     ----------
     table
-        The columns, all texts.
+        Its columns, all texts.
     form
         Form of the lines, in words.
     notes
@@ -59,7 +59,7 @@ def read_rows(path: Path) -> Rows:
     FileError
         If it cannot be read.
     TrajectoryError
-        If its lines are no table.
+        If its lines are not a table.
     """
     text = read_text(path).removeprefix("\ufeff")
     lines = [(n, line) for n, line in enumerate(text.splitlines(), start=1) if line.strip()]
@@ -95,7 +95,7 @@ def _json_lines(lines: Sequence[tuple[int, str]], path: Path) -> Rows:
         try:
             objects.append(json.loads(line))
         except (ValueError, RecursionError):
-            if number != lines[-1][0]:  # the last line of a game that was stopped may be cut off
+            if number != lines[-1][0]:  # the game may have been stopped within its last line
                 raise TrajectoryError(f"{path}:{number}: is no JSON: {line[:60]!r}") from None
             skipped += 1
     return _of_objects(objects, "JSON, one object a line", skipped)
@@ -129,7 +129,7 @@ def _flat(data: Mapping[str, Any], before: str = "") -> dict[str, Any]:
 
 
 def _has_pairs(lines: Sequence[tuple[int, str]]) -> bool:
-    """Whether most of the first non-empty lines name each value."""
+    """Return whether most of the first non-empty lines name each value."""
     some = [line for _n, line in lines[:MOST_OPENING]]
     named = sum(len(PAIR.findall(line)) >= 2 for line in some)  # x and y
     return 2 * named > len(some)
@@ -158,7 +158,7 @@ def _pair_lines(lines: Sequence[tuple[int, str]], path: Path) -> Rows:
 
 
 def _columns(lines: Sequence[tuple[int, str]], comments: Sequence[str], path: Path) -> Rows:
-    """Return the columns of lines that are split at a mark, after what opens the log."""
+    """Return the columns of lines that are split at a separator, after the head of the log."""
     split = _splitter([line for _n, line in lines], path)
     cells = split([line for _n, line in lines])
     begin = _first_row(cells)
@@ -182,7 +182,7 @@ def _columns(lines: Sequence[tuple[int, str]], comments: Sequence[str], path: Pa
         elif len(row) == width:
             rows.append(row)
         elif place == len(cells) - 1 and place > 0 and len(row) < len(header):
-            cut = 1  # a game that was stopped while it wrote
+            cut = 1  # the game was stopped while it wrote
         else:
             raise TrajectoryError(
                 f"{path}:{number}: has {len(row)} columns, and the first line has {len(header)}"
@@ -197,7 +197,7 @@ def _columns(lines: Sequence[tuple[int, str]], comments: Sequence[str], path: Pa
 
 
 def _splitter(lines: Sequence[str], path: Path) -> Callable[[Sequence[str]], list[list[str]]]:
-    """Return what splits lines into their cells."""
+    """Return the separator of the cells in lines."""
     some = lines[-MOST_OPENING:]
     between = next((mark for mark in (";", "\t") if all(mark in line for line in some)), None)
     spaced = [line.split() for line in some]
@@ -225,7 +225,7 @@ def _splitter(lines: Sequence[str], path: Path) -> Callable[[Sequence[str]], lis
 
 
 def _first_row(cells: Sequence[Sequence[str]]) -> int:
-    """Return the line at which the columns begin, after lines of other lengths."""
+    """Return the index of the line at which the columns begin, after lines of other lengths."""
     lengths = Counter(len(row) for row in cells[-MOST_OPENING:])
     usual = max(lengths, key=lambda length: (lengths[length], length))
     for place, row in enumerate(cells[:MOST_OPENING]):
@@ -235,7 +235,7 @@ def _first_row(cells: Sequence[Sequence[str]]) -> int:
 
 
 def _plain_numbers(table: pd.DataFrame, path: Path) -> tuple[pd.DataFrame, tuple[str, ...]]:
-    """Return numbers with decimal points where they have commas."""
+    """Return numbers with decimal points instead of commas."""
     changed = {}
     for name in table.columns:
         texts = table[name].astype(str).str.strip()

@@ -1,4 +1,4 @@
-"""When each row of a log was printed: from moments, lengths of frames, or numbers of frames."""
+"""The moment of each row of a log, from moments, lengths of frames, or frame numbers."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -17,30 +17,30 @@ Indices = NDArray[np.int64]
 HOURS = re.compile(r"(?:\d{4}-\d\d-\d\d[T ])?(\d{1,2}):(\d\d)(?::(\d\d(?:[.,]\d+)?))?Z?")
 MOST_DECIMALS = 7
 COARSE = 0.02
-"""Times that are rounded to more than this share of a frame do not pace a flight well."""
+"""Rounding of times, as a share of a frame, beyond which they do not pace a flight well."""
 LONG = 1.75
-"""A frame that lasts this many usual ones, or longer, gets a warning."""
+"""Length of a frame in usual frames from which it gets a warning."""
 DAY = 86400.0
 MS, US = 1.0, 1000.0
-"""Steps of more than this are taken as milliseconds, and of more than that as microseconds."""
+"""Steps of time above which they are taken as milliseconds, and as microseconds."""
 MOST_FRAMES = 1e15
-"""No number of a frame is larger."""
+"""Largest frame number."""
 MOST_COUNTED = 8.0
-"""Whole steps of at most this may count frames."""
+"""Largest whole step that may count frames."""
 
 
 @dataclass(frozen=True, slots=True)
 class Times:
-    """When rows were printed.
+    """Moments and frames of rows.
 
     Attributes
     ----------
     t
         Moment of each row [s], shape (rows,).
     frame
-        The number of the frame of each row, from 0 on; rows that were left out leave numbers out.
+        Frame number of each row, from 0 on; missing rows leave gaps.
     told
-        The log's time column, in words.
+        Description of the log's time column.
     notes
         Assumptions, a sentence each.
     """
@@ -58,7 +58,7 @@ def times_of(
     rate: float | None,
     source: str,
 ) -> Times:
-    """Return when each row was printed.
+    """Return moment and frame of each row.
 
     Parameters
     ----------
@@ -67,14 +67,14 @@ def times_of(
     named
         Names of these columns.
     whose
-        The number of the craft of each row.
+        Index of the craft of each row.
     rate
         Frames per second, if an option gives them.
 
     Raises
     ------
     TrajectoryError
-        If a column holds no times, or frames are counted and no rate is given.
+        If a column does not hold times, or frames are counted and no rate is given.
     """
     frame = _counted(columns["frame"], named["frame"], source) if "frame" in columns else None
     group = _groups(whose) if frame is None else frame - frame.min()
@@ -99,7 +99,7 @@ def times_of(
 
 
 def _counted(values: pd.Series, column: str, source: str) -> Indices:
-    """Return numbers of frames."""
+    """Return frame numbers."""
     numbers = pd.to_numeric(values, errors="coerce").to_numpy(np.float64)
     odd = ~np.isfinite(numbers) | (numbers != np.round(numbers)) | (np.abs(numbers) > MOST_FRAMES)
     if odd.any():
@@ -130,7 +130,7 @@ def _groups(whose: Indices) -> Indices:
 
 
 def _by_moment(raw: Floats, whose: Indices, group: Indices) -> Indices:
-    """Return the frame of each row by its moment, if no craft has one twice."""
+    """Return the frame of each row by its moment, if no craft has the same moment twice."""
     _moments, place = np.unique(raw, return_inverse=True)
     if np.unique(place * (int(whose.max()) + 1) + whose).size < raw.size:
         return group
@@ -138,7 +138,7 @@ def _by_moment(raw: Floats, whose: Indices, group: Indices) -> Indices:
 
 
 def _numbers(values: pd.Series, column: str, source: str) -> tuple[Floats, float]:
-    """Return times as numbers, and to what they are rounded."""
+    """Return times as numbers, and the unit of their rounding."""
     texts = values.astype(str).str.strip()
     clocked = texts.str.contains(":", regex=False)
     if clocked.any():
@@ -181,7 +181,7 @@ def _clock_times(texts: pd.Series, column: str, source: str) -> tuple[Floats, fl
 
 
 def _counts_frames(raw: Floats, column: str) -> bool:
-    """Whether times go on by whole numbers as only numbers of frames do."""
+    """Return whether times increase by whole numbers as only frame numbers do."""
     steps = np.diff(np.unique(raw))
     if not steps.size or unit_of(column) is not None or (raw != np.round(raw)).any():
         return False
@@ -252,7 +252,7 @@ def _from_moments(
 
 
 def _places(group: Indices) -> Indices:
-    """Return frames as numbers from 0 on without any left out."""
+    """Return frames as consecutive numbers from 0 on."""
     return np.unique(group, return_inverse=True)[1].astype(np.int64)
 
 
@@ -280,7 +280,7 @@ def _steady(
 ) -> tuple[float, float] | None:
     """Return begin and rate of steady frames with rounded times, or None if they are not steady.
 
-    Each moment is within what it is rounded to, up or down, of a straight line.
+    Each moment lies within its rounding of a straight line.
     """
     span = float(frames[-1] - frames[0])
     length = float(moments[-1] - moments[0])
@@ -341,6 +341,6 @@ def _from_lengths(
 
 
 def frame_gaps(frame: Sequence[int] | Indices) -> int:
-    """Return how many numbers of frames are left out."""
+    """Return the number of missing frame numbers."""
     steps = np.diff(np.unique(np.asarray(frame)))
     return int((steps - 1).sum()) if steps.size else 0

@@ -1,4 +1,4 @@
-"""The frames of all craft of a log, and when they are not there."""
+"""The frames of all craft of a log, and when craft are absent."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -18,27 +18,27 @@ Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]
 
 SHORTEST = 1e-9
-"""A frame of a log that is not longer is none [s]."""
+"""Shortest frame of a log [s]."""
 OWN_PACE = 0.5
-"""A craft that misses more than this share of the frames of others has frames of its own."""
+"""Share of missing frames above which a craft has frames of its own."""
 
 
 @dataclass(frozen=True, slots=True)
 class Tracks:
-    """The frames of all craft, those of each one after the other.
+    """The frames of all craft, craft by craft.
 
     Attributes
     ----------
     craft, counts
-        Names, and how many frames each has.
+        Names, and number of frames of each.
     own
         The row of the log of each frame; -1 where the craft is not in the log.
     frame, t
-        The number of the frame of the game, and its moment [s].
+        Frame number of the game, and its moment [s].
     x, y
-        Places [px]; where a craft is not there, on the straight way between.
+        Places [px]; interpolated while a craft is absent.
     there
-        Whether the craft is there.
+        Whether the craft is present.
     """
 
     craft: tuple[str, ...]
@@ -51,7 +51,7 @@ class Tracks:
     there: NDArray[np.bool_]
 
     def rows(self) -> dict[str, slice]:
-        """Return where the frames of each craft are."""
+        """Return the slice of the frames of each craft."""
         ends = np.cumsum(self.counts).tolist()
         return {
             name: slice(end - count, end)
@@ -59,21 +59,21 @@ class Tracks:
         }
 
     def seen(self, axis: Axis) -> Floats:
-        """Return places along an axis, NaN where the craft is not there."""
+        """Return places along an axis, NaN while the craft is absent."""
         place = self.x if axis == "x" else self.y
         return place if self.there.all() else np.where(self.there, place, np.nan)
 
 
 def tracks_of(log: LogRows, source: str) -> Tracks:
-    """Return where all craft are in each of their frames.
+    """Return the places of all craft in each of their frames.
 
     A craft without rows while others have some is absent: before its first
-    row, behind its last, and in between.  Each span without it has a first and a last frame.
+    row, behind its last, and in between.  Each absence has a first and a last frame.
 
     Raises
     ------
     TrajectoryError
-        If the time of a craft does not go on, or it is nowhere.
+        If the time of a craft does not increase, or it has no position.
     """
     counts, own, frame, t = _with_gaps(log)
     begins = np.cumsum([0, *counts[:-1]])
@@ -96,7 +96,7 @@ def tracks_of(log: LogRows, source: str) -> Tracks:
 
 
 def _with_gaps(log: LogRows) -> tuple[tuple[int, ...], Indices, Indices, Floats]:
-    """Return how many frames each craft has, their rows, numbers and moments."""
+    """Return the number of frames of each craft, and their rows, numbers and moments."""
     frames, first = np.unique(log.times.frame, return_index=True)
     moments = log.times.t[first]
     every = np.concatenate(log.rows)
@@ -124,7 +124,7 @@ def _with_gaps(log: LogRows) -> tuple[tuple[int, ...], Indices, Indices, Floats]
 
 
 def _not_there(place: Indices, count: int) -> Indices:
-    """Return first and last frame of each span in which a craft is not there."""
+    """Return first and last frame of each absence of a craft."""
     first, last = int(place[0]), int(place[-1])
     spans = [(0, first - 1)] if first > 0 else []
     missing = last - first + 1 - place.size

@@ -1,8 +1,8 @@
 """Functions of amounts: the same bits on every machine, for a number, a column, or a traced one.
 
-NumPy's and the C library's exp and log differ from one processor to the next by the last bit.  The
-project's own are the ones that compiled flights use too, so that a number that is bound here and
-one that is bound inside a compiled module give the same flight.
+Exp and log of NumPy and the C library differ between processors in the last bit. Compiled flights
+use the project's own functions too, so a number bound here and one bound inside a compiled module
+give the same flight.
 """
 
 from collections.abc import Callable
@@ -50,6 +50,6 @@ def _applied(ufunc: Any, function: Callable[[float], float], amount: Any) -> Any
         return ufunc(amount)
     if not isinstance(amount, np.ndarray):
         return function(float(amount))
-    values, place = np.unique(amount, return_inverse=True)  # a sweep repeats few values
+    values, place = np.unique(amount, return_inverse=True)  # a sweep repeats few distinct values
     worked = np.array([function(one) for one in values.tolist()])
     return worked[place].reshape(amount.shape)

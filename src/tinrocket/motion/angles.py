@@ -1,4 +1,4 @@
-"""How an arena counts angles, and which way is up."""
+"""How an arena counts angles, and the direction of y."""
 
 import math
 from dataclasses import dataclass

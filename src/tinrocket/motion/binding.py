@@ -1,4 +1,4 @@
-"""How a rule's data is bound to its kernel: which numbers, signals and memory it takes.
+"""Binding of a rule's data to its kernel: numbers, signals and memory.
 
 A binding contains no addresses; plans assign them.  Numbers may be arrays, one value
 for each variant of a sweep: bindings use arithmetic that takes both.
@@ -41,21 +41,21 @@ class FieldOf:
 
 @dataclass(frozen=True, slots=True)
 class Memory:
-    """A field of what the rule remembers."""
+    """A field of the rule's memory."""
 
     name: str
 
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """What the craft has of a resource, by its name."""
+    """The level of a resource of the craft, by its name."""
 
     resource: str
 
 
 @dataclass(frozen=True, slots=True)
 class OnScreen:
-    """A place along an axis, counted from the corner of a view of which the middle is known."""
+    """A place along an axis, relative to the corner of a view whose middle is known."""
 
     place: Raw
     middle: FieldOf
@@ -64,14 +64,14 @@ class OnScreen:
 
 @dataclass(frozen=True, slots=True)
 class IsThere:
-    """Whether another craft is there."""
+    """Whether another craft is present."""
 
     craft: int
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Row:
-    """Floats in a row, made once: random numbers, or the points of a path."""
+    """A table of floats, made once: random numbers, or the points of a path."""
 
     values: NDArray[np.float64]
 
@@ -89,20 +89,20 @@ Argument = (
     | float
     | bool
 )
-"""What a kernel's parameter is given; plain numbers are part of the structure."""
+"""Argument of a kernel's parameter; plain numbers are part of the structure."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Step:
-    """A kernel with what it takes.
+    """A kernel with its arguments.
 
-    Parameters called `world`, `body`, `rule`, `memory`, `gathered` and `acts` are given by the
-    plan.  A kernel with many numbers takes them as fields of one parameter called `own`.
+    Parameters called `world`, `body`, `rule`, `memory`, `gathered` and `acts` are supplied by the
+    plan.  A kernel with many numbers takes them as fields of one parameter `own`.
 
     Attributes
     ----------
     gives
-        What its result is given to, if it has one.
+        Target of its result, if it has one.
     """
 
     kernel: Callable[..., Any]
@@ -119,12 +119,12 @@ class Bound:
     steps
         Taken when the rule may act.
     listens
-        Taken in every step, whether or not the rule may act: what it must not miss.
+        Taken in every step, whether or not the rule may act, so that no input is missed.
     memory
-        What it remembers, all zero at first but for `begins`.
+        Record of its memory, zero at first except for `begins`.
     lasts
-        The field of its memory that holds when it ends, if others wait for that,
-        and whether that counts steps.
+        The field of its memory that holds its end, if others wait for that, and whether that counts
+        steps.
     rooms
         Length of each row of floats that a field of its memory points to.
     """
@@ -160,10 +160,9 @@ class Context:
     conditions, timers
         Names of the conditions, and of the craft's timers.
     resources
-        The least and the most of each resource of the craft.
+        Lower and upper bound of each resource of the craft.
     screen
-        The view that pointers are relative to, and half of its size; none if they are
-        in the world.
+        The view that pointers are relative to, and half of its size; None if they are in the world.
     """
 
     timing: Timing
@@ -188,7 +187,7 @@ class Context:
     # Numbers
 
     def plain(self, amount: Amount) -> Number:
-        """Return an amount as it is."""
+        """Return an amount unchanged."""
         return Number(amount)
 
     def radians(self, degrees: Amount) -> Number:
@@ -208,15 +207,15 @@ class Context:
         return Number(amount, scaling.TIMES)
 
     def each(self, amount: Amount, when: When) -> Number:
-        """Return an amount for each press, or for each tuned frame held."""
+        """Return an amount per press, or per tuned frame held."""
         if when != "held" or self.timing == "frame":
             return Number(amount)
         return Number(amount * self.frames, scaling.TIMES)
 
     def kept(self, rate: Amount, at_tuned: Amount | None = None) -> Number:
-        """Return the share kept in a step of what decays at a rate.
+        """Return the share kept in a step at a rate of decay.
 
-        `at_tuned` is the share kept in a tuned frame, if it was typed so.
+        `at_tuned` is the share kept in a tuned frame, if that was typed.
         """
         if self.closed:
             return Number(rate)
@@ -226,7 +225,7 @@ class Context:
         return Number(rate, scaling.KEPT_LINEAR if linear else scaling.KEPT_EXACT)
 
     def share(self, rate: Amount, at_tuned: Amount | None = None) -> Number:
-        """Return the share lost in a step of what decays at a rate."""
+        """Return the share lost in a step at a rate of decay."""
         if self.timing == "frame":
             return Number(-amounts.expm1(-rate / self.frames) if at_tuned is None else at_tuned)
         linear = self.timing == "dt"
@@ -250,7 +249,7 @@ class Context:
     # Signals
 
     def action(self, name: str, rule: MotionRule) -> Listened | ConditionInput:
-        """Return an action, or a state in its place, as the rule is bound to it."""
+        """Return the signal of an action, or of a state in its place."""
         return self.listened(name, rule.when, rule)
 
     def listened(self, name: str, when: When, rule: MotionRule) -> Raw | Derived | ConditionInput:
@@ -274,7 +273,8 @@ class Context:
         """Return the direction that a rule takes from its four actions or its stick."""
         if rule.stick:
             tilt = self.tilt(rule.stick)
-            square = self.sticks[rule.stick].zone == "axes"  # which may reach its corners
+            # a stick whose zone is square may reach its corners
+            square = self.sticks[rule.stick].zone == "axes"
             if not (square and normalised and axis == "both"):
                 return tilt
             both = Derived(f"{rule.stick}_shortened", signals.shortened, tilt, results=2)
@@ -311,7 +311,7 @@ class Context:
         return Component(both, 0), Component(both, 1)
 
     def target(self, target: Target) -> dict[str, Argument]:
-        """Return where a target is, and whether it is there."""
+        """Return the place of a target, and whether it is present."""
         if isinstance(target, tuple):
             x, y = target
             return {"target_x": Number(x), "target_y": Number(y), "there": True}
@@ -347,11 +347,11 @@ def span(value: Any) -> tuple[Amount, bool]:
 Binding = Callable[[Any, Context], Bound]
 Function = TypeVar("Function", bound=Callable[..., Bound])
 BINDINGS: dict[type[MotionRule], Binding] = {}
-"""How each kind of rule is bound."""
+"""Binding function of each kind of rule."""
 
 
 def binds(kind: type[MotionRule]) -> Callable[[Function], Function]:
-    """Declare a function to be how a kind of rule is bound."""
+    """Return a decorator that registers the binding of a kind of rule."""
 
     def declare(function: Function) -> Function:
         BINDINGS[kind] = function

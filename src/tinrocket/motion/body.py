@@ -1,4 +1,4 @@
-"""A craft as the kernels see it."""
+"""Records of craft and edges."""
 
 from typing import Final
 
@@ -8,18 +8,18 @@ from tinrocket.language.subset import kernel
 
 
 class Wall(Record):
-    """What a side of the arena does to a craft, and where."""
+    """An edge: what it does to a craft, and its place."""
 
     kind: int
-    at: float  # counted from its carrier's place, if it has one
+    at: float  # relative to its carrier, if it has one
     restitution: float
 
 
 class Body(Record):
     """A craft.  Speeds count in the scenario's unit of time, a second or a tuned frame.
 
-    Recorded fields come first: the fields up to `wraps_y` always, the next two where they
-    can change, and of the resources those that there are.
+    Recorded fields come first: those up to `wraps_y` always, the next two if they can change, and
+    the resources that exist.
     """
 
     x: float
@@ -30,8 +30,8 @@ class Body(Record):
     wraps_x: float
     wraps_y: float
     height: float  # above the ground, in a hop
-    alive: float  # 1; 0 while it is not there; FROZEN or PAUSED: there, but does not move
-    level_1: float  # what there is of the scenario's resources
+    alive: float  # 1; 0 while absent; FROZEN or PAUSED: present, but does not move
+    level_1: float  # levels of the scenario's resources
     level_2: float
     level_3: float
     level_4: float
@@ -44,9 +44,9 @@ class Body(Record):
     touch_y: float
     airborne: float  # 1 while a hop lifts it over walls and bodies
     born: float  # when it appeared
-    born_count: float  # how many steps came before it appeared
-    sight: float  # how far it looks along its heading for something to hit, in this step
-    before_x: float  # where it began the step, moved along by wraps
+    born_count: float  # number of steps before it appeared
+    sight: float  # length of its ray along the heading in this step
+    before_x: float  # place at the start of the step, moved along by wraps
     before_y: float
     low_x: float  # bounds that the edges set it
     high_x: float
@@ -56,16 +56,16 @@ class Body(Record):
     face_x: float
     face_y: float
     time: float  # when the step begins, for rules of the user's
-    invulnerable: float  # how long after it appears nothing hits it
-    room_low_x: float  # where it meets nothing, as long as others are where they are free
+    invulnerable: float  # time after its appearance in which nothing hits it
+    room_low_x: float  # its room: it meets nothing there while all others stay in theirs
     room_high_x: float
     room_low_y: float
     room_high_y: float
-    push_x: float  # what pushes it has added to the velocity in this step
+    push_x: float  # velocity that pushes have added in this step
     push_y: float
-    stride: float  # for how long it moves in a step; 0 where that is the length of the step
-    own_stride: float  # the same while its time passes as everyone's does
-    pace: float  # how much of everyone's time passes for it
+    stride: float  # how long it moves in a step; 0 for the length of the step
+    own_stride: float  # the same while its own time is not scaled
+    pace: float  # scale of its own time
     movement: int  # STRAIGHT or CURVED
     meets: int  # whether it may meet another body within a step
     index: int
@@ -80,12 +80,12 @@ MOST_RECORDED: Final = Body.offsets["alive"] + 1
 
 
 def level_field(place: int) -> str:
-    """Return the field that holds a resource, by its place among the scenario's."""
+    """Return the field that holds a resource, by its index in the scenario."""
     return f"level_{place + 1}"
 
 
-STRAIGHT: Final = 0  # through a step, at the speed at its end: what adding speeds up does
-CURVED: Final = 1  # on the parabola of its push: by halves, or in closed form
+STRAIGHT: Final = 0  # straight through a step at the speed of its end, as by Euler
+CURVED: Final = 1  # on the parabola of its push: half steps, or closed form
 
 FROZEN: Final = -1.0
 PAUSED: Final = -2.0  # between two rounds
@@ -94,23 +94,23 @@ HELD: Final = -3.0  # while its own time has stopped
 
 @kernel
 def stride_of(body: Body, dt: float) -> float:
-    """Return for how long a craft moves in a step of `dt`; per frame it is a tuned frame."""
+    """Return how long a craft moves in a step of `dt`; per frame, that is a tuned frame."""
     return body.stride if body.stride > 0.0 else dt
 
 
 @kernel
 def bend_of(push: float, dt: float) -> float:
-    """Return how far a parabola through a step comes off the straight line between its ends.
+    """Return the largest offset of the parabola of a step from its chord.
 
-    Of y = w s + c s^2, with s from 0 to 1, that is c / 4; c is half of what the push
-    adds to the velocity in the step, times the step.
+    For y = w s + c s^2, with s from 0 to 1, that is c / 4; c is half of the velocity that the push
+    adds in the step, times the step.
     """
     return 0.125 * abs(push) * dt
 
 
 @kernel
 def face(body: Body) -> None:
-    """Work out where the heading points, if it has changed since."""
+    """Update the direction of the heading, if the heading has changed."""
     if body.heading != body.faced:
         cos_h, sin_h = sincos(body.heading)
         body.faced = body.heading

@@ -1,4 +1,4 @@
-"""A number that follows a value: straight lines between points, or a power of it."""
+"""Numbers that follow a value: linear between points, or a power."""
 
 from tinrocket.language.maths import pow  # noqa: A004  # what it is called
 from tinrocket.language.subset import kernel
@@ -6,7 +6,7 @@ from tinrocket.language.subset import kernel
 
 @kernel
 def between(value: float, low: float, first: float, high: float, last: float) -> float:
-    """Return first + (last - first) (value - low) / (high - low), held within both ends."""
+    """Return first + (last - first) (value - low) / (high - low), clamped to both ends."""
     share = min(max((value - low) / (high - low), 0.0), 1.0)
     return first + (last - first) * share
 
@@ -24,5 +24,5 @@ def powered(number: float, value: float, at: float, exponent: float) -> float:
 
 @kernel
 def bounded(number: float, least: float, most: float) -> float:
-    """Return a number held within bounds."""
+    """Return a number clamped to bounds."""
     return min(max(number, least), most)

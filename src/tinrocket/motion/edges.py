@@ -1,4 +1,4 @@
-"""What happens to a craft at the sides of the arena, one axis at a time."""
+"""Edges of the arena acting on a craft, one axis at a time."""
 
 from tinrocket.language.intrinsics import floor
 from tinrocket.language.maths import expm1, hypot, is_finite, log, log1p, pow  # noqa: A004
@@ -27,7 +27,7 @@ from tinrocket.motion.world import Arrival, World
 
 @kernel
 def wrap(position: float, low: float, high: float) -> tuple[float, float]:
-    """Return a position folded into [low, high), and the laps that were taken off it.
+    """Return a position folded into [low, high), and the number of laps removed.
 
     position = folded + laps * (high - low), however many arena widths were crossed.
     """
@@ -47,10 +47,9 @@ def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tupl
     """Return how many pairs of bounces to skip, and the overshoot left after them.
 
     A craft that is `overshoot` past the near wall bounces there, crosses the `span`,
-    bounces off the far wall and comes back.  Distances shrink with the restitutions
-    (`near`, `far`), so one such pair turns an overshoot d into q d - c, with q = near far
-    and c = span (1 + far).  Summed in closed form, so that a craft which would cross
-    the arena a million times in one frame costs no more than one which crosses twice.
+    bounces off the far wall and comes back.  Distances shrink with the restitutions (`near`,
+    `far`), so one such pair turns an overshoot d into q d - c, with q = near far and c = span (1 +
+    far). The sum is in closed form, so that a million crossings in one frame cost no more than two.
     """
     q = near * far
     c = span * (1.0 + far)
@@ -63,7 +62,7 @@ def skip_bounces(overshoot: float, span: float, near: float, far: float) -> tupl
         shrinks = log(q)
         pairs = max(floor(-log1p(overshoot * (1.0 - q) / c) / shrinks) - 1.0, 0.0)
         left = overshoot * pow(q, pairs) + c * expm1(pairs * shrinks) / (1.0 - q)
-    # an overshoot too large for its last digits to mean a place still ends within two pairs
+    # a huge overshoot, whose digits are rounding, still ends within two pairs
     return pairs, min(max(left, 0.0), c * (1.0 + q) / (q * q))
 
 
@@ -77,24 +76,24 @@ def meet_walls(
     airborne: bool,
     walls: Wall,
 ) -> tuple[float, float, float, float, float, float]:
-    """Bring a craft that left [low, high] along one axis to where its two walls put it.
+    """Put a craft that left [low, high] along one axis where its two edges put it.
 
-    A wrap keeps the speed and takes whole arena widths off the position.  A bounce keeps
-    `restitution` of the speed, and so of the way past the wall: the rest of the frame is
-    flown at the speed after the bounce, or not at all by one that puts the craft onto the wall.
+    A wrap keeps the speed and removes whole arena widths from the position. A bounce keeps
+    `restitution` of the speed, and of the distance past the wall: the rest of the frame is flown at
+    the speed after the bounce, or not at all if the edge snaps the craft onto the wall.
     A clamp puts the craft on the wall and removes the velocity into it; a hold leaves the
-    velocity, which keeps pushing.  A side that removes lets the craft pass and counts it.
+    velocity, which keeps pushing.  An edge that removes lets the craft pass and counts it.
 
     Parameters
     ----------
     position, velocity
         Along the axis, after the step's motion rules.
     touch
-        Below or above 0 if the low or the high wall held the craft in the step before, else 0.
+        -1 or 1 if the low or the high wall held the craft in the previous step, else 0.
     low, high
-        Where the walls are in this step.
+        Places of the walls in this step.
     airborne
-        Whether the craft is above the walls: they do not act on it, but wraps do.
+        Whether the craft is above the walls: only wraps act on it.
     walls
         The low one; the high one follows it.
 
@@ -107,7 +106,7 @@ def meet_walls(
     touch
         -1 or 1 for this step, or 0.
     hits_low, hits_high
-        How often each side was crossed or met.  A clamping wall counts only its first
+        Number of crossings or impacts of each edge.  A clamping wall counts only its first
         touch.
     """
     kind_low, kind_high = walls.kind, walls[1].kind
@@ -169,10 +168,10 @@ def meet_walls(
 
 @kernel
 def note_side(world: World, body: Body, side: int, hits: float, arrival: Arrival) -> None:
-    """Write down that a side was met, and let a craft be gone that it removes.
+    """Record the impact with an edge, and remove a craft if the edge does so.
 
-    Moment and place are where the straight way flown in this step meets the wall; the speed
-    is the one on arrival.
+    Moment and place are those at which the straight path of this step meets the wall; the speed is
+    that on arrival.
     """
     x0, y0 = body.before_x, body.before_y
     along_x, along_y = arrival.x - x0, arrival.y - y0
@@ -189,9 +188,9 @@ def note_side(world: World, body: Body, side: int, hits: float, arrival: Arrival
 def rests_at(
     wall: Wall, high: bool, position: float, before: float, bound: float, pushed: float
 ) -> bool:
-    """Whether a craft that moves straight, along one axis, comes to rest at a side it has passed.
+    """Return whether a craft that moves straight rests at an edge it has passed, on one axis.
 
-    Its bounce would be undone by what pushes it, as one that meets others rests there.
+    Its push would undo the bounce, as in contacts.
     """
     outward = 1.0 if high else -1.0
     passed = outward * (position - bound) > 0.0
@@ -201,7 +200,7 @@ def rests_at(
 
 @kernel
 def meet_x(world: World, body: Body, arrival: Arrival) -> None:
-    """Bring a craft that left its bounds along x to where its sides put it."""
+    """Put a craft that left its bounds along x where its edges put it."""
     touch = body.touch_x if abs(body.touch_x) == world.count else 0.0
     low, high = body.low_x, body.high_x
     x, vx, laps, held, hits_low, hits_high = body.x, 0.0, 0.0, 0.0, 0.0, 0.0
@@ -226,7 +225,7 @@ def meet_x(world: World, body: Body, arrival: Arrival) -> None:
 
 @kernel
 def meet_y(world: World, body: Body, arrival: Arrival) -> None:
-    """Bring a craft that left its bounds along y to where its sides put it."""
+    """Put a craft that left its bounds along y where its edges put it."""
     touch = body.touch_y if abs(body.touch_y) == world.count else 0.0
     low, high = body.low_y, body.high_y
     y, vy, laps, held, hits_low, hits_high = body.y, 0.0, 0.0, 0.0, 0.0, 0.0
@@ -251,7 +250,7 @@ def meet_y(world: World, body: Body, arrival: Arrival) -> None:
 
 @kernel
 def take_down(arrival: Arrival, body: Body) -> None:
-    """Take down how a craft comes to the sides."""
+    """Store the state of a craft before edges act."""
     arrival.x = body.x
     arrival.y = body.y
     arrival.vx = body.vx
@@ -267,21 +266,22 @@ def take_down(arrival: Arrival, body: Body) -> None:
 
 @kernel
 def bounces(walls: Wall) -> bool:
-    """Whether any of the four sides throws back."""
+    """Return whether any of the four edges bounces."""
     across = walls.kind == BOUNCE or walls[1].kind == BOUNCE
     return across or walls[2].kind == BOUNCE or walls[3].kind == BOUNCE
 
 
 @kernel
 def settle(world: World, body: Body) -> bool:
-    """Bring a craft that left its bounds to where its sides put it, and write that down.
+    """Put a craft that left its bounds where its edges put it, and record that.
 
-    On a parabola it may have left them and be back.  A craft that has not moved from the far side
-    of a wrap, on which it began, stays there.
+    On a parabola it may have left them and returned. A craft that began on the far edge of a wrap,
+    and has not moved, stays there.
+
 
     Returns
     -------
-    Whether its numbers are finite; if not, nothing was done.
+    Whether its numbers are finite; if not, nothing is changed.
     """
     if not is_finite(body.x + body.y + body.vx + body.vy + body.heading):
         return False
@@ -320,7 +320,7 @@ def settle(world: World, body: Body) -> bool:
 
 @kernel
 def carry(world: World) -> None:
-    """Put bounds that are counted from another craft's place to where that is now."""
+    """Move bounds that are relative to another craft to its present place."""
     for n in range(world.crafts):
         body = world.bodies[n]
         if body.carrier >= 0:
@@ -340,8 +340,8 @@ def _carried(wall: Wall, place: float) -> float:
 def unsound(world: World) -> int:
     """Return the first craft with numbers that are not finite, or -1.
 
-    A place that is not finite is noticed at once, because it lies in no bounds; what else
-    is not makes a place so as soon as it matters, and at the end of a call at the latest.
+    A place that is not finite is noticed at once, because it lies in no bounds. Other fields make a
+    place so as soon as they matter, and are checked at the end of a call.
     """
     for n in range(world.crafts):
         body = world.bodies[n]

@@ -1,4 +1,4 @@
-"""Writing down what happened."""
+"""Recording events."""
 
 from typing import Final
 
@@ -10,24 +10,24 @@ from tinrocket.scenario.event_kinds import code_of
 
 EDGE: Final = 0  # cause: the side
 RULE: Final = 1  # cause: the rule that began something
-NO_ROOM_FOR_RULE: Final = 2  # cause: the rule that found none in its pool
+NO_ROOM_FOR_RULE: Final = 2  # its pool is empty; cause: the rule
 CONTACT: Final = 3  # cause: the contact
-CONDITION: Final = 17  # a condition that acts began; cause: the condition
+CONDITION: Final = 17  # a condition that acts turned on; cause: the condition
 
 HARD_CONTACT: Final = code_of("hard_hit")
 EXPIRE: Final = code_of("expire")  # its lifetime is over
 ENTER: Final = code_of("enter")  # a spawner sent it
-CROWDED: Final = code_of("spawn_blocked")  # a spawner found no place for it
-NO_ROOM: Final = code_of("pool_empty")  # all of its pool are there already
+CROWDED: Final = code_of("spawn_blocked")  # a spawner found no free place
+NO_ROOM: Final = code_of("pool_empty")  # no free member of the pool
 RESPAWN: Final = code_of("respawn")
 REVERSE: Final = code_of("march_turn")  # a march came to its end and turned
 STRIDE: Final = code_of("march_step")
 LIFE: Final = code_of("life_lost")
 ROUND: Final = code_of("round")  # a round began
-OVER: Final = code_of("over")  # the game; cause: the side that won, or -1
-SQUEEZE: Final = code_of("squeeze")  # nowhere to go between two bodies, or a step without an end
-PARTED: Final = code_of("separation")  # a contact that lasted is over; cause: the contact
-RESTART: Final = code_of("restart")  # everything is as in the beginning
+OVER: Final = code_of("over")  # the game is over; cause: the side that won, or -1
+SQUEEZE: Final = code_of("squeeze")  # no room between two bodies, or too many impacts in a step
+PARTED: Final = code_of("separation")  # a lasting contact ended; cause: the contact
+RESTART: Final = code_of("restart")  # the game restarts
 
 
 @kernel
@@ -62,7 +62,7 @@ def place(event: Event, fraction: float, count: float, x: float, y: float, speed
 
 @kernel
 def note_body(world: World, kind: int, body: Body, fraction: float) -> Event:
-    """Write down that something happened where a craft is."""
+    """Record an event at the place of a craft."""
     event, speed = note(world, kind, body.index, -1), hypot(body.vx, body.vy)
     place(event, fraction, 1.0, body.x, body.y, speed)
     return event
@@ -70,7 +70,7 @@ def note_body(world: World, kind: int, body: Body, fraction: float) -> Event:
 
 @kernel
 def first_of_step(world: World) -> int:
-    """Return the row of the first event of the step at hand."""
+    """Return the row of the first event of the current step."""
     row = min(world.event_count, world.event_room)
     for _ in range(world.event_room):
         if row == 0 or world.events[row - 1].step != world.step:
@@ -101,7 +101,7 @@ def move_event(world: World, to: int, row: int) -> None:
 
 @kernel
 def note_rule(world: World, body: Body, rule: int, began: float, missed: float) -> None:
-    """Write down how much a rule began at the start of the step, and what found no room."""
+    """Record the number of starts of a rule at the start of the step, and those without room."""
     note_rule_at(world, body, rule, began, missed, 0.0)
 
 
@@ -109,7 +109,7 @@ def note_rule(world: World, body: Body, rule: int, began: float, missed: float) 
 def note_rule_at(
     world: World, body: Body, rule: int, began: float, missed: float, late: float
 ) -> None:
-    """Write down how much a rule began some time before the start of the step."""
+    """Record the number of starts of a rule some time before the start of the step."""
     fraction = -late / world.dt if world.dt > 0.0 else 0.0
     speed = hypot(body.vx, body.vy)
     if began > 0.0:

@@ -1,4 +1,4 @@
-"""Craft that are not there yet, and enter when something sends them."""
+"""Pools: absent craft that appear when a rule or spawner sends them."""
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
@@ -6,7 +6,7 @@ from tinrocket.motion.body import Body
 
 @kernel
 def free_of(pool: Body, size: int) -> int:
-    """Return which of a pool is not there, the first of them; -1 if all are."""
+    """Return the first absent member of a pool; -1 if all are present."""
     for n in range(size):
         if pool[n].alive == 0.0:
             return n
@@ -15,7 +15,7 @@ def free_of(pool: Body, size: int) -> int:
 
 @kernel
 def enter(body: Body, x: float, y: float, vx: float, vy: float) -> None:
-    """Let a craft appear at a place."""
+    """Make a craft appear at a place."""
     body.x = x
     body.y = y
     body.vx = vx

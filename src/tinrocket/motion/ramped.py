@@ -1,4 +1,4 @@
-"""Numbers that follow from one that changes: a binding's arithmetic, kept as an expression.
+"""Numbers derived from a changing number: a binding's arithmetic, recorded as an expression.
 
 The ramped number follows a straight line; numbers derived from it (a rate of a half-life, a share
 of a fraction) must be computed in each step.  A binding is run once with a recorder in place of
@@ -24,7 +24,7 @@ FUNCTIONS: dict[Any, Callable[..., Any]] = {
     np.sqrt: sqrt,
     np.absolute: abs,
 }
-"""What kernels call where a binding calls NumPy."""
+"""Kernel functions for the NumPy functions of a binding."""
 
 OPERATORS: dict[Any, ast.operator] = {
     np.add: ast.Add(),
@@ -40,9 +40,9 @@ class Traced(NDArrayOperatorsMixin):
     Attributes
     ----------
     value
-        Its value as the game begins, used by comparisons.
+        Its value at the start of the game, used by comparisons.
     build
-        Makes its expression, given a function that names the kernels it calls.
+        Function that returns its expression, given a function that names the kernels it calls.
     counts_frames
         Whether it is a span that counts frames.
     """
@@ -104,7 +104,7 @@ class Traced(NDArrayOperatorsMixin):
         )
 
     def __bool__(self) -> bool:
-        """Whether it is not 0 as the game begins."""
+        """Return whether it is not 0 at the start of the game."""
         return self.value != 0.0
 
 

@@ -1,4 +1,4 @@
-"""Writing down how every craft is after a step."""
+"""Recording the state of every craft after a step."""
 
 from tinrocket.language.records import Floats
 from tinrocket.language.subset import kernel
@@ -8,7 +8,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def record_levels(row: Floats, at: int, stride: int, columns: int, body: Body) -> None:
-    """Write what there is of each resource."""
+    """Write the level of each resource."""
     row[at + 9 * stride] = body.level_1
     if columns > 10:
         row[at + 10 * stride] = body.level_2
@@ -41,7 +41,7 @@ def record_body(row: Floats, at: int, stride: int, columns: int, body: Body) -> 
 
 @kernel
 def record_all(world: World) -> None:
-    """Write the states of all craft after the step at hand."""
+    """Write the states of all craft after the current step."""
     columns = world.record_columns
     if columns > 0:
         stride = world.crafts * world.record_length

@@ -32,7 +32,7 @@ def coefficient(kind: int, number: float, dt: float) -> float:
 
 @kernel
 def rescale_rows(world: World, first: int, past: int, dt: float) -> None:
-    """Work out anew the coefficients of some numbers, for craft whose own step is so long."""
+    """Recompute the coefficients of some numbers, for craft with a step length of their own."""
     scaled = world.scaled
     for n in range(first, past):
         one = scaled[n]
@@ -42,7 +42,7 @@ def rescale_rows(world: World, first: int, past: int, dt: float) -> None:
 
 @kernel
 def rescale(world: World, dt: float) -> None:
-    """Work out anew every coefficient that depends on the length of the step."""
+    """Recompute every coefficient that depends on the length of the step."""
     world.dt = dt
     scaled = world.scaled
     for n in range(world.scaled_count):

@@ -1,4 +1,4 @@
-"""The four sides of the arena, as a craft meets them: their kinds, and where they are."""
+"""The four edges of the arena, as a craft meets them: kinds and places."""
 
 from typing import Final
 
@@ -9,10 +9,10 @@ OPEN: Final = 0
 WRAP: Final = 1
 CLAMP: Final = 2
 BOUNCE: Final = 3
-HOLD: Final = 4  # a clamp that leaves the speed alone
+HOLD: Final = 4  # a clamp that keeps the velocity
 REMOVE: Final = 5
 ONTO: Final = 6  # a bounce that puts the craft back onto the wall
-LEAP: Final = 7  # a wrap that puts the craft onto the opposite side
+LEAP: Final = 7  # a wrap that puts the craft onto the opposite edge
 
 X_LOW: Final = 0
 X_HIGH: Final = 1
@@ -22,7 +22,7 @@ Y_HIGH: Final = 3
 
 @kernel
 def bound_of(body: Body, side: int) -> float:
-    """Return where a side is in this step."""
+    """Return the place of an edge in this step."""
     if side < Y_LOW:
         return body.low_x if side == X_LOW else body.high_x
     return body.low_y if side == Y_LOW else body.high_y

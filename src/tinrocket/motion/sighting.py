@@ -1,4 +1,4 @@
-"""Where a rule sees its target: with an offset, ahead of it, late, or across a seam."""
+"""The place at which a rule sees its target: with an offset, ahead, late, or across a seam."""
 
 from typing import Final
 
@@ -18,22 +18,22 @@ from tinrocket.scenario.numbers import Target, frames_in
 from tinrocket.scenario.rules.targets import Seeing
 
 SAMPLES: Final = 1024
-"""Places that a delay in seconds keeps; between them it goes in straight lines."""
+"""Number of places that a delay in seconds stores; it interpolates linearly between them."""
 CELLS: Final = 3
 
 
 class Sighted(Record):
-    """What a rule remembers of its target."""
+    """Memory of a target."""
 
-    x: float  # where it sees it
+    x: float  # the place at which the rule sees it
     y: float
-    stored: int  # how many places it has kept so far
-    late: int  # the last of them that is long enough ago
+    stored: int  # number of places stored so far
+    late: int  # last stored place that is long enough ago
     samples: Floats  # moment, x and y of each, in a ring
 
 
 class SightNumbers(Record):
-    """How a rule sees its target."""
+    """Numbers and choices of how a rule sees its target."""
 
     offset_x: float
     offset_y: float
@@ -53,7 +53,7 @@ class SightNumbers(Record):
 
 @kernel
 def kept(memory: Sighted, moment: float, x: float, y: float, room: int, seldom: float) -> None:
-    """Keep a place, unless the last one was kept just before."""
+    """Store a place, unless the last one was stored just before."""
     samples = memory.samples
     last = CELLS * ((memory.stored + room - 1) % room)
     if memory.stored == 0 or moment - samples[last] >= seldom:
@@ -68,7 +68,7 @@ def kept(memory: Sighted, moment: float, x: float, y: float, room: int, seldom: 
 def delayed(
     memory: Sighted, moment: float, x: float, y: float, delay: float, room: int, seldom: float
 ) -> tuple[float, float]:
-    """Return where the target was so long ago; where it was first, if that is not long ago."""
+    """Return the place of the target a delay ago, or its first place if the delay is longer."""
     kept(memory, moment, x, y, room, seldom)
     samples, wanted = memory.samples, moment - delay
     for _ in range(room):
@@ -107,7 +107,7 @@ def sight(
     there: bool,
     own: SightNumbers,
 ) -> None:
-    """Remember where the target is seen: late, then ahead, then with the offset."""
+    """Store the place at which the target is seen: late, then ahead, then with the offset."""
     x, y = target_x, target_y
     if not there:
         memory.stored = 0
@@ -136,7 +136,7 @@ def sight(
 
 
 def looks_plainly(rule: Seeing) -> bool:
-    """Whether a rule heads for the target's place as it is; its numbers may be columns."""
+    """Return whether a rule heads for the target's place itself; its numbers may be columns."""
     counted = frames_in(rule.delay)
     late = rule.delay if counted is None else counted
     changed = (*rule.offset, rule.lead, late, rule.shot_speed is not None, rule.across_edges)
@@ -144,7 +144,7 @@ def looks_plainly(rule: Seeing) -> bool:
 
 
 def seen(rule: Seeing, target: Target, context: Context) -> tuple[dict[str, Argument], Bound]:
-    """Return where a rule sees a target and whether it is there, and the steps that find out."""
+    """Return the place at which a rule sees a target, its presence, and the steps for both."""
     plain = context.target(target)
     if looks_plainly(rule):
         return plain, Bound(())

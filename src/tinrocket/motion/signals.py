@@ -1,4 +1,4 @@
-"""What rules listen to, worked out in each step from the raw values of that step and the last.
+"""Signals: inputs of rules, computed in each step from the raw values of that step and the last.
 
 A signal names its kernel and arguments; plans turn the needed ones into variables.
 """
@@ -17,7 +17,7 @@ When = Literal["held", "pressed", "released"]
 
 @dataclass(frozen=True, slots=True)
 class Raw:
-    """A value that the game is handed in each step: an action's, or a pointer's place.
+    """A value that is passed to the game in each step: of an action, or of a pointer's place.
 
     `part` is empty for the value of an action, "again" for whether it was let go and pressed
     between two steps, and the axis of a pointer's place.
@@ -28,7 +28,7 @@ class Raw:
 
     @property
     def label(self) -> str:
-        """What it is called where inputs are given by name."""
+        """Its name where inputs are given by name."""
         return f"{self.name} {self.part}" if self.part else self.name
 
 
@@ -36,7 +36,7 @@ class Raw:
 class ConditionInput:
     """A condition or a timer used where an action is expected, as 1.0 or 0.0.
 
-    It may depend on the craft of the rule, so it is worked out among that craft's rules.
+    It may depend on the craft of the rule, so it is computed among that craft's rules.
     """
 
     name: str
@@ -45,25 +45,25 @@ class ConditionInput:
 
 @dataclass(frozen=True, slots=True)
 class Before:
-    """The value of a signal in the step before; 0 before the first."""
+    """The value of a signal in the previous step; 0 before the first."""
 
     of: "Raw | Derived | ConditionInput"
 
 
 @dataclass(frozen=True, slots=True)
 class Derived:
-    """What a kernel makes of other signals and of plain numbers.
+    """Result of a kernel of other signals and plain numbers.
 
     Attributes
     ----------
     name
         Names of its variables.
     kernel, arguments
-        The kernel, and what it takes, in order; a parameter called `world` is left out.
+        The kernel and its arguments, in order, without a parameter `world`.
     results
-        How many values it has.
+        Number of values.
     remembers
-        Whether the kernel's last parameter is what it returned in the step before.
+        Whether the kernel's last parameter is its result in the previous step.
     """
 
     name: str
@@ -90,7 +90,7 @@ Key = Raw | Derived | ConditionInput | float
 
 
 def states_in(one: object) -> tuple[ConditionInput, ...]:
-    """Return the states that a signal is made of, once each: those make it one craft's own."""
+    """Return the states that a signal depends on, each once; they make it depend on a craft."""
     match one:
         case ConditionInput():
             return (one,)
@@ -119,13 +119,13 @@ def released(now: float, before: float, again: float) -> float:
 
 @kernel
 def difference(plus: float, minus: float) -> float:
-    """Return what two opposing actions come to."""
+    """Return the difference of two opposing actions."""
     return plus - minus
 
 
 @kernel
 def winner(plus: float, minus: float, plus_wins: bool) -> float:
-    """Return what two opposing actions come to if one of them wins while it is down."""
+    """Return the value of two opposing actions if one of them wins while it is down."""
     if plus_wins:
         return plus if plus != 0.0 else -minus
     return -minus if minus != 0.0 else plus
@@ -142,7 +142,7 @@ def last_pressed(
     plus_first: bool,
     before: float,
 ) -> float:
-    """Return what two opposing actions come to if the one that was pressed last wins.
+    """Return the value of two opposing actions if the one that was pressed last wins.
 
     Of two that are pressed in the same step the first wins, left or up: `plus_first` marks
     which of them that is.
@@ -169,7 +169,7 @@ def shortened(across: float, along: float) -> tuple[float, float]:
 
 @kernel
 def response(length: float, dead: float, outer: float, exponent: float, full: bool) -> float:
-    """Return ((length - dead) / (outer - dead)) ^ exponent, held within 0 and 1."""
+    """Return ((length - dead) / (outer - dead)) ^ exponent, clamped to 0 and 1."""
     share = min(max((length - dead) / (outer - dead), 0.0), 1.0)
     if full:
         return sign(share)
@@ -219,7 +219,7 @@ def is_tilted(x: float, y: float, above: float, below: float, way: int) -> float
 
 @kernel
 def within(world: World, begins: float, ends: float) -> float:
-    """Return 1 from a moment to just before another, by when the step begins, else 0."""
+    """Return 1 if the step begins from a moment to just before another, else 0."""
     moment = world.now + TIME_EPSILON
     return 1.0 if moment >= begins and moment < ends else 0.0
 
@@ -241,12 +241,12 @@ def action(name: str, when: When) -> Signal:
 def opposed(
     plus: "Key", minus: "Key", when: When, opposing: str, *, plus_first: bool = False
 ) -> "Listened | float":
-    """Return what two opposing keys come to.
+    """Return the signal of two opposing keys.
 
     Parameters
     ----------
     plus, minus
-        What each of them is: an action or a state as held, pressed or released; 0 if none.
+        Their signals: an action or a state as held, pressed or released; 0 if missing.
     plus_first
         Whether `plus` is the first of them, which is left or up.
     """
@@ -262,7 +262,7 @@ def opposed(
 
 
 def before(key: "Key") -> "Before | float":
-    """Return what a key was in the step before."""
+    """Return the value of a key in the previous step."""
     return key if isinstance(key, float) else Before(key)
 
 

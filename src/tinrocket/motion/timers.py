@@ -1,6 +1,6 @@
-"""Spans of time and cooldowns: the one way in which anything waits.
+"""Spans of time and cooldowns, used by everything that waits.
 
-A moment that is waited for is kept early by TIME_EPSILON, so that it can be compared as it is.
+A stored moment is early by TIME_EPSILON, so that it can be compared directly.
 """
 
 from tinrocket.language.subset import kernel
@@ -9,17 +9,17 @@ from tinrocket.motion.world import TIME_EPSILON, World
 
 @kernel
 def moment_of(world: World, counted: bool) -> float:
-    """Return when the step begins: as a count of steps, or in units of time."""
+    """Return the begin of the step: as a count of steps, or in units of time."""
     return world.count if counted else world.now
 
 
 @kernel
 def after(moment: float, span: float) -> float:
-    """Return when a span that begins at a moment is over."""
+    """Return the end of a span that begins at a moment."""
     return moment + span - TIME_EPSILON
 
 
 @kernel
 def is_over(until: float, moment: float) -> bool:
-    """Whether what lasts until a moment is over by now."""
+    """Return whether a stored moment is over."""
     return until <= moment

@@ -9,14 +9,14 @@ BEGIN: Final = -1  # before all rules
 EDGES: Final = -2
 CONTACTS: Final = -3
 STAGE: Final = -4
-TIMER: Final = -100  # and further down: how long a timer of so many runs on, in x
+TIMER: Final = -100  # and further down: remaining time of a timer, in x
 
 
 @kernel
 def record_state(
     world: World, craft: int, after: int, x: float, y: float, vx: float, vy: float, heading: float
 ) -> None:
-    """Record a craft's state; nothing when the buffer is full."""
+    """Record a craft's state, unless the buffer is full."""
     if world.trace_count < world.trace_room:
         row = world.trace[world.trace_count]
         world.trace_count += 1

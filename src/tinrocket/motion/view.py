@@ -6,14 +6,14 @@ from tinrocket.motion.body import Body
 
 
 class Looking(Record):
-    """Where a view would be if it did not stop at the ends of the world."""
+    """Place of a view without the limits of the world."""
 
     x: float
     y: float
 
 
 class LookNumbers(Record):
-    """Of a view."""
+    """Numbers and choices of a view."""
 
     share: float
     most: float
@@ -28,7 +28,7 @@ class LookNumbers(Record):
 
 @kernel
 def way_to(place: float, target: float, zone: float, share: float, most: float) -> float:
-    """Return how far a view moves toward a target that it lets go so far from its middle."""
+    """Return how far a view moves toward a target that may be off its middle by a distance."""
     beyond = max(target - place - zone, 0.0) + min(target - place + zone, 0.0)
     return min(max(beyond * share, -most), most)
 

@@ -1,4 +1,4 @@
-"""From a craft to something else: how far, in which direction, and the shorter way across seams."""
+"""Vectors from a craft to a target: distance, direction, and the shorter way across seams."""
 
 from typing import Final
 
@@ -14,7 +14,7 @@ TURN: Final = 6.283185307179586
 
 @kernel
 def shorter(way: float, kind: int, low: float, high: float) -> float:
-    """Return a way along an axis, or the one across the edge if that wraps and it is shorter."""
+    """Return a distance along an axis, or that across a wrapping edge if it is shorter."""
     if kind == WRAP or kind == LEAP:
         period = high - low
         way -= period * floor(way / period + 0.5)
@@ -32,7 +32,7 @@ def way_to(body: Body, x: float, y: float, target_x: float, target_y: float) -> 
 def distance_to(
     body: Body, x: float, y: float, target_x: float, target_y: float, there: bool
 ) -> float:
-    """Return how far a craft is from a target; infinitely if that is not there."""
+    """Return the distance of a craft from a target; infinite if the target is absent."""
     if not there:
         return INFINITE
     across, along = way_to(body, x, y, target_x, target_y)

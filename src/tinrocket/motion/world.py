@@ -1,4 +1,4 @@
-"""Everything one flight works with, as one record that leads to all others."""
+"""Root record of a flight, which leads to all others."""
 
 from typing import Final
 
@@ -8,30 +8,30 @@ from tinrocket.motion.contacts.tables import Contacts
 from tinrocket.motion.stage.tables import Stage
 
 TIME_EPSILON: Final = 1e-9
-"""Moments closer than this are the same, in units of time and in steps."""
+"""Difference below which two moments are equal, in units of time and in steps."""
 
 
 class Event(Record):
-    """Something that happened; see `events` for the kinds."""
+    """An event; see `events` for the kinds."""
 
     step: int  # counted from the first of this call
     kind: int
     craft: int  # or -1
     cause: int  # the side, the rule, the contact, or the side that scored
     other: int  # the other body of a contact, or -1
-    fraction: float  # how far into the step, 0 to 1
+    fraction: float  # fraction of the step, 0 to 1
     count: float
     x: float
     y: float
     speed: float
-    gap: float  # of a contact at the end of the step, below zero if they overlap
+    gap: float  # gap of a contact at the end of the step, negative if they overlap
     normal: float  # rad, from the other body
 
 
 class Arrival(Record):
-    """How a craft came to the sides of the arena, before any of them acts on it.
+    """State of a craft before edges act on it.
 
-    While contacts are worked out it may hold how the craft is behind them instead.
+    While contacts are resolved it may hold the state after them instead.
     """
 
     count: float  # of the step, from 1
@@ -49,14 +49,14 @@ class Arrival(Record):
 
 
 class Moment(Record):
-    """When a step begins, and how long it is, in units of time."""
+    """Begin and length of a step, in units of time."""
 
     now: float
     dt: float
 
 
 class Scaled(Record):
-    """A number that depends on the length of the step, and where its coefficient goes."""
+    """A number that depends on the length of the step, and the address of its coefficient."""
 
     kind: int
     value: float
@@ -64,9 +64,9 @@ class Scaled(Record):
 
 
 class NumberRamp(Record):
-    """One of the changes of a number of a rule as the game goes on."""
+    """A ramp of a number of a rule."""
 
-    key: int  # which of the numbers that change
+    key: int  # index of the number that changes
     begin: float
     end: float
     over: float
@@ -100,13 +100,13 @@ class TraceRow(Record):
 class World(Record):
     """Root record of a flight: leads to every other record; holds step counter and clock."""
 
-    steps: int  # how many this call flies
-    step: int  # the one at hand, counted from the first of this call
-    now: float  # when it begins
-    count: float  # how many steps came before it, in the whole flight
-    dt: float  # how long it is
+    steps: int  # number of steps of this call
+    step: int  # current step, relative to the first of this call
+    now: float  # its begin
+    count: float  # number of steps before it, in the whole flight
+    dt: float  # its length
     failed: int  # the craft with numbers that are not finite, or -1
-    failed_rule: int  # the last rule that was looked at, if rules are
+    failed_rule: int  # the last rule that was checked, if rules are checked
     uneven: int  # whether the steps of this call are of several lengths
     moments: Moment
     inputs: Floats  # a row for each step
@@ -125,13 +125,13 @@ class World(Record):
     events: Event
     event_room: int
     event_count: int
-    event_limit: int  # after a step with so many the call ends
+    event_limit: int  # number of events after which the call ends
     record: Floats  # a row of steps for each craft, for each column
     record_columns: int
     record_length: int
     arrivals: Arrival
-    behind: float  # how much real time has not passed in the game
-    frames: float  # steps so far, those in which the game stood still included
-    crossed: float  # the last step, from 1, in which one that may meet others met a side
+    behind: float  # real time that has not passed in the game
+    frames: float  # steps so far, including those in which the game stood still
+    crossed: float  # last step, from 1, in which a craft that may meet others met an edge
     contacts: Contacts
     stage: Stage

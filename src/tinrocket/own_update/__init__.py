@@ -1,1 +1,1 @@
-"""A game's own update function: flown as it is, its statements recognised, its text patched."""
+"""A game's own update function: flown unchanged, its statements recognised, its text patched."""

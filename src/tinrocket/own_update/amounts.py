@@ -1,4 +1,4 @@
-"""What to write in the place of an amount, a share, or a factor that counts frames."""
+"""Replacements of amounts, shares and factors that count frames."""
 
 import ast
 import re
@@ -23,7 +23,7 @@ BOUNDING = ("min", "max", "clamp", "clip", "limit", "bound")
 
 
 def is_number_like(node: ast.expr) -> bool:
-    """Whether an expression may be a number or a vector, and is no list, text or truth value."""
+    """Return whether an expression may be a number or a vector."""
     if isinstance(node, ast.Constant):
         return isinstance(node.value, int | float | complex) and not isinstance(node.value, bool)
     wrong = ast.List | ast.Tuple | ast.Set | ast.Dict | ast.JoinedStr | ast.ListComp | ast.Compare
@@ -31,7 +31,7 @@ def is_number_like(node: ast.expr) -> bool:
 
 
 def is_exact(code: Code, routine: Routine, node: ast.AST) -> bool:
-    """Whether time is in an exponent, as in ``exp(-k * dt)`` or ``0.5 ** (dt / t)``."""
+    """Return whether time is in an exponent, as in ``exp(-k * dt)`` or ``0.5 ** (dt / t)``."""
     for one in ast.walk(node):
         timed: list[ast.expr] = []
         if isinstance(one, ast.BinOp) and isinstance(one.op, ast.Pow):
@@ -49,7 +49,7 @@ def is_exact(code: Code, routine: Routine, node: ast.AST) -> bool:
 
 
 def is_exact_in_dt(node: ast.expr) -> bool:
-    """Whether the expression of a variable that holds time has it in an exponent."""
+    """Return whether the expression of a time variable has dt in an exponent."""
     return any(
         (isinstance(one, ast.BinOp) and isinstance(one.op, ast.Pow))
         or (isinstance(one, ast.Call) and called(one) in EXACT_CALLS)
@@ -72,11 +72,11 @@ def scaled(code: Code, routine: Routine, amount: ast.expr) -> str:
 
 
 LONG = 8
-"""A number with more characters is left as the arithmetic that it comes from."""
+"""Most characters of a computed number; a longer one is left as arithmetic."""
 
 
 def readable(node: ast.expr) -> ast.expr:
-    """Return constant arithmetic as one number, if that is short; else as it is."""
+    """Return constant arithmetic as one number, if that is short, else unchanged."""
     value = number(node)
     if value is None or len(tidy(value)) > LONG:
         return node
@@ -107,7 +107,7 @@ def kept_share(code: Code, routine: Routine, share: ast.expr) -> str | None:
 
 
 def tuned(code: Code, routine: Routine, node: ast.expr) -> ast.expr:
-    """Return an expression with a tuned step in the place of dt, and constants worked out."""
+    """Return an expression with dt replaced by a tuned step, and constants computed."""
     return readable(code.at_tuned(routine, node))
 
 
@@ -150,7 +150,7 @@ def expanded(node: ast.expr, known: dict[str, ast.expr], part: ast.expr) -> ast.
 def split_gap(
     amount: ast.expr, target: ast.expr, sign: float, known: dict[str, ast.expr]
 ) -> tuple[ast.expr, ast.expr] | None:
-    """Return gap and share of an amount that moves its target by a share of a gap to a goal."""
+    """Return gap and share of an amount that moves its target by a share of its gap to a goal."""
     divisor: ast.expr | None = None
     product: ast.expr = amount
     if isinstance(amount, ast.BinOp) and isinstance(amount.op, ast.Div):
@@ -175,9 +175,9 @@ def split_gap(
 
 
 class _Unfolding(ast.NodeTransformer):
-    """Leaves out what folds an angle: ``(goal - angle + 180) % 360 - 180`` is a gap too."""
+    """Removes the folding of an angle: ``(goal - angle + 180) % 360 - 180`` is a gap too."""
 
-    def visit_BinOp(self, node: ast.BinOp) -> ast.AST:  # the visitor's own name
+    def visit_BinOp(self, node: ast.BinOp) -> ast.AST:  # the name that ast requires
         self.generic_visit(node)
         return node.left if isinstance(node.op, ast.Mod) else node
 
@@ -209,7 +209,7 @@ class _Unsigned(ast.NodeTransformer):
     def __init__(self, part: ast.expr) -> None:
         self.part = part
 
-    def visit_Call(self, node: ast.Call) -> ast.AST:  # the visitor's own name
+    def visit_Call(self, node: ast.Call) -> ast.AST:  # the name that ast requires
         if called(node) in SIGNS and node.args and contains(node.args[-1], self.part):
             return ast.Name("__sign__", ast.Load())
         return self.generic_visit(node)

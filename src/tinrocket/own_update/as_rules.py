@@ -26,13 +26,13 @@ from tinrocket.scenario.scenario import Scenario
 from tinrocket.trajectory.simulate import simulate
 
 SAME = 1e-6
-"""Paths of code and scenario that differ by less at the tuned rate are the same [px]."""
+"""Largest distance of the paths of code and scenario that count as equal at the tuned rate [px]."""
 RuleData = dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
 class Converted:
-    """The scenario of an update, or the lines that no rule stands for.
+    """The scenario of an update, or the lines without a rule.
 
     Attributes
     ----------
@@ -50,7 +50,7 @@ class Converted:
 
 
 def convert_update(own: OwnScenario) -> Converted:
-    """Return the scenario that does what an update does, proven by flying both.
+    """Return the scenario of an update, verified by flying both.
 
     One craft, with its statements in the update itself: turns, thrust along the heading, forces,
     drag and moves, each by frame, by dt, or exact.
@@ -158,7 +158,7 @@ class _Reader:
     def _several(
         self, body: list[ast.stmt], action: str | None, test: ast.If
     ) -> Iterator[RuleData]:
-        """Yield the rules of statements that a key lets act."""
+        """Yield the rules of statements that are gated by a key."""
         if action is None:
             self.without.add(test.lineno)
             return
@@ -177,7 +177,7 @@ class _Reader:
         return self._force(one, None) or self._drag(one) or self._move(one)
 
     def _pair(self, both: list[ast.stmt]) -> RuleData | None:
-        """Return one rule for two statements that do the same along x and y."""
+        """Return one rule for two equal statements along x and y."""
         found = [self._drag(one) or self._move(one) for one in both]
         if found[0] is None or found[1] is None:
             return None
@@ -188,7 +188,7 @@ class _Reader:
         return found[0] if axes == {"x", "y"} and found[0] == found[1] else None
 
     def _action(self, test: ast.expr) -> str | None:
-        """Return the key that a test asks for while it is held."""
+        """Return the key that a test reads while it is held."""
         keys = self.own.own.signature.keys
         names = {str(name): action for action, name in self.own.own.declared.names.items()}
         if isinstance(test, ast.Compare) and len(test.ops) == 1:
@@ -205,7 +205,7 @@ class _Reader:
         return None
 
     def _rate(self, amount: ast.expr) -> tuple[float, str] | None:
-        """Return an amount as a number per second, and the timing that it has."""
+        """Return an amount as a number per second, and its timing."""
         code, tuned = self.code, self.own.tuned_at
         if not code.uses_time(self.routine, amount):
             value = number(amount)
@@ -314,7 +314,7 @@ _VELOCITIES = ("vx", "vy", "dx", "dy", "x", "y")
 
 
 def called_with(node: ast.expr, heading: str) -> bool:
-    """Whether an expression is the sine or cosine of a heading."""
+    """Return whether an expression is the sine or cosine of a heading."""
     if not isinstance(node, ast.Call) or called(node) not in ("cos", "sin") or not node.args:
         return False
     inner = node.args[0]

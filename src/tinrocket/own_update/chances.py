@@ -1,4 +1,4 @@
-"""Row per frame, such as ``if random() < 0.02``."""
+"""Chances per frame, such as ``if random() < 0.02``."""
 
 import ast
 from collections.abc import Iterator

@@ -21,7 +21,7 @@ NEARLY = "1e-9"
 
 @dataclass(eq=False)
 class Counter:
-    """Where one counter is changed, compared and set.
+    """The statements and expressions of one counter.
 
     Attributes
     ----------
@@ -34,7 +34,7 @@ class Counter:
     resets
         Statements that set it to a value.
     other
-        How often it is read in any other way.
+        Number of other reads.
     """
 
     steps: list[tuple[Routine, ast.stmt, ast.expr, float]] = field(default_factory=list)
@@ -45,7 +45,7 @@ class Counter:
 
 
 def key_of(node: ast.expr) -> str:
-    """Return by what a value is found again in other functions: its attribute, key or name."""
+    """Return the identity of a value in other functions: its attribute, key or name."""
     if isinstance(node, ast.Attribute):
         return node.attr
     if isinstance(node, ast.Subscript) and isinstance(node.slice, ast.Constant):
@@ -56,7 +56,7 @@ def key_of(node: ast.expr) -> str:
 
 
 def _is_input(node: ast.expr) -> bool:
-    """Whether a value is read from the keys, whose names may be those of values too."""
+    """Return whether a value is read from the keys, whose names may equal those of values."""
     inner: ast.expr = node
     while isinstance(inner, ast.Attribute | ast.Subscript):
         inner = inner.value
@@ -78,11 +78,11 @@ class Counters:
 
     @property
     def keys(self) -> set[str]:
-        """What the frame counters are called."""
+        """Names of the frame counters."""
         return {key for key, one in self.known.items() if self._is_counter(key, one)}
 
     def counts(self, target: ast.expr, statement: ast.stmt) -> bool:
-        """Whether a statement is a step of a counter, or one that nothing reads."""
+        """Return whether a statement is a step of a counter, or has no reader."""
         key = key_of(target)
         counter = self.known.get(key)
         if counter is None or not any(one[1] is statement for one in counter.steps):
@@ -118,7 +118,7 @@ class Counters:
         return known is not None and isinstance(amount, ast.Name) and amount.id == known[0]
 
     def _reads(self, routine: Routine) -> None:
-        """Note every read of a counter: in a comparison, or elsewhere."""
+        """Store every read of a counter: in a comparison, or elsewhere."""
         own = {
             id(part)
             for counter in self.known.values()
@@ -167,7 +167,7 @@ class Counters:
                 elif isinstance(one, places):
                     yield one, one
 
-    # --- what to write instead ------------------------------------------------------------------
+    # --- replacements ------------------------------------------------------------------
 
     def findings(self) -> Iterator[Finding]:
         """Yield each counter of frames, and each timer that loses its remainder."""
@@ -236,7 +236,7 @@ class Counters:
         return _compared(place, op, limit, number(right), up, frames, self._stops(part))
 
     def _stops(self, part: ast.expr) -> bool:
-        """Whether a counter that goes down counts no further at its end."""
+        """Return whether a counter that goes down stops at its end."""
         counter = self.known[key_of(part)]
         for routine, statement, target, _amount in (*counter.steps, *counter.timed):
             for test, _body in self.around[id(routine)].branches(statement):
@@ -247,7 +247,7 @@ class Counters:
         return False
 
     def _carried(self, counter: Counter, up: bool) -> Iterator[Edit]:
-        """Yield resets that keep what the count was beyond its limit."""
+        """Yield resets that keep the remainder beyond the limit."""
         for routine, statement, target, value in counter.resets:
             limit = self._limit(routine, statement, target)
             if limit is None or number(value) is None:
@@ -281,7 +281,7 @@ class Counters:
         return None
 
     def _remainders(self, counter: Counter) -> Iterator[Finding]:
-        """Yield resets of a timer in seconds that drop what it was beyond its limit."""
+        """Yield resets of a timer in seconds that drop the remainder beyond its limit."""
         for routine, statement, target, value in counter.resets:
             limit = self._limit(routine, statement, target)
             if limit is None or number(value) is None or routine.in_fixed_steps:

@@ -1,4 +1,4 @@
-"""Where the craft are in a game's state: found once, and read in each step."""
+"""The craft in a game's state: found once, and read in each step."""
 
 import re
 from collections.abc import Callable, Iterator, Mapping
@@ -26,10 +26,10 @@ POSITIONS = (
 )
 HEADINGS = ("heading", "angle", "rotation", "rot", "facing", "direction", "theta", "orientation")
 DEEPEST = 3
-"""So far within the state craft are looked for."""
+"""Depth to which the state is searched for craft."""
 MOST_CRAFT = 500
 LEAF = str | bytes | bool | type | ModuleType
-"""Types in which no craft is looked for."""
+"""Types that are not searched for craft."""
 
 
 class Seen(NamedTuple):
@@ -38,9 +38,9 @@ class Seen(NamedTuple):
     Attributes
     ----------
     name, family
-        Its name, and the list or mapping that it is in; empty if it is by itself.
+        Its name, and the list or mapping that holds it; empty if none does.
     x, y, heading
-        Its place, and its heading as the code has it; None if it has none.
+        Its place, and its heading in the code's unit; None if it has none.
     """
 
     name: str
@@ -61,7 +61,7 @@ class _Entry(NamedTuple):
         Attributes or keys that lead to it, from the name of the parameter on.
     kind
         ``one``, ``list``, ``pair`` (attributes such as ``bat_x`` and ``bat_y``), ``vector``,
-        ``rows`` of an array, or ``none`` for a value that is None by now.
+        ``rows`` of an array, or ``none`` for a value that is None at first.
     """
 
     name: str
@@ -110,7 +110,7 @@ class CraftPlaces:
                 for number, row in enumerate(thing[:MOST_CRAFT], start=1):
                     name = f"{entry.name} {number}"
                     found.append(Seen(name, "", float(row[0]), float(row[1]), None))
-            elif thing is not None:  # something has appeared: look again
+            elif thing is not None:  # something has appeared: search again
                 self._entries = None
                 return self.read(states)
         return found[:MOST_CRAFT]
@@ -139,7 +139,7 @@ class CraftPlaces:
                 yield _Entry(name, path, "list")
         elif self._place(thing) is not None:
             yield _Entry(name, path, "one")
-            for key, value in members(thing):  # a craft may carry a list of others, as shots
+            for key, value in members(thing):  # a craft may hold a list of others, such as shots
                 if isinstance(value, list | set):
                     yield from self._within(value, key, (*path, key), seen)
         elif len(path) <= DEEPEST:
@@ -175,7 +175,7 @@ class CraftPlaces:
         return self._place(thing)
 
     def _place(self, thing: Any) -> Place | None:
-        """Return the place of a craft, and remember how the places of its type are read."""
+        """Return the place of a craft, and cache how places of its type are read."""
         declared = self.declared
         names = [("x", "y"), ("px", "py")]
         if declared.x and declared.y:
@@ -209,7 +209,7 @@ class CraftPlaces:
         return None
 
     def heading_of(self, thing: Any) -> float | None:
-        """Return the heading of a craft, as its code has it."""
+        """Return the heading of a craft, in the code's unit."""
         known = self._headings.get(type(thing))
         if known is not None:
             value = getattr(thing, known, None) if known else None
@@ -232,13 +232,13 @@ class CraftPlaces:
         return found
 
     def _number(self, thing: Any, name: str, index: int) -> int:
-        """Return the number of one of several, which it keeps as long as it lives."""
+        """Return the number of a member, which is constant during its life."""
         if isinstance(thing, complex | tuple | np.ndarray):
             return index + 1
         known = self._numbers.setdefault(name, {})
         if id(thing) not in known:
             known[id(thing)] = len(known) + 1
-            self._kept.append(thing)  # so that its id is not used again
+            self._kept.append(thing)  # keep it alive, so that its id is not reused
         return known[id(thing)]
 
 
@@ -258,7 +258,7 @@ def _at(states: Mapping[str, Any], path: tuple[str, ...]) -> Any:
 
 
 def no_craft(states: Mapping[str, Any], name: str) -> OptionError:
-    """Return the error that nothing in the state has a place."""
+    """Return the error that nothing in the state has a position."""
     known = [key for state in states.values() for key, _value in members(state)][:12]
     return OptionError(
         f"{name}: no x and y found in the state; name them with 'x' and 'y', or the craft with "

@@ -1,4 +1,4 @@
-"""The short declaration beside an update function: start, tape, tuned rate, and what is special."""
+"""The short declaration beside an update function, such as start, tape and tuned rate."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -15,7 +15,7 @@ EXAMPLE = 'FLIGHT = {"start": Tug, "tape": {"left": [(0.5, 1.0)]}, "tuned_at": 6
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Declaration:
-    """How an update function is flown.
+    """Declaration of how an update function is flown.
 
     Attributes
     ----------
@@ -25,7 +25,7 @@ class Declaration:
     tape
         The player's input.
     names
-        For each action of the tape the key that the code uses, where that is no text.
+        For each action of the tape the key that the code uses, if that is not a text.
     tuned_at
         Frames per second at which the numbers were tuned.
     duration
@@ -85,7 +85,7 @@ def read_declaration(given: Mapping[str, Any], source: str) -> Declaration:
     Raises
     ------
     ScenarioError
-        With everything that is wrong.
+        With all problems.
     """
     wrong = [
         Problem(str(key), f"there is no such key{nearest(str(key), KNOWN)}")

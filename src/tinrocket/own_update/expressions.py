@@ -22,7 +22,7 @@ CALLS: dict[str, Callable[..., float]] = {
 
 
 def text_of(node: ast.AST) -> str:
-    """Return an expression in the one way in which it is compared; kept in the node."""
+    """Return the canonical text of an expression; cached in the node."""
     known: str | None = getattr(node, "_text", None)
     if known is None:
         known = ast.unparse(node)
@@ -31,12 +31,12 @@ def text_of(node: ast.AST) -> str:
 
 
 def same(one: ast.AST, other: ast.AST) -> bool:
-    """Whether two expressions are written alike, but for blanks and parentheses."""
+    """Return whether two expressions are equal, apart from blanks and parentheses."""
     return type(one) is type(other) and text_of(one) == text_of(other)
 
 
 def contains(node: ast.AST, part: ast.AST) -> bool:
-    """Whether an expression contains another one."""
+    """Return whether an expression contains another one."""
     kind, text = type(part), text_of(part)
     return any(type(one) is kind and text_of(one) == text for one in ast.walk(node))
 
@@ -99,7 +99,7 @@ def _operated(op: ast.operator, left: float, right: float) -> float | None:
 
 
 def _joined(left: ast.expr, op: ast.operator, right: ast.expr) -> ast.expr:
-    """Return an operation, without parts that do nothing."""
+    """Return an operation without neutral operands."""
     a, b = number(left), number(right)
     if isinstance(op, ast.Add | ast.Sub) and b == 0.0:
         return left
@@ -163,12 +163,12 @@ class _Replacing(ast.NodeTransformer):
     def __init__(self, names: dict[str, ast.expr]) -> None:
         self.names = names
 
-    def visit_Name(self, node: ast.Name) -> ast.AST:  # the visitor's own name
+    def visit_Name(self, node: ast.Name) -> ast.AST:  # the name that ast requires
         return self.names.get(node.id, node) if isinstance(node.ctx, ast.Load) else node
 
 
 def replaced(node: ast.expr, names: dict[str, ast.expr]) -> ast.expr:
-    """Return an expression with expressions in the place of some variables."""
+    """Return an expression with some variables replaced by expressions."""
     fresh = ast.parse(ast.unparse(node), mode="eval").body
     result = _Replacing(names).visit(fresh)
     assert isinstance(result, ast.expr)
@@ -193,7 +193,7 @@ def in_brackets(text: str, node: ast.expr, power: bool = False) -> str:
 
 
 def _wrapped(text: str) -> bool:
-    """Whether one pair of brackets is around the whole text."""
+    """Return whether one pair of brackets encloses the whole text."""
     if not (text.startswith("(") and text.endswith(")")):
         return False
     depth = 0

@@ -7,17 +7,17 @@ from tinrocket.own_update.expressions import tidy
 from tinrocket.own_update.routines import Code, Routine
 
 STEP = "\0"
-"""Stands in the text of an edit for the variable that holds the length of the step."""
+"""Placeholder in the text of an edit for the variable that holds the length of the step."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Edit:
-    """The text to write in the place of an expression or statement.
+    """An edit: the text that replaces an expression or statement.
 
     Attributes
     ----------
     node
-        What is replaced, in the tree of the file.
+        The replaced node in the tree of the file.
     text
         The new text, with `STEP` for the variable that holds dt.
     chance
@@ -41,15 +41,15 @@ class Finding:
     kind
         adds, keeps, eases, linear, capped, counter, remainder, chance, seam, clamp, moves.
     why
-        What is wrong, in a few words.
+        The mistake in a few words.
     routine
-        The function it is in.
+        The function that contains it.
     statement
         The first statement.
     target
-        Text of what it changes; empty if it is a test.
+        Text of the value that it changes; empty for a test.
     edits
-        What to write instead.
+        Edits that mend it.
     """
 
     kind: str
@@ -66,18 +66,18 @@ class Finding:
 
 
 def step_rate(code: Code, routine: Routine) -> float:
-    """Return how many of the variable that holds time make one tuned frame, inverted."""
+    """Return the number of tuned frames per unit of the time variable."""
     known = code.time_name(routine)
     return 1.0 / (known[1] if known is not None else code.tuned_dt)
 
 
 def frames_text(code: Code, routine: Routine) -> str:
-    """Return how many tuned frames a step is long, such as ``dt * 60``."""
+    """Return the length of a step in tuned frames, such as ``dt * 60``."""
     rate = step_rate(code, routine)
     return STEP if abs(rate - 1.0) < 1e-12 else f"{STEP} * {tidy(rate)}"
 
 
 def power_text(code: Code, routine: Routine) -> str:
-    """Return the same as an exponent."""
+    """Return the length of a step in tuned frames, as an exponent."""
     text = frames_text(code, routine)
     return text if text == STEP else f"({text})"

@@ -46,9 +46,9 @@ class Bench:
     Attributes
     ----------
     loaded, signature, declared
-        The function, its parameters, and how it is flown.
+        The function, its parameters, and its declaration.
     wanted
-        Names of keys that the code read and the tape does not have.
+        Names of keys that the code read and the tape lacks.
     """
 
     loaded: Loaded
@@ -66,7 +66,7 @@ class Bench:
         try:
             fresh, state = copy.deepcopy((kept, given), memo)
             instance = copy.deepcopy(self.loaded.instance, memo)
-        except Exception as error:  # whatever a copy of the user's objects raises
+        except Exception as error:  # copying the user's objects may raise anything
             raise OptionError(
                 f"{self.loaded.name}: the start cannot be copied ({type(error).__name__}: "
                 f"{error}); give a function that makes it"
@@ -77,7 +77,7 @@ class Bench:
         return Flying(self, build, space, state, instance, switches)
 
     def _is_state(self, name: str, value: object) -> bool:
-        """Whether a global name holds something that an update may change."""
+        """Return whether a global name holds a mutable value."""
         if name.startswith("__"):
             return False
         if isinstance(value, list | dict | set | np.ndarray | random.Random):
@@ -106,7 +106,7 @@ class Flying:
 
     @contextlib.contextmanager
     def flying(self) -> Iterator[None]:
-        """Fly within this: generators are seeded, methods switched, prints caught."""
+        """Context of a flight: seed generators, switch methods, catch prints."""
         kept = random.getstate(), np.random.get_state()  # noqa: NPY002  # the user's own generator
         make = np.random.default_rng
         random.seed(SEED)
@@ -151,7 +151,7 @@ class Flying:
                 state = self._instance
             elif state is None and loaded.owner is not None:
                 state = loaded.owner()
-        except Exception as error:  # whatever the user's start raises
+        except Exception as error:  # the user's start may raise anything
             raise OptionError(
                 f"{loaded.name}: the start cannot be made: {type(error).__name__}: {error}"
             ) from None
@@ -187,11 +187,11 @@ class Flying:
 
     @property
     def keys_name(self) -> str:
-        """Name of the attribute or global name that holds the keys; empty if none does."""
+        """Name of the attribute or global that holds the keys; empty if none does."""
         return self._keys_name
 
     def _keys_place(self) -> tuple[Any, str]:
-        """Return in which object or mapping the code finds its keys, and under which name."""
+        """Return the object or mapping in which the code finds its keys, and their name there."""
         declared, signature = self.bench.declared, self.bench.signature
         if signature.keys is not None and declared.keys is None:
             return None, ""
@@ -224,7 +224,7 @@ class Flying:
             raise
         except SystemExit:
             raise self._failed("called sys.exit()", frame, time) from None
-        except BaseException as error:  # whatever the user's update raises
+        except BaseException as error:  # the user's update may raise anything
             raise self._failed(_told(error, self.bench.loaded.path), frame, time) from error
         if result is not None:
             self._take(result)
@@ -269,7 +269,7 @@ def _short(value: object) -> str:
             text = (
                 f"{type(value).__name__}({', '.join(f'{k}={v!r}' for k, v in vars(value).items())})"
             )
-    except Exception:  # the user's repr raises
+    except Exception:  # the user's repr may raise anything
         text = f"<{type(value).__name__}>"
     return text if len(text) <= 200 else f"{text[:197]}..."
 

@@ -1,4 +1,4 @@
-"""The keys of one step, in whichever way an update function reads them."""
+"""The keys of one step, for every way in which update functions read them."""
 
 from collections.abc import Iterator, Mapping
 from typing import Any
@@ -8,7 +8,7 @@ EDGES = {
     "released": ("released", "just_released", "was_released", "went_up", "up_now"),
     "held": ("held", "down", "is_down", "is_held", "is_pressed", "holding", "value", "values"),
 }
-"""Names under which code asks for one kind of input."""
+"""Names that code uses for each kind of input."""
 KIND_OF = {name: kind for kind, names in EDGES.items() for name in names}
 
 
@@ -48,7 +48,7 @@ class View:
         return self._values[name] if name in self._values else (self._value(name) or default)
 
     def __contains__(self, name: Any) -> bool:
-        """Whether an action is on, such as ``"left" in keys``."""
+        """Return whether an action is on, such as ``"left" in keys``."""
         return bool(self._value(name))
 
     def __iter__(self) -> Iterator[Any]:
@@ -60,7 +60,7 @@ class View:
         return sum(1 for value in self._values.values() if value)
 
     def __bool__(self) -> bool:
-        """Return true: the object is there even if nothing is pressed."""
+        """Return true: the object exists even if nothing is pressed."""
         return True
 
 
@@ -89,5 +89,5 @@ class Keys(View):
         return super()._value(name)
 
     def __contains__(self, name: Any) -> bool:
-        """Whether an action is held, such as ``"left" in keys``."""
+        """Return whether an action is held, such as ``"left" in keys``."""
         return bool(View._value(self, name))

@@ -14,7 +14,7 @@ from tinrocket.files import read_text
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Loaded:
-    """An update function, and where it was found.
+    """An update function, and its file.
 
     Attributes
     ----------
@@ -29,7 +29,7 @@ class Loaded:
     text
         Its text.
     name
-        How it was named, such as ``game.py:update``.
+        Its name on the command line, such as ``game.py:update``.
     """
 
     function: FunctionType
@@ -41,18 +41,18 @@ class Loaded:
 
     @property
     def space(self) -> dict[str, Any]:
-        """The global names of its file."""
+        """Global names of its file."""
         return self.function.__globals__
 
 
 def is_own_update(named: str | Path) -> bool:
-    """Whether a name is one of an update function, such as ``game.py:update``."""
+    """Return whether a name is one of an update function, such as ``game.py:update``."""
     file, colon, name = str(named).rpartition(":")
     return bool(colon) and file.endswith(".py") and bool(name)
 
 
 def load(named: str | Path) -> tuple[Loaded, ModuleType]:
-    """Execute a file, and return the update function that is named in it.
+    """Execute a file, and return its update function of a name.
 
     Parameters
     ----------
@@ -64,9 +64,9 @@ def load(named: str | Path) -> tuple[Loaded, ModuleType]:
     FileError
         If the file cannot be read.
     OptionError
-        If it is no Python, fails when it is executed, or the name is no function of it.
+        If it is not Python, fails when it is executed, or has no such function.
     UnknownNameError
-        If there is no such name.
+        If the name does not exist.
     """
     file, _colon, name = str(named).rpartition(":")
     path = Path(file)
@@ -88,7 +88,7 @@ def _executed(path: Path) -> ModuleType:
     module = importlib.util.module_from_spec(spec)
     folder, known = str(path.resolve().parent), list(sys.path)
     sys.path.insert(0, folder)
-    sys.modules[module.__name__] = module  # dataclasses look their module up
+    sys.modules[module.__name__] = module  # dataclasses look up their module
     try:
         spec.loader.exec_module(module)
     except SystemExit:
@@ -96,7 +96,7 @@ def _executed(path: Path) -> ModuleType:
             f"{path}: ended the program while it was loaded; put that below "
             f'if __name__ == "__main__":'
         ) from None
-    except Exception as error:  # whatever the user's file raises
+    except Exception as error:  # the user's file may raise anything
         line = _line_of(error, path)
         where = f"{path}:{line}" if line else str(path)
         raise OptionError(f"{where}: {type(error).__name__}: {error}") from error
@@ -129,7 +129,7 @@ def _named(module: ModuleType, name: str, path: Path, text: str, named: str) -> 
 
 
 def loaded_from(thing: Any, owner: Any, path: Path | None, text: str | None, named: str) -> Loaded:
-    """Return an update function from what was named; OptionError if that is none."""
+    """Return the update function of an object; OptionError if it is not one."""
     instance = None
     if inspect.ismethod(thing):
         instance, thing = thing.__self__, thing.__func__

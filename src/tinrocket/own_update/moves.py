@@ -1,4 +1,4 @@
-"""Moves by the velocity at the end of a step, which leave a rest that no other statement mends.
+"""Moves by the velocity at the end of a step, whose error no other statement mends.
 
 A move ``p += v * dt`` after ``v += a * dt`` is semi-implicit Euler: beside the tuned run it is off
 by ``a dt (dt - h) / 2`` in each step, with h the length of a tuned step.  Moving by ``v dt -
@@ -16,7 +16,7 @@ WHY = "moves by the velocity at the end of the step"
 
 
 def moves(code: Code, routine: Routine) -> Iterator[Finding]:
-    """Yield the moves by velocities that change before them in the same function, as one."""
+    """Yield moves by velocities that change before them in the same function, as one finding."""
     edits: list[Edit] = []
     first: ast.AugAssign | None = None
     fixed = {id(one) for loop in fixed_loops(code, routine) for one in ast.walk(loop)}
@@ -64,7 +64,7 @@ def _velocity(code: Code, routine: Routine, amount: ast.expr) -> tuple[ast.expr,
 
 
 class _Blocks:
-    """The blocks of a routine in which an object is known from the beginning on."""
+    """Blocks of a routine in which an object is known from the beginning on."""
 
     def __init__(self, routine: Routine) -> None:
         first = routine.node.body[0]
@@ -87,7 +87,7 @@ class _Blocks:
         return inner
 
     def changes_before(self, body: list[ast.stmt], velocity: ast.expr, move: ast.stmt) -> bool:
-        """Whether a velocity is changed in a block before a move by it."""
+        """Return whether a velocity is changed in a block before a move by it."""
         if id(body) not in self._orders:
             self._orders[id(body)] = _order(body)
         places, changes = self._orders[id(body)]
@@ -96,7 +96,7 @@ class _Blocks:
 
 
 def _order(body: list[ast.stmt]) -> tuple[dict[int, int], dict[str, int]]:
-    """Return the order of all statements of a block, and where each value is first changed."""
+    """Return the order of all statements of a block, and the first change of each value."""
     every = [inner for one in body for inner in (one, *statements(one))]
     changes: dict[str, int] = {}
     for at, one in enumerate(every):
@@ -115,7 +115,7 @@ def _order(body: list[ast.stmt]) -> tuple[dict[int, int], dict[str, int]]:
 
 
 def _is_component(velocity: ast.expr) -> bool:
-    """Whether it is one component, and no vector that changes in place."""
+    """Return whether an expression is one component, not a vector that changes in place."""
     name = velocity.attr if isinstance(velocity, ast.Attribute) else ""
     return name.lower().endswith(("x", "y", "z")) or isinstance(velocity, ast.Subscript)
 

@@ -1,4 +1,7 @@
-"""An update function as a scenario: what flies, compares and explains scenarios takes it too."""
+"""An update function as a scenario.
+
+Everything that flies, compares and explains scenarios accepts it.
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -39,12 +42,12 @@ class OwnScenario(Scenario):
     @property
     def flown_by(self) -> Callable[[Scenario, Clock], Any]:
         """The function that flies it."""
-        own: OwnUpdate | None = self.__dict__.get("own")  # None if it was pickled
+        own: OwnUpdate | None = self.__dict__.get("own")  # None after pickling
         return own.fly if own is not None else _not_here
 
     @property
     def traced_by(self) -> Callable[..., Any]:
-        """The function that writes down what happens within its frames."""
+        """The function that traces its frames."""
         from tinrocket.own_update.tracing import trace_update  # noqa: PLC0415  # in a circle
 
         return trace_update
@@ -68,7 +71,7 @@ class OwnScenario(Scenario):
         return float(self.own.loaded.space[name])
 
     def with_constant(self, name: str, value: object) -> "OwnScenario":
-        """Return it with a global number of its file replaced.
+        """Return the scenario with a global number of its file replaced.
 
         Raises
         ------
@@ -87,7 +90,7 @@ class OwnScenario(Scenario):
             )
 
     def without(self, *numbers: int) -> "OwnScenario":
-        """Return it with findings mended, by their numbers."""
+        """Return the scenario with findings mended, by their indices."""
         return self.replaced(own=self.own.without(frozenset(numbers)))
 
 
@@ -111,13 +114,13 @@ def read_update(
     function
         A function or method, or its name ``FILE.py:NAME``: that file is executed.
     declared
-        How it is flown: start, tape, tuned_at, duration, and what cannot be found out.  Of a
+        Its declaration: start, tape, tuned_at, duration, and what cannot be found out.  Of a
         file the default is its name ``FLIGHT``.
 
     Raises
     ------
     ScenarioError
-        With everything that is wrong with the declaration.
+        With all problems of the declaration.
     OptionError, UnknownNameError, FileError
         If the function cannot be found or flown; the message says what to do.
     """

@@ -1,4 +1,4 @@
-"""The user's text with edits: their own names, layout and comments; and the same as a diff."""
+"""Patches of the user's text that keep names, layout and comments; and their diff."""
 
 import ast
 import difflib
@@ -11,12 +11,12 @@ from tinrocket.own_update.routines import Code, Routine
 from tinrocket.own_update.text_places import Places
 
 NEW_DT = "dt"
-"""What the length of the step is called where a function gets it anew."""
+"""Name of the parameter for the length of the step that a function gets."""
 
 
 @dataclass(frozen=True, slots=True)
 class _Change:
-    """Text to write between two places of a file, counted in characters."""
+    """Replacement of the text between two places of a file, counted in characters."""
 
     begin: int
     end: int
@@ -24,7 +24,7 @@ class _Change:
 
 
 def patched(code: Code, findings: Iterable[Finding]) -> str:
-    """Return the text of the file with some findings mended.
+    """Return the text of the file with findings mended.
 
     A function without a variable for the length of the step gets the parameter ``dt``, and so do
     those that call it, up to the update.
@@ -58,7 +58,7 @@ def step_name(code: Code, routine: Routine) -> str:
 
 
 def changed_line(code: Code, finding: Finding) -> tuple[str, str]:
-    """Return the statement of a finding as it is, and as it is to be written."""
+    """Return the statement of a finding, before and after its edits."""
     places = code.places
     begin, end = places.of(finding.statement)
     if isinstance(finding.statement, ast.If):
@@ -74,7 +74,7 @@ def changed_line(code: Code, finding: Finding) -> tuple[str, str]:
 
 
 def needs_parameter(code: Code, findings: Iterable[Finding]) -> bool:
-    """Whether the update itself gets the parameter ``dt``."""
+    """Return whether the update itself gets the parameter ``dt``."""
     return code.entry in _needing(code, list(findings))
 
 
@@ -88,13 +88,13 @@ def as_diff(before: str, after: str, path: Path) -> str:
 
 
 def _needing(code: Code, findings: Sequence[Finding]) -> list[Routine]:
-    """Return the routines that get the parameter ``dt``, and their callers that have none."""
+    """Return the routines that get the parameter ``dt``, and their callers that lack it."""
     needing = []
     for finding in findings:
         timed = any(STEP in edit.text for edit in finding.edits)
         if timed and code.time_name(finding.routine) is None:
             needing.append(finding.routine)
-    for routine in needing:  # grows meanwhile
+    for routine in needing:  # the loop appends to this list
         for caller in code.routines:
             calls = any(other is routine for _call, other in caller.calls)
             if calls and code.time_name(caller) is None and caller not in needing:
@@ -103,7 +103,7 @@ def _needing(code: Code, findings: Sequence[Finding]) -> list[Routine]:
 
 
 def _written(text: str, changes: Sequence[_Change]) -> str:
-    """Return a text with changes, of which one within another is left out."""
+    """Return a text with changes applied; a change within another is left out."""
     kept: list[_Change] = []
     for one in sorted(set(changes), key=lambda change: (change.begin, change.end > change.begin)):
         if kept and one.begin < kept[-1].end:

@@ -11,7 +11,7 @@ from tinrocket.own_update.routines import Code, read_code
 from tinrocket.own_update.signature import time_parameter
 
 USUAL = 60.0
-"""Frames per second at which an update is taken to be tuned, if its file names no other."""
+"""Tuned frames per second, if the file declares none."""
 
 
 def read_lines(named: str | Path) -> tuple[Code, list[Finding], list[int]]:
@@ -62,7 +62,7 @@ def _definitions(tree: ast.Module) -> dict[str, ast.FunctionDef]:
 
 
 def _tuned_at(tree: ast.Module) -> float:
-    """Return the tuned rate of the file's declaration, as far as it is a plain number."""
+    """Return the tuned rate of the file's declaration, if it is a plain number."""
     for node in tree.body:
         if not isinstance(node, ast.Assign) or not isinstance(node.value, ast.Dict):
             continue

@@ -46,16 +46,15 @@ CAPPED = "moves by at most the same in every frame"
 OPERATORS = {ast.Add: "+", ast.Sub: "-", ast.Mult: "*", ast.Div: "/"}
 
 NO_MISTAKE = ("clamp", "moves")
-"""Kinds that may make runs differ, and are no mistakes: only `why` names them."""
+"""Kinds that may make runs differ without being mistakes: only `why` names them."""
 
 Found = tuple[str, str, list[Edit]]
 
 
 def findings_of(code: Code) -> tuple[list[Finding], list[int]]:
-    """Return what depends on the frame rate, and the lines that are not recognised.
+    """Return the findings, and the lines that are not recognised, both sorted by line.
 
-    Both in the order of lines.  A line is not recognised if it makes a lasting value of itself in
-    a way that has no counterpart.
+    A line is not recognised if it makes a lasting value of itself in a way that has no counterpart.
     """
     counters = Counters(code)
     found: list[Finding] = []
@@ -78,7 +77,7 @@ def findings_of(code: Code) -> tuple[list[Finding], list[int]]:
 
 
 class _Reader:
-    """Reads the statements of one routine."""
+    """Reader of the statements of one routine."""
 
     def __init__(self, code: Code, routine: Routine, counters: Counters) -> None:
         self.code, self.routine, self.counters = code, routine, counters
@@ -94,7 +93,7 @@ class _Reader:
         }
 
     def findings(self) -> Iterator[Finding]:
-        """Yield what depends on the frame rate."""
+        """Yield the findings of the routine."""
         fixed = {id(one) for loop in fixed_loops(self.code, self.routine) for one in ast.walk(loop)}
         for statement in statements(self.routine.node):
             if id(statement) in fixed:
@@ -195,7 +194,7 @@ class _Reader:
         return False
 
     def _read(self, target: ast.expr, op: str, value: ast.expr) -> Found | None:
-        """Return what is wrong with a new value, if anything is."""
+        """Return the finding of a new value, if any."""
         if not is_number_like(value):
             return None
         if op in "+-":
@@ -276,7 +275,7 @@ class _Reader:
 
     def _multiplied(self, target: ast.expr, factor: ast.expr) -> Found | None:
         if contains(expanded(factor, self.known, target), target):
-            return None  # a length that is put right, such as v *= limit / speed
+            return None  # a corrected length, such as v *= limit / speed
         code, routine = self.code, self.routine
         timed = code.uses_time(routine, factor)
         if timed and is_exact(code, routine, factor):
@@ -285,7 +284,7 @@ class _Reader:
         value = number(kept)
         if value is not None and (value <= 0.0 or value == 1.0):
             return None
-        if isinstance(kept, ast.UnaryOp) and value is None:  # a sign that turns is an event
+        if isinstance(kept, ast.UnaryOp) and value is None:  # a reversed sign is an event
             return None
         text = powered(code, routine, kept if timed else factor)
         kind, why = ("linear", LINEAR) if timed else ("keeps", KEEPS)
@@ -434,7 +433,7 @@ class _Reader:
         return kind, why, [Edit(value, text)]
 
     def _not_known(self, value: ast.expr) -> Found | None:
-        """Return that a value depends on itself in a way that has no counterpart."""
+        """Record that a value depends on itself in a way that has no counterpart."""
         if self.code.uses_time(self.routine, value):
             return None
         return "unknown", "", []
@@ -450,7 +449,7 @@ def _terms(node: ast.expr, sign: float) -> Iterator[tuple[ast.expr, float]]:
 
 
 def _single_return(routine: Routine) -> ast.expr | None:
-    """Return the expression of a function that is nothing but a return."""
+    """Return the expression of a function that consists of a return."""
     body = [
         one
         for one in routine.node.body
@@ -462,7 +461,7 @@ def _single_return(routine: Routine) -> ast.expr | None:
 
 
 def _goal(kept: ast.expr, rest: ast.expr) -> ast.expr | None:
-    """Return the goal of ``kept * x + (1 - kept) * goal``, if it is written like that."""
+    """Return the goal of ``kept * x + (1 - kept) * goal``, if it has that form."""
     parts = factors(rest)
     kept_value = number(kept)
     for one in parts:

@@ -21,16 +21,16 @@ from tinrocket.trajectory.wraps import Seams, find_seams
 
 Floats = NDArray[np.float64]
 TURNED = 0.2
-"""A bounce keeps at least this share of the speed."""
+"""Smallest share of the speed that a bounce keeps."""
 SUDDEN = 4.0
-"""A bounce changes the velocity by this factor more than the frames around it."""
+"""Factor by which a bounce changes the velocity more than the frames around it do."""
 SLOW = 1.0
-"""Speeds below this are no bounce [px/s]."""
+"""Smallest speed of a bounce [px/s]."""
 
 
 @dataclass(eq=False)
 class Recorded:
-    """What was seen of an update after each of its steps.
+    """Observed craft and values of an update after each of its steps.
 
     Attributes
     ----------
@@ -44,7 +44,7 @@ class Recorded:
     watched: dict[str, list[float]] = field(default_factory=dict)
 
     def repeat(self) -> None:
-        """Note a step after which nothing is looked at."""
+        """Record a step without an observation."""
         self.steps.append(self.steps[-1])
         for values in self.watched.values():
             values.append(values[-1])
@@ -83,7 +83,7 @@ def shown(path: Floats, pacing: Pacing, far: tuple[float, float]) -> Floats:
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """How paths become frames: the pace, the sampled input, the arena and unit of headings.
+    """How paths become frames: pacing, sampled input, arena, and unit of headings.
 
     Attributes
     ----------
@@ -96,7 +96,7 @@ class Shape:
     degrees
         Degrees for each unit of the code's heading.
     seams
-        Where axes wrap, of a flight of the same update: too few jumps show no seam.
+        Seams found in a longer flight of the same update, because few jumps show no seam.
     """
 
     pacing: Pacing
@@ -115,9 +115,9 @@ class Flown:
     frames
         A row for each craft and frame.
     make_events
-        Makes the events.
+        Function that returns the events.
     bodies
-        What pictures and comparisons need of craft in lists.
+        Bodies of craft in lists, for pictures and comparisons.
     seams
         Where axes wrap.
     """
@@ -129,7 +129,7 @@ class Flown:
 
 
 def as_frames(recorded: Recorded, shape: Shape) -> Flown:
-    """Return frames and events of what was recorded."""
+    """Return frames and events of a recording."""
     pacing, known = shape.pacing, names_of(recorded)
     names = tuple(name for name, _family in known)
     families = dict(known)
@@ -254,7 +254,7 @@ def _comings(name: str, family: str, track: Mapping[str, Floats], alive: Floats)
 
 
 def _bounces(name: str, track: Mapping[str, Floats]) -> list[Any]:
-    """Return sudden turns of a velocity along an axis: bounces off a wall or a body."""
+    """Return sudden reversals of a velocity along an axis: bounces off a wall or a body."""
     rows = []
     for axis in AXES:
         velocity = track[f"v{axis}"]

@@ -1,4 +1,4 @@
-"""Whether flights of an update are repeatable, and which findings go on from frame to frame."""
+"""Test whether flights of an update are repeatable, and which findings run in every frame."""
 
 import threading
 from dataclasses import replace
@@ -46,7 +46,7 @@ def checked(own: OwnUpdate, scenario: Scenario) -> tuple[OwnUpdate, Arena]:
 
 
 def _goes_on(switches: Switches, number: int) -> bool:
-    """Whether a statement ran in two steps on end for one object, or never ran."""
+    """Return whether a statement ran in two consecutive steps for one object, or never ran."""
     runs = [steps for (finding, _owner), steps in switches.ran.items() if finding == number]
     return not runs or any(
         later == earlier + 1 for steps in runs for earlier, later in pairwise(steps)
@@ -54,7 +54,7 @@ def _goes_on(switches: Switches, number: int) -> bool:
 
 
 def _extent_of(recorded: Recorded) -> Arena:
-    """Return a playfield that holds all that was flown."""
+    """Return a playfield that contains all flown paths."""
     far = [1.0, 1.0]
     for step in recorded.steps:
         for one in step:
@@ -69,7 +69,7 @@ CLOCKS = (
 
 
 def _not_repeatable(own: OwnUpdate, one: Recorded, other: Recorded) -> str:
-    """Return the message that two flights differ, and what may make them."""
+    """Return the message that two flights differ, with possible reasons."""
     at = next(
         (
             n

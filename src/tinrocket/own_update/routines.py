@@ -9,9 +9,9 @@ from tinrocket.own_update.expressions import contains, names_in, number, replace
 from tinrocket.own_update.text_places import Places
 
 DT = "__dt__"
-"""Stands for the length of the step in the expressions of variables that hold time."""
+"""Placeholder for the length of the step in expressions of time variables."""
 ROUNDS = 8
-"""How often bindings of time are passed on from callers to what they call."""
+"""Rounds in which bindings of time spread from callers to callees."""
 Function = ast.FunctionDef
 
 
@@ -77,7 +77,7 @@ class Code:
     time_attributes: set[str] = field(default_factory=set)
 
     def source(self, node: ast.expr) -> str:
-        """Return the text of an expression as it is typed, or as it would be."""
+        """Return the text of an expression as typed, or as it would be typed."""
         if id(node) not in self._typed:
             return ast.unparse(node)
         begin, end = self.places.of(node)
@@ -85,7 +85,7 @@ class Code:
 
     @cached_property
     def places(self) -> Places:
-        """Where nodes are in the text."""
+        """Places of nodes in the text."""
         return Places(self.text)
 
     @cached_property
@@ -94,7 +94,7 @@ class Code:
         return {id(one) for one in ast.walk(self.tree)}
 
     def uses_time(self, routine: Routine, node: ast.AST) -> bool:
-        """Whether an expression depends on the length of the step."""
+        """Return whether an expression depends on the length of the step."""
         for one in ast.walk(node):
             if isinstance(one, ast.Name) and one.id in routine.time:
                 return True
@@ -126,7 +126,7 @@ class Code:
 
 
 def read_code(text: str, entry: str, dt: str | None, tuned_dt: float) -> Code:
-    """Return the routines of an update with what holds time in them.
+    """Return the routines of an update with their time variables.
 
     Parameters
     ----------
@@ -145,7 +145,7 @@ def read_code(text: str, entry: str, dt: str | None, tuned_dt: float) -> Code:
     if dt is not None:
         first.time[dt] = ast.Name(DT, ast.Load())
     code = Code(text, tree, first, [first], tuned_dt)
-    for routine in code.routines:  # grows meanwhile
+    for routine in code.routines:  # the loop appends to this list
         for call, name in _calls(routine, functions):
             other = functions[name]
             routine.calls.append((call, other))
@@ -192,7 +192,7 @@ def _calls(routine: Routine, functions: dict[str, Routine]) -> Iterator[tuple[as
 
 
 def statements(node: ast.AST) -> Iterator[ast.stmt]:
-    """Yield all statements of a function, but for those of functions in it."""
+    """Yield all statements of a function, without those of nested functions."""
     for _name, value in ast.iter_fields(node):
         for one in value if isinstance(value, list) else (value,):
             if isinstance(one, ast.stmt):

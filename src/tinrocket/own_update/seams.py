@@ -1,4 +1,4 @@
-"""Limits that lose how far a value came beyond them: wraps and bounces that put it onto a side."""
+"""Limits that discard overshoot: wraps and bounces that put a value onto an edge."""
 
 import ast
 from collections.abc import Iterator
@@ -13,7 +13,7 @@ BOUNCE = "puts it onto the wall: how far it came beyond is lost"
 
 
 def seams(code: Code, routine: Routine, counters: set[str]) -> Iterator[Finding]:
-    """Yield wraps and bounces that lose the way beyond the limit."""
+    """Yield wraps and bounces that discard overshoot."""
     for statement in statements(routine.node):
         if not isinstance(statement, ast.If):
             continue
@@ -40,7 +40,7 @@ def seams(code: Code, routine: Routine, counters: set[str]) -> Iterator[Finding]
 
 
 def _kept(code: Code, one: ast.stmt, place: ast.expr, limit: ast.expr, turning: bool) -> str | None:
-    """Return a statement that keeps the way beyond a limit, in the place of one that loses it."""
+    """Return the replacement of a statement that keeps its overshoot."""
     if not (isinstance(one, ast.Assign) and len(one.targets) == 1 and same(one.targets[0], place)):
         return None
     low, high = number(one.value), number(limit)
@@ -66,7 +66,7 @@ def _kept(code: Code, one: ast.stmt, place: ast.expr, limit: ast.expr, turning: 
 
 
 def _turns(one: ast.stmt) -> bool:
-    """Whether a statement turns a velocity round without taking any of it."""
+    """Return whether a statement reverses a velocity without reducing it."""
     if isinstance(one, ast.Assign) and len(one.targets) == 1:
         value = one.value
         if not isinstance(value, ast.UnaryOp) or not isinstance(value.op, ast.USub):

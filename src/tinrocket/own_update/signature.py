@@ -1,4 +1,4 @@
-"""Which parameter of an update function is the state, which the keys, and which the time step."""
+"""The parameters of an update function: state, keys and time step."""
 
 import inspect
 from collections.abc import Callable, Sequence
@@ -18,7 +18,7 @@ KEYS = (
     *("pressed", "actions", "keyboard", "kb", "ctrl", "commands", "cmd", "player_input", "joy"),
 )
 UNITS = {"s": 1.0, "ms": 1000.0, "frames": None}
-"""What dt counts, and how many of them there are in a second; of frames as many as tuned."""
+"""Units of dt, and their number in a second; for frames it is the tuned rate."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +32,7 @@ class Signature:
     keys, dt
         Names of the parameters for input and time; None if it has none.
     dt_unit
-        What dt counts: ``s``, ``ms`` or ``frames``.
+        Unit of dt: ``s``, ``ms`` or ``frames``.
     order
         All parameters that are passed, in order.
     """
@@ -45,7 +45,7 @@ class Signature:
 
 
 def signature_of(function: Callable[..., Any], name: str, dt_unit: str | None = None) -> Signature:
-    """Return which parameter is which, by name.
+    """Return the roles of the parameters, by their names.
 
     Raises
     ------
@@ -73,7 +73,7 @@ def _is_input(name: str) -> bool:
 
 
 def time_parameter(names: Sequence[str]) -> tuple[str | None, str]:
-    """Return the parameter that is the time step, or None, and what it counts."""
+    """Return the parameter that is the time step, or None, and its unit."""
     for unit, known in (("s", SECONDS), ("ms", MILLISECONDS), ("frames", FRAMES)):
         plain = {one.replace("_", "") for one in known}
         for name in names:

@@ -12,7 +12,7 @@ Place = tuple[float, float]
 
 
 def is_number(value: object) -> bool:
-    """Whether a value is a real number, and no truth value."""
+    """Return whether a value is a real number, and not a truth value."""
     kind = type(value)
     if kind is float or kind is int:
         return True
@@ -25,7 +25,7 @@ def part(thing: Any, name: str) -> Any:
         return thing.get(name)
     try:
         return getattr(thing, name, None)
-    except Exception:  # the user's property raises
+    except Exception:  # the user's property may raise anything
         return None
 
 
@@ -58,7 +58,7 @@ def of_vector(value: Any) -> Place | None:
         return None
     try:
         pair = value[0], value[1]
-    except Exception:  # whatever the user's object raises
+    except Exception:  # the user's object may raise anything
         return None
     if is_number(pair[0]) and is_number(pair[1]):
         return float(pair[0]), float(pair[1])
@@ -66,7 +66,7 @@ def of_vector(value: Any) -> Place | None:
 
 
 def value_at(states: Mapping[str, Any], path: str) -> Any:
-    """Return what is at a path such as ``tug``, ``game.balls[0]`` or ``score``.
+    """Return the value at a path such as ``tug``, ``game.balls[0]`` or ``score``.
 
     The first name may be left out if there is one state.
     """

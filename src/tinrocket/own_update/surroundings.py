@@ -1,4 +1,4 @@
-"""Whether a statement runs on an event only: at a bounce, a score, a shot or a press."""
+"""Test whether a statement runs on an event only: a bounce, a score, a shot or a press."""
 
 import ast
 
@@ -16,7 +16,7 @@ COUNTED = (
 
 
 class Surroundings:
-    """The branches in which the statements of a routine are."""
+    """The branches around the statements of a routine."""
 
     def __init__(self, code: Code, routine: Routine) -> None:
         self.code, self.routine = code, routine
@@ -46,7 +46,7 @@ class Surroundings:
         return self._branches.get(id(statement), [])
 
     def is_event(self, statement: ast.stmt, target: ast.expr, op: str, value: ast.expr) -> bool:
-        """Whether a statement runs on an event only, as far as its text shows."""
+        """Return whether a statement runs on an event only, as far as its text shows."""
         branches = self.branches(statement)
         if not branches:
             return False
@@ -62,7 +62,7 @@ class Surroundings:
         return False
 
     def _is_lap(self, statement: ast.stmt, target: ast.expr, amount: ast.expr) -> bool:
-        """Whether a value that passed a limit is taken back by a lap, as at an edge that wraps.
+        """Return whether a value beyond a limit is moved back by a lap, as at a wrapping edge.
 
         A lap is as long as the limit, or is taken back at another limit the other way.  Friction
         takes the same amount both ways too, but at one limit.
@@ -83,7 +83,7 @@ class Surroundings:
         return False
 
     def _limit(self, statement: ast.stmt, target: ast.expr) -> ast.expr | None:
-        """Return what a value is compared with in the test around a statement."""
+        """Return the limit of a value in the test around a statement."""
         for test, _body in reversed(self.branches(statement)):
             one = test.test
             if isinstance(one, ast.Compare) and len(one.ops) == 1 and same(one.left, target):
@@ -99,7 +99,7 @@ class Surroundings:
         return False
 
     def _is_wall(self, test: ast.If, body: list[ast.stmt], target: ast.expr) -> bool:
-        """Whether a branch answers a limit that was passed: it puts back what it tests."""
+        """Return whether a branch handles a passed limit: it sets the value that it tests."""
         tested = [one for one in ast.walk(test.test) if isinstance(one, ast.Attribute)]
         inside = [inner for one in body for inner in (one, *statements(one))]
         for inner in inside:

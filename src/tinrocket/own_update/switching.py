@@ -1,4 +1,4 @@
-"""The user's functions, compiled so that each finding can be mended while they fly."""
+"""The user's functions, compiled with a switch for each finding."""
 
 import __future__
 
@@ -14,17 +14,17 @@ from tinrocket.own_update.finding import STEP, Edit, Finding, frames_text
 from tinrocket.own_update.routines import Code
 
 RUNTIME = "__flight__"
-"""Under this global name the functions find the switches."""
+"""Global name of the switches in the compiled functions."""
 
 
 @dataclass(eq=False)
 class Switches:
-    """What the compiled functions look up while they run.
+    """Run-time state of the compiled functions.
 
     Attributes
     ----------
     gone
-        For each finding whether it is mended.
+        Whether each finding is mended.
     dt
         The length of the step, in the unit of the update.
     ran
@@ -45,7 +45,7 @@ class Switches:
     draw: Any = None
 
     def note(self, finding: int, owner: object) -> None:
-        """Note that the statement of a finding runs in this step, for an object."""
+        """Record that the statement of a finding runs in this step, for an object."""
         steps = self.ran.setdefault((finding, id(owner)), [])
         if not steps or steps[-1] != self.step:
             steps.append(self.step)
@@ -72,11 +72,11 @@ def compiled(
     Parameters
     ----------
     findings
-        Those that get a switch; without any the functions are as they are typed.
+        Findings that get a switch; without any the functions are unchanged.
     path
         Name of the file, for tracebacks.
     profiled
-        Whether the steps in which each statement runs are noted.
+        Whether to record the steps in which each statement runs.
     """
     memo: dict[int, Any] = {}
     tree = copy.deepcopy(code.tree, memo)
@@ -155,7 +155,7 @@ class _Switcher(ast.NodeTransformer):
 
     def _note(self, number: int, finding: Finding, node: ast.AST) -> ast.stmt:
         owner = finding.target.rpartition(".")[0] or "None"
-        if isinstance(node, ast.Return):  # a state that is made anew in each step
+        if isinstance(node, ast.Return):  # a state that is replaced in each step
             owner = "None"
         try:
             ast.parse(owner, mode="eval")
@@ -167,7 +167,7 @@ class _Switcher(ast.NodeTransformer):
 
 
 def _placed(made: Any, node: ast.AST) -> Any:
-    """Give new nodes the place of the one that they replace, for tracebacks."""
+    """Give new nodes the place of the node that they replace, for tracebacks."""
     for one in ast.walk(made):
         if hasattr(node, "lineno"):
             ast.copy_location(one, node)

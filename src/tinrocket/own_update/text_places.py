@@ -1,4 +1,4 @@
-"""Where the nodes of a syntax tree are in a text, counted in characters."""
+"""Places of the nodes of a syntax tree in a text, counted in characters."""
 
 import ast
 import io
@@ -6,7 +6,7 @@ import tokenize
 
 
 class Places:
-    """Where nodes are in a text, counted in characters."""
+    """Places of nodes in a text, counted in characters."""
 
     def __init__(self, text: str) -> None:
         self.text = text
@@ -30,7 +30,7 @@ class Places:
         )
 
     def closing(self, begin: int) -> tuple[int, bool]:
-        """Return where brackets close after a place, and whether nothing needs a comma there."""
+        """Return the place of the closing bracket, and whether no comma is needed before it."""
         source = self.text[begin:]
         rows = source.splitlines(keepends=True)
         starts = [0]

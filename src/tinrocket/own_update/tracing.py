@@ -25,7 +25,7 @@ from tinrocket.trajectory.clocks import paced
 
 DEEPEST = 4
 MOST_VALUES = 2_000
-"""Numbers of a state that are watched for changes."""
+"""Most numbers of a state that are watched for changes."""
 
 
 def trace_update(
@@ -50,7 +50,8 @@ def trace_update(
     -------
     pandas.DataFrame
         frame, step, t [s], craft, after ("begin", "line 12" or "update"), x, y, vx, vy, speed,
-        heading as the code has them, changed (what the statement changed), ``in.<action>``, events.
+        heading in the code's units, changed (values that the statement changed), ``in.<action>``,
+        events.
 
     Raises
     ------
@@ -94,7 +95,7 @@ def trace_update(
 
 @dataclass(eq=False)
 class _Writer:
-    """Makes rows of what statements change."""
+    """Builder of rows of changes by statements."""
 
     flying: Flying
     places: CraftPlaces
@@ -187,7 +188,7 @@ class _Writer:
         }
 
     def _thing(self, one: Seen) -> Any:
-        """Return the object of a craft that is by itself, or None."""
+        """Return the object of a craft outside of lists, or None."""
         states = visible(self.flying)
         if one.name in states:
             return states[one.name]

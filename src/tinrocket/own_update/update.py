@@ -1,4 +1,4 @@
-"""A user's update function: what was found out about it, and its flights."""
+"""A user's update function: its analysis, and its flights."""
 
 import ast
 import hashlib
@@ -34,29 +34,29 @@ from tinrocket.trajectory.clocks import paced, resolved_clock
 from tinrocket.trajectory.trajectory import Trajectory
 
 BLOWN_UP = 1e12
-"""A place farther out than this has left the range of useful numbers [px]."""
+"""Distance beyond which a place counts as not finite [px]."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
 class OwnUpdate:
-    """A user's update function, with what was found out about it.
+    """A user's update function, with its analysis.
 
     Attributes
     ----------
     loaded, signature, declared
-        The function, its parameters, and how it is flown.
+        The function, its parameters, and its declaration.
     code
         Its functions and which of their variables hold time.
     findings
-        Statements that depend on the frame rate, in the order of lines.
+        Statements that depend on the frame rate, sorted by line.
     unknown
         Lines that change a lasting value in a way that is not recognised.
     gone
-        The findings that are mended, by their numbers.
+        Indices of the findings that are mended.
     drawn
         Whether chances per frame are flown with waits drawn beforehand.
     constants
-        Global numbers of the file that are replaced.
+        Replaced global numbers of the file.
     """
 
     loaded: Loaded
@@ -78,7 +78,7 @@ class OwnUpdate:
 
     @property
     def name(self) -> str:
-        """How it was named."""
+        """Its name on the command line."""
         return self.loaded.name
 
     @property
@@ -101,7 +101,7 @@ class OwnUpdate:
 
     @cached_property
     def assumptions(self) -> tuple[str, ...]:
-        """What was found out about the update, in sentences."""
+        """Assumptions about the update, in sentences."""
         signature, names = self.signature, []
         if signature.dt is None:
             names.append("it has no parameter for the time step and counts frames")
@@ -144,7 +144,7 @@ class OwnUpdate:
 
     @cached_property
     def keys_name(self) -> str:
-        """Where the code finds its keys, if that is no parameter; empty if it has none."""
+        """Place of the keys, if that is not a parameter; empty without keys."""
         flying = self._begin(())
         with flying.flying():
             return flying.keys_name
@@ -168,7 +168,7 @@ class OwnUpdate:
 
     @property
     def dt_scale(self) -> float:
-        """What a second is in the unit of the update's dt."""
+        """Length of a second in the unit of the update's dt."""
         return {"s": 1.0, "ms": 1000.0, "frames": self.declared.tuned_at}[self.signature.dt_unit]
 
     def _begin(self, findings: Sequence[Finding], *, profiled: bool = False) -> Flying:
@@ -181,7 +181,7 @@ class OwnUpdate:
 
     @property
     def wanted(self) -> set[Any]:
-        """Keys that the code read and the tape does not have."""
+        """Keys that the code read and the tape lacks."""
         wanted: set[Any] = self._shared.setdefault("wanted", set())
         return wanted
 
@@ -198,7 +198,7 @@ class OwnUpdate:
         profiled: bool = False,
         each_step: Callable[[int, Flying], None] | None = None,
     ) -> tuple[Recorded, Flying]:
-        """Fly all steps, and return what was seen after each.
+        """Fly all steps, and return the observations after each.
 
         Raises
         ------
@@ -230,7 +230,7 @@ class OwnUpdate:
                 flying.step(number, keys, lengths[number], frame, times[frame])
                 if wanted[number + 1]:
                     self._see(recorded, places, flying, frame, times[frame])
-                else:  # a part of a frame that no picture shows
+                else:  # a step within a frame, which no picture shows
                     recorded.repeat()
         return recorded, flying
 
@@ -306,7 +306,7 @@ class OwnUpdate:
 
 
 def visible(flying: Flying) -> Mapping[str, Any]:
-    """Return the state by the names of its parameters; of global names without the program's."""
+    """Return the state by the names of its parameters, or global names of the file."""
     if flying.bench.signature.state:
         return flying.states
     kept = {
@@ -324,7 +324,7 @@ def _is_plain(value: object) -> bool:
 def _with_lost(
     make: Callable[[], Mapping[str, Any]], lost: Sequence[tuple[float, str]]
 ) -> Mapping[str, Any]:
-    """Return events with the taps that no step saw, in order of time."""
+    """Return events with missed taps, sorted by time."""
     events = dict(make())
     if not lost:
         return events

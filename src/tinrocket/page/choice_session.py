@@ -1,4 +1,4 @@
-"""A choice by hand while a page asks for it: the pair at hand, and the file of its answers."""
+"""A choice by hand in a page: the current pair, and the file of answers."""
 
 import threading
 from collections.abc import Mapping
@@ -20,12 +20,12 @@ SLIDER_STEPS = 500
 
 @dataclass
 class ChoiceSession:
-    """A choice that goes on with every answer, each of which is written down at once.
+    """A choice that is updated by every answer; each answer is written at once.
 
     Attributes
     ----------
     choice
-        As it is after the last answer.
+        The choice after the last answer.
     file
         The CSV file of its answers.
     """
@@ -36,17 +36,17 @@ class ChoiceSession:
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def state(self) -> dict[str, Any]:
-        """Return what the page shows: the pair at hand, and what the answers say."""
+        """Return the data that the page shows: the current pair, and results so far."""
         with self._lock:
             return self._state()
 
     def answer(self, body: Mapping[str, Any]) -> dict[str, Any]:
-        """Take an answer to the pair at hand, write it down, and return what comes next.
+        """Store an answer to the current pair, and return the next one.
 
         Raises
         ------
         OptionError
-            If it is no answer, or one to another pair.
+            If it is not an answer, or belongs to another pair.
         FileError
             If the file cannot be written.
         """
@@ -81,12 +81,12 @@ def write_answers(table: pd.DataFrame, path: Path) -> None:
 
 
 def read_answers(path: Path) -> pd.DataFrame | None:
-    """Return a table of answers; None if there is no such file.
+    """Return a table of answers; None if the file does not exist.
 
     Raises
     ------
     FileError
-        If it cannot be read, or is no table.
+        If it cannot be read, or is not a table.
     """
     try:
         text = path.read_text(encoding="utf-8")

@@ -1,4 +1,4 @@
-"""A scenario as a page flies it: the module, its memory, its numbers, and what hands can do."""
+"""A scenario for a page: the module, its memory, its numbers, and the controls."""
 
 from collections.abc import Mapping
 from typing import Any
@@ -22,7 +22,7 @@ from tinrocket.scenario.scenario import Scenario
 RECORDS: tuple[type[Record], ...] = (Body, Event, Moment, World)
 """Records that a page reads or writes."""
 EARLY_KEYS = ("Space", "KeyX", "KeyC", "KeyV", "KeyN", "KeyM")
-"""Keys of actions that are no direction, in the order of the actions."""
+"""Keys of actions without a direction, in the order of the actions."""
 KEYS = {
     "left": "ArrowLeft",
     "right": "ArrowRight",
@@ -32,7 +32,7 @@ KEYS = {
     "brake": "ArrowDown",
     "reverse": "ArrowDown",
 }
-"""Keys of actions with names that say which."""
+"""Keys of actions whose names suggest them."""
 AXIS_KEYS = (
     ("ArrowLeft", "ArrowRight"),
     ("ArrowDown", "ArrowUp"),
@@ -45,7 +45,7 @@ AXIS_KEYS = (
 def core_data(
     scenario: Scenario, ranges: Mapping[str, Range] | None = None
 ) -> dict[str, Any] | None:
-    """Return what a page needs to fly a scenario, or None if it can only be flown in Python.
+    """Return the data by which a page flies a scenario, or None if only Python can fly it.
 
     `ranges` are those of its numbers, where they are known from another timing of the scenario.
     """
@@ -81,7 +81,7 @@ def core_data(
 
 
 def _memory(plan: Plan, retuning: Retuning, room: Capacity) -> dict[str, int]:
-    """Return where the parts of a page's memory lie, behind the plan's own and the numbers."""
+    """Return the addresses of a page's own memory, behind that of the plan and the numbers."""
     events_room = event_room(plan, room)
     typed = retuning.typed.cell
     moments = typed + max(len(retuning.numbers), 1)
@@ -123,14 +123,14 @@ def _number(scenario: Scenario, one: TunableNumber) -> dict[str, Any]:
 
 
 def _unit(unit: str, per_time: int, units: Units) -> str:
-    """Return a unit as it is typed: per second, or per tuned frame."""
+    """Return a unit as typed: per second, or per tuned frame."""
     if units == "per_second" or not per_time:
         return unit
     return unit.replace("/s^2", "/frame^2").replace("/s", "/frame")
 
 
 def _event_names(scenario: Scenario, plan: Plan) -> dict[str, Any]:
-    """Return what events are called: by their codes, or by what caused them."""
+    """Return names of events by their codes, or by their causes."""
     sides = [side for axis in AXES for side in scenario.arena.sides(axis)]
     edges = [
         [scenario.arena_of(craft).edges.at(side).kind for side in sides] for craft in scenario.craft
@@ -151,7 +151,7 @@ def _event_names(scenario: Scenario, plan: Plan) -> dict[str, Any]:
 
 
 def _hands(scenario: Scenario, plan: Plan) -> dict[str, Any]:
-    """Return what a player can do: actions with their keys, and pointers with their places."""
+    """Return the controls of a player: actions with their keys, and pointers with their places."""
     tape = scenario.tape
     analog = {one.x for one in scenario.sticks.values()} | {
         one.y for one in scenario.sticks.values() if one.y
@@ -180,7 +180,7 @@ def _hands(scenario: Scenario, plan: Plan) -> dict[str, Any]:
 
 
 def _keys(actions: list[str], analog: set[str]) -> Mapping[str, list[str]]:
-    """Return the keys that press each action at first; of an analog one, its low and high end."""
+    """Return the default keys of each action; of an analog one, of its low and high end."""
     keys: dict[str, list[str]] = {}
     free = list(EARLY_KEYS)
     for name in actions:

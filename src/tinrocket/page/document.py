@@ -1,4 +1,4 @@
-"""The HTML document of a page: one file that asks nothing of any network.
+"""The HTML document of a page: one file without network requests.
 
 A strict content security policy allows the page's own script and style, by their digests, and
 nothing else; what comes from a scenario is data, never markup or code.
@@ -19,7 +19,7 @@ def document(data: dict[str, Any], report: str = "") -> str:
     Parameters
     ----------
     data
-        What the page's script reads.
+        Data that the page's script reads.
     report
         Sections of the report, as HTML.
     """

@@ -1,4 +1,4 @@
-"""Everything that the script of a page reads, for a scenario or for flights alone."""
+"""The data that the script of a page reads, for a scenario or for flights alone."""
 
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -19,7 +19,7 @@ from tinrocket.trajectory.trajectory import Trajectory
 
 COLOURS = 5
 SMALL = 40_000
-"""Characters up to which the game is sent once more with another timing of each single rule."""
+"""Largest size of the games with another timing of each single rule [characters]."""
 
 
 def page_data(
@@ -33,14 +33,14 @@ def page_data(
     token: str = "",
     ranges: Mapping[str, Range] | None = None,
 ) -> dict[str, Any]:
-    """Return what a page reads.
+    """Return the data of a page.
 
     Parameters
     ----------
     scenario
-        What can be played; None of logs.
+        Scenario to play; None for logs.
     comparison
-        What is replayed, if anything is.
+        Comparison to replay, or None.
     flights
         Flights that show the scene: at least one.
     file
@@ -52,7 +52,7 @@ def page_data(
     token
         Of the local server that hands the page out.
     ranges
-        Of some numbers, by their paths; others get sensible ones.
+        Ranges of some numbers, by their paths; others get sensible ranges.
     """
     cores: list[dict[str, Any]] = []
     if scenario is not None and plays:

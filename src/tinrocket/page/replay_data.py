@@ -1,4 +1,4 @@
-"""Flights as a page replays them: the frames that each of them really had."""
+"""Flights for the replay of a page: the real frames of each."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -18,11 +18,11 @@ from tinrocket.trajectory.trajectory import Trajectory
 
 ALWAYS = ("x", "y")
 SOMETIMES = ("heading", "alive", "height")
-"""Columns that are sent if they change, or differ between craft."""
+"""Columns that are included if they change, or differ between craft."""
 MOST_WITH_VELOCITY = 32
-"""Craft up to which velocities are sent: a crowd of arrows shows nothing."""
+"""Most craft whose velocities are included: a crowd of arrows shows nothing."""
 MOST_DIFFERENCES = 200
-"""Changed outcomes that can be jumped to, of each run."""
+"""Most differing outcomes of each run that can be jumped to."""
 
 
 def replay_data(comparison: Comparison) -> list[dict[str, Any]]:
@@ -30,7 +30,8 @@ def replay_data(comparison: Comparison) -> list[dict[str, Any]]:
     runs = list(comparison.runs)
     colours = _colours([(run.rate, run.clock) for run in runs])
     references = {id(run.reference): run for run in runs}
-    flown_anew = comparison.against not in ("log", "model")  # a run at its rate is the same flight
+    # the run at that rate is the same flight
+    flown_anew = comparison.against not in ("log", "model")
     shown = {(run.variant, run.clock) for run in runs if flown_anew}
     found = [
         _run(run.reference, comparison.reference_name, ("#7d8794", "#8f99a8"), run.variant, None)
@@ -47,7 +48,7 @@ def replay_data(comparison: Comparison) -> list[dict[str, Any]]:
 
 
 def _colours(clocks: Sequence[tuple[float, str]]) -> dict[str, tuple[str, str]]:
-    """Return the colour of each clock on a light page, as pictures have it, and on a dark one."""
+    """Return the colour of each clock on a light page, as in pictures, and on a dark one."""
     looks = theme.looks(clocks)
     rates = {label: rate for rate, label in clocks}
     order = sorted(looks, key=lambda label: rates[label])

@@ -41,7 +41,7 @@ ALTERNATIVES = {
     "drift": "distance of each run from its reference over time",
     "variants": "what the changed numbers do at the tuned rate",
 }
-"""What each picture shows, in words."""
+"""Text alternative of each picture."""
 
 
 def write_report(
@@ -61,13 +61,13 @@ def write_report(
     Parameters
     ----------
     comparison
-        What is reported and replayed.
+        Comparison to report and replay.
     path
         The file to write.
     causes, cures
-        What makes its runs differ, and what helps, if that was asked for.
+        Causes and cures of its drift, if known.
     sheet
-        The feel in numbers at each rate.
+        Feel metrics at each rate.
     file
         Name of the scenario's file, for the commands that the page prints.
     plays
@@ -120,9 +120,9 @@ def _why(causes: Sequence[Causes], cures: Cures) -> str:
 
 
 def _figures(comparison: Comparison, drawn: list[str]) -> str:
-    """Return the pictures of a comparison, the one to look at first before the others.
+    """Return the pictures of a comparison, the most useful first.
 
-    What is drawn goes into the page's data, compressed; the script puts it into the images.
+    The drawings go into the page's data, compressed; the script puts them into the images.
     """
     names = pictures_of(comparison)
     first = first_picture(comparison)
@@ -144,7 +144,7 @@ def _image(comparison: Comparison, name: str) -> str:
     """Return a picture as a compressed SVG."""
     text = io.BytesIO()
     with warnings.catch_warnings():
-        warnings.filterwarnings("ignore", "Glyph", UserWarning)  # a title may hold any sign
+        warnings.filterwarnings("ignore", "Glyph", UserWarning)  # a title may hold any character
         PICTURES[name].draw(comparison).savefig(text, format="svg", facecolor="white")
     return packed(text.getvalue())
 

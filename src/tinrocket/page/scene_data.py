@@ -1,4 +1,4 @@
-"""What a page draws that does not move by itself: the arena, obstacles, and shapes of craft."""
+"""The scene of a page: the arena, obstacles, and shapes of craft."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -10,15 +10,15 @@ from tinrocket.show.scene import Scene
 from tinrocket.trajectory.trajectory import Trajectory
 
 UNKNOWN_SHARE = 0.012
-"""Radius of the circle that a craft without a shape is drawn as, as a share of the scene."""
+"""Radius of the circle of a craft without a shape, as a share of the scene."""
 
 
 def scene_data(flights: Sequence[Trajectory]) -> dict[str, Any]:
-    """Return what is drawn around the craft of some flights, and the craft's shapes."""
+    """Return the scene of some flights, and the shapes of their craft."""
     first = flights[0]
     scene = Scene.of(flights)
     arena = first.arena
-    # a game that scrolls is shown as the player sees it, not along what scrolls
+    # a scrolling game is shown as the player sees it
     (low_x, low_y), (high_x, high_y) = scene.low, scene.high
     if arena is not None:
         low_x, low_y, high_x, high_y = 0.0, 0.0, arena.width, arena.height
@@ -70,7 +70,7 @@ def _craft(
 
 
 def _turns(flight: Trajectory, name: str) -> bool:
-    """Whether a craft's heading means anything: it changes, or begins as something."""
+    """Return whether a craft's heading matters: it changes, or is not 0 at first."""
     track = flight.track(name) if name in flight.recorded else {}
     return "heading" in track and bool((track["heading"] != 0.0).any())
 

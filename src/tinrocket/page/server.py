@@ -1,8 +1,8 @@
-"""The local server of `tinrocket play`: hands out the page, and saves what was played.
+"""The local server of `tinrocket play`: serves the page, and saves tapes and numbers.
 
 It listens on the loopback address alone.  Every address begins with a random token; requests for
-another host, or from another origin, are refused; and no address names a file: what is saved goes
-beside the scenario under names that are made here.
+another host, or from another origin, are refused; and no address names a file: files are saved
+beside the scenario under names made here.
 """
 
 import asyncio
@@ -29,27 +29,27 @@ from tinrocket.why.applying import apply_cure
 
 HOST = "127.0.0.1"
 LARGEST = 20_000_000
-"""Bytes of what may be saved at once."""
+"""Largest size of a save [bytes]."""
 WAIT, LOOK_EVERY = 20.0, 0.25
-"""How long a question for changes waits for one, and how often the file is looked at [s]."""
+"""How long a request for changes waits for one, and how often the file is checked [s]."""
 MOST_SAVED = 10_000
-"""Files of one name, numbered."""
+"""Most numbered files of one name."""
 
 
 @dataclass(frozen=True)
 class PlayedPage:
-    """A page that is played, and what it needs from its scenario's file.
+    """A page that is played, and its scenario's file.
 
     Attributes
     ----------
     file
         The scenario's file.
     make
-        Reads the file, and returns the page for a token.
+        Function that reads the file, and returns the page for a token.
     choice
-        Numbers that are chosen in the page, if any are.
+        Session of a choice in the page, or None.
     token
-        What every address begins with.
+        Token with which every address begins.
     """
 
     file: Path
@@ -93,7 +93,7 @@ class PlayedPage:
             return document({"title": self.file.name, "token": self.token, "verdict": problems})
 
     async def _changed(self, request: Request) -> Response:
-        """Answer "yes" as soon as the file is not as it was, or "no" after a while."""
+        """Answer "yes" as soon as the file changes, or "no" after a while."""
         before = request.query_params.get("since", "")
         now = before
         for _ in range(int(WAIT / LOOK_EVERY)):
@@ -120,7 +120,7 @@ class PlayedPage:
     async def _taken(
         self, request: Request, take: Callable[[Mapping[str, Any]], Response]
     ) -> Response:
-        """Return what comes of what a page sends, or why it is refused."""
+        """Return the response to data from a page, or why it is refused."""
         token = request.headers.get("x-tinrocket-token", "")
         if not secrets.compare_digest(token.encode(), self.token.encode()):
             return PlainTextResponse("the token is wrong", status_code=403)
@@ -135,12 +135,12 @@ class PlayedPage:
             return PlainTextResponse(plain(f"not saved: {error}"), status_code=400)
 
     def save(self, body: Mapping[str, Any]) -> list[Path]:
-        """Write a tape and changed numbers beside the scenario; nothing that is there is replaced.
+        """Write a tape and changed numbers beside the scenario, under new names.
 
         Raises
         ------
         OptionError
-            If it is not what a page sends.
+            If it does not have the form that a page sends.
         ScenarioError, FileError
             If a number does not fit, or a file cannot be written.
         """
@@ -160,7 +160,7 @@ class PlayedPage:
         return [hands, apply_cure(self.file, changed, self._new("played", ".toml"))]
 
     def _new(self, what: str, ending: str) -> Path:
-        """Return a name beside the scenario that no file has yet."""
+        """Return an unused file name beside the scenario."""
         for number in range(1, MOST_SAVED):
             counted = "" if number == 1 else f"-{number}"
             path = self.file.with_name(f"{self.file.stem}.{what}{counted}{ending}")
@@ -180,7 +180,7 @@ HEADERS = {
 
 
 def _refusal(request: Request, hosts: set[str]) -> Response | None:
-    """Return why a request is refused: it is meant for another host, or from another page."""
+    """Return why a request is refused: for another host, or from another origin."""
     if request.headers.get("host", "") not in hosts:
         return PlainTextResponse("this is another host", status_code=403)
     origin = request.headers.get("origin")
@@ -192,7 +192,7 @@ def _refusal(request: Request, hosts: set[str]) -> Response | None:
 
 
 def _state(file: Path) -> str:
-    """Return what changes when a file does."""
+    """Return a value that changes with the file."""
     try:
         found = file.stat()
     except OSError:

@@ -12,7 +12,7 @@ from tinrocket.texts import printable
 
 
 def text_html(text: object) -> str:
-    """Return any text as HTML: escaped, with what cannot be printed shown as its code."""
+    """Return a text as HTML: escaped, with unprintable characters shown as codes."""
     return escape(printable(str(text).replace("\n", " ")), quote=True)
 
 
@@ -22,12 +22,12 @@ def paragraphs(lines: Iterable[str]) -> str:
 
 
 def code_html(lines: Sequence[str]) -> str:
-    """Return lines of code as they are."""
+    """Return lines of code as preformatted text."""
     return f"<pre>{escape(chr(10).join(map(printable, lines)))}</pre>"
 
 
 def rendered(one: object) -> str:
-    """Return what a command prints as HTML: tables as tables, everything else as paragraphs."""
+    """Return the output of a command as HTML: tables as tables, everything else as paragraphs."""
     if isinstance(one, Group):
         return "".join(rendered(part) for part in one.renderables)
     if isinstance(one, Table):

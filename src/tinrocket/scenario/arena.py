@@ -1,4 +1,4 @@
-"""The playfield: its size, its axes, and what its sides do."""
+"""The arena: its size, its axes, and its edges."""
 
 from typing import Annotated, Any, Literal, Self
 
@@ -12,7 +12,7 @@ SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
 Axis = Literal["x", "y"]
 AXES: tuple[Axis, Axis] = ("x", "y")
 Reach = tuple[tuple[float, float], tuple[float, float]]
-"""How far a body comes along x and along y, toward low and toward high coordinates."""
+"""Extents of a body along x and y, toward low and toward high coordinates."""
 EdgeKind = Literal["wrap", "clamp", "bounce", "open", "remove"]
 
 
@@ -20,26 +20,26 @@ class Angles(Model):
     """How headings are counted, as seen on the screen."""
 
     zero: Literal["right", "up", "left", "down"] = "right"
-    """Where a craft with heading 0 points."""
+    """Direction of a craft with heading 0."""
     positive: Literal["clockwise", "counterclockwise"] = "clockwise"
-    """Which way headings grow."""
+    """Direction in which headings grow."""
 
 
 class Edge(Model):
-    """What one side of the arena does to a craft that reaches it."""
+    """An edge of the arena: what it does to a craft that reaches it."""
 
     kind: EdgeKind
-    """What it does; a plain name means an edge of that kind."""
+    """What the edge does; a plain name means an edge of that kind."""
     margin: Distance = 0.0
-    """How far outside the side it happens [px]."""
+    """Distance outside of the edge at which it acts [px]."""
     restitution: Fraction | None = None
-    """Share of the speed into the wall that a bounce gives back; 1 if not given."""
+    """Share of the speed into the wall that a bounce gives back (default: 1)."""
     snap: bool = False
-    """Whether a bounce puts the craft back onto the side, and a wrap onto the opposite one, as
-    simple games do; how far it came beyond is lost.
+    """Whether a bounce puts the craft onto the edge, and a wrap onto the opposite edge, as simple
+    games do; the overshoot is discarded.
     """
     keeps_velocity: bool = False
-    """Whether a clamp acts on the place only, so that the speed goes on pushing."""
+    """Whether a clamp changes the position only, so that the velocity keeps pushing."""
 
     @model_validator(mode="after")
     def _each_has_its_own(self) -> Self:
@@ -69,13 +69,13 @@ class Edges(Model):
     """The four edges.  A plain name means an edge of that kind; a single one applies to all."""
 
     left: AnyEdge = Edge(kind="wrap")
-    """Where x is 0."""
+    """Edge at x = 0."""
     right: AnyEdge = Edge(kind="wrap")
-    """Where x is the width."""
+    """Edge at x = width."""
     top: AnyEdge = Edge(kind="wrap")
-    """The upper side on the screen."""
+    """Upper edge on the screen."""
     bottom: AnyEdge = Edge(kind="wrap")
-    """The lower side on the screen."""
+    """Lower edge on the screen."""
 
     @model_validator(mode="before")
     @classmethod
@@ -93,7 +93,7 @@ class Edges(Model):
         return dict.fromkeys(SIDES, one)
 
     def at(self, side: Side) -> Edge:
-        """Return the edge at a side."""
+        """Return the edge on a side."""
         edge: Edge = getattr(self, side)
         return edge
 
@@ -116,15 +116,15 @@ class Arena(Model):
     """The playfield: x runs from 0 to `width`, y from 0 to `height`."""
 
     width: Size
-    """x runs from 0 to here [px]."""
+    """Width: x runs from 0 to this [px]."""
     height: Size
-    """y runs from 0 to here [px]."""
+    """Height: y runs from 0 to this [px]."""
     y_axis: Literal["up", "down"] = "down"
-    """Which way y grows on the screen."""
+    """Direction in which y grows on the screen."""
     unit: Name = "px"
-    """What lengths are called."""
+    """Name of the unit of lengths."""
     angles: Angles = Field(default_factory=Angles)
-    """How headings are counted: where 0 points, and which way they grow."""
+    """How headings are counted: direction of 0, and direction of growth."""
     edges: Edges = Field(default_factory=Edges)
     """The edges: one for all, or one each for left, right, top and bottom."""
     edges_act: Literal["before_contacts", "after_contacts"] = "before_contacts"
@@ -138,22 +138,21 @@ class Arena(Model):
         return 1.0 if self.y_axis == "up" else -1.0
 
     def ordered_edges(self, axis: Axis) -> tuple[Edge, Edge]:
-        """Return the edge where a coordinate is low, and the one where it is high."""
+        """Return the edges at the low and the high end of a coordinate."""
         low, high = self.sides(axis)
         return self.edges.at(low), self.edges.at(high)
 
     def sides(self, axis: Axis) -> tuple[Side, Side]:
-        """Return the side where a coordinate is low, and the one where it is high."""
+        """Return the names of the edges at the low and the high end of a coordinate."""
         if axis == "x":
             return "left", "right"
         return ("bottom", "top") if self.y_axis == "up" else ("top", "bottom")
 
     def bounds(self, axis: Axis, reach: tuple[float, float] = (0.0, 0.0)) -> tuple[float, float]:
-        """Return the coordinates at which the low and the high side act on a craft.
+        """Return the coordinates at which the low and the high edge act on a craft.
 
-        A margin moves a side outward; a wall that clamps or bounces is met by what can be
-        hit of the craft, which reaches so far toward low and toward high coordinates, every
-        other edge by its place.
+        A margin moves an edge outward. A wall that clamps or bounces meets the hit shape of the
+        craft, with its extents; every other edge meets its place.
         """
         edges = self.ordered_edges(axis)
         solid = [edge.kind in ("clamp", "bounce") for edge in edges]

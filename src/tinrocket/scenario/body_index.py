@@ -8,14 +8,14 @@ from itertools import accumulate, chain
 
 
 def numbered(name: str, count: int) -> tuple[str, ...]:
-    """Return what so many alike ones are called, each by itself."""
+    """Return the names of the members of a group."""
     return tuple([f"{name} {number}" for number in range(1, count + 1)])
 
 
 def any_found(names: Iterable[str], called: Sequence[str], count: int) -> bool:
-    """Whether one of some names is one by which all are called, or that of one of so many alike.
+    """Return whether any of some names is a name of a group, or of one of its members.
 
-    Their own names are numbered after the first of those of all.
+    Members are numbered after the first name of the group.
     """
 
     def is_numbered(name: str) -> bool:
@@ -33,7 +33,7 @@ class Lattice:
     Attributes
     ----------
     x, y
-        Of each column, and of each row [px].
+        Coordinates of each column, and of each row [px].
     """
 
     x: tuple[float, ...]
@@ -43,7 +43,7 @@ class Lattice:
     def of(
         cls, first: tuple[float, float], columns: int, rows: int, step: tuple[float, float]
     ) -> "Lattice":
-        """Return the places that begin with the first and go on by a step along each axis."""
+        """Return places that begin with the first, at equal steps along each axis."""
         return cls(
             tuple([first[0] + column * step[0] for column in range(columns)]),
             tuple([first[1] + row * step[1] for row in range(rows)]),
@@ -65,11 +65,11 @@ class Family:
     Attributes
     ----------
     called
-        The names by which all of them are found.
+        Names of the group.
     names
-        What each of them is called by itself.
+        Name of each member.
     hidden
-        Whether they are not found by these.
+        Whether members cannot be found by their own names.
     """
 
     called: tuple[str, ...]
@@ -78,19 +78,19 @@ class Family:
 
     @property
     def count(self) -> int:
-        """How many there are."""
+        """Number of members."""
         return len(self.names)
 
 
 class Roster:
-    """Families one after the other; each body goes by its number.
+    """All families in order; each body has an index.
 
     Attributes
     ----------
     families
-        In their order.
+        Families in order.
     firsts, rows
-        The number of the first of each, and where its bodies are among all.
+        Index of the first body of each, and the range of its bodies.
     """
 
     def __init__(self, families: Iterable[Family]) -> None:
@@ -102,17 +102,17 @@ class Roster:
         ]
 
     def __len__(self) -> int:
-        """Return how many bodies there are."""
+        """Return the number of bodies."""
         return self._count
 
     @cached_property
     def names(self) -> tuple[str, ...]:
-        """What each body is called by itself."""
+        """Name of each body."""
         return tuple(chain.from_iterable(one.names for one in self.families))
 
     @cached_property
     def own(self) -> dict[str, int]:
-        """The number of each body that is found by its own name."""
+        """Index of each body that can be found by its own name."""
         found: dict[str, int] = {}
         for first, family in zip(self.firsts, self.families, strict=True):
             if not family.hidden:
@@ -121,7 +121,7 @@ class Roster:
 
     @cached_property
     def _shared(self) -> dict[str, list[range]]:
-        """The numbers of those that go by a name together."""
+        """Indices of the bodies of each group name."""
         found: dict[str, list[range]] = {}
         for first, family in zip(self.firsts, self.families, strict=True):
             for name in family.called:
@@ -130,31 +130,31 @@ class Roster:
 
     @property
     def called(self) -> dict[str, None]:
-        """Every name by which any is found, once each."""
+        """All names, each once."""
         return dict.fromkeys([*self._shared, *self.own])
 
     def __contains__(self, name: object) -> bool:
-        """Whether anybody goes by a name."""
+        """Return whether a name exists."""
         return isinstance(name, str) and (name in self._shared or name in self.own)
 
     def numbers(self, *names: str) -> list[int]:
-        """Return the numbers of those that go by one of some names, in their order."""
+        """Return the indices of the bodies with one of some names, in order."""
         found = [numbers for name in names for numbers in self._shared.get(name, ())]
         found += [range(self.own[name], self.own[name] + 1) for name in names if name in self.own]
         return sorted(set(chain.from_iterable(found))) if len(found) != 1 else list(found[0])
 
     def family(self, number: int) -> int:
-        """Return which family a body is one of."""
+        """Return the family of a body."""
         return bisect_right(self.firsts, number) - 1
 
     def known_as(self, name: str) -> tuple[str, ...]:
-        """Return the names by which the body is found that has this one to itself, if any."""
+        """Return the names of the body whose own name this is, if any."""
         if name not in self.own:
             return ()
         return (name, *self.families[self.family(self.own[name])].called)
 
     def families_of(self, *names: str) -> set[int]:
-        """Return the families of which any goes by one of some names."""
+        """Return the families with a body that has one of some names."""
         wanted = set(names)
         together = {n for n, one in enumerate(self.families) if not wanted.isdisjoint(one.called)}
         return together | {self.family(self.own[name]) for name in wanted if name in self.own}

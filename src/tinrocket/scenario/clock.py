@@ -20,13 +20,13 @@ class Clock(Model):
     """Frames at a rate, evenly or not, or of captured lengths."""
 
     name: Name | None = None
-    """What the clock is called in tables and pictures, instead of a description."""
+    """Name of the clock in tables and pictures (default: a description)."""
     rate: Rate | None = None
-    """Frames per second; the scenario's `tuned_at` if not given."""
+    """Frames per second (default: the scenario's `tuned_at`)."""
     jitter: Seconds = 0.0
-    """Each frame is longer or shorter by up to this much [s], evenly spread."""
+    """Largest deviation of a frame's length, uniformly distributed [s]."""
     seed: int = Field(default=0, strict=True, ge=0)
-    """Of the jitter."""
+    """Seed of the jitter."""
     hitches: tuple[Hitch, ...] = ()
     """Single frames that take long."""
     frame_times: tuple[PositiveSeconds, ...] | None = None
@@ -38,18 +38,18 @@ class Clock(Model):
     fixed_rate: Rate | None = None
     """Fixed steps per second, taken as time accumulates (default: one step per frame)."""
     step_dt: Literal["step", "frame"] = "step"
-    """How long a fixed step is to the game: as long as it is, or, as a mistake, as long as the
-    drawn frame in which it is taken."""
+    """Length of a fixed step in the game's arithmetic: its own, or, as a mistake, that of the drawn
+    frame in which it is taken."""
     max_steps_per_frame: Annotated[int, Field(strict=True, ge=1)] | None = None
-    """Fixed steps that one frame takes at the most."""
+    """Most fixed steps of one frame."""
     backlog: Literal["dropped", "kept", "cleared"] = "dropped"
-    """What happens to the time of further steps: lost to the game, made up for later, or lost
-    together with the rest that was no whole step yet."""
+    """What happens to the time of further steps: dropped, kept for later frames, or cleared
+    together with the accumulated part of a step."""
     input: Literal["last", "sum"] = "last"
-    """What input of drawn frames the fixed steps act on: that of the frame in which one is taken,
-    in each of them; or, once, the sum of all since the last step."""
+    """Input of the fixed steps: that of the drawn frame in which they are taken; or the sum of all
+    frames since the last step, once."""
     interpolate: bool = False
-    """Whether a state between the last two fixed steps is shown, one step behind."""
+    """Whether the shown state is interpolated between the last two fixed steps, one step behind."""
     substep: PositiveSeconds | None = None
     """Longest step [s]: a longer frame is cut into equal parts."""
 

@@ -1,4 +1,4 @@
-"""Named conditions that rules, contacts and the stage wait for."""
+"""Named conditions that gate rules, contacts and the stage."""
 
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self, get_args
 
@@ -21,10 +21,10 @@ OfCraft = Literal["speed", "vx", "vy", "x", "y", "heading", "spin", "height"]
 """Values of a craft, in the order of their codes in kernels."""
 OF_CRAFT: tuple[OfCraft, ...] = get_args(OfCraft)
 ToTarget = Literal["distance", "bearing"]
-"""Values of a craft and of what it is compared with."""
+"""Values of a craft, also relative to a target."""
 TO_TARGET: tuple[ToTarget, ...] = get_args(ToTarget)
 Measure = OfCraft | ToTarget | Literal["resource", "count", "score", "lives", "time"]
-"""Of a craft, or of the game: how many of a group there are, and so on."""
+"""Values of a craft, or of the game, such as the number of present craft."""
 OWN: tuple[Measure, ...] = (*OF_CRAFT, *TO_TARGET, "resource")
 """Values of a craft."""
 PER_TIME = ("speed", "vx", "vy", "spin")
@@ -41,14 +41,14 @@ class Condition(Model):
     spans: ClassVar[tuple[str, ...]] = ("every", "delay", "lasts")
 
     name: Name
-    """By which rules, contacts and the stage wait for it."""
+    """Name by which rules, contacts and the stage refer to it."""
     of: Name | None = None
-    """The craft or group it is about (any of them), or the side for a score; default: the
-    craft with the rule."""
+    """Craft or group that is tested (any member), or side of a score (default: the craft with the
+    rule)."""
     touches: Name | None = None
-    """A craft, group or obstacle that a contact names: whether the two are in contact."""
+    """On while in contact with this craft, group or obstacle, which a contact names."""
     at_edge: Side | Literal["any"] | None = None
-    """Edge of the arena that the craft touches."""
+    """On while the craft touches this edge of the arena."""
     measure: Measure | None = None
     """A value that is compared with `above` and `below`.
 
@@ -56,51 +56,53 @@ class Condition(Model):
     -180 to 180 degrees; across edges that wrap the shorter way counts.
     """
     to: MaybeTarget = None
-    """A craft, a pointer or a place, of which distance or bearing is measured."""
+    """Target of a distance or a bearing: a craft, a pointer or a place."""
     resource: Name | None = None
-    """With `measure = "resource"`: which one of the craft."""
+    """With `measure = "resource"`: name of the resource."""
     above: Number | None = None
-    """On while the value is greater than this; px, px/s, degrees, points or s as the value is."""
+    """On while the value is greater than this [px, px/s, degrees, points or s, as the value]."""
     below: Number | None = None
     """On while the value is less than this."""
     stick: Name | None = None
     """A stick; its tilt, before dead zone and response, is compared with `above` and `below`."""
     tilt: Literal["whole", "x", "y", "either", "both"] = "whole"
-    """Of a stick: its whole tilt, its x or its y (up) with its sign, or the greater or the smaller
-    of the two without.
+    """Value of a stick: its whole tilt, its x or y (up) with sign, or the greater or the smaller of
+    the two without sign.
     """
     event: WaitedFor | None = None
     """A kind of event: on in the step in which one happens."""
     other: Name | None = None
     """With an event: the other body."""
     edge: Side | None = None
-    """With an event: the side of the arena."""
+    """With an event: the edge of the arena."""
     every: LastingSpan | None = None
-    """On in each step in which another such span of play is over."""
+    """Period of play: on in each step in which one is over."""
     all_of: Names = ()
     """Conditions, timers of the craft or actions: on while all of them are on."""
     any_of: Names = ()
-    """The same: on while any of them is on; with `all_of`, while both hold."""
+    """Conditions, timers or actions: on while any of them is on; with `all_of`, while both hold."""
     none_of: Names = ()
-    """The same: on while none of them is on; with the others, while all of it holds."""
+    """Conditions, timers or actions: on while none of them is on; with the others, while all of it
+    holds."""
     starts: Names = ()
-    """A latch: on from when any of these conditions or actions begins."""
+    """A latch: turns on when any of these conditions or actions begins."""
     stops: Names = ()
-    """Off again from when any of these begins; where both begin in one step it is off."""
+    """The latch turns off when any of these begins; off wins within a step."""
     switches: Names = ()
-    """On if it was off and off if it was on, each time any of these begins."""
+    """The latch toggles each time any of these begins."""
     lasts: Span = 0.0
-    """With `stops` or `switches`: how long it is on at least; a stop before that waits."""
+    """With `stops` or `switches`: shortest time that it stays on; an earlier stop waits."""
     delay: Span = 0.0
-    """How long the test must hold before the condition is on; an event counts that much later."""
+    """Time for which the test must hold before the condition is on; an event counts that much
+    later."""
     scores: Name | None = None
-    """As it begins, this side or player scores."""
+    """Side or player that scores as it begins."""
     points: int = Field(default=1, strict=True, ge=-1000, le=1000)
-    """How much."""
+    """Points of the score."""
     ends: Literal["life", "round", "game"] | None = None
     """What ends or is lost as it begins."""
     restarts: bool = False
-    """Whether everything is as in the beginning after it begins: craft, scores, obstacles."""
+    """Whether the game restarts as it begins: craft, scores, obstacles."""
 
     @model_validator(mode="after")
     def _asks_one_thing(self) -> Self:
@@ -146,32 +148,32 @@ class Condition(Model):
 
     @property
     def named(self) -> tuple[str, ...]:
-        """The conditions, timers and actions that it is made of, without their negations."""
+        """Conditions, timers and actions that it combines, without negations."""
         return plain_names(*self.all_of, *self.any_of, *self.none_of, *self.latched_by)
 
     @property
     def latched_by(self) -> tuple[str, ...]:
-        """What starts, stops and switches a latch."""
+        """Conditions that start, stop and switch a latch."""
         return (*self.starts, *self.stops, *self.switches)
 
     @property
     def is_latch(self) -> bool:
-        """Whether it stays on after what started it."""
+        """Whether it is a latch."""
         return bool(self.starts or self.switches)
 
     @property
     def acts(self) -> bool:
-        """Whether anything happens as it begins."""
+        """Whether it has an action as it begins."""
         return bool(self.scores or self.ends or self.restarts)
 
     @property
     def asks_its_craft(self) -> bool:
-        """Whether it is about the craft of the rule, not about the game."""
+        """Whether it depends on the craft of the rule, not on the game."""
         own = self.touches is not None or self.at_edge is not None or self.measure in OWN
         return self.of is None and own
 
     def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
-        """Return the bounds of what counts per time, converted from `given` to `to` units."""
+        """Return the bounds of a value per time, converted from `given` to `to` units."""
         if to == given or self.measure not in PER_TIME:
             return {}
         scale = tuned_at if to == "per_second" else 1.0 / tuned_at

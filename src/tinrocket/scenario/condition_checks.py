@@ -1,4 +1,4 @@
-"""Checks conditions against the names they test, and against the rules that wait for them."""
+"""Validation of conditions against names and rules."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 def condition_problems(scenario: Scenario) -> list[str]:
-    """Return a sentence for everything that does not fit, each with its path."""
+    """Return all problems, each with its path."""
     wrong = []
     counts = Counter(one.name for one in scenario.condition)
     timers = {rule.label for craft in scenario.craft for rule in craft.rules if rule.times}
@@ -58,7 +58,7 @@ def _asks(scenario: Scenario, one: Condition) -> Iterator[str]:
 
 
 def _measures(scenario: Scenario, one: Condition) -> Iterator[str]:
-    """Yield what is wrong with the resource of a condition, or with what it measures to."""
+    """Yield problems of the resource or the target of a condition."""
     about = [scenario.craft[n] for n in scenario.fleet.families_of(one.of)] if one.of else []
     if one.resource is not None:
         if one.resource not in scenario.resources:
@@ -80,7 +80,7 @@ def _unknown(name: str, known: Iterable[str]) -> str:
 
 
 def _meets(scenario: Scenario, name: str, contact: Contact) -> bool:
-    """Whether a contact is with bodies that go by a name."""
+    """Return whether a contact names bodies of a name."""
     bodies = scenario.bodies
     return not set(bodies.numbers(name)).isdisjoint(bodies.numbers(*contact.between))
 
@@ -104,7 +104,7 @@ def _made_of(scenario: Scenario, one: Condition, above: list[str]) -> Iterator[s
 
 
 def _waiting(scenario: Scenario) -> Iterator[str]:
-    """Yield conditions of a craft that the stage waits for."""
+    """Yield problems of conditions of a craft that gate the stage."""
     known = {one.name: one for one in scenario.condition}
     timers = {rule.label for craft in scenario.craft for rule in craft.rules if rule.times}
     waiting: list[tuple[str, Spawner | Tempo]] = [("spawner", one) for one in scenario.spawner]

@@ -33,7 +33,7 @@ Amounts = Annotated[
 ]
 Find = Literal["swept", "overlap"]
 Detection = Literal["swept", "overlap", "sight"]
-"""At the time of impact within the step, or by asking at its end whether they overlap."""
+"""At the time of impact within the step, or by a test for overlap at its end."""
 Pieces = Annotated[int, Field(strict=True, ge=1, le=100)]
 
 
@@ -45,25 +45,25 @@ class Outcome(Model):
     removes: Literal["first", "second", "both"] | None = None
     """Body that is removed or split (default: the first; by sight, the body that is hit)."""
     into: Name | None = None
-    """A craft with a `pool`: what the first of the two is split into."""
+    """A craft with a `pool`: the pieces into which the first of the two is split."""
     pieces: Pieces = 2
-    """How many of them."""
+    """Number of pieces."""
     spread: FullAngle = 60.0
-    """Degrees between the ways of the first and the last piece."""
+    """Angle between the directions of the first and the last piece [degrees]."""
     piece_speed_factor: Factor = 1.0
     """Speed factor of the pieces of a split."""
     piece_speed: Speed | None = None
-    """A speed of their own that the pieces begin with instead [px/s]."""
+    """Speed of the pieces instead [px/s]."""
     directions: Literal["spread", "random"] = "spread"
-    """Whether the pieces are spread evenly over the fan, or each goes a random way within it."""
+    """Whether pieces are spread evenly over the fan, or in random directions within it."""
     seed: int = Field(default=0, strict=True, ge=0)
     """Seed of the random directions."""
     scores: Name | None = None
     """The side or player that a hit scores for."""
     points: int = Field(default=1, strict=True, ge=-1000, le=1000)
-    """How much it scores."""
+    """Points of the score."""
     ends: Literal["life", "round", "game"] | None = None
-    """What each of these contacts ends or costs, by itself."""
+    """What each of these contacts ends or costs."""
 
     @model_validator(mode="after")
     def _splits_into_something(self) -> Self:
@@ -83,59 +83,58 @@ class Contact(Outcome):
     """A pair of bodies, the detection of their contact, and its outcome."""
 
     name: Name | None = None
-    """By which paths find it; the two it is between if not given."""
+    """Name in paths (default: the names of the two)."""
     between: tuple[Name, Name]
     """Craft or groups: the one that responds, and the one it meets, or an obstacle."""
     detection: Detection | None = None
-    """How it is found that they meet (default: the scenario's).
-
-    By sight, the first has a rule `fire` with a range, and the other is what it hits.
+    """Detection (default: the scenario's). By sight, the first has a rule `fire` with a range, and
+    hits the other.
     """
     response: Literal["bounce", "block", "stop", "remove", "split", "count"] = "bounce"  # type: ignore[assignment]  # more than an outcome
     """`bounce`, `block` (slides along), `stop` (both stop for good), `remove`, `split`,
     or `count` (passes; an event once for each passing).
     """
     then: tuple[Outcome, ...] = ()
-    """What else comes of it, in order."""
+    """Further outcomes, in order."""
     on: Names = ()
-    """Conditions, timers of the first or actions without which the two pass each other."""
+    """Conditions, timers of the first or actions that must be on; else the two pass each other."""
     unless: Names = ()
-    """The same: while any of them is on, they pass each other."""
+    """Conditions, timers of the first or actions: while any of them is on, the two pass each
+    other."""
     pierces: bool = False
-    """Whether a removed body still meets, in the same step, all others that it would have met."""
+    """Whether a removed body still meets, in the same step, all others on its path."""
     push_out: bool | Literal[Side, Axis] = True
-    """Whether bodies that overlap are put apart; or on which side of the other the first is put,
-    or along which axis, whatever way it came.
+    """Whether overlapping bodies are put apart; or the side of the other on which the first is put,
+    or the axis, however it came.
     """
     squeeze: Literal["overlap", "hold"] = "overlap"
-    """The second's response when it squeezes the first against a fixed body.
-
-    It passes over the first, or is held up by it.
+    """The second's response when it squeezes the first against a fixed body: it passes over the
+    first, or is held up by it.
     """
     restitution: Restitution = 1.0
     """Share of the speed along the normal that comes back; above 1 only with `allow_gain`."""
     allow_gain: bool = False
-    """Confirms a restitution above 1."""
+    """Allow a restitution above 1."""
     angle: Literal["mirror", "by_offset"] = "mirror"
-    """The outgoing angle: as the incoming one, or by where on the other body it struck."""
+    """Outgoing angle: equal to the incoming one, or by the place of the hit on the other body."""
     largest_angle: Degrees = 60.0
-    """Degrees from the normal, at the end of the other body."""
+    """Largest angle from the normal, at the end of the other body [degrees]."""
     velocity_transfer: Factor = 0.0
     """Share of the other body's velocity that is added."""
     random_angle: Degrees = 0.0
-    """Degrees by which a bounce may turn at random, either way."""
+    """Largest random turn of a bounce, either way [degrees]."""
     speed_factor: PositiveFactor = 1.0
     """Factor of the speed at each hit."""
     max_speed: Speed | None = None
-    """Speed that a hit cannot pass [px/s]."""
+    """Top speed after a hit [px/s]."""
     adds_x: Amounts = (0.0,)
-    """What a hit adds to the velocity along x: one amount, or several to pick from [px/s]."""
+    """Velocity that a hit adds along x: one amount, or several to pick from [px/s]."""
     adds_y: Amounts = (0.0,)
-    """The same along y [px/s]."""
+    """Velocity that a hit adds along y: one amount, or several to pick from [px/s]."""
     effects_above: Speed | None = None
-    """Speed of the other body up to which a hit makes nothing faster, adds and turns [px/s]."""
+    """Speed of the other body up to which a hit does not speed up, add or turn [px/s]."""
     effects_below: Speed | None = None
-    """Speed of the other body from which on it does not [px/s]."""
+    """Speed of the other body from which a hit does not speed up, add or turn [px/s]."""
     hard_hit_speed: Speed | None = None
     """Speed of the other body above which a hit is a hard one [px/s]."""
 
@@ -163,15 +162,15 @@ class Contact(Outcome):
 
     @property
     def outcomes(self) -> tuple[Outcome, ...]:
-        """All that comes of it, in order: its own response first."""
+        """All outcomes in order, its own response first."""
         return (self, *self.then)
 
     @property
     def event(self) -> str:
-        """What its event is called: as its response, or by the table of event kinds."""
+        """Name of its event: the response, or that of the table of event kinds."""
         return {"remove": "hit", "count": "pass"}.get(self.response, self.response)
 
     @property
     def label(self) -> str:
-        """What the contact is called in paths."""
+        """Name of the contact in paths."""
         return self.name or "/".join(self.between)

@@ -1,7 +1,7 @@
-"""A thing that moves: where it starts, how large it is, and its rules in order.
+"""Craft: start, size, and rules in order.
 
-A pool is many alike craft that are not there yet: shots, crates, debris.  A grid is many
-alike craft that begin side by side.
+A pool is a group of alike craft that are absent at first: shots, crates, debris. A grid is a group
+of alike craft that begin side by side.
 """
 
 from collections import Counter
@@ -40,41 +40,41 @@ class Start(Model):
     """The state before the first frame."""
 
     x: Length
-    """px."""
+    """Place along x [px]."""
     y: Length
-    """px."""
+    """Place along y [px]."""
     vx: Velocity = 0.0
-    """px/s."""
+    """Velocity along x [px/s]."""
     vy: Velocity = 0.0
-    """px/s."""
+    """Velocity along y [px/s]."""
     heading: Angle = 0.0
-    """Degrees, counted as the arena counts them."""
+    """Heading, counted as the arena counts angles [degrees]."""
     spin: TurnRate = 0.0
-    """Rate of turn [degrees/s], as torque builds up."""
+    """Rate of turn, as torque builds up [degrees/s]."""
 
 
 class Grid(Model):
     """Alike craft side by side, the first at the start."""
 
     columns: Count = 1
-    """How many side by side."""
+    """Number of columns."""
     rows: Count = 1
-    """How many below each other."""
+    """Number of rows."""
     step: tuple[Length, Length]
-    """From one column to the next, and from one row to the next [px]."""
+    """Distance of columns, and of rows [px]."""
 
 
 class Respawn(Model):
-    """Back some time after the craft was removed."""
+    """Return some time after the craft was removed."""
 
     spans: ClassVar[tuple[str, ...]] = ("after",)
 
     after: Span
-    """How long after it was removed."""
+    """Time after its removal."""
     at: tuple[Length, Length] | None = None
-    """Where [px]; at its start if not given."""
+    """Place (default: its start) [px]."""
     times: Count | None = None
-    """How often; always if not given."""
+    """Number of returns (default: no limit)."""
 
 
 class Craft(Model):
@@ -83,31 +83,29 @@ class Craft(Model):
     spans: ClassVar[tuple[str, ...]] = ("lifetime",)
 
     name: Name
-    """By which everything finds it."""
+    """Name by which everything refers to it."""
     start: Start = Start(x=0.0, y=0.0)
-    """A pool needs none: what enters gets its place from whoever sends it."""
+    """State before the first frame; a pool needs none, because its sender sets the place."""
     pool: Count | None = None
-    """How many of them may be there at once; none of them is at first."""
+    """Number of members of a pool, all absent at first."""
     grid: Grid | None = None
-    """Alike craft side by side from the start on."""
+    """Columns and rows of alike craft, present from the start."""
     lifetime: LastingSpan | None = None
-    """After which it is gone; it stays if not given."""
+    """Time after which it disappears (default: it stays)."""
     mass: Mass | Literal["immovable"] | None = None
-    """What it weighs where bodies bounce off each other, or that no hit moves it.
-
-    If not given, it weighs 1 against those with which it responds to each other, and no hit by
-    others moves it: a bat.
+    """Mass where bodies bounce off each other, or that no hit moves it. By default it is 1 between
+    two that respond to each other, and no hit by others moves it: a bat.
     """
     invulnerable: Seconds = 0.0
-    """Seconds after it appears in which nothing hits it."""
+    """Time after it appears in which nothing hits it."""
     respawn: Respawn | None = None
     """Whether and when it comes back after it was removed."""
     radius: Distance = 0.0
-    """Hit radius: clamping and bouncing walls hold the craft this far off [px]."""
+    """Hit radius: distance at which clamping and bouncing walls hold the craft [px]."""
     shape: Shape | None = None
     """The drawn shape (default: a circle of the hit radius)."""
     hit: Hit | None = None
-    """What of it can be hit; all that is drawn if not given."""
+    """Hit shape (default: the drawn shape)."""
     groups: tuple[Name, ...] = ()
     """Further names under which contacts find the craft."""
     timing: Timing | None = None
@@ -119,11 +117,11 @@ class Craft(Model):
     within: Literal["arena", "view"] = "arena"
     """The edges that act on it: those of the arena, or of the view, which moves."""
     art_offset: Angle = 0.0
-    """Degrees from the heading to where the picture points; the motion does not use it."""
+    """Angle from the heading to the direction of the picture [degrees]; motion ignores it."""
     resources: tuple[Resource, ...] = ()
-    """What it holds a limited amount of, such as fuel."""
+    """Resources that it holds, such as fuel."""
     rules: tuple[Rule, ...] = Field(min_length=1)
-    """One after the other, once a frame; their order is the integrator."""
+    """Motion rules, applied in order once a frame; the order is the integrator."""
 
     @model_validator(mode="after")
     def _rules_told_apart(self) -> Self:
@@ -151,12 +149,12 @@ class Craft(Model):
 
     @property
     def count(self) -> int:
-        """How many of it there are."""
+        """Number of members; 1 for a single craft."""
         return self.grid.columns * self.grid.rows if self.grid else self.pool or 1
 
     @property
     def places(self) -> Lattice:
-        """Where each of it starts."""
+        """Start of each member."""
         place = self.start.x, self.start.y
         if self.grid is None:
             return Lattice.of(place, 1, self.count, (0.0, 0.0))
@@ -164,7 +162,7 @@ class Craft(Model):
 
     @property
     def family(self) -> Family:
-        """The craft by itself, or those of a pool or grid, numbered from 1 row by row."""
+        """Names of the members, numbered from 1 row by row."""
         alone = self.grid is None and self.pool is None
         return Family(self.called, (self.name,) if alone else numbered(self.name, self.count))
 
@@ -174,7 +172,7 @@ class Craft(Model):
         return (self.name, *self.groups)
 
     def goes_by(self, *names: str) -> bool:
-        """Whether it, or one of it, is found by one of some names."""
+        """Return whether it, or a member, has one of some names."""
         alone = self.grid is None and self.pool is None
         return any_found(names, self.called, 0 if alone else self.count)
 
@@ -210,8 +208,8 @@ class Craft(Model):
     def pressed(self) -> tuple[str, ...]:
         """The actions of its rules' own keys.
 
-        A name means a condition, else a timer of the craft, else an action; a rule that is a
-        timer itself waits for the action of its name.
+        A name means a condition, else a timer of the craft, else an action. A rule that is a timer
+        itself waits for the action of its name.
         """
         each = (
             (rule.label, name) for rule in self.rules for name in plain_names(*rule.own_actions)

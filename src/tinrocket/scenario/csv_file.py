@@ -32,9 +32,9 @@ def read_tape(path: Path | str, pointers: Collection[str] = ()) -> Tape:
     Raises
     ------
     FileError
-        If the file cannot be read or its header is another one.
+        If the file cannot be read or has another header.
     ScenarioError
-        With every row that is wrong.
+        With all problems of its rows.
     """
     rows = _rows(path)
     if not rows or [cell.strip() for cell in rows[0]] != TAPE_COLUMNS:
@@ -103,18 +103,18 @@ def _intervals(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 FOREVER = 1e6
-"""When an action that is never let go is let go [s]; longer than any run."""
+"""End of an action that is never let go [s]; longer than any run."""
 
 
 def write_tape(tape: Tape, path: Path | str) -> None:
     """Write a tape as changes ``t,action,value``, in order of time.
 
-    A pointer is written as ``NAME x`` and ``NAME y``; `read_tape` must be told of it.
+    A pointer is written as ``NAME x`` and ``NAME y``; `read_tape` needs its name.
 
     Raises
     ------
     OptionError
-        If an action has the name that a pointer's places are written under.
+        If an action has the name of a pointer's column.
     FileError
         If the file cannot be written.
     """
@@ -143,7 +143,7 @@ def read_frame_times(path: Path | str) -> tuple[float, ...]:
     FileError
         If the file cannot be read or its header names neither unit.
     ScenarioError
-        With every line that is not a time above zero.
+        With all lines that are not a time above 0.
     """
     rows = _rows(path)
     header = rows[0][0].strip() if rows and len(rows[0]) == 1 else ""

@@ -8,7 +8,7 @@ from tinrocket.scenario.numbers import Timing
 
 
 class Decay:
-    """What decays: the velocity under drag, or the distance to a target.
+    """Decay of the velocity under drag, or of the distance to a target.
 
     The rate r of the decay exp(-r t) is typed in one of three forms: as the share that a frame
     keeps, as a half-life, or as r itself.  A class names its share.
@@ -20,7 +20,7 @@ class Decay:
 
     @property
     def typed_share(self) -> tuple[float, float | None] | None:
-        """Share that a frame keeps, and the frame rate it counts at; None if typed otherwise."""
+        """Share that a frame keeps, and its frame rate; None if typed in another form."""
         raise NotImplementedError
 
     def losing(self, lost: float) -> dict[str, Any]:
@@ -70,7 +70,7 @@ class Approach(Decay):
 
     @property
     def typed_share(self) -> tuple[float, float | None] | None:
-        """What `fraction` leaves, and the frame rate it counts at."""
+        """Share that `fraction` leaves, and its frame rate."""
         return None if self.fraction is None else (1.0 - self.fraction, self.fraction_at)
 
     def losing(self, lost: float) -> dict[str, Any]:
@@ -79,7 +79,7 @@ class Approach(Decay):
         return {"fraction": share, "fraction_at": None, "rate": None, "half_life": None}
 
     def refuse_lone_rate(self) -> None:
-        """Refuse the frame rate of a fraction that is not given.
+        """Refuse the frame rate of a missing fraction.
 
         Raises
         ------

@@ -1,4 +1,4 @@
-"""Which numbers of two scenarios differ, by their paths."""
+"""Differences of two scenarios, by their paths."""
 
 import hashlib
 from collections.abc import Iterator
@@ -8,9 +8,9 @@ from tinrocket.scenario.numbers import Model
 from tinrocket.scenario.scenario import Scenario
 
 LONGEST_WHOLE = 100
-"""Characters of a value to keep; a digest replaces the rest of a longer one."""
+"""Most characters of a stored value; a digest replaces the rest."""
 LONGEST = 40
-"""Characters of a value to print; a longer one is a list or table of its own."""
+"""Most characters of a printed value; a longer one is a list or table of its own."""
 
 
 def numbers_changed(before: Scenario, after: Scenario) -> list[tuple[str, str, str]]:
@@ -35,12 +35,12 @@ def _differences(before: Any, after: Any, path: str) -> Iterator[tuple[str, str,
 
 
 def _is_list(value: Any) -> bool:
-    """Whether it is a list of tables."""
+    """Return whether a value is a list of tables."""
     return isinstance(value, tuple) and all(isinstance(one, Model) for one in value)
 
 
 def _by_name(models: tuple[Model, ...]) -> dict[str, Model]:
-    """Return models by their names, or labels, or places; of twins by their number."""
+    """Return models by their names, labels or indices."""
     found: dict[str, Model] = {}
     for place, model in enumerate(models, start=1):
         name = getattr(model, "name", None) or getattr(model, "label", None) or str(place)

@@ -1,4 +1,4 @@
-"""One table of the kinds of events: what each is called, where it comes from, and its mark."""
+"""One table of the kinds of events: name, sources and mark of each."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -13,18 +13,18 @@ class EventKind:
     Attributes
     ----------
     name
-        What it is called in tables, conditions and legends.
+        Name in tables, conditions and legends.
     sources
-        What it comes from.
+        What causes it.
     code
-        Its code in kernels; None where edges, contacts and rules share one and
-        their own kind gives the name.
+        Its code in kernels; None where edges, contacts and rules share a code and their own kind
+        gives the name.
     mark
-        Matplotlib's marker on a path; none if it is not marked there.
+        Matplotlib's marker on a path; empty if it is not marked.
     holds
-        Whether it holds a craft back that runs into something.
+        Whether it stops a craft at an obstacle.
     bends
-        Whether the path has a corner there.
+        Whether the path has a corner at the event.
     waited_for
         Whether a condition can wait for it.
     late
@@ -70,7 +70,7 @@ EVENT_KINDS = (
     EventKind("over", ("game",), code=14, waited_for=False),
     EventKind("restart", ("game",), code=18, waited_for=False),
 )
-"""In the order of the reference: edges, contacts, rules, the stage, the game."""
+"""All kinds in the order of the reference: edges, contacts, rules, stage, game."""
 
 BY_NAME = {kind.name: kind for kind in EVENT_KINDS}
 HOLDING = tuple(kind.name for kind in EVENT_KINDS if kind.holds)

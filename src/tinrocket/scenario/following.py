@@ -17,37 +17,37 @@ from tinrocket.scenario.numbers import (
 )
 
 Followed = OfCraft | ToTarget | Literal["resource", "score", "time"]
-"""What a number may follow."""
+"""Values that a number may follow."""
 Positive = Annotated[PlainPositive, Quantity("")]
 
 
 class Following(Model):
-    """How one of a rule's numbers follows a value, as that is when the rule acts.
+    """A number of a rule that follows a value at the moment at which the rule acts.
 
-    With `points` it goes in straight lines from one to the next, and stays beyond the outermost.
-    With `power` it is the rule's number times (value / `at`) ** `power`.
+    With `points` it is interpolated linearly, and constant beyond the outermost. With `power` it is
+    the rule's number times (value / `at`) ** `power`.
     """
 
     key: Name
-    """Which number of the rule."""
+    """Key of the number."""
     by: Followed
-    """The value that it follows; of speeds, turns and angles the units are those of the rule."""
+    """Value that it follows; speeds, turns and angles are in the units of the rule."""
     to: MaybeTarget = None
-    """With `distance` or `bearing`: to which craft, pointer or place."""
+    """With `distance` or `bearing`: target, a craft, pointer or place."""
     resource: Name | None = None
-    """With `resource`: which one."""
+    """With `resource`: its name."""
     of: Name | None = None
-    """With `score`: whose."""
+    """With `score`: side or player."""
     points: tuple[tuple[Number, Number], ...] | None = Field(default=None, max_length=64)
-    """Pairs [value, number], by growing values."""
+    """Pairs [value, number], in ascending order of values."""
     power: Number | None = None
-    """The exponent: 1 is in proportion, as a drag that grows with the speed is; 2 is its square."""
+    """Exponent: 1 is proportional, such as a drag that grows with the speed; 2 is quadratic."""
     at: Positive | None = None
-    """The value at which it is the rule's own number."""
+    """Value at which it equals the rule's own number."""
     least: Number | None = None
-    """With `power`: never less."""
+    """With `power`: lower bound."""
     most: Number | None = None
-    """With `power`: never more."""
+    """With `power`: upper bound."""
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
@@ -70,13 +70,13 @@ class Following(Model):
 
     @property
     def ends(self) -> tuple[float, ...]:
-        """Numbers that it reaches at points or bounds."""
+        """Its numbers at points or bounds."""
         if self.points is not None:
             return tuple(number for _value, number in self.points)
         return tuple(one for one in (self.least, self.most) if one is not None)
 
     def scaled(self, value: float, number: Callable[[float], float]) -> Self:
-        """Return it with values times a factor, and numbers converted."""
+        """Return a copy with values times a factor, and numbers converted."""
         changes: dict[str, Any] = {}
         if self.points is not None:
             changes["points"] = tuple((v * value, number(n)) for v, n in self.points)
@@ -89,5 +89,5 @@ class Following(Model):
         return self.replaced(**changes)
 
     def value_scale(self, factor: float) -> float:
-        """Return what its values are multiplied by where a unit of time changes by a factor."""
+        """Return the factor of its values if the unit of time changes by a factor."""
         return factor if self.by in PER_TIME else 1.0

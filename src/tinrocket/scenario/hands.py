@@ -1,4 +1,4 @@
-"""A scenario flown by other hands: a recorded tape in the place of its own."""
+"""A scenario with a recorded tape instead of its own."""
 
 from pathlib import Path
 
@@ -7,20 +7,21 @@ from tinrocket.scenario.scenario import Scenario
 
 
 def with_tape(scenario: Scenario, path: Path | str) -> Scenario:
-    """Return a scenario that is flown by a tape from a CSV file; see `read_tape`.
+    """Return a scenario with a tape from a CSV file; see `read_tape`.
 
-    How input is sampled, how keys repeat, and how long taps last stay as the scenario has them.
+    Sampling, key repeats and length of taps remain those of the scenario.
+
 
     Raises
     ------
     FileError
         If the file cannot be read.
     ScenarioError
-        With every row that is wrong, or what the scenario cannot do with it.
+        With all problems of its rows, or of the tape in the scenario.
     """
     own = scenario.tape
     tape = read_tape(path, own.pointers)
-    pointers = own.pointers | tape.pointers  # a pointer must be somewhere
+    pointers = own.pointers | tape.pointers  # a pointer needs a place
     kept = {"sampling": own.sampling, "repeats": own.repeats, "tap_length": own.tap_length}
     changed = scenario.replaced(tape=tape.replaced(pointers=pointers, **kept))
     if scenario.flown_by is not None:

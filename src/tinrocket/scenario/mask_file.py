@@ -9,19 +9,20 @@ from tinrocket.files import read_bytes
 from tinrocket.scenario.shapes import Mask
 
 LARGEST_FILE = 20 * 2**20
-"""Bytes of a picture that a mask is read from, at most."""
+"""Largest size of a picture of a mask [bytes]."""
 
 MOST_PIXELS = 1_000_000
-"""Pixels of a mask, at most."""
+"""Most pixels of a mask."""
 
 HALF = 128
-"""Opaque, or bright, from this value on, of 255."""
+"""Value from which a pixel is opaque, or bright, of 255."""
 
 
 def read_mask(path: Path | str, scale: float = 1.0, *, turns: bool = False) -> Mask:
-    """Read which pixels of a picture can be hit.
+    """Read a mask of the pixels that can be hit.
 
-    Those that are at least half opaque; in a picture without transparency the dark ones.
+    These are at least half opaque, or dark in a picture without transparency.
+
 
     Parameters
     ----------
@@ -37,13 +38,14 @@ def read_mask(path: Path | str, scale: float = 1.0, *, turns: bool = False) -> M
     FileError
         If the file cannot be read, or is not a picture.
     ScenarioError
-        If no pixel of it can be hit.
+        If no pixel can be hit.
     """
     from PIL import Image  # noqa: PLC0415  # few scenarios have masks
 
     data = read_bytes(path, most=LARGEST_FILE)
     try:
-        with warnings.catch_warnings():  # an odd picture is either read or refused
+        # warnings of the library do not matter: a picture is read or refused
+        with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             with Image.open(io.BytesIO(data)) as picture:
                 if picture.width * picture.height > MOST_PIXELS:
@@ -55,7 +57,7 @@ def read_mask(path: Path | str, scale: float = 1.0, *, turns: bool = False) -> M
                 seen = picture.convert("RGBA").getchannel("A") if clear else picture.convert("L")
     except FileError:
         raise
-    except Exception:  # whatever reading one raises, it is no picture
+    except Exception:  # whatever reading raises, the file is not a picture
         raise FileError(f"{path}: is not a picture; a mask is read from a PNG file") from None
     width, values = seen.width, seen.tobytes()
     solid = [value >= HALF if clear else value < HALF for value in values]

@@ -1,4 +1,4 @@
-"""Names that rules, contacts and conditions wait for, and their negation."""
+"""Names in gates of rules, contacts and conditions, and their negation."""
 
 from typing import Annotated, Any
 
@@ -7,7 +7,7 @@ from pydantic import BeforeValidator
 from tinrocket.scenario.numbers import Name
 
 NOT = "not "
-"""Before a name it means the opposite: on while that is off."""
+"""Prefix of a negated name: on while the named state is off."""
 
 
 def as_names(value: Any) -> Any:
@@ -22,7 +22,7 @@ Names = Annotated[
 
 
 def is_negated(name: str) -> bool:
-    """Whether a name means the opposite of another."""
+    """Return whether a name is negated."""
     return name.startswith(NOT)
 
 

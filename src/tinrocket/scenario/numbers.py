@@ -1,4 +1,4 @@
-"""The kinds of number a scenario holds, and which of them count per unit of time."""
+"""Types of the numbers of a scenario, with units and powers of time."""
 
 import re
 from dataclasses import dataclass
@@ -28,10 +28,10 @@ Timing = Literal["frame", "dt", "exact"]
 """How a rule uses the length of the frame."""
 
 LARGEST = 1e9
-"""No number of a scenario is larger: past that, neighbouring pixels are equal."""
+"""Largest number of a scenario: beyond it, neighbouring pixels are equal."""
 
 SMALLEST = 1e-9
-"""No number that must be above zero is smaller: what divides by it stays finite."""
+"""Smallest number that must be above zero: quotients stay finite."""
 
 
 def _not_tiny(value: float) -> float:
@@ -42,14 +42,14 @@ def _not_tiny(value: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Quantity:
-    """Marks what a number counts: its unit, and how often that is per unit of time.
+    """Mark of a number: its unit, and its power of time.
 
-    Every number of a scenario carries one, so that none can be forgotten where units change.
+    Every number of a scenario has a mark, so that none is missed where units change.
     """
 
     unit: str
     per_time: int = 0
-    """1 of a speed, 2 of an acceleration: these count per tuned frame in such units."""
+    """Power of time: 1 of a speed, 2 of an acceleration."""
 
 
 Plain = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=-LARGEST, le=LARGEST)]
@@ -59,7 +59,7 @@ PlainPositive = Annotated[
 ]
 
 Number = Annotated[Plain, Quantity("")]
-"""A number; its field gives the meaning."""
+"""A plain number."""
 Factor = Annotated[PlainNotNegative, Quantity("")]
 PositiveFactor = Annotated[PlainPositive, Quantity("")]
 Fraction = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=1), Quantity("")]
@@ -75,7 +75,7 @@ Moment = Annotated[Plain, Quantity("s")]
 Seconds = Annotated[PlainNotNegative, Quantity("s")]
 PositiveSeconds = Annotated[PlainPositive, Quantity("s")]
 Growth = Annotated[Plain, Quantity("1/s")]
-"""In 1/s, whatever the units: like a half-life it is a matter of seconds."""
+"""A rate in 1/s in all units, like a half-life in seconds."""
 PositiveDecay = Annotated[PlainPositive, Quantity("1/s")]
 Points = Annotated[PlainPositive, Quantity("points")]
 
@@ -84,7 +84,7 @@ Speed = Annotated[PlainNotNegative, Quantity("px/s", 1)]
 PositiveSpeed = Annotated[PlainPositive, Quantity("px/s", 1)]
 Acceleration = Annotated[Plain, Quantity("px/s^2", 2)]
 Deceleration = Annotated[PlainNotNegative, Quantity("px/s^2", 2)]
-"""An acceleration with a known direction, so never negative."""
+"""An acceleration whose direction is given otherwise, so never negative."""
 PositiveAcceleration = Annotated[PlainPositive, Quantity("px/s^2", 2)]
 TurnRate = Annotated[Plain, Quantity("deg/s", 1)]
 TurnSpeed = Annotated[PlainNotNegative, Quantity("deg/s", 1)]
@@ -115,9 +115,9 @@ _FRAMES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*frames?\s*")
 
 
 def frames_in(span: object) -> float | None:
-    """Return how many frames a span of time counts, or None if it is in seconds.
+    """Return the number of frames of a span, or None if it is in seconds.
 
-    A text that counts more frames than any number of a scenario may be counts none.
+    None, too, for more frames than the largest number of a scenario.
     """
     counted = _FRAMES.fullmatch(span) if isinstance(span, str) else None
     if counted is None:
@@ -128,7 +128,7 @@ def frames_in(span: object) -> float | None:
 
 def _span(value: Any) -> Any:
     number = isinstance(value, int | float) and not isinstance(value, bool)
-    if number and 0.0 <= value <= LARGEST:  # which no NaN is
+    if number and 0.0 <= value <= LARGEST:  # false for NaN
         return float(value)
     if isinstance(value, str) and frames_in(value) is not None:
         return value
@@ -139,7 +139,7 @@ def _span(value: Any) -> Any:
 
 
 def lasting(value: Any) -> Any:
-    """Return a span above zero, as it was given."""
+    """Return a span above zero, unchanged."""
     span = _span(value)
     length = frames_in(span) if isinstance(span, str) else span
     if length == 0.0:
@@ -172,23 +172,23 @@ def _place(value: Any) -> Any:
         return value
     if isinstance(value, list | tuple) and len(value) == 2:
         numbers = [isinstance(v, int | float) and not isinstance(v, bool) for v in value]
-        if all(numbers) and all(abs(v) <= LARGEST for v in value):  # which NaN is not
+        if all(numbers) and all(abs(v) <= LARGEST for v in value):  # false for NaN
             return float(value[0]), float(value[1])
     raise ValueError("must be the name of a craft or of a pointer, or a place such as [120, 80]")
 
 
 Target = Annotated[str | tuple[float, float], BeforeValidator(_place), Quantity("px")]
-"""What a rule heads for: a craft or pointer by its name, or a place [x, y]."""
+"""Target of a rule: a craft or pointer by its name, or a place [x, y]."""
 MaybeTarget = Annotated[
     str | tuple[float, float] | None,
     BeforeValidator(lambda value: None if value is None else _place(value)),
     Quantity("px"),
 ]
-"""The same, or nothing."""
+"""A target, or None."""
 
 
 class _Explaining(ModelMetaclass):
-    """Raises ScenarioError, not pydantic's error, when a model is built in Python."""
+    """Metaclass by which models built in Python raise ScenarioError instead of pydantic's error."""
 
     def __call__(cls, *args: Any, **kwargs: Any) -> Any:  # noqa: N805  # a metaclass has classes
         try:
@@ -202,14 +202,14 @@ def _with_keys(cls: type[BaseModel]) -> str | None:
     own: str | None = cls.__dict__.get("__doc__")
     if own is None or "__pydantic_fields__" not in cls.__dict__:
         return own
-    from tinrocket.scenario.key_docs import key_docs  # which needs the models of this module
+    from tinrocket.scenario.key_docs import key_docs  # that module imports this one
 
     meanings = key_docs(cls)
     keys = (f"{key}\n    {meanings[key]}" for key in cls.model_fields)
     return "\n".join([own.rstrip(), "", "Attributes", "----------", *keys])
 
 
-# read by help() alone, and so made only then: it looks into the source
+# only help() reads it, and making it parses the source
 _Explaining.__doc__ = property(_with_keys)  # type: ignore[assignment]
 
 
@@ -222,7 +222,7 @@ class Model(BaseModel, metaclass=_Explaining):
 
     @classmethod
     def from_data(cls, data: object, source: str | None = None, text: str | None = None) -> Self:
-        """Return the model that plain tables, lists and numbers describe.
+        """Return a model from plain tables, lists and numbers.
 
         Raises
         ------
@@ -236,7 +236,7 @@ class Model(BaseModel, metaclass=_Explaining):
             raise as_scenario_error(error, cls, source, data, text) from None
 
     def replaced(self, **changes: Any) -> Self:
-        """Return a copy with some fields replaced; they are taken as valid."""
+        """Return a copy with some fields replaced, without validation."""
         return self.model_copy(update=changes)
 
     def converted(self, to: Units, given: Units, tuned_at: float) -> Self:
@@ -282,7 +282,7 @@ class Model(BaseModel, metaclass=_Explaining):
 
 
 def quantity(annotation: object, *metadata: object) -> Quantity | None:
-    """Return what a field counts, which an optional one carries inside its union."""
+    """Return the mark of a field; an optional field has it inside its union."""
     for found in metadata:
         if isinstance(found, Quantity):
             return found

@@ -10,41 +10,41 @@ class Obstacle(Model):
     """A body that does not move, or a grid of alike ones."""
 
     name: Name
-    """By which contacts find all of it."""
+    """Name by which contacts refer to all pieces."""
     at: Point
-    """The place of the first, from which its shape is counted."""
+    """Place of the first piece [px]."""
     shape: StillShape
-    """Of each piece."""
+    """Shape of each piece."""
     groups: tuple[Name, ...] = ()
     """Further names under which contacts find it."""
     columns: Count = 1
-    """How many side by side."""
+    """Number of columns."""
     rows: Count = 1
-    """How many below each other."""
+    """Number of rows."""
     step: tuple[Length, Length] = (0.0, 0.0)
-    """From one column to the next, and from one row to the next [px]."""
+    """Distance of columns, and of rows [px]."""
 
     @property
     def called(self) -> tuple[str, ...]:
-        """The names by which contacts find all of it."""
+        """Names by which contacts refer to all pieces."""
         return (self.name, *self.groups)
 
     def goes_by(self, *names: str) -> bool:
-        """Whether it, or a piece of it, is found by one of some names."""
+        """Return whether it, or a piece, has one of some names."""
         return any_found(names, self.called, self.count if self.count > 1 else 0)
 
     @property
     def count(self) -> int:
-        """How many pieces there are."""
+        """Number of pieces."""
         return self.columns * self.rows
 
     @property
     def places(self) -> Lattice:
-        """Where each piece is."""
+        """Place of each piece."""
         return Lattice.of(self.at, self.columns, self.rows, self.step)
 
     @property
     def family(self) -> Family:
-        """The piece by itself, or all of them, numbered from 1 row by row."""
+        """Names of the pieces, numbered from 1 row by row."""
         names = numbered(self.name, self.count) if self.count > 1 else (self.name,)
         return Family(self.called, names)

@@ -1,4 +1,4 @@
-"""Names that were others before: what to write instead of them."""
+"""Old names, and the new names to write instead."""
 
 from collections.abc import Collection
 
@@ -57,7 +57,7 @@ METRICS = {
     "time until the next": "dash interval",
     "way of the diagonal": "diagonal direction",
 }
-"""Feel metrics that were called otherwise before."""
+"""New names of feel metrics by old ones."""
 
 
 def renamed(name: str, valid: Collection[str]) -> str | None:

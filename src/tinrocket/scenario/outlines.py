@@ -11,12 +11,12 @@ from tinrocket.scenario.craft import Craft
 Corner = tuple[float, float]
 
 ELLIPSE = 32
-"""Corners of an ellipse."""
+"""Number of corners of an ellipse."""
 
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """A convex polygon blown up by a radius; its inside is to the left of its edges."""
+    """A convex polygon widened by a radius; its inside is to the left of its edges."""
 
     corners: tuple[Corner, ...]
     radius: float
@@ -24,12 +24,12 @@ class Outline:
 
     @property
     def reach(self) -> float:
-        """How far its farthest point is from its place."""
+        """Distance of its farthest point from its place."""
         return math.sqrt(max(x * x + y * y for x, y in self.corners)) + self.radius
 
     @property
     def extent(self) -> tuple[float, float]:
-        """How far from its place it comes along x and along y, however it is turned."""
+        """Largest extent along x and y at any heading."""
         if self.turns:
             return self.reach, self.reach
         x, y = (max(map(abs, places)) for places in zip(*self.corners, strict=True))
@@ -37,7 +37,7 @@ class Outline:
 
     @property
     def sides(self) -> Reach:
-        """How far it comes along x and along y, toward low and toward high coordinates."""
+        """Extents along x and y, toward low and toward high coordinates."""
         if self.turns:
             return (self.reach, self.reach), (self.reach, self.reach)
         x, y = zip(*self.corners, strict=True)
@@ -48,7 +48,7 @@ class Outline:
 
 
 def reach_of(craft: Craft, up: float) -> Reach:
-    """Return how far what can be hit of a craft comes, toward low and high coordinates."""
+    """Return the extents of the hit shape of a craft, toward low and high coordinates."""
     if craft.shape is None and craft.hit is None:
         return (craft.radius, craft.radius), (craft.radius, craft.radius)
     sides = [one.sides for one in hit_outlines(craft, up)]
@@ -59,7 +59,7 @@ def reach_of(craft: Craft, up: float) -> Reach:
 
 
 def hit_outlines(craft: Craft, up: float) -> list[Outline]:
-    """Return what of a craft can be hit."""
+    """Return the hit shape of a craft."""
     shape = craft.shape
     if shape is None and craft.radius == 0.0 and craft.hit is None:
         return [Outline(((0.0, 0.0),), 0.0, False)]
@@ -85,7 +85,7 @@ def _scaled(one: Outline, size: float) -> Outline:
 
 
 def outlines(shape: shapes.StillShape, up: float) -> list[Outline]:
-    """Return the convex parts of a shape: one, but of a mask; `up` is 1 where y grows upward."""
+    """Return the convex parts of a shape, several for a mask; `up` is 1 if y grows upward."""
     if not isinstance(shape, shapes.Mask):
         return [outline(shape)]
     middle_x, middle_y, size = len(shape.rows[0]) / 2, len(shape.rows) / 2, shape.scale

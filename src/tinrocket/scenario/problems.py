@@ -1,4 +1,4 @@
-"""Turns pydantic's errors into one sentence for each problem."""
+"""Turn pydantic's errors into one sentence for each problem."""
 
 import re
 from dataclasses import replace
@@ -47,7 +47,7 @@ def as_scenario_error(
     data: object = None,
     text: str | None = None,
 ) -> ScenarioError:
-    """Return the same problems, each with its path and a sentence saying what would be right.
+    """Return the problems of a validation, each with its path and a sentence.
 
     `data` is the validated data, for the names in paths, and `text` the file it was read from,
     for line numbers.
@@ -59,9 +59,9 @@ def as_scenario_error(
         if detail["type"] == "too_short" and any(
             loc[: len(detail["loc"])] == detail["loc"] for loc in inside
         ):
-            continue  # its entries were there, and are reported
+            continue  # its entries exist, and are reported
         if detail["type"] == "missing" and _misspelled(detail["loc"], details):
-            continue  # the key is there under a wrong name, which is reported
+            continue  # the key exists under a wrong name, which is reported
         problems.extend(_problems(detail, model, data))
     problems = _once(problems)
     if text is not None:
@@ -74,7 +74,7 @@ def as_scenario_error(
 
 
 def _once(problems: list[Problem]) -> list[Problem]:
-    """Join the distinct errors from several readings of one value."""
+    """Join the distinct errors of several alternatives for one value."""
     by_place: dict[str, list[str]] = {}
     for problem in problems:
         by_place.setdefault(problem.where, []).append(problem.what)
@@ -102,7 +102,7 @@ def _misspelled(missing: tuple[int | str, ...], details: list[ErrorDetails]) -> 
 def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> list[Problem]:
     where, here, holder = _walk(detail["loc"], model, data)
     kind, context = detail["type"], detail.get("ctx", {})
-    if kind == "value_error":  # raised by a validator of ours; one line for each problem
+    if kind == "value_error":  # raised by our own validator; one line for each problem
         lines = str(context["error"]).split("\n")
         return [Problem(where, line) for line in lines]
     if kind == "extra_forbidden":
@@ -132,7 +132,7 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
 
 
 LISTS = ("craft", "obstacle", "contact", "condition", "spawner", "march")
-"""Tables of a scenario that may be there several times."""
+"""Tables of a scenario that may be repeated."""
 
 
 def _close(given: str, names: list[str]) -> str:
@@ -156,8 +156,8 @@ def _walk(
 
     Returns it as a person would write it, the models possible at its end, and the
     model that its last key belongs to.  In a rule's path ('craft', 0, 'rules', 2, 'drag',
-    'keep') pydantic puts the kind, which is no key.  What has a name in the data goes by it, and a
-    rule that is the only one of its kind by that.
+    'keep') pydantic puts the kind, which is no key.  Named tables appear by name, and a rule that
+    is the only one of its kind by the kind.
     """
     path, keyed = "", False
     here: list[type[BaseModel]] = [model]
@@ -173,11 +173,11 @@ def _walk(
             here = tagged
             holder = tagged[0]
             continue
-        if "[" in step or step in READINGS:  # one way of reading a value that has several
+        if "[" in step or step in READINGS:  # an alternative of a union
             continue
         data = data.get(step) if isinstance(data, dict) else None
         path += f".{step}" if path else step
-        if keyed:  # a name of a table of alike ones
+        if keyed:  # a key of a mapping
             keyed = False
             continue
         holder = here[0] if len(here) == 1 else None
@@ -188,11 +188,11 @@ def _walk(
 
 
 READINGS = ("bool", "float", "int", "str", "list", "tuple", "dict", "Edge")
-"""What pydantic calls the ways of reading a value."""
+"""Names by which pydantic denotes alternatives of a union."""
 
 
 def _with_member(path: str, data: object, place: int) -> str:
-    """Return a path that goes on with a member of a list: by its name, its kind or its place."""
+    """Return a path extended by a member of a list: by name, kind or index."""
     one = data[place] if isinstance(data, list) and place < len(data) else None
     if isinstance(one, dict) and isinstance(data, list):
         for key in ("name", "rule"):

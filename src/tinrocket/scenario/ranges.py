@@ -1,4 +1,4 @@
-"""Within what range a number of a scenario is worth trying: its bounds, and what it is now."""
+"""Sensible ranges of numbers, from their bounds and present values."""
 
 import math
 from dataclasses import dataclass
@@ -7,16 +7,16 @@ from typing import Any, get_args
 from tinrocket.scenario.numbers import LARGEST, Model, quantity
 
 AROUND_ZERO = {"px": 200.0, "px/s": 400.0, "px/s^2": 800.0, "deg": 180.0, "deg/s": 360.0, "s": 1.0}
-"""How far a number goes that is 0 by now, by its unit; others go to 1."""
+"""Upper end for a number that is 0, by its unit (default: 1)."""
 TIMES = 3.0
-"""How far a number goes, as a multiple of what it is."""
+"""Upper end as a multiple of the present value."""
 STEPS = 500
-"""Into about how many steps a range is divided."""
+"""Approximate number of steps of a range."""
 
 
 @dataclass(frozen=True, slots=True)
 class Range:
-    """Where a number may go, and by which steps; both ends are allowed values."""
+    """Range and step of a number; both ends are allowed values."""
 
     low: float
     high: float
@@ -24,16 +24,16 @@ class Range:
 
 
 def sensible_range(model: Model, key: str, value: float) -> Range:
-    """Return within what range to try a number.
+    """Return a sensible range of a number.
 
     Parameters
     ----------
     model
-        What has the number.
+        Model with the number.
     key
-        Its field.
+        Field of the number.
     value
-        What it is by now, in the units of the scenario.
+        Present value, in the units of the scenario.
     """
     field = type(model).model_fields.get(key)
     least, most, unit = -LARGEST, LARGEST, ""
@@ -42,7 +42,7 @@ def sensible_range(model: Model, key: str, value: float) -> Range:
         mark = quantity(field.annotation, *field.metadata)
         unit = mark.unit if mark else ""
     reach = _round_up(TIMES * abs(value)) if value else AROUND_ZERO.get(unit, 1.0)
-    share = not unit and 0.0 < value <= 1.0  # such as what is kept of a speed
+    share = not unit and 0.0 < value <= 1.0  # such as a share of a speed that is kept
     high = most if most <= 1.0 else min(1.0 if share else reach, most)
     low = max(-reach if value <= 0.0 and least < 0.0 else 0.0, least)
     return Range(low, high, _step(high - low))
@@ -65,7 +65,7 @@ def _bounds(annotation: object, *metadata: Any) -> tuple[float, float]:
 
 
 SMALL = 1e-3
-"""The least of a number that must be above 0."""
+"""Smallest value of a number that must be above 0."""
 
 
 def _round_up(value: float) -> float:
@@ -76,6 +76,6 @@ def _round_up(value: float) -> float:
 
 
 def _step(span: float) -> float:
-    """Return a round step that divides a span into about so many."""
+    """Return a round step that divides a span into about a number of steps."""
     power = 10.0 ** math.floor(math.log10(span / STEPS))
     return next(power * factor for factor in (1, 2, 5, 10) if span / STEPS <= power * factor)

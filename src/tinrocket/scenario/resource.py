@@ -1,4 +1,4 @@
-"""What a craft holds a limited amount of: fuel, energy, stamina, heat, a charge."""
+"""Resources of a craft: fuel, energy, stamina, heat, charge."""
 
 from typing import Annotated, Self
 
@@ -7,7 +7,7 @@ from pydantic import model_validator
 from tinrocket.scenario.numbers import Model, Name, Number, Plain, PlainPositive, Quantity
 
 MOST_RESOURCES = 6
-"""How many a scenario may name: there is a cell for each in the state of every craft."""
+"""Most resources of a scenario: every craft has a cell for each in its state."""
 
 PerTime = Annotated[Plain, Quantity("amount/s", 1)]
 PositivePerTime = Annotated[PlainPositive, Quantity("amount/s", 1)]
@@ -18,13 +18,13 @@ class Resource(Model):
     """A number of a craft that fills and empties between two bounds."""
 
     name: Name
-    """By which rules and conditions find it; craft may share it, each with its own amount."""
+    """Name for rules and conditions; craft may share it, each with its own level."""
     most: Number = 100.0
-    """Full."""
+    """Upper bound: full."""
     least: Number = 0.0
-    """Empty."""
+    """Lower bound: empty."""
     start: Number | None = None
-    """What there is at the start and after a respawn; full if not given."""
+    """Level at the start and after a respawn (default: full)."""
 
     @model_validator(mode="after")
     def _has_room(self) -> Self:
@@ -38,19 +38,19 @@ class Resource(Model):
 
     @property
     def begins(self) -> float:
-        """What there is at the start."""
+        """Level at the start."""
         return self.most if self.start is None else self.start
 
 
 class Cost(Model):
-    """What a rule takes of a resource as it acts; without enough of it the rule waits."""
+    """Cost of a rule in a resource; without enough of it the rule waits."""
 
     resource: Name
-    """Which one."""
+    """Name of the resource."""
     rate: PositivePerTime | None = None
-    """What it takes per second in which the rule acts, which it does while there is any."""
+    """Amount per second in which the rule acts; it acts while any is left."""
     amount: Positive | None = None
-    """What it takes each time, as of a dash or a shot; it acts while there is that much."""
+    """Amount for each act, such as a dash or a shot; it acts while that much is left."""
 
     @model_validator(mode="after")
     def _one_form(self) -> Self:

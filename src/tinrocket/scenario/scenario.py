@@ -1,4 +1,4 @@
-"""Everything one run needs."""
+"""The scenario: everything that a run needs."""
 
 import itertools
 from collections.abc import Callable, Mapping, Sequence
@@ -35,13 +35,13 @@ class Scenario(Model):
     """Arena, craft, tape and clock, with the numbers of the game."""
 
     title: Title = ""
-    """Any text."""
+    """Title; any text."""
     tuned_at: Rate = 60.0
     """Frames per second at which the numbers were tuned."""
     units: Units = "per_second"
     """Whether speeds, accelerations and turn rates are counted in seconds or tuned frames."""
     timing: Timing = "dt"
-    """Timing of rules, where neither they nor their craft have their own."""
+    """Timing of rules without a timing of their own or of their craft."""
     duration: Duration
     """Length of the run [s]."""
     arena: Arena
@@ -53,19 +53,19 @@ class Scenario(Model):
     obstacle: tuple[Obstacle, ...] = ()
     """Bodies that do not move."""
     detection: Find = "swept"
-    """How contacts without their own detection find that bodies meet."""
+    """Detection of contacts without their own."""
     contact: tuple[Contact, ...] = ()
-    """What happens when bodies meet; bodies without a contact pass through each other."""
+    """Contacts; bodies without a contact pass through each other."""
     condition: tuple[Condition, ...] = ()
-    """Named states that rules, contacts and the stage wait for."""
+    """Named conditions that gate rules, contacts and the stage."""
     tempo: tuple[Tempo, ...] = ()
-    """When the game's time slows down or stops."""
+    """Slow motion, hit-stop and pause."""
     spawner: tuple[Spawner, ...] = ()
-    """When and where craft of a pool appear."""
+    """Spawners: when and where craft of pools appear."""
     march: tuple[March, ...] = ()
     """Groups that step sideways and move down at the edges."""
     rounds: Rounds | None = None
-    """When a round and the game are over."""
+    """End of rounds and of the game."""
     sticks: dict[Name, Stick] = Field(default_factory=dict)
     """Analog sticks, by their names."""
     tape: Tape = Field(default_factory=Tape)
@@ -81,7 +81,7 @@ class Scenario(Model):
         return self
 
     def __repr__(self) -> str:
-        """Return what it is called, and how much there is."""
+        """Return the title and the size of the scenario."""
         craft = ", ".join(one.name for one in self.craft)
         length = f"{self.duration:g} s, tuned at {self.tuned_at:g} fps"
         return safe_line(f"<Scenario '{self.title}': {craft}; {length}>")
@@ -90,7 +90,7 @@ class Scenario(Model):
 
     @property
     def flown_by(self) -> Callable[["Scenario", Clock], Any] | None:
-        """The function that flies it, if its motion is the user's code; None for rules."""
+        """Function that flies it if its motion is the user's code; None for rules."""
         return None
 
     def constant(self, _name: str) -> float | None:
@@ -98,17 +98,17 @@ class Scenario(Model):
         return None
 
     def with_constant(self, name: str, value: object) -> "Scenario | None":
-        """Return it with a global number of the user's code replaced; None if it has rules."""
+        """Return a copy with a global number of the user's code replaced; None if it has rules."""
         return None
 
     @property
     def traced_by(self) -> Callable[..., Any] | None:
-        """The function that looks inside its frames, if its motion is the user's code."""
+        """Function that traces its frames, if its motion is the user's code."""
         return None
 
     @cached_property
     def actions(self) -> tuple[str, ...]:
-        """Every action that something listens to, once each, in order of first mention."""
+        """All actions that rules and conditions listen to, in order of first mention."""
         rules = [rule for craft in self.craft for rule in craft.rules]
         used = dict.fromkeys(name for rule in rules for name in rule.sticks)
         used |= dict.fromkeys(one.stick for one in self.condition if one.stick)
@@ -125,7 +125,7 @@ class Scenario(Model):
 
     @cached_property
     def fleet(self) -> Roster:
-        """Every craft, with each of a pool or grid by itself, in the order of the file."""
+        """All craft, members of pools and grids included, in the order of the file."""
         return Roster(craft.family for craft in self.craft)
 
     @cached_property
@@ -149,7 +149,7 @@ class Scenario(Model):
 
     @cached_property
     def sides(self) -> tuple[str, ...]:
-        """Every side or player that something scores for, once each."""
+        """All sides and players that score."""
         scoring = [outcome.scores for one in self.contact for outcome in one.outcomes]
         scoring += [one.scores for one in self.condition]
         return tuple(dict.fromkeys(side for side in scoring if side))
@@ -161,7 +161,7 @@ class Scenario(Model):
 
     @property
     def passed(self) -> frozenset[str]:
-        """Names of the obstacles that everybody passes: contacts with them are counted alone."""
+        """Names of the obstacles that all craft pass: their contacts only count."""
         met: dict[str, set[str]] = {}
         for one, obstacle in itertools.product(self.contact, self.obstacle):
             if obstacle.goes_by(one.between[1]):
@@ -169,7 +169,7 @@ class Scenario(Model):
         return frozenset(name for name, responses in met.items() if responses == {"count"})
 
     def is_of_game(self, one: Condition) -> bool:
-        """Whether a condition can be evaluated at the end of a step, without a rule's craft."""
+        """Return whether a condition can be evaluated at a step's end, without a rule's craft."""
         above = itertools.takewhile(lambda each: each is not one, self.condition)
         known = {each.name: each for each in above}
         others = {each.name for each in self.condition} | {
@@ -188,7 +188,7 @@ class Scenario(Model):
         Parameters
         ----------
         owner
-            The craft, with one of its rules, or what has no rules.
+            The craft, with one of its rules; or a view, spawner or march.
         rule
             The rule of the craft.
         """
@@ -198,13 +198,13 @@ class Scenario(Model):
         return own or self.timing
 
     def detection_of(self, contact: Contact) -> Detection:
-        """Return how a contact finds that two bodies meet."""
+        """Return the detection of a contact."""
         return contact.detection or self.detection
 
     def arena_of(self, craft: Craft) -> Arena:
-        """Return the arena as a craft meets it: with its own edges, or as large as the view.
+        """Return the arena of a craft: with its own edges, or with the size of the view.
 
-        The sides of a view are counted from the view's middle.
+        The edges of a view are relative to its middle.
         """
         arena = self.arena
         if craft.edges is not None:

@@ -1,4 +1,4 @@
-"""What bodies look like, and what of them can be hit: convex, or made of rectangles."""
+"""Shapes of bodies: convex, or made of rectangles."""
 
 import math
 import re
@@ -13,7 +13,7 @@ from tinrocket.scenario.numbers import Length, Model, PositiveFactor, Size
 Point = tuple[Length, Length]
 
 NEAREST = 1e-6
-"""Corners nearer than this are the same [px]."""
+"""Distance below which two corners are equal [px]."""
 
 
 class Circle(Model):
@@ -21,14 +21,14 @@ class Circle(Model):
 
     kind: Literal["circle"] = "circle"
     radius: Size
-    """px."""
+    """Radius [px]."""
 
 
 class _Sized(Model):
     width: Size
-    """px."""
+    """Width [px]."""
     height: Size
-    """px."""
+    """Height [px]."""
     turns: bool = False
     """Whether it turns with the heading: width is then along it."""
 
@@ -46,17 +46,17 @@ class Ellipse(_Sized):
 
 
 class Diamond(_Sized):
-    """A box standing on its corner: from one middle of a side to the next."""
+    """A box standing on its corner, within a width and a height."""
 
     kind: Literal["diamond"] = "diamond"
 
 
 class Polygon(Model):
-    """A convex polygon, its corners counted from the place of its body."""
+    """A convex polygon, with corners relative to the place of its body."""
 
     kind: Literal["polygon"] = "polygon"
     points: tuple[Point, ...] = Field(min_length=3)
-    """Its corners, in either sense."""
+    """Corners relative to the place of its body, in either sense [px]."""
     turns: bool = False
     """Whether it turns with the heading."""
 
@@ -70,7 +70,7 @@ class Polygon(Model):
         if not any(turns):
             raise ValueError("the corners lie on one line; a polygon needs an area")
         if min(turns) < 0.0 < max(turns):
-            sense = sum(turns) or max(turns)  # of two loops that are equally large, either
+            sense = sum(turns) or max(turns)  # of two equal loops, either
             at = next(i for i, turn in enumerate(turns) if turn * sense < 0.0)
             corner = around[at + 1]
             raise ValueError(
@@ -89,7 +89,7 @@ class Segment(Model):
 
     kind: Literal["segment"] = "segment"
     to: Point
-    """Counted from the place of its body."""
+    """End relative to the place of its body [px]."""
 
     @model_validator(mode="after")
     def _has_a_length(self) -> Self:
@@ -132,7 +132,7 @@ class Mask(Model):
     def rectangles(self) -> list[tuple[int, int, int, int]]:
         """Columns and rows of the rectangles that fill it: left, top, right, bottom.
 
-        Runs of a row that are alike in the rows below are taken together.
+        Equal runs of consecutive rows are joined.
         """
         found: list[tuple[int, int, int, int]] = []
         open_runs: dict[tuple[int, int], int] = {}
@@ -152,7 +152,7 @@ StillShape = Annotated[
 
 
 def inside(shape: "ConvexShape | Mask", x: float, y: float, up: float) -> bool:
-    """Whether a place, counted from the place of its body, lies inside of a shape.
+    """Return whether a place, relative to that of the body, lies inside of a shape.
 
     `up` is 1 where y grows upward, else -1.
     """
@@ -179,7 +179,7 @@ class Hit(Model):
     """The hit shape of a craft, derived from the drawn shape, or independent of it."""
 
     scale: PositiveFactor | None = None
-    """Its size, as a factor of the drawn shape."""
+    """Size as a factor of the drawn shape."""
     inset: Length | None = None
     """Inset from the drawn shape [px]; negative values enlarge it."""
     shape: Shape | None = None

@@ -1,4 +1,4 @@
-"""What happens beside the craft's own rules: spawners, marches and rounds."""
+"""The stage: spawners, marches and rounds."""
 
 from typing import Annotated, Any, ClassVar, Literal, Self
 
@@ -44,7 +44,7 @@ Range = Annotated[
     BeforeValidator(_range, json_schema_input_type=NumberOrRange),
     Quantity("px"),
 ]
-"""A number, or two between which one is picked at random."""
+"""A number, or a range from which one is picked at random."""
 
 
 Velocities = Annotated[
@@ -52,7 +52,7 @@ Velocities = Annotated[
     BeforeValidator(_range, json_schema_input_type=NumberOrRange),
     Quantity("px/s", per_time=1),
 ]
-"""A speed along an axis, or two between which one is picked at random."""
+"""A speed along an axis, or a range from which one is picked at random."""
 
 
 def _waits(value: object) -> object:
@@ -73,42 +73,42 @@ def _waits(value: object) -> object:
 Waits = Annotated[
     float | str | tuple[float | str, float | str] | None, BeforeValidator(_waits), Quantity("s")
 ]
-"""A span above zero, or two between which one is drawn each time."""
+"""A span above zero, or a range from which one is drawn each time."""
 
 
 class Ramp(Model):
-    """How an interval changes as the game goes on."""
+    """Ramp of an interval."""
 
     spans: ClassVar[tuple[str, ...]] = ("to",)
 
     to: Span
-    """What it is in the end; counted as the interval is."""
+    """Final interval, in the unit of the first."""
     over: PositiveFactor
-    """Seconds, points, or craft of a march that are gone, until then."""
+    """Seconds, points, or lost craft of a march until the final value."""
     by: Literal["time", "score", "gone"] = "time"
-    """What it changes with."""
+    """Quantity that it follows."""
 
 
 class SpeedRamp(Model):
-    """How the velocities of what is sent change as the game goes on."""
+    """Ramp of the velocities of a spawner."""
 
     to: Factor
-    """What they are multiplied by in the end; by 1 at first."""
+    """Final factor; the first is 1."""
     over: PositiveFactor
-    """Seconds or points until then."""
+    """Seconds or points until the final factor."""
     by: Literal["time", "score"] = "time"
-    """What it changes with."""
+    """Quantity that it follows."""
 
 
 class _Repeating(Model):
     spans: ClassVar[tuple[str, ...]] = ("every", "first")
 
     every: Any
-    """From one to the next."""
+    """Interval."""
     first: Span | None = None
-    """When the first is due; after one interval if not given."""
+    """Time of the first (default: after one interval)."""
     ramp: Ramp | None = None
-    """How `every` changes."""
+    """Ramp of `every`."""
 
     @model_validator(mode="after")
     def _counted_alike(self) -> Self:
@@ -124,42 +124,42 @@ class _Repeating(Model):
 
 
 class Spawner(_Repeating):
-    """Sends craft of pools to a fixed or random place: time and again, or as something begins."""
+    """Sends craft of pools to a fixed or random place: repeatedly, or as a condition begins."""
 
     name: Name
-    """What it is called in paths."""
+    """Name in paths."""
     spawns: tuple[Name, ...] = Field(min_length=1)
-    """Craft with a `pool`; they begin with the velocity and heading of its start."""
+    """Craft with a `pool`; members begin with the velocity and heading of its start."""
     pick: Literal["all", "one"] = "all"
-    """Whether one of each is sent at a time, or one of them at random."""
+    """Whether a member of each is sent at a time, or of one of them at random."""
     every: Waits = None
-    """From one to the next; between two spans it is drawn anew each time."""
+    """Interval; from a range, it is drawn anew each time."""
     wait: Literal["due", "sent"] = "due"
-    """Whether the next wait begins when the last was due, or when it was sent."""
+    """Whether the next wait begins when the last member was due, or when it was sent."""
     on: Names = ()
     """Conditions of the game or actions: while all are on, or without `every` as they begin."""
     unless: Names = ()
-    """The same: while any is on, nothing is sent."""
+    """Conditions of the game or actions: while any is on, nothing is sent."""
     x: Range | None = None
-    """Where along x [px]; picked anew each time if it is a range."""
+    """Place along x, or a range [px]."""
     y: Range | None = None
-    """Where [px]; picked anew each time if it is a range."""
+    """Place along y, or a range [px]."""
     at: Name | None = None
-    """A craft or group instead: at the place of one of those that are there, at random."""
+    """Craft or group instead of a place: at a present member, at random."""
     ring: Range | None = None
-    """So far from that place, in a random direction [px]."""
+    """Distance from that place, in a random direction [px]."""
     vx: Velocities | None = None
-    """Instead of the velocity of the pool's start [px/s]; drawn anew if it is a range."""
+    """Velocity along x, or a range (default: that of the pool's start) [px/s]."""
     vy: Velocities | None = None
-    """Instead of the velocity of the pool's start [px/s]; drawn anew if it is a range."""
+    """Velocity along y, or a range (default: that of the pool's start) [px/s]."""
     speed_ramp: SpeedRamp | None = None
-    """How these velocities change."""
+    """Ramp of these velocities."""
     offsets: tuple[Point, ...] = ()
-    """Of each of them from the place, such as the two halves of a gate [px]."""
+    """Offset of each member from the place, such as the two halves of a gate [px]."""
     clear_of: tuple[Name, ...] = ()
     """Craft or groups near which nothing appears."""
     clearance: Distance = 0.0
-    """How near [px]."""
+    """Smallest distance from them [px]."""
     seed: int = Field(default=0, strict=True, ge=0)
     """Seed of the random choices."""
     timing: Timing | None = None
@@ -188,17 +188,17 @@ class March(_Repeating):
     """A group that steps sideways together; at an end it turns and comes down."""
 
     name: Name
-    """What it is called in paths."""
+    """Name in paths."""
     every: LastingSpan
-    """From one step to the next."""
+    """Interval between two steps."""
     moves: Name
     """A craft with a `grid`, or a group."""
     step: Length
-    """Along x, at first [px]."""
+    """Length of a step along x, at first [px]."""
     down: Length = 0.0
-    """Down the screen at each end [px]."""
+    """Step down the screen at each end [px]."""
     between: tuple[Length, Length]
-    """Where the places of its craft may be along x [px]."""
+    """Range of its craft along x [px]."""
 
     @model_validator(mode="after")
     def _has_room(self) -> Self:
@@ -208,14 +208,14 @@ class March(_Repeating):
 
 
 class Rounds(Model):
-    """When a round and the game are over."""
+    """End of rounds and of the game."""
 
     first_to: Points | None = None
-    """Points at which a side has won."""
+    """Points at which a side wins."""
     time_limit: PositiveSeconds | None = None
     """Seconds of play without pauses; then the leading side wins."""
     lives: Count | None = None
-    """How often the craft may be removed until the game is over."""
+    """Number of removals of the craft until the game is over."""
     lives_of: Name | None = None
     """The craft with lives."""
     pause: Seconds = 0.0
@@ -223,9 +223,9 @@ class Rounds(Model):
     by_score: bool = True
     """Whether each score ends a round."""
     resets: tuple[Name, ...] | None = None
-    """Craft or groups that go back to their starts as a round ends; all if not given."""
+    """Craft or groups that go back to their starts as a round ends (default: all)."""
     restores: tuple[Name, ...] = ()
-    """Craft, groups or obstacles that are there again as a round begins, if they were gone."""
+    """Craft, groups or obstacles that return as a round begins, if they were removed."""
     at_end: Literal["freeze", "end"] = "freeze"
     """Whether the run goes on with everything standing still, or ends with the game."""
 

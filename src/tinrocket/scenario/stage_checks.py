@@ -1,4 +1,4 @@
-"""Whether pools, spawners, marches and rounds fit together with the rest."""
+"""Validation of pools, spawners, marches and rounds."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 def stage_problems(scenario: Scenario) -> list[str]:
-    """Return a sentence for everything that does not fit, each with its path."""
+    """Return all problems, each with its path."""
     return [*_pools(scenario), *_names(scenario), *_places(scenario)]
 
 

@@ -1,4 +1,4 @@
-"""An analog stick: two analog actions, and what the game makes of them."""
+"""An analog stick: two analog actions, with dead zone and response."""
 
 from typing import Annotated, Literal, Self
 
@@ -21,11 +21,11 @@ class Stick(Model):
     full_at: Share = 1.0
     """Tilt from which the input is full."""
     exponent: PositiveFactor = 1.0
-    """Of the response between them: above 1 finer near the middle."""
+    """Exponent of the response between them: above 1 finer near the middle."""
     zone: Literal["radial", "axes"] = "radial"
-    """Whether the tilt is measured as a whole, or along each axis by itself."""
+    """Whether the tilt is measured as a whole, or along each axis separately."""
     magnitude: Literal["kept", "full"] = "kept"
-    """Whether a small tilt is a small input, or as good as a full one."""
+    """Whether the input is proportional to the tilt, or full beyond the threshold."""
 
     @model_validator(mode="after")
     def _zone_before_threshold(self) -> Self:

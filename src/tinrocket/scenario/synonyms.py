@@ -1,4 +1,4 @@
-"""Words of the trade that are not names of rules, and the rules that do what they mean."""
+"""Words of the trade that are not names of rules, and the rules for them."""
 
 RULES = {
     "acceleration": "thrust, drive or force",
@@ -81,7 +81,7 @@ NEEDS = {
 
 
 def rules_for(word: str) -> str | None:
-    """Return the rules that do what a word means; None for a word that is not known."""
+    """Return the rules for a word; None for an unknown word."""
     plain = word.lower().replace("-", "_").replace(" ", "_")
     for form in (plain, plain.removesuffix("s"), plain.removesuffix("ing")):
         if form in RULES:

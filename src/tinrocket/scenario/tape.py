@@ -1,4 +1,4 @@
-"""The player's hands: which action is down when, written down in seconds."""
+"""The tape: which action is down when."""
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
@@ -35,12 +35,12 @@ def _length(moment: float | str) -> float:
 
 
 class Repeat(Model):
-    """A key that is held down counts as pressed again and again."""
+    """Repeats of a key that is held down."""
 
     delay: Seconds
-    """From the press to the first of them [s]."""
+    """Time from the press to the first repeat [s]."""
     rate: Rate
-    """Presses per second from then on."""
+    """Presses per second after that."""
 
 
 class Tape(Model):
@@ -51,7 +51,7 @@ class Tape(Model):
     """
 
     sampling: Sampling = "polled"
-    """Whether a tap between two looks is lost, or kept for the next."""
+    """Whether a tap between two frames is lost, or kept for the next."""
     holds: dict[Name, tuple[tuple[TapeMoment, TapeMoment], ...]] = Field(default_factory=dict)
     """For each action the intervals (down, up) in which it is held: seconds, or frames."""
     taps: dict[Name, tuple[TapeMoment, ...]] = Field(default_factory=dict)
@@ -59,13 +59,13 @@ class Tape(Model):
     repeats: dict[Name, Repeat] = Field(default_factory=dict)
     """Actions with keys that repeat while held."""
     tap_length: PositiveSeconds = 0.02
-    """How long a tap is down [s]."""
+    """Length of a tap [s]."""
     values: dict[Name, tuple[tuple[TapeMoment, Number], ...]] = Field(default_factory=dict)
     """For each analog action the changes (time, new value); 0 before the first."""
     pointers: dict[Name, Annotated[tuple[tuple[TapeMoment, Length, Length], ...], NotEmpty]] = (
         Field(default_factory=dict)
     )
-    """For each pointer the points (time, x, y) of its way, straight between them."""
+    """For each pointer the points (time, x, y) of its path, linear between them."""
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -160,7 +160,7 @@ class Tape(Model):
         return self.replaced(**update)
 
     def in_seconds(self, tuned_at: float) -> Self:
-        """Return the same with frames as they are at a rate."""
+        """Return the tape in seconds, with frames at a rate."""
         frames = (_length(moment) for moment in self._moments() if _counted(moment))
         last = int(max(frames, default=0.0)) + 2
         return self.at_frames([n / tuned_at for n in range(last)])

@@ -1,4 +1,4 @@
-"""Time that slows or stops while what the player does goes on: slow motion, hit-stop, pause."""
+"""Tempo: slow motion, hit-stop and pause, while input goes on in real time."""
 
 from typing import Annotated, ClassVar, Self
 
@@ -11,7 +11,7 @@ Pace = Annotated[float, Strict(), Field(allow_inf_nan=False, ge=0, le=10), Quant
 
 
 class Tempo(Model):
-    """How fast the game's time passes while something is on, or for a while after it begins.
+    """Pace of the game's time while a condition is on, or for a time after it begins.
 
     The tape and the frames go on in real time, and so do `lasts` and `ease`; everything else waits.
     Rules in ``frame`` timing count frames, so that only a stop changes what they do.
@@ -20,20 +20,20 @@ class Tempo(Model):
     spans: ClassVar[tuple[str, ...]] = ("lasts",)
 
     name: Name
-    """What it is called in paths."""
+    """Name in paths."""
     of: Names = ()
     """Craft or groups whose time slows down (default: all of the game).  Hits do not move a craft
     whose time has stopped."""
     factor: Pace = 0.0
-    """How much of the time passes: 0.25 for slow motion, 0 to stop everything."""
+    """Share of the time that passes: 0.25 for slow motion, 0 to stop everything."""
     on: Names = Field(min_length=1)
     """Conditions of the game or actions: while all are on, or with `lasts` as they begin."""
     unless: Names = ()
-    """The same: not while any of them is on."""
+    """Conditions or actions: it does not act while any of them is on."""
     lasts: Span = 0.0
-    """How long it lasts each time they begin, in real time; as long as they are on if not given."""
+    """Duration each time they begin, in real time (default: while they are on)."""
     ease: Seconds = 0.0
-    """In which real time the pace goes from one to the other and back [s]."""
+    """Real time of the change of pace, in and out [s]."""
 
     @model_validator(mode="after")
     def _eases_to_something(self) -> Self:

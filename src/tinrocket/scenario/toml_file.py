@@ -33,7 +33,7 @@ def read_scenario(path: Path | str, *, allow_outside: bool = False) -> Scenario:
     FileError
         If a file cannot be read, is not TOML, or lies where it may not.
     ScenarioError
-        With everything in it that is wrong.
+        With all problems of the file.
     """
     beside = Beside(as_path(path).parent, allow_outside)
     return parse_scenario(read_text(path), source=str(path), beside=beside)
@@ -41,17 +41,17 @@ def read_scenario(path: Path | str, *, allow_outside: bool = False) -> Scenario:
 
 @dataclass(frozen=True, slots=True)
 class Beside:
-    """Where the files that a scenario names are looked for."""
+    """Folder in which the files of a scenario are searched."""
 
     folder: Path = Path()
     allow_outside: bool = False
 
     def path(self, name: str) -> Path:
-        """Return where a file lies; FileError if it is not within the folder, and has to be."""
+        """Return the path of a file; FileError if it must be within the folder and is not."""
         path = self.folder / name
         try:
             inside = path.resolve().is_relative_to(self.folder.resolve())
-        except (OSError, ValueError, RuntimeError):  # a name that is none
+        except (OSError, ValueError, RuntimeError):  # a name that is empty or a folder
             raise FileError(f"{name}: is not the name of a file") from None
         if not inside and not self.allow_outside:
             raise FileError(
@@ -62,7 +62,7 @@ class Beside:
 
 
 def parse_scenario(text: str, source: str | None = None, beside: Beside | None = None) -> Scenario:
-    """Read a scenario from TOML text; `beside` is where files that it names are looked for."""
+    """Read a scenario from TOML text; `beside` is the folder of the files that it names."""
     data = parse_toml(text, source or "scenario")
     _take_in_files(data, beside or Beside())
     return Scenario.from_data(data, source, text)

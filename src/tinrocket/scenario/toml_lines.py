@@ -1,4 +1,4 @@
-"""Finds the line of a scenario's path in its TOML file."""
+"""Find the line of a scenario's path in its TOML file."""
 
 import bisect
 import re
@@ -10,7 +10,7 @@ from typing import Any
 
 Step = str | int
 Path = tuple[Step, ...]
-"""Keys and places in lists, from the top of the file."""
+"""A path: keys and indices in lists, from the top of the file."""
 
 SPACE = re.compile(r"(?:[ \t\r\n]+|#[^\n]*)*")
 """Blanks, line ends and comments."""
@@ -22,20 +22,20 @@ TEXTS = (
     re.compile(r"'[^'\n]*'"),
 )
 LONGEST = 300
-"""Letters of a name that is looked for."""
+"""Most letters of a name in a path."""
 PLAIN = re.compile(r"[^,\]}\n#]*")
 """A number, a date, true or false."""
 
 
 class TomlLines:
-    """Finds lines of a file, which is read through once.
+    """Finder of lines of a file, which is scanned once.
 
     Parameters
     ----------
     text
         A valid TOML file.
     data
-        What it holds: names in a path are looked up there.
+        Its data, in which names of a path are looked up.
     """
 
     def __init__(self, text: str, data: Any) -> None:
@@ -43,7 +43,7 @@ class TomlLines:
         self._named: dict[int, dict[str, int]] = {}
 
     def line_of(self, where: str) -> int | None:
-        """Return the line, from 1, of what a path names, or of the nearest table around it."""
+        """Return the line of a path, from 1, or of the nearest table around it."""
         steps = self.steps_of(where)
         for count in range(len(steps), 0, -1):
             at = self._offsets.get(tuple(steps[:count]))
@@ -53,7 +53,7 @@ class TomlLines:
 
     @cached_property
     def _ends(self) -> list[int]:
-        """Where each line ends."""
+        """End of each line."""
         return [found.start() for found in re.finditer("\n", self.text)]
 
     @cached_property
@@ -61,7 +61,7 @@ class TomlLines:
         return dict(reversed(list(_Scanner(self.text).entries())))
 
     def steps_of(self, where: str) -> list[Step]:
-        """Return a path such as ``craft.rocket.drag.keep`` as keys and places in lists."""
+        """Return a path such as ``craft.rocket.drag.keep`` as keys and indices."""
         steps: list[Step] = []
         data, rest = self.data, where
         while rest:
@@ -88,7 +88,7 @@ class TomlLines:
         return steps
 
     def _member(self, data: list[Any], rest: str) -> tuple[int, int] | None:
-        """Return which member of a list a path goes on with, and how much of the path that is."""
+        """Return the member of a list that a path continues with, and the length of its name."""
         counted = re.match(r"#(\d{1,9})(\([^)]*\))?", rest)
         if counted and 0 < int(counted[1]) <= len(data):
             return int(counted[1]) - 1, counted.end()
@@ -100,7 +100,7 @@ class TomlLines:
 
 
 def _names_in(data: list[Any]) -> Iterator[tuple[str, int]]:
-    """Yield the names of a list's members, and then their kinds, with their places."""
+    """Yield the names of a list's members, then their kinds, with their indices."""
     for key in ("name", "rule"):
         for place, one in enumerate(data):
             if isinstance(one, dict) and one.get(key):
@@ -117,7 +117,7 @@ def _longest_start(text: str, names: dict[str, Any]) -> str | None:
 
 
 class _Scanner:
-    """Scans a file once and yields the line of each value."""
+    """Scanner of a file that yields the line of each value."""
 
     def __init__(self, text: str) -> None:
         self.text, self.at = text, 0
@@ -125,13 +125,13 @@ class _Scanner:
         self.found: list[tuple[Path, int]] = []
 
     def entries(self) -> Iterator[tuple[Path, int]]:
-        """Yield paths with their places; of a file that is no TOML, as far as it can be read."""
+        """Yield paths with their places, up to the first syntax error."""
         with suppress(IndexError, ValueError, RecursionError):
             self.file()
         return iter(self.found)
 
     def skip(self) -> None:
-        """Go on to the next thing that is no blank and no comment."""
+        """Skip blanks and comments."""
         found = SPACE.match(self.text, self.at)
         self.at = found.end() if found else self.at
 

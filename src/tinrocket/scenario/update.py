@@ -1,4 +1,4 @@
-"""How a rule is written in a game's own update function."""
+"""Statements by which a game's own update function expresses a rule."""
 
 from dataclasses import dataclass
 
@@ -18,11 +18,11 @@ class Update:
     statement
         The statement, with v (velocity), p (place), h (heading) and spin (rate of turn).
     where
-        What the names in it mean, or when it is run.
+        Meaning of its names, or when it runs.
     instead
-        Another statement that does the same at every frame rate; the same one if empty.
+        Another statement with the same effect at every frame rate; the same one if empty.
     also
-        Keys of further numbers that the statement does not show, each with what it does.
+        Keys of further numbers that the statement does not show, each with its effect.
     runs
         Whether it is a statement that can be run, or a sentence.
     """
@@ -36,14 +36,14 @@ class Update:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A statement of an update as it is, and the one to write instead.
+    """A statement of an update, and the one to write instead.
 
     Attributes
     ----------
     before, after
-        Statements; or sentences, where it takes more than one statement.
+        Statements; or sentences, if more than one statement is needed.
     where
-        What the names in them mean, or when they are run.
+        Meaning of their names, or when they run.
     runs
         Whether both are statements that can be run, with v (velocity), p (place), h (heading),
         dt, and what `where` names.

@@ -1,4 +1,4 @@
-"""The motion rules of the user's that the running program has registered.
+"""The user's motion rules that the running program has registered.
 
 A scenario file names them; it never holds code.
 """
@@ -15,12 +15,12 @@ from tinrocket.errors import OptionError, nearest
 Function = TypeVar("Function", bound=Callable[..., None])
 
 SEEN = ("x", "y", "vx", "vy", "heading", "spin", "height", "time")
-"""What a rule sees of its craft, beside what it remembers itself."""
+"""Attributes of a craft that every rule may use."""
 
 
 @dataclass(frozen=True, slots=True)
 class Registered:
-    """A function, the names of its inputs, its numbers, and what it remembers at first."""
+    """A function, the names of its inputs, its numbers, and the first values of its memory."""
 
     function: Callable[..., None]
     inputs: tuple[str, ...]
@@ -29,7 +29,7 @@ class Registered:
 
     @property
     def changes_height(self) -> bool:
-        """Whether it may set its craft's height, judged by its source."""
+        """Whether it may set its craft's height, by its source."""
         craft, text = _text_of(self.function)
         return text is None or any(
             isinstance(node, ast.Attribute)
@@ -42,7 +42,7 @@ class Registered:
 
 
 REGISTERED: dict[str, Registered] = {}
-"""By name.  The one thing that a program changes as it goes: code cannot come from a file."""
+"""Registered rules by name. A mutable global, because functions cannot come from a file."""
 
 
 @overload
@@ -72,7 +72,7 @@ def motion_rule(
     function
         Such as ``def draught(craft, dt, fan, strength=240.0)``.
     remembers
-        Attributes of the craft that are this rule's own, and what they are at first, such as
+        Attributes of the craft that belong to this rule, with their first values, such as
         ``{"charge": 1.0}``: each craft has its own ``craft.charge`` from step to step.
 
     Returns
@@ -144,7 +144,7 @@ def _parameters(
 def _check_attributes(
     name: str, function: Callable[..., None], remembers: Mapping[str, float]
 ) -> None:
-    """Refuse a rule that uses an attribute that craft lack, judged by its source."""
+    """Refuse a rule that uses an attribute that craft lack, by its source."""
     craft, text = _text_of(function)
     if text is None:
         return
@@ -160,7 +160,7 @@ def _check_attributes(
 
 
 def _text_of(function: Callable[..., Any]) -> tuple[str, ast.Module | None]:
-    """Return what a rule calls its craft, and its text; None for one typed at a prompt."""
+    """Return a rule's name for its craft, and its text; None for one typed at a prompt."""
     craft = next(iter(inspect.signature(function).parameters))
     try:
         return craft, ast.parse(textwrap.dedent(inspect.getsource(function)))

@@ -1,4 +1,4 @@
-"""Checks that the parts of a scenario fit together."""
+"""Validation of a scenario across its parts."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 
 def _too_large(scenario: Scenario) -> Iterator[str]:
-    """Yield what would have more members than there is room for, before any is made."""
+    """Yield groups with too many members, before any is made."""
     craft = {one.name: one.count for one in scenario.craft}
     pieces = {one.name: one.count for one in scenario.obstacle}
     for what, counts, limit in (("craft", craft, CRAFT), ("obstacle", pieces, PIECES)):
@@ -36,7 +36,7 @@ def _too_large(scenario: Scenario) -> Iterator[str]:
 
 
 def wrong_with(scenario: Scenario) -> list[str]:
-    """Return a sentence for everything that does not fit, each with its path."""
+    """Return all problems, each with its path."""
     large = list(_too_large(scenario))
     if large:
         return large
@@ -75,7 +75,7 @@ def _names(scenario: Scenario) -> Iterator[str]:
 
 
 def _resources(scenario: Scenario) -> Iterator[str]:
-    """Yield names of conditions, rules and resources that mean something else, or are too many."""
+    """Yield names of conditions, rules and resources that are ambiguous, or too many."""
     given = [("condition", one.name) for one in scenario.condition]
     given += [
         (f"craft.{c.name}", r.name) for c in scenario.craft for r in c.rules if r.name and r.times
@@ -196,7 +196,7 @@ def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule
 
 
 def _follows(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
-    """Yield what is wrong with the values that a rule's numbers follow, and with its costs."""
+    """Yield problems of the values that a rule's numbers follow, and of its costs."""
     own = [one.name for one in craft.resources]
     named = [("costs", cost.resource) for cost in rule.costs]
     named += [("follows", one.resource) for one in rule.follows if one.resource]

@@ -1,9 +1,9 @@
 """Changing one number of a scenario by its dotted path, such as ``rocket.drag.half_life``.
 
 A path starts with the name of a craft, with a key of the scenario, or with one of its lists and a
-name in it: ``contact.ball/bats.restitution``, ``spawner.gates.every``.  Inside a craft it goes on
-with a key or with a rule, by its name, or by its kind if there is one of a kind.  Places in a list
-count from 1: ``obstacle.wall.at.2``.
+name in it: ``contact.ball/bats.restitution``, ``spawner.gates.every``.  Inside a craft it continues
+with a key or a rule, by its name, or by its kind if that is unique.  Indices of a list count from
+1: ``obstacle.wall.at.2``.
 """
 
 import itertools
@@ -27,17 +27,16 @@ Vary = Mapping[str, Sequence[Value]]
 def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
     """Return the same scenario with one number, name or choice replaced.
 
-    Entering a number in another form (a half-life where there was a fraction kept)
-    replaces the form that was there.
+    A number in another form (a half-life instead of a share kept) replaces the former one.
 
     Raises
     ------
     UnknownNameError
         If the path leads nowhere.
     ScenarioError
-        If the value does not fit there.
+        If the value is not valid there.
     """
-    if getattr(value, "ndim", None) == 0:  # a number of NumPy's
+    if getattr(value, "ndim", None) == 0:  # a NumPy scalar
         value = value.item()  # type: ignore[union-attr]
     if not isinstance(path, str):
         raise UnknownNameError(f"a path is a text such as 'rocket.thrust.accel', not {path!r}")
@@ -58,7 +57,7 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
 
 
 def _reach(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, Any, Any]:
-    """Return what a path leads to: its owner, the owner's data, and the key or place in there.
+    """Return the target of a path: its owner, the owner's data, and the key or index in it.
 
     Raises
     ------
@@ -75,7 +74,7 @@ def _reach(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, An
             found = table[inside]
         else:
             found = _step(table, step, path, scenario, model)
-        if isinstance(found, tuple):  # to be changed in its place
+        if isinstance(found, tuple):  # a copy, to be changed in place
             found = table[inside] = list(found)
         if last:
             return model, table, inside
@@ -85,7 +84,7 @@ def _reach(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, An
 
 
 def _place_in(table: Any, step: str, path: str) -> int:
-    """Return the place in a list that a step of a path counts from 1."""
+    """Return the index in a list that a step of a path counts from 1."""
     if not step.isdecimal() or not 1 <= int(step) <= len(table):
         raise UnknownNameError(f"{path}: '{step}' is not one of its {len(table)} places, from 1")
     return int(step) - 1
@@ -96,7 +95,7 @@ NAMED = ("contact", "obstacle", "condition", "tempo", "spawner", "march")
 
 
 def _into_named(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, Any, str]:
-    """Return the craft, rule, contact and so on that a path begins with, and its rest."""
+    """Return the craft, rule or contact that a path begins with, and its rest."""
     for index, craft in enumerate(scenario.craft):
         if path.startswith(f"{craft.name}."):
             rest = path.removeprefix(f"{craft.name}.")
@@ -118,17 +117,17 @@ def _into_named(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[An
 
 
 def _called(one: Any) -> str:
-    """Return the key of a list's member in a path: its name, or the two names it is between."""
+    """Return the key of a list's member in a path: its name, or the two names of a contact."""
     return str(one.label if isinstance(one, Contact) else one.name)
 
 
 OWN_NUMBERS = "numbers."
-"""Where a rule of the user's keeps its numbers."""
+"""Key of the numbers of a user's rule."""
 
 
 @dataclass(frozen=True, slots=True)
 class NumberPath:
-    """Where a path leads: to a key of a craft's start, of one of its rules, or of a contact."""
+    """Target of a path: a key of a craft's start, of one of its rules, or of a contact."""
 
     craft: int
     rule: int | None
@@ -136,7 +135,7 @@ class NumberPath:
     contact: int | None = None
 
     def owner(self, scenario: Scenario) -> Model:
-        """Return what has the key."""
+        """Return the model with the key."""
         if self.contact is not None:
             return scenario.contact[self.contact]
         craft = scenario.craft[self.craft]
@@ -144,7 +143,7 @@ class NumberPath:
 
 
 def number_path(scenario: Scenario, path: str) -> NumberPath | None:
-    """Return where a path leads, or None if that is no key of a start, a rule or a contact.
+    """Return the target of a path, or None if that is not a key of a start, a rule or a contact.
 
     Raises
     ------
@@ -175,7 +174,7 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
 
 
 def value_at(scenario: Scenario, path: str) -> Any:
-    """Return what is at a path, as it is typed.
+    """Return the value at a path, as typed.
 
     Raises
     ------
@@ -195,7 +194,7 @@ def value_at(scenario: Scenario, path: str) -> Any:
 
 
 def _found(scenario: Scenario, path: str) -> Value:
-    """Return the value at a path that is no number of a craft."""
+    """Return the value at a path outside of craft."""
     _model, table, key = _reach(scenario, scenario.model_dump(), path)
     value: Value = table[key]
     return value
@@ -216,7 +215,7 @@ def _into_rule(
                     f"give them names and use these"
                 )
             found = table["rules"][same[0]]
-            if isinstance(rule, Custom):  # a number with a default is there to be varied too
+            if isinstance(rule, Custom):  # a number with a default can be varied too
                 found["numbers"] = rule.own_numbers
             return rule, found, rest.removeprefix(f"{label}.")
     return craft, table, rest
@@ -237,7 +236,7 @@ def _step(table: object, step: str, path: str, scenario: Scenario, model: Any) -
 
 
 def _goes_by_names(key: str, value: object) -> bool:
-    """Whether the members of a list are found by name, and not by number."""
+    """Return whether the members of a list are found by name, not by index."""
     named = key in ("craft", "rules", *NAMED) and isinstance(value, list | tuple)
     return named and any(isinstance(one, dict) for one in value)  # type: ignore[attr-defined]
 
@@ -247,7 +246,7 @@ def combinations(
 ) -> Iterator[tuple[dict[str, Value], Scenario]]:
     """Yield the changes, and the changed scenario, for every combination of the values.
 
-    Without anything to vary, the scenario itself.
+    Without paths, yield the scenario itself.
 
     Raises
     ------
@@ -267,7 +266,7 @@ def combinations(
 
 
 def values_of(vary: Vary) -> dict[str, Sequence[Value]]:
-    """Return the values to try for each path; one by itself is a list of one.
+    """Return the values to try for each path; a single value is a list of one.
 
     Raises
     ------
@@ -320,7 +319,7 @@ def parse_vary(texts: Sequence[str]) -> dict[str, list[Value]]:
 
 
 MOST_IN_RANGE = 10_000
-"""Values that a range may have."""
+"""Most values of a range."""
 
 
 def _values(text: str, whole: str) -> list[Value]:

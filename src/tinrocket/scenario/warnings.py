@@ -20,11 +20,11 @@ if TYPE_CHECKING:
     from tinrocket.scenario.scenario import Scenario
 
 LONG_FRAME = 0.5
-"""Frames that last this long on average are taken for milliseconds [s]."""
+"""Mean length of frames from which they are suspected to be milliseconds [s]."""
 MANY_TIMES = 20.0
-"""A time so many times past the end of the run is taken for milliseconds."""
+"""Multiple of the run's length from which a time is suspected to be in milliseconds."""
 SLOW_PIECES = 5.0
-"""Speed below which pieces hardly move, and which may be meant as a factor [px/s]."""
+"""Speed of pieces below which it may be meant as a factor [px/s]."""
 BELONGS = {
     "largest_angle": ("angle", "by_offset"),
     "into": ("response", "split"),
@@ -39,7 +39,7 @@ BELONGS = {
     "speed_factor": ("response", "bounce"),
     "random_angle": ("response", "bounce"),
 }
-"""Keys of a contact that do something only where another key has a value."""
+"""Keys of a contact that have an effect only if another key has a value."""
 
 
 def doubts(scenario: Scenario, clock: Clock | None = None) -> list[str]:
@@ -104,7 +104,7 @@ def _plain(moment: float | str) -> bool:
 
 
 def _keys(scenario: Scenario) -> Iterator[str]:
-    """Yield actions that nothing presses, if anything is pressed at all."""
+    """Yield actions that the tape never presses, if it presses any."""
     pressed = set(scenario.tape.actions)
     silent = [action for action in scenario.actions if action not in pressed]
     if pressed and silent:

@@ -1,1 +1,1 @@
-"""What people look at: pictures and printed tables."""
+"""Pictures and printed tables."""

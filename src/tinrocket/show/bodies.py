@@ -1,4 +1,4 @@
-"""Draws bodies over the arena: obstacles, and the shapes of craft at their start."""
+"""Draw bodies over the arena: obstacles, and the shapes of craft at their start."""
 
 import math
 from collections.abc import Sequence
@@ -37,7 +37,7 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
             style: dict[str, Any] = {"facecolor": STILL, "edgecolor": "none"}
             if len(part.corners) == 2:
                 style["edgecolor"] = theme.INK
-            if obstacle.name in trajectory.passed:  # a zone, open to everybody
+            if obstacle.name in trajectory.passed:  # a zone that all craft pass
                 style = {"facecolor": "none", "edgecolor": ZONE, "linestyle": (0, (4, 2))}
             still += [_patch(part, *at, 0.0, **style) for at in _images(part, x, y, around)]
     _add(ax, still, BEHIND)
@@ -74,7 +74,7 @@ def draw_bodies(ax: Axes, trajectory: Trajectory, scene: Scene) -> None:
 def _images(
     part: Outline, x: float, y: float, seams: Sequence[tuple[float, float] | None]
 ) -> list[tuple[float, float]]:
-    """Return where a part is, and where what of it is beyond a side that wraps comes in again."""
+    """Return the places at which a part is drawn, its images across wrapping edges included."""
     places = []
     for at, seam in zip((x, y), seams, strict=True):
         low, high = seam or (-math.inf, math.inf)
@@ -85,7 +85,7 @@ def _images(
 
 
 def _add(ax: Axes, patches: list[Patch], order: float) -> None:
-    """Draw many at once: the layout would query each by itself for its extent."""
+    """Draw many at once, because the layout would query the extent of each."""
     if patches:
         ax.add_collection(
             PatchCollection(patches, match_original=True, zorder=order), autolim=False

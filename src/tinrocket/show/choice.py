@@ -1,4 +1,4 @@
-"""What answers to blind pairs say: how good each number feels, and where the best one lies."""
+"""Results of blind pairs: the feel along each number, and the preferred one."""
 
 import numpy as np
 from matplotlib.figure import Figure
@@ -13,17 +13,17 @@ POINTS = 121
 
 
 def plot_choice(choice: Choice) -> Figure:
-    """Draw the feel along each number, the others as preferred, with what was flown.
+    """Draw the feel along each number, the others at their preferred values, with the flown pairs.
 
     Parameters
     ----------
     choice
-        What `choose` has begun, with at least one answer.
+        A choice with at least one answer.
 
     Raises
     ------
     OptionError
-        If nothing was answered yet.
+        If there is no answer yet.
     """
     expect(choice, Choice, "plot_choice()", "make one with choose(scenario, free)")
     if not choice.answers:
@@ -37,7 +37,7 @@ def plot_choice(choice: Choice) -> Figure:
         places = np.tile(middle, (POINTS, 1))
         places[:, n] = shares
         drawn = model.samples(places, 200, np.random.default_rng(choice.seed))
-        drawn -= drawn.max(axis=1, keepdims=True)  # only differences are known
+        drawn -= drawn.max(axis=1, keepdims=True)  # pairs only tell differences
         low, mean, high = np.quantile(drawn, (0.1, 0.5, 0.9), axis=0)
         values = [one.number.value(float(share)) for share in shares]
         ax.axvspan(one.low, one.high, color=BEST, linewidth=0)

@@ -1,4 +1,4 @@
-"""Drift over time: how far each run is from its reference, when it left it, and what came of it."""
+"""Drift over time: distance of each run from its reference, and its outcome."""
 
 import math
 from collections.abc import Sequence
@@ -28,9 +28,9 @@ def plot_drift(
     """Draw each run's distance from the reference over time, up to where it ends.
 
     The scale is even up to the tolerance and logarithmic above it, so that a tenth of a
-    pixel and a whole arena can be read in one picture.  Marked are where a run first passes the
-    tolerance, where it comes back for good, the first event that differs, and where the craft is
-    gone.
+    pixel and a whole arena can be read in one picture.  Marks show where a run first passes the
+    tolerance, where it comes back for good, the first event that differs, and where the craft
+    disappears.
 
     Parameters
     ----------
@@ -40,8 +40,7 @@ def plot_drift(
         Name of a craft, or of a grid, of which the member farthest away counts (default: the one
         that drifts most).
     ax
-        Where to draw all variants, one line style each; a new figure with a panel for each if not
-        given.
+        Axes for all variants, one line style each (default: a new figure with a panel for each).
     legend
         Whether to write a legend into given Axes.
 

@@ -1,4 +1,4 @@
-"""Where paths begin and end, and where craft point that point anywhere."""
+"""Marks of the begin and end of paths, and of headings."""
 
 import numpy as np
 from matplotlib.axes import Axes
@@ -13,7 +13,7 @@ from tinrocket.trajectory.trajectory import Trajectory
 def draw_end(
     ax: Axes, flight: Trajectory, craft: str, scene: Scene, look: theme.Look, *, gone: bool
 ) -> None:
-    """Mark where a craft is at the end, or where it was gone."""
+    """Mark the last place of a craft."""
     track = flight.track(craft)
     shown = track["t"] <= flight.ends_at
     if gone:
@@ -35,7 +35,7 @@ def draw_end(
 
 
 def draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[str]) -> None:
-    """Mark where craft begin, by name if there are several, and where those point that do."""
+    """Mark the starts of craft, by name if there are several, and their headings."""
     several = len(flight.families) > 1
     for family, members in flight.families.items():
         body, track = flight.bodies.get(members[0]), flight.track(members[0])
@@ -61,7 +61,7 @@ def draw_starts(ax: Axes, flight: Trajectory, scene: Scene, whose: frozenset[str
 
 
 def is_pointing(flight: Trajectory, craft: str) -> bool:
-    """Whether the heading of a craft means anything: it turns, or its picture does, or it fires."""
+    """Return whether the heading of a craft matters: it turns, or its picture does, or it fires."""
     heading = flight.track(craft)["heading"]
     body = flight.bodies.get(craft)
     turns = bool(np.isfinite(heading).all()) and float(np.ptp(heading)) > 0.0

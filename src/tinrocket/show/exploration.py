@@ -17,14 +17,15 @@ HOLDS = "#2f7d4f"
 LEVELS = 9
 BAR = 0.38
 MOST_SHOWN = 1.2
-"""Where the axis of shares ends: an interval may go on beyond all of the variance."""
+"""End of the axis of shares: an interval may extend beyond the whole variance."""
 
 
 def plot_exploration(exploration: Exploration) -> Figure:
     """Draw an exploration.
 
     One number: a curve for each metric.  Two: a map for each, with the scenario's place and the
-    region in which all wants hold.  More: how much of each metric's variance is due to each number.
+    region in which all wants hold.  More: the share of each metric's variance that is due to each
+    number.
     """
     hint = "make one with explore(scenario, over, show)"
     expect(exploration, Exploration, "plot_exploration()", hint)
@@ -74,7 +75,7 @@ def _curve(ax: Axes, one: Exploration, n: int) -> None:
 
 
 def _spans(holds: "np.typing.NDArray[np.bool_]") -> list[tuple[int, int]]:
-    """Return the first and the last place of each run of places that hold."""
+    """Return the first and the last index of each run of true values."""
     edges = np.flatnonzero(np.diff(np.concatenate([[0], holds.astype(int), [0]])))
     return [(int(a), int(b) - 1) for a, b in edges.reshape(-1, 2)]
 

@@ -1,4 +1,4 @@
-"""What variants do to the feel metrics, beside the scenario as written."""
+"""Changes of the feel metrics by variants of a scenario."""
 
 import math
 
@@ -12,14 +12,13 @@ from tinrocket.show import theme
 from tinrocket.show.feel_table import figures, formatted
 
 MOST_CHANGED = 22
-"""Numbers that a picture of changes has room for."""
+"""Most metrics in a picture of changes."""
 
 
 def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
-    """Draw what each variant does to the feel metrics, at the rate it was tuned at.
+    """Draw the changes of feel metrics by each variant, at the tuned rate.
 
-    Numbers that a variant changes by more than is perceptible, as a percentage of those of the
-    scenario as written.
+    Metrics that a variant changes perceptibly, as a percentage of those of the scenario as written.
 
     Raises
     ------
@@ -73,7 +72,7 @@ def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
 def changed_numbers(sheet: FeelSheet, craft: str) -> dict[str, dict[str, tuple[float | None, str]]]:
     """Return for each number that a variant changes perceptibly its share of the written one.
 
-    None where one of the two is no number; the text then names it.  The largest change first.
+    None if one of the two is missing; the text then names it.  The largest change first.
     """
     found: dict[str, dict[str, tuple[float | None, str]]] = {}
     for row in sheet.rows:

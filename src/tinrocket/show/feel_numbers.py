@@ -1,4 +1,4 @@
-"""Feel metrics against the frame rate, as a percentage of what they were tuned to."""
+"""Feel metrics against the frame rate, as a percentage of the tuned ones."""
 
 import math
 import textwrap
@@ -19,20 +19,19 @@ MOST_PANELS, MOST_GONE = 9, 3
 LEAST = 1e-3
 """The smallest share of a tuned number that is drawn; smaller ones are negligible."""
 LABEL_ROOM = 0.62
-"""Share of a panel's width that is left for the names of lines, beside them."""
+"""Share of a panel's width for the names beside lines."""
 LABEL_HEIGHT = 0.095
-"""How high a name is, as a share of a panel's height, where there are two rows of panels."""
+"""Height of a name, as a share of a panel's height with two rows of panels."""
 LETTERS = 104
-"""Letters of names beside lines, in all columns together; what has no room is counted."""
+"""Most letters of names beside lines, in all columns together; the rest is counted."""
 WORST = "#8d1d6d"
 QUIET = "#9a9aa6"
 
 
 def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = None) -> Figure:
-    """Draw each number against the frame rate, as a percentage of what it was tuned to.
+    """Draw each metric against the frame rate, as a percentage of the tuned one.
 
-    A panel for each manoeuvre; numbers that differ by more than is perceptible are named, the
-    others are pale.
+    A panel for each manoeuvre; metrics that differ perceptibly are named, the others are pale.
 
     Parameters
     ----------
@@ -54,7 +53,7 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
     drawn = [row for row in rows if row.differs or (row.tuned.value and not row.tuned.note)]
     shown = list(dict.fromkeys(row.manoeuvre for row in drawn))
     shown.sort(key=lambda one: -sum(row.differs for row in rows if row.manoeuvre == one))
-    # where nothing differs there is nothing to see beside what does
+    # leave out manoeuvres without differences beside those with some
     differing = {row.manoeuvre for row in rows if row.differs}
     shown = [one for one in shown if one in differing or not differing][:MOST_PANELS]
     figure = theme.new_figure()
@@ -62,7 +61,7 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
     for ax, manoeuvre in zip(laid.axes, shown, strict=True):
         _draw_numbers(ax, [row for row in rows if row.manoeuvre == manoeuvre], sheet, laid.columns)
     laid.label_outer()
-    for ax in laid.axes:  # each has numbers of its own
+    for ax in laid.axes:  # each panel has its own scale
         ax.tick_params(labelleft=True, labelbottom=True)
     handles = [
         Line2D([], [], color=WORST, marker="o", markersize=4, label="differs from the tuned one"),
@@ -77,7 +76,7 @@ def plot_feel(sheet: FeelSheet, craft: str | None = None, variant: str | None = 
 
 
 TICKS_APART = 0.03
-"""Between two rates on an axis as wide as the picture."""
+"""Smallest distance of two rates on an axis as wide as the picture."""
 
 
 def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: int) -> None:
@@ -153,12 +152,12 @@ def _percent(share: float) -> str:
 
 
 def _rounded(share: float) -> float:
-    """Return a share, rounded so that equal-looking lines coincide; None if it cannot be drawn."""
+    """Return a share, rounded so that equal-looking lines coincide; None if not drawable."""
     return float(f"{share:.2g}") if share > LEAST else math.nan
 
 
 def _ticks(ax: Axes, rates: Sequence[float], low: float, high: float, *, apart: float) -> None:
-    """Mark shares and rates, these at least so far apart, as a share of the axis."""
+    """Set ticks of shares and rates, with a smallest distance of rates as a share of the axis."""
     powers = range(math.floor(math.log2(low)), math.ceil(math.log2(high)) + 1)
     step = max(len(powers) // 6, 1)
     ax.yaxis.set_major_locator(FixedLocator([2.0**n for n in powers if n % step == 0]))
@@ -194,7 +193,7 @@ def _write_names(
 
 
 def _named(names: Sequence[str], letters: int) -> str:
-    """Return the names of lines that lie on each other, as many as there is room for."""
+    """Return the names of coinciding lines, as many as fit."""
     text, used = names[0], 1
     for name in names[1:]:
         if len(text) + len(name) + 2 > letters * (1 + text.count("\n")):

@@ -1,4 +1,4 @@
-"""The printed feel sheet: each number as tuned, at each frame rate, and by how much it changes."""
+"""The printed feel sheet: each metric as tuned, at each frame rate, and its change."""
 
 import math
 from collections.abc import Sequence
@@ -61,7 +61,7 @@ def feel_lines(sheet: FeelSheet) -> list[str]:
 
 
 def worst_lines(sheet: FeelSheet, most: int = 3) -> list[str]:
-    """Return the numbers that differ most, a line each; of each manoeuvre only the worst."""
+    """Return the metrics that differ most, a line each; only the worst of each manoeuvre."""
     seen: set[tuple[str, str]] = set()
     lines: list[str] = []
     for row in sheet.differing:
@@ -81,7 +81,7 @@ def worst_lines(sheet: FeelSheet, most: int = 3) -> list[str]:
 
 
 def formatted(answer: Answer, unit: str, length: str) -> str:
-    """Return an answer in words: three places that count and the unit, or why there is none."""
+    """Return an answer as text: three digits and the unit, or why there is none."""
     if answer.note:
         return answer.note
     shown = shown_unit(unit, length)
@@ -98,7 +98,7 @@ def figures(value: float) -> str:
 
 
 def _worth_telling(sheet: FeelSheet, rows: Sequence[FeelRow]) -> list[str]:
-    """Return the clocks that are not the tuned one over again."""
+    """Return the clocks other than the tuned one."""
     clocks = dict.fromkeys(row.clock for row in rows)
     same = {
         clock

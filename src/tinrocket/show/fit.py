@@ -1,4 +1,4 @@
-"""What a fit leaves: residuals over time, with where the model fails."""
+"""Residuals of a fit over time, with the spans in which the model fails."""
 
 from matplotlib.figure import Figure
 
@@ -13,7 +13,7 @@ BAD = 8.0
 
 
 def plot_fit(fit: Fit) -> Figure:
-    """Draw by how much the fitted model is off the log over time, along x and along y."""
+    """Draw the residuals of a fit over time, along x and along y."""
     expect(fit, Fit, "plot_fit()", "make one with fit(scenario, log, free)")
     figure = theme.new_figure()
     crafts = list(dict.fromkeys(fit.residuals["craft"]))

@@ -18,16 +18,16 @@ from tinrocket.trajectory.trajectory import Trajectory
 Floats = NDArray[np.float64]
 
 MOST = 12
-"""Moments at which ghosts are drawn, of one craft; of several fewer."""
+"""Number of moments with ghosts of one craft; with several craft there are fewer."""
 FEWEST = 6
-"""At least so many of each."""
+"""Smallest number of ghosts of a craft."""
 LABEL_APART = 0.05
-"""Labels of moments are at least as far apart, as a share of the picture."""
+"""Smallest distance of two labels of moments, as a share of the picture."""
 
 
 @dataclass(frozen=True, slots=True)
 class Ghosts:
-    """Where one craft is at some moments, and from where it came; NaN where it is not."""
+    """Places of a craft at some moments, and just before them; NaN while it is absent."""
 
     t: Floats
     x: Floats
@@ -35,7 +35,7 @@ class Ghosts:
 
     @classmethod
     def of(cls, flight: Trajectory, craft: str, scene: Scene, step: float) -> "Ghosts":
-        """Return where a craft is every so many seconds while it is there."""
+        """Return the places of a craft at equal times while it is present."""
         times = flight.track(craft)["t"]
         t = np.arange(1, int(flight.duration / step + 1e-9) + 1) * step
         t = t[(t >= times[0]) & (t <= min(times[-1], flight.ends_at))]
@@ -68,7 +68,7 @@ def draw_ghosts(ax: Axes, ghosts: Ghosts, look: theme.Look) -> None:
 
 
 def draw_ties(ax: Axes, ghosts: Ghosts, reference: Ghosts, scene: Scene) -> None:
-    """Join each ghost with where the reference is at that moment, if that is not across a seam."""
+    """Join each ghost with the reference at that moment, unless a seam lies between."""
     _t, mine, other = np.intersect1d(ghosts.t, reference.t, return_indices=True)
     if not mine.size:
         return
@@ -88,7 +88,7 @@ def draw_ties(ax: Axes, ghosts: Ghosts, reference: Ghosts, scene: Scene) -> None
 
 
 def draw_moments(ax: Axes, ghosts: Ghosts, scene: Scene) -> None:
-    """Write beside ghosts at which moment they are, where there is room."""
+    """Label ghosts with their moments, where there is room."""
     taken: list[tuple[float, float]] = []
     for t, x, y in zip(ghosts.t, ghosts.x, ghosts.y, strict=True):
         if not np.isfinite(x + y):
@@ -112,7 +112,7 @@ def draw_moments(ax: Axes, ghosts: Ghosts, scene: Scene) -> None:
 def draw_strokes(
     ax: Axes, flight: Trajectory, crafts: Sequence[str], scene: Scene, look: theme.Look
 ) -> None:
-    """Draw each launch of a pool's craft as a short stroke the way it flies, not its whole way."""
+    """Draw each launch of a pool's member as a short stroke along its velocity."""
     strokes = []
     for craft in crafts:
         track = flight.track(craft)

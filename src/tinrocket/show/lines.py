@@ -1,4 +1,4 @@
-"""The path of a craft as lines: broken where it wraps, is not there, or is put elsewhere."""
+"""The path of a craft as lines, with gaps at wraps, absences and relocations."""
 
 import numpy as np
 from matplotlib.axes import Axes
@@ -16,7 +16,7 @@ Floats = NDArray[np.float64]
 def path_of(
     trajectory: Trajectory, craft: str, scene: Scene | None = None
 ) -> tuple[Floats, Floats]:
-    """Return the shown path of a craft, with a gap at each wrap and while it is not there.
+    """Return the shown path of a craft, with a gap at each wrap and absence.
 
     The frame in which a craft wraps is drawn twice, out of the arena at one side and into
     it at the other; what lies outside is for the caller to clip, see `clip_of`.
@@ -27,7 +27,7 @@ def path_of(
     along = _while_there(track, sent=body is not None and body.pooled)
     wraps = np.flatnonzero((laps[1:] != laps[:-1]).any(axis=1) & along[1:]) + 1
     t = track["t"]
-    along &= t <= trajectory.ends_at  # nothing moves when the game is over
+    along &= t <= trajectory.ends_at  # the path ends with the game
     axes = []
     for number, axis in enumerate(AXES):
         path = track[f"{axis}_unwrapped"]
@@ -48,8 +48,8 @@ def path_of(
 def _while_there(track: Track, *, sent: bool) -> NDArray[np.bool_]:
     """Return which frames of a path belong to a line that begins in the frame before.
 
-    None does in which the craft is not there, just appears, or is put back to its start; one of
-    a pool may be gone and be sent again, to anywhere, within a frame.
+    No line leads to a frame in which the craft is absent, just appears, or is put back to its
+    start. A member of a pool may disappear and be sent again, anywhere, within a frame.
     """
     x, y = track["x"], track["y"]
     along = np.ones(x.size, dtype=bool)
@@ -65,7 +65,7 @@ def _while_there(track: Track, *, sent: bool) -> NDArray[np.bool_]:
 
 
 def leaps(track: Track) -> NDArray[np.bool_]:
-    """Return in which frames but the first a craft is somewhere else than it can have flown to.
+    """Return the frames, without the first, to whose place a craft cannot have flown.
 
     In frame timing it may fly several times as fast as its speed, so its own usual step
     counts too.
@@ -80,7 +80,7 @@ def leaps(track: Track) -> NDArray[np.bool_]:
 
 
 def comings(track: Track) -> NDArray[np.int64]:
-    """Return the rows in which a craft comes anew: it was not there, or is sent somewhere else."""
+    """Return the rows in which a craft appears, or is sent to another place."""
     there = track["alive"] != 0 if "alive" in track else np.ones(track["t"].size, dtype=bool)
     return np.flatnonzero(there & np.concatenate([[True], ~there[:-1] | leaps(track)]))
 
@@ -91,7 +91,7 @@ def clip_of(ax: Axes, trajectory: Trajectory, craft: str) -> Rectangle | None:
     seams = trajectory.seam("x", craft), trajectory.seam("y", craft)
     if (body is not None and body.in_view) or seams == (None, None):
         return None
-    # a box of its own takes the place of that of the Axes, so it must not be larger
+    # it replaces the clip box of the Axes, so it must not be larger
     shown = sorted(ax.get_xlim()), sorted(ax.get_ylim())
     boxes = [
         (max(seam[0], low), min(seam[1], high)) if seam else (low, high)

@@ -1,4 +1,4 @@
-"""What manoeuvres look like at each frame rate, and where their numbers are read."""
+"""Curves of manoeuvres at each frame rate, with the places at which metrics are read."""
 
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
@@ -17,7 +17,7 @@ from tinrocket.show.feel_table import formatted
 def plot_manoeuvres(
     sheet: FeelSheet, craft: str | None = None, variant: str | None = None
 ) -> Figure:
-    """Draw what manoeuvres look like at each frame rate, and where their numbers come from.
+    """Draw the curves of manoeuvres at each frame rate, and where their metrics are read.
 
     Parameters
     ----------
@@ -62,7 +62,7 @@ def _rates(sheet: FeelSheet) -> list[float]:
 
 
 def drawable(sheet: FeelSheet, craft: str, variant: str | None = None) -> list[Manoeuvre]:
-    """Return the manoeuvres of a craft that look like something."""
+    """Return the manoeuvres of a craft that have a curve."""
     course = sheet.courses[variant or sheet.variants[0], craft]
     told = {row.manoeuvre for row in sheet.rows if row.craft == craft}
     found = [one for one in BUILT_IN if one.curve is not None and one.name in told]

@@ -1,4 +1,4 @@
-"""Marks of what happened, where it happened."""
+"""Marks of events at their places."""
 
 from collections.abc import Sequence
 
@@ -15,17 +15,17 @@ MARKED = [kind for kind in EVENT_KINDS if kind.mark]
 CONTACTS = {kind.name: kind.mark for kind in MARKED if {"edge", "contact"} & {*kind.sources}}
 IMPULSES = {kind.name: kind.mark for kind in MARKED if kind.name not in CONTACTS}
 MARKS = CONTACTS | IMPULSES
-"""What events look like on a path."""
+"""Style of events on a path."""
 MOST = 40
-"""Marks of a kind on one path; more are unreadable there, and are left to the timeline."""
+"""Most marks of a kind on one path; more are unreadable, and left to the timeline."""
 NEAR = 0.012
-"""Marks nearer to each other than this share of the picture are one."""
+"""Distance below which marks are merged, as a share of the picture."""
 
 
 def draw_marks(
     ax: Axes, flight: Trajectory, scene: Scene, look: theme.Look, kinds: Sequence[str]
 ) -> None:
-    """Draw what happened; smaller where many of a pool take part, or what a rule did."""
+    """Draw the marks of events; smaller for members of a pool, and for acts of rules."""
     events = flight.happened
     for kind in kinds:
         met = events["kind"] == kind
@@ -51,7 +51,7 @@ def draw_marks(
 
 
 def mark_handles(flights: Sequence[Trajectory], kinds: Sequence[str]) -> list[Line2D]:
-    """Return a legend entry for each kind of mark that there is."""
+    """Return a legend entry for each kind of mark present."""
     there = set().union(*(flight.happened["kind"].tolist() for flight in flights))
     return [
         theme.mark_handle(MARKS[kind], kind.replace("_", " ")) for kind in kinds if kind in there

@@ -1,4 +1,4 @@
-"""How each result is shown: in sentences, and as HTML with its table and picture."""
+"""Results in notebooks: as sentences, and as HTML with table and picture."""
 
 import base64
 import html
@@ -31,7 +31,7 @@ def comparison_html(comparison: Comparison) -> str:
 
 @as_html.register
 def trajectory_html(flight: Trajectory) -> str:
-    """Return a flight: how it ended, and its path."""
+    """Return a flight: its last state, and its path."""
     return _paragraphs(str(flight).splitlines()) + _picture(plot_path(flight))
 
 

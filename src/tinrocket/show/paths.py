@@ -1,4 +1,4 @@
-"""Paths over the arena: where the craft went, and where each was at the same moments."""
+"""Paths over the arena, with ghosts at the same moments."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -28,27 +28,27 @@ from tinrocket.show.scene import EDGE_STYLES, Scene
 from tinrocket.trajectory.trajectory import Trajectory
 
 MOST_OF_GRID = 120
-"""Paths of the members of a grid, of all clocks together."""
+"""Most paths of members of a grid, at all clocks together."""
 GOLDEN = (5**0.5 - 1) / 2
 MOST_NAMED = 6
-"""Craft that a title names."""
+"""Most craft that a title names."""
 MOST_PATHS = 9
-"""Lines in a panel that can be followed; of more, those of one craft are drawn."""
+"""Most lines in a panel; with more, only those of one craft are drawn."""
 FEW_CLOCKS = 3
-"""With more, marks of events would hide the paths; the timeline shows them."""
+"""Most lines with marks of events; with more, only the timeline shows them."""
 GONE = 0.45
-"""How strong the path of a craft is that is gone at the end."""
+"""Opacity of the path of a craft that is absent at the end."""
 
 
 def plot_path(trajectory: Trajectory, ax: Axes | None = None, *, legend: bool = False) -> Figure:
-    """Draw one flight over its arena: path, ghosts at equal times, and what happened.
+    """Draw one flight over its arena: path, ghosts at equal times, and events.
 
     Parameters
     ----------
     trajectory
-        What to draw; edges are drawn if its arena is known.
+        The flight; edges are drawn if its arena is known.
     ax
-        Where to draw; a new figure if not given.
+        Axes to draw into (default: a new figure).
     legend
         Whether to write a legend into given Axes.
     """
@@ -100,7 +100,7 @@ def plot_paths(
     comparison
         The comparison.
     ax
-        Where to draw one variant; a new figure with all of them if not given.
+        Axes for one variant (default: a new figure with all of them).
     variant
         Name of the variant (default: the first).
     craft
@@ -179,7 +179,7 @@ def _some_of_many(flight: Trajectory, clocks: int) -> set[str]:
     for members in flight.families.values():
         if len(members) <= most or flight.compared_by_events(members[0]):
             chosen.update(members)
-        else:  # by a step that keeps out of the rows and columns of a grid
+        else:  # with a step that does not follow rows and columns of a grid
             chosen |= {members[int(len(members) * (n * GOLDEN % 1.0))] for n in range(most)}
     return chosen
 
@@ -234,7 +234,7 @@ def _step(flight: Trajectory) -> float:
 
 
 def _longest_way(flight: Trajectory, whose: frozenset[str] | None = None) -> str:
-    """Return the craft with the longest way; the moments are written at its ghosts."""
+    """Return the craft with the longest path; its ghosts are labelled with moments."""
     ways = {
         craft: flight.track(craft)["speed"].mean()
         for craft in _followed(flight)
@@ -261,7 +261,7 @@ def _draw_flight(
     width: float,
     whose: frozenset[str],
 ) -> None:
-    """Draw the ways of craft; of a pool's only short strokes, and those gone paler."""
+    """Draw the paths of craft, paler if absent at the end; for pools only short strokes."""
     for members in flight.families.values():
         if flight.pooled(members[0]) != members[0]:
             draw_strokes(ax, flight, members, scene, look)
@@ -292,7 +292,7 @@ def _draw_line(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: 
 def _key(
     flights: Sequence[Trajectory], scene: Scene, step: float, marks: Sequence[str]
 ) -> list[Line2D]:
-    """Return the legend's entries beside the clocks: only what there is."""
+    """Return the legend's entries beside the clocks, for what is drawn."""
     first = flights[0]
     handles = [theme.mark_handle("o", "end", markersize=9)]
     if _followed(first):
@@ -326,6 +326,6 @@ def _key(
 
 
 def _all_there(flight: Trajectory) -> bool:
-    """Whether all craft but those of pools are there at the end."""
+    """Return whether all craft outside of pools are present at the end."""
     single = [craft for craft in flight.craft if not flight.compared_by_events(craft)]
     return all(flight.track(craft)["alive"][-1] != 0 for craft in single)

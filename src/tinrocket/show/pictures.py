@@ -1,6 +1,6 @@
-"""One table of the pictures of a comparison: how each is drawn, and when it has something to show.
+"""The registry of pictures of a comparison: how each is drawn, and when it has content.
 
-The table can be read without the plotting library, which is loaded when a picture is drawn.
+It can be read without the plotting library, which is loaded when a picture is drawn.
 """
 
 import math
@@ -95,19 +95,16 @@ PICTURES = {
         Picture("variants", _variants, _changes_tuned),
     )
 }
-"""From the picture that takes longest to draw to the quickest."""
+"""All pictures, from the slowest to draw to the fastest."""
 
 
 def pictures_of(comparison: Comparison) -> list[str]:
-    """Return the names of the pictures that have something to show."""
+    """Return the names of the pictures with content."""
     return [name for name, picture in PICTURES.items() if picture.has_content(comparison)]
 
 
 def first_picture(comparison: Comparison) -> str:
-    """Return the name of the picture to look at first.
-
-    That is the paths, or where these lie on each other the drift over time.
-    """
+    """Return the name of the most useful picture: the paths, or the drift if paths coincide."""
     drifts = [drift for run in comparison.runs for drift in run.drifts.values() if drift]
     largest = max((drift.largest for drift in drifts), default=math.inf)
     arena = comparison.arena

@@ -1,4 +1,4 @@
-"""Where things are drawn: the arena with its edges, or along what scrolls past a craft."""
+"""The scene of a picture: the arena with its edges, or a scrolling world."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -22,7 +22,7 @@ EDGE_STYLES = {
     "open": {"linestyle": (0, (1, 4)), "linewidth": 1.2},
 }
 ALIKE = 0.9
-"""If so many of all others move past a craft at one speed, the game scrolls."""
+"""Share of the other craft that must move past a craft at one speed for the game to scroll."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,10 +38,9 @@ class Scene:
     unit
         Unit of lengths.
     up
-        What y grows by upward on the screen: 1 or -1.
+        Sign of y upward on the screen: 1 or -1.
     scroll
-        Velocity of the scrolling bodies [px/s]; in the picture they are fixed, and the craft
-        moves along it.
+        Velocity of the scrolling bodies [px/s]; in the picture they are fixed, and the craft moves.
     """
 
     low: tuple[float, float]
@@ -53,7 +52,7 @@ class Scene:
 
     @classmethod
     def of(cls, flights: Sequence[Trajectory]) -> "Scene":
-        """Return where some flights of one scenario are drawn best."""
+        """Return the best scene for flights of one scenario."""
         first = flights[0]
         arena, unit = first.arena, first.unit
         scroll = _scrolling(first)
@@ -74,12 +73,12 @@ class Scene:
         return cls((low_of[0], low_of[1]), (high_of[0], high_of[1]), None, unit, first.up, scroll)
 
     def along(self, axis: int, place: Floats, t: Floats) -> Floats:
-        """Return where a place at a moment is in the picture."""
+        """Return the place in the picture of a place at a moment."""
         moved: Floats = place - self.scroll[axis] * t
         return moved
 
     def place(self, track: Track, row: int) -> tuple[float, float]:
-        """Return where a craft is in the picture in one of its rows."""
+        """Return the place in the picture of a craft in one of its rows."""
         t = float(track["t"][row])
         x, y = (float(track[axis][row]) - self.scroll[n] * t for n, axis in enumerate(AXES))
         return x, y
@@ -97,7 +96,7 @@ class Scene:
 
     @property
     def labels(self) -> tuple[str, str]:
-        """What the axes are called."""
+        """Labels of the axes."""
         past = " along what scrolls" if any(self.scroll) else ""
         names = (past if self.scroll[0] else "", past if self.scroll[1] else "")
         return f"x{names[0]} [{self.unit}]", f"y{names[1]} [{self.unit}]"
@@ -132,7 +131,7 @@ class Scene:
 
 
 def _there(flight: Trajectory, axis: str, speed: float) -> Floats:
-    """Return all places of all craft along an axis while they are there, as they are drawn."""
+    """Return all drawn places of all craft along an axis while they are present."""
     recorded = flight.recorded
     t = recorded.column("t")
     shown = t <= flight.ends_at
@@ -145,7 +144,7 @@ def _there(flight: Trajectory, axis: str, speed: float) -> Floats:
 def _scrolling(flight: Trajectory) -> tuple[float, float]:
     """Return the velocity at which the others move past the compared craft.
 
-    A game scrolls if those hardly ever move along an axis, and nearly all others do, at one
+    A game scrolls if the compared craft hardly move along an axis, and nearly all others do, at one
     speed.
     """
     moving = [craft for craft in flight.craft if not flight.compared_by_events(craft)]

@@ -20,9 +20,9 @@ Floats = NDArray[np.float64]
 
 STEERED = ("x", "y", "speed", "heading")
 PUSHED = ("x", "y", "vx", "vy")
-"""Quantities of a craft that turns, and of one that does not; flat ones are left out."""
+"""Quantities of a craft that turns, and of one that does not; constant ones are left out."""
 MOST_VARIANTS = 4
-"""Largest number of variants side by side; of more, those that differ most."""
+"""Largest number of variants side by side; with more, those that differ most are drawn."""
 
 
 def plot_series(
@@ -32,7 +32,7 @@ def plot_series(
     *,
     legend: bool = False,
 ) -> Figure:
-    """Draw place and velocity over time, and beneath them what the hands did.
+    """Draw place and velocity over time, and beneath them the inputs.
 
     Quantities that never change are left out: of a craft that turns these are x, y, speed and
     heading, of another x, y, vx and vy.
@@ -40,13 +40,13 @@ def plot_series(
     Parameters
     ----------
     flights
-        One flight, or a comparison: then a column for each variant, of its reference as a
-        broad band, and every run.
+        One flight, or a comparison: then a column for each variant, with its reference as a broad
+        band and every run.
     craft
         Name of the craft (default: the one that drifts most in a comparison, else the first).
     axes
         Axes to draw into, one for each quantity and one for the strip; with several
-        variants, of the first.  A new figure if not given.
+        variants, of the first.  By default a new figure.
     legend
         Whether to write a legend into the first of given Axes.
 
@@ -137,7 +137,7 @@ def _draw_column(
             ax.plot(t, values, color=theme.REFERENCE, linewidth=6.0, solid_capstyle="butt")
         for number, (flight, look) in enumerate(lines):
             t, values = _broken(flight, craft, quantity)
-            if not np.isfinite(values).any():  # it is never there
+            if not np.isfinite(values).any():  # it never appears
                 continue
             ax.plot(
                 t,
@@ -179,7 +179,7 @@ def draw_tape(ax: Axes, flight: Trajectory, craft: str) -> None:
 
 
 def _most_parted_variants(comparison: Comparison) -> list[str]:
-    """Return the variants that part most, in the order in which they are flown."""
+    """Return the variants that diverge most, in the order in which they are flown."""
     names = list(comparison.variants)
     far = {
         name: max(run.farthest[1] for run in comparison.runs if run.variant == name)
@@ -208,7 +208,7 @@ def _changing(flights: Sequence[Trajectory], craft: str) -> list[str]:
 
 
 def _broken(flight: Trajectory, craft: str, quantity: str) -> tuple[Floats, Floats]:
-    """Return times and values, with a gap where the quantity jumps across a seam or is none."""
+    """Return times and values, with a gap where the quantity jumps across a seam or is missing."""
     track = flight.track(craft)
     t, values = track["t"], track[quantity]
     if "alive" in track:

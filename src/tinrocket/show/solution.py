@@ -1,4 +1,4 @@
-"""What a search for numbers changed: each manoeuvre before and after, with the wanted levels."""
+"""Manoeuvres before and after a search for numbers, with the wanted levels."""
 
 import math
 
@@ -18,12 +18,12 @@ WANTED = "#2f7d4f"
 
 
 def plot_solution(solution: Solution) -> Figure:
-    """Draw the manoeuvres that the wants are about, as the scenario was and as it is solved.
+    """Draw the manoeuvres of the wants, before and after.
 
     Parameters
     ----------
     solution
-        What `solve` found.
+        Result of `solve`.
 
     Raises
     ------
@@ -71,7 +71,7 @@ def _curve(scenario: Scenario, craft: str, one: Manoeuvre) -> Curve | None:
 
 
 def _levels(ax: Axes, solution: Solution, one: Manoeuvre, curve: Curve) -> None:
-    """Draw wanted speeds as lines, where the curve is a speed."""
+    """Draw wanted speeds as lines, if the curve is a speed."""
     if "px/s" not in curve.ylabel:
         return
     for reached in solution.reached:

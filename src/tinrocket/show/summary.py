@@ -1,4 +1,4 @@
-"""What one flight came to, in a few lines, and the table of its events."""
+"""Summary of a flight in a few lines, and the table of its events."""
 
 import math
 
@@ -10,7 +10,7 @@ from tinrocket.trajectory.columns import SCORE
 from tinrocket.trajectory.trajectory import Trajectory
 
 WITH = ("other", "edge", "rule", "action")
-"""Columns of `events` of which the printed table shows the most specific one."""
+"""Columns of `events`, of which the printed table shows the most specific."""
 MOST_EVENTS = 12
 """Events that a printed table shows before the count of the others."""
 
@@ -119,6 +119,6 @@ def event_table(trajectory: Trajectory, *, every: bool = False) -> Table:
 
 
 def number(value: float, unit: str = "") -> Text:
-    """Return a number to two places, none from a thousand on; a dash for none."""
+    """Return a number with two decimals, none from a thousand on; a dash for a missing one."""
     shown = f"{value:.2f}{unit}" if abs(value) < 1000 else f"{value:.0f}{unit}"
     return Text("–" if math.isnan(value) else shown, justify="right")

@@ -1,4 +1,4 @@
-"""Printed tables: what differs, and by how much."""
+"""Printed tables of differences."""
 
 import math
 from collections.abc import Callable
@@ -14,7 +14,7 @@ from tinrocket.show.summary import number
 
 COLOURS = {"agrees": "green", "drifts": "magenta", "outcome differs": "bold red", "blew up": "red"}
 WIDTH = 80
-"""A table fits into a terminal of so many columns, without a cell that takes two lines."""
+"""Width of a terminal into which a table fits, without cells of two lines."""
 
 CRAFT_WIDTH = 12
 LEFT = ("clock", "craft", "verdict", "events")
@@ -26,9 +26,9 @@ MOST_ROWS = 24
 """Rows of a drift table before it keeps only the worst craft of each run."""
 
 LEAST_LAG = 0.05
-"""The least latency that gets a column [ms]."""
+"""Smallest latency that gets a column [ms]."""
 EVERY_ROW = 60
-"""Rows that a drift table has at most."""
+"""Most rows of a drift table."""
 
 
 def drift_table(comparison: Comparison) -> Group:
@@ -100,7 +100,7 @@ def drift_table(comparison: Comparison) -> Group:
 
 
 def _shared(clocks: list[str]) -> str:
-    """Return the end that all descriptions of clocks have in common, from a comma on."""
+    """Return the common end of all descriptions of clocks, from a comma on."""
     parts = [clock.split(", ") for clock in clocks]
     count = 0
     while len(clocks) > 1 and all(len(p) > count + 1 for p in parts):
@@ -123,7 +123,7 @@ def _clock_names(clocks: list[str], shared: str, craft: bool) -> tuple[dict[str,
 
 
 def _worst_first(row: Row) -> tuple[int, float]:
-    """Return by what rows are sorted: what cannot be measured comes last of its verdict."""
+    """Return the sort key of a row; unmeasurable ones come last within their verdict."""
     far = row["drift_max"]
     return VERDICTS.index(row["verdict"]), 1.0 if math.isnan(far) else -far
 

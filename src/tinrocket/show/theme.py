@@ -1,12 +1,11 @@
-"""The rules that all pictures keep.
+"""The style of all pictures.
 
 * A frame rate has one colour and one marker in all pictures of a comparison: the higher the rate,
   the darker, on a scale that can be ordered without seeing hues; markers distinguish rates
   where colours cannot.  The reference of a run is a broad pale band in every variant.
-* A panel for each variant where paths would lie on each other; else one line style for each.
-* Titles are above, legends beneath, in room that is made for them; neither ever lies on a panel.
-* Axes that the caller gives are drawn into and otherwise left alone: no title of the figure, and
-  a legend only on request.
+* A panel for each variant where paths would coincide; else one line style for each.
+* Titles are above, legends beneath, in reserved room; neither overlaps a panel.
+* Axes of the caller get only the drawing: no title of the figure, and a legend only on request.
 * Lengths are in the arena's unit, times in s, and every axis has its unit.
 """
 
@@ -35,12 +34,12 @@ DPI = 100
 WIDTH, HEIGHT = SIZE[0] * DPI, SIZE[1] * DPI
 
 LEGEND_HANDLE, LEGEND_LETTER, LEGEND_LINE = 60.0, 6.6, 21.0
-"""About how wide an entry of a legend is, without its text and for each letter, and how high a
-line of it [pixels]."""
+"""Approximate width of a legend's entry, without text and per letter, and height of its line
+[pixels]."""
 TITLE_LETTERS, TITLE_LINE = 118, 25.0
-"""Letters that fit into a line of a title, and how high that is [pixels]."""
+"""Letters that fit into a line of a title, and the height of that [pixels]."""
 MOST_TICKS = 6
-"""Parts into which ticks divide an axis, at most."""
+"""Most parts into which ticks divide an axis."""
 XLABEL, YLABEL = -0.27, -0.52
 """Distance of the axes' labels, beneath and beside them [inches]."""
 PANEL_LETTERS = 138
@@ -67,23 +66,23 @@ FORMATS = (".png", ".svg", ".pdf")
 
 SLOWEST, FASTEST = 20.0, 360.0
 APART = 0.18
-"""By how much colours of neighbouring rates are apart on the scale at least, if there is room."""
+"""Smallest distance of the colours of neighbouring rates on the scale, if there is room."""
 
 Colour = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """How a clock looks in all pictures of a comparison."""
+    """Style of a clock in all pictures of a comparison."""
 
     colour: Colour
     marker: str
 
 
 def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
-    """Return for each clock, given as (rate, label), how it looks.
+    """Return the style of each clock, given as (rate, label).
 
-    Rates have their place on the scale, and are spread where they would look alike.
+    Colours follow the rate, and are spread where they would look alike.
     """
     listed = list(dict.fromkeys(clocks))
     rates = sorted({rate for rate, _label in listed})
@@ -101,7 +100,7 @@ def looks(clocks: Iterable[tuple[float, str]]) -> dict[str, Look]:
 
 
 def variant_looks(variants: Sequence[str]) -> dict[str, Look]:
-    """Return how each of several variants looks, where colours distinguish variants, not rates."""
+    """Return the style of each variant, where colours distinguish variants, not rates."""
     span, last = math.log(FASTEST / SLOWEST), max(len(variants) - 1, 1)
     return looks(
         (SLOWEST * math.exp(n / last * span), variant) for n, variant in enumerate(variants)
@@ -120,12 +119,12 @@ def on_scale(place: float) -> Colour:
 
 
 def new_figure() -> Figure:
-    """Return an empty figure of the size all pictures have; `finish` makes room around it."""
+    """Return an empty figure of the common size; `finish` makes room around it."""
     return Figure(figsize=SIZE, dpi=DPI)
 
 
 def canvas(ax: Axes | None) -> tuple[Figure, Axes]:
-    """Return where to draw: into a given Axes, or into the one of a new figure."""
+    """Return the Axes to draw into: the given one, or that of a new figure."""
     if ax is None:
         figure = new_figure()
         return figure, figure.subplots()
@@ -152,12 +151,12 @@ class Panels:
 
 
 def panels(figure: Figure, count: int, aspect: float, **options: Any) -> Panels:
-    """Return Axes for so many panels, in the columns in which they are largest.
+    """Return Axes for a number of panels, in as many columns as make them largest.
 
     Parameters
     ----------
     aspect
-        Width over height of what each of them shows.
+        Width over height of a panel's content.
     """
 
     def size(columns: int) -> float:
@@ -181,7 +180,7 @@ def finish(
 ) -> None:
     """Write title and legend of a figure, and leave as much room for them as they take.
 
-    The legend goes into a panel that is left over, if there is one, else beneath all.
+    The legend goes into an unused panel, if there is one, else beneath all.
     Having Matplotlib search for a layout takes as long as drawing, so widths are estimated.
     """
     lines = textwrap.wrap(title, TITLE_LETTERS)
@@ -229,32 +228,29 @@ def finish(
 
 
 def literal(text: str) -> str:
-    """Return a text, or one that went through here, as it is: no formula, nothing unprintable."""
+    """Return a text without formulas and unprintable characters; idempotent."""
     lines = text.replace(r"\$", "$").split("\n")
     return "\n".join(map(printable, lines)).replace("$", r"\$")
 
 
 def name_rows(ax: Axes, places: Sequence[float], names: Iterable[str]) -> None:
-    """Write what rows are called beside them."""
+    """Write the names of rows beside them."""
     ax.set_yticks(places, list(map(literal, names)))
 
 
 def title_lines(title: str, columns: int) -> str:
-    """Return the title of a panel in lines that fit the width of so many columns."""
+    """Return the title of a panel in lines that fit the width of a column."""
     return "\n".join(textwrap.wrap(title, max(PANEL_LETTERS // columns, 12)))
 
 
 def dress(ax: Axes, title: str = "", xlabel: str = "", ylabel: str = "", columns: int = 2) -> None:
-    """Give an Axes its labels and the quiet frame all pictures have.
-
-    Its title takes as many lines as it needs at the width of so many columns.
-    """
+    """Set labels and the common frame of an Axes. Its title is wrapped to the width of a column."""
     if title:
         lines = title_lines(title, columns)
         ax.set_title(literal(lines), loc="left", color=INK, fontsize=11, pad=5)
     ax.set_xlabel(literal(xlabel), color=INK)
     ax.set_ylabel(literal(ylabel), color=INK)
-    # at a fixed distance: measuring all numbers to find one takes a fifth of the time to draw
+    # at a fixed distance: measuring the tick labels takes a fifth of the drawing time
     scale = cast("Figure", ax.get_figure(root=True)).dpi_scale_trans
     beneath, beside = ScaledTranslation(0, XLABEL, scale), ScaledTranslation(YLABEL, 0, scale)
     ax.xaxis.set_label_coords(0.5, 0.0, transform=ax.transAxes + beneath)
@@ -341,7 +337,7 @@ def save_figure(figure: Figure, path: Path | str) -> Path:
         raise FileError(f"{path}: a picture's file must end in {', '.join(FORMATS)}")
     form = path.suffix[1:].lower()
     options: dict[str, Any] = {"format": form, "facecolor": "white"}
-    if form == "png":  # a sixth more bytes for a third less time
+    if form == "png":  # a sixth more bytes in two thirds of the time
         options["pil_kwargs"] = {"compress_level": 1}
     with replacing(path) as temporary:
         figure.savefig(temporary, **options)

@@ -17,11 +17,11 @@ from tinrocket.show import theme
 from tinrocket.trajectory.columns import EventColumns
 
 LANES = 5
-"""Kinds of events that have a lane of their own in a row; the rarest share the last."""
+"""Most kinds of events with a lane of their own in a row; the rarest share the last."""
 SHAPES = ("o", "s", "^", "D", "v", "P", "h", "<", ">", "p", "*", "d")
 """Marks of the kinds, the commonest first; all can be hollow."""
 ALIKE = 0.55
-"""How strong events are drawn that are the same in both."""
+"""Opacity of events that are the same in both."""
 
 
 def plot_timeline(
@@ -33,15 +33,15 @@ def plot_timeline(
 ) -> Figure:
     """Draw the events of every run along time, in a row beneath those of its reference.
 
-    Those that are the same are pale; one that is shifted is joined with the moment at which it was
-    due; one that is missing is hollow, and one too many is crossed.
+    Equal events are pale; a shifted one is joined with the moment at which it was due; a missing
+    one is hollow, and an extra one is crossed.
 
     Parameters
     ----------
     comparison
         The comparison.
     ax
-        Where to draw one variant; a new figure with all of them if not given.
+        Axes for one variant (default: a new figure with all of them).
     variant
         Name of the variant (default: the first).
     legend

@@ -1,4 +1,4 @@
-"""What a change does: the scenario as written beside its variants, at the rate it was tuned at."""
+"""Effects of a change: the scenario as written beside its variants, at the tuned rate."""
 
 from typing import Any
 
@@ -23,7 +23,7 @@ MOST_IN_TITLE = 3
 
 
 def plot_variants(comparison: Comparison, craft: str | None = None) -> Figure:
-    """Draw the scenario as written as a broad band, and each variant at the same rate over it.
+    """Draw the scenario as written as a broad band, and each variant at the same rate on top.
 
     The path with ghosts at equal times, the speed over time, and the distance from the scenario as
     written.
@@ -31,7 +31,7 @@ def plot_variants(comparison: Comparison, craft: str | None = None) -> Figure:
     Parameters
     ----------
     comparison
-        One with variants.
+        A comparison with variants.
     craft
         Name of the craft (default: the one that drifts most).
 

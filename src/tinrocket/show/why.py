@@ -16,17 +16,17 @@ from tinrocket.why.explain import Causes
 from tinrocket.why.search import front
 
 MOST = 9
-"""Suspects with a colour of their own; the others are drawn together."""
+"""Number of suspects with a colour of their own; the others are drawn together."""
 REST = "#d8d8df"
 HATCHED = "#f2f2f5"
 LONGEST = 70
-"""Letters of a cure's name that are drawn."""
+"""Most letters of a cure's name that are drawn."""
 BESIDE = 8.0
-"""Marks so near each other must not have their names on one height [ms]."""
+"""Distance of marks below which their names must not share a line [ms]."""
 
 
 def plot_causes(causes: Causes) -> Figure:
-    """Draw what each suspect takes away of each run's difference, a bar for each run.
+    """Draw the share of each suspect in each run's difference, a bar for each run.
 
     Shares below zero, of suspects that hide a part of the difference, extend to the left.
     """
@@ -87,16 +87,16 @@ LETTER = 0.0055
 
 
 def _label(one: Tried) -> str:
-    """Return a cure by its name, and how many events it leaves to differ."""
+    """Return a cure by its name, and the number of events that still differ."""
     lost = f", {one.changed} events differ" if one.changed else ""
     name = one.cure.name if len(one.cure.name) < LONGEST else one.cure.name[:LONGEST] + "…"
     return f"{name}{lost}"
 
 
 def plot_cures(cures: Cures) -> Figure:
-    """Draw what each cure leaves of the drift against how late it shows what happens.
+    """Draw the remaining drift of each cure against its added latency.
 
-    The larger a mark, the more steps a second; those that no other beats are named.
+    Larger marks take more steps per second; cures that no other beats are named.
     """
     expect(cures, Cures, "plot_cures()", "make them with find_cures(explain(scenario))")
     figure = theme.new_figure()
@@ -110,7 +110,7 @@ def plot_cures(cures: Cures) -> Figure:
     gap = 0.042 * math.log10(top / low)
     steps = max((one.steps for one in tried), default=1.0)
     named: list[tuple[float, float]] = []
-    # so that the longest label ends where the axis does
+    # so that the longest label ends with the axis
     right = max([1.0, *(one.latency / (0.94 - LETTER * len(_label(one))) for one in tried)])
     for one in sorted(tried, key=lambda one: -one.drift):
         drift = max(one.drift, least)

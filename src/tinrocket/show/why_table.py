@@ -20,13 +20,13 @@ from tinrocket.why.parting import first_parting
 LEAST = 0.0005
 """Smallest share that is printed."""
 MOST = 6
-"""Causes of one run that are printed."""
+"""Most causes of one run that are printed."""
 NAME = 27
 """Width of the column of cures."""
 
 
 def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
-    """Return the causes of each run's difference, a line for each, and where it first diverges."""
+    """Return the causes of each run's difference, a line for each, and its first divergence."""
     lines = []
     for run in causes.runs:
         lines.append(_run_line(causes, run))
@@ -39,7 +39,7 @@ def why_lines(causes: Causes, *, partings: bool = True) -> list[str]:
 
 
 def _number(run: Explained) -> str:
-    """Return a feel metric as it is in a run, and as it was tuned."""
+    """Return a feel metric in a run, and its tuned value."""
     case = run.case
     scenario = case.plans.scenario
     now = case.number(scenario, case.clock)
@@ -49,7 +49,7 @@ def _number(run: Explained) -> str:
 
 
 def _first_change(run: Explained) -> str:
-    """Return what first changes the outcome, in words."""
+    """Return a description of the first change of the outcome."""
     first = run.case.first_change
     if first is None:
         return "blown up"
@@ -60,14 +60,14 @@ def _first_change(run: Explained) -> str:
 
 
 def _share(cause: Cause) -> str:
-    """Return what a cause takes away, or hides of what others do."""
+    """Return what a cause explains, or hides of others."""
     error = f" ± {cause.error:.1%}" if cause.error else ""
     hides = "hides " if cause.share < 0.0 else ""
     return f"{cause.suspect.name} {hides}{abs(cause.share):.1%}{error}"
 
 
 def _both(run: Explained) -> str:
-    """Return which of two causes must be cured, where they share an outcome alike."""
+    """Return which of two causes must be cured, if they share an outcome equally."""
     if len(run.causes) != 2 or abs(run.causes[0].share - run.causes[1].share) > LEAST:
         return ""
     names = " and ".join(one.suspect.name for one in run.causes)
@@ -153,7 +153,7 @@ def _px(value: float) -> str:
 
 
 def _remains(taken: Tried, cures: Cures) -> str:
-    """Return what a cure leaves, if that is not within tolerance."""
+    """Return what a cure leaves, if that exceeds the tolerance."""
     parts = []
     if taken.drift > cures.causes.tolerance:
         parts.append(f"{_px(taken.drift)} {cures.causes.scenario.arena.unit} of drift")
@@ -163,7 +163,7 @@ def _remains(taken: Tried, cures: Cures) -> str:
 
 
 def verdict_line(every: Sequence[Causes]) -> str:
-    """Return in a sentence how far runs drift, and how many end differently."""
+    """Return a sentence about the largest drift, and the number of different outcomes."""
     causes = every[0]
     name = causes.craft
     worst = max(causes.runs, key=lambda run: run.whole, default=None)
@@ -182,12 +182,12 @@ def verdict_line(every: Sequence[Causes]) -> str:
 
 
 def _same(causes: Causes, run: Explained) -> float:
-    """Return up to which difference a run counts as the tuned one."""
+    """Return the largest difference of a run that counts as the tuned one."""
     return causes.tolerance if causes.of == "drift" else run.case.least
 
 
 def cure_lines(cures: Cures) -> list[str]:
-    """Return the recommendation, its reason, what it leaves, and the lines to write."""
+    """Return the recommendation, its reason, the remaining difference, and the lines to write."""
     causes, taken = cures.causes, cures.recommended
     if taken is None:
         return [f"Nothing to cure: {cures.reason}."]
@@ -215,7 +215,7 @@ def cure_lines(cures: Cures) -> list[str]:
 
 
 def alternative_lines(cures: Cures) -> list[str]:
-    """Return other cures that are worth their cost, and the rest over uneven frames."""
+    """Return other cures that are worth their cost, and their results over uneven frames."""
     unit = cures.causes.scenario.arena.unit
     lines = [
         f"Alternative: {one.cure.name}: {_px(one.drift)} {unit} of drift, "
@@ -239,7 +239,7 @@ def all_cure_lines(cures: Cures) -> list[str]:
 
 
 def _written(told: Sequence[tuple[str, Line]]) -> list[str]:
-    """Return lines below what they are of."""
+    """Return lines below their heading."""
     lines = []
     for name, line in told:
         where = f"   ({line.where})" if line.where else ""

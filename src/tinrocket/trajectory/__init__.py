@@ -1,1 +1,1 @@
-"""What a flight yields: trajectories, their files, and looking within frames."""
+"""Trajectories: frames and events of a flight, their files, and traces."""

@@ -1,4 +1,4 @@
-"""Data about craft that a flight keeps beside their motion."""
+"""Data about craft that a flight stores beside their motion."""
 
 from dataclasses import dataclass, replace
 
@@ -9,24 +9,22 @@ from tinrocket.scenario.shapes import Hit, Shape
 
 @dataclass(frozen=True, slots=True)
 class Body:
-    """Data about one craft that a flight keeps beside its motion.
+    """Data about one craft that a flight stores beside its motion.
 
     Attributes
     ----------
     arena
-        The playfield as this craft meets it: with its own edges, as large as the view if
-        it is bound to that.
+        The arena of this craft: with its own edges, or with the size of the view.
     in_view
         Whether it is bound to the view; the view's low corner is then the origin of its arena.
     art_offset
-        Degrees from the heading to where its picture points.
+        Angle from the heading to the direction of its picture [degrees].
     shape, hit
         The drawn shape and the hit shape; None if unknown.
     family, pooled
-        The pool or grid that it is one of, if any, and whether that is a pool: then which
-        of them it is means nothing.
+        Its pool or grid, if any, and whether that is a pool, whose members have no identity.
     leaps
-        Whether it moves by leaps, in a march: then only its events can be compared.
+        Whether it leaps, in a march: then only its events are compared.
     """
 
     arena: Arena
@@ -40,7 +38,7 @@ class Body:
 
 
 def bodies_of(scenario: Scenario) -> dict[str, Body]:
-    """Return it for each craft of a scenario by its name; those of a family share theirs."""
+    """Return the data of each craft by name; members of a family share theirs."""
     marching, found = {march.moves for march in scenario.march}, dict[str, Body]()
     for craft, family in zip(scenario.craft, scenario.fleet.families, strict=True):
         alike = Body(
@@ -54,6 +52,6 @@ def bodies_of(scenario: Scenario) -> dict[str, Body]:
             leaps=not marching.isdisjoint(craft.called),
         )
         found.update(dict.fromkeys(family.names, alike))
-    for name in marching.intersection(found):  # one of a grid
+    for name in marching.intersection(found):  # a member of a grid
         found[name] = replace(found[name], leaps=True)
     return found

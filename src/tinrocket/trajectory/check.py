@@ -1,4 +1,4 @@
-"""What a table must hold to be the frames of a flight, or its events."""
+"""Validation of tables of frames and events."""
 
 import csv
 from pathlib import Path
@@ -13,11 +13,11 @@ MAY_BE_NONE = ("heading", "vx", "vy", "speed")
 """Columns that a log may lack; NaN then."""
 
 LARGEST = 1e15
-"""No number of a flight is larger."""
+"""Largest number of a flight."""
 
 
 def unquoted(table: pd.DataFrame) -> pd.DataFrame:
-    """Return a table with its texts as they were before they were quoted."""
+    """Return a table with its texts unquoted."""
     changed = {}
     for name in TEXTS:
         if name in table:
@@ -34,7 +34,7 @@ def read_columns(path: Path) -> pd.DataFrame:
     Raises
     ------
     ValueError
-        If it is none.
+        If it is not a table.
     """
     with path.open(encoding="utf-8-sig", newline="") as file:
         try:
@@ -49,12 +49,12 @@ def read_columns(path: Path) -> pd.DataFrame:
 
 
 def checked_frames(table: pd.DataFrame, path: Path | str) -> pd.DataFrame:
-    """Return a table that is the frames of a flight, its craft as categories in their order.
+    """Return a validated table of frames, with craft as ordered categories.
 
     Raises
     ------
     TrajectoryError
-        With the first thing that is wrong.
+        With the first problem.
     """
     wanted = ["frame", *FRAME_COLUMNS]
     missing = [column for column in wanted if column not in table]
@@ -116,7 +116,7 @@ def events_of(table: pd.DataFrame, path: Path | str) -> dict[str, np.ndarray]:
             continue
         try:
             values = pd.to_numeric(table[name], errors="coerce").to_numpy(np.float64)
-        except OverflowError:  # a whole number that no float is as large as
+        except OverflowError:  # an integer beyond the range of floats
             values = np.full(len(table), np.nan)
         if table[name].notna().sum() > (np.abs(values) <= LARGEST).sum():
             raise TrajectoryError(

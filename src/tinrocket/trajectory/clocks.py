@@ -1,4 +1,4 @@
-"""How the frames and steps of a run are paced."""
+"""Clocks of runs."""
 
 import math
 from collections.abc import Collection, Sequence
@@ -12,7 +12,7 @@ from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 
 BYTES = 160
-"""About what a frame of a craft takes: twenty columns."""
+"""Approximate bytes of a frame of a craft: twenty columns."""
 
 
 RATES = (30.0, 60.0, 144.0)
@@ -27,7 +27,7 @@ def paces(
     Raises
     ------
     OptionError
-        If they are no lists of them.
+        If they are not lists of rates and clocks.
     """
     check_pace(call, rates, clocks)
     return (rates, clocks) if len(rates) or len(clocks) else (RATES, ())
@@ -70,7 +70,7 @@ def asked_clock(call: str, scenario: Scenario, rate: float | None, clock: Clock 
     Raises
     ------
     OptionError
-        If both are given, or the clock is none.
+        If both are given, or the clock is not a Clock.
     """
     if rate is not None and clock is not None:
         raise OptionError("give a rate or a clock, not both")
@@ -89,14 +89,14 @@ def resolved_clock(scenario: Scenario, clock: Clock | None) -> Clock:
 
 @lru_cache(maxsize=8)
 def _at_tuned_rate(clock: Clock, tuned_at: float) -> Clock:
-    if not clock.jitter:  # which must fit into a frame
+    if not clock.jitter:  # a jitter must fit into a frame
         return clock.replaced(rate=tuned_at)
     return clock.at_rate(tuned_at)
 
 
 def paced(scenario: Scenario, clock: Clock) -> Pacing:
     """Return the frames and steps of a run; OptionError if they are too many to record."""
-    longest = 0.0  # by which the last frame may go beyond the end, or a hitch in its middle
+    longest = 0.0  # the last frame, or a hitch, may extend beyond the end
     if clock.frame_times is not None:
         rate = len(clock.frame_times) / sum(clock.frame_times)
         longest = min(max(clock.frame_times), clock.max_dt or math.inf)

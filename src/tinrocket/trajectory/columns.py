@@ -1,4 +1,4 @@
-"""What the columns of frames and events are called."""
+"""Names of the columns of frames and events."""
 
 from collections.abc import Mapping
 from typing import Any
@@ -6,13 +6,13 @@ from typing import Any
 from numpy.typing import NDArray
 
 ACTION = "in."
-"""What the columns that hold sampled actions begin with."""
+"""Prefix of the columns of sampled actions."""
 
 RESOURCE = "resource."
-"""What the columns that hold what there is of a resource begin with."""
+"""Prefix of the columns of resources."""
 
 SCORE = "score."
-"""What the columns that hold the points of a side begin with."""
+"""Prefix of the columns of the points of a side."""
 
 FRAME_COLUMNS = [
     *("craft", "t", "x", "y", "vx", "vy", "heading", "wraps_x", "wraps_y"),

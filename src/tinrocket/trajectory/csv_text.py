@@ -1,4 +1,4 @@
-"""Columns as CSV, the same text that pandas writes in an eighth of the time."""
+"""Columns as CSV: the text that pandas writes, in an eighth of the time."""
 
 import csv
 import io
@@ -18,10 +18,10 @@ Columns = Mapping[str, NDArray[Any]]
 """Arrays of one length by the names of their columns."""
 
 ROWS = 100_000
-"""Rows that are made at a time, so that the text of all is never held at once."""
+"""Rows of a part, so that the whole text is never in memory."""
 
 FORMULA = ("=", "+", "-", "@", "'", "\t", "\r", "\n")
-"""What a text begins with that a spreadsheet would take as a formula, or as quoted."""
+"""First characters of texts that a spreadsheet takes as a formula, or as quoted."""
 
 
 def columns_of(table: "pd.DataFrame") -> Columns:
@@ -42,7 +42,7 @@ def write_csv(columns: Columns, path: Path) -> Path:
 
 
 def fill_csv(columns: Columns, path: Path) -> None:
-    """Write columns as CSV into a file that is there already, such as a temporary one."""
+    """Write columns as CSV into an existing file, such as a temporary one."""
     with path.open("w", encoding="utf-8", newline="") as file:
         file.writelines(csv_parts(columns))
 

@@ -10,7 +10,7 @@ if TYPE_CHECKING:
 
 
 def traced(scenario: Scenario, clock: Clock, *args: Any, **kwargs: Any) -> "pd.DataFrame":
-    """Return what `trace` returns of a scenario paced by a clock."""
+    """Return the trace of a scenario at a clock."""
     from tinrocket.trajectory.trace import trace
 
     return trace(scenario, *args, clock=clock, **kwargs)

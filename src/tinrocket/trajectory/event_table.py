@@ -1,4 +1,4 @@
-"""The events as columns: what happened, when in real time, to which craft."""
+"""The events as columns: kind, real time, craft."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -24,7 +24,7 @@ OF_GAME = (kinds.LIFE, kinds.ROUND, kinds.OVER, kinds.CONDITION, kinds.RESTART)
 
 
 def scored_by(scenario: Scenario, kind: int, cause: int) -> list[Outcome | Condition]:
-    """Return what scores when something happens."""
+    """Return the scores that events of each kind count."""
     outcomes: Sequence[Outcome | Condition] = ()
     if kind in CONTACTS:
         outcomes = scenario.contact[cause].outcomes
@@ -45,7 +45,7 @@ class _Told:
 
 def _told(scenario: Scenario, plan: Plan, events: Events) -> _Told:
     """Return the recorded rows, with the scores last; most rows are alike."""
-    # a view meets the ends of the world in silence
+    # impacts of a view with the world's edges are no events
     seen = np.flatnonzero(events.craft < len(scenario.fleet))
     columns = [column[seen] for column in (events.kind, events.craft, events.cause, events.other)]
     firsts, alike = kinds_of(columns)
@@ -108,7 +108,7 @@ def event_columns(
 
 
 def _placed(places: Floats, kind: NDArray[np.int32], rows: NDArray[np.int64]) -> Floats:
-    """Return places; what concerns the game as a whole has none."""
+    """Return places; events of the game as a whole have none."""
     of_game = np.isin(kind, OF_GAME)
     return np.where(of_game, np.nan, places[rows])
 

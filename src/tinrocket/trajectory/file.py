@@ -41,7 +41,7 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
     expect(trajectory, Trajectory, "write_trajectory()", "fly one with simulate(scenario)")
     frames, events, note = _names(path)
     about = note_of(trajectory)
-    # frames last: whoever finds them finds the events and the note of the same flight
+    # frames last: once they exist, events and note of the same flight exist
     with replacing_all([events, note, frames]) as (new_events, new_note, new_frames):
         new_note.write_text(about, encoding="utf-8")
         if frames.suffix == ".csv":
@@ -79,8 +79,7 @@ def _numbered(frames: Frames) -> dict[str, np.ndarray]:
 def read_trajectory(path: Path | str) -> Trajectory:
     """Read a trajectory from the file its frames are in, CSV or Parquet.
 
-    Without the note beside it the arena is not known, and without the events there are
-    none.
+    Without the note the arena is unknown, and without the file of events there are none.
 
     Raises
     ------
@@ -89,7 +88,7 @@ def read_trajectory(path: Path | str) -> Trajectory:
     TrajectoryError
         If columns are missing or hold something else than numbers.
     ScenarioError
-        With all that is wrong in the note.
+        With all problems of the note.
     MissingExtraError
         If it is a Parquet file and pyarrow is not installed.
     """

@@ -18,20 +18,20 @@ Track = Mapping[str, Floats]
 
 @dataclass(frozen=True, eq=False)
 class Frames:
-    """A row for each craft and frame, the rows of a craft one after the other.
+    """A row for each craft and frame, craft by craft.
 
     Attributes
     ----------
     craft
         Names of the craft.
     counts
-        How many rows each of them has.
+        Number of rows of each.
     names
         Names of the columns.
     block
         The numbers, shape (columns, rows).
     index
-        The number of the frame of each row, shape (rows,).
+        Frame number of each row, shape (rows,).
     """
 
     craft: tuple[str, ...]
@@ -41,12 +41,12 @@ class Frames:
     index: NDArray[np.int64]
 
     def __repr__(self) -> str:
-        """Return how much there is."""
+        """Return the number of craft and rows."""
         return f"<Frames of {len(self.craft)} craft: {self.index.size} rows>"
 
     @classmethod
     def from_table(cls, table: "pd.DataFrame") -> "Frames":
-        """Return the contents of a table of frames; its index is the number of the frame."""
+        """Return the contents of a table of frames; its index is the frame number."""
         craft = tuple(map(str, table["craft"].cat.categories))
         codes = table["craft"].cat.codes.to_numpy()
         order = np.argsort(codes, kind="stable")
@@ -58,7 +58,7 @@ class Frames:
 
     @cached_property
     def _rows(self) -> dict[str, slice]:
-        """Where the rows of each craft are."""
+        """Range of the rows of each craft."""
         ends = np.cumsum(self.counts).tolist()
         return {
             name: slice(end - count, end)
@@ -66,15 +66,15 @@ class Frames:
         }
 
     def __contains__(self, craft: object) -> bool:
-        """Whether there is a craft of this name."""
+        """Return whether a craft exists."""
         return isinstance(craft, str) and craft in self._rows
 
     def rows(self, craft: str) -> slice:
-        """Return which rows are a craft's."""
+        """Return the range of a craft's rows."""
         return self._rows[craft]
 
     def of(self, craft: str) -> dict[str, Floats]:
-        """Return the columns of one craft, which are not copied."""
+        """Return the columns of one craft, without copying them."""
         rows = self._rows[craft]
         return {name: column[rows] for name, column in zip(self.names, self.block, strict=True)}
 
@@ -84,14 +84,14 @@ class Frames:
         return found
 
     def only(self, craft: Sequence[str]) -> "Frames":
-        """Return the frames of some craft, in the order in which they are named."""
+        """Return the frames of some craft, in the given order."""
         rows = [np.arange(self.index.size)[self._rows[name]] for name in craft]
         every = np.concatenate(rows)
         counts = tuple(part.size for part in rows)
         return Frames(tuple(craft), counts, self.names, self.block[:, every], self.index[every])
 
     def until(self, frame: int) -> "Frames":
-        """Return the frames up to one."""
+        """Return the frames up to a frame number."""
         kept = self.index <= frame
         counts = tuple(int(kept[rows].sum()) for rows in self._rows.values())
         return Frames(self.craft, counts, self.names, self.block[:, kept], self.index[kept])
@@ -117,7 +117,7 @@ class Frames:
 
 @lru_cache(maxsize=8)
 def frame_numbers(count: int) -> NDArray[np.int64]:
-    """Return the numbers of so many frames; treat them as read-only."""
+    """Return consecutive frame numbers; treat them as read-only."""
     numbers = np.arange(count)
     numbers.flags.writeable = False
     return numbers
@@ -134,7 +134,7 @@ def _owners(craft: tuple[str, ...], counts: tuple[int, ...]) -> "pd.Categorical[
 
 @lru_cache
 def _labels(names: tuple[str, ...]) -> "pd.Index[str]":
-    """Return names as pandas keeps them; making these costs more than all the numbers do."""
+    """Return names as a pandas index; cached, because making it costs more than all numbers."""
     import pandas as pd
 
     return pd.Index(names)

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 
 STRAIGHT = ("vx", "vy", "heading", "height", "lag", "view_x", "view_y")
-"""Columns that are interpolated linearly as they are."""
+"""Columns that are interpolated linearly."""
 
 
 def states_between(flight: Trajectory, moments: Floats, craft: str) -> dict[str, Floats]:
@@ -58,7 +58,7 @@ def states_between(flight: Trajectory, moments: Floats, craft: str) -> dict[str,
 
 
 def wrapped(path: Floats, seam: tuple[float, float] | None) -> tuple[Floats, Floats]:
-    """Return an unwrapped coordinate folded into its seam, and the laps taken off it."""
+    """Return an unwrapped coordinate folded into its seam, and the number of laps removed."""
     if seam is None:
         return path, np.zeros_like(path)
     low, high = seam
@@ -67,7 +67,7 @@ def wrapped(path: Floats, seam: tuple[float, float] | None) -> tuple[Floats, Flo
 
 
 def magnitude(x: Floats, y: Floats, out: Floats | None = None) -> Floats:
-    """Return sqrt(x^2 + y^2), maybe in a place: quickly, or as hypot does it if that overflows."""
+    """Return sqrt(x^2 + y^2), optionally into an array; by hypot if that overflows."""
     with np.errstate(over="ignore"):
         lengths: Floats = np.multiply(x, x, out=out)
         lengths += y * y

@@ -1,4 +1,4 @@
-"""When something was so in a flight, and where it was highest, farthest and fastest."""
+"""Spans in which a condition holds in a flight, and extremes of the motion."""
 
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 
 def spans_when(track: "pd.DataFrame", condition: str) -> "pd.DataFrame":
-    """Return a row for each time without a gap in which frames of a craft were so."""
+    """Return a row for each uninterrupted span in which a condition holds for a craft."""
     import pandas as pd
 
     columns = {
@@ -36,7 +36,7 @@ def spans_when(track: "pd.DataFrame", condition: str) -> "pd.DataFrame":
 
 
 class Extreme(NamedTuple):
-    """Where a craft was farthest in some way: value [px or px/s], t [s], x, y [px], frame."""
+    """An extreme of a craft: value [px or px/s], t [s], x, y [px], frame."""
 
     value: float
     t: float
@@ -46,7 +46,7 @@ class Extreme(NamedTuple):
 
 
 def extremes_of(track: Track, index: NDArray[np.int64], up: float) -> dict[str, Extreme]:
-    """Return where a craft was highest and so on; `up` is 1 where y grows upward, else -1."""
+    """Return the extremes of a craft; `up` is 1 where y grows upward, else -1."""
     there = np.arange(index.size)
     if "alive" in track and (track["alive"] != 0).any():
         there = np.flatnonzero(track["alive"] != 0)

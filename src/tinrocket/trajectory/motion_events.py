@@ -14,7 +14,7 @@ SIDES = {"x": ("left", "right"), "y": ("top", "bottom")}
 
 
 def wrap_events(tracks: Mapping[str, Track], seams: Mapping[str, Seams]) -> list[dict[str, object]]:
-    """Return the wraps, each at the moment between two frames at which a straight way meets it."""
+    """Return the wraps, each at the moment between two frames at which the path meets it."""
     rows = []
     for craft, own in seams.items():
         track = tracks[craft]
@@ -40,6 +40,6 @@ def new_event(kind: str, craft: str, t: float, frame: int) -> dict[str, object]:
 
 
 def event_arrays(happened: Sequence[Mapping[str, object]]) -> dict[str, np.ndarray]:
-    """Return events as columns, in order of time."""
+    """Return events as columns, sorted by time."""
     table = pd.DataFrame(list(happened), columns=EVENT_COLUMNS).sort_values("t", kind="stable")
     return events_of(table, "the log")

@@ -15,7 +15,7 @@ from tinrocket.trajectory.bodies import Body
 from tinrocket.trajectory.trajectory import Trajectory
 
 Pace = Annotated[float, Field(ge=0.0, allow_inf_nan=False), Quantity("frames/s")]
-"""Of an average too, which may be anything."""
+"""Frame rate, which may be an average."""
 
 
 class Looks(Model):
@@ -34,7 +34,7 @@ class Looks(Model):
 
 
 class Window(Model):
-    """How much the player sees."""
+    """Size of what the player sees."""
 
     width: Size
     height: Size
@@ -81,7 +81,7 @@ def note_of(trajectory: Trajectory) -> str:
         about["view"] = {"width": trajectory.view[0], "height": trajectory.view[1]}
     if trajectory.arena:
         alike: dict[int, list[str]] = {}
-        for name, body in trajectory.bodies.items():  # those of a family share theirs
+        for name, body in trajectory.bodies.items():  # members of a family share theirs
             alike.setdefault(id(body), []).append(name)
         about["arena"] = _plain(trajectory.arena)
         about["craft"] = {
@@ -111,6 +111,6 @@ def read_note(path: Path) -> Note:
     FileError
         If it cannot be read, or is not TOML.
     ScenarioError
-        With everything in it that is wrong.
+        With all problems of the note.
     """
     return Note.from_data(parse_toml(read_text(path), path), str(path))

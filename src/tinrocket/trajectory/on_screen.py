@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 def seen_on_screen(flight: Trajectory) -> Trajectory:
-    """Return a flight with places counted from the view's corner; its own without a view.
+    """Return a flight with places relative to the view's corner; unchanged without a view.
 
     A column ``cut`` marks the frames in which the view has jumped by more than half of itself.
     """
@@ -37,7 +37,7 @@ def seen_on_screen(flight: Trajectory) -> Trajectory:
             shown, period = frames.loc[rows, axis].to_numpy(), body.arena.period(axis)
             laps = frames.loc[rows, f"wraps_{axis}"].to_numpy()
             if period and not body.in_view:
-                # of all images of a craft that wraps, the one nearest to the view's middle
+                # the image of a wrapping craft nearest to the view's middle
                 low = (width - period) / 2
                 folded = low + (shown - low) % period
                 laps = np.round((np.unwrap(folded, period=period) - folded) / period)
@@ -65,7 +65,7 @@ def seen_on_screen(flight: Trajectory) -> Trajectory:
 
 
 def _seen(body: Body, view: tuple[float, float]) -> Body:
-    """Return a craft as it is met on the screen, which it leaves as far as the world is wide."""
+    """Return a craft's data for the screen, whose arena is as wide as the world."""
     if body.in_view:
         return replace(body, in_view=False)
     edges = dict.fromkeys(SIDES, Edge(kind="open"))

@@ -21,7 +21,7 @@ Values = Any
 """An array with a value for each row, or one value for all."""
 
 LONGEST = 10_000
-"""Letters of a question."""
+"""Most letters of a question."""
 
 ARITHMETIC: Mapping[type[ast.operator], Callable[..., Any]] = {
     ast.Add: operator.add,
@@ -43,7 +43,7 @@ COMPARISONS: Mapping[type[ast.cmpop], Callable[..., Any]] = {
 
 
 def answer(condition: str, columns: Mapping[str, Floats], rows: int) -> NDArray[np.bool_]:
-    """Return for each row whether a comparison holds.
+    """Return whether a comparison holds in each row.
 
     Parameters
     ----------
@@ -52,7 +52,7 @@ def answer(condition: str, columns: Mapping[str, Floats], rows: int) -> NDArray[
     columns
         Shape (rows,) each, by their names.
     rows
-        How many there are.
+        Number of rows.
 
     Raises
     ------
@@ -83,7 +83,7 @@ class _Question:
         return OptionError(f"'{self.condition}': {what}")
 
     def tree(self) -> ast.expr:
-        """Return the question as a tree."""
+        """Return the syntax tree of the question."""
         if len(self.condition) > LONGEST:
             raise self.wrong(f"is longer than {LONGEST:,} letters")
         text = re.sub(r"`([^`]*)`", self._word, self.condition)
@@ -107,7 +107,7 @@ class _Question:
         return text[:60]
 
     def value(self, node: ast.expr) -> Values:
-        """Return what a part of the question comes to."""
+        """Return the value of a part of the question."""
         try:
             return self._value(node)
         except RecursionError:
@@ -172,7 +172,7 @@ class _Question:
         return np.float64(value) if isinstance(value, float) else value
 
     def logical(self, node: ast.expr) -> Any:
-        """Return a part that must be so or not."""
+        """Return a part that must be a truth value."""
         value = self._value(node)
         if not _is_logical(value):
             raise self.wrong(f"'{self.shown(node)}' is a number; compare it, such as with > 0")

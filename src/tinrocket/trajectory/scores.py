@@ -40,9 +40,9 @@ def _so_far(
     recorded: Frames,
     restarts: NDArray[np.int64],
 ) -> NDArray[np.float64]:
-    """Return the sum of counts up to each frame; what happens in one is seen at its end.
+    """Return the running sum of counts; an event counts from the end of its frame.
 
-    It begins anew in the frames in which everything does.
+    A restart resets the sum.
     """
     length = int(recorded.index.max()) + 1
     happened = np.bincount(
@@ -51,7 +51,7 @@ def _so_far(
         minlength=length,
     )
     total = happened.cumsum()
-    before = np.zeros(length)  # what counted until the last restart
+    before = np.zeros(length)  # the sum at the last restart
     for frame in np.minimum(restarts, length - 1):
         before[frame:] = total[frame]
     so_far: NDArray[np.float64] = (total - before)[recorded.index]

@@ -1,4 +1,4 @@
-"""Fly a scenario and hand back what happened."""
+"""Fly a scenario, and return its trajectory."""
 
 from collections.abc import Sequence
 from functools import partial
@@ -34,9 +34,9 @@ Floats = NDArray[np.float64]
 
 NUMBERS = FRAME_COLUMNS[1:]  # all but the craft
 WHOLE = ["height", "alive"]
-"""Recorded too where they can change, after the laps."""
+"""Columns that are recorded only if they can change, after the laps."""
 RECORDED = NUMBERS.index("x")
-"""Where the columns begin that the core fills, in the order of its state."""
+"""First column that the core fills, in the order of its state."""
 DERIVED = RECORDED + ALWAYS_RECORDED
 
 
@@ -55,7 +55,7 @@ def simulate(
     rate
         Frames per second, instead of the clock's.
     clock
-        How frames are paced, instead of the scenario's own clock.
+        Pacing of the frames, instead of the scenario's own clock.
     progress
         Called with how many steps are taken, and of how many, several times a second.
 
@@ -86,7 +86,7 @@ def fly(
 ) -> Trajectory:
     """Fly a scenario by a resolved clock: its rules by a plan, or the user's own code.
 
-    `alike` is one that differs in tape, duration or clock alone, whose plan is made already.
+    `alike` is a scenario with a cached plan that differs only in tape, duration or clock.
     """
     if scenario.flown_by is not None:
         flight: Trajectory = scenario.flown_by(scenario, clock)
@@ -103,8 +103,8 @@ def flown(
 ) -> Trajectory:
     """Fly a scenario by a plan of it, or of one that differs in tape, duration or clock alone.
 
-    The plan must include every pointer of the tape.  `begins` are cells of its memory that hold
-    other values before the first step: another start, without another plan.
+    The plan must include every pointer of the tape.  `begins` are cells with other values before
+    the first step: another start, without another plan.
     """
     pacing = paced(scenario, clock)
     seen = sample_tape(scenario, pacing)
@@ -112,7 +112,7 @@ def flown(
     recorded = slice(RECORDED, names.index("x_unwrapped"))
     count = len(scenario.fleet)
     direct = pacing.one_step_a_frame and scenario.view is None
-    # one block for all numbers, because pandas takes it as it is
+    # one block for all numbers, which pandas uses without copying
     states = block[recorded]
     if not direct:
         states = np.empty((len(states), plan.crafts, pacing.steps.size + 1))
@@ -173,7 +173,7 @@ def _frames(
     pacing: Pacing,
     seen: SampledTape,
 ) -> Frames:
-    """Fill what the core did not fill of the block."""
+    """Fill the columns of the block that the core does not fill."""
     _width, count, length = block.shape
     column = dict(zip(names, block, strict=True))
     column["t"][:] = pacing.times

@@ -47,7 +47,7 @@ def trace(
     each_rule: bool = False,
     columns: Sequence[str] | None = None,
 ) -> pd.DataFrame:
-    """Fly a scenario and write down what happens within its frames.
+    """Fly a scenario, and record what happens within its frames.
 
     Parameters
     ----------
@@ -68,13 +68,13 @@ def trace(
     Returns
     -------
     pandas.DataFrame
-        frame, step, t [s] (when the step begins), craft, after (what of the step it is: "begin", a
-        rule, "edges", "contacts", "stage"); x, y [px], vx, vy, speed [px/s], ax, ay [px/s^2] (the
+        frame, step, t [s] (when the step begins), craft, after (part of the step: "begin", a rule,
+        "edges", "contacts", "stage"); x, y [px], vx, vy, speed [px/s], ax, ay [px/s^2] (the
         velocity gained since the row before, over the step), heading [deg], spin [deg/s],
         height [px], alive, ``resource.<name>`` for each resource; ``in.<action>``
         for each input of the step, ``timer.<rule>`` for each
-        timer (how long it runs on, in s or in steps), and events, as text.  Those of a pool are
-        left out while they are not there, unless one is named.  A flight that blows up ends with
+        timer (remaining time, in s or in steps), and events, as text.  Absent members of a pool are
+        left out, unless one is named.  A flight that blows up ends with
         that step, and ``attrs["blew_up"]`` records it.
 
     Raises
@@ -147,7 +147,7 @@ def named_columns(wanted: Sequence[str], table: pd.DataFrame) -> list[str]:
 
 
 def _members(scenario: Scenario, craft: str | None) -> list[int]:
-    """Return the craft that go by a name, all of a pool or grid by theirs; all without a name."""
+    """Return the craft of a name, all members of a pool or grid; all craft without a name."""
     if craft is None:
         return list(range(len(scenario.fleet)))
     expect(craft, str, "trace(craft=...)", "name one, or a pool, a grid or a group")
@@ -163,20 +163,20 @@ ALIVE = list(TraceRow.fields).index("alive")
 
 
 class _Teller:
-    """Makes rows of what steps have left."""
+    """Builder of rows from the memory after steps."""
 
     def __init__(
         self, plan: Plan, wanted: list[int], idle: frozenset[int], *, each_rule: bool
     ) -> None:
         self.plan, self.wanted, self.each_rule = plan, wanted, each_rule
-        self.idle = idle  # those of pools, which are left out while they are not there
+        self.idle = idle  # members of pools, which are left out while absent
         self.scenario, self.heading = plan.scenario, Heading.of(plan.scenario.arena)
         self.rows: list[dict[str, object]] = []
 
     def take(
         self, told: Floats, about: Mapping[str, object], dt: float, events: NDArray[np.int32]
     ) -> None:
-        """Take down one step."""
+        """Record one step."""
         happened = self.events(events)
         for craft in self.wanted:
             mine = told[told[:, 0] == craft]
@@ -206,7 +206,7 @@ class _Teller:
         unit = self.plan.unit
         named = dict(zip(TraceRow.fields, row.tolist(), strict=True))
         vx, vy = named["vx"] * unit, named["vy"] * unit
-        with np.errstate(over="ignore", invalid="ignore"):  # as it blows up
+        with np.errstate(over="ignore", invalid="ignore"):  # the step in which it blows up
             gain_x, gain_y = ((row[at] - before[at]) * unit / dt for at in (4, 5))
         values = {
             "x": named["x"],
@@ -224,7 +224,7 @@ class _Teller:
         return {name: values[name] for name in STATE}
 
     def levels(self, row: Floats, craft: int) -> dict[str, object]:
-        """Return what there is of each resource of the scenario; NaN if the craft has none."""
+        """Return the level of each resource of the scenario; NaN if the craft lacks it."""
         named = dict(zip(TraceRow.fields, row.tolist(), strict=True))
         model = self.scenario.craft[self.scenario.fleet.family(craft)]
         return {
@@ -233,15 +233,15 @@ class _Teller:
         }
 
     def after(self, craft: int, number: int) -> str:
-        """Return what a part of a step is called."""
+        """Return the name of a part of a step."""
         return PHASES.get(number) or self.rule(craft, number)
 
     def rule(self, craft: int, number: int) -> str:
-        """Return what a rule is called."""
+        """Return the name of a rule."""
         return self.plan.entry_of(craft).rules[number].rule.label
 
     def events(self, whole: NDArray[np.int32]) -> dict[int, str]:
-        """Return what happened to each craft, in words."""
+        """Return the events of each craft as text."""
         found: dict[int, list[str]] = {}
         offsets = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
         for kind, craft, cause, other in whole[:, offsets].astype(int).tolist():

@@ -1,4 +1,4 @@
-"""What a run yields: a row per frame, and the events."""
+"""The trajectory of a run: a row per frame, and the events."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -36,9 +36,9 @@ class Trajectory:
     Attributes
     ----------
     recorded
-        What `frames` is made from.
+        Data of `frames`.
     make_events
-        Makes the rows of `events`, on first use.
+        Function that returns the data of `events`, called on first use.
     arena
         The playfield, or None if it is not known.
     title, clock
@@ -52,20 +52,21 @@ class Trajectory:
     obstacles
         Pieces that never move.
     passed
-        Names of those that everybody passes: zones that are counted, and no more.
+        Names of the obstacles that all craft pass: zones that only count.
     seams
-        Where axes wrap for a craft, low and high [px], if there is no arena.
+        Range in which axes wrap for each craft, low and high [px], if there is no arena.
     y_up
         Whether y grows upward, if there is no arena.
     keys_led
-        Whether the keys of a row are those of the frame that led there, as a game prints them;
-        else of the frame that begins there.
+        Whether the keys of a row are those of the frame before it, as a game prints them; else of
+        the frame that begins there.
     world
         For a flight in screen coordinates, the flight in the world.
     make_trace
-        Flies it once more and looks inside its frames, if it is known how.
+        Function that flies the scenario again and traces it, if known.
     make_doubts
-        Makes the warnings about the flown scenario; see `warnings`.
+        Function that
+        returns the warnings about the scenario; see `warnings`.
     """
 
     recorded: Frames
@@ -110,7 +111,7 @@ class Trajectory:
         return safe_output(f"{told}\n{'; '.join(ends)}")
 
     def _repr_html_(self) -> str:
-        """Return the title and the path as a notebook shows them."""
+        """Return the title and the path for a notebook."""
         return html_of(self)
 
     def __getstate__(self) -> dict[str, object]:
@@ -129,23 +130,24 @@ class Trajectory:
 
         craft, t [s], x, y [px], vx, vy [px/s], heading [deg as the arena counts, not reduced to
         one turn], wraps_x, wraps_y, x_unwrapped, y_unwrapped [px], speed [px/s], and for each
-        action a column ``in.<action>`` with its value as sampled at that moment.  Where they
-        can be anything but plain: height above the ground [px], alive (0 while the craft is not
-        there), a column ``score.<side>`` for each side, lives, display latency behind real
+        action a column ``in.<action>`` with its value as sampled at that moment.  If they can
+        change: height above the ground [px], alive (0 while the craft is absent), a column
+        ``score.<side>`` for each side, lives, display latency behind real
         time [s], and view_x, view_y, the view's corner with the lowest coordinates [px].
         """
         return self.recorded.table()
 
     @cached_property
     def happened(self) -> EventColumns:
-        """The events as arrays, in order of time: what `events` is made from."""
+        """The events as arrays, sorted by time: data of `events`."""
         return self.make_events()
 
     @cached_property
     def events(self) -> "pd.DataFrame":
-        """A row for each event, in order of time.
+        """A row for each event, sorted by time.
 
-        t [s]; kind: of an edge (wrap, clamp, bounce, remove), of a rule (flap, dash, hop, fire,
+        t [s]; kind: of an edge (wrap, clamp, bounce,
+        remove), of a rule (flap, dash, hop, fire,
         pool_empty), of a contact (bounce, hard_hit, block, stop, split, hit, pass) and its
         score, of the stage (expire, enter, spawn_blocked, respawn, march_step, march_turn,
         life_lost, round, over), or lost_tap; craft, edge, rule, other, action, x, y [px],
@@ -159,20 +161,20 @@ class Trajectory:
 
     @cached_property
     def _event_rows(self) -> dict[str, NDArray[np.int64]]:
-        """Which rows of the events are of which craft."""
+        """Rows of the events of each craft."""
         names, rows = np.unique(self.happened["craft"].astype(str), return_inverse=True)
         order = np.argsort(rows, kind="stable")
         parts = np.split(order, np.searchsorted(rows[order], np.arange(1, names.size)))
         return dict(zip(names.tolist(), parts, strict=True))
 
     def events_of(self, craft: str) -> NDArray[np.int64]:
-        """Return the rows of the events that are of a craft, in order of time."""
+        """Return the rows of a craft's events, sorted by time."""
         none = np.empty(0, dtype=np.int64)
         return self._event_rows.get(craft, none) if self.happened["t"].size else none
 
     @cached_property
     def warnings(self) -> tuple[str, ...]:
-        """What flew, but is hardly meant: a sentence for each."""
+        """Warnings about probable mistakes, a sentence for each."""
         found = list(self.make_doubts()) if self.make_doubts else []
         happened = self.happened
         squeezed = np.flatnonzero(happened["kind"] == "squeeze")
@@ -193,7 +195,7 @@ class Trajectory:
 
     @cached_property
     def families(self) -> dict[str, tuple[str, ...]]:
-        """The craft of each pool or grid, and every other craft by itself."""
+        """Members of each pool or grid, and every other craft by itself."""
         families: dict[str, list[str]] = {}
         for name in self.craft:
             body = self.bodies.get(name)
@@ -207,18 +209,18 @@ class Trajectory:
         return body is not None and (body.pooled or body.leaps)
 
     def pooled(self, craft: str) -> str:
-        """Return the pool that a craft is one of, or its own name."""
+        """Return the pool of a craft, or its own name."""
         body = self.bodies.get(craft)
         return body.family if body and body.pooled else craft
 
     @property
     def unit(self) -> str:
-        """What lengths are counted in."""
+        """Unit of lengths."""
         return self.arena.unit if self.arena else "px"
 
     @property
     def up(self) -> float:
-        """What y grows by upward on the screen: 1 or -1."""
+        """Sign of y upward on the screen: 1 or -1."""
         return 1.0 if (self.arena.y_axis == "up" if self.arena else self.y_up) else -1.0
 
     def with_craft(self, names: Sequence[str]) -> "Trajectory":
@@ -231,18 +233,18 @@ class Trajectory:
 
     @cached_property
     def ends_at(self) -> float:
-        """When the game is over, else when the last frame ends [s]."""
+        """End of the game, else of the last frame [s]."""
         over = self.happened["t"][self.happened["kind"] == "over"]
         return float(over[0]) if over.size else self.duration
 
     @property
     def duration(self) -> float:
-        """When the last frame ends [s]."""
+        """End of the last frame [s]."""
         return float(self.recorded.column("t")[-1])
 
     @property
     def lost_taps(self) -> int:
-        """How many taps began and ended between two frames and were never seen."""
+        """Number of missed taps, which began and ended between two frames."""
         return int((self.happened["kind"] == "lost_tap").sum())
 
     @property
@@ -252,9 +254,9 @@ class Trajectory:
         return float(recorded.column("lag").mean()) if "lag" in recorded.names else 0.0
 
     def seam(self, axis: Axis, craft: str | None = None) -> tuple[float, float] | None:
-        """Return where an axis wraps for a craft, low and high, or None if it does not.
+        """Return the range in which an axis wraps for a craft, low and high, or None.
 
-        For a craft bound to the view, counted from the view's corner.
+        For a craft bound to the view it is relative to the view's corner.
         """
         name = craft or self.craft[0]
         body = self.bodies.get(name)
@@ -264,8 +266,8 @@ class Trajectory:
     def on_screen(self) -> "Trajectory":
         """Return the flight in the coordinates of the screen: as seen in the view.
 
-        Places are counted from the view's corner, and paths are as they are seen: a craft
-        that wraps around the world jumps.  A flight without a view is its own.
+        Places are relative to the view's corner, and paths are as seen: a craft that wraps around
+        the world jumps. A flight without a view is returned unchanged.
         """
         from tinrocket.trajectory.on_screen import seen_on_screen
 
@@ -312,7 +314,7 @@ class Trajectory:
         each_rule: bool = False,
         columns: Sequence[str] | None = None,
     ) -> "pd.DataFrame":
-        """Return what happened within the frames of the flight; see `tinrocket.trace`.
+        """Return the trace of the flight; see `tinrocket.trace`.
 
         Raises
         ------
@@ -324,7 +326,7 @@ class Trajectory:
         return self.make_trace(craft, since, until, each_rule=each_rule, columns=columns)
 
     def when(self, condition: str, craft: str | None = None) -> "pd.DataFrame":
-        """Return when something was so: ``flight.when("speed > 300 and vy < 0")``.
+        """Return the spans in which a condition holds: ``flight.when("speed > 300 and vy < 0")``.
 
         Parameters
         ----------
@@ -332,18 +334,18 @@ class Trajectory:
             A comparison of columns of `frames`: names, numbers, arithmetic, ``and``, ``or`` and
             ``not``; names with a point are put in backquotes.
         craft
-            May be left out if there is only one.
+            Name of the craft (default: the only one).
 
         Returns
         -------
         pandas.DataFrame
-            A row for each time without a gap in which frames were so: since, until [s], x, y [px]
-            as it began, frame (its first), frames (how many).
+            A row for each uninterrupted span: since, until [s], x, y [px] at its beginning, frame
+            (its first), frames (their number).
 
         Raises
         ------
         OptionError
-            If the text is no comparison of columns.
+            If the text is not a comparison of columns.
         """
         return spans_when(self.of(craft), condition)
 
@@ -354,8 +356,8 @@ class Trajectory:
         -------
         pandas.DataFrame
             A row for each of highest, lowest, leftmost, rightmost, fastest, slowest (as seen on
-            the screen): value [px or px/s], t [s], x, y [px], frame; of frames in which it
-            was there.
+            the screen): value [px or px/s], t [s], x, y [px], frame; of frames in which it is
+            present.
         """
         import pandas as pd
 
@@ -376,14 +378,14 @@ class Trajectory:
         """Return the state of a craft between frames, by linear interpolation.
 
         Positions are interpolated along the unwrapped path and then wrapped, so that
-        they are right across a seam; actions keep the value they had.
+        they are right across a seam; actions have the value of the frame before.
 
         Parameters
         ----------
         t
             Moment or moments [s] within the flight.
         craft
-            May be left out if there is only one.
+            Name of the craft (default: the only one).
 
         Raises
         ------

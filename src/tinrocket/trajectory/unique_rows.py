@@ -1,4 +1,4 @@
-"""Rows that are alike in some columns."""
+"""Grouping of rows that are equal in some columns."""
 
 from collections.abc import Iterable
 from typing import Any
@@ -10,10 +10,10 @@ Indices = NDArray[np.int64]
 
 
 def kinds_of(columns: Iterable[NDArray[Any]]) -> tuple[Indices, Indices]:
-    """Return the first row of each kind of row, and of which kind each row is.
+    """Return the first row of each kind, and the kind of each row.
 
-    Kinds are sorted by their columns.  A column at a time: the distinct values
-    of one are few, and so is their product with the number of kinds so far.
+    Kinds are sorted by their columns. Columns are processed one at a time: a column has few
+    distinct values, and so few new kinds.
     """
     firsts = kinds = None
     for column in columns:
@@ -27,6 +27,6 @@ def kinds_of(columns: Iterable[NDArray[Any]]) -> tuple[Indices, Indices]:
 
 
 def counted(many: Indices) -> Indices:
-    """Return the numbers from 0 up to each of some numbers, one after the other."""
+    """Return the concatenated ranges from 0 up to each of some numbers."""
     numbers: Indices = np.arange(many.sum()) - (np.cumsum(many) - many).repeat(many)
     return numbers

@@ -1,4 +1,4 @@
-"""The seams of a game's log for each craft, as given or as its jumps show."""
+"""Seams of a game's log for each craft, as given or found from jumps."""
 
 from collections.abc import Mapping, Sequence
 
@@ -12,7 +12,7 @@ Seam = tuple[float, float]
 Seams = dict[Axis, Seam]
 
 MORE = 4.0
-"""A jump is at least this many times as far as any other step."""
+"""Factor by which a jump is longer than any other step."""
 
 
 def find_seams(
@@ -28,7 +28,7 @@ def find_seams(
     paths
         For each craft its places, frame by frame.
     told
-        Where an axis wraps for all of them.
+        Given range in which an axis wraps for all craft.
     guesses
         Whether jumps along other axes show that these wrap.
     """
@@ -62,7 +62,7 @@ def find_seams(
 
 
 def _may_jump(paths: Mapping[str, Mapping[Axis, Floats]], axis: Axis) -> list[str]:
-    """Return the craft that ever go farther than half of their range in a step, all at once."""
+    """Return the craft that move farther than half of their range in a step."""
     tracks = [path[axis] for path in paths.values()]
     places = np.concatenate(tracks)
     begins = np.cumsum([0, *(track.size for track in tracks[:-1])])
@@ -75,9 +75,9 @@ def _may_jump(paths: Mapping[str, Mapping[Axis, Floats]], axis: Axis) -> list[st
 
 
 def _jumps(path: Floats) -> NDArray[np.bool_] | None:
-    """Return which steps of a path jump from one side of its range to the other, if any does.
+    """Return which steps of a path jump from one end of its range to the other.
 
-    A jump is farther than half of all there is, and far more than any other step.
+    A jump is longer than half of the range, and far longer than any other step.
     """
     steps = np.abs(path[1:] - path[:-1])
     if not steps.size or not np.isfinite(steps).any():
@@ -93,7 +93,7 @@ def _jumps(path: Floats) -> NDArray[np.bool_] | None:
 
 
 def _lap(paths: Sequence[Floats], jumps: Sequence[NDArray[np.bool_]]) -> Seam:
-    """Return from where to where an axis wraps; a lap is a jump and the step on its way."""
+    """Return the range in which an axis wraps; a lap is a jump and a usual step."""
     laps, usual = [], 0.0
     for path, far in zip(paths, jumps, strict=True):
         steps = np.diff(path)
@@ -104,5 +104,5 @@ def _lap(paths: Sequence[Floats], jumps: Sequence[NDArray[np.bool_]]) -> Seam:
     low = min(float(np.nanmin(path)) for path in paths)
     high = max(float(np.nanmax(path)) for path in paths)
     begin = round((low + high - lap) / 2)
-    begin = 0 if abs(begin) <= usual else begin  # most arenas begin there
+    begin = 0 if abs(begin) <= usual else begin  # most arenas begin at 0
     return float(begin), float(begin + lap)

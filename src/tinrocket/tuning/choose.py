@@ -1,4 +1,4 @@
-"""Numbers chosen by hand: pairs flown blind, the next one the one that teaches most."""
+"""Numbers chosen by hand: pairs flown blind; the next pair is the most informative."""
 
 import math
 from collections.abc import Mapping, Sequence
@@ -20,31 +20,32 @@ Floats = NDArray[np.float64]
 Better = Literal["first", "second", "same"]
 CODES: Mapping[str, int] = {"first": FIRST, "second": SECOND, "same": SAME}
 DRAWS = 400
-"""Functions that are drawn to see where the best numbers may lie."""
+"""Number of functions that are drawn to find where the best numbers may lie."""
 LOOKED_AT = 8
-"""Places that are looked at, as a power of two."""
+"""Number of candidate places, as a power of two."""
 RIVALS = 24
-"""Places among which the next pair is looked for: the best of as many drawn functions."""
+"""Number of drawn functions whose best places are candidates for the next pair."""
 SURE = 0.75
-"""Chance of naming the better one from which on a difference counts as noticed."""
+"""Probability of naming the better one from which a difference counts as noticed."""
 STEPS = 100
 MOST_NUMBERS = 6
 MOST_ANSWERS = 300
-"""The work grows with the third power of it."""
+"""Most answers: the work grows with their third power."""
 
 
 @dataclass(frozen=True, slots=True)
 class Preferred:
-    """What is preferred of one number.
+    """Preference of one number.
 
     Attributes
     ----------
     number
-        Which one, with its range.
+        The number, with its range.
     value, low, high
-        The preferred value, and within what the best one lies by 80 %.
+        The preferred value, and the interval of 80 % of the best one.
     noticeable
-        The smallest change from it that is noticed three times in four; None if none in range is.
+        The smallest change from it that is noticed three times in four; None if no change in range
+        is.
     """
 
     number: FreeNumber
@@ -55,13 +56,13 @@ class Preferred:
 
     @property
     def noticeable_shown(self) -> str:
-        """That change with two digits, as a person would type it."""
+        """The noticeable change, rounded to two digits."""
         return "" if self.noticeable is None else f"{float(f'{self.noticeable:.2g}'):g}"
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Choice:
-    """Numbers that are being chosen.
+    """A choice of numbers.
 
     Attributes
     ----------
@@ -83,16 +84,16 @@ class Choice:
 
     @property
     def model(self) -> Preference:
-        """What the answers say of the feel."""
+        """Fitted model of the feel."""
         return preference(self.pairs, np.array([CODES[one] for one in self.answers], np.int64))
 
     def next_pair(self) -> tuple[dict[str, float], dict[str, float]]:
-        """Return the two sets of numbers of which the answer teaches most."""
+        """Return the most informative pair of sets of numbers."""
         first, second = self._next_shares()
         return self._numbers(first), self._numbers(second)
 
     def _next_shares(self) -> tuple[Floats, Floats]:
-        """Return the pair, among the best of drawn functions, whose answer is least known.
+        """Return the pair, among the best of drawn functions, whose answer is most informative.
 
         That is the mutual information of the answer and the feel (Houlsby and others, "Bayesian
         active learning for classification and preference learning", 2011).
@@ -115,12 +116,12 @@ class Choice:
     def answered(
         self, first: Mapping[str, float], second: Mapping[str, float], better: Better
     ) -> "Choice":
-        """Return it with one more answer.
+        """Return the choice with a further answer.
 
         Raises
         ------
         OptionError
-            If the answer is none, or the pair lacks a number.
+            If the answer is unknown, or the pair lacks a number.
         """
         if better not in CODES:
             known = ", ".join(get_args(Better))
@@ -167,7 +168,7 @@ class Choice:
 
     @property
     def lines(self) -> list[str]:
-        """What the answers say, in sentences."""
+        """Results in sentences."""
         count = len(self.answers)
         if not count:
             return ["No pair was answered yet."]
@@ -187,7 +188,7 @@ class Choice:
         return lines
 
     def __str__(self) -> str:
-        """Return what the answers say."""
+        """Return the results as text."""
         return "\n".join(self.lines)
 
     def _numbers(self, shares: Floats) -> dict[str, float]:
@@ -203,7 +204,7 @@ class Choice:
         return np.random.default_rng([self.seed, what, len(self.answers)])
 
     def _places(self, power: int = LOOKED_AT) -> Floats:
-        """Return places to look at: all over, the scenario's own, and those that were flown."""
+        """Return candidate places: evenly spread, the scenario's own, and the flown ones."""
         spread = scipy().stats.qmc.Sobol(len(self.free), rng=self.seed).random_base2(power)
         now = np.array([[one.share(one.now) for one in self.free]])
         return np.concatenate([now, self.pairs.reshape(-1, len(self.free)), spread])
@@ -216,7 +217,7 @@ def choose(
     *,
     seed: int = 0,
 ) -> Choice:
-    """Begin to choose numbers by flying pairs of them blind, or go on with answers.
+    """Begin to choose numbers by flying pairs of them blind, or continue with answers.
 
     Parameters
     ----------
@@ -237,7 +238,7 @@ def choose(
     Raises
     ------
     OptionError
-        If a number cannot be free, or the answers are about other numbers.
+        If a number cannot be free, or the answers belong to other numbers.
     UnknownNameError, ScenarioError
         If a path leads nowhere, or an end of a range does not fit.
     """

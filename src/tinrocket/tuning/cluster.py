@@ -10,7 +10,7 @@ from tinrocket.errors import MissingExtraError, OptionError
 from tinrocket.flight.record import Progress
 
 CHUNK = 20_000
-"""Variants of one task: about a second of work, and a megabyte of results."""
+"""Number of variants of a task: about a second of work, and a megabyte of results."""
 
 Ended = tuple[NDArray[np.float64], NDArray[np.int32]]
 
@@ -22,16 +22,19 @@ def fly_on_cluster(
     count: int,
     progress: Progress | None = None,
 ) -> Ended:
-    """Fly chunks of variants on a cluster, and return how all ended, in their order.
+    """Fly chunks of variants on a cluster, and return the last states of all, in order.
 
-    A chunk whose worker is lost is flown again by another; where it is flown does not change a bit.
+    A chunk whose worker is lost is flown again by another; results have the same bits on every
+    worker.
+
 
     Parameters
     ----------
     cluster
         A `dask.distributed.Client`, or the address of a scheduler.
     fly
-        Flies the variants of a chunk of the columns; workers call it, so that it must pickle.
+        Function that flies the variants of a chunk of the columns; workers call it, so it must
+        pickle.
     columns
         A value for each of `count` variants, by path.
 
@@ -62,7 +65,7 @@ def fly_on_cluster(
             for at in firsts
         ]
         for done, task in enumerate(distributed.as_completed(tasks), start=1):
-            task.result()  # a chunk that failed raises here, before the others are waited for
+            task.result()  # a failed chunk raises here, without waiting for the others
             if progress is not None:
                 progress(min(done * CHUNK, count), count)
         parts: list[Ended] = client.gather(tasks)

@@ -1,4 +1,4 @@
-"""What was found over whole ranges of numbers."""
+"""Results of an exploration over whole ranges of numbers."""
 
 import math
 from dataclasses import dataclass
@@ -15,12 +15,12 @@ if TYPE_CHECKING:
 
 Floats = NDArray[np.float64]
 LITTLE = 0.01
-"""Shares below this are not printed."""
+"""Smallest share that is printed."""
 
 
 @dataclass(frozen=True, slots=True)
 class Sensitivity:
-    """How much of a metric's variance is due to a number, as Sobol' indices.
+    """Share of a metric's variance that is due to a number, as Sobol' indices.
 
     Attributes
     ----------
@@ -103,17 +103,17 @@ class Exploration:
         return pd.DataFrame(columns)
 
     def __repr__(self) -> str:
-        """Return what was looked over."""
+        """Return the numbers and metrics."""
         over = ", ".join(one.path for one in self.free)
         return safe_line(f"<Exploration of {len(self.numbers)} places over {over}>")
 
     def __str__(self) -> str:
-        """Return what was found, in sentences."""
+        """Return the results as text."""
         return safe_output("\n".join(self.lines))
 
     @property
     def lines(self) -> list[str]:
-        """What was found: ranges of the metrics, what matters, and where all wants hold."""
+        """Results in sentences: ranges of the metrics, shares, and where all wants hold."""
         over = ", ".join(f"{one.path} from {one.low:g} to {one.high:g}" for one in self.free)
         lines = [f"{len(self.numbers):,} places over {over}, at {self.rate:g} fps"]
         for n, metric in enumerate(self.metrics):
@@ -148,7 +148,7 @@ class Exploration:
 
 
 def _share_line(shares: list[Sensitivity]) -> str:
-    """Return how much each number matters, the most first."""
+    """Return the share of each number, the largest first."""
     ranked = sorted(shares, key=lambda one: -one.whole)
     shown = [
         f"{_percent(one.whole)} {one.path} "
@@ -162,5 +162,5 @@ def _share_line(shares: list[Sensitivity]) -> str:
 
 
 def _percent(share: float) -> str:
-    """Return a share in words: an estimate may lie a little beyond none and all."""
+    """Return a share as text: an estimate may lie slightly below 0 or above 1."""
     return f"{100.0 * min(max(share, 0.0), 1.0):.0f} %"

@@ -1,4 +1,4 @@
-"""Feel metrics over whole ranges of numbers: a curve, a map, or how much each number matters."""
+"""Feel metrics over whole ranges of numbers: a curve, a map, or the share of each number."""
 
 import warnings
 from collections.abc import Mapping, Sequence
@@ -22,19 +22,19 @@ from tinrocket.tuning.wants import Want, find_metric, parse_want, split_craft
 Floats = NDArray[np.float64]
 
 POINTS = {1: 41, 2: 21}
-"""Points along each range, where one or two numbers are looked over."""
+"""Points along each range of one or two numbers."""
 DRAWS = 64
-"""Draws for the share of each number, where there are more."""
+"""Draws for the shares of more numbers."""
 MOST = 200_000
-"""Places of one exploration."""
+"""Most places of one exploration."""
 RESAMPLED = 400
 OUTSIDE = (0.025, 0.975)
-"""Between these quantiles of what is resampled lies an interval of 95 %."""
+"""Quantiles of the resamples that bound an interval of 95 %."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Plan:
-    """Where to look: shares of the ranges, shape (places, numbers), in the order of the table."""
+    """Places: shares of the ranges, shape (places, numbers), in the order of the table."""
 
     places: Floats
     draws: int
@@ -75,15 +75,15 @@ def explore(
     seed
         Of the draws.
     out
-        A folder in which every place is kept as soon as it is measured.  If it holds a part of
-        the same exploration, that is not measured again.
+        A folder in which every place is stored as soon as it is measured. Places of the same
+        exploration that it holds already are not measured again.
     progress
         Called with how many places are measured, and of how many.
 
     Raises
     ------
     OptionError
-        If there is nothing to show or to look over, too many places, or the folder holds another
+        If no metric or number is given, there are too many places, or the folder holds another
         exploration.
     UnknownNameError, ScenarioError, MissingExtraError
         As for `solve`.
@@ -147,7 +147,7 @@ def _unit(one: Asked) -> str:
 
 
 def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
-    """Return where to look."""
+    """Return the places."""
     count = len(free)
     if count in POINTS:
         along = POINTS[count] if points is None else points
@@ -161,7 +161,7 @@ def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
     both = scipy().stats.qmc.Sobol(2 * count, rng=seed).random(draws)
     first, second = both[:, :count], both[:, count:]
     mixed = []
-    for n in range(count):  # the first, with one number of the second
+    for n in range(count):  # the first set, with one number of the second
         one = first.copy()
         one[:, n] = second[:, n]
         mixed.append(one)
@@ -171,7 +171,7 @@ def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
 def _measured(
     responses: Responses, places: Floats, kept: Kept | None, progress: Progress | None
 ) -> Floats:
-    """Return a row for each place: its numbers, and what was asked."""
+    """Return a row for each place: its numbers, and the metrics."""
     rows = []
     for index, place in enumerate(places):
         row = kept.row(index) if kept is not None else None
@@ -190,7 +190,7 @@ def _measured(
 def _shares(
     free: Sequence[FreeNumber], values: Floats, draws: int, names: Sequence[str], seed: int
 ) -> tuple[Sensitivity, ...]:
-    """Return how much of each metric's variance is due to each number."""
+    """Return the share of each metric's variance that is due to each number."""
     if draws == 0:
         return ()
     found = []
@@ -229,7 +229,7 @@ def _indices(parts: Floats) -> Floats:
 def _resampled(parts: Floats, seed: int) -> Floats:
     """Return the indices of draws that are drawn anew, shape (resamples, 2, numbers)."""
     random, draws = np.random.default_rng(seed), parts.shape[1]
-    with warnings.catch_warnings():  # draws of one value alone have no variance to share
+    with warnings.catch_warnings():  # equal draws have no variance to share
         warnings.simplefilter("ignore", RuntimeWarning)
         every = [_indices(parts[:, random.integers(0, draws, draws)]) for _ in range(RESAMPLED)]
     return np.nan_to_num(np.stack(every))

@@ -1,4 +1,4 @@
-"""What an exploration has measured so far, kept in a folder as it goes on."""
+"""The measured places of an exploration, stored in a folder."""
 
 import csv
 import hashlib
@@ -20,7 +20,7 @@ NAME, ABOUT = "explored.csv", "explored.about"
 
 @dataclass(slots=True, eq=False)
 class Kept:
-    """A table of places that were measured, in their order, and its file.
+    """A table of measured places, in order, and its file.
 
     A row is appended as soon as it is measured, so that a run that is killed loses one at most.
     """
@@ -36,14 +36,14 @@ class Kept:
         columns: Sequence[str],
         places: NDArray[np.float64],
     ) -> "Kept":
-        """Return what a folder holds of an exploration; begin it if it holds nothing.
+        """Return the measured places in a folder; begin the table if the folder is empty.
 
         Raises
         ------
         OptionError
             If it holds another exploration.
         FileError
-            If it cannot be read or written, or what it holds is no table.
+            If it cannot be read or written, or does not hold a table.
         """
         home = make_directory(folder)
         file, about = home / NAME, home / ABOUT

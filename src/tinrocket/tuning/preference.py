@@ -1,4 +1,4 @@
-"""How good numbers feel, as pairs that were flown blind say: a Gaussian process of preference.
+"""The feel of numbers from blind pairs: a Gaussian process of preference.
 
 The feel f is a smooth random function of the numbers' shares.  Of two sets, the better one is named
 with the probability Phi(f(a) - f(b) - D), the other one with Phi(f(b) - f(a) - D), and otherwise no
@@ -18,26 +18,26 @@ from tinrocket.tuning.search_tools import scipy
 
 Floats = NDArray[np.float64]
 FIRST, SECOND, SAME = 1, -1, 0
-"""Answers: which of two is better, or that no difference was felt."""
+"""Answers: the better of two, or no difference."""
 PRIORS = ((math.log(0.5), 0.3), (math.log(4.0), 0.6), (math.log(0.3), 0.6))
 """Mean and spread of the logarithms of length, scale and D."""
 JITTER = 1e-6
 BUMPS = 0.25
-"""How large bumps are, as a share of the parabolas that they lie on."""
+"""Size of bumps, as a share of the parabolas."""
 ROUNDS = 30
 TINY = 1e-12
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Preference:
-    """What answers say about the feel.
+    """Posterior of the feel.
 
     Attributes
     ----------
     places
         Shares of the numbers that were flown, shape (m, numbers).
     length, scale, least
-        Within what share of a range the feel changes, by how much in all, and D.
+        Length scale as a share of a range, amplitude, and D.
     weights, spread
         Of the posterior: K^-1 f, and K^-1 - K^-1 H^-1 K^-1.
     """
@@ -55,7 +55,7 @@ class Preference:
         return found
 
     def samples(self, at: Floats, count: int, random: np.random.Generator) -> Floats:
-        """Return functions that the answers allow, at some places: shape (count, n)."""
+        """Return samples of the posterior at some places, shape (count, n)."""
         across = self._kernel(at, self.places)
         covariance = self._kernel(at, at) - across @ self.spread @ across.T
         covariance[np.diag_indices(len(at))] += JITTER * self.scale**2
@@ -65,7 +65,7 @@ class Preference:
         return self.mean(at) + draws
 
     def chances(self, differences: Floats) -> tuple[Floats, Floats, Floats]:
-        """Return how likely each answer is: the first, the second, the same."""
+        """Return the probability of each answer: first, second, same."""
         return answer_chances(differences, self.least)
 
     def _kernel(self, a: Floats, b: Floats) -> Floats:
@@ -93,14 +93,14 @@ def density(z: Floats) -> Floats:
 
 
 def answer_chances(differences: Floats, least: float) -> tuple[Floats, Floats, Floats]:
-    """Return how likely each answer is where the feel differs so much."""
+    """Return the probability of each answer at a difference of the feel."""
     below = scipy().special.ndtr
     first, second = below(differences - least), below(-differences - least)
     return first, second, np.maximum(1.0 - first - second, 0.0)
 
 
 def preference(pairs: Floats, answers: NDArray[np.int64]) -> Preference:
-    """Return what answers to pairs say.
+    """Return the posterior from answers to pairs.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""Feel metrics as functions of the free numbers: what a search asks again and again."""
+"""Feel metrics as functions of the free numbers."""
 
 import math
 from collections.abc import Sequence
@@ -31,12 +31,12 @@ class Asked:
 
 @dataclass(slots=True, eq=False)
 class Responses:
-    """Measures metrics of a scenario with other numbers; what was measured is kept.
+    """Metrics of a scenario with other numbers; results are cached.
 
     Attributes
     ----------
     flights
-        How many courses were flown so far.
+        Number of courses flown so far.
     """
 
     scenario: Scenario
@@ -57,7 +57,7 @@ class Responses:
         Raises
         ------
         ScenarioError
-            If they do not fit together.
+            If they are not valid together.
         """
         changed = self.scenario
         for path, value in numbers.items():
@@ -65,7 +65,7 @@ class Responses:
         return changed
 
     def answers(self, numbers: dict[str, float]) -> tuple[Answer, ...]:
-        """Return an answer for each metric; in words where there is no number."""
+        """Return an answer for each metric, with a note if there is no number."""
         key = tuple(numbers.values())
         if key not in self._known:
             try:
@@ -75,7 +75,7 @@ class Responses:
         return self._known[key]
 
     def values(self, shares: Sequence[float] | Floats) -> Floats:
-        """Return the numbers asked for, NaN where there is none, at shares of the ranges."""
+        """Return the metrics at shares of the ranges, NaN where there is no number."""
         return np.array([one.value for one in self.answers(self.numbers(shares))])
 
     def _measured(self, changed: Scenario) -> tuple[Answer, ...]:

@@ -1,4 +1,4 @@
-"""SciPy, which only searches need: loaded when one begins."""
+"""SciPy, which is loaded when a search begins."""
 
 from typing import Any
 
@@ -6,7 +6,7 @@ from tinrocket.errors import MissingExtraError
 
 
 def scipy() -> Any:
-    """Return SciPy with what searches need.
+    """Return SciPy with the modules that searches use.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""What a search for numbers found, and what it says about the wants."""
+"""Result of a search for numbers, and notes on the wants."""
 
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class Reached:
-    """What came of a want at a frame rate.
+    """A want at a frame rate, before and after.
 
     Attributes
     ----------
@@ -25,7 +25,7 @@ class Reached:
     before, exact, rounded
         The metric as the scenario is written, with the numbers found, and with these rounded.
     miss
-        By how much it is missed, as a share of what is wanted; 0 if it is met.
+        Miss as a share of the wanted number; 0 if it is met.
     """
 
     want: Want
@@ -47,24 +47,24 @@ class Solution:
     free
         The numbers that were free.
     numbers, rounded
-        What was found, by path: exactly, and as a person would type it.
+        Numbers found, by path: exact, and rounded as a person would type them.
     reached
-        What came of each want, at each of its rates.
+        Each want at each of its rates, before and after.
     met
         Whether all wants are met, to 0.1 %.
     conflicts
         Wants without which all others are met.
     undetermined
-        Directions along which nothing that is wanted changes: by how much of its range each
-        number goes along.
+        Directions along which no wanted metric changes: change of each number as a share of its
+        range.
     others
         Other numbers that meet all wants.
     flights
-        How many manoeuvres were flown.
+        Number of manoeuvres flown.
     before
-        The scenario as it was.
+        The scenario as written.
     manoeuvres
-        The craft and manoeuvres that the wants are about.
+        Craft and manoeuvres of the wants.
     """
 
     scenario: Scenario
@@ -109,7 +109,7 @@ class Solution:
 
     @property
     def verdict(self) -> str:
-        """How many wants are met, in a sentence."""
+        """Sentence with the number of wants that are met."""
         missed = {one.want.text for one in self.reached if not abs(one.miss) <= 1e-3}
         every = {one.want.text for one in self.reached}
         count = f"{len(every) - len(missed)} of {len(every)}"
@@ -117,7 +117,7 @@ class Solution:
 
     @property
     def number_lines(self) -> list[str]:
-        """The rounded numbers, and what they were."""
+        """The rounded numbers, and their former values."""
         width = max(len(one.path) for one in self.free)
         return [
             f"  {one.path:<{width}} = {self.rounded[one.path]:.7g}  (was {one.now:.7g})"
@@ -167,7 +167,7 @@ class Solution:
 
 
 def _undetermined_line(direction: dict[str, float]) -> str:
-    """Return in words what a direction says that changes nothing that is wanted."""
+    """Return a sentence about a direction that changes no wanted metric."""
     if len(direction) == 1:
         (path,) = direction
         return f"{path} does not matter for these wants."

@@ -1,4 +1,4 @@
-"""Fly a scenario with many numbers at once and see where each of them ends."""
+"""Fly a scenario with many numbers at once, and return the last states."""
 
 import itertools
 import math
@@ -39,7 +39,7 @@ def sweep(
     progress: Progress | None = None,
     cluster: Any = None,
 ) -> pd.DataFrame:
-    """Fly every combination of the values and return each one's last state.
+    """Fly every combination of the values, and return the last states.
 
     Parameters
     ----------
@@ -51,9 +51,9 @@ def sweep(
     rate
         Frames per second, instead of the clock's.
     threads
-        As many as there are cores if not given; results do not depend on it.
+        Number of threads (default: number of cores); results do not depend on it.
     progress
-        Called now and then with how many variants are done, and of how many.
+        Called with the number of finished variants, and the number of all.
     cluster
         A `dask.distributed.Client`, or the address of a scheduler such as ``tcp://10.0.0.5:8786``,
         whose workers fly the variants instead; they need Tin Rocket, and the extra `dask`.
@@ -93,7 +93,7 @@ def sweep(
             f"of all craft together: sweep in parts"
         )
     columns = columns_of(vary)
-    cells_of(plan, columns)  # says here what is wrong, and not from a worker
+    cells_of(plan, columns)  # raise an error here rather than in a worker
     clock = resolved_clock(scenario, scenario.clock.at_rate(rate) if rate is not None else None)
     if cluster is not None:
         fly = partial(_ended, scenario, clock, threads=1, progress=None)
@@ -111,7 +111,7 @@ def _ended(
     threads: int | None,
     progress: Progress | None,
 ) -> Ended:
-    """Return the last states of variants, and which of them blew up."""
+    """Return the last states of variants, and those that blew up."""
     plan = plan_of(scenario, records=False)
     pacing = paced(scenario, clock)
     inputs = sample_tape(scenario, pacing).columns(plan.raw)
@@ -127,7 +127,7 @@ def _apart(
     threads: int | None,
     cluster: Any,
 ) -> pd.DataFrame:
-    """Sweep with a plan for each combination of numbers that are not of a craft."""
+    """Sweep with a plan for each combination of numbers outside of craft."""
     for path in apart:
         if any(isinstance(one, bool | str) for one in vary[path]):
             raise OptionError(
@@ -142,7 +142,7 @@ def _apart(
     for at, (values, variant) in zip(chosen_places, chosen, strict=True):
         table = sweep(variant, side_by_side, rate, threads, cluster=cluster)
         for path, value in values.items():
-            table[path] = pd.Series([value] * len(table))  # whatever it is: a place is two numbers
+            table[path] = pd.Series([value] * len(table))  # any value: a place is two numbers
         picked = [[at[apart.index(p)]] if p in apart else places[p].tolist() for p in vary]
         rows = np.ravel_multi_index(np.ix_(*map(np.array, picked)), shape).ravel()
         order.append(np.repeat(rows, len(scenario.fleet)))

@@ -1,4 +1,4 @@
-"""What a feel metric should be: written as a sentence, such as ``top speed = 420 px/s``."""
+"""Wants: what a feel metric should be, as a sentence such as ``top speed = 420 px/s``."""
 
 import math
 import re
@@ -30,22 +30,22 @@ EXAMPLE = (
 
 @dataclass(frozen=True, slots=True)
 class Want:
-    """A feel metric of a craft, and what it should be.
+    """A want: a feel metric of a craft, and its wanted range.
 
     Attributes
     ----------
     craft, manoeuvre, metric
         Of what.
     low, high
-        From what to what it is right; alike for one number, infinite for no bound.
+        Wanted range; equal for one number, infinite without a bound.
     same
-        Whether it should be at every rate what it is at the tuned one.
+        Whether it should equal the tuned one at every rate.
     rates
-        At which frame rates; none for those that are solved for.
+        Frame rates [1/s]; empty for those of the search.
     weight
-        How much a miss counts.
+        Weight of a miss.
     text
-        As it was written.
+        Text of the want.
     """
 
     craft: str
@@ -59,7 +59,7 @@ class Want:
     text: str
 
     def miss(self, value: float, tuned: float, scale: float) -> float:
-        """Return by how much a value misses it, as a share of `scale`; 0 if it is met.
+        """Return the miss of a value, as a share of `scale`; 0 if the want is met.
 
         NaN where there is no value.
         """
@@ -73,7 +73,7 @@ class Want:
 
     @property
     def size(self) -> float:
-        """What a miss is a share of: the number that is wanted."""
+        """Scale of a miss: the wanted number."""
         ends = [abs(end) for end in (self.low, self.high) if math.isfinite(end)]
         return max(ends, default=0.0)
 
@@ -84,7 +84,7 @@ def parse_want(text: str, scenario: Scenario) -> Want:
     Raises
     ------
     OptionError
-        If it is not written as a want is, or in another unit.
+        If it has another form, or another unit.
     UnknownNameError
         If there is no such craft or metric.
     """
@@ -128,7 +128,7 @@ def _rates(text: str | None, whole: str) -> tuple[float, ...]:
 def split_craft(what: str, scenario: Scenario) -> tuple[str, str]:
     """Return the craft and the metric of a text such as ``rocket top speed``.
 
-    Without a craft it is of the first that can be steered.
+    Without a craft, the first that can be steered is meant.
     """
     known = any(metric.is_answered_by(what) for one in _manoeuvres() for metric in one.metrics)
     for one in sorted(scenario.craft, key=lambda craft: -len(craft.name)):
@@ -149,7 +149,7 @@ def find_metric(name: str) -> tuple[Manoeuvre, Metric]:
     Raises
     ------
     UnknownNameError
-        If there is none of that name.
+        If no metric has that name.
     """
     for manoeuvre in _manoeuvres():
         for metric in manoeuvre.metrics:

@@ -1,1 +1,1 @@
-"""Causes of drift: which line of an update makes it differ, and what to write instead."""
+"""Causes of drift: the lines of an update that make runs differ, and what to write instead."""

@@ -1,4 +1,4 @@
-"""Writes a cured scenario into its file, and keeps the comments there."""
+"""Write a cured scenario into its file, keeping the comments."""
 
 import tomllib
 from pathlib import Path
@@ -19,18 +19,19 @@ Steps = tuple[str | int, ...]
 def apply_cure(
     path: Path | str, cured: Scenario, out: Path | str, *, allow_outside: bool = False
 ) -> Path:
-    """Write a cured scenario or update: the file it came from, with what the cure changes.
+    """Write a cured scenario or update: its file with the changes of the cure.
 
-    Comments and layout stay as they are.
+    Comments and layout are kept.
+
 
     Parameters
     ----------
     path
         The scenario's file.
     cured
-        The scenario as it should be.
+        The cured scenario or update.
     out
-        Where to write it; beside the scenario, if that names files.
+        File to write; beside the scenario, if that names files.
     allow_outside
         Whether files that it names may lie outside of its folder.
 
@@ -89,7 +90,7 @@ def changes(before: Any, after: Any, steps: Steps) -> list[tuple[Steps, Any]]:
 
 
 def _write(document: Any, whole: Any, steps: Steps, value: Any) -> None:
-    """Write one value into a document, or the whole of what it is in where that is short for it."""
+    """Write one value into a document, or the whole value that contains it in short form."""
     table, plain = document, whole
     for step in steps[:-1]:
         inner = _inside(table, step)

@@ -1,4 +1,4 @@
-"""Where cures are flown, at every rate, beside the run as it was tuned."""
+"""The bench: cures are flown at every rate, and compared with the tuned run."""
 
 import math
 from dataclasses import dataclass, field
@@ -36,21 +36,21 @@ class Tried:
         The largest distance from its own run at the tuned rate, of any craft at any rate [px], as
         `compare` of the cured scenario reports it.
     changed
-        Events that are missing or extra, of all rates together.
+        Number of missing and extra events, of all rates together.
     agrees
         Whether every rate is within tolerance.
     enough
-        Whether they are, and the run at the tuned rate is still the one that was tuned.
+        Whether every rate agrees, and the run at the tuned rate is unchanged.
     tuned_change
-        By how much the cure changes the run at the rate it was tuned at [px].
+        Change of the run at the tuned rate [px].
     tuned_events
-        Events that it changes there.
+        Number of events that change at the tuned rate.
     latency
         Mean display latency over the rates [ms].
     steps
-        Steps a second, at the highest rate.
+        Steps per second, at the highest rate.
     depends
-        Whether what happens can depend on how fast a player's machine is.
+        Whether the outcome can depend on the speed of a player's machine.
     """
 
     cure: Cure
@@ -72,9 +72,9 @@ class Rough:
     Attributes
     ----------
     median, high
-        Of the drift: the middle, and what 95 % stay below [px].
+        Median and 95th percentile of the drift [px].
     differs
-        Share of the runs that have another outcome.
+        Share of the runs with another outcome.
     """
 
     median: float
@@ -84,19 +84,19 @@ class Rough:
 
 @dataclass(frozen=True, eq=False)
 class Bench:
-    """Where cures are flown, at the clocks of the explained runs."""
+    """Bench of cures, at the clocks of the explained runs."""
 
     causes: Causes
     _known: dict[str, Tried] = field(default_factory=dict)
 
     @cached_property
     def reference(self) -> Trajectory:
-        """The run as it was tuned."""
+        """The tuned run."""
         return reference_flight(self.causes.scenario, "tuned")
 
     @property
     def clocks(self) -> list[Clock]:
-        """How the explained runs are paced."""
+        """Clocks of the explained runs."""
         return [run.case.clock for run in self.causes.runs]
 
     @cached_property
@@ -110,7 +110,7 @@ class Bench:
         return list(found.values())
 
     def try_cure(self, cure: Cure) -> Tried:
-        """Fly a cure at every rate; one that was tried is not flown again."""
+        """Fly a cure at every rate; results are cached."""
         if cure.name not in self._known:
             self._known[cure.name] = self._flown(cure)
         return self._known[cure.name]
@@ -118,7 +118,7 @@ class Bench:
     def _beside(
         self, changed: Scenario, clock: Clock, reference: Trajectory | None = None
     ) -> Run | None:
-        """Return a run beside the one as it was tuned, or another; None if numbers blow up."""
+        """Return a run beside the tuned one, or another reference; None if it blows up."""
         try:
             flight = fly(changed, clock)
         except FlightError:
@@ -168,22 +168,22 @@ class Bench:
         return Rough(middle, high, sum(run is None or _changed(run) > 0 for run in runs) / far.size)
 
     def felt(self, cure: Cure) -> FeelSheet | None:
-        """Return the feel metrics at all rates; None if no craft has anything to measure."""
+        """Return the feel metrics at all rates; None if no craft has a metric."""
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
         clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]
         even = [one for one in clocks if one.frame_times is None]
         try:
             return feel(changed, clocks=even) if even else None
-        except OptionError:  # no craft has anything to measure
+        except OptionError:  # no craft has a metric
             return None
 
 
 def _far(run: Run | None) -> float:
-    """Return the largest distance from the tuned run; of numbers that blew up none is larger."""
+    """Return the largest distance from the tuned run; infinite for a run that blew up."""
     return math.inf if run is None else run.farthest[1]
 
 
 def _changed(run: Run | None) -> int:
-    """Return how many events are missing or extra."""
+    """Return the number of missing and extra events."""
     return 0 if run is None else int(np.isin(run.matched["status"], CHANGED).sum())

@@ -1,4 +1,4 @@
-"""One run beside the tuned one: the difference that remains where suspects are switched off."""
+"""One run beside the tuned one, with suspects switched off."""
 
 import math
 from collections.abc import Sequence
@@ -27,7 +27,7 @@ from tinrocket.why.suspect import Suspect, switched_off
 Floats = NDArray[np.float64]
 
 NOTHING = 1e-6
-"""Smaller differences are rounding."""
+"""Difference below which two values differ by rounding."""
 
 GAME = ("drift", "outcome", "events")
 """The difference to explain in the game's own tape."""
@@ -35,11 +35,11 @@ Of = Literal["drift", "outcome", "events"] | str
 """The quantity to explain: drift, the first change of the outcome, the number of changed events,
 or a feel metric by name."""
 ABOUT = 0.5
-"""So near in time the same event is missing or extra, and not another of its kind [s]."""
+"""Difference in time within which a missing or extra event counts as the same one [s]."""
 
 
 def _differ(one: Trajectory | None, other: Trajectory | None) -> bool:
-    """Whether two flights are not the same, in any place or event."""
+    """Return whether two flights differ in any place or event."""
     if one is None or other is None or one is other:
         return one is not other
     if one.happened["t"].size != other.happened["t"].size:
@@ -53,7 +53,7 @@ def _differ(one: Trajectory | None, other: Trajectory | None) -> bool:
 
 @dataclass(frozen=True, eq=False)
 class Plans:
-    """Scenarios with suspects switched off, once each, and their plans: clocks share them."""
+    """Cache of scenarios with suspects switched off, and their plans, shared by clocks."""
 
     scenario: Scenario
     suspects: Sequence[Suspect]
@@ -61,7 +61,7 @@ class Plans:
     _tuned: dict[tuple[frozenset[int], bool], Trajectory | None] = field(default_factory=dict)
 
     def of(self, gone: frozenset[int]) -> Scenario:
-        """Return the scenario with some suspects switched off, those of clock and tape left out."""
+        """Return the scenario with some suspects switched off, without those of clock and tape."""
         kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
         if kept not in self._made:
             chosen = [self.suspects[n] for n in sorted(kept)]
@@ -69,10 +69,10 @@ class Plans:
         return self._made[kept]
 
     def tuned(self, gone: frozenset[int]) -> Trajectory | None:
-        """Return the tuned run with some suspects switched off: what the others are held against.
+        """Return the tuned run with some suspects switched off, the reference of the others.
 
-        Most leave it alone.  Those that do not, such as how contacts are found, change the tuned
-        motion; that is another question than why rates differ.
+        Most suspects do not change it. Some, such as the detection of contacts, change the tuned
+        motion; that is no difference between rates.
         """
         kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
         turns = [n for n in gone if self.suspects[n].kind == "turns"]
@@ -89,7 +89,7 @@ class Plans:
 
 
 OF_CLOCK = ("uneven", "cap", "remainder", "turns", "input")
-"""Kinds that leave the scenario's rules alone, so that its plan stays the same."""
+"""Kinds that do not change the scenario's rules, so that its plan stays the same."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,7 +101,7 @@ class Case:
     plans
         The scenario with its suspects.
     clock
-        How the frames of the run are paced.
+        Pacing of the run.
     craft
         Name of the craft.
     of
@@ -109,7 +109,7 @@ class Case:
     on_screen
         Whether drift is measured in the scenario's view.
     whole_run
-        Whether drift is that of the whole run, also after the outcome has parted.
+        Whether drift is that of the whole run, also after the outcome differs.
     """
 
     plans: Plans
@@ -124,11 +124,11 @@ class Case:
 
     @property
     def suspects(self) -> Sequence[Suspect]:
-        """What may make the run differ."""
+        """Suspects of the run."""
         return self.plans.suspects
 
     def acting(self, gone: frozenset[int]) -> frozenset[int]:
-        """Return which of those that are switched off make a difference by now."""
+        """Return the suspects among those switched off that change the run."""
         others = {n for n, one in enumerate(self.suspects) if not one.last}
         hidden = not others <= gone
         return frozenset(n for n in gone if not (self.suspects[n].last and hidden))
@@ -153,7 +153,7 @@ class Case:
         return self._flown[gone]
 
     def run(self, gone: frozenset[int]) -> Run | None:
-        """Return the same beside the tuned run."""
+        """Return the run with some suspects switched off, beside the tuned run."""
         flight, tuned = self.flight(gone), self.plans.tuned(self.acting(gone))
         if flight is None or tuned is None:
             return None
@@ -161,7 +161,7 @@ class Case:
         return Run.of("", flight, tuned, 1.0 / scenario.tuned_at, scenario.duration)
 
     def of_farthest(self, craft: Sequence[str]) -> "Case":
-        """Return the case of the one of many alike craft that drifts farthest."""
+        """Return the case of the member that drifts farthest."""
         flight, tuned = self.flight(frozenset()), self.plans.tuned(frozenset())
         if len(craft) == 1 or flight is None or tuned is None:
             return replace(self, craft=craft[0], _left={})
@@ -170,9 +170,9 @@ class Case:
 
     @property
     def parts_at(self) -> float | None:
-        """When the first event of the run as it is is missing or extra [s]; None if none is.
+        """Time of the first missing or extra event of the original run [s]; None without one.
 
-        It is not needed for a whole run.
+        A whole run does not need it.
         """
         if self.whole_run:
             return None
@@ -201,7 +201,7 @@ class Case:
         return self._left[gone]
 
     def changes(self, gone: frozenset[int], more: frozenset[int]) -> bool:
-        """Whether switching more off changes the difference, or the flights it is measured on."""
+        """Return whether switching more suspects off changes the difference, or the flights."""
         if abs(self.left(gone) - self.left(more)) > NOTHING:
             return True
         if self.of not in GAME:
@@ -230,7 +230,7 @@ class Case:
 
     @cached_property
     def first_change(self) -> dict[str, Any] | None:
-        """The first event of the run as it is that is missing or extra; None if none is."""
+        """The first missing or extra event of the original run; None without one."""
         run = self.run(frozenset())
         changed = np.flatnonzero(np.isin(run.matched["status"], CHANGED)) if run else np.empty(0)
         if run is None or not changed.size:
@@ -238,7 +238,7 @@ class Case:
         return {name: column[changed[0]] for name, column in run.matched.items()}
 
     def _still_changed(self, gone: frozenset[int]) -> bool:
-        """Whether the first change of the outcome is still there, at about the same time."""
+        """Return whether the first change of the outcome remains, at about the same time."""
         first, run = self.first_change, self.run(gone)
         if first is None or run is None:
             return run is None
@@ -250,7 +250,7 @@ class Case:
         return bool((same & (np.abs(matched[when] - first[when]) < ABOUT)).any())
 
     def _felt(self, gone: frozenset[int]) -> float:
-        """Return by how much a feel metric differs from the tuned one."""
+        """Return the difference of a feel metric from the tuned one."""
         now = self.number(*self.game(gone))
         then = self.number(self.plans.of(gone), Clock(rate=self.plans.scenario.tuned_at))
         if now.note or then.note:
@@ -261,7 +261,7 @@ class Case:
         """Return the feel metric that is explained."""
         craft = next(one for one in scenario.craft if one.name == self.craft)
         made = next(one for one in BUILT_IN if self.of in {metric.name for metric in one.metrics})
-        # manoeuvres have tapes of their own, so that only the pacing of the clock is of use
+        # manoeuvres have tapes of their own, so only the pacing of the clock is used
         even = {"frame_times": None, "rate": clock.rate or self.clock.rate}
         course = Course(scenario, craft, clock.replaced(**even))
         return made.answers(course).get(self.of, NOT_THIS)

@@ -19,11 +19,11 @@ class Cure:
     name
         Name of the cure.
     suspects
-        Those that are cured, if it is a set of them.
+        Cured suspects, if the cure is a set of them.
     change
         Returns the changed game.
     line
-        What to write around the whole update, if it is about that.
+        Line to write around the whole update, if it changes that.
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""Cures: what remains where suspects are cured, what that costs, and which of them to take."""
+"""Cures: remaining difference, costs, and the recommended one."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -25,22 +25,22 @@ class Cures:
     Attributes
     ----------
     causes
-        Why anything differs.
+        Causes of the differences.
     tried
-        Every cure that was tried by itself, and the whole-game ones.
+        Every single cure that was tried, and those of the whole game.
     recommended
-        The one to take, or None if nothing needs a cure.
+        The recommended cure, or None if no cure is needed.
     reason
-        Why that one.
+        Reason of the recommendation.
     alternatives
-        Others that are better in something: less drift, less latency or fewer steps.
+        Other cures that are better in some respect: less drift, less latency or fewer steps.
     feel
-        For the game as it is, the recommended cure and its alternatives: the feel metrics
-        at every rate.
+        Feel metrics at every rate, for the game as it is, the recommended cure and its
+        alternatives.
     rough
-        For the same the remaining difference over uneven frames, if requested.
+        Remaining difference of these over uneven frames, if requested.
     bench
-        Where they were flown.
+        Bench on which they were flown.
     """
 
     causes: Causes
@@ -53,7 +53,7 @@ class Cures:
     bench: Bench | None = field(default=None, repr=False)
 
     def __repr__(self) -> str:
-        """Return how many there are, and which is recommended."""
+        """Return the number of cures, and the recommended one."""
         taken = f"'{self.recommended.cure.name}'" if self.recommended else "none"
         title = self.causes.scenario.title
         return safe_line(f"<Cures of '{title}': {len(self.tried)} tried, {taken}>")
@@ -63,7 +63,7 @@ class Cures:
         return safe_output(text_of(self))
 
     def _repr_html_(self) -> str:
-        """Return sentences, table and picture as a notebook shows them."""
+        """Return sentences, table and picture for a notebook."""
         return html_of(self)
 
     @cached_property
@@ -128,13 +128,13 @@ class Cures:
 
 
 MOST_OF_IT = 0.5
-"""Lines that leave at most this share of the drift are recommended, before a loop around all."""
+"""Largest share of the drift that lines may leave to be preferred to a loop around the update."""
 
 
 def _lines_first(
     causes: Causes, before: Tried, everything: Sequence[Tried]
 ) -> tuple[Tried, str] | None:
-    """Return the lines of an update that remove most, if no lines remove all; None if none do."""
+    """Return the cure of lines that removes most, if no lines remove all; None if none does."""
     if causes.scenario.flown_by is None or not everything:
         return None
     lines = everything[0]
@@ -156,7 +156,7 @@ def _lines_first(
 
 
 def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = None) -> Cures:
-    """Try the cure of each suspect that is blamed, and find the smallest set that is enough.
+    """Try the cure of each blamed suspect, and find the smallest sufficient set.
 
     Parameters
     ----------

@@ -24,25 +24,25 @@ from tinrocket.why.suspect import Suspect, own_rules
 from tinrocket.why.suspects import suspects
 
 ONE = 0.9
-"""The share from which on one suspect explains it all."""
+"""Share from which one suspect explains the whole difference."""
 
 
 @dataclass(frozen=True, slots=True)
 class Cause:
-    """What one suspect takes away of a difference.
+    """Part of a difference that one suspect explains.
 
     Attributes
     ----------
     suspect
         Which.
     amount
-        On average over all orders of switching suspects off, in the unit of the difference.
+        Part on average over all orders of switching suspects off, in the unit of the difference.
     share
-        The same of the whole difference.
+        The amount as a share of the whole difference.
     error
         Standard error of the share; 0 where it is exact.
     alone
-        What it takes away if nothing else is switched off.
+        Part that it removes if nothing else is switched off.
     """
 
     suspect: Suspect
@@ -59,11 +59,11 @@ class Explained:
     Attributes
     ----------
     clock, rate
-        How its frames were paced, in words and as frames per second.
+        Pacing of its frames, in words and as frames per second.
     whole
         The difference from the tuned run.
     causes
-        The worst first; together with `unexplained` the whole.
+        Causes, the largest first; together with `unexplained` they make the whole.
     unexplained
         The difference that remains with every suspect switched off.
     parts_at
@@ -81,7 +81,7 @@ class Explained:
     case: Case = field(repr=False)
 
     def __reduce__(self) -> tuple[object, ...]:
-        """Return the state to pickle: numbers by the names of suspects, which are found again."""
+        """Return the state to pickle: numbers by the names of suspects."""
         case = self.case
         told = [(c.suspect.name, c.amount, c.share, c.error, c.alone) for c in self.causes]
         told_of = case.craft, case.of, case.on_screen, case.whole_run
@@ -91,7 +91,7 @@ class Explained:
 
     @property
     def main(self) -> Cause | None:
-        """The cause that explains it by itself, if one does."""
+        """The cause that explains the whole difference, if one does."""
         first = self.causes[0] if self.causes else None
         return first if first is not None and first.share >= ONE else None
 
@@ -109,7 +109,7 @@ class Causes:
     craft
         Name of the craft.
     runs
-        One for each clock.
+        Explained runs, one for each clock.
     own
         Rules of the user's, which cannot be switched off.
     tolerance
@@ -129,16 +129,16 @@ class Causes:
         return safe_line(f"<Causes of {self.of} of '{title}': {len(self.runs)} runs>")
 
     def __str__(self) -> str:
-        """Return it in sentences."""
+        """Return the causes in sentences."""
         return safe_output(text_of(self))
 
     def _repr_html_(self) -> str:
-        """Return sentences and shares as a notebook shows them."""
+        """Return sentences and shares for a notebook."""
         return html_of(self)
 
     @property
     def unit(self) -> str:
-        """What the difference is counted in."""
+        """Unit of the difference."""
         if self.of == "drift":
             return self.scenario.arena.unit
         if self.of in ("outcome", "events"):
@@ -175,7 +175,7 @@ class Causes:
 
     @property
     def blamed(self) -> tuple[Suspect, ...]:
-        """Every suspect that takes anything away in any run, the worst first."""
+        """All suspects with a share in any run, the largest first."""
         most: dict[str, tuple[float, Suspect]] = {}
         for run in self.runs:
             for one in run.causes:
@@ -211,7 +211,7 @@ def explain(
     craft
         Name of the craft (default: the one that drifts most).
     of
-        ``drift``: the largest distance up to the moment at which the outcome parts.
+        ``drift``: the largest distance up to the moment at which the outcome differs.
         ``outcome``: whether the first event that is missing or extra still is.
         ``events``: how many are missing or extra.  Or the name of a feel metric.
     tolerance
@@ -252,7 +252,7 @@ def explain(
 
 
 def explain_also(causes: Causes, of: Of) -> Causes:
-    """Explain another quantity of the same runs, without flying again what was flown.
+    """Explain another quantity of the same runs, reusing their flights.
 
     Raises
     ------
@@ -353,7 +353,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
     dropped = everybody - set(kept)
 
     def left(gone: frozenset[int]) -> float:
-        # what leaves every flight as it is has no share, and is switched off throughout
+        # a suspect that changes no flight has no share, and is switched off throughout
         return case.left(frozenset(kept[n] for n in gone) | dropped)
 
     found = shares(left, len(kept), effort=_effort(case))
@@ -372,7 +372,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
 
 
 SHORT = 1000
-"""Frames of all craft together up to which a flight in plain Python is short."""
+"""Largest number of frames of all craft of a short flight in plain Python."""
 
 
 def _effort(case: Case) -> Effort:

@@ -1,4 +1,4 @@
-"""The cure of an update function as a diff, and what its caller must change."""
+"""The cure of an update function as a diff, and the changes of its caller."""
 
 import ast
 
@@ -11,7 +11,7 @@ from tinrocket.why.cures import Cures
 
 
 def diff_of(cured: Scenario | None) -> str:
-    """Return what a cure changes in the file of an update function, as a unified diff.
+    """Return the changes of a cure in the file of an update function, as a unified diff.
 
     Raises
     ------
@@ -28,7 +28,7 @@ def diff_of(cured: Scenario | None) -> str:
 
 
 def own_notes(cures: Cures) -> list[str]:
-    """Return which callers must pass the length of the step, and which lines are not recognised."""
+    """Return notes on callers that must pass the length of the step, and on unrecognised lines."""
     scenario, notes = cures.causes.scenario, []
     if not isinstance(scenario, OwnScenario):
         return []
@@ -48,7 +48,7 @@ def own_notes(cures: Cures) -> list[str]:
 
 
 def _callers(own: OwnUpdate, name: str) -> list[int]:
-    """Return the lines of the file that call the update, outside of what it runs itself."""
+    """Return the lines of the file that call the update, outside of its own routines."""
     inside = {id(one) for routine in own.code.routines for one in ast.walk(routine.node)}
     return [
         node.lineno

@@ -10,7 +10,7 @@ from tinrocket.scenario.update import Line
 from tinrocket.why.suspect import Game, Suspect
 
 MOST = 60
-"""Statements of an update that are explained together."""
+"""Most statements of an update that are explained together."""
 
 
 def own_suspects(scenario: OwnScenario) -> list[Suspect]:

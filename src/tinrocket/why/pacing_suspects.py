@@ -1,4 +1,4 @@
-"""Suspects of how frames and steps are paced, and of when input is read."""
+"""Suspects of pacing, and of the moment at which input is read."""
 
 from collections.abc import Callable, Iterator
 from itertools import pairwise
@@ -15,13 +15,13 @@ from tinrocket.trajectory.clocks import paced, resolved_clock
 from tinrocket.why.suspect import Game, Suspect, own_rules
 
 FINE = 32
-"""Parts of a tuned frame in which rules take turns so finely that their order no longer counts."""
+"""Substeps of a tuned frame that make the order of rules irrelevant."""
 FINE_CONTACTS = 8
-"""The same for scenarios with contacts and for plain Python, which are a hundred times slower."""
+"""Substeps for scenarios with contacts and for plain Python, which are a hundred times slower."""
 LONGEST = 4_000_000
-"""Steps of all craft together that such a run may have; of a longer one parts are fewer."""
+"""Most steps of all craft of such a run; a longer run has fewer substeps."""
 EARLY = 1e-7
-"""By how much an input is put before the frame that is to see it [s]."""
+"""Time by which an input is put before the frame that must see it [s]."""
 
 
 UNCAPPED = Line(
@@ -42,7 +42,7 @@ TIMED_INPUT = Line(
 
 
 def half_step_line(tuned_at: float) -> Line:
-    """Return what moves by the parabola of the tuned frame: p + v dt + a dt^2 / 2 and its order."""
+    """Return the lines that move by the parabola of the tuned frame: p + v dt + a dt^2 / 2."""
     return Line(
         "v += a * dt; p += v * dt",
         f"v += a * dt; p += v * dt - 0.5 * a * dt * (dt - 1 / {tuned_at:g})",
@@ -51,13 +51,13 @@ def half_step_line(tuned_at: float) -> Line:
 
 
 def own_step_line(rate: float) -> Line:
-    """Return the loop of fixed steps that hands on the length of a step."""
+    """Return the loop of fixed steps that passes the length of a step."""
     begun = f"while left >= 1 / {rate:g}: left -= 1 / {rate:g},"
     return Line(f"{begun} update(dt)", f"{begun} update(1 / {rate:g})", runs=False)
 
 
 def of_the_clock(scenario: Scenario, clock: Clock) -> Iterator[Suspect]:
-    """Yield what a clock, or how input is read, may do."""
+    """Yield the suspects of a clock and of input sampling."""
     if clock.jitter or clock.hitches or clock.frame_times is not None:
         yield Suspect("uneven frames", "uneven", _steady, cure=False)
     if clock.max_dt is not None:
@@ -106,7 +106,7 @@ def _steady(game: Game) -> Game:
 
 
 def _input_as_tuned(game: Game) -> Game:
-    """Return a game that sees all input when the tuned one does: frames are cut there."""
+    """Return a game that sees all input when the tuned one does: frames are split there."""
     scenario, clock = game
     tuned = paced(scenario, Clock(rate=scenario.tuned_at))
     seen = sample_tape(scenario, tuned)

@@ -1,4 +1,4 @@
-"""The first frame in which two runs part by more than rounding, and which rule parts them."""
+"""The first divergence of two runs by more than rounding, and its rule."""
 
 from dataclasses import dataclass
 
@@ -10,25 +10,25 @@ from tinrocket.trajectory.trace import trace
 from tinrocket.why.explain import Explained
 
 ROUNDING = 1e-7
-"""What two runs differ by and are still the same: px, px/s, or degrees."""
+"""Difference of two runs that is rounding [px, px/s, or degrees]."""
 SEEN = {"heading": "deg", "spin": "deg/s", "vx": "px/s", "vy": "px/s", "x": "px", "y": "px"}
-"""Values that are compared, those that others follow from first."""
+"""Compared values, causes before effects."""
 
 
 @dataclass(frozen=True, slots=True)
 class Parting:
-    """Where two runs first part.
+    """First divergence of two runs.
 
     Attributes
     ----------
     since, until
-        The stretch of time in which they do [s]: between two moments at which both have a frame.
+        Span of the divergence [s]: between two moments at which both have a frame.
     rule
-        What has done something else in it: a rule, edges, contacts, or the stage.
+        Part of the step that differs: a rule, edges, contacts, or the stage.
     value, unit
-        Of what: heading, spin, vx, vy, x or y.
+        Value and unit: heading, spin, vx, vy, x or y.
     run, tuned
-        By how much it has changed that in the run, and in the tuned one.
+        Its change of that value in the run, and in the tuned one.
     """
 
     since: float
@@ -40,7 +40,7 @@ class Parting:
     tuned: float
 
     def __str__(self) -> str:
-        """Return it in a sentence."""
+        """Return the divergence in a sentence."""
         return (
             f"first divergence: {self.since:.2f}–{self.until:.2f} s, in '{self.rule}': "
             f"{self.value} {self.run:+.4g} {self.unit} instead of {self.tuned:+.4g}"
@@ -48,10 +48,10 @@ class Parting:
 
 
 def first_parting(explained: Explained) -> Parting | None:
-    """Return where a run first parts from the tuned one; None if it never does.
+    """Return the first divergence of a run from the tuned one; None without one.
 
-    Both are looked at where both have a frame, and within the stretch before by what each rule
-    has added to the state.
+    Runs are compared at common frames, and within the span before by what each rule adds to the
+    state.
     """
     case = explained.case
     nobody = frozenset[int]()
@@ -82,10 +82,10 @@ def first_parting(explained: Explained) -> Parting | None:
 
 
 def _added(explained: Explained, clock: Clock, since: float, until: float) -> pd.DataFrame:
-    """Return what each rule has added to each value in a stretch of time, a row for each."""
+    """Return what each rule adds to each value in a span of time, a row for each."""
     case = explained.case
     table = trace(case.plans.scenario, case.craft, since, until, clock=clock, each_rule=True)
-    if table.empty:  # the time stood still
+    if table.empty:  # no time passes
         return pd.DataFrame()
     names = [name for name in SEEN if name in table]
     gained = table[names].diff()

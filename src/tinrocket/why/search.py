@@ -1,4 +1,4 @@
-"""The smallest set of cures that is enough, and which of all to take."""
+"""Search for the smallest sufficient set of cures, and the recommendation."""
 
 import itertools
 import math
@@ -9,16 +9,16 @@ from tinrocket.why.cure import cure_of
 from tinrocket.why.suspect import Suspect
 
 MOST_TRIED = 256
-"""Sets of cures that are flown in search of the smallest."""
+"""Most sets of cures that are flown in search of the smallest."""
 MOST_SLOW = 32
-"""The same for flights in plain Python."""
+"""Most sets for flights in plain Python."""
 
 
 def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
     """Return the smallest set of cures with which every rate agrees, or None.
 
-    If all of them together are not enough, no part of them is looked for; past a limit of sets
-    they are left out one by one.
+    If all together are not enough, no subset is searched; beyond a limit of sets, cures are left
+    out one by one.
     """
     if not among or not bench.try_cure(cure_of(among)).enough:
         return None
@@ -39,7 +39,7 @@ def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
 
 
 def pruned(bench: Bench, whole: Tried) -> Tried:
-    """Return a set of cures without those that make it no better."""
+    """Return a set of cures without those that do not improve it."""
     kept = list(whole.cure.suspects)
     for one in whole.cure.suspects:
         fewer = [other for other in kept if other is not one]
@@ -52,7 +52,7 @@ def pruned(bench: Bench, whole: Tried) -> Tried:
 
 
 def front(tried: Sequence[Tried]) -> list[Tried]:
-    """Return those that no other beats in drift, latency and steps at once (Pareto)."""
+    """Return the cures that no other beats in drift, latency and steps at once (Pareto)."""
 
     def cost(one: Tried) -> tuple[float, ...]:
         return one.changed, round(one.drift, 3), round(one.latency, 3), round(one.steps, 3)
@@ -74,7 +74,7 @@ def front(tried: Sequence[Tried]) -> list[Tried]:
 def choose(
     best: Tried | None, wholes: Sequence[Tried], tried: Sequence[Tried]
 ) -> tuple[Tried, str]:
-    """Return which cure to take, and why: the smallest set, else what leaves least."""
+    """Return the recommended cure and the reason: the smallest set, else what leaves least."""
     if best is not None:
         count = len(best.cure.suspects)
         many = "one change" if count == 1 else f"{count} changes"

@@ -1,4 +1,4 @@
-"""Shares of a whole: what each of several parts takes away, on average over all orders.
+"""Shares of a whole: the part that each player removes, on average over all orders.
 
 Shapley (1953), A value for n-person games.
 """
@@ -10,17 +10,17 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 Whole = Callable[[frozenset[int]], float]
-"""The remaining difference with some parts taken away."""
+"""Function that returns the remaining difference with some parts removed."""
 
 
 @dataclass(frozen=True, slots=True)
 class Shares:
-    """What each part takes away.
+    """Shapley values.
 
     Attributes
     ----------
     amounts
-        One for each part; their sum is the whole minus the rest with all parts taken away.
+        One for each part; their sum is the whole minus the rest with all parts removed.
     errors
         Standard errors of the amounts: 0 where they are exact.
     """
@@ -31,14 +31,14 @@ class Shares:
 
 @dataclass(frozen=True, slots=True)
 class Effort:
-    """How many sets are measured.
+    """Budget of measured sets.
 
     Attributes
     ----------
     exact
-        Parts up to which all sets are measured; of more, orders are drawn.
+        Most parts of which all sets are measured; with more, orders are drawn.
     drawn
-        Orders that are drawn.
+        Number of drawn orders.
     """
 
     exact: int = 10
@@ -47,9 +47,9 @@ class Effort:
 
 USUAL = Effort()
 QUICK = Effort(exact=8, drawn=32)
-"""For short flights in plain Python."""
+"""Budget for short flights in plain Python."""
 SLOW = Effort(exact=6, drawn=12)
-"""For long ones, or with many craft."""
+"""Budget for long flights in plain Python, or many craft."""
 
 
 def shares(left: Whole, count: int, *, effort: Effort = USUAL, seed: int = 0) -> Shares:

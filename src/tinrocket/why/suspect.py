@@ -1,4 +1,4 @@
-"""A suspect: what may make runs differ, and how it is switched off."""
+"""A suspect: a part of the game that may make runs differ, and can be switched off."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -12,7 +12,7 @@ Game = tuple[Scenario, Clock]
 
 @dataclass(frozen=True, slots=True)
 class Suspect:
-    """What may make runs differ.
+    """A part of the game that may make runs differ.
 
     Attributes
     ----------
@@ -23,14 +23,13 @@ class Suspect:
     off
         Returns scenario and clock with it switched off.
     cure
-        Whether that is a change of the game; the clock of the player's screen is none.
+        Whether switching it off is a change of the game, unlike the clock of the player's screen.
     last
-        Whether it remains where nothing else is wrong, and is switched off for good once
-        all others are.
+        Whether it remains without any mistake, and is switched off after all others.
     where
-        Craft and place of the rule, if it is about one.
+        Craft and index of its rule, if any.
     line
-        Statement of the update as it is, and the one to write instead; None if there is none.
+        Statement of the update, and the one to write instead; None without one.
     """
 
     name: str
@@ -53,8 +52,8 @@ def own_rules(scenario: Scenario) -> list[str]:
 
 
 ORDER = {"counted": 0, "uneven": 1, "turns": 3, "input": 4}
-"""In which order suspects are switched off: spans before timings that convert them, and frames made
-steady before they are cut."""
+"""Order in which suspects are switched off: spans before timings that convert them, steady frames
+before substeps."""
 
 
 def switched_off(game: Game, chosen: Sequence[Suspect]) -> Game:

@@ -1,4 +1,4 @@
-"""What may make runs differ, and how each is switched off by itself."""
+"""The suspects of a scenario."""
 
 import math
 from collections.abc import Callable, Iterator
@@ -19,7 +19,7 @@ from tinrocket.why.update_lines import counted_line, rule_line, view_line
 
 
 def suspects(scenario: Scenario, clock: Clock) -> list[Suspect]:
-    """Return everything that may make a run by a clock differ from the tuned one."""
+    """Return the suspects of a run at a clock."""
     if isinstance(scenario, OwnScenario):
         of_code = own_suspects(scenario)
         return [*of_code, *_of_the_tape(scenario), *of_the_clock(scenario, clock)]
@@ -60,7 +60,7 @@ def _timings(scenario: Scenario) -> Iterator[Suspect]:
 
 
 def label_of(craft: Craft, rule: MotionRule) -> str:
-    """Return what a rule is called; of several alike with its place."""
+    """Return the name of a rule, with its index among equal names."""
     same = [one for one in craft.rules if one.label == rule.label]
     place = next(n for n, one in enumerate(same, start=1) if one is rule)
     return rule.label if len(same) == 1 else f"{rule.label}#{place}"
@@ -78,7 +78,7 @@ def _view_exact(game: Game) -> Game:
 
 
 def _counts(model: Model) -> bool:
-    """Whether anything of its own is counted in frames."""
+    """Return whether any span of a rule or record counts frames."""
     values = [getattr(model, key, None) for key in type(model).spans]
     several = [one for value in values for one in (value if isinstance(value, tuple) else (value,))]
     return any(frames_in(one) is not None for one in several)
@@ -145,7 +145,7 @@ def _craft_in_seconds(craft: Craft, scenario: Scenario) -> Craft:
 
 
 def _rule(craft: int, place: int, change: Callable[[Any, Scenario], Any]) -> Callable[[Game], Game]:
-    """Return what changes one rule of a craft."""
+    """Return a function that changes one rule of a craft."""
 
     def changed(one: Craft, scenario: Scenario) -> Craft:
         rules = list(one.rules)
@@ -158,7 +158,7 @@ def _rule(craft: int, place: int, change: Callable[[Any, Scenario], Any]) -> Cal
 def _member(
     key: str, number: int, change: Callable[[Any, Scenario], Any]
 ) -> Callable[[Game], Game]:
-    """Return what changes one member of a list of the scenario."""
+    """Return a function that changes one member of a list of the scenario."""
 
     def off(game: Game) -> Game:
         scenario, clock = game
@@ -170,14 +170,14 @@ def _member(
 
 
 WHOLE = 1e-9
-"""A smaller excess over a whole number of frames is rounding."""
+"""Excess over a whole number of frames that is rounding."""
 
 
 def _carrying(rule: MotionRule, scenario: Scenario) -> MotionRule:
     """Return a rule that carries over the remainder, at the interval that it had when tuned."""
     changes: dict[str, Any] = {"carry": True}
     cooldown = getattr(rule, "cooldown", None)
-    if cooldown is not None and frames_in(cooldown) is None:  # it waited for whole frames
+    if cooldown is not None and frames_in(cooldown) is None:  # it waits for whole frames
         frames = math.ceil(float(cooldown) * scenario.tuned_at - WHOLE)
         changes["cooldown"] = frames / scenario.tuned_at
     return rule.replaced(**changes)
@@ -209,7 +209,7 @@ def _contacts(scenario: Scenario) -> Iterator[Suspect]:
 
 
 def _seams(scenario: Scenario) -> Iterator[Suspect]:
-    """Yield edges that lose how far a craft came beyond them."""
+    """Yield edges that discard overshoot."""
     if _discards_overshoot(scenario.arena.edges):
 
         def off(game: Game) -> Game:

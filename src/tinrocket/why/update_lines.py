@@ -15,18 +15,18 @@ from tinrocket.scenario.view import View
 
 
 def rule_line(scenario: Scenario, craft: Craft, rule: MotionRule) -> Line | None:
-    """Return what a rule's timing is written as, and what to write instead; None if all is well."""
+    """Return the statement of a rule's timing, and its replacement; None if it is right."""
     units, timing = rule.units or scenario.units, scenario.timing_of(craft, rule)
     return _line(_Printer(rule, units, timing, scenario.tuned_at))
 
 
 def view_line(scenario: Scenario, view: View) -> Line | None:
-    """Return what a view's timing is written as, and what to write instead; None if all is well."""
+    """Return the statement of a view's timing, and its replacement; None if it is right."""
     return _line(_Printer(view, scenario.units, scenario.timing_of(view), scenario.tuned_at))
 
 
 def counted_line(scenario: Scenario, rule: MotionRule) -> Line:
-    """Return the line of a span that is counted in frames."""
+    """Return the statement of a span that is counted in frames."""
     key, frames = next(
         (key, frames)
         for key in type(rule).spans
@@ -43,7 +43,7 @@ def _line(printer: "_Printer") -> Line | None:
     if update is None or printer.timing == "exact":
         return None
     if printer.second.kept_in_frame(printer.tuned_at) <= 0.0:
-        return None  # a step that keeps nothing, or turns it round, does the same at every rate
+        return None  # a step that keeps nothing, or reverses it, is equal at every rate
     before = printer.filled(update.statement, 0)
     after = printer.filled(update.instead or update.statement, 1)
     where = update.where
@@ -57,7 +57,7 @@ def _line(printer: "_Printer") -> Line | None:
 
 @dataclass(frozen=True, slots=True)
 class _Printer:
-    """Prints the numbers of a rule or view as in the user's update."""
+    """Printer of the numbers of a rule or view in the user's update."""
 
     form: MotionRule | View
     units: Units
@@ -71,7 +71,7 @@ class _Printer:
 
     @property
     def exact(self) -> MotionRule | View:
-        """The rule in exact timing, doing the same in a tuned frame; its numbers per second."""
+        """The rule in exact timing, with the same effect in a tuned frame; per second."""
         return self.second.in_exact_timing(self.timing, self.tuned_at)
 
     @property
@@ -84,7 +84,7 @@ class _Printer:
         return template.format_map(_Keys(self, place))
 
     def number(self, key: str, scaling: str) -> tuple[str, str]:
-        """Return a number of the rule as it is now, and as it should be."""
+        """Return a number of the rule, and its right value."""
         if key in ("kept", "share"):
             return self._decaying(key)
         if key == "step":
@@ -97,7 +97,7 @@ class _Printer:
         return (value, value) if scaling else self._per_time(value)
 
     def _per_time(self, value: str) -> tuple[str, str]:
-        """Return an amount per unit of time as a frame spends it, and as it should be."""
+        """Return an amount per unit of time as a frame spends it, and its right form."""
         if self.units == "per_frame":
             before, after = value, f"{value} * {self.frames}"
         else:
@@ -105,7 +105,7 @@ class _Printer:
         return (after if self.timing == "dt" else before), after
 
     def _decaying(self, key: str) -> tuple[str, str]:
-        """Return the share of what decays that a step keeps, or that it loses."""
+        """Return the share that a step keeps, or loses, in a decay."""
         after = f"{self.exact.kept_in_frame(self.tuned_at):.12g} ** {self.frames}"
         if self.timing == "dt":
             before = f"{self.second.decay_rate(self.tuned_at):.12g} * dt"
@@ -117,7 +117,7 @@ class _Printer:
 
 
 class _Keys(dict[str, "_Value"]):
-    """Looks numbers up by the keys of a template."""
+    """Mapping from the keys of a template to numbers."""
 
     def __init__(self, printer: _Printer, place: int) -> None:
         super().__init__()
@@ -135,5 +135,5 @@ class _Value:
     key: str
 
     def __format__(self, scaling: str) -> str:
-        """Return the number as it is printed with a way to depend on the step."""
+        """Return the number in a form that depends on the step."""
         return self.printer.number(self.key, scaling)[self.place]

@@ -1,4 +1,4 @@
-"""What a process has to load that draws."""
+"""The modules and the function that a drawing process needs."""
 
 import logging
 from pathlib import Path
@@ -9,8 +9,9 @@ from tinrocket.comparison.comparison import Comparison
 from tinrocket.show.pictures import PICTURES
 from tinrocket.show.theme import save_figure
 
-logging.getLogger("matplotlib").setLevel(logging.ERROR)  # its own cache does not matter
-PIL.Image.preinit()  # loaded by the first picture otherwise, in every process
+# the plotting library's warnings about its own cache are irrelevant here
+logging.getLogger("matplotlib").setLevel(logging.ERROR)
+PIL.Image.preinit()  # load now what the first picture would load in every process
 
 
 def draw(comparison: Comparison, name: str, folder: Path) -> None:

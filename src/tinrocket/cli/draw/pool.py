@@ -1,4 +1,4 @@
-"""Where the pictures of a command are drawn: in processes beside this one.
+"""Processes that draw the pictures of a command beside this one.
 
 While this process flies and prints, a server loads the plotting library; the drawing processes
 are its forks.  Where fork is missing they are spawned; where no process can start, all is drawn
@@ -28,14 +28,14 @@ if TYPE_CHECKING:
     from tinrocket.comparison.comparison import Comparison
 
 LARGEST = 500_000
-"""Frames of all flights that are handed over; of more, all is drawn here."""
+"""Most frames of all flights that are sent to other processes; with more, all is drawn here."""
 HANDS = 2
-"""Processes that draw: two pictures take as long as all the others."""
+"""Number of drawing processes: two of the pictures take as long as all others together."""
 LOADED = [
     *("__main__", "tinrocket.cli.draw.preload", "tinrocket.cli.draw.draw"),
     "matplotlib.backends.backend_agg",
 ]
-"""What the server loads; the last would else be loaded by each of its forks."""
+"""Modules that the server loads, so that its forks need not."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,14 +88,15 @@ class Studio(AbstractContextManager["Studio"]):
             for name in names:
                 _draw(comparison, name, folder)
             return
-        data = pickle.dumps(comparison)  # now, because a comparison caches its results in itself
+        # pickle now, because a comparison caches its results in itself later
+        data = pickle.dumps(comparison)
         for name in names:
             self._pending[self._count] = partial(_draw, comparison, name, folder)
             self._asked.put(_Picture(self._count, data, name, folder))
             self._count += 1
 
     def finish(self) -> None:
-        """Wait until all pictures are there; raises what went wrong with the first of them."""
+        """Wait until all pictures are drawn; raise the first error of a drawing process."""
         failed: dict[int, Exception] = {}
         while self._pending:
             number, wrong = self._answers.get()
@@ -141,9 +142,9 @@ def _hand_on(
 
 
 def prepare() -> "ForkServerContext | SpawnContext | None":
-    """Have what draws load what it needs, while something else is done; return how it is started.
+    """Start loading what drawing needs in the background, and return how processes are started.
 
-    None if there can be no other process, or none that leaves the current folder alone.
+    None if no other process can start, or none that keeps the current folder off its path.
     """
     if not start_safely():
         return None

@@ -35,7 +35,8 @@ class Hand:
         try:
             if self._process.pid is None:
                 self._process.start()
-                self._far_end.close()  # held by the process alone, its end is heard here
+                # close our copy of its end, so that the end of the process closes the pipe
+                self._far_end.close()
             if self._given is not data:
                 self._pipe.send(data)
                 self._given = data
@@ -72,7 +73,7 @@ def _serve(pipe: "Connection[object, bytes | tuple[str, Path]]") -> None:
             requested = pipe.recv()
         except EOFError:
             return
-        if isinstance(requested, bytes):  # of which all that follow are to be drawn
+        if isinstance(requested, bytes):  # the comparison, of which all further requests are drawn
             comparison = pickle.loads(requested)  # noqa: S301  # packed by the process it works for
             continue
         try:
@@ -81,4 +82,4 @@ def _serve(pipe: "Connection[object, bytes | tuple[str, Path]]") -> None:
             pipe.send(error)
         else:
             pipe.send(None)
-        gc.collect()  # while the parent does not wait
+        gc.collect()  # draw ahead while the parent is busy

@@ -12,7 +12,7 @@ from tinrocket.scenario.contact import Contact
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 
 LASTING = ("bounce", "block", "stop")
-"""Responses after which the two are still there, so that a freeze-frame shows both."""
+"""Responses that remove neither body, so that a freeze-frame shows both."""
 
 
 def _fly(course: Course) -> Answers:
@@ -69,7 +69,7 @@ def _thickness(course: Course, name: str) -> list[float]:
 
 
 def _thinnest(shape: list[Outline]) -> float:
-    """Return how thick a shape is where it is thinnest along an axis."""
+    """Return the smallest thickness of a shape along an axis [px]."""
     sides = [one.sides for one in shape]
     spans = [
         max(one[axis][0] for one in sides) + max(one[axis][1] for one in sides) for axis in (0, 1)
@@ -107,7 +107,7 @@ CONTACT = Manoeuvre(
             "In the game by its own tape: the widest gap between two that touch, on the frame "
             "that shows the contact.",
         ),
-        Metric("largest depth", "px", "How deep they are in each other on such a frame, at most."),
+        Metric("largest depth", "px", "Largest depth of overlap on such a frame."),
         Metric(
             "tunnels from",
             "px/s",

@@ -40,12 +40,12 @@ def _back(course: Course) -> Answer:
 CROSSING = Manoeuvre(
     "crossing",
     (
-        Metric("time across the arena", "s", "From rest, as far as the arena is across, straight."),
+        Metric("time across the arena", "s", "From rest, over the width of the arena, straight."),
         Metric(
             "time to fly back",
             "s",
-            "From the press of a turn at top speed, held until it points back and driven all the "
-            "time, until it is again where that began, along the old way.",
+            "From the press of a turn at top speed, held until it points back, driven all the "
+            "time, until it is back where the turn began, along the old direction.",
         ),
     ),
     _fly,

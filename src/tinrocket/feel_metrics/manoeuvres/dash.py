@@ -12,7 +12,7 @@ from tinrocket.scenario.numbers import frames_in
 from tinrocket.scenario.rules import Dash
 
 WATCHED = 5.0
-"""How long it is tapped to see how soon the next begins [s]."""
+"""Length of the tapping that measures the interval of dashes [s]."""
 
 
 def _fly(course: Course) -> Answers:
@@ -41,7 +41,7 @@ def _fly(course: Course) -> Answers:
 
 
 def _next(course: Course, press: Hold) -> Answer:
-    """Tap every other frame, and see how far apart dashes begin."""
+    """Tap every other frame, and measure the time between dashes."""
     count = int(WATCHED * course.rate / 2)
     script = [Held(press, f"{2 * n} frames", f"{2 * n + 1} frames") for n in range(count)]
     begins = course.fly(*script, seconds=WATCHED).times("dash")
@@ -49,7 +49,7 @@ def _next(course: Course, press: Hold) -> Answer:
 
 
 def _led(course: Course, rule: Dash) -> Hold:
-    """Return what leads a dash that does not go along the heading."""
+    """Return the controls that lead a dash which does not follow the heading."""
     way = course.controls.straight
     return {} if rule.along == "heading" or way is None else course.controls.hold(way)
 
@@ -62,7 +62,7 @@ def _dashed(course: Course, rule: Dash, *also: Held) -> Flown:
 
 
 def _lost(course: Course, rule: Dash) -> Answer:
-    """Steer from the press on, and see when that first makes a difference."""
+    """Steer from the press on, and measure when that first makes a difference."""
     way = course.controls.first("turn left", "turn right", "down", "left")
     if way is None:
         return NOT_THIS
@@ -102,7 +102,7 @@ DASH = Manoeuvre(
         Metric(
             "control lost",
             "s",
-            "From the frame after the press, in which steering begins, until that does anything.",
+            "From the frame after the press, in which steering begins, until that has an effect.",
         ),
     ),
     _fly,

@@ -1,4 +1,4 @@
-"""Eight ways: whether a diagonal is faster, and how snappily one axis follows the other."""
+"""Eight directions: whether a diagonal is faster, and how fast one axis follows the other."""
 
 import math
 
@@ -43,7 +43,7 @@ EIGHT_WAYS = Manoeuvre(
             "",
             "Top speed along a diagonal over the faster one along an axis, by the same keys.",
         ),
-        Metric("diagonal direction", "deg", "Which way it goes with both held, from across."),
+        Metric("diagonal direction", "deg", "Direction of motion with both held, from horizontal."),
         Metric(
             "snap to the other axis",
             "s",

@@ -25,9 +25,9 @@ from tinrocket.scenario.rules import Fall, Flap
 LONGEST = 3.0
 """Between two taps [s]."""
 WATCHED = 10.0
-"""How long it is looked at whether a rhythm holds the height [s]."""
+"""Time over which a rhythm must hold the height [s]."""
 HALVINGS = 14
-"""Of the range of rhythms: down to a third of a millisecond."""
+"""Bisections of the range of rhythms: down to a third of a millisecond."""
 
 
 def leap(flown: Flown, height: Floats) -> tuple[Answer, Answer, Answer]:
@@ -42,7 +42,7 @@ def leap(flown: Flown, height: Floats) -> tuple[Answer, Answer, Answer]:
 
 
 def terminal_fall(course: Course) -> Answer:
-    """Return how fast the craft falls in the end [px/s]."""
+    """Return the settled speed of fall [px/s]."""
     idle = course.fly()
     if abs(idle.vy).max() <= MOVES:
         return NOT_THIS
@@ -76,7 +76,7 @@ def _fly(course: Course) -> Answers:
 
 
 def _glide(course: Course) -> tuple[Answer, Answer]:
-    """Return how fast it sinks while it glides, and how far it comes for each px that it sinks."""
+    """Return the speed of sinking while it glides, and the glide ratio."""
     falls = [one for one in course.craft.rules if isinstance(one, Fall) and one.glide is not None]
     if not falls:
         return NOT_THIS, NOT_THIS
@@ -91,7 +91,7 @@ def _glide(course: Course) -> tuple[Answer, Answer]:
 
 
 def rise_curve(flown: Flown, height: Floats) -> Curve:
-    """Return how height goes over time until it is back, with apex and return marked."""
+    """Return the curve of height over time until it is back, with apex and return marked."""
     apex, top, back = leap(flown, height)
     above = height - height[0]
     marks = []
@@ -137,7 +137,7 @@ def _rhythm(course: Course, hold: Hold) -> float | None:
 
 
 def _gap(course: Course, steady: Flown) -> float | None:
-    """Return the least opening that can be passed in this rhythm [px], or None without gates."""
+    """Return the smallest opening that can be passed in this rhythm [px], or None without gates."""
     low, high = reach_of(course.craft, course.up)[1]
     widths = set(_gates(course))
     if not widths:
@@ -151,7 +151,7 @@ def _gap(course: Course, steady: Flown) -> float | None:
 
 
 def _gates(course: Course) -> Iterator[float]:
-    """Yield for each pool or obstacle that the craft meets how long it is beside it [s]."""
+    """Yield how long the craft is beside each pool or obstacle that it meets [s]."""
     own = sum(reach_of(course.craft, course.up)[0])
     met = {name for one in course.whole.contact for name in one.between}
     if not course.craft.goes_by(*met):
@@ -178,7 +178,7 @@ FLAP = Manoeuvre(
         Metric("time back", "s", "From that frame until it is as low again as it was."),
         Metric("terminal fall", "px/s", "The speed to which its fall settles within 20 s."),
         Metric("glide sink", "px/s", "The speed to which its fall settles while it glides."),
-        Metric("glide ratio", "", "How far it comes along for each px that it sinks meanwhile."),
+        Metric("glide ratio", "", "Distance along for each px that it sinks while it glides."),
         Metric("taps to hold height", "/s", "Taps a second at which it neither climbs nor sinks."),
         Metric("height band", "px", "Between its highest and lowest point in that rhythm."),
         Metric(

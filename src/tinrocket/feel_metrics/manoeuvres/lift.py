@@ -10,9 +10,9 @@ from tinrocket.feel_metrics.response import crossing, settled
 from tinrocket.scenario.rules import Lift
 
 PRESS = 0.5
-"""How long it is held [s]."""
+"""Length of the press [s]."""
 BEATS, WATCHED, HALVINGS = 5.0, 10.0, 10
-"""Presses a second, how long they are watched [s], and how often the range of shares is halved."""
+"""Presses per second, length of the flight [s], and bisections of the range of shares."""
 
 
 def _fly(course: Course) -> Answers:
@@ -28,7 +28,7 @@ def _fly(course: Course) -> Answers:
     rate = settled(rising.vt, rising.vy)
     answers["top rise"] = UNBOUNDED if rate is None else Answer(rate)
     answers["top fall"] = fall
-    # falling first for as long as it then is held, until it rises
+    # fall first, then hold for as long, until it rises
     caught = course.fly(Held(hold, 1.0)).since(1.0)
     falls = caught.vy[0] < -MOVES
     answers["recovery from a 1 s fall"] = (

@@ -43,7 +43,7 @@ def _presses(
 
 
 def _told(flown: Flown, direction: Point) -> tuple[float, float, bool]:
-    """Return distance and top speed of what begins at rest, and whether it rests again."""
+    """Return distance and top speed of a motion from rest, and whether it rests again."""
     _t, place, _vt, velocity = flown.along(direction)
     top = float(velocity.max())
     rests = abs(float(velocity[-1])) <= max(STANDS * top, MOVES)

@@ -9,7 +9,7 @@ from tinrocket.feel_metrics.looks import Looks
 from tinrocket.feel_metrics.metric import Manoeuvre, Metric
 
 WATCHED = 1.0
-"""How long after a press its first changed picture is looked for [s]."""
+"""Time after a press within which its first changed picture is searched [s]."""
 LENGTHS = {"10 ms": 0.01, "20 ms": 0.02, "50 ms": 0.05}
 PICTURED = ("x", "y", "heading", "height", "alive")
 """Columns that a picture shows."""
@@ -35,7 +35,7 @@ def _action(course: Course) -> Hold | None:
     ]
     presses += [*course.controls.ways.values(), *course.controls.own]
     sticks = {name for stick in course.place.sticks.values() for name in stick.actions}
-    presses.sort(key=lambda hold: not sticks.isdisjoint(hold))  # keys before sticks
+    presses.sort(key=lambda hold: not sticks.isdisjoint(hold))  # prefer keys to sticks
     return next((hold for hold in presses if hold), None)
 
 
@@ -73,7 +73,7 @@ def _response(course: Course, hold: Hold, looks: Looks, number: int) -> float | 
 def _picture(flown: Flown) -> np.ndarray:
     tracks = [flown.flight.track(name) for name in flown.flight.craft]
     shown = np.array([track[name] for track in tracks for name in PICTURED if name in track])
-    shown[np.isnan(shown)] = 0.0  # craft of a user's code may have no heading
+    shown[np.isnan(shown)] = 0.0  # craft of an update function may have no heading
     return shown
 
 

@@ -19,7 +19,7 @@ from tinrocket.feel_metrics.response import course_rate, crossing, settled
 from tinrocket.scenario.rules import Chase, Ease, Follow
 
 JUMP = 200.0
-"""By how much the pointer jumps [px]."""
+"""Length of the pointer's jump [px]."""
 
 
 def _fly(course: Course) -> Answers:

@@ -1,4 +1,4 @@
-"""The rebound: restitution of each edge, and from hit to hit."""
+"""The rebound: restitution of each edge, and speed from hit to hit."""
 
 import math
 
@@ -14,7 +14,7 @@ from tinrocket.scenario.arena import SIDES, Side
 from tinrocket.scenario.contact import Contact
 
 THROWN = 200.0
-"""How fast a craft is thrown at a side that does not move by itself [px/s]."""
+"""Speed at which a craft without speed of its own is thrown at an edge [px/s]."""
 HITS = 5
 
 
@@ -30,7 +30,7 @@ def _sides(course: Course) -> Answers:
     for side in bouncing:
         toward = {"top": "up", "bottom": "down"}.get(side, side)
         x, y = WAYS[toward]  # type: ignore[index]
-        # at half a right angle to the side
+        # at 45 degrees to the edge
         vx, vy = (x or 1.0) * THROWN / math.sqrt(2), (y or 1.0) * THROWN / math.sqrt(2)
         flown = course.thrown(_before(course, side), (vx, vy))
         happened = flown.flight.happened
@@ -45,7 +45,7 @@ def _sides(course: Course) -> Answers:
 
 
 def _before(course: Course, side: Side) -> tuple[float, float]:
-    """Return a place from which a throw at half a right angle meets this side first."""
+    """Return a place from which a throw at 45 degrees meets this edge first."""
     arena = course.whole.arena_of(course.craft)
     near = min(arena.width, arena.height) / 4
     for axis, across in (("x", False), ("y", True)):
@@ -80,7 +80,7 @@ def _kept(flown: Flown, row: int) -> tuple[float, float] | None:
 
 
 def _dropped(course: Course) -> Answer:
-    """Drop it onto the bottom, and see how high it comes up again."""
+    """Drop it onto the bottom, and measure how high it rises again."""
     flown = course.in_arena()
     happened = flown.flight.happened
     rows = np.flatnonzero((happened["kind"] == "bounce") & (happened["edge"] == "bottom"))
@@ -89,7 +89,7 @@ def _dropped(course: Course) -> Answer:
     frames = happened["frame"][rows].astype(int) + 1
     begin, later = int(frames[0]), frames[frames > frames[0]]
     end = int(later[0]) if later.size else flown.t.size
-    if begin >= end:  # it has just come down as the flight ends
+    if begin >= end:  # it lands just as the flight ends
         return NOT_THIS
     floor = float(happened["y"][rows[0]]) * course.up
     _moment, apex = peak(flown.t[begin:end], flown.y[begin:end])
@@ -97,7 +97,7 @@ def _dropped(course: Course) -> Answer:
 
 
 def _hits(course: Course) -> Answers:
-    """Look at the game itself, by its own tape: how hits with others change the speed."""
+    """Measure, in the game by its own tape, how hits with others change the speed."""
     names = [metric.name for metric in REBOUND.metrics[4:]]
     contacts = [one for one in course.whole.contact if one.response == "bounce"]
     mine = [one for one in contacts if course.craft.goes_by(one.between[0])]
@@ -131,7 +131,7 @@ def _hits(course: Course) -> Answers:
 
 
 def _kept_by(course: Course, mine: list[Contact], game: Flown, rows: list[int]) -> Answers:
-    """Return what hits of each contact leave of the speed, on average."""
+    """Return the mean share of the speed that hits of each contact leave."""
     met = game.flight.happened["other"][rows].tolist()
     names = [course.whole.bodies.known_as(name) for name in met]
     answers: Answers = {}
@@ -152,7 +152,7 @@ REBOUND = Manoeuvre(
         Metric(
             "speed kept",
             "%",
-            "The share of its speed that it keeps, thrown at half a right angle at each side that "
+            "The share of its speed that it keeps, thrown at 45 degrees at each edge that "
             "bounces, from the frame before to the frame after.",
             several=True,
         ),
@@ -170,9 +170,7 @@ REBOUND = Manoeuvre(
             "on average; above 100 each hit is faster.",
             several=True,
         ),
-        Metric(
-            f"speed after {HITS} hits", "px/s", "In the game by its own tape, after so many hits."
-        ),
+        Metric(f"speed after {HITS} hits", "px/s", "In the game by its own tape."),
         Metric("hits until the cap", "", "In the game: hits until no hit makes it faster."),
         Metric("time between hits", "s", "In the game: between two hits, on average."),
     ),

@@ -11,7 +11,7 @@ REST = 0.02
 
 
 def _released(course: Course) -> Line | None:
-    """Return the flight along its way from the frame that sees the release on."""
+    """Return the flight along its direction from the frame that sees the release on."""
     run = straight_run(course)
     if run is None or not run.hold:
         return None
@@ -39,7 +39,7 @@ def _fly(course: Course) -> Answers:
 
 
 def _because(t: Floats, velocity: Floats) -> Answer:
-    """Return why it has not come to rest: nothing slows it, or the time is up."""
+    """Return why it does not come to rest: nothing slows it, or the time limit is reached."""
     return NOT_YET if settled(t, velocity) is None else NEVER
 
 

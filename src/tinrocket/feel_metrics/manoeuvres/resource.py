@@ -1,4 +1,4 @@
-"""What a craft holds: how long it lasts while it is spent, and how long it takes to fill."""
+"""Resources: how long one lasts while it is spent, and how long it takes to fill."""
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from tinrocket.trajectory.columns import RESOURCE
 
 
 def _spender(course: Course) -> tuple[MotionRule, Resource] | None:
-    """Return the first rule that spends a resource per second while it is held, and that."""
+    """Return the first rule that spends a resource per second while held, and the resource."""
     for rule in course.craft.rules:
         spent = [cost.resource for cost in rule.costs if cost.rate is not None]
         if rule.fills and (getattr(rule, "rate", None) or 0.0) < 0.0:
@@ -68,7 +68,7 @@ RESOURCE_METRICS = Manoeuvre(
         Metric(
             "full to empty",
             "s",
-            "How long the first resource that is spent per second lasts, from what there is at the "
+            "How long the first resource that is spent per second lasts, from its level at the "
             "start, while the key of the rule that spends it is held.",
         ),
         Metric("empty to full", "s", "How long it then takes to be full again without that key."),

@@ -9,7 +9,7 @@ from tinrocket.feel_metrics.response import crossing, peak, settled
 
 
 def _reversed(course: Course) -> Line | None:
-    """Return the flight along the old way, from the frame that sees the new one."""
+    """Return the flight along the old direction, from the frame that sees the new one."""
     way, run = course.controls.straight, straight_run(course)
     other = OPPOSITE.get(way) if way else None
     if other is None or other not in course.controls.ways:

@@ -15,7 +15,7 @@ from tinrocket.scenario.rules import Fire
 WATCHED = 5.0
 TINY = 1e-9
 TAPS = 10.0
-"""Taps a second that count as fast."""
+"""Taps per second of fast tapping."""
 
 
 def _fly(course: Course) -> Answers:
@@ -43,7 +43,7 @@ def _per_second(moments: np.ndarray) -> Answer:
 
 
 def _seen(course: Course, rule: Fire, press: dict[str, float]) -> Answers:
-    """Look at the shots themselves, within the arena's own edges."""
+    """Measure the shots themselves, within the arena's own edges."""
     if rule.shots is None:
         return dict.fromkeys(("shot speed", "reach", "most shots alive"), NOT_THIS)
     flight = course.in_arena(Held(press), seconds=2 * WATCHED).flight
@@ -67,9 +67,9 @@ def _seen(course: Course, rule: Fire, press: dict[str, float]) -> Answers:
 
 
 def _speed(track: Mapping[str, np.ndarray], begin: int) -> float:
-    """Return how fast a shot flies in the first step after it is first seen [px/s].
+    """Return the speed of a shot in the step after it is first seen [px/s].
 
-    Several pictures may show the same step, and what they show lies behind.
+    Several pictures may show the same step, and lag behind it.
     """
     shown = track["t"] - track.get("lag", 0.0)
     later = np.flatnonzero(shown[begin + 1 :] > shown[begin] + TINY)
@@ -90,7 +90,7 @@ SHOTS = Manoeuvre(
         Metric(
             "reach",
             "px",
-            "How far from the craft a shot is gone, fired from its start within the arena; never "
+            "Distance from the craft at which a shot disappears, fired from its start; never "
             "if it stays.",
         ),
         Metric("most shots alive", "", "Shots that are there at the same time, at most."),

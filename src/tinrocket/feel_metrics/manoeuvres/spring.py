@@ -9,9 +9,9 @@ from tinrocket.feel_metrics.response import peak
 from tinrocket.scenario.rules import Spring
 
 AWAY = 1.0
-"""The least distance from the place of rest that says anything [px]."""
+"""Smallest distance from the place of rest that is measured [px]."""
 MEANT = 0.002
-"""Share of the first distance below which a swing is nothing but rounding."""
+"""Share of the first distance below which a swing is rounding."""
 
 
 def _fly(course: Course) -> Answers:
@@ -25,7 +25,7 @@ def _fly(course: Course) -> Answers:
     if distance < AWAY:
         return {"spring frequency": NOT_YET, "spring overshoot": NOT_YET}
     along = (flown.x - flown.x[0]) * away[0] + (flown.y - flown.y[0]) * away[1]
-    off = along / distance - distance  # below 0 on the near side of where it rests
+    off = along / distance - distance  # negative on the near side of the place of rest
     passes = np.flatnonzero((off[:-1] < 0.0) != (off[1:] < 0.0))
     swings = [n for n in passes if np.abs(off[n + 1 :]).max() > MEANT * distance]
     _moment, top = peak(flown.t, off)

@@ -30,7 +30,7 @@ def _fly(course: Course) -> Answers:
 
 
 def _degrees(course: Course, hold: Hold) -> Answer:
-    """Return by how much the heading turns after a press of one frame, once it turns no more."""
+    """Return the change of the heading by a press of one frame, once it turns no more."""
     flown, idle = course.tap(hold), course.fly()
     turned = abs((flown.heading - flown.heading[0]) - (idle.heading - idle.heading[0]))
     late = turned[flown.t >= SECONDS - 1.0]

@@ -1,4 +1,4 @@
-"""The stick: how fast half a tilt is, and which tilt first moves the craft."""
+"""The stick: the speed at half tilt, and the smallest tilt that moves the craft."""
 
 from tinrocket.feel_metrics.answers import NEVER, UNBOUNDED, Answer, Answers
 from tinrocket.feel_metrics.controls import WAYS, Hold
@@ -8,9 +8,9 @@ from tinrocket.feel_metrics.metric import Manoeuvre, Metric
 from tinrocket.feel_metrics.response import settled
 
 HALVINGS = 12
-"""Of the range of tilts: to a quarter of a thousandth."""
+"""Bisections of the range of tilts: to a quarter of a thousandth."""
 WATCHED = 2.0
-"""How long it is looked at whether a tilt moves it [s]."""
+"""Time within which a tilt must move the craft [s]."""
 
 
 def _fly(course: Course) -> Answers:

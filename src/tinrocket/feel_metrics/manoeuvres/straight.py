@@ -12,12 +12,12 @@ from tinrocket.feel_metrics.response import crossing, settled, value_at
 from tinrocket.feel_metrics.test_scenarios import Point
 
 MOVES = 1e-6
-"""Slower than this nothing moves [px/s]."""
+"""Speed below which a craft counts as at rest [px/s]."""
 
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """A straight run: held for `SECONDS` from the start, then let go and watched as long again."""
+    """A straight run: driven for `SECONDS` from the start, then let go for as long."""
 
     flown: Flown
     hold: Hold
@@ -25,18 +25,18 @@ class Run:
 
     @property
     def held(self) -> Line:
-        """The flight along its way, until it is let go."""
+        """The flight along its direction, until it is let go."""
         return self.flown.along(self.direction).until(SECONDS)
 
     @property
     def top(self) -> float | None:
-        """The speed to which it settles [px/s], or None if it grows on."""
+        """The speed to which it settles [px/s], or None if it keeps growing."""
         held = self.held
         return settled(held.vt, held.velocity)
 
 
 def straight_run(course: Course) -> Run | None:
-    """Fly straight ahead as fast as can be; None if nothing takes the craft anywhere."""
+    """Fly straight ahead at full drive; None if no control moves the craft."""
     way = course.controls.straight
     if way is not None:
         direction = WAYS.get(way, course.ahead)
@@ -49,7 +49,7 @@ def straight_run(course: Course) -> Run | None:
 
 
 def _steers_nowhere(course: Course) -> bool:
-    """Whether whatever moves the craft is not its own drive: a fall, or something it heads for."""
+    """Return whether something else than its own drive moves the craft: a fall, or a target."""
     rules = course.craft.rules
     return not any(rule.rule in ("cruise", "lift") for rule in rules)
 

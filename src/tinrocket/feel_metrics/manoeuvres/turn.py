@@ -1,4 +1,4 @@
-"""The turn: how fast the nose comes round, and how wide the way is at top speed."""
+"""The turn: rate of turn, and the width of the circle at top speed."""
 
 import math
 
@@ -19,9 +19,9 @@ from tinrocket.feel_metrics.metric import Curve, Manoeuvre, Metric
 from tinrocket.feel_metrics.response import course_rate, crossing, folded, settled
 
 LATE = 5.0
-"""The last seconds of a turn, in which it is steady."""
+"""The last seconds of a turn, when it is steady."""
 SHOWN_BEFORE, SHOWN_AFTER = 0.3, 5.0
-"""How much of it is drawn before and after the press [s]."""
+"""Time that is drawn before and after the press [s]."""
 
 
 def _fly(course: Course) -> Answers:
@@ -34,7 +34,7 @@ def _fly(course: Course) -> Answers:
     rates = np.concatenate([[0.0], np.diff(turned) / np.diff(flown.t)])
     if rates.max() <= MOVES:
         return {one.name: NEVER for one in TURN.metrics[:3]} | {"turn rate": Answer(0.0)}
-    # the rate in a frame is what it has come round in it
+    # rate in a frame: the change of the heading in it
     rate = settled(flown.vt, rates)
     swing = UNBOUNDED if rate is None else found(crossing(flown.vt, rates, 0.9 * rate), NOT_YET)
     answers = {
@@ -56,7 +56,7 @@ def _turning(course: Course) -> Flown | None:
 
 
 def _circle(course: Course) -> Answers:
-    """Look at the circle that comes of turning at top speed."""
+    """Measure the circle that is flown while turning at top speed."""
     flown = _turning(course)
     if flown is None:
         return {"turn radius": NOT_THIS, "drift angle": NOT_THIS}

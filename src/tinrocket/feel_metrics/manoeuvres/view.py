@@ -9,7 +9,7 @@ from tinrocket.feel_metrics.metric import Manoeuvre, Metric
 from tinrocket.feel_metrics.response import crossing, settled
 
 AWAY = 100.0
-"""How far from the craft the view begins, to see how soon it is there [px]."""
+"""Distance from the craft at which the view begins to catch up [px]."""
 
 
 def _fly(course: Course) -> Answers:
@@ -35,7 +35,7 @@ def _fly(course: Course) -> Answers:
 
 
 def _behind(flown: Flown, axis: str) -> Floats:
-    """Return how far the craft is ahead of the middle of the view, y up."""
+    """Return the distance of the craft ahead of the middle of the view [px], y up."""
     track = flown.flight.track(flown.craft)
     view = flown.flight.view or (0.0, 0.0)
     middle = track[f"view_{axis}"] + view[axis == "y"] / 2

@@ -49,7 +49,7 @@ def degrees(radians: float) -> float:
 
 @kernel
 def folded(x: float) -> float:
-    """Return an angle past all measure less whole turns of the float nearest to 2 pi, exactly."""
+    """Return a huge angle reduced exactly by whole turns of the float nearest to 2 pi."""
     size = abs(x)
     if size < FAR:
         return x
@@ -98,7 +98,7 @@ def sincos(x: float) -> tuple[float, float]:
         q, r, low = far_quadrant(x)
     z = r * r
     zz = z * z
-    # in pairs of terms, which do not wait for each other (G. Estrin, 1960)
+    # in independent pairs of terms (G. Estrin, 1960)
     series = (S0 + z * S1) + zz * ((S2 + z * S3) + zz * (S4 + z * S5))
     half = 0.5 * z
     s = r + (r * z * series + low * (1.0 - half))

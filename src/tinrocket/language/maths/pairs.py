@@ -1,4 +1,4 @@
-"""Sums and products with what rounding took from them, as two floats."""
+"""Sums and products with their rounding errors, as two floats."""
 
 from tinrocket.language.subset import kernel
 

@@ -76,7 +76,7 @@ def expm1(x: float) -> float:
 
 @kernel
 def log_pair(x: float) -> tuple[float, float]:
-    """Return log x of a positive number, and what rounding took from it.
+    """Return log x of a positive number, and its rounding error.
 
     With x = 2^e m and s = (m - 1) / (m + 1): log m = 2 s + 2/3 s^3 + ...
     """
@@ -143,7 +143,7 @@ def pow(x: float, y: float) -> float:  # noqa: A001  # what it is called
     if x < 0.0 and floor(y) != y:
         return NOT_A_NUMBER
     turned = -1.0 if x < 0.0 and odd else 1.0
-    if size == 0.0 or size == INFINITE or abs(y) == INFINITE:  # no sets here
+    if size == 0.0 or size == INFINITE or abs(y) == INFINITE:  # kernels have no sets
         if size == 1.0:
             return 1.0
         grows = (size > 1.0) == (y > 0.0)
@@ -169,7 +169,7 @@ def hypot(x: float, y: float) -> float:
             scale = power_of_two(exponent(wide))
         wide, narrow = wide / scale, narrow / scale
     length = sqrt(wide * wide + narrow * narrow)
-    # one step of Newton's with the exact remainder brings the last digit
+    # one Newton step with the exact remainder corrects the last digit
     a, a_low = two_product(wide, wide)
     b, b_low = two_product(narrow, narrow)
     c, c_low = two_product(length, length)

@@ -1,4 +1,4 @@
-"""Signs, and whether a number is one."""
+"""Signs, and the test for finite numbers."""
 
 from tinrocket.language.intrinsics import copysign
 from tinrocket.language.subset import kernel
@@ -8,7 +8,7 @@ __all__ = ["copysign", "is_finite", "sign"]
 
 @kernel
 def is_finite(x: float) -> bool:
-    """Whether x is neither infinite nor not a number: only then is x - x zero."""
+    """Return whether x is finite: only then is x - x zero."""
     return x - x == 0.0
 
 

@@ -1,7 +1,7 @@
-"""What holds bodies up that lie on each other and on the sides of the arena, all at once.
+"""Support of bodies that rest on each other and on the edges of the arena.
 
-What they bear is found by going round the supports until nothing leads into anything any more
-(projected Gauss-Seidel), from what it was in the step before.
+Loads are found by iterating over the supports until no pair closes (projected Gauss-Seidel),
+starting from the loads of the previous step.
 """
 
 from typing import Final
@@ -16,11 +16,12 @@ from tinrocket.motion.world import World
 
 ROUNDS: Final = 2000
 STALLS: Final = 0.8
-"""A hundred rounds that leave more than this of the changes lead nowhere."""
+"""Share of the changes that may remain after a hundred rounds; with more, there is no
+convergence."""
 ENOUGH: Final = 1e-7
 """Allowed remainder, as a share of the original."""
 LEAST: Final = 1e-10
-"""A change of velocity that is nothing but rounding [px per unit of time]."""
+"""Change of velocity that counts as rounding [px per unit of time]."""
 
 
 @kernel
@@ -41,7 +42,7 @@ def straighten(world: World, body: int) -> None:
 
 @kernel
 def speed_of(world: World, body: int, ways: bool) -> tuple[float, float]:
-    """Return the velocity of a body, or that of its way."""
+    """Return the velocity of a body, or of its path through the step."""
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return 0.0, 0.0
     path = world.contacts.paths[body]
@@ -52,7 +53,7 @@ def speed_of(world: World, body: int, ways: bool) -> tuple[float, float]:
 
 @kernel
 def parting(world: World, pair: Pair, nx: float, ny: float, ways: bool) -> float:
-    """Return how fast a pair parts along the normal; below zero if it closes."""
+    """Return the speed at which a pair separates along the normal; negative if it closes."""
     vx, vy = speed_of(world, pair.one, ways)
     wx, wy = speed_of(world, pair.other, ways)
     return (vx - wx) * nx + (vy - wy) * ny
@@ -60,7 +61,7 @@ def parting(world: World, pair: Pair, nx: float, ny: float, ways: bool) -> float
 
 @kernel
 def add_velocity(world: World, body: int, dx: float, dy: float, ways: bool) -> None:
-    """Change the velocity of a craft, or its way alone where that is not the velocity's."""
+    """Change the velocity of a craft, or only its path where that differs."""
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return
     craft, path = world.bodies[body], world.contacts.paths[body]
@@ -75,7 +76,7 @@ def add_velocity(world: World, body: int, dx: float, dy: float, ways: bool) -> N
 
 @kernel
 def apply_load(world: World, near: NearPair, load: float, ways: bool) -> None:
-    """Let a pair bear a load between them."""
+    """Apply a load between the bodies of a pair."""
     pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
     add_velocity(world, pair.one, load * pair.give_one * nx, load * pair.give_one * ny, ways)
     add_velocity(
@@ -85,14 +86,14 @@ def apply_load(world: World, near: NearPair, load: float, ways: bool) -> None:
 
 @kernel
 def bear_at_side(world: World, n: int, along_x: float, along_y: float, ways: bool) -> None:
-    """Let the sides on which a craft lies bear loads of it."""
+    """Apply the loads of the edges on which a craft rests."""
     path = world.contacts.paths[n]
     add_velocity(world, n, -along_x * float(path.lies_x), -along_y * float(path.lies_y), ways)
 
 
 @kernel
 def bear_at_side_once(world: World, n: int, ways: bool) -> float:
-    """Let a craft go no further into the sides on which it lies; return the change of velocity."""
+    """Stop a craft from moving into the edges on which it rests; return the change of velocity."""
     path = world.contacts.paths[n]
     vx, vy = speed_of(world, n, ways)
     if path.stuck != 0:
@@ -107,7 +108,7 @@ def bear_at_side_once(world: World, n: int, ways: bool) -> float:
 
 @kernel
 def side_loads(path: StepPath, ways: bool) -> tuple[float, float]:
-    """Return what the sides on which a craft lies bear, as velocities."""
+    """Return the loads of the edges on which a craft rests, as velocities."""
     if ways:
         return path.side_load_of_way_x, path.side_load_of_way_y
     return path.side_load_x, path.side_load_y
@@ -115,7 +116,7 @@ def side_loads(path: StepPath, ways: bool) -> tuple[float, float]:
 
 @kernel
 def keep_side_loads(path: StepPath, load_x: float, load_y: float, ways: bool) -> None:
-    """Remember what the sides on which a craft lies bear."""
+    """Store the loads of the edges on which a craft rests."""
     if ways:
         path.side_load_of_way_x = load_x
         path.side_load_of_way_y = load_y
@@ -126,7 +127,7 @@ def keep_side_loads(path: StepPath, load_x: float, load_y: float, ways: bool) ->
 
 @kernel
 def bear_once(world: World, near: NearPair, ways: bool) -> float:
-    """Let a pair at rest close no more; return by how much its velocities changed."""
+    """Stop a resting pair from closing; return the change of its velocities."""
     pair = world.contacts.pairs[near.pair]
     inverse_mass = pair.give_one + pair.give_other
     parts = parting(world, pair, near.normal_x, near.normal_y, ways)
@@ -139,7 +140,7 @@ def bear_once(world: World, near: NearPair, ways: bool) -> float:
 
 @kernel
 def presses(world: World, near: NearPair) -> bool:
-    """Whether a bat, which no hit moves, presses on the first of a pair at rest."""
+    """Return whether a bat, which no hit moves, presses on the first of a resting pair."""
     pair = world.contacts.pairs[near.pair]
     if near.rests == 0 or pair.give_other != 0.0:
         return False
@@ -183,14 +184,14 @@ def go_round(world: World, ways: bool) -> bool:
         if changed <= ENOUGH * worst + LEAST:
             break
         if turn % 100 == 99 and pressed:
-            if changed > STALLS * before:  # between a bat and a wall there is no end of it
+            if changed > STALLS * before:  # between a bat and a wall the iteration has no end
                 ends = False
                 break
             before = changed
     for place in range(contacts.near_count):
         near = contacts.near[place]
         hold = contacts.holds[near.pair]
-        if near.load <= LEAST:  # two that fall side by side bear nothing but rounding
+        if near.load <= LEAST:  # the loads of two that fall side by side are rounding
             near.load = 0.0
         if near.rests != 0 and ways:
             hold.load_of_way = near.load
@@ -201,7 +202,7 @@ def go_round(world: World, ways: bool) -> bool:
 
 @kernel
 def release_bats(world: World) -> bool:
-    """Let bats that press on a row with nowhere to go be held, or pass over it; return if any does.
+    """Hold bats that press on a blocked row, or let them pass over it; return whether any does.
 
     The tried supports of the row are undone.
     """
@@ -233,7 +234,7 @@ def release_bats(world: World) -> bool:
 
 @kernel
 def hold_all(world: World) -> None:
-    """Hold up all pairs at rest: their velocities, and ways that are not those of velocities."""
+    """Support all resting pairs: their velocities, and paths that differ from their velocities."""
     contacts, curved = world.contacts, False
     for place in range(contacts.near_count):
         near = contacts.near[place]

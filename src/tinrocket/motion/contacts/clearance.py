@@ -1,7 +1,7 @@
-"""Whether anything may meet in a step: tested in every one, so it must be cheap.
+"""Test whether anything may meet in a step, cheap enough for every step.
 
-Each craft has a room of its own within the arena.  As long as all stay in theirs nothing meets,
-and most steps need no further test.
+Each craft has a room of its own within the arena. While all craft stay in their rooms nothing
+meets, and most steps need no further test.
 """
 
 from typing import Final
@@ -18,13 +18,13 @@ LEAST: Final = 1 / 256
 
 @kernel
 def invalidate_rooms(world: World) -> None:
-    """Forget the rooms of craft: one may have been placed anywhere."""
+    """Invalidate the rooms of craft: any craft may have been placed anywhere."""
     world.contacts.all_clear = 0
 
 
 @kernel
 def lay_segments(world: World) -> None:
-    """Take down where each craft began and ended the step, and give it all of the arena."""
+    """Store where each craft began and ended the step, and set its room to the whole arena."""
     segments = world.contacts.segments
     for n in range(world.crafts):
         body, segment = world.bodies[n], segments[n]
@@ -48,14 +48,14 @@ def lay_segments(world: World) -> None:
 
 @kernel
 def share_of(way: float, other_way: float) -> float:
-    """Return the first's share of the gap between two, in proportion to its speed."""
+    """Return the share of the gap between two craft that the first gets, by their speeds."""
     both = way + other_way
     return min(max(way / both, LEAST), 1.0 - LEAST) if both > 0.0 else 0.5
 
 
 @kernel
 def kept_off(low: float, high: float, at: float, room: float, below: bool) -> tuple[float, float]:
-    """Return bounds no farther than some room from a place, towards what lies below or above."""
+    """Return bounds within some room of a place, towards what lies below or above."""
     if below:
         low = max(low, at - room)
     else:
@@ -65,7 +65,7 @@ def kept_off(low: float, high: float, at: float, room: float, below: bool) -> tu
 
 @kernel
 def periods_of(world: World, one: int, other: int) -> tuple[float, float]:
-    """Return how far apart the images of two bodies lie along x and y; 0 if there are none."""
+    """Return the distance between images of bodies along x and y; 0 without images."""
     period_x, period_y = 0.0, 0.0
     if wraps_x(world, one) or wraps_x(world, other):
         period_x = world.contacts.period_x
@@ -82,10 +82,10 @@ def to_nearest(apart: float, period: float) -> float:
 
 @kernel
 def anything_near(world: World) -> bool:
-    """Whether the boxes around a pair come together on their ways through the step.
+    """Return whether the boxes around any pair meet on their paths, or a pair touched before.
 
-    Or whether a pair has touched before.  If nothing is near, each craft is given the room in
-    which it meets nothing: a pair is kept apart along the axis along which it is farther.
+    If nothing is near, each craft gets a room in which it meets nothing: a pair is kept apart along
+    the axis along which it is farther apart.
     """
     contacts, crafts, bodies = world.contacts, world.crafts, world.bodies
     segments = contacts.segments
@@ -108,11 +108,11 @@ def anything_near(world: World) -> bool:
             period_x, period_y = periods_of(world, couple.low, couple.high)
             shift_x, shift_y = to_nearest(x1, period_x), to_nearest(y1, period_y)
             x0, x1, y0, y1 = x0 + shift_x, x1 + shift_x, y0 + shift_y, y1 + shift_y
-        # twice the least room between the boxes on the way from x0 to x1, and from y0 to y1
+        # twice the smallest gap between the boxes on the path from x0 to x1, and from y0 to y1
         bend_x, bend_y = one.bend_x + other.bend_x, one.bend_y + other.bend_y
         room_x = abs(x0 + x1) - abs(x1 - x0) - 2.0 * (couple.apart_x + bend_x)
         room_y = abs(y0 + y1) - abs(y1 - y0) - 2.0 * (couple.apart_y + bend_y)
-        if period_x > 0.0:  # and on the way to the image on its other side
+        if period_x > 0.0:  # and towards the image on its other side
             beyond = period_x - max(abs(x0), abs(x1)) - couple.apart_x - bend_x
             room_x = min(room_x, 2.0 * beyond)
         if period_y > 0.0:
@@ -128,7 +128,7 @@ def anything_near(world: World) -> bool:
             body.room_low_x, body.room_high_x = kept_off(
                 body.room_low_x, body.room_high_x, one.x1, share * room, x1 > 0.0
             )
-            if period_x > 0.0:  # and off the image on its other side
+            if period_x > 0.0:  # and away from the image on its other side
                 beyond = period_x - abs(x1) - couple.apart_x
                 body.room_low_x, body.room_high_x = kept_off(
                     body.room_low_x, body.room_high_x, one.x1, share * beyond, x1 <= 0.0
@@ -143,7 +143,7 @@ def anything_near(world: World) -> bool:
                     body.room_low_x, body.room_high_x = kept_off(
                         body.room_low_x, body.room_high_x, other.x1, rest, x1 >= 0.0
                     )
-        elif room_y >= room_x:  # neither is a number if one of them is nowhere
+        elif room_y >= room_x:  # NaN if one of the two has no place
             room = abs(y1) - couple.apart_y
             share = 1.0 if alone else share_of(abs(one.y1 - one.y0), abs(other.y1 - other.y0))
             body = bodies[couple.low]

@@ -1,7 +1,7 @@
 """The gap between two rounded convex polygons, and the normal along which they touch.
 
-Every shape is a convex polygon of one or more corners, blown up by a radius: a circle is a
-point, a capsule a segment, a box four corners.  So one piece of geometry serves all pairs.
+Every shape is a convex polygon of one or more corners, widened by a radius: a circle is a point, a
+capsule a segment, a box four corners. So one geometry serves all pairs.
 Corners run so that the inside is to the left of each edge, in the arena's own axes.
 """
 
@@ -12,14 +12,13 @@ from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.tables import Point
 
 SLOP: Final = 1e-8
-"""How deep two may be in each other and still only touch [px].
-
-The rounding of a long slide stays below, so that it is not taken for a way in.
+"""Depth up to which two bodies only touch [px]. The rounding of a long slide stays below it, and is
+not taken for an impact.
 """
 DEEP: Final = 2e-7
-"""From this depth on two are put apart [px]; less is left to their ways."""
+"""Depth from which two bodies are put apart [px]; less depth is left to their motion."""
 BLURRED: Final = 1e-6
-"""Corners nearer than this give no direction: what lies between them is rounding [px]."""
+"""Distance of two corners below which their direction is rounding [px]."""
 
 
 @kernel
@@ -32,7 +31,7 @@ def edge_normal(a: Point, b: Point) -> tuple[float, float, float]:
 
 @kernel
 def reach_along(corner: Point, nx: float, ny: float, other: Point, others: int) -> float:
-    """Return how far the nearest corner of `other` lies beyond a corner, along a normal."""
+    """Return the distance of the nearest corner of `other` beyond a corner, along a normal."""
     least = INFINITE
     for k in range(others):
         least = min(least, (other[k].x - corner.x) * nx + (other[k].y - corner.y) * ny)
@@ -43,7 +42,7 @@ def reach_along(corner: Point, nx: float, ny: float, other: Point, others: int) 
 def separation(one: Point, count: int, other: Point, others: int) -> tuple[float, float, float]:
     """Return the largest distance along a normal of `one` by which `other` lies outside of it.
 
-    Negative if it overlaps along all of them: the depth along the shallowest.  The
+    If it overlaps along all normals, it is negative: the smallest depth.  The
     normal points from `one` to `other`; `one` has at least two corners.  A segment has its two
     ends as well.
     """
@@ -63,9 +62,9 @@ def separation(one: Point, count: int, other: Point, others: int) -> tuple[float
 
 @kernel
 def parting_axis(one: Point, count: int, other: Point, others: int) -> tuple[float, float, float]:
-    """Return by how much two polygons are apart along the best normal of both, and that normal.
+    """Return the distance of two polygons along the best normal of both, and that normal.
 
-    Below zero if they overlap.  The normal points from `one` to `other`.
+    It is negative if they overlap. The normal points from `one` to `other`.
     """
     apart, nx, ny = -INFINITE, 1.0, 0.0
     if count > 1:
@@ -79,7 +78,7 @@ def parting_axis(one: Point, count: int, other: Point, others: int) -> tuple[flo
 
 @kernel
 def nearest(one: Point, count: int, other: Point, others: int) -> tuple[float, float, float]:
-    """Return the way from `one` to the nearest corner of `other`, and its length squared."""
+    """Return the vector from `one` to the nearest corner of `other`, and its squared length."""
     best, way_x, way_y = INFINITE, 0.0, 0.0
     for k in range(others):
         px, py = other[k].x, other[k].y
@@ -104,15 +103,15 @@ def gap(
 ) -> tuple[float, float, float]:
     """Return the gap between two shapes, negative if they overlap, and the unit normal.
 
-    The normal points from `one` to `other`; `radius` is the sum of their radii.  Where the
-    polygons inside touch, it is the one that parts them.
+    The normal points from `one` to `other`; `radius` is the sum of their radii.  Where the inner
+    polygons touch, it is their separating normal.
     """
     apart, nx, ny = parting_axis(one, count, other, others)
     # at exactly 0 a point may lie on the line of a segment and yet far from its ends
     if apart < 0.0 and (count > 1 or others > 1):
         return apart - radius, nx, ny
     dx, dy, square = nearest(one, count, other, others)
-    if others > 1:  # else that was all
+    if others > 1:  # otherwise the polygons decide
         ex, ey, back_square = nearest(other, others, one, count)
         if back_square < square:
             dx, dy, square = -ex, -ey, back_square

@@ -1,8 +1,8 @@
 """Broad phase: bodies by the cells of a spatial grid that their paths may enter.
 
-The grid has no end: its cells repeat, so that a body far out is in some cell too.  A body that
-would take too many cells is listed by itself, and paired with all.  Craft are put into it in each
-step; still bodies are in a grid of their own from the start.
+The grid is periodic, so that a body far out is in some cell too. A body that would cover too many
+cells is listed separately, and paired with all. Craft are inserted in each step; still bodies have
+a grid of their own from the start.
 """
 
 from typing import Final
@@ -15,14 +15,14 @@ from tinrocket.motion.contacts.tables import Box, Grid
 from tinrocket.motion.world import World
 
 MOST: Final = 36.0
-"""Cells that one body takes, or is looked for in."""
+"""Most cells that one body covers, or is searched in."""
 FARTHEST: Final = 1e12
 """The last distinct column and row."""
 
 
 @kernel
 def cell_of(across: int, column: float, row: float) -> int:
-    """Return the cell, of so many along x and y, that a cell of the endless grid maps to."""
+    """Return the cell of the table that a cell of the periodic grid maps to."""
     side = float(across)
     x = column - floor(column / side) * side
     y = row - floor(row / side) * side
@@ -33,7 +33,7 @@ def cell_of(across: int, column: float, row: float) -> int:
 def covered(
     grid: Grid, x: float, y: float, far_x: float, far_y: float
 ) -> tuple[float, float, float, float]:
-    """Return the first column and row over which a box lies, and how many; too many are endless."""
+    """Return the first column and row that a box covers, and their numbers, which are limited."""
     column, row = floor((x - far_x) / grid.cell), floor((y - far_y) / grid.cell)
     columns = floor((x + far_x) / grid.cell) - column + 1.0
     rows = floor((y + far_y) / grid.cell) - row + 1.0
@@ -44,7 +44,7 @@ def covered(
 
 @kernel
 def clear(world: World) -> None:
-    """Take all craft out of the grid."""
+    """Remove all craft from the grid."""
     grid = world.contacts.grid
     for cell in range(grid.across * grid.across):
         grid.heads[cell] = 0
@@ -56,7 +56,7 @@ def clear(world: World) -> None:
 
 @kernel
 def enter_cells(world: World, body: int) -> None:
-    """Put a craft into all cells over which it may come in this step."""
+    """Insert a craft into all cells that it may reach in this step."""
     grid, path = world.contacts.grid, world.contacts.paths[body]
     far_x, far_y = room_of(world, body)
     column, row, columns, rows = covered(grid, path.home_x, path.home_y, far_x, far_y)
@@ -93,7 +93,7 @@ def search_still(world: World, body: int, after: int, box: Box) -> None:
 
 @kernel
 def search_box(world: World, body: int, after: int, box: Box) -> None:
-    """Look for bodies, listed after one, that may come into a box, and list their pairs with it."""
+    """Find bodies, listed after one, that may come into a box, and list their pairs with it."""
     contacts, grid = world.contacts, world.contacts.grid
     column, row, columns, rows = 0.0, 0.0, INFINITE, INFINITE
     if contacts.couple_count < 0:
@@ -123,7 +123,7 @@ def search_box(world: World, body: int, after: int, box: Box) -> None:
 def list_in_box(
     world: World, body: int, after: int, x: float, y: float, far_x: float, far_y: float
 ) -> None:
-    """List the pairs of a body, that are not listed yet, with those that may come into a box."""
+    """List the pairs of a body with those that may come into a box, unless they are listed."""
     contacts = world.contacts
     mark_partners(world, body, 1)
     search_box(world, body, after, lay_box(contacts.box, x, y, far_x, far_y))

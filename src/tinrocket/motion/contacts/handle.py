@@ -25,14 +25,14 @@ from tinrocket.motion.stage.tables import score
 from tinrocket.motion.world import World
 
 FULL: Final = 6.283185
-"""A fan of all ways round, in which the first would be the last [rad]."""
+"""Angle of a fan that is a full circle, in which first and last direction coincide [rad]."""
 MOST: Final = 1000
-"""Outcomes that one contact may have."""
+"""Most outcomes of a contact."""
 
 
 @kernel
 def split(world: World, pair: Pair, row: int) -> None:
-    """Put pieces in the place of the first of a pair, fanned out along its way."""
+    """Put pieces in the place of the first of a pair, fanned out along its velocity."""
     contacts = world.contacts
     contact = contacts.contacts[row]
     body, path = world.bodies[pair.one], world.contacts.paths[pair.one]
@@ -75,7 +75,7 @@ def split(world: World, pair: Pair, row: int) -> None:
 
 @kernel
 def take_away(world: World, body: int, pierces: bool) -> None:
-    """Let a body be gone; it stays where it was hit, unless it `pierces` all that it meets."""
+    """Remove a body where it was hit, unless it `pierces` all that it meets."""
     path = world.contacts.paths[body]
     if pierces and body < world.crafts:
         path.leaves = 1
@@ -131,9 +131,9 @@ def count(world: World, pair: Pair) -> None:
 
 @kernel
 def handle_contact(world: World, n: int, nx: float, ny: float, room: float) -> None:
-    """Let a pair that touches respond, put it apart if it overlaps, and write down that it began.
+    """Respond to a touching pair, put it apart if it overlaps, and record its begin.
 
-    What lasts from the step before, or from earlier in this one, has begun already.
+    A contact that lasts from the previous step, or from earlier in this one, has begun already.
     """
     contacts = world.contacts
     pair = contacts.pairs[n]
@@ -167,5 +167,5 @@ def handle_contact(world: World, n: int, nx: float, ny: float, room: float) -> N
     event = note(world, HARD_CONTACT if hard else CONTACT, pair.one, pair.contact)
     place(event, at, 1.0, x, y, hypot(vx - wx, vy - wy))
     event.other = pair.other
-    event.gap = float(n)  # the pair, until the step is over
+    event.gap = float(n)  # the row of the pair, until the end of the step
     event.normal = atan2(ny, nx)

@@ -1,8 +1,7 @@
 """Images of bodies: across an edge that wraps, the arena continues at its other edge.
 
-A body half over such an edge meets bodies there.  A pair stores which image of its other
-body it is about, by how many arenas it would lie apart if neither had wrapped: that stays as it is
-while they wrap.
+A body half over such an edge meets bodies there. A pair stores the image of its other body as the
+number of arenas between the two if neither had wrapped, which does not change as they wrap.
 """
 
 from tinrocket.language.subset import kernel
@@ -13,7 +12,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def wraps_x(world: World, body: int) -> bool:
-    """Whether a body wraps along x; obstacles do not."""
+    """Return whether a body wraps along x; obstacles do not."""
     if body >= world.crafts or world.contacts.period_x == 0.0:
         return False
     walls = world.bodies[body].walls
@@ -22,7 +21,7 @@ def wraps_x(world: World, body: int) -> bool:
 
 @kernel
 def wraps_y(world: World, body: int) -> bool:
-    """Whether a body wraps along y."""
+    """Return whether a body wraps along y."""
     if body >= world.crafts or world.contacts.period_y == 0.0:
         return False
     walls = world.bodies[body].walls
@@ -31,7 +30,7 @@ def wraps_y(world: World, body: int) -> bool:
 
 @kernel
 def laps_of(world: World, body: int) -> tuple[float, float]:
-    """Return how often a body has wrapped along x and y."""
+    """Return the number of wraps of a body along x and y."""
     laps_x, laps_y = 0.0, 0.0
     if wraps_x(world, body):
         laps_x = world.bodies[body].wraps_x
@@ -42,7 +41,7 @@ def laps_of(world: World, body: int) -> tuple[float, float]:
 
 @kernel
 def image_of(world: World, low: int, high: int, across: float, down: float) -> tuple[float, float]:
-    """Return which image of the second body now lies this number of arenas across and down."""
+    """Return the image of the second body that lies a number of arenas across and down."""
     low_x, low_y = laps_of(world, low)
     high_x, high_y = laps_of(world, high)
     return across + low_x - high_x, down + low_y - high_y
@@ -50,7 +49,7 @@ def image_of(world: World, low: int, high: int, across: float, down: float) -> t
 
 @kernel
 def shift_of(world: World, pair: Pair) -> tuple[float, float]:
-    """Return how far from where it is the image lies of the other body of a pair."""
+    """Return the offset of the image of the other body of a pair from the body itself."""
     contacts = world.contacts
     if contacts.images == 0:
         return 0.0, 0.0
@@ -62,7 +61,7 @@ def shift_of(world: World, pair: Pair) -> tuple[float, float]:
 
 @kernel
 def seen_at(world: World, pair: Pair) -> tuple[float, float]:
-    """Return where the other of a pair is, as the first meets it."""
+    """Return the place of the other of a pair, as the first meets it."""
     path = world.contacts.paths[pair.other]
     if world.contacts.images == 0:
         return path.x, path.y
@@ -72,14 +71,14 @@ def seen_at(world: World, pair: Pair) -> tuple[float, float]:
 
 @kernel
 def has_images(world: World, one: int, other: int, across: float, down: float) -> bool:
-    """Whether one of two bodies wraps along each axis along which the image is apart."""
+    """Return whether one of two bodies wraps along each axis along which the image is displaced."""
     along_x = across == 0.0 or wraps_x(world, one) or wraps_x(world, other)
     return along_x and (down == 0.0 or wraps_y(world, one) or wraps_y(world, other))
 
 
 @kernel
 def lay_box(box: Box, x: float, y: float, far_x: float, far_y: float) -> Box:
-    """Write down a box around a place, for bodies themselves and not an image; return it."""
+    """Store a box around a place, for the body itself and not an image; return it."""
     box.x = x
     box.y = y
     box.far_x = far_x
@@ -107,7 +106,7 @@ def move_box(world: World, x: float, y: float, n: int) -> bool:
 
 @kernel
 def embrace(world: World, body: int, far_x: float, far_y: float) -> None:
-    """Let the box around all bodies and their ways hold those of one."""
+    """Extend the box around all paths by the path of a body."""
     contacts, path = world.contacts, world.contacts.paths[body]
     contacts.least_x = min(contacts.least_x, path.home_x - far_x)
     contacts.most_x = max(contacts.most_x, path.home_x + far_x)
@@ -117,7 +116,7 @@ def embrace(world: World, body: int, far_x: float, far_y: float) -> None:
 
 @kernel
 def reaches_any(world: World, box: Box) -> bool:
-    """Whether a box meets the one around all bodies and their ways."""
+    """Return whether a box meets the box around all paths."""
     contacts = world.contacts
     low_x, high_x = box.x - box.far_x, box.x + box.far_x
     low_y, high_y = box.y - box.far_y, box.y + box.far_y

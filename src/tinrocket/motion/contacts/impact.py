@@ -1,9 +1,8 @@
-"""When two rounded convex polygons come to touch, one of them moved along a parabola.
+"""Time of impact of two rounded convex polygons, one of which moves along a parabola.
 
-The way in a step is d s + c s^2, where s runs from 0 to 1; c is zero for all that moves
-straight.  Shapes that slide along each other are at a gap of nothing but rounding, and must not
-catch on corners that they pass: an impact counts only if it would take the one deeper than SLOP
-into the other.  When they touch is then worked out without that.
+The path in a step is d s + c s^2, with s from 0 to 1; c is zero for straight motion. Shapes that
+slide along each other have a gap of mere rounding, and must not catch on corners that they pass: an
+impact counts only if it would lead deeper than SLOP. Its time is then computed without that margin.
 """
 
 from typing import Final
@@ -14,20 +13,20 @@ from tinrocket.motion.contacts.geometry import SLOP, edge_normal, parting_axis
 from tinrocket.motion.contacts.tables import Point, RelativeMotion
 
 NEVER: Final = 2.0
-"""A fraction of a step that is not reached."""
+"""Fraction of a step that stands for "no impact"."""
 END: Final = 1.0 + 1e-6
 """How far past the step's end a touch at its end is followed to decide if it is an impact."""
 NEWTON: Final = 100
-"""Steps of Newton's method and of bisection, which end sooner."""
+"""Most steps of Newton's method and of bisection."""
 CLOSEST: Final = 1e-16
 """Shares of a step below this difference count as equal."""
 ENTERED: Final = 1e-11
-"""How near to a depth counts as at it [px]."""
+"""Difference of depths that counts as equal [px]."""
 
 
 @kernel
 def lay_way(way: RelativeMotion, dx: float, dy: float, cx: float, cy: float) -> RelativeMotion:
-    """Write down a way, and return it."""
+    """Store a path, and return it."""
     way.dx = dx
     way.dy = dy
     way.cx = cx
@@ -39,9 +38,9 @@ def lay_way(way: RelativeMotion, dx: float, dy: float, cx: float, cy: float) -> 
 def falls_to_zero(height: float, slope: float, bend: float) -> float:
     """Return the first s >= 0 at which height + slope s + bend s^2 falls to zero.
 
-    A value not above zero does so at once if it falls, and when it comes back if it rises, as
-    after a bounce; one that rises and yet stays below zero does so at its highest point.  Neither
-    root is taken as the difference of near numbers.
+    A value at or below zero does so at once if it falls. If it rises, as after a bounce, it does so
+    when it returns, or at its highest point if that is below zero. No root is computed as a
+    difference of nearly equal numbers.
     """
     if height <= 0.0 and slope <= 0.0:
         return 0.0
@@ -57,7 +56,7 @@ def falls_to_zero(height: float, slope: float, bend: float) -> float:
 
 @kernel
 def meets_point(ax: float, ay: float, dx: float, dy: float, radius: float) -> float:
-    """Return the fraction of the way d after which a point at a comes within `radius` of 0."""
+    """Return the fraction of a displacement d after which a point at a is within `radius` of 0."""
     size = dx * dx + dy * dy
     toward = ax * dx + ay * dy
     if toward >= 0.0 or size == 0.0:
@@ -77,19 +76,19 @@ def square_at(s: float, e0: float, e1: float, e2: float, e3: float, e4: float) -
 
 @kernel
 def slope_at(s: float, e1: float, e2: float, e3: float, e4: float) -> float:
-    """Return the slope of such a polynomial."""
+    """Return the derivative of that polynomial."""
     return ((4.0 * e4 * s + 3.0 * e3) * s + 2.0 * e2) * s + e1
 
 
 @kernel
 def curvature_at(s: float, e2: float, e3: float, e4: float) -> float:
-    """Return the slope of that slope."""
+    """Return the second derivative of that polynomial."""
     return (12.0 * e4 * s + 6.0 * e3) * s + 2.0 * e2
 
 
 @kernel
 def zeros_of_curvature(e2: float, e3: float, e4: float) -> tuple[float, float]:
-    """Return where the slope of such a polynomial turns, in order, held within 0 and END."""
+    """Return where the slope of that polynomial has extremes, sorted, clamped to 0 and END."""
     square = 9.0 * e3 * e3 - 24.0 * e2 * e4
     if square <= 0.0:
         return END, END
@@ -125,7 +124,7 @@ def zero_of_slope(low: float, high: float, e1: float, e2: float, e3: float, e4: 
 def zero_of_square(
     low: float, high: float, e0: float, e1: float, e2: float, e3: float, e4: float
 ) -> float:
-    """Return where a polynomial that falls between two places comes to zero, in the same way."""
+    """Return where a polynomial that falls between two places is zero, by the same method."""
     s = 0.5 * (low + high)
     for _ in range(NEWTON):
         value = square_at(s, e0, e1, e2, e3, e4)
@@ -146,13 +145,13 @@ def zero_of_square(
 def meets_point_in_bend(
     ax: float, ay: float, dx: float, dy: float, cx: float, cy: float, radius: float
 ) -> float:
-    """Return when a point at a, on the way d s + c s^2, comes within `radius` of 0.
+    """Return when a point at a, on the path d s + c s^2, comes within `radius` of 0.
 
     Notes
     -----
     The square of the distance is a polynomial of degree 4.  It falls or rises between the zeros
-    of its slope, which has one zero at most between the zeros of its own slope: so each is
-    enclosed before it is looked for, and none is missed however flat the way goes by.
+    of its slope, which has one zero at most between the zeros of its own slope: so each is enclosed
+    before it is searched, and none is missed, however flat the path passes.
     """
     e0 = ax * ax + ay * ay - radius * radius
     e1 = 2.0 * (ax * dx + ay * dy)
@@ -164,7 +163,8 @@ def meets_point_in_bend(
         return 0.0
     first, second = zeros_of_curvature(e2, e3, e4)
     begin, low, before = 0.0, 0.0, e0
-    for stretch in range(6):  # of the slope three; each ends in a zero of it, or at its end
+    # three intervals of the slope; each ends at a zero of it, or at its end
+    for stretch in range(6):
         high = first if stretch < 2 else second if stretch < 4 else END
         if stretch % 2 == 0:
             if slope_at(low, e1, e2, e3, e4) * slope_at(high, e1, e2, e3, e4) >= 0.0:
@@ -172,7 +172,7 @@ def meets_point_in_bend(
             high = zero_of_slope(low, high, e1, e2, e3, e4)
         after = square_at(high, e0, e1, e2, e3, e4)
         if before <= touches and after < -touches:
-            return begin  # it has not come off since, and goes in from here
+            return begin  # it has touched since then, and enters from here
         if before > 0.0 and after <= 0.0:
             return zero_of_square(begin, high, e0, e1, e2, e3, e4)
         begin, before = high, after
@@ -183,7 +183,7 @@ def meets_point_in_bend(
 
 @kernel
 def meets_corner(ax: float, ay: float, way: RelativeMotion, radius: float) -> float:
-    """Return when a point at a comes within `radius` of 0, deeper than a touch."""
+    """Return when a point at a comes within `radius` of 0 and then deeper than a touch."""
     dx, dy, cx, cy = way.dx, way.dy, way.cx, way.cy
     inner = radius - SLOP if radius > SLOP else radius
     if cx == 0.0 and cy == 0.0:
@@ -244,12 +244,12 @@ def impact_edges(
             for k in range(others):
                 px, py = other[k].x - ax, other[k].y - ay
                 height = px * nx + py * ny - radius
-                # from behind the line of the edge it may come out over it, and fall back onto it
+                # from behind the edge's line it may rise over it, and fall back onto the edge
                 outside = height > -SLOP or (slope > 0.0 and slope * slope > 4.0 * bend * height)
                 enters = falls_to_zero(height + SLOP, slope, bend)
                 if outside and enters <= END:
                     t = falls_to_zero(height, slope, bend)
-                    # what has passed the end of the edge by then may still meet its corner
+                    # past the end of the edge it may still meet the corner
                     qx, qy = px + (dx + cx * enters) * enters, py + (dy + cy * enters) * enters
                     along = qy * nx - qx * ny
                     inside = -1e-12 * length <= along and along <= length * (1.0 + 1e-12)
@@ -270,9 +270,9 @@ def impact_sharp(
 
     Notes
     -----
-    They do when no normal of either separates them any more.  The normal along which they are
-    farthest apart gives a lower bound of the time of impact; gone so far, another may part them.
-    The last to do so is the one along which they meet.
+    They overlap when no normal of either separates them. The normal along which they are farthest
+    apart gives a lower bound of the time of impact; at that time another normal may separate them.
+    The last separating normal is the one along which they meet.
     """
     dx, dy, cx, cy = way.dx, way.dy, way.cx, way.cy
     apart, nx, ny = parting_axis(one, count, other, others)
@@ -315,16 +315,16 @@ def impact(
     radius: float,
     way: RelativeMotion,
 ) -> tuple[float, float, float]:
-    """Return when `other`, on the way d s + c s^2, comes to touch `one`, and the normal.
+    """Return when `other`, on the path d s + c s^2, touches `one`, and the normal.
 
     NEVER if it does not, or is moving away.  The two must not overlap by more than SLOP; the
-    normal points from `one` to `other`.  The corners of `other` may be left elsewhere.
+    normal points from `one` to `other`.  The corners of `other` may be moved.
 
     Notes
     -----
     First contact of two rounded convex polygons is a corner of one with an edge of the
-    other moved out by the radius, or with its corner within the radius.  Both are solved
-    in closed form, for the corners of each against the features of the other.
+    other moved out by the radius, or with its corner within the radius.  Both are solved for the
+    corners of each against the features of the other.
     """
     if radius == 0.0 and count > 1 and others > 1:
         return impact_sharp(one, count, other, others, way)

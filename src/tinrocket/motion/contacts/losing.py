@@ -1,7 +1,7 @@
-"""Bodies that lose what holds them up within a step, and fall from then on.
+"""Bodies that lose their support within a step, and fall from then on.
 
-What lies on a straight edge slides along it, and comes to its end; a support may be taken away,
-or go elsewhere.  From then on a body gains again what its support has taken of its push.
+A body on a straight edge may slide past its end; a support may be removed, or move away. From then
+on the body gets back the push that its support took.
 """
 
 from typing import Final
@@ -16,21 +16,21 @@ from tinrocket.motion.contacts.tables import NearPair
 from tinrocket.motion.world import World
 
 ALONG: Final = 1e-8
-"""By how much a gap may grow along a straight edge, by rounding [px]."""
+"""Growth of a gap along a straight edge that is rounding [px]."""
 STANDS: Final = 1e-9
-"""A way of less than this leads nowhere [px]."""
+"""Length of a path below which there is no motion [px]."""
 HALVINGS: Final = 50
 
 
 @kernel
 def slides_off(world: World, near: NearPair, moment: float) -> float:
-    """Return when a pair at rest comes to the end of the straight edge between them; or NEVER.
+    """Return when a resting pair reaches the end of the straight edge between them, or NEVER.
 
     Notes
     -----
-    The gap is a convex function of a straight way: it stays as it is up to the end of the edge,
-    and grows from there.  On a round shape it grows from the start, as the square of the way: a
-    body lifts off if it grows faster than the body falls (v^2 / r > g), or else it rolls.
+    The gap is a convex function of a straight path: it is constant up to the end of the edge, and
+    grows from there. On a round shape it grows from the start, as the square of the path: a body
+    lifts off if that is faster than it falls (v^2 / r > g), else it rolls.
     """
     contacts = world.contacts
     pair = contacts.pairs[near.pair]
@@ -54,7 +54,7 @@ def slides_off(world: World, near: NearPair, moment: float) -> float:
     if room_after(world, pair, half * dx, half * dy) <= most - 0.9 * ALONG:
         return moment + low * left
     if pair.give_other > 0.0:
-        return NEVER  # one in a heap rolls on another
+        return NEVER  # in a heap, bodies roll on each other
     px, py = push_velocity(world, pair.one)
     qx, qy = push_velocity(world, pair.other)
     held = (qx - px) * near.normal_x + (qy - py) * near.normal_y
@@ -64,7 +64,7 @@ def slides_off(world: World, near: NearPair, moment: float) -> float:
 
 @kernel
 def foresee_loss(world: World, place: int, moment: float) -> None:
-    """Work out when one of a pair that bears a load slides off the other, from a moment on."""
+    """Compute when one of a loaded pair slides off the other, from a moment on."""
     contacts = world.contacts
     near = contacts.near[place]
     pair, loses_at = contacts.pairs[near.pair], slides_off(world, near, moment)
@@ -80,7 +80,7 @@ def foresee_loss(world: World, place: int, moment: float) -> None:
 
 @kernel
 def foresee_losses(world: World) -> None:
-    """Work out which craft slide off their support in this step, and when."""
+    """Compute which craft slide off their support in this step, and when."""
     contacts = world.contacts
     for place in range(contacts.near_count):
         if contacts.near[place].rests != 0 and contacts.near[place].load > 0.0:
@@ -89,12 +89,12 @@ def foresee_losses(world: World) -> None:
 
 @kernel
 def fall_on(world: World, n: int, moment: float, nx: float, ny: float, borne: float) -> None:
-    """Give a craft the rest of its push against a normal that held it up.
+    """Give a craft the rest of its push along the normal of its support.
 
     Parameters
     ----------
     borne
-        What it was held up by, as a velocity: no more than that was taken from it.
+        Load of the support, as a velocity: that much was taken from the push.
     """
     if n >= world.crafts or world.contacts.paths[n].there == 0:
         return
@@ -112,7 +112,7 @@ def fall_on(world: World, n: int, moment: float, nx: float, ny: float, borne: fl
 
 @kernel
 def let_go(world: World, near: NearPair, moment: float) -> None:
-    """Let the two of a pair at rest bear each other no more, and fall."""
+    """End the support between the two of a resting pair; both fall."""
     pair, nx, ny = world.contacts.pairs[near.pair], near.normal_x, near.normal_y
     load = world.contacts.holds[near.pair].load
     near.rests = 0
@@ -124,7 +124,7 @@ def let_go(world: World, near: NearPair, moment: float) -> None:
 
 @kernel
 def let_all_fall(world: World, moment: float) -> None:
-    """Let all that lie on a falling craft fall too; those with another support rest on it again."""
+    """Let bodies on a falling craft fall too; those with another support rest on that."""
     contacts, falls = world.contacts, True
     for _ in range(contacts.near_count):
         if not falls:
@@ -141,7 +141,7 @@ def let_all_fall(world: World, moment: float) -> None:
 
 @kernel
 def slide_off(world: World, n: int) -> None:
-    """Let a craft fall that has come to the end of what held it up."""
+    """Let a craft fall that has reached the end of its support."""
     path = world.contacts.paths[n]
     moment, near = path.loses_at, world.contacts.near[path.loses]
     path.loses_at = NEVER
@@ -152,7 +152,7 @@ def slide_off(world: World, n: int) -> None:
 
 @kernel
 def lose_support(world: World, body: int, moment: float) -> bool:
-    """Let craft fall that lay on a body that has left or changed its path; return if any does."""
+    """Let craft fall whose support has left or changed its path; return whether any does."""
     contacts, any_falls = world.contacts, False
     listed = contacts.paths[body].first_near
     for _ in range(contacts.near_count):
@@ -171,7 +171,7 @@ def lose_support(world: World, body: int, moment: float) -> bool:
             if leaves or one.there == 0 or other.there == 0:
                 let_go(world, near, moment)
                 any_falls = True
-            elif parts <= STANDS:  # it was hit along its support, and slides
+            elif parts <= STANDS:  # a hit along its support makes it slide
                 advance(world, pair.one, moment)
                 if pair.other < world.crafts:
                     advance(world, pair.other, moment)

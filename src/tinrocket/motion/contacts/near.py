@@ -42,37 +42,37 @@ from tinrocket.motion.contacts.tables import (
 from tinrocket.motion.world import World
 
 NOTHING: Final = 1e-9
-"""How far bodies at rest may come closer in a step by rounding [px]."""
+"""Distance that resting bodies may approach in a step by rounding [px]."""
 PARTS: Final = 1e-3
-"""A gap of more than this is one [px]."""
+"""Smallest distance that counts as a gap [px]."""
 
 
 @kernel
 def is_solid(contact: Contact) -> bool:
-    """Whether the two push at each other."""
+    """Return whether each of the two pushes the other."""
     return contact.response == BOUNCE or contact.response == BLOCK or contact.response == STOP
 
 
 @kernel
 def is_barred(world: World, contact: Contact, craft: int) -> bool:
-    """Whether a contact waits for something that is not on, of the craft that responds."""
+    """Return whether the gate of a contact is closed for the craft that responds."""
     return contact.gate >= 0 and world.contacts.barred[contact.gate + craft] != 0.0
 
 
 @kernel
 def is_off(world: World, pair: Pair) -> bool:
-    """Whether the contact of a pair waits for something that is not on."""
+    """Return whether the gate of a pair's contact is closed."""
     return is_barred(world, world.contacts.contacts[pair.contact], pair.one)
 
 
 @kernel
 def may_lean(world: World, pair: Pair, x: float, y: float) -> bool:
-    """Whether a pair is so close that what pushes others of its heap may bring it together.
+    """Return whether pushes on others of its heap may bring a pair together.
 
     Parameters
     ----------
     x, y
-        From the place of the other to that of the first.
+        Vector from the place of the other to that of the first.
     """
     px, py = push_velocity(world, pair.one)
     qx, qy = push_velocity(world, pair.other)
@@ -82,10 +82,10 @@ def may_lean(world: World, pair: Pair, x: float, y: float) -> bool:
 
 @kernel
 def foresee(world: World, near: NearPair) -> None:
-    """Work out when a pair next meets in this step, the normal there, and the gap before it.
+    """Compute when a pair next meets in this step, the normal there, and the gap before it.
 
-    Those that pass through each other meet again once they have parted; those that are squeezed
-    or stopped do not.
+    Bodies that pass through each other meet again once they have separated; squeezed or stopped
+    ones do not.
     """
     contacts = world.contacts
     pair = contacts.pairs[near.pair]
@@ -153,7 +153,7 @@ def foresee(world: World, near: NearPair) -> None:
         status.touching = 0
     least = -NOTHING if solid and contacts.pushed != 0 else 0.0
     if room < INFINITE and dx * nx + dy * ny >= least and cx * nx + cy * ny >= least:
-        return  # along the normal that parts them they never come closer
+        return  # they never come closer along their separating normal
     way = lay_way(contacts.way, dx * left, dy * left, cx * square, cy * square)
     t, nx, ny = impact(contacts.wall, others, contacts.shape, corners, radius, way)
     if t <= 1.0:
@@ -185,7 +185,7 @@ def join(world: World, n: int) -> None:
 
 @kernel
 def list_close(world: World, body: int, after: int) -> None:
-    """List the pairs of a body with all those, listed after one, that may meet it in this step."""
+    """List the pairs of a body with all bodies, listed after one, that may meet it in this step."""
     path = world.contacts.paths[body]
     far_x, far_y = room_of(world, body)
     if world.contacts.images != 0:
@@ -204,7 +204,7 @@ def consider_images(world: World, low: int, high: int) -> None:
 
 @kernel
 def list_close_couples(world: World) -> None:
-    """List the pairs of all that may meet in this step, of those that may meet at all."""
+    """List the pairs that may meet in this step, from the fixed list of pairs."""
     contacts, last = world.contacts, -1
     for n in range(contacts.couple_count):
         couple = contacts.couples[n]
@@ -226,7 +226,7 @@ def list_close_couples(world: World) -> None:
 
 @kernel
 def embrace_all(world: World) -> None:
-    """Work out the box around all bodies and their ways."""
+    """Compute the box around all paths."""
     contacts = world.contacts
     contacts.least_x = INFINITE
     contacts.most_x = -INFINITE
@@ -240,7 +240,7 @@ def embrace_all(world: World) -> None:
 
 @kernel
 def list_all_close(world: World) -> None:
-    """List the pairs of all that may meet in this step."""
+    """List the pairs that may meet in this step."""
     contacts = world.contacts
     if contacts.images != 0:
         embrace_all(world)
@@ -271,14 +271,14 @@ def gather_near(world: World) -> None:
     for place in range(contacts.pair_count):
         n = contacts.order[place]
         join(world, n)
-        if contacts.status[n].near == 0:  # what bore it is no longer there
+        if contacts.status[n].near == 0:  # its support is gone
             contacts.holds[n].load = 0.0
             contacts.holds[n].load_of_way = 0.0
 
 
 @kernel
 def list_again(world: World, body: int) -> bool:
-    """List the pairs of a body if it may leave the room that it had; return whether it may."""
+    """List the pairs of a body if it may leave its stored box; return whether it may."""
     contacts = world.contacts
     path = contacts.paths[body]
     if body >= world.crafts or path.there == 0 or not strays(path):

@@ -16,12 +16,12 @@ from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contac
 from tinrocket.motion.world import World
 
 MOST: Final = 8.0
-"""Arenas over which a look goes."""
+"""Most arenas over which a ray goes."""
 
 
 @kernel
 def apart_at_end(world: World, n: int, room: float) -> bool:
-    """Whether a pair is farther apart than some room where the step ends, by their boxes."""
+    """Return whether the boxes of a pair are farther apart than a distance at the step's end."""
     pair = world.contacts.pairs[n]
     one = world.contacts.paths[pair.one]
     x, y = seen_at(world, pair)
@@ -31,7 +31,7 @@ def apart_at_end(world: World, n: int, room: float) -> bool:
 
 @kernel
 def lasts(contact: Contact) -> bool:
-    """Whether two that overlap in one step after another have met but once."""
+    """Return whether overlap in consecutive steps counts as one contact."""
     return contact.response == BLOCK or contact.response == STOP or not is_solid(contact)
 
 
@@ -51,7 +51,7 @@ def overlap(world: World) -> None:
             continue
         if not there or is_off(world, pair) or (pair.alone != 0 and apart_at_end(world, n, 0.0)):
             continue
-        status.seen = stamp  # with all of their parts
+        status.seen = stamp  # compared with all of their parts
         room, nx, ny, nearest_pair = nearest_parts(world, pair.group)
         if room >= -SLOP * 0.1:
             continue
@@ -73,9 +73,9 @@ def look_at(
     dx: float,
     dy: float,
 ) -> tuple[float, float, float, int]:
-    """Return when a look d along a heading meets a body, the normal, and the part; or NEVER.
+    """Return when a ray d along a heading meets a body, or NEVER; and the normal, and the part.
 
-    It is the image of the body that the box is about.
+    The box is that of the image of the body.
     """
     contacts, box = world.contacts, world.contacts.box
     path, facing = contacts.paths[craft], contacts.paths[other]
@@ -117,13 +117,13 @@ def pair_of(world: World, craft: int, other: int, contact: int, part: int) -> in
 
 @kernel
 def arenas_along(way: float, period: float) -> int:
-    """Return over how many arenas beside its own a look may go, along an axis that wraps."""
+    """Return the number of arenas beside its own that a ray may cross, along an axis that wraps."""
     return int(min(abs(way) / period, MOST)) + 1 if period > 0.0 else 0
 
 
 @kernel
 def cast_ray(world: World, craft: int) -> None:
-    """Let a craft that looks along its heading hit the nearest body there."""
+    """Cast the ray of a craft along its heading, and hit the nearest body."""
     contacts, body, path = world.contacts, world.bodies[craft], world.contacts.paths[craft]
     x, y = path.x, path.y
     cos_h, sin_h = sincos(body.heading)
@@ -157,9 +157,9 @@ def cast_ray(world: World, craft: int) -> None:
         put_in_order(world, before)
         row = pair_of(world, craft, found, contact, part)
     if row >= 0:
-        path.x = x + best * dx  # where it was hit
+        path.x = x + best * dx  # the place of the hit
         path.y = y + best * dy
-        path.at = 0.0  # where the step begins, as the shot itself
+        path.at = 0.0  # the begin of the step, like the shot itself
         handle_contact(world, row, normal_x, normal_y, 0.0)
         path.x = x
         path.y = y

@@ -1,4 +1,4 @@
-"""The rows of pairs: there for bodies that are close, and for those of which something is known.
+"""Rows of pairs, for bodies that are close or have a state to remember.
 
 All rows of two bodies are adjacent, a row for each contact and for each two of their parts.
 """
@@ -15,9 +15,9 @@ PAIR: Final = Pair.size
 STATUS: Final = Status.size
 HOLD: Final = RestState.size
 CLOSE: Final = 1e-6
-"""What boxes around bodies are larger, so that rounding hides no contact [px]."""
+"""Margin of boxes around bodies, so that rounding hides no contact [px]."""
 FEW: Final = 16
-"""Pairs of two bodies that are listed anew in each step in which they are close."""
+"""Number of pairs of two bodies from which these are kept while the bodies are close."""
 AFAR: Final = 2e-6
 """Extra search margin: absorbs the rounding between the two ways extents are summed [px]."""
 
@@ -36,7 +36,7 @@ def next_of(pair: Pair, body: int) -> int:
 
 @kernel
 def link_to(world: World, body: int, block: int) -> None:
-    """Put all pairs of two bodies into the list of one, before the first that come after them."""
+    """Insert all pairs of two bodies into the list of one, in order."""
     contacts, pairs = world.contacts, world.contacts.pairs
     before, after = -1, contacts.paths[body].first_pair
     for _ in range(contacts.pair_room):
@@ -59,7 +59,7 @@ def link_to(world: World, body: int, block: int) -> None:
 
 @kernel
 def link(world: World, block: int) -> None:
-    """Put all pairs of two bodies into the lists of both."""
+    """Insert all pairs of two bodies into the lists of both."""
     pair = world.contacts.pairs[block]
     link_to(world, pair.one, block)
     link_to(world, pair.other, block)
@@ -78,7 +78,7 @@ def past_group(world: World, group: int) -> int:
 
 @kernel
 def put_in_order(world: World, since: int) -> None:
-    """Put pairs that were listed last where they belong in the order."""
+    """Sort the pairs that were listed last into the order."""
     contacts, order = world.contacts, world.contacts.order
     for group in range(since, contacts.pair_count):
         if contacts.pairs[group].group == group:
@@ -94,7 +94,7 @@ def put_in_order(world: World, since: int) -> None:
 
 @kernel
 def mark_partners(world: World, body: int, mark: int) -> None:
-    """Mark all bodies with which one has pairs, or take their marks off."""
+    """Mark all bodies with which a body has pairs, or unmark them."""
     contacts = world.contacts
     listed = contacts.paths[body].first_pair
     for _ in range(contacts.pair_count):
@@ -107,7 +107,7 @@ def mark_partners(world: World, body: int, mark: int) -> None:
 
 @kernel
 def gives(world: World, one: int, other: int, mutual: int) -> tuple[float, float]:
-    """Return 1 / mass of the two of a pair, 0 for what no hit of the other moves.
+    """Return 1 / mass of the two of a pair, 0 for a body that no hit of the other moves.
 
     Without a mass of its own, a responding body weighs 1, and the other one is not moved.
     """
@@ -121,7 +121,7 @@ def gives(world: World, one: int, other: int, mutual: int) -> tuple[float, float
 
 @kernel
 def laws_between(world: World, low: int, high: int) -> tuple[int, int]:
-    """Return the first of the laws of two bodies, and the one behind their last."""
+    """Return the index of the first contact rule of two bodies, and that behind their last."""
     contacts = world.contacts
     roles = contacts.traits[low].role * contacts.roles + contacts.traits[high].role
     return contacts.law_first[roles], contacts.law_first[roles + 1]
@@ -187,14 +187,14 @@ def add_pairs(world: World, low: int, high: int, image_x: float, image_y: float)
 
 @kernel
 def room_of(world: World, body: int) -> tuple[float, float]:
-    """Return how far from its place any part of a body may come in this step."""
+    """Return the largest distance from its place that a part of a body reaches in this step."""
     path, traits = world.contacts.paths[body], world.contacts.traits[body]
     return path.room_x + traits.extent_x, path.room_y + traits.extent_y
 
 
 @kernel
 def may_enter(world: World, body: int, x: float, y: float, far_x: float, far_y: float) -> bool:
-    """Whether a body is there and may come into a box in this step."""
+    """Return whether a body is present and may come into a box in this step."""
     path = world.contacts.paths[body]
     room_x, room_y = room_of(world, body)
     near_x = abs(x - path.home_x) <= far_x + room_x + AFAR
@@ -203,7 +203,7 @@ def may_enter(world: World, body: int, x: float, y: float, far_x: float, far_y: 
 
 @kernel
 def is_listed(world: World, low: int, high: int, image_x: float, image_y: float) -> bool:
-    """Whether the pairs of two bodies and an image of the second are listed."""
+    """Return whether the pairs of two bodies and an image of the second are listed."""
     contacts = world.contacts
     listed = contacts.paths[low].first_pair
     for _ in range(contacts.pair_count):
@@ -222,7 +222,7 @@ def is_listed(world: World, low: int, high: int, image_x: float, image_y: float)
 def consider(world: World, body: int, other: int, box: Box) -> None:
     """List the pairs of a body with another that may come into its box, unless they are listed.
 
-    One that is not marked has no pairs with the body.
+    An unmarked one has no pairs with the body.
     """
     contacts = world.contacts
     path = contacts.paths[other]
@@ -247,7 +247,7 @@ def consider(world: World, body: int, other: int, box: Box) -> None:
 
 @kernel
 def is_known(world: World, row: int) -> bool:
-    """Whether anything has to be remembered of a pair."""
+    """Return whether a pair has a state to remember."""
     status, hold = world.contacts.status[row], world.contacts.holds[row]
     rests = hold.load != 0.0 or hold.load_of_way != 0.0
     return status.touching != 0 or status.squeezed != 0 or rests
@@ -255,7 +255,7 @@ def is_known(world: World, row: int) -> bool:
 
 @kernel
 def is_worth_keeping(world: World, block: int) -> bool:
-    """Whether two bodies have so many pairs that these are kept as long as they are close."""
+    """Return whether two bodies have so many pairs that these are kept while they are close."""
     pair = world.contacts.pairs[block]
     one = world.contacts.paths[pair.one]
     if pair.past - block <= FEW or one.there == 0:
@@ -267,7 +267,7 @@ def is_worth_keeping(world: World, block: int) -> bool:
 
 @kernel
 def keep_known(world: World) -> None:
-    """Drop the rows of bodies of which nothing has to be remembered, and close the gaps."""
+    """Delete the rows of bodies without a state to remember, and compact the table."""
     contacts, pairs = world.contacts, world.contacts.pairs
     count, kept, block = contacts.pair_count, 0, 0
     for _ in range(count):
@@ -301,7 +301,7 @@ def keep_known(world: World) -> None:
 
 @kernel
 def sort_pairs(world: World) -> None:
-    """Bring the pairs into the order in which they are looked at: merge sort, from the bottom.
+    """Sort the pairs into the order of processing: bottom-up merge sort.
 
     Only the first pair of two bodies and a contact is sorted; their others follow it.
     """

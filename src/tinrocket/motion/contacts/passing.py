@@ -1,6 +1,6 @@
-"""Bodies of several parts that pass through each other: when they meet again after they parted.
+"""Bodies of several parts that pass through each other: when they meet again.
 
-Each two parts overlap from one moment to another; the bodies touch as long as any two parts do.
+Each two parts overlap for an interval; the bodies touch while any two parts overlap.
 """
 
 from tinrocket.language.subset import kernel
@@ -14,7 +14,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def lay_parts(world: World, pair: Pair, x: float, y: float) -> tuple[int, int]:
-    """Lay the two parts of a pair, the first at a place counted from the other's body."""
+    """Place the two parts of a pair, the first relative to the other's body."""
     contacts = world.contacts
     part, wall = contacts.parts[pair.part_one], contacts.parts[pair.part_other]
     corners = outline(world, contacts.shape, part, heading_of(world, pair.one), x, y)
@@ -26,14 +26,14 @@ def lay_parts(world: World, pair: Pair, x: float, y: float) -> tuple[int, int]:
 def time_together(
     world: World, pair: Pair, x: float, y: float, dx: float, dy: float, cx: float, cy: float
 ) -> tuple[float, float, float, float]:
-    """Return from when to when two parts overlap on a way, and the normal as they meet.
+    """Return begin and end of the overlap of two parts on a path, and the normal as they meet.
 
     Parameters
     ----------
     x, y
-        The place of the first body, counted from that of the other.
+        Place of the first body relative to the other.
     dx, dy, cx, cy
-        Its way d s + c s^2, with s from 0 to 1.
+        Its path d s + c s^2, with s from 0 to 1.
 
     Returns
     -------
@@ -61,7 +61,7 @@ def time_together(
 
 @kernel
 def leads_group(world: World, near: NearPair) -> bool:
-    """Whether a pair is the first of its two bodies and its contact among those that are near."""
+    """Return whether a pair is the first near one of its two bodies and its contact."""
     contacts = world.contacts
     for n in range(contacts.pairs[near.pair].group, near.pair):
         if contacts.status[n].near != 0:
@@ -71,9 +71,9 @@ def leads_group(world: World, near: NearPair) -> bool:
 
 @kernel
 def meet_again(world: World, near: NearPair, x: float, y: float, way: RelativeMotion) -> float:
-    """Return when two bodies that touch have parted and meet again; NEVER if they do not.
+    """Return when two touching bodies meet again after they separate, or NEVER.
 
-    It is a share of the way; the normal is written into `near`.  The way is used up.
+    The time is a fraction of the path. The normal is written into `near`; the path is overwritten.
     """
     contacts = world.contacts
     first = contacts.pairs[near.pair].group

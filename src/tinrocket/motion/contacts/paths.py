@@ -1,4 +1,4 @@
-"""Bodies on their ways through a step: where they are, and what they look like there."""
+"""Paths of bodies through a step: their places, and their corners there."""
 
 from typing import Final
 
@@ -14,14 +14,14 @@ from tinrocket.motion.contacts.tables import Pair, Part, Point, StepPath
 from tinrocket.motion.world import TIME_EPSILON, Arrival, World
 
 SPARE: Final = 1.25
-"""How much more room than its way needs a body is given."""
+"""Factor by which the stored box of a path is larger than the path."""
 AROUND: Final = 1e-3
-"""And a fixed margin, so that stopped bodies may tremble [px]."""
+"""Fixed margin of that box, so that stopped bodies may jitter [px]."""
 
 
 @kernel
 def outline(world: World, room: Point, part: Part, angle: float, x: float, y: float) -> int:
-    """Lay the corners of a part of a body at a place, turned if it turns; return how many."""
+    """Place the corners of a part of a body, turned if it turns; return their number."""
     cos_a, sin_a = 1.0, 0.0
     if part.turns != 0:
         cos_a, sin_a = sincos(angle)
@@ -42,7 +42,7 @@ def heading_of(world: World, body: int) -> float:
 
 @kernel
 def both_radii(world: World, pair: Pair) -> float:
-    """Return by how much the corners of both of a pair are rounded, together."""
+    """Return the sum of the radii of both parts of a pair."""
     parts = world.contacts.parts
     return parts[pair.part_one].radius + parts[pair.part_other].radius
 
@@ -75,11 +75,10 @@ def set_out(path: StepPath, x: float, y: float) -> None:
 def lay_path(
     path: StepPath, body: Body, x: float, y: float, wx: float, wy: float, stride: float
 ) -> None:
-    """Lay the path of a craft through a step, from a place all of the way w.
+    """Set the path of a craft through a step, from a place along the displacement w.
 
-    What pushes it goes on pushing: where its way of moving counts that, by halves or in closed
-    form, the path is the parabola with this push, and the velocity the one that it has there.
-    Otherwise it is straight.
+    Its push goes on: for half steps or closed form the path is the parabola of this push, and the
+    velocity changes along it. Otherwise the path is straight.
     """
     vx, vy = body.vx, body.vy
     set_out(path, x, y)
@@ -103,7 +102,7 @@ def lay_path(
 
 @kernel
 def span(path: StepPath) -> None:
-    """Work out how far a body may get in the rest of this step."""
+    """Compute how far a body may get in the rest of this step."""
     left = 1.0 - path.at
     path.reach_x = (abs(path.way_x) + abs(path.curve_x) * left) * left
     path.reach_y = (abs(path.way_y) + abs(path.curve_y) * left) * left
@@ -111,7 +110,7 @@ def span(path: StepPath) -> None:
 
 @kernel
 def swap(body: Body, arrival: Arrival) -> None:
-    """Exchange how a craft is behind the sides of the arena with how it came to them."""
+    """Swap the states of a craft before and after edges acted."""
     body.x, arrival.x = arrival.x, body.x
     body.y, arrival.y = arrival.y, body.y
     body.vx, arrival.vx = arrival.vx, body.vx
@@ -127,7 +126,7 @@ def swap(body: Body, arrival: Arrival) -> None:
 
 @kernel
 def begin_paths(world: World) -> None:
-    """Lay the paths of all craft in this step, from where they were to where they are.
+    """Set the paths of all craft in this step, from their previous to their present places.
 
     Craft that crossed an edge are put back to before the edge acted; edges and bodies are then
     resolved in one time order.
@@ -155,7 +154,7 @@ def begin_paths(world: World) -> None:
             path.end_vx = body.vx
             path.end_vy = body.vy
         if path.stuck_in == world.count and world.count > 0.0:
-            path.close = 2  # what it meets where it is has begun
+            path.close = 2  # contacts at its place have begun
         path.end_x = body.x
         path.end_y = body.y
         if crossed:
@@ -178,14 +177,14 @@ def settle_in(path: StepPath) -> None:
 
 @kernel
 def strays(path: StepPath) -> bool:
-    """Whether a body may leave the stored box of its path."""
+    """Return whether a body may leave the stored box of its path."""
     beyond_x = abs(path.x - path.home_x) + path.reach_x > path.room_x
     return beyond_x or abs(path.y - path.home_y) + path.reach_y > path.room_y
 
 
 @kernel
 def too_far(world: World, pair: Pair) -> bool:
-    """Whether a pair is too far apart to meet in this step, by the room of both."""
+    """Return whether a pair is too far apart to meet in this step, by their boxes."""
     one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
     far_x = pair.apart_x + one.room_x + other.room_x
     far_y = pair.apart_y + one.room_y + other.room_y
@@ -198,7 +197,7 @@ def too_far(world: World, pair: Pair) -> bool:
 
 @kernel
 def advance(world: World, n: int, moment: float) -> None:
-    """Move a body along its path to a later fraction of the step, at the speed it has there."""
+    """Move a body along its path to a later fraction of the step, and set its velocity there."""
     path = world.contacts.paths[n]
     share = moment - path.at
     if share > 0.0:
@@ -215,7 +214,7 @@ def advance(world: World, n: int, moment: float) -> None:
 
 @kernel
 def halt(path: StepPath) -> None:
-    """Let a body stay where it is for the rest of the step."""
+    """Keep a body at its place for the rest of the step."""
     path.way_x = 0.0
     path.way_y = 0.0
     path.curve_x = 0.0
@@ -246,7 +245,7 @@ def gap_after(world: World, pair: Pair, dx: float, dy: float) -> tuple[float, fl
 
 @kernel
 def room_after(world: World, pair: Pair, dx: float, dy: float) -> float:
-    """Return that gap alone."""
+    """Return the gap of a pair once the first has moved by d against the other."""
     room, _nx, _ny = gap_after(world, pair, dx, dy)
     return room
 

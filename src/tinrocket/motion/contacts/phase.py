@@ -24,7 +24,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def forget_sides(world: World) -> None:
-    """Take back what the sides of the arena did in this step: it is worked out with the rest.
+    """Undo the effect of edges in this step, because edges are resolved with the contacts.
 
     Their effect on craft that they push stays.
     """
@@ -43,12 +43,12 @@ def forget_sides(world: World) -> None:
 
 @kernel
 def note_ends(world: World) -> None:
-    """End contacts and squeezes that are over, and record their ends."""
+    """Remove contacts and squeezes that are over, and record their ends."""
     contacts = world.contacts
     for nth in range(contacts.pair_count):
         n = contacts.order[nth]
-        status = contacts.status[n]  # of those with several parts the first alone is marked
-        if status.squeezed != 0:  # in the next step it is tried again
+        status = contacts.status[n]  # of pairs of several parts only the first is marked
+        if status.squeezed != 0:  # the next step tries it again
             status.squeezed = 2 if status.squeezed == 1 else 0
         if status.touching == LEANING:
             status.touching = 0
@@ -71,7 +71,7 @@ def note_ends(world: World) -> None:
 
 @kernel
 def complete_events(world: World, since: int) -> None:
-    """Give each contact of the step the gap that its bodies have in the end."""
+    """Store for each contact of the step the final gap of its bodies."""
     for row in range(since, min(world.event_count, world.event_room)):
         event = world.events[row]
         if event.kind == CONTACT or event.kind == HARD_CONTACT:
@@ -82,7 +82,7 @@ def complete_events(world: World, since: int) -> None:
 
 @kernel
 def end_paths(world: World) -> None:
-    """Move all craft to the end of their paths; one that met no body ends as without contacts."""
+    """Move all craft to the end of their paths; those that met nothing end as without contacts."""
     for n in range(world.crafts):
         body, path = world.bodies[n], world.contacts.paths[n]
         if path.moved != 0:
@@ -101,12 +101,11 @@ def end_paths(world: World) -> None:
 
 @kernel
 def meet(world: World) -> bool:
-    """Work out all contacts of a step; return whether there was room for all close pairs.
+    """Resolve all contacts of a step; return whether there was room for all close pairs.
 
-    Swept pairs and the sides of the arena first, in order of time: both bodies of a pair are
-    moved to where they touch, the response changes the velocities, and the rest of the way is
-    flown with them.  Then come pairs tested for overlap at the end, and then those
-    that look along a heading.
+    First swept pairs and edges, in order of time: both bodies of a pair are moved to where they
+    touch, the response changes the velocities, and the rest of the step is flown with these. Then
+    pairs tested for overlap at the end, and last the rays along headings.
     """
     if world.stage.pause_ends != 0.0 or world.stage.is_over != 0:
         return True

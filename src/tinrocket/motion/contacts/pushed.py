@@ -1,4 +1,4 @@
-"""Craft that a side of the arena pushes: it has moved past them since they were there."""
+"""Craft that a moving edge of the arena pushes."""
 
 from typing import Final
 
@@ -14,7 +14,7 @@ ALONG_Y: Final = 1 << Y_LOW | 1 << Y_HIGH
 
 @kernel
 def pushes(body: Body, side: int) -> bool:
-    """Whether a craft began the step beyond an edge that nothing passes."""
+    """Return whether a craft began the step beyond an edge that nothing passes."""
     kind = body.walls[side].kind
     if kind == OPEN or kind == WRAP or kind == LEAP or kind == REMOVE or body.airborne != 0.0:
         return False
@@ -25,7 +25,7 @@ def pushes(body: Body, side: int) -> bool:
 
 @kernel
 def pushing(body: Body) -> int:
-    """Return the sides that push a craft, as bits."""
+    """Return the edges that push a craft, as bits."""
     found = 0
     for side in range(4):
         if pushes(body, side):
@@ -35,14 +35,14 @@ def pushing(body: Body) -> int:
 
 @kernel
 def push_along(body: Body, arrival: Arrival, path: StepPath) -> None:
-    """Let a craft go where the sides that push it have put it, and mark these in its path.
+    """Put a craft where the edges that push it have put it, and mark these in its path.
 
     Parameters
     ----------
     body
-        As it came to the sides.
+        The craft before edges acted.
     arrival
-        As it is behind them.
+        The craft after edges acted.
     """
     path.pushed = pushing(body)
     if path.pushed & ALONG_X != 0:
@@ -53,7 +53,7 @@ def push_along(body: Body, arrival: Arrival, path: StepPath) -> None:
 
 @kernel
 def straighten(body: Body, path: StepPath) -> None:
-    """Let the way of a craft that is pushed be straight along the push."""
+    """Make the path of a pushed craft straight along the push."""
     if path.pushed & ALONG_X != 0:
         path.way_x += path.curve_x
         path.curve_x = 0.0

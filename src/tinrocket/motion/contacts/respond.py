@@ -1,4 +1,4 @@
-"""What a contact makes of the velocities and ways of a pair."""
+"""Responses: new velocities and paths of a pair."""
 
 from typing import Final
 
@@ -40,7 +40,7 @@ def inverse_mass_of(path: StepPath, inverse_mass: float) -> float:
 
 @kernel
 def reach_beside(world: World, body: int, along_x: float, along_y: float) -> float:
-    """Return how far from its place a body comes along a unit vector, as it is turned."""
+    """Return the extent of a body along a unit vector, as it is turned."""
     contacts, reach = world.contacts, 0.0
     traits = contacts.traits[body]
     for n in range(traits.first, traits.past):
@@ -74,7 +74,7 @@ def bounced_velocity(
         vx, vy = bounced(vx, vy, nx, ny, contact.restitution, always)
     vx, vy = vx + contact.velocity_transfer * wx, vy + contact.velocity_transfer * wy
     vx, vy = effects_on(world, pair, vx, vy, hypot(wx, wy))
-    if not always:  # never slower than the bat that comes after it
+    if not always:  # never slower than the bat behind it
         vx, vy = blocked(vx - wx, vy - wy, nx, ny)
         vx, vy = vx + wx, vy + wy
     return vx, vy
@@ -100,7 +100,7 @@ def effects_on(world: World, pair: Pair, vx: float, vy: float, bat: float) -> tu
 
 @kernel
 def give_velocity(world: World, n: int, vx: float, vy: float) -> None:
-    """Give a craft a velocity, and with it another way for the rest of the step."""
+    """Set the velocity of a craft, and its path for the rest of the step."""
     body, path = world.bodies[n], world.contacts.paths[n]
     path.way_x += (vx - body.vx) * path.pace
     path.way_y += (vy - body.vy) * path.pace
@@ -111,10 +111,10 @@ def give_velocity(world: World, n: int, vx: float, vy: float) -> None:
 
 @kernel
 def respond(world: World, pair: Pair, nx: float, ny: float) -> None:
-    """Let a pair bounce, or be blocked.
+    """Bounce or block a pair.
 
-    What has no mass of its own is not moved by it: the first then bounces as games do it, off a
-    bat that goes on as before.  Between two with a mass momentum is kept.
+    A body without a mass is not moved: the first then bounces as in games, off a bat that goes on
+    unchanged. Between two bodies with masses momentum is conserved.
     """
     contacts = world.contacts
     contact = contacts.contacts[pair.contact]
@@ -149,7 +149,7 @@ def respond(world: World, pair: Pair, nx: float, ny: float) -> None:
 
 @kernel
 def push_velocity(world: World, body: int) -> tuple[float, float]:
-    """Return the velocity that a body gets from what pushes it in this step."""
+    """Return the velocity that pushes add to a body in this step."""
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return 0.0, 0.0
     return world.bodies[body].push_x, world.bodies[body].push_y
@@ -157,10 +157,10 @@ def push_velocity(world: World, body: int) -> tuple[float, float]:
 
 @kernel
 def rest_speed(world: World, pair: Pair, nx: float, ny: float) -> float:
-    """Return the speed below which a pair that gives back less than it gets rests on each other.
+    """Return the speed below which an inelastic pair comes to rest.
 
-    It is what pushes the first against what no hit moves in a step; in a heap of bodies, any of
-    which may press on the others, all that pushes the one that is pushed more.
+    It is the velocity that pushes add to the first against an immovable body in a step; in a heap,
+    where any may press on the others, the larger push of the two.
     """
     px, py = push_velocity(world, pair.one)
     qx, qy = push_velocity(world, pair.other)
@@ -173,9 +173,9 @@ def rest_speed(world: World, pair: Pair, nx: float, ny: float) -> float:
 
 @kernel
 def come_to_rest(world: World, pair: Pair, nx: float, ny: float, restitution: float) -> None:
-    """Let a pair rest on each other if the push together would undo its bounce.
+    """Bring a pair to rest if the push together would undo its bounce.
 
-    One that keeps all of its speed only does if that would happen a thousand times in a step.
+    An elastic pair only comes to rest if that would happen a thousand times in a step.
     """
     undone = rest_speed(world, pair, nx, ny)
     if restitution >= 1.0:
@@ -198,7 +198,7 @@ def come_to_rest(world: World, pair: Pair, nx: float, ny: float, restitution: fl
 
 @kernel
 def keep_apart(world: World, pair: Pair, nx: float, ny: float) -> None:
-    """Take from the ways, and from the push of two at rest, all that leads into one another."""
+    """Remove from the paths, and from the pushes of a resting pair, what leads into one another."""
     one, other = world.contacts.paths[pair.one], world.contacts.paths[pair.other]
     give_one, give_other = (
         inverse_mass_of(one, pair.give_one),
@@ -220,14 +220,14 @@ def keep_apart(world: World, pair: Pair, nx: float, ny: float) -> None:
 
 @kernel
 def turn_way(path: StepPath, dx: float, dy: float) -> None:
-    """Change the way of a body."""
+    """Change the path of a body."""
     path.way_x += dx
     path.way_y += dy
 
 
 @kernel
 def bend(path: StepPath, dx: float, dy: float) -> None:
-    """Change what a push makes of the way of a body."""
+    """Change the part of a body's path that its push makes."""
     path.curve_x += dx
     path.curve_y += dy
 

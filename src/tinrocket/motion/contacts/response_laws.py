@@ -1,4 +1,4 @@
-"""What a contact makes of a velocity."""
+"""Response laws of velocities."""
 
 from tinrocket.language.intrinsics import sqrt
 from tinrocket.language.maths import sincos
@@ -11,8 +11,8 @@ def bounced(
 ) -> tuple[float, float]:
     """Return the velocity thrown back along the normal, which points at the one that bounces.
 
-    v' = v - (1 + e) (v n) n if it moves in; `always` turns it round whichever way it moves,
-    as games do that only test for overlap.
+    v' = v - (1 + e) (v n) n if it moves in; with `always` it is reversed in any case, as in games
+    that only test for overlap.
     """
     inward = vx * nx + vy * ny
     if inward >= 0.0 and not always:
@@ -25,7 +25,7 @@ def bounced(
 def shared_impulse(
     vx: float, vy: float, nx: float, ny: float, restitution: float, inverse_mass: float
 ) -> float:
-    """Return the impulse between two that come together at a relative velocity.
+    """Return the impulse between two bodies with a relative velocity.
 
     j = -(1 + e) (v n) / (1 / m1 + 1 / m2), 0 if they separate.  `inverse_mass` is the sum below.
     The first
@@ -39,7 +39,7 @@ def shared_impulse(
 def bounced_by_offset(
     speed: float, nx: float, ny: float, offset: float, largest: float
 ) -> tuple[float, float]:
-    """Return a velocity at an angle to the normal that is a share of the largest one.
+    """Return a velocity at a share of the largest angle to the normal.
 
     `offset` runs from -1 to 1 along the bat, counted to the left of the normal.
     """
@@ -63,6 +63,6 @@ def changed(vx: float, vy: float, factor: float, top: float, turn: float) -> tup
 
 @kernel
 def blocked(vx: float, vy: float, nx: float, ny: float) -> tuple[float, float]:
-    """Return a velocity without what points into the other body."""
+    """Return a velocity without its part into the other body."""
     inward = min(vx * nx + vy * ny, 0.0)
     return vx - inward * nx, vy - inward * ny

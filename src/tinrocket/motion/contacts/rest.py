@@ -1,7 +1,7 @@
-"""Which bodies lie on each other, or on a side of the arena, as a step begins.
+"""Bodies that rest on each other, or on an edge of the arena, as a step begins.
 
-They touch, and did not come together before what pushes them did its part.  Bodies that bounce
-off each other without an end, each time with less, come to rest the same way.
+Resting bodies touch, and only their pushes bring them together. Bodies whose bounces die out come
+to rest the same way.
 """
 
 from typing import Final
@@ -22,22 +22,22 @@ from tinrocket.motion.world import World
 TOUCHES: Final = 1e-7
 """The largest gap of a pair at rest [px]."""
 SETTLED: Final = 1e-5
-"""The largest gap that a heap keeps when it falls asleep [px]."""
+"""The largest gap in a heap that is frozen [px]."""
 PRESSED: Final = 1e-4
-"""How far one is pressed into another to see whether it would come into it [px]."""
+"""Distance by which one body is pressed into another to test whether it would enter [px]."""
 ASLEEP: Final = 0.005
-"""What share of a push still counts as nothing in a heap."""
+"""Share of a push that is negligible in a heap."""
 HELD: Final = 2
-"""How a body of a heap is marked that bears a load."""
+"""Mark of a loaded body of a heap."""
 AWAKE: Final = 3
-"""And one that moves."""
+"""Mark of a moving body of a heap."""
 MOST_TURNS: Final = 200
-"""How often it is passed on that one of a heap moves."""
+"""Rounds in which motion spreads through a heap."""
 
 
 @kernel
 def unpushed_velocity(world: World, body: int) -> tuple[float, float]:
-    """Return the velocity of a body without what pushes it in this step."""
+    """Return the velocity of a body without the pushes of this step."""
     if body >= world.crafts:
         return 0.0, 0.0
     craft = world.bodies[body]
@@ -48,13 +48,13 @@ def unpushed_velocity(world: World, body: int) -> tuple[float, float]:
 
 @kernel
 def rests(world: World, near: NearPair) -> bool:
-    """Whether a pair lies on each other: it touches, and comes together by pushes alone."""
+    """Return whether a pair rests: it touches, and only pushes bring it together."""
     contacts = world.contacts
     pair = contacts.pairs[near.pair]
     contact = contacts.contacts[pair.contact]
     if not is_solid(contact) or pair.give_one + pair.give_other == 0.0:
         return False
-    # what gives back less than it gets rests as soon as its bounces are less than a push
+    # an inelastic pair rests as soon as its bounces are less than a push
     pushed = rest_speed(world, pair, near.normal_x, near.normal_y)
     if contact.response == BOUNCE and contact.restitution >= 1.0:
         pushed = 0.0
@@ -77,7 +77,7 @@ def rests(world: World, near: NearPair) -> bool:
 
 @kernel
 def touches_side(world: World, body: Body, side: int) -> bool:
-    """Whether a craft is at a side that stops it or throws it back."""
+    """Return whether a craft is at an edge that stops it or throws it back."""
     path, kind = world.contacts.paths[body.index], body.walls[side].kind
     holds = kind == CLAMP or kind == THROWS_BACK or kind == ONTO
     at = path.x if side <= X_HIGH else path.y
@@ -86,7 +86,7 @@ def touches_side(world: World, body: Body, side: int) -> bool:
 
 @kernel
 def rests_on_side(world: World, body: Body, side: int) -> bool:
-    """Whether a craft that is at a side went into it, or off it, by pushes alone."""
+    """Return whether a craft at an edge moves into it, or off it, by pushes alone."""
     wall, along_x = body.walls[side], side <= X_HIGH
     vx, vy = unpushed_velocity(world, body.index)
     push = body.push_x if along_x else body.push_y
@@ -100,7 +100,7 @@ def rests_on_side(world: World, body: Body, side: int) -> bool:
 
 @kernel
 def lie_on_sides(world: World, n: int, calmed: bool) -> None:
-    """Notice on which sides of the arena a craft lies, or all that it touches if it is `calmed`."""
+    """Find the edges on which a craft rests, or all that it touches if it is `calmed`."""
     if n >= world.crafts:
         return
     body, path = world.bodies[n], world.contacts.paths[n]
@@ -117,7 +117,7 @@ def lie_on_sides(world: World, n: int, calmed: bool) -> None:
 
 @kernel
 def forget_side_loads(world: World) -> None:
-    """Forget what sides have borne of craft that no longer lie on them."""
+    """Clear the loads of edges on which craft no longer rest."""
     for n in range(world.crafts):
         path = world.contacts.paths[n]
         if path.lies_x == 0:
@@ -130,7 +130,7 @@ def forget_side_loads(world: World) -> None:
 
 @kernel
 def hardly_moves(body: Body) -> bool:
-    """Whether a craft has next to nothing of the velocity that its push adds in a step."""
+    """Return whether the speed of a craft is a negligible share of its push."""
     return hypot(body.vx, body.vy) <= ASLEEP * hypot(body.push_x, body.push_y)
 
 
@@ -138,14 +138,14 @@ def hardly_moves(body: Body) -> bool:
 def fall_asleep(world: World) -> None:
     """Freeze heaps in which every loaded body has almost none of its push left.
 
-    Whatever is not held up gains far more than that in a step.  While one of a heap moves, those
+    A body without support gains far more than that in a step. While one of a heap moves, bodies
     that make room for it must not be held.
     """
     contacts = world.contacts
     for place in range(contacts.near_count):
         near = contacts.near[place]
         pair = contacts.pairs[near.pair]
-        if near.rests != 0 and near.load > 0.0:  # at the top of its flight one is as slow
+        if near.rests != 0 and near.load > 0.0:  # a body at the top of its flight is as slow
             mark_held(world, pair.one)
             mark_held(world, pair.other)
     for turn in range(MOST_TURNS):
@@ -172,7 +172,7 @@ def fall_asleep(world: World) -> None:
 
 @kernel
 def mark_held(world: World, n: int) -> None:
-    """Mark one of a heap that bears a load, and whether it moves."""
+    """Mark a loaded body of a heap, and whether it moves."""
     path = world.contacts.paths[n]
     if n < world.crafts and path.heaped != 0:
         path.heaped = HELD if hardly_moves(world.bodies[n]) else AWAKE
@@ -192,7 +192,7 @@ def find_heaps(world: World) -> None:
 
 @kernel
 def rest(world: World) -> bool:
-    """Hold up all that lies on something as the step begins; return whether anything does."""
+    """Support all resting bodies as the step begins; return whether there are any."""
     contacts, any_rests = world.contacts, False
     find_heaps(world)
     for place in range(contacts.near_count):
@@ -220,7 +220,7 @@ def rest(world: World) -> bool:
 
 @kernel
 def settle_heap(world: World, moment: float) -> None:
-    """Let all that touch come to rest against each other at a moment."""
+    """Bring all touching bodies to rest against each other at a moment."""
     contacts = world.contacts
     for n in range(world.crafts):
         if contacts.paths[n].there != 0:

@@ -1,4 +1,4 @@
-"""All that bodies and sides of the arena do to each other within a step, in order of time."""
+"""Impacts of bodies and edges within a step, in order of time."""
 
 from typing import Final
 
@@ -34,7 +34,7 @@ def go_on(world: World, body: int) -> None:
 
 @kernel
 def prepare(world: World) -> None:
-    """Foresee what all that are near meet, and hold up what lies on something."""
+    """Compute the next impacts of all near pairs, and support resting bodies."""
     contacts = world.contacts
     gather_near(world)
     contacts.meetings = 0
@@ -69,7 +69,7 @@ def prepare(world: World) -> None:
 
 @kernel
 def next_alone(world: World) -> tuple[float, int]:
-    """Return when a craft next meets a side or loses what holds it up, and which craft, or -1."""
+    """Return when a craft next meets an edge or loses its support, and which craft, or -1."""
     best, found = NEVER, -1
     for n in range(world.crafts):
         path = world.contacts.paths[n]
@@ -81,7 +81,7 @@ def next_alone(world: World) -> tuple[float, int]:
 
 @kernel
 def let_those_fall(world: World) -> None:
-    """Recompute the paths of all that have lost their support."""
+    """Recompute the paths of all bodies that have lost their support."""
     for n in range(world.crafts):
         if world.contacts.paths[n].falls == 1:
             world.contacts.paths[n].falls = 2
@@ -90,7 +90,7 @@ def let_those_fall(world: World) -> None:
 
 @kernel
 def meet_pair(world: World, listed: int) -> None:
-    """Bring a pair to where it touches, and let it respond."""
+    """Move a pair to where it touches, and apply its response."""
     contacts = world.contacts
     near = contacts.near[listed]
     pair = contacts.pairs[near.pair]
@@ -131,7 +131,7 @@ def meet_pair(world: World, listed: int) -> None:
 
 @kernel
 def sequence(world: World) -> None:
-    """Let swept pairs and sides act, the earliest first; at one moment, bodies before sides."""
+    """Resolve swept pairs and edges, the earliest first; at equal times, bodies before edges."""
     prepare(world)
     for _ in range(MOST):
         moment, listed = earliest(world)

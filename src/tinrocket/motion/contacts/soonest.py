@@ -1,7 +1,7 @@
-"""Which of many near pairs meets next: a tree in which the sooner of two goes up a level.
+"""Tournament tree of near pairs: at each node the sooner of two impacts wins.
 
-Its nodes are numbered from 1, the two below node n being 2n and 2n + 1; the places of the list
-are its leaves, the first of them being node `tree_size`.
+Its nodes are numbered from 1, the two below node n being 2n and 2n + 1; the places of the list are
+its leaves, the first of them being node `tree_size`.
 """
 
 from tinrocket.language.subset import kernel
@@ -13,7 +13,7 @@ from tinrocket.motion.world import World
 def sooner(world: World, one: int, other: int) -> int:
     """Return which of two places of the list meets sooner; -1 is an empty place.
 
-    Ties go to those that touch already, then in the order of the pairs.
+    Among equals, touching pairs win, then the order of the pairs decides.
     """
     if one < 0 or other < 0:
         return max(one, other)
@@ -45,7 +45,7 @@ def climb(world: World, place: int) -> None:
 
 @kernel
 def child(world: World, node: int) -> int:
-    """Return the winner at a node: a leaf is its own place of the list, if that is taken."""
+    """Return the winner at a node; a leaf is its own place of the list, if occupied."""
     contacts = world.contacts
     if node >= contacts.tree_size:
         place = node - contacts.tree_size
@@ -55,7 +55,7 @@ def child(world: World, node: int) -> int:
 
 @kernel
 def grow(world: World) -> None:
-    """Make a tree over all of the list, and compute the winner of every node."""
+    """Build a tree over the list, and compute the winner of every node."""
     contacts = world.contacts
     size = 1
     for _ in range(31):

@@ -1,10 +1,9 @@
-"""Bodies that are put out of each other, and those that have nowhere to go.
+"""Bodies that are put apart, and bodies that are squeezed.
 
 A body between a bat and a wall is squeezed: the wall holds, and the bat passes over it or is held,
-as the contact says.  One that an edge of the view pushes against a fixed body is held by
-that, and the edge passes over it.  The same happens to one with so many impacts in a step that no
-end is in sight: it is frozen until the next step, and nothing passes through frozen
-bodies.
+as the contact declares. A body that an edge of the view pushes against a fixed body is held by
+that, and the edge passes over it. A body with too many impacts in a step is frozen until the next
+step, and nothing passes through frozen bodies.
 """
 
 from typing import Final
@@ -25,7 +24,7 @@ from tinrocket.motion.sides import BOUNCE, CLAMP, HOLD, ONTO
 from tinrocket.motion.world import World
 
 MOST: Final = 1000
-"""What one body may meet in a step."""
+"""Most impacts of a body in a step."""
 MOST_CLOSE: Final = 100
 """Impacts without progress after which a body is frozen for the step."""
 CLOSE: Final = 1e-7
@@ -34,7 +33,7 @@ CLOSE: Final = 1e-7
 
 @kernel
 def way_of(world: World, body: int, n: int, dx: float, dy: float) -> float:
-    """Return the share of a way d that a body can be moved before the other of a pair stops it."""
+    """Return the share of a displacement d before the other of a pair stops a body."""
     contacts = world.contacts
     pair = contacts.pairs[n]
     one = contacts.paths[pair.one]
@@ -60,9 +59,9 @@ def way_of(world: World, body: int, n: int, dx: float, dy: float) -> float:
 
 @kernel
 def way_to_sides(world: World, body: int, dx: float, dy: float) -> float:
-    """Return the share of a way d that a craft can be moved before a side stops it.
+    """Return the share of a displacement d before an edge stops a craft.
 
-    One that pushes it passes over it instead.
+    An edge that pushes it passes over it instead.
     """
     craft, path, share = world.bodies[body], world.contacts.paths[body], 1.0
     for side in range(4):
@@ -84,7 +83,7 @@ def way_to_sides(world: World, body: int, dx: float, dy: float) -> float:
 
 @kernel
 def list_toward(world: World, body: int, dx: float, dy: float) -> None:
-    """List the pairs of a body with all that it may meet on a way d, if it is not known yet."""
+    """List the pairs of a body with all that it may meet on a displacement d, unless listed."""
     contacts = world.contacts
     path, traits = contacts.paths[body], contacts.traits[body]
     leaves_x = abs(path.x - path.home_x) + abs(dx) > path.room_x
@@ -97,7 +96,7 @@ def list_toward(world: World, body: int, dx: float, dy: float) -> None:
 
 @kernel
 def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
-    """Move a craft by d, but not into what no hit moves; return the share that it was moved.
+    """Move a craft by d, but not into immovable bodies; return the share of d that it moved.
 
     The group `beside` of pairs does not stop it.
     """
@@ -126,7 +125,7 @@ def put(world: World, body: int, beside: int, dx: float, dy: float) -> float:
 
 @kernel
 def extent(corners: Point, count: int, along_x: bool) -> tuple[float, float]:
-    """Return from where to where corners reach along an axis."""
+    """Return the range of corners along an axis."""
     least, most = INFINITE, -INFINITE
     for n in range(count):
         at = corners[n].x if along_x else corners[n].y
@@ -138,7 +137,7 @@ def extent(corners: Point, count: int, along_x: bool) -> tuple[float, float]:
 def put_beside(world: World, pair: Pair, side: int) -> tuple[float, float]:
     """Put the first of a pair on a side of the other, 0 to 3, or on the nearer one of an axis.
 
-    It is put there as it is, whatever else is there.  Returns the normal of that side.
+    Other bodies are ignored. Returns the normal of that side.
     """
     contacts = world.contacts
     one = contacts.paths[pair.one]
@@ -164,7 +163,7 @@ def put_beside(world: World, pair: Pair, side: int) -> tuple[float, float]:
 
 @kernel
 def put_apart(world: World, n: int, nx: float, ny: float, depth: float) -> None:
-    """Put a pair apart that overlaps by a depth; if there is no room, it is squeezed."""
+    """Put an overlapping pair apart; without room, the first is squeezed."""
     contacts = world.contacts
     pair = contacts.pairs[n]
     status, hold = contacts.status[pair.group], contacts.holds[pair.group]
@@ -172,7 +171,7 @@ def put_apart(world: World, n: int, nx: float, ny: float, depth: float) -> None:
     give_other = inverse_mass_of(contacts.paths[pair.other], pair.give_other)
     both = give_one + give_other
     turned = hold.squeezed_x * nx + hold.squeezed_y * ny < 0.5
-    if both == 0.0 or (status.squeezed == 2 and turned):  # it is not put through the other
+    if both == 0.0 or (status.squeezed == 2 and turned):  # it must not be put through the other
         status.squeezed = 1
         return
     left = depth
@@ -196,14 +195,14 @@ def put_apart(world: World, n: int, nx: float, ny: float, depth: float) -> None:
 
 @kernel
 def note_squeeze(world: World, body: int, other: int) -> None:
-    """Write down that a craft is squeezed from now on."""
+    """Record that a craft is squeezed from now on."""
     event = note_body(world, SQUEEZE, world.bodies[body], world.contacts.paths[body].at)
     event.other = other
 
 
 @kernel
 def squeezes(world: World, body: int, n: int) -> bool:
-    """Whether the other of a pair moves and touches a frozen craft; it may be held."""
+    """Return whether the other of a pair moves and touches a frozen craft; it may be held."""
     contacts = world.contacts
     pair = contacts.pairs[n]
     contact, facing = contacts.contacts[pair.contact], partner_of(pair, body)
@@ -227,9 +226,9 @@ def squeezes(world: World, body: int, n: int) -> bool:
 
 @kernel
 def squeeze(world: World, body: int, other: int) -> None:
-    """Let a frozen craft be squeezed by all that move and touch it.
+    """Mark a frozen craft as squeezed by all moving bodies that touch it.
 
-    `other` is what it met last, in case there is none.
+    If there are none, it is squeezed by `other`, its last impact.
     """
     contacts = world.contacts
     begins = world.contacts.paths[body].stuck_in != world.count
@@ -250,7 +249,7 @@ def squeeze(world: World, body: int, other: int) -> None:
 
 @kernel
 def count_meeting(world: World, body: int, other: int) -> None:
-    """Count a craft's impacts, and freeze it for the rest of a step that does not end."""
+    """Count a craft's impacts, and freeze it for the rest of the step after too many."""
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return
     path = world.contacts.paths[body]
@@ -271,7 +270,7 @@ def count_meeting(world: World, body: int, other: int) -> None:
 
 @kernel
 def remember_impact(world: World, pair: Pair) -> None:
-    """Keep what the first of a pair has met, which may hold it beyond a side that pushes it."""
+    """Store what the first of a pair has met, which may hold it beyond an edge that pushes it."""
     if is_solid(world.contacts.contacts[pair.contact]):
         path = world.contacts.paths[pair.one]
         path.met_last = pair.other
@@ -281,7 +280,7 @@ def remember_impact(world: World, pair: Pair) -> None:
 
 @kernel
 def recall(world: World, body: int) -> None:
-    """Keep what a craft has touched since before, if it has met nothing in this step."""
+    """Store what a craft has touched since earlier, if it has met nothing in this step."""
     contacts = world.contacts
     path = contacts.paths[body]
     listed = path.first_pair
@@ -300,7 +299,7 @@ def recall(world: World, body: int) -> None:
 def squeeze_at_sides(world: World) -> None:
     """Record craft that ended the step beyond a pushing edge, held by a body that they touch.
 
-    What gives way holds it only where that has nowhere to go either.
+    A movable body holds a craft only if it has no room either.
     """
     for n in range(world.crafts):
         body, path = world.bodies[n], world.contacts.paths[n]
@@ -321,7 +320,7 @@ def squeeze_at_sides(world: World) -> None:
 
 @kernel
 def is_restless(world: World, body: int) -> bool:
-    """Whether a craft bounces in one place without an end, and should come to rest there."""
+    """Return whether a craft keeps bouncing in one place, and should come to rest there."""
     if body >= world.crafts:
         return False
     close = world.contacts.paths[body].close

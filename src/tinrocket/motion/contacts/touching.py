@@ -1,4 +1,4 @@
-"""Whether a craft is in contact with something."""
+"""Test whether a craft is in contact with bodies of a name."""
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.contacts.pairs import next_of, partner_of
@@ -8,7 +8,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def is_touching(world: World, touch: Touch, step: float) -> bool:
-    """Whether a contact with any body of a name lasts, or met in a step that is counted from 1."""
+    """Return whether a contact with a body of a name lasts, or met in a step, counted from 1."""
     contacts = world.contacts
     listed = contacts.paths[touch.craft].first_pair
     for _ in range(contacts.pair_count):

@@ -1,4 +1,4 @@
-"""The sides of the arena on a body's path through a step, in order of time."""
+"""Edges of the arena on a body's path through a step, in order of time."""
 
 from typing import Final
 
@@ -28,14 +28,14 @@ from tinrocket.motion.sides import (
 from tinrocket.motion.world import World
 
 AT_END: Final = 1e-9
-"""The share of a step after which an edge counts as passed, not only reached."""
+"""Fraction of a step beyond which an edge is passed, and not only reached."""
 MOST: Final = 4096
-"""Edges that one craft meets in a step before it is frozen."""
+"""Most impacts of a craft with edges in a step, before it is frozen."""
 
 
 @kernel
 def side_moment(body: Body, path: StepPath, side: int) -> float:
-    """Return when a body on its path meets a side from inside, or is moving on beyond it."""
+    """Return when a body on its path meets an edge from inside, or moves on beyond it."""
     kind = body.walls[side].kind
     if kind == OPEN or (body.airborne != 0.0 and kind != WRAP and kind != LEAP):
         return NEVER
@@ -47,22 +47,23 @@ def side_moment(body: Body, path: StepPath, side: int) -> float:
     outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
     room, way, curve = outward * (bound - at), outward * way, outward * curve
     if room <= 0.0 and way <= 0.0 and curve <= 0.0:
-        return NEVER  # it comes in, or stays where it is
-    rests = way >= -TINY * curve  # but for rounding it is pushed into the side from the start
+        return NEVER  # it enters, or stays in place
+    rests = way >= -TINY * curve  # rounding aside, it is pushed into the edge from the start
     moment = path.at + falls_to_zero(room, 0.0 if rests and room <= 0.0 else -way, -curve)
     if moment > 1.0 - AT_END and body.movement == STRAIGHT and kind != WRAP:
         left = 1.0 - path.at
         ends = at + outward * (way + curve * left) * left
-        if path.at == 0.0 and path.moved == 0:  # to the bit, as the sides alone look at it
+        # the same test as edges without contacts, to the bit
+        if path.at == 0.0 and path.moved == 0:
             ends = body.x if across else body.y
         if outward * (ends - bound) <= 0.0:
-            return NEVER  # it comes up to it, and meets it in the next step
+            return NEVER  # it reaches the edge, and meets it in the next step
     return moment if moment <= 1.0 else NEVER
 
 
 @kernel
 def foresee_side(body: Body, path: StepPath) -> None:
-    """Work out the next side that a body meets, and when; ties go in the order of the sides."""
+    """Compute the next edge that a body meets, and when; ties go in the order of the edges."""
     path.side_at = NEVER
     if body.alive <= 0.0 or path.stuck != 0:
         return
@@ -75,12 +76,12 @@ def foresee_side(body: Body, path: StepPath) -> None:
 
 @kernel
 def comes_to_rest(restitution: float, outward: float, pushed: float) -> bool:
-    """Whether a body stays at a side that throws it back: a push would undo that within the step.
+    """Return whether a body rests at a bouncing edge: a push would undo the bounce within the step.
 
     Parameters
     ----------
     outward, pushed
-        The way into the side in a whole step, and how much the push adds to it.
+        Displacement into the edge in a whole step, and the part that the push adds.
     """
     undone = pushed if restitution < 1.0 else SETTLES * pushed
     return pushed > 0.0 and restitution * outward <= undone
@@ -88,13 +89,13 @@ def comes_to_rest(restitution: float, outward: float, pushed: float) -> bool:
 
 @kernel
 def has_begun(world: World, touch: float, outward: float) -> bool:
-    """Whether a side holds a body since before: in its last step, or since earlier in this one."""
+    """Return whether an edge holds a body already: since its last step, or earlier in this one."""
     return touch * outward > 0.0 and abs(touch) >= world.count
 
 
 @kernel
 def meet_side(world: World, n: int) -> None:
-    """Let a side act on a body that its path has brought there, and write it down."""
+    """Apply an edge to a body that has reached it, and record that."""
     body, path = world.bodies[n], world.contacts.paths[n]
     side = path.side
     advance(world, n, path.side_at)
@@ -106,9 +107,9 @@ def meet_side(world: World, n: int) -> None:
     curve = path.curve_x if across else path.curve_y
     outward = 1.0 if side == X_HIGH or side == Y_HIGH else -1.0
     pushed = 2.0 * curve
-    if body.movement == STRAIGHT:  # its push is part of its way already
+    if body.movement == STRAIGHT:  # its push is part of its path already
         pushed = path.pace * (body.push_x if across else body.push_y)
-    if path.heaped != 0:  # any of a heap may press on it
+    if path.heaped != 0:  # any body of a heap may press on it
         pushed = outward * path.pace * hypot(body.push_x, body.push_y)
     before, held, counts, lap = bound, 0.0, True, 0.0
     touch = body.touch_x if across else body.touch_y
@@ -155,7 +156,7 @@ def meet_side(world: World, n: int) -> None:
 
 @kernel
 def lie_still(world: World, n: int) -> None:
-    """Let the sides that bear a craft stop it for good, and write down those that begin to."""
+    """Stop a craft at the edges that bear it, and record new ones."""
     body, path = world.bodies[n], world.contacts.paths[n]
     if path.lies_x != 0 and path.side_load_x > 0.0:
         toward, side = float(path.lies_x), X_LOW if path.lies_x < 0 else X_HIGH
@@ -175,7 +176,7 @@ def lie_still(world: World, n: int) -> None:
 
 @kernel
 def opposite_of(body: Body, side: int) -> float:
-    """Return where the side across is."""
+    """Return the place of the opposite edge."""
     if side == X_LOW:
         return body.high_x
     if side == X_HIGH:
@@ -185,7 +186,7 @@ def opposite_of(body: Body, side: int) -> float:
 
 @kernel
 def meets_side(world: World, body: Body) -> bool:
-    """Whether a craft meets a side on its parabola through the step at hand."""
+    """Return whether a craft meets an edge on its parabola through the current step."""
     path, vx, vy = world.contacts.paths[body.index], body.vx, body.vy
     wx, wy = body.x - body.before_x, body.y - body.before_y
     lay_path(path, body, body.before_x, body.before_y, wx, wy, stride_of(body, world.dt))
@@ -197,9 +198,9 @@ def meets_side(world: World, body: Body) -> bool:
 
 @kernel
 def fly_between_sides(world: World, n: int) -> None:
-    """Fly the step at hand of a craft that meets nothing but sides, on its parabola.
+    """Fly the current step of a craft that meets only edges, on its parabola.
 
-    Those that push it have put it already where it ends along them.
+    Edges that push it have already set its last place along their axis.
     """
     body, path = world.bodies[n], world.contacts.paths[n]
     wx, wy = body.x - body.before_x, body.y - body.before_y

@@ -1,4 +1,4 @@
-"""The motion rules, one file each: the kernel, what it remembers, and how data is bound to it."""
+"""The motion rules, one file each: the kernel, its memory, and its binding."""
 
 from importlib import import_module
 from pkgutil import iter_modules

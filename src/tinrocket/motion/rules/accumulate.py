@@ -8,7 +8,7 @@ from tinrocket.scenario import rules
 
 
 class Kept(Record):
-    """What has been added in all steps before, per unit of time."""
+    """Memory: acceleration of all earlier steps, per unit of time."""
 
     x: float
     y: float
@@ -29,7 +29,7 @@ def accumulate(
 def accumulate_mean(
     body: Body, before_vx: float, before_vy: float, step: float, per: float
 ) -> None:
-    """V = v_before + (a_kept + a) / 2 step, with a = (v - v_before) / step, which is kept then."""
+    """V = v_before + (a_kept + a) / 2 step, with a = (v - v_before) / step, which is then kept."""
     accel_x, accel_y = (body.vx - before_vx) * per, (body.vy - before_vy) * per
     body.vx = before_vx + 0.5 * (body.kept_ax + accel_x) * step
     body.vy = before_vy + 0.5 * (body.kept_ay + accel_y) * step
@@ -39,7 +39,7 @@ def accumulate_mean(
 
 @binds(rules.Accumulate)
 def bind(rule: rules.Accumulate, context: Context) -> Bound:
-    """Nothing but the step."""
+    """Bind the step."""
     given = {"step": context.step(), "per": context.per_step()}
     if rule.keeps == "mean":
         return Bound((Step(accumulate_mean, given),))

@@ -30,7 +30,7 @@ def aimed(heading: float, dx: float, dy: float, most: float) -> float:
 
 @kernel
 def aim(body: Body, target_x: float, target_y: float, there: bool, most: float) -> None:
-    """Turn toward a target, if it is there."""
+    """Turn toward a target, if it is present."""
     if there:
         body.heading = aimed(body.heading, target_x - body.x, target_y - body.y, most)
 
@@ -48,7 +48,7 @@ def most_turn(rate: Amount | None, context: Context) -> Argument:
 
 @binds(rules.Aim)
 def bind(rule: rules.Aim, context: Context) -> Bound:
-    """A target or a stick."""
+    """Bind a target or a stick."""
     most = {"most": most_turn(rule.rate, context)}
     if rule.at is None:
         along_x, along_y = context.tilt(rule.stick or "")

@@ -14,7 +14,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def toward(dx: float, dy: float, length: float) -> tuple[float, float]:
-    """Return a vector of a length in the direction (dx, dy); nothing where there is none."""
+    """Return a vector of a length in the direction (dx, dy); zero without a direction."""
     square = dx * dx + dy * dy
     if square == 0.0:
         return 0.0, 0.0
@@ -33,10 +33,10 @@ def chase(
     per: float,
     stops: bool,
 ) -> None:
-    """Take on a velocity straight at the target, or rest if it is not there.
+    """Set the velocity straight at the target, or to zero if it is absent.
 
-    `way` is what one step covers and `per` is 1 over its length.  A chase that `stops`
-    arrives on the spot; another overshoots by up to one step and turns back.
+    `way` is the distance of one step and `per` is 1 over its length. A chase that `stops` arrives
+    on the spot; another overshoots by up to one step and turns back.
     """
     dx, dy = target_x - body.x, target_y - body.y
     vx, vy = 0.0, 0.0
@@ -51,7 +51,7 @@ def chase(
 
 @kernel
 def chase_force(body: Body, target_x: float, target_y: float, there: bool, gain: float) -> None:
-    """Gain speed toward the target, if it is there."""
+    """Gain speed toward the target, if it is present."""
     if there:
         gained_x, gained_y = toward(target_x - body.x, target_y - body.y, gain)
         body.vx += gained_x
@@ -60,7 +60,7 @@ def chase_force(body: Body, target_x: float, target_y: float, there: bool, gain:
 
 @binds(rules.Chase)
 def bind(rule: rules.Chase, context: Context) -> Bound:
-    """One of the three ways."""
+    """Bind one of the three ways to chase."""
     target, found = seen(rule, rule.target, context)
     if rule.accel is not None:
         pushed = Step(chase_force, target | {"gain": context.times(rule.accel)})

@@ -17,19 +17,19 @@ from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 
 NEAR = 1.0
-"""Below this the power series is used: 20 terms reach the last digit."""
+"""Argument below which the power series is used: 20 terms reach the last digit."""
 TERMS = 20
 
 
 class Gathered(Record):
-    """What the rules of a craft have come to since its last move."""
+    """Memory: sums over the rules of a craft since its last move."""
 
     omega: float  # rad per unit of time
     push: float  # acceleration along the heading
     resist: float  # drag, per unit of time
     force_x: float
     force_y: float
-    kept: float  # the share of the velocity that drag left in the last move
+    kept: float  # share of the velocity that drag kept in the last move
 
 
 @kernel
@@ -75,7 +75,7 @@ def turn_differences(
     over_re, over_im = -a / size, -b / size
     re, im = cos_b - kept, sin_b
     pair_re, pair_im = re * over_re - im * over_im, re * over_im + im * over_re
-    if abs(b) < 1e-4:  # (e^c - 1) / c, where the difference loses digits
+    if abs(b) < 1e-4:  # (e^c - 1) / c, without the difference that loses digits
         re, im = 1.0 - b * b / 6.0 - first, b / 2.0 - b * b * b / 24.0
     else:
         half = sin(0.5 * b)
@@ -86,7 +86,7 @@ def turn_differences(
 
 @kernel
 def move_closed(body: Body, gathered: Gathered, dt: float) -> None:
-    """Fly for `dt` at the gathered rates, and forget them."""
+    """Fly for `dt` at the gathered rates, and reset them."""
     kept, first, second = drag_differences(gathered.resist * dt)
     pair_re, pair_im, triple_re, triple_im = turn_differences(
         gathered.resist * dt, gathered.omega * dt, kept, first

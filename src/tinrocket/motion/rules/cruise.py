@@ -8,7 +8,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def cruise(body: Body, speed: float, there: bool) -> None:
-    """V = speed (cos h, sin h), or rest if what it is after is not there."""
+    """V = speed (cos h, sin h), or rest if its target is absent."""
     body.vx = 0.0
     body.vy = 0.0
     if there:
@@ -19,5 +19,5 @@ def cruise(body: Body, speed: float, there: bool) -> None:
 
 @binds(rules.Cruise)
 def bind(rule: rules.Cruise, context: Context) -> Bound:
-    """Its speed."""
+    """Bind the speed."""
     return Bound((Step(cruise, {"speed": context.plain(rule.speed), "there": True}),))

@@ -15,13 +15,13 @@ def memory_of(names: tuple[str, ...]) -> type[Record]:
 
 
 def field_of(name: str) -> str:
-    """Return the field in which a rule's own attribute lies: no name that a record has itself."""
+    """Return the field of an attribute that a rule adds, with a name that records do not use."""
     return f"own_{name}"
 
 
 @binds(rules.Custom)
 def bind(rule: rules.Custom, context: Context) -> Bound:
-    """Inputs by their actions, and numbers by their names."""
+    """Bind inputs by their actions, and numbers by their names."""
     known = REGISTERED[rule.function]
     given: dict[str, Argument] = {"dt": context.step()}
     for name, action in zip(known.inputs, rule.own_actions, strict=True):

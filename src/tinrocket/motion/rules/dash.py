@@ -1,4 +1,4 @@
-"""Dash: a burst of speed along a direction, for a while, and then not again for a while."""
+"""Dash: a burst of speed along a direction, with a duration and a cooldown."""
 
 from typing import Final
 
@@ -19,7 +19,7 @@ STOP, RESTORE = AFTERWARDS["stop"], AFTERWARDS["restore"]
 
 
 class Dashing(Record):
-    """What a dash remembers."""
+    """Memory of a dash."""
 
     until: float  # when it is over
     ready: float  # when the next may begin
@@ -35,7 +35,7 @@ class Dashing(Record):
 
 @kernel
 def listen(memory: Dashing, action: float, input_x: float, input_y: float) -> None:
-    """Remember the direction held last, and that the action was let go."""
+    """Store the direction held last, and whether the action was let go."""
     if input_x != 0.0 or input_y != 0.0:
         length = sqrt(input_x * input_x + input_y * input_y)
         memory.last_x = input_x / length
@@ -109,7 +109,7 @@ def dash(
     """Begin, hold or end a dash.
 
     While it lasts, the velocity is held at `speed` along its direction (or was raised by
-    it once); then it is kept, zero, or what it was before.  An exact dash that is due to
+    it once); then it is kept, zeroed, or restored.  An exact dash that is due to
     end a time s into the step ends there: the craft is put forward by (v - w) s, w being
     the velocity after it, so that the move that follows adds up to v s + w (dt - s).
     """
@@ -155,7 +155,7 @@ def dash(
 
 @binds(rules.Dash)
 def bind(rule: rules.Dash, context: Context) -> Bound:
-    """Its direction is listened to even while it is barred."""
+    """Bind a dash; its direction is read even while it may not begin."""
     ways: tuple[Argument, Argument] = (0.0, 0.0)
     if rule.along != "heading":
         ways = context.direction(rule, "held")

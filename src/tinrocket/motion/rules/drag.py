@@ -23,19 +23,19 @@ def drag(body: Body, kept: float) -> None:
 
 @kernel
 def drag_x(body: Body, kept: float) -> None:
-    """Along x alone."""
+    """V_x *= kept."""
     body.vx *= kept
 
 
 @kernel
 def drag_y(body: Body, kept: float) -> None:
-    """Along y alone."""
+    """V_y *= kept."""
     body.vy *= kept
 
 
 @kernel
 def drag_ahead(body: Body, kept: float) -> None:
-    """Along the heading alone."""
+    """V *= kept, along the heading alone."""
     face(body)
     lost = (body.vx * body.face_x + body.vy * body.face_y) * (1.0 - kept)
     body.vx -= lost * body.face_x
@@ -44,7 +44,7 @@ def drag_ahead(body: Body, kept: float) -> None:
 
 @kernel
 def drag_across(body: Body, kept: float) -> None:
-    """Across the heading alone: grip."""
+    """V *= kept, across the heading alone: grip."""
     face(body)
     lost = (body.vy * body.face_x - body.vx * body.face_y) * (1.0 - kept)
     body.vx += lost * body.face_y
@@ -61,26 +61,26 @@ PARTS: dict[str, Callable[[Body, float], None]] = {
 
 @kernel
 def drag_spin(body: Body, kept: float) -> None:
-    """The same for the rate of turn."""
+    """Spin *= kept."""
     body.spin *= kept
 
 
 @kernel
 def gather_drag(gathered: Gathered, kept: float) -> None:
-    """Add to the drag that the closed form spends; there a rate is handed over."""
+    """Add a rate to the drag of the closed form."""
     gathered.resist += kept
 
 
 @binds(rules.Drag)
 def bind(rule: rules.Drag, context: Context) -> Bound:
-    """The share kept, from one of three forms."""
+    """Bind the share kept, from one of three forms."""
     of_flight = gather_drag if context.closed else PARTS.get(rule.axis, drag)
     made = of_flight if rule.of == "velocity" else drag_spin
     return Bound((Step(made, {"kept": _kept(rule, context)}),))
 
 
 def _powered(keep: Amount, frames: float) -> Amount:
-    """Return the share kept in so many frames; a negative base has no fractional power."""
+    """Return the share kept in a number of frames; a negative base has no fractional power."""
     if frames == 1.0:
         return keep
     if isinstance(keep, np.ndarray):

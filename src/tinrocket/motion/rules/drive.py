@@ -53,7 +53,7 @@ def brake_y(body: Body, way: float, loss: float) -> None:
 
 @binds(rules.Drive)
 def bind(rule: rules.Drive, context: Context) -> Bound:
-    """A force with a brake, or an approach to a speed."""
+    """Bind a force with a brake, or an approach to a speed."""
     ways = dict(
         zip(
             "xy",

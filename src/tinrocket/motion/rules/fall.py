@@ -32,7 +32,7 @@ def fall(
 
 @binds(rules.Fall)
 def bind(rule: rules.Fall, context: Context) -> Bound:
-    """A plain acceleration is a force, which has a closed form."""
+    """Bind a fall; a plain acceleration is a force, which has a closed form."""
     down = -context.heading.up
     accel = 0.0 if rule.accel is None else rule.accel
     if rule.speed is None and rule.terminal is None and rule.glide is None:

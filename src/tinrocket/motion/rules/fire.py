@@ -1,4 +1,4 @@
-"""Fire: shots that leave along the heading, or a look along it for something to hit."""
+"""Fire: shots along the heading, or a ray along it."""
 
 import numpy as np
 
@@ -15,22 +15,22 @@ from tinrocket.motion.world import TIME_EPSILON, World
 from tinrocket.scenario import rules
 
 MOST = 1000
-"""Shots that may be due in one step."""
+"""Most shots that are due in one step."""
 CHANCES = 1024
-"""Random numbers of a spread, after which they begin anew."""
+"""Length of the cycle of a spread's random numbers."""
 
 
 class Firing(Record):
-    """What a gun remembers."""
+    """Memory of a gun."""
 
     ready: float  # when the next shot is due
     held: float  # whether the action was on in the step before
-    fired: int  # shots so far
+    fired: int  # number of shots so far
 
 
 @kernel
 def listen(memory: Firing, action: float) -> None:
-    """Notice that the action was let go."""
+    """Store whether the action was let go."""
     if action == 0.0:
         memory.held = 0.0
 
@@ -39,9 +39,9 @@ def listen(memory: Firing, action: float) -> None:
 def next_due(memory: Firing, moment: float, cooldown: float, carries: bool) -> float:
     """Return when the next shot is due, and plan the one after it.
 
-    A shot is due once the cooldown after the one before it is over.  If it `carries`, the
-    cooldown runs from when that one was due, as long as the action is held: no step
-    comes too late then.  Otherwise it runs from the step that fires.
+    A shot is due when the cooldown of the one before is over. If it `carries`, the cooldown runs
+    from when that one was due, while the action is held, so that no time is lost to steps.
+    Otherwise it runs from the step that fires.
     """
     due = memory.ready
     if memory.held == 0.0 or not carries:
@@ -62,7 +62,7 @@ def astray(memory: Firing, heading: float, spread: float, chances: Floats, count
 
 
 class FireNumbers(Record):
-    """Of one gun."""
+    """Numbers and choices of a gun."""
 
     speed: float
     cooldown: float
@@ -91,10 +91,10 @@ def fire(
     chances: Floats,
     own: FireNumbers,
 ) -> None:
-    """Let shots appear that are due in this step.
+    """Make the shots appear that are due in this step.
 
-    Shots due before the step began are late by some time s; exact ones are put ahead by v s.
-    With a `look` there are no shots: how far is looked along the heading.
+    Shots due before the step began are late by a time s; exact ones are put ahead by v s. With a
+    `look` there are no shots: it is the length of the ray.
     """
     if action != 0.0:
         moment = moment_of(world, own.counted)
@@ -139,9 +139,9 @@ def fire(
 
 @binds(rules.Fire)
 def bind(rule: rules.Fire, context: Context) -> Bound:
-    """Shots from a pool, or a look."""
+    """Bind shots from a pool, or a ray."""
     pool, size = context.pools[rule.shots] if rule.shots else (0, 0)
-    left = -context.heading.clockwise  # which way is left of where the picture points
+    left = -context.heading.clockwise  # left of the direction of the picture
     strays = bool(np.any(rule.spread))
     count = CHANCES if strays else 1
     chances = np.random.default_rng(rule.seed).uniform(-1.0, 1.0, count)

@@ -12,13 +12,13 @@ from tinrocket.scenario import rules
 
 
 class Flapping(Record):
-    """What a flap remembers."""
+    """Memory of a flap."""
 
-    ready: float  # when the next may be
+    ready: float  # when the next may begin
 
 
 class FlapNumbers(Record):
-    """Of one flap."""
+    """Numbers and choices of a flap."""
 
     speed: float
     adds: bool
@@ -52,7 +52,7 @@ def flap(
 
 @binds(rules.Flap)
 def bind(rule: rules.Flap, context: Context) -> Bound:
-    """Speeds as they are, and a cooldown."""
+    """Bind the speeds and a cooldown."""
     cooldown, counted = context.span(rule.cooldown)
     given = {
         "action": context.action(rule.action, rule),

@@ -27,10 +27,10 @@ def follow(
     most: float,
     per: float,
 ) -> None:
-    """Go a share of the way to a target that is there, and never more than `most`.
+    """Move a share of the distance to a present target, and at most `most`.
 
-    With the share 1 - exp(-r dt) what remains after a time t is exp(-r t) of the distance, at
-    every frame rate.  The velocity is what it moved by; `per` is 1 over the step.
+    With the share 1 - exp(-r dt), exp(-r t) of the distance remains after a time t, at every frame
+    rate. The velocity is the displacement over the step; `per` is 1 over the step.
     """
     if there:
         way_x = (target_x - body.x) * share
@@ -82,7 +82,7 @@ def followed(
 
 @binds(rules.Follow)
 def bind_follow(rule: rules.Follow, context: Context) -> Bound:
-    """At once, with a lag, or at a top speed."""
+    """Bind following at once, with a lag, or at a top speed."""
     share: Argument = 1.0
     if rule.lag is not None:
         share = context.share(context.per_second(math.log(2.0) / rule.lag))
@@ -93,7 +93,7 @@ def bind_follow(rule: rules.Follow, context: Context) -> Bound:
 
 @binds(rules.Ease)
 def bind_ease(rule: rules.Ease, context: Context) -> Bound:
-    """By a share of the distance."""
+    """Bind easing by a share of the distance."""
     target, found = seen(rule, rule.target, context)
     step = followed(rule.axis, target, eased(rule, context), INFINITE, context)
     return replace(found, steps=(step,))
@@ -104,7 +104,7 @@ def eased(form: rules.Ease | View, context: Context) -> Argument:
     if form.fraction is not None:
         tuned = context.frames * context.unit
         at = tuned if form.fraction_at is None else form.fraction_at
-        # all of it at once is an infinite rate
+        # the whole distance at once is an infinite rate
         rate: Amount = context.per_second(-amounts.log1p(-form.fraction) * at)
         typed = form.fraction if np.all(at == tuned) else None
         if context.timing == "dt" and np.all(form.fraction >= 1.0):

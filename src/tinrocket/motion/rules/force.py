@@ -18,21 +18,21 @@ def force(body: Body, on_x: float, on_y: float, gain_x: float, gain_y: float) ->
 def gather_force(
     gathered: Gathered, on_x: float, on_y: float, gain_x: float, gain_y: float
 ) -> None:
-    """Add to the force that the closed form spends."""
+    """Add to the force of the closed form."""
     gathered.force_x += on_x * gain_x
     gathered.force_y += on_y * gain_y
 
 
 @binds(rules.Force)
 def bind_force(rule: rules.Force, context: Context) -> Bound:
-    """Always."""
+    """Bind a force that always acts."""
     gains = {"gain_x": context.times(rule.x), "gain_y": context.times(rule.y)}
     return Bound((forced(context, 1.0, 1.0, **gains),))
 
 
 @binds(rules.Lift)
 def bind_lift(rule: rules.Lift, context: Context) -> Bound:
-    """Upward while held, along x always."""
+    """Bind a lift: upward while held, along x always."""
     gain_x, gain_y = rule.forward, context.heading.up * rule.accel
     gains = {"gain_x": context.times(gain_x), "gain_y": context.times(gain_y)}
     return Bound((forced(context, 1.0, context.action(rule.action, rule), **gains),))

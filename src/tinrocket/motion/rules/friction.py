@@ -27,21 +27,21 @@ def friction(body: Body, action: float, loss: float) -> None:
 
 @kernel
 def friction_x(body: Body, action: float, loss: float) -> None:
-    """Along x alone."""
+    """|v_x| -= loss, never past rest."""
     if action != 0.0:
         body.vx = less(body.vx, loss)
 
 
 @kernel
 def friction_y(body: Body, action: float, loss: float) -> None:
-    """Along y alone."""
+    """|v_y| -= loss, never past rest."""
     if action != 0.0:
         body.vy = less(body.vy, loss)
 
 
 @kernel
 def friction_ahead(body: Body, action: float, loss: float) -> None:
-    """Along the heading alone."""
+    """|v| -= loss along the heading alone, never past rest."""
     if action != 0.0:
         face(body)
         ahead = body.vx * body.face_x + body.vy * body.face_y
@@ -52,7 +52,7 @@ def friction_ahead(body: Body, action: float, loss: float) -> None:
 
 @kernel
 def friction_across(body: Body, action: float, loss: float) -> None:
-    """Across the heading alone: grip."""
+    """|v| -= loss across the heading alone, never past rest: grip."""
     if action != 0.0:
         face(body)
         across = body.vy * body.face_x - body.vx * body.face_y
@@ -72,7 +72,7 @@ KERNELS: dict[str, Callable[[Body, float, float], None]] = {
 
 @binds(rules.Friction)
 def bind(rule: rules.Friction, context: Context) -> Bound:
-    """A deceleration, times the step."""
+    """Bind a deceleration, times the step."""
     action = context.action(rule.action, rule) if rule.action else 1.0
     given = {"action": action, "loss": context.times(rule.decel)}
     return Bound((Step(KERNELS[rule.axis], given),))

@@ -1,4 +1,4 @@
-"""Gain: a resource of the craft fills or empties; what an act takes of one."""
+"""Gain: a resource of the craft fills or empties. Cost: an act spends a resource."""
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.binding import Bound, Context, Level, Number, Step, binds
@@ -9,7 +9,7 @@ from tinrocket.scenario import rules
 def gain(
     held: float, action: float, rate: float, amount: float, least: float, most: float
 ) -> float:
-    """Return an amount with what is gained while an action is on, held within its bounds."""
+    """Return a level with the gain while an action is on, clamped to its bounds."""
     if action == 0.0:
         return held
     return min(max(held + (rate + amount), least), most)
@@ -17,13 +17,13 @@ def gain(
 
 @kernel
 def paid(held: float, cost: float, acts: float, least: float) -> float:
-    """Return an amount minus the cost of a number of acts, never below its least."""
+    """Return a level minus the cost of a number of acts, never below its lower bound."""
     return max(held - acts * cost, least)
 
 
 @binds(rules.Gain)
 def bind(rule: rules.Gain, context: Context) -> Bound:
-    """A rate, times the step, and an amount for each step in which it acts."""
+    """Bind a rate, times the step, and an amount for each step in which it acts."""
     least, most = context.resources[rule.resource]
     given = {
         "held": Level(rule.resource),

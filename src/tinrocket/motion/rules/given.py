@@ -20,19 +20,19 @@ REPEATS = {"once": 0, "loop": 1, "back": 2}
 
 
 class Given(Record):
-    """What given motion remembers."""
+    """Memory of given motion."""
 
     begun: float  # whether it has its middle
-    born: float  # of which life of the craft that is
+    born: float  # life of the craft to which it belongs
     x: float  # the middle, or where a path begins
     y: float
     heading: float
     since: float  # when a path began
-    runs: float  # whether it goes on
+    runs: float  # whether it moves on
 
 
 class SwingNumbers(Record):
-    """Of one swing."""
+    """Numbers and choices of a swing."""
 
     amplitude: float
     period: float
@@ -47,7 +47,7 @@ class SwingNumbers(Record):
 
 @kernel
 def settle_at(body: Body, memory: Given) -> None:
-    """Remember where the craft is as it begins, and as it begins anew."""
+    """Store the place of the craft as it begins, and begins anew."""
     if memory.begun == 0.0 or memory.born != body.born_count:
         memory.begun = 1.0
         memory.born = body.born_count
@@ -59,7 +59,7 @@ def settle_at(body: Body, memory: Given) -> None:
 
 @kernel
 def end_of_step(world: World, counted: bool, in_frames: bool, frame: float) -> float:
-    """Return when a step ends: in steps, in units of time, or in tuned frames that are counted."""
+    """Return the end of a step: in steps, in units of time, or in tuned frames."""
     if counted:
         return world.count + 1.0
     return (world.count + 1.0) * frame if in_frames else world.now + world.dt
@@ -67,7 +67,7 @@ def end_of_step(world: World, counted: bool, in_frames: bool, frame: float) -> f
 
 @kernel
 def begin_of_step(world: World, counted: bool, in_frames: bool, frame: float) -> float:
-    """Return when it begins, counted the same way."""
+    """Return the begin of a step in the same unit."""
     if counted:
         return world.count
     return world.count * frame if in_frames else world.now
@@ -101,7 +101,7 @@ def swing(world: World, body: Body, memory: Given, own: SwingNumbers) -> None:
 
 
 class PathNumbers(Record):
-    """Of one path."""
+    """Numbers and points of a path."""
 
     points: Floats  # share of the length, x and y of each
     count: int
@@ -175,7 +175,7 @@ def path(world: World, body: Body, memory: Given, action: float, own: PathNumber
 
 
 def paced(span: object, context: Context) -> tuple[Number, dict[str, Argument]]:
-    """Return a span, and how it is counted."""
+    """Return a span, and its unit."""
     length, counted = context.span(span)
     return length, {
         "counted": counted,
@@ -187,7 +187,7 @@ def paced(span: object, context: Context) -> tuple[Number, dict[str, Argument]]:
 
 @binds(rules.Swing)
 def bind_swing(rule: rules.Swing, context: Context) -> Bound:
-    """Its middle is where the craft is at first."""
+    """Bind a swing; its middle is the first place of the craft."""
     period, counted = paced(rule.period, context)
     turned = rule.axis == "heading"
     amplitude = context.heading.sign * np.radians(rule.amplitude) if turned else rule.amplitude
@@ -203,7 +203,7 @@ def bind_swing(rule: rules.Swing, context: Context) -> Bound:
 
 @binds(rules.Path)
 def bind_path(rule: rules.Path, context: Context) -> Bound:
-    """Each leg takes its share of the length."""
+    """Bind a path; each leg takes its share of the time by length."""
     legs = [math.dist(a, b) for a, b in itertools.pairwise(rule.points)]
     along = np.append(0.0, np.cumsum(legs)) / math.fsum(legs)
     duration, counted = paced(rule.duration, context)

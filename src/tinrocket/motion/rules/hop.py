@@ -14,11 +14,11 @@ from tinrocket.motion.world import TIME_EPSILON, World
 from tinrocket.scenario import rules
 
 GROUND: Final = 1e-9
-"""A share of the peak that is nothing but rounding."""
+"""Share of the peak that is rounding."""
 
 
 class Hopping(Record):
-    """What a hop remembers."""
+    """Memory of a hop."""
 
     until: float  # when it is over
     ready: float  # when the next may begin
@@ -26,7 +26,7 @@ class Hopping(Record):
 
 
 class HopNumbers(Record):
-    """Of one hop."""
+    """Numbers and choices of a hop."""
 
     peak: float
     ground: float  # a craft not above it is on the ground
@@ -102,7 +102,7 @@ def hop(
 
 @binds(rules.Hop)
 def bind(rule: rules.Hop, context: Context) -> Bound:
-    """The parabola's speeds, times the step."""
+    """Bind the parabola's speeds, times the step."""
     height: Amount = 0.0 if rule.height is None else rule.height
     rising, timed, counted = Number(1.0), False, False
     if rule.speed is not None and rule.gravity is not None:
@@ -122,7 +122,7 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
     given: dict[str, Argument] = {
         "action": context.action(rule.action, rule),
         "peak": context.plain(height),
-        # a game that counts frames ends by its own last digit
+        # a game that counts frames ends by its own rounding
         "ground": context.plain(GROUND * height if context.timing == "dt" else 0.0),
         "rise": context.plain(rise),
         "loss": context.step(loss),

@@ -10,7 +10,7 @@ from tinrocket.scenario import rules
 
 
 class Latched(Record):
-    """What a latch remembers."""
+    """Memory of a latch."""
 
     until: float  # infinite while it is on
     wanted: float  # whether it is to be on
@@ -27,7 +27,7 @@ def latch(
     lasts: float,
     counted: bool,
 ) -> None:
-    """Turn on, off or over; off not before `lasts` has passed."""
+    """Turn on, off or over; it stays on for at least `lasts`."""
     moment = moment_of(world, counted)
     if switches != 0.0:
         memory.wanted = 1.0 - memory.wanted
@@ -45,7 +45,7 @@ def latch(
 
 @binds(rules.Latch)
 def bind(rule: rules.Latch, context: Context) -> Bound:
-    """Its keys, and its least duration."""
+    """Bind the keys, and the least duration."""
     lasts, counted = context.span(rule.lasts)
     given = {
         "starts": context.key(rule.starts, rule.when, rule),

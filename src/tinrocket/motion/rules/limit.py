@@ -7,7 +7,7 @@ from tinrocket.motion.body import Body
 from tinrocket.scenario import rules
 
 TINY = 1e-160
-"""Makes the square of every finite speed finite."""
+"""Scale that keeps the square of every finite speed finite."""
 
 
 @kernel
@@ -15,7 +15,7 @@ def limit_speed(body: Body, top: float) -> None:
     """Shorten the velocity to `top` along its own direction."""
     square = body.vx * body.vx + body.vy * body.vy
     if square > top * top:
-        if square == INFINITE:  # of a speed that is none yet
+        if square == INFINITE:  # for a speed of 0
             body.vx *= TINY
             body.vy *= TINY
             square = body.vx * body.vx + body.vy * body.vy
@@ -38,7 +38,7 @@ def limit_y(body: Body, top: float) -> None:
 
 @kernel
 def limit_way(body: Body, top: float, way: float) -> None:
-    """Hold the velocity along y within `top` one way: toward high y if `way` is 1, else low y."""
+    """Hold the velocity along y within `top` one way: to high y if `way` is 1, else low y."""
     body.vy = way * min(way * body.vy, top)
 
 
@@ -50,7 +50,7 @@ def limit_spin(body: Body, top: float) -> None:
 
 @binds(rules.Limit)
 def bind(rule: rules.Limit, context: Context) -> Bound:
-    """The whole speed, the rate of turn, or ways along the axes."""
+    """Bind a limit of the whole speed, the rate of turn, or directions along the axes."""
     if rule.speed is not None:
         return Bound((Step(limit_speed, {"top": context.plain(rule.speed)}),))
     if rule.spin is not None:

@@ -90,7 +90,7 @@ def move_by(body: Body, action: float, way: float) -> None:
 
 @binds(rules.Move)
 def bind_move(rule: rules.Move, context: Context) -> Bound:
-    """By Euler's rule, by halves, or in closed form."""
+    """Bind a move by Euler's rule, half steps, Verlet or closed form."""
     if context.closed:
         return Bound((Step(move_closed, {"dt": context.step()}),))
     axes, step = "xy" if rule.axis == "both" else rule.axis, context.step()
@@ -99,12 +99,12 @@ def bind_move(rule: rules.Move, context: Context) -> Bound:
 
 @binds(rules.Rotate)
 def bind_rotate(rule: rules.Rotate, context: Context) -> Bound:
-    """The step."""
+    """Bind the step."""
     return Bound((Step(rotate, {"step": context.step()}),))
 
 
 @binds(rules.MoveBy)
 def bind_move_by(rule: rules.MoveBy, context: Context) -> Bound:
-    """A way, at each press or in each frame held."""
+    """Bind a distance, at each press or in each frame held."""
     way = context.each(rule.distance, rule.when)
     return Bound((Step(move_by, {"action": context.action(rule.action, rule), "way": way}),))

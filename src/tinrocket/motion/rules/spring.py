@@ -15,7 +15,7 @@ from tinrocket.scenario import rules
 
 
 class SpringNumbers(Record):
-    """Of one spring."""
+    """Numbers and choices of a spring."""
 
     pull: float
     loss: float
@@ -27,7 +27,7 @@ class SpringNumbers(Record):
 
 @kernel
 def stretched(across: float, along: float, length: float, rope: bool) -> tuple[float, float]:
-    """Return the part of a way to a target by which a spring is longer than it is when slack."""
+    """Return the part of a vector to a target by which a spring is longer than its rest length."""
     if length > 0.0 or rope:
         distance = sqrt(across * across + along * along)
         longer = distance - length
@@ -51,7 +51,7 @@ def spring(body: Body, target_x: float, target_y: float, there: bool, own: Sprin
 
 @kernel
 def swung(stiffness: float, damping: float, dt: float) -> tuple[float, float, float, float]:
-    """Return what a step makes of a displacement s and a velocity v of a damped oscillator.
+    """Return the coefficients of a step of a damped oscillator with displacement s and velocity v.
 
     s = a s0 + b v0 and v = c s0 + d v0, with g = damping / 2 and w^2 = |stiffness - g^2|:
     e^(-g t) times cos and sin of w t below the critical damping, cosh and sinh above it.
@@ -75,7 +75,7 @@ def swung(stiffness: float, damping: float, dt: float) -> tuple[float, float, fl
 def spring_exact(
     body: Body, target_x: float, target_y: float, there: bool, own: SpringNumbers
 ) -> None:
-    """Go on as a damped oscillator about the target does; `pull` and `loss` are its rates."""
+    """Move as a damped oscillator about the target; `pull` and `loss` are its rates."""
     if there:
         way_x, way_y = target_x - body.x, target_y - body.y
         across, along = stretched(way_x, way_y, own.length, own.rope)
@@ -99,7 +99,7 @@ def spring_exact(
 
 @binds(rules.Spring)
 def bind(rule: rules.Spring, context: Context) -> Bound:
-    """Stiffness and damping, as they are in exact timing, else times the step."""
+    """Bind stiffness and damping: as rates in exact timing, else times the step."""
     target, found = seen(rule, rule.target, context)
     stiffness: Amount = 0.0 if rule.stiffness is None else rule.stiffness
     damping: Amount = 0.0 if rule.damping is None else rule.damping

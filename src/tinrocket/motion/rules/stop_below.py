@@ -16,14 +16,14 @@ def stop_below(body: Body, below: float) -> None:
 
 @kernel
 def stop_x(body: Body, below: float) -> None:
-    """Along x alone."""
+    """V_x = 0 if |v_x| < below."""
     if abs(body.vx) < below:
         body.vx = 0.0
 
 
 @kernel
 def stop_y(body: Body, below: float) -> None:
-    """Along y alone."""
+    """V_y = 0 if |v_y| < below."""
     if abs(body.vy) < below:
         body.vy = 0.0
 
@@ -33,6 +33,6 @@ KERNELS = {"both": (stop_below,), "x": (stop_x,), "y": (stop_y,), "each": (stop_
 
 @binds(rules.StopBelow)
 def bind(rule: rules.StopBelow, context: Context) -> Bound:
-    """Its threshold."""
+    """Bind the threshold."""
     below = {"below": context.plain(rule.below)}
     return Bound(tuple(Step(made, below) for made in KERNELS[rule.axis]))

@@ -12,7 +12,7 @@ from tinrocket.scenario import rules
 
 @kernel
 def push(forward: float, backward: float, gain: float, reverse: float) -> float:
-    """Return what the inputs come to; the gains are those of full input."""
+    """Return the push of the inputs; the gains are those of full input."""
     return forward * gain - backward * reverse
 
 
@@ -42,13 +42,13 @@ def thrust_aside(
 def gather_thrust(
     gathered: Gathered, forward: float, backward: float, gain: float, reverse: float
 ) -> None:
-    """Add to the push that the closed form spends."""
+    """Add to the push of the closed form."""
     gathered.push += push(forward, backward, gain, reverse)
 
 
 @binds(rules.Thrust)
 def bind(rule: rules.Thrust, context: Context) -> Bound:
-    """Both accelerations, times the step."""
+    """Bind both accelerations, times the step."""
     backward = 0.0 if rule.reverse is None else context.action(rule.reverse_action, rule)
     given: dict[str, Argument] = {
         "forward": context.action(rule.action, rule),

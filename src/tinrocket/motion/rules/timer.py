@@ -9,21 +9,21 @@ from tinrocket.scenario import rules
 
 
 class Running(Record):
-    """What a timer remembers."""
+    """Memory of a timer."""
 
     until: float  # when it is over
 
 
 @kernel
 def timer(world: World, memory: Running, action: float, duration: float, counted: bool) -> None:
-    """Begin anew at each press."""
+    """Restart at each press."""
     if action != 0.0:
         memory.until = after(moment_of(world, counted), duration)
 
 
 @binds(rules.Timer)
 def bind(rule: rules.Timer, context: Context) -> Bound:
-    """Its duration."""
+    """Bind the duration."""
     duration, counted = context.span(rule.duration)
     action: Argument = context.action(rule.action, rule) if rule.action else 1.0
     given = {"action": action, "duration": duration, "counted": counted}

@@ -16,7 +16,7 @@ def torque(body: Body, left: float, right: float, gain: float) -> None:
 
 @binds(rules.Torque)
 def bind(rule: rules.Torque, context: Context) -> Bound:
-    """An angular acceleration, times the step."""
+    """Bind an angular acceleration, times the step."""
     gain = context.times(context.heading.clockwise * np.radians(rule.accel))
     left, right = context.turning(rule)
     given = {"left": left, "right": right}

@@ -17,7 +17,7 @@ def turn(body: Body, left: float, right: float, angle: float) -> None:
 
 @kernel
 def gather_turn(gathered: Gathered, left: float, right: float, angle: float) -> None:
-    """Add to the rate of turn that the closed form spends."""
+    """Add to the rate of turn of the closed form."""
     gathered.omega += (right - left) * angle
 
 
@@ -29,14 +29,14 @@ def face_way(body: Body, heading: float) -> None:
 
 @binds(rules.Face)
 def bind_face(rule: rules.Face, context: Context) -> Bound:
-    """A heading as kernels count it."""
+    """Bind a heading in kernel units."""
     heading = context.heading.zero + context.heading.sign * np.radians(rule.heading)
     return Bound((Step(face_way, {"heading": context.plain(heading)}),))
 
 
 @binds(rules.Turn)
 def bind_turn(rule: rules.Turn, context: Context) -> Bound:
-    """A rate, times the step."""
+    """Bind a rate, times the step."""
     angle = context.times(context.heading.clockwise * np.radians(rule.rate))
     left, right = context.turning(rule)
     inputs = {"left": left, "right": right}
@@ -45,7 +45,7 @@ def bind_turn(rule: rules.Turn, context: Context) -> Bound:
 
 @binds(rules.TurnBy)
 def bind_turn_by(rule: rules.TurnBy, context: Context) -> Bound:
-    """An angle, at each press or in each frame held."""
+    """Bind an angle, at each press or in each frame held."""
     angle = context.each(context.heading.clockwise * np.radians(rule.angle), rule.when)
     left, right = context.turning(rule)
     inputs = {"left": left, "right": right}

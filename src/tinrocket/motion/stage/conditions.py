@@ -1,4 +1,4 @@
-"""Conditions of the game: looked at once in a step, and what happens as they begin."""
+"""Conditions of the game: evaluated once per step, with actions as they turn on."""
 
 from typing import Final
 
@@ -39,13 +39,16 @@ BEARING: Final = 21
 
 @kernel
 def is_between(value: float, above: float, below: float) -> bool:
-    """Whether a value lies between two bounds, which do not belong to it."""
+    """Return whether a value lies strictly between two bounds."""
     return value > above and value < below
 
 
 @kernel
 def stands_at(body: Body, x: float, y: float, side: int) -> bool:
-    """Whether a craft is where a side stops it: 0 to 3 for low and high x and y; -1 for any."""
+    """Return whether a craft is at an edge that stops it.
+
+    Edges are 0 to 3 for low and high x and y, -1 for any.
+    """
     low, high = x - body.low_x <= NEAR, body.high_x - x <= NEAR
     near, far = y - body.low_y <= NEAR, body.high_y - y <= NEAR
     any_of_them = side < 0 and (low or high or near or far)
@@ -55,7 +58,7 @@ def stands_at(body: Body, x: float, y: float, side: int) -> bool:
 
 @kernel
 def value_of(body: Body, quantity: int) -> float:
-    """Return a value of a craft, by its place among those of a craft."""
+    """Return a value of a craft by its code."""
     value = sqrt(body.vx * body.vx + body.vy * body.vy)
     if quantity == 1:
         value = body.vx
@@ -78,7 +81,7 @@ def value_of(body: Body, quantity: int) -> float:
 
 @kernel
 def level_of(body: Body, place: int) -> float:
-    """Return what a craft has of a resource, by the resource's place among the scenario's."""
+    """Return the level of a craft's resource, by the index of the resource."""
     level = body.level_1
     if place == 1:
         level = body.level_2
@@ -95,7 +98,7 @@ def level_of(body: Body, place: int) -> float:
 
 @kernel
 def value_to(world: World, condition: Condition, body: Body) -> float:
-    """Return how far a craft is from the target of a condition, or the bearing of that."""
+    """Return the distance or the bearing of the target of a condition from a craft."""
     x, y, there = condition.to_x, condition.to_y, True
     if condition.to_craft >= 0:
         target = world.bodies[condition.to_craft]
@@ -107,7 +110,7 @@ def value_to(world: World, condition: Condition, body: Body) -> float:
 
 @kernel
 def has_happened(world: World, condition: Condition, first: int) -> bool:
-    """Whether an event of this step, from a row on, is one that a condition matches."""
+    """Return whether a condition matches an event of this step, from a row on."""
     stage = world.stage
     for row in range(first, min(world.event_count, world.event_room)):
         event = world.events[row]
@@ -122,7 +125,7 @@ def has_happened(world: World, condition: Condition, first: int) -> bool:
 
 @kernel
 def is_craft_so(world: World, condition: Condition) -> bool:
-    """Whether any craft of a condition meets it."""
+    """Return whether any craft of a condition meets it."""
     stage, kind = world.stage, condition.kind
     for n in range(condition.first, condition.past):
         body = world.bodies[stage.members[n]]
@@ -143,7 +146,7 @@ def is_craft_so(world: World, condition: Condition) -> bool:
 
 @kernel
 def value_of_game(world: World, condition: Condition, moment: float) -> float:
-    """Return how many there are, the score of a side, lives left, or the time by a moment."""
+    """Return the number of craft, the score of a side, the lives left, or the time at a moment."""
     stage, kind, value = world.stage, condition.kind, 0.0
     if kind == COUNT_OF:
         for n in range(condition.first, condition.past):
@@ -160,7 +163,7 @@ def value_of_game(world: World, condition: Condition, moment: float) -> float:
 
 @kernel
 def is_on(stage: Stage, member: int) -> bool:
-    """Whether a condition by its row is on; a negative row, counted from -1, asks if it is off."""
+    """Return whether a condition is on, by its row; a negative row, from -1, tests if it is off."""
     if member < 0:
         return stage.conditions[-1 - member].on == 0.0
     return stage.conditions[member].on != 0.0
@@ -168,7 +171,7 @@ def is_on(stage: Stage, member: int) -> bool:
 
 @kernel
 def any_begins(stage: Stage, first: int, past: int) -> bool:
-    """Whether any of some conditions has begun in this step, or of negated ones has ended."""
+    """Return whether any of some conditions turned on in this step, or a negated one turned off."""
     for n in range(first, past):
         member = stage.members[n]
         one = stage.conditions[-1 - member if member < 0 else member]
@@ -183,7 +186,7 @@ def any_begins(stage: Stage, first: int, past: int) -> bool:
 
 @kernel
 def is_latched(world: World, condition: Condition) -> bool:
-    """Whether a latch is on: since what starts it has begun, until what stops it has."""
+    """Return whether a latch is on."""
     stage, was = world.stage, condition.on != 0.0
     if any_begins(stage, condition.past_any, condition.past):
         condition.happened = 0 if condition.happened != 0 else 1
@@ -201,7 +204,7 @@ def is_latched(world: World, condition: Condition) -> bool:
 
 @kernel
 def is_combined(world: World, condition: Condition) -> bool:
-    """Whether all of some conditions are on, any of some, and none of some."""
+    """Return whether all of some conditions are on, any of others, and none of the rest."""
     stage = world.stage
     any_is = condition.past_all == condition.past_any
     for n in range(condition.first, condition.past):
@@ -218,7 +221,7 @@ def is_combined(world: World, condition: Condition) -> bool:
 
 @kernel
 def asks(world: World, condition: Condition, moment: float) -> bool:
-    """Whether a condition is met at a moment: as the game begins, or a step ends."""
+    """Return whether a condition is met: at the start of the game, or the end of a step."""
     kind, so = condition.kind, condition.given != 0.0
     if kind == HAPPENS:
         so = condition.happened != 0 or has_happened(world, condition, first_of_step(world))
@@ -235,7 +238,7 @@ def asks(world: World, condition: Condition, moment: float) -> bool:
 
 @kernel
 def delayed(world: World, condition: Condition, so: bool) -> bool:
-    """Whether it is on, if it must last before, or counts later when it only happens."""
+    """Return whether it is on, given how long it must last before, or counts after an event."""
     if condition.delay == 0.0:
         return so
     moment = world.count + 1.0 if condition.delay_counted != 0 else world.now + world.dt
@@ -251,7 +254,7 @@ def delayed(world: World, condition: Condition, so: bool) -> bool:
 
 @kernel
 def act(world: World, n: int, fraction: float) -> None:
-    """Let happen what does as a condition begins."""
+    """Apply the actions of a condition that turns on."""
     stage = world.stage
     condition = stage.conditions[n]
     if condition.acts == 0 or (stage.is_over != 0 and condition.restarts == 0):
@@ -267,7 +270,7 @@ def act(world: World, n: int, fraction: float) -> None:
 
 @kernel
 def run_beats(world: World, n: int) -> bool:
-    """Let all beats pass that are due by the end of the step; return whether there were any."""
+    """Run all beats that are due by the end of the step; return whether there were any."""
     condition, any_due = world.stage.conditions[n], False
     for _ in range(MOST):
         late = overdue(world, condition.interval)
@@ -281,9 +284,9 @@ def run_beats(world: World, n: int) -> bool:
 
 @kernel
 def begin_watching(world: World) -> None:
-    """Look at the conditions of the game before its first step, so that rules find them on.
+    """Evaluate the conditions of the game before its first step, so that rules read them.
 
-    What happens as they begin does so at the end of that step.
+    Their actions are applied at the end of that step.
     """
     stage = world.stage
     if world.count == 0.0:
@@ -300,7 +303,7 @@ def begin_watching(world: World) -> None:
 
 @kernel
 def evaluate_conditions(world: World) -> None:
-    """Look at all conditions of the game, and let happen what does as they begin."""
+    """Evaluate all conditions of the game, and apply the actions of those that turn on."""
     stage, ends = world.stage, world.now + world.dt
     for n in range(stage.condition_count):
         condition = stage.conditions[n]
@@ -321,7 +324,7 @@ def evaluate_conditions(world: World) -> None:
 
 @kernel
 def remember_happenings(world: World) -> None:
-    """Keep for the next step what happened after the conditions were looked at."""
+    """Keep events for the next step that happened after the conditions were evaluated."""
     stage = world.stage
     for n in range(stage.condition_count):
         condition = stage.conditions[n]

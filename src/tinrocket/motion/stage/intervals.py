@@ -1,4 +1,4 @@
-"""How long it is from one to the next, when that changes as the game goes on."""
+"""Intervals of spawners and marches, which may change during the game."""
 
 from typing import Final
 
@@ -14,18 +14,18 @@ from tinrocket.motion.stage.tables import (
 from tinrocket.motion.world import World
 
 MOST: Final = 1000
-"""Entries, or steps of a march, that may be due in one step of the game."""
+"""Most entries, or steps of a march, that are due in one step of the game."""
 
 
 @kernel
 def time_played(world: World) -> float:
-    """Return the time by the end of the step, pauses left out."""
+    """Return the time at the end of the step, without pauses."""
     return world.now + world.dt - world.stage.paused_for
 
 
 @kernel
 def overdue(world: World, interval: Interval) -> float:
-    """Return how long ago the next was due, in units of time or steps; below 0 if it is not yet."""
+    """Return how long ago the next was due, in units of time or steps; negative if not due yet."""
     ends = time_played(world)
     if interval.counted != 0:
         ends = world.count + 1.0 - world.stage.paused_count
@@ -34,7 +34,7 @@ def overdue(world: World, interval: Interval) -> float:
 
 @kernel
 def prolong(world: World, interval: Interval, gone: float) -> float:
-    """Plan the next one, and return how long the interval is by now."""
+    """Schedule the next, and return the present length of the interval."""
     by, share = interval.ramp_by, 0.0
     if by == BY_TIME:
         passed = time_played(world)
@@ -56,11 +56,11 @@ def prolong(world: World, interval: Interval, gone: float) -> float:
 
 @kernel
 def time_late(interval: Interval, late: float) -> float:
-    """Return how long before the end of the step it was due; what counts steps is never late."""
+    """Return how long before the end of the step it was due; 0 if it counts steps."""
     return 0.0 if interval.counted != 0 else max(late, 0.0)
 
 
 @kernel
 def fraction_of(world: World, behind: float) -> float:
-    """Return the fraction of the step after which something happened so long before its end."""
+    """Return the fraction of the step at a time before its end."""
     return 1.0 - behind / world.dt if world.dt > 0.0 else 1.0

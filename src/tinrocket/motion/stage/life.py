@@ -52,19 +52,19 @@ def expire(world: World, life: Life, body: Body) -> None:
 
 @kernel
 def between(begin: float, end: float, bend: float, moment: float) -> float:
-    """Return where a craft was within a step: on the straight way, or on its parabola."""
+    """Return the place of a craft within a step: on the chord, or on its parabola."""
     return begin + (end - begin) * moment - bend * moment * (1.0 - moment)
 
 
 @kernel
 def bend_x(world: World, body: Body) -> float:
-    """Return half of what a push adds to the way along x, where the way is a parabola."""
+    """Return half of what a push adds to the displacement along x, on a parabola."""
     return 0.5 * body.push_x * stride_of(body, world.dt) if body.movement == CURVED else 0.0
 
 
 @kernel
 def bend_y(world: World, body: Body) -> float:
-    """Return the same along y."""
+    """Return half of what a push adds to the displacement along y, on a parabola."""
     return 0.5 * body.push_y * stride_of(body, world.dt) if body.movement == CURVED else 0.0
 
 

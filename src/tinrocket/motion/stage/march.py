@@ -9,7 +9,7 @@ from tinrocket.motion.world import TIME_EPSILON, World
 
 @kernel
 def survey(world: World, march: March, way: float) -> tuple[int, float, bool]:
-    """Return the first of a group that is there, how many are gone, and whether it must turn."""
+    """Return the first present member, the number of absent ones, and whether to turn."""
     leader, gone, turns = -1, 0.0, False
     for n in range(march.first_marcher, march.past_marcher):
         body = world.bodies[world.stage.marchers[n]]
@@ -26,7 +26,7 @@ def survey(world: World, march: March, way: float) -> tuple[int, float, bool]:
 
 @kernel
 def take_step(world: World, march: March, way_x: float, way_y: float) -> None:
-    """Move all of a group that are there."""
+    """Move all present members of a group."""
     for n in range(march.first_marcher, march.past_marcher):
         body = world.bodies[world.stage.marchers[n]]
         if body.alive != 0.0:
@@ -36,7 +36,7 @@ def take_step(world: World, march: March, way_x: float, way_y: float) -> None:
 
 @kernel
 def march_on(world: World) -> None:
-    """Let every group take the steps that are due by the end of the step."""
+    """Take the steps of every group that are due by the end of the step."""
     for number in range(world.stage.march_count):
         march = world.stage.marches[number]
         for _ in range(MOST):

@@ -13,11 +13,11 @@ from tinrocket.motion.world import TIME_EPSILON, World
 
 @kernel
 def conduct(world: World) -> None:
-    """Work out what happens on the stage by the end of the step.
+    """Run the stage at the end of the step.
 
-    In this order: craft that leave or return, conditions, spawners, marches, and
-    whether a life is lost, the round is over, or the game.  In a pause nothing of it happens, and
-    no time passes for it; after the game only a restart.
+    In this order: craft that leave or return, conditions, spawners, marches, and the end of a life,
+    a round, or the game. In a pause nothing of that happens, and no time passes for it; after the
+    game only a restart.
     """
     invalidate_rooms(world)  # it may put a craft anywhere
     stage = world.stage

@@ -7,10 +7,10 @@ from tinrocket.motion.world import World
 
 @kernel
 def change_numbers(world: World) -> None:
-    """Work out every number that changes, from the state of the game as the step begins.
+    """Compute every number that changes, from the state of the game as the step begins.
 
-    number = from + (to - from) share, with the share held within 0 and 1; of several changes of
-    one number each adds its own.
+    number = from + (to - from) share, with the share clamped to 0 and 1; several changes of one
+    number add up.
     """
     stage, ramped = world.stage, world.ramped
     for n in range(world.ramp_count):

@@ -1,4 +1,4 @@
-"""Everything as in the beginning: craft, obstacles, scores, spawners, and what rules remember."""
+"""Restart: reset craft, obstacles, scores, spawners, and the memory of rules."""
 
 from tinrocket.language.intrinsics import copy_cells
 from tinrocket.language.subset import kernel
@@ -8,7 +8,7 @@ from tinrocket.motion.world import World
 
 @kernel
 def save_beginning(world: World) -> None:
-    """Keep the state as it is before the first step."""
+    """Store the state before the first step."""
     stage = world.stage
     if world.count == 0.0:
         copy_cells(stage.saved, stage.begun, stage.cells)
@@ -16,7 +16,7 @@ def save_beginning(world: World) -> None:
 
 @kernel
 def restart(world: World) -> None:
-    """Go back to the beginning at the end of the step; time and inputs go on."""
+    """Restore the first state at the end of the step; time and inputs go on."""
     stage = world.stage
     copy_cells(stage.begun, stage.saved, stage.cells)
     ends, count = world.now + world.dt, world.count + 1.0

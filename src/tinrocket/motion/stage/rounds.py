@@ -11,7 +11,7 @@ from tinrocket.motion.world import TIME_EPSILON, World
 
 @kernel
 def leading(stage: Stage) -> int:
-    """Return the side with the most points, or -1 if several have as many or there is none."""
+    """Return the side with the most points, or -1 without a single leader."""
     best, side = -INFINITE, -1
     for number in range(stage.sides):
         points = stage.scores[number]
@@ -24,7 +24,7 @@ def leading(stage: Stage) -> int:
 
 @kernel
 def stand_still(world: World) -> None:
-    """Let nothing that is there move."""
+    """Freeze all present craft."""
     for craft in range(world.crafts):
         if world.bodies[craft].alive > 0.0:
             world.bodies[craft].alive = PAUSED
@@ -32,7 +32,7 @@ def stand_still(world: World) -> None:
 
 @kernel
 def restore(world: World, body: int) -> None:
-    """Let a craft or an obstacle be there again if it is gone."""
+    """Bring a craft or an obstacle back if it is gone."""
     if body >= world.crafts:
         world.contacts.paths[body].there = 1
     elif world.bodies[body].alive == 0.0:
@@ -59,7 +59,7 @@ def pause(world: World) -> None:
 
 @kernel
 def resume(world: World) -> None:
-    """Let everything move again, as if no time had passed for it."""
+    """Unfreeze everything, as if no time had passed for it."""
     stage = world.stage
     length = world.now + world.dt - stage.pause_began
     counted = world.count + 1.0 - stage.pause_began_count
@@ -90,10 +90,7 @@ def winner_by_points(stage: Stage) -> int:
 
 @kernel
 def life_is_lost(world: World, end_requested: bool) -> bool:
-    """Whether the craft with lives was removed since the last test.
-
-    Or whether a contact `end_requested` for a life.
-    """
+    """Return whether the craft with lives was removed, or a contact ended a life."""
     stage = world.stage
     losses = stage.lives[stage.living].losses
     lost = end_requested or losses > stage.losses_seen
@@ -106,7 +103,7 @@ def life_is_lost(world: World, end_requested: bool) -> bool:
 
 @kernel
 def judge(world: World) -> None:
-    """See whether a life was lost, the round is over, or the game."""
+    """Test whether a life is lost, or the round or the game is over."""
     stage = world.stage
     scored = stage.scored != stage.scored_seen
     stage.scored_seen = stage.scored

@@ -1,4 +1,4 @@
-"""Spawners: craft of pools appear when they are due, where there is room for them."""
+"""Spawners: craft of pools appear when due, where there is room."""
 
 from typing import Final
 
@@ -29,9 +29,9 @@ from tinrocket.motion.stage.tables import (
 from tinrocket.motion.world import TIME_EPSILON, World
 
 TRIES: Final = 16
-"""Random places that a spawner tries before it finds none."""
+"""Number of random places that a spawner tries."""
 TURN: Final = 6.283185307179586
-"""All ways round [rad]."""
+"""Full circle [rad]."""
 
 
 @kernel
@@ -49,7 +49,7 @@ def is_clear(world: World, spawner: Spawner, x: float, y: float) -> bool:
 
 @kernel
 def draw(spawner: Spawner, number: int) -> float:
-    """Return one of the random numbers of this time, from 0 to 1."""
+    """Return a random number of this entry, from 0 to 1."""
     return spawner.draws[DRAWS * (spawner.sent % CHANCES) + number]
 
 
@@ -93,7 +93,7 @@ def find_place(world: World, spawner: Spawner, owner: int) -> tuple[bool, float,
 def spawn_part(
     world: World, spawner: Spawner, part: SpawnerPart, found: bool, x: float, y: float, late: float
 ) -> None:
-    """Let one of what a spawner sends appear, if there is room; write down what came of it."""
+    """Make a member of a spawner appear, if there is room; record the event."""
     start = world.starts[part.pool]
     vx, vy = start.vx, start.vy
     if spawner.vx_low == spawner.vx_low:
@@ -128,7 +128,7 @@ def spawn_part(
 
 @kernel
 def send(world: World, spawner: Spawner, late: float) -> None:
-    """Let appear what a spawner sends, some time after it was due."""
+    """Make the members of a spawner appear, some time after they were due."""
     owner = owner_of(world, spawner)
     if owner < 0 and spawner.first_owner < spawner.past_owner:
         return
@@ -144,7 +144,7 @@ def send(world: World, spawner: Spawner, late: float) -> None:
 
 @kernel
 def may_send(world: World, spawner: Spawner) -> tuple[bool, bool]:
-    """Return whether what a spawner waits for is on, and whether it has just begun."""
+    """Return whether the gate of a spawner is open, and whether it has just opened."""
     stage, begins = world.stage, spawner.was_on == 0
     for n in range(spawner.first_on, spawner.past_on):
         member = stage.waits[n]
@@ -163,7 +163,7 @@ def may_send(world: World, spawner: Spawner) -> tuple[bool, bool]:
 
 @kernel
 def spawn(world: World) -> None:
-    """Let everything appear that a spawner is due to send by the end of the step."""
+    """Send everything that is due by the end of the step."""
     for number in range(world.stage.spawner_count):
         spawner = world.stage.spawners[number]
         may, begins = may_send(world, spawner)
@@ -176,7 +176,7 @@ def spawn(world: World) -> None:
             if late < -TIME_EPSILON or (spawner.from_sent != 0 and not may):
                 break
             every = prolong(world, spawner.interval, 0.0)
-            if may:  # a delayed one is not as late as it was due
+            if may:  # a delay makes it less late
                 send(world, spawner, late if late <= world.dt else 0.0)
             if spawner.from_sent != 0:
                 spawner.interval.due += late

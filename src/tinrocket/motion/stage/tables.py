@@ -5,24 +5,24 @@ from typing import Final
 from tinrocket.language.records import Floats, Ints, Record
 from tinrocket.language.subset import kernel
 
-# What an interval depends on
+# Quantities that an interval depends on
 BY_NOTHING: Final = 0
 BY_TIME: Final = 1
 BY_SCORE: Final = 2
-BY_GONE: Final = 3  # how many of a march are no longer there
+BY_GONE: Final = 3  # number of absent members of a march
 
-# What a contact may end, the greatest last
+# What a contact may end, in ascending order
 ENDS_NOTHING: Final = 0
 ENDS_LIFE: Final = 1
 ENDS_ROUND: Final = 2
 ENDS_GAME: Final = 3
 
 # Quantities that a condition of the game tests
-INPUT: Final = 0  # given before the step ends: an action, a stick
+INPUT: Final = 0  # known before the step ends: an action, a stick
 MEASURE: Final = 1  # a value of a craft
 AT_EDGE: Final = 2
 TOUCHES: Final = 3
-COUNT_OF: Final = 4  # how many are there
+COUNT_OF: Final = 4  # number of present craft
 SCORE_OF: Final = 5
 LIVES_LEFT: Final = 6
 PLAY_TIME: Final = 7
@@ -32,13 +32,13 @@ COMBINED: Final = 10  # all of some conditions, any of some, and none of some
 LATCH: Final = 11  # on after some have begun, off after others have
 
 CHANCES: Final = 4096
-"""Random places of a spawner, after which they begin anew."""
+"""Length of the cycle of a spawner's random places."""
 DRAWS: Final = 6
-"""Random numbers that a spawner needs each time: member, origin, vx, vy, where around."""
+"""Random numbers of a spawner per entry: member, origin, vx, vy, angle around."""
 
 
 class Life(Record):
-    """How long a craft stays and when it comes back; one for each craft."""
+    """Lifetime and return of a craft; a row for each craft."""
 
     lifetime: float  # 0: for ever
     lifetime_counted: int  # 1 if in steps
@@ -48,27 +48,27 @@ class Life(Record):
     respawn_elsewhere: int  # whether it comes back at a place of its own
     respawn_x: float
     respawn_y: float
-    gone: int  # whether it was found gone
-    was_gone: int  # whether it was gone at the end of the last step
-    losses: float  # how often it has been removed
+    gone: int  # whether its absence was noticed
+    was_gone: int  # whether it was absent at the end of the last step
+    losses: float  # number of removals
     died: float  # when that was
     respawns: float  # so far
 
 
 class Interval(Record):
-    """From one to the next, which may change as the game goes on."""
+    """An interval, which may change during the game."""
 
     every: float
     counted: int  # 1 if in steps
     first: float
-    ramp_to: float  # what it is in the end
-    ramp_over: float  # how much of what it depends on it takes until then
+    ramp_to: float  # its last length
+    ramp_over: float  # amount of its quantity at which that is reached
     ramp_by: int
-    due: float  # when the next is due, counted from the first
-    width: float  # how much longer it may be at random
+    due: float  # when the next is due, relative to the first
+    width: float  # largest random extension
     chances: Floats
     drawn: int  # random numbers so far
-    exact: int  # whether it is as long as when it is due, not as when the step ends
+    exact: int  # whether its length is that at the due moment, not at the step's end
 
 
 class Spawner(Record):
@@ -79,17 +79,17 @@ class Spawner(Record):
     high_x: float
     low_y: float
     high_y: float
-    faster_to: float  # what velocities are multiplied by in the end
-    faster_over: float  # how much of what that depends on it takes until then
+    faster_to: float  # last factor of velocities
+    faster_over: float  # amount of its quantity at which that is reached
     faster_by: int
-    clearance: float  # how far from the craft it must be clear of
-    repeats: int  # 1 if it sends time and again, 0 if as what it waits for begins
+    clearance: float  # clearance from those craft
+    repeats: int  # 1 if it sends repeatedly, 0 if once as its gate opens
     from_sent: int  # 1 if a wait begins when the last was sent
     picks_one: int  # 1 if only one of its parts is sent at a time
     ring: int  # 1 if around a place
     ring_low: float
     ring_high: float
-    vx_low: float  # the velocities it gives; not numbers if it gives none
+    vx_low: float  # velocities that it sets; NaN if it sets none
     vx_high: float
     vy_low: float
     vy_high: float
@@ -97,9 +97,9 @@ class Spawner(Record):
     past_owner: int
     first_on: int  # conditions that must be on
     past_on: int
-    past_off: int  # and behind them those that must be off
-    was_on: int  # whether it might send in the step before
-    draws: Floats  # DRAWS random numbers for each time
+    past_off: int  # and behind them conditions that must be off
+    was_on: int  # whether its gate was open in the previous step
+    draws: Floats  # DRAWS random numbers for each entry
     sent: int
     puts_ahead: int  # 1 if a craft due between two steps is put ahead
     chances: Floats  # random shares of the range of places, x and y in turn
@@ -127,10 +127,10 @@ class Condition(Record):
     quantity: int  # of a craft; or an edge of the arena, or the side that scores
     above: float
     below: float
-    first: int  # the members, touches or matches it is about
+    first: int  # first and last row of its members, touches or matches
     past: int
-    past_all: int  # of a combined one: behind the members of which all must be on
-    past_any: int  # and behind those of which any must be; the rest must be off
+    past_all: int  # of a combined condition: index behind the members of which all must be on
+    past_any: int  # and behind those of which any must be on; the rest must be off
     to_craft: int  # to which a distance or bearing is measured, or -1: to the place
     to_x: float
     to_y: float
@@ -138,22 +138,22 @@ class Condition(Record):
     interval: Interval
     delay: float
     delay_counted: int
-    number: int  # which of the file it is
-    acts: int  # whether anything happens as it begins
+    number: int  # its index in the file
+    acts: int  # whether it has actions
     side: int  # that scores, or -1
     points: float
     ends: int
     restarts: int
-    late: int  # whether its events may happen after it was looked at
-    given: float  # its value, if that is worked out elsewhere
-    since: float  # when it began to be met; until when a latch is on at least
-    happened: int  # whether it has, since it was last looked at; whether a latch is to be on
+    late: int  # whether its events may happen after it was evaluated
+    given: float  # its value, if computed elsewhere
+    since: float  # since when it is met; until when a latch stays on at least
+    happened: int  # whether it happened since the last evaluation; whether a latch is to be on
     on: float  # 1 if it is on
-    before: float  # whether it was, in the step before
+    before: float  # whether it was on in the previous step
 
 
 class SpawnerPart(Record):
-    """One of what a spawner sends."""
+    """A member of a spawner."""
 
     pool: int  # first craft of it
     pool_size: int
@@ -175,28 +175,28 @@ class March(Record):
 
 
 class Tempo(Record):
-    """When the game's time slows down or stops."""
+    """A tempo: slows down or stops time."""
 
     factor: float
-    first_on: int  # the conditions that let it be, and that keep it from being
+    first_on: int  # conditions that must be on, and that must be off
     past_on: int
     past_off: int
-    first_of: int  # the craft whose time it is; everyone's if there are none
+    first_of: int  # craft whose time it scales; all if there are none
     past_of: int
     lasts: float  # real time, or frames; 0 as long as its conditions are on
     counted: int
-    change: float  # of the pace in a unit of real time; 0 at once
+    change: float  # change of the pace per unit of real time; 0: at once
     pace: float  # by now
     until: float  # when it is over
     was_on: int
 
 
 class Stage(Record):
-    """All of it, and the state of the game."""
+    """Root record of the stage, with the state of the game."""
 
     tempos: Tempo
     tempo_count: int
-    looked: int  # whether conditions have been looked at
+    looked: int  # whether conditions have been evaluated
 
     lives: Life
     life_count: int
@@ -205,12 +205,12 @@ class Stage(Record):
     parts: SpawnerPart
     clear: Ints  # craft that spawners keep clear of
     owners: Ints  # craft at which spawners send
-    waits: Ints  # conditions that spawners wait for
+    waits: Ints  # conditions that gate spawners
     paced: Ints  # craft whose own time may slow down
     conditions: Condition
     condition_count: int
     members: Ints  # craft, or other conditions, that conditions are about
-    touches: Ints  # rows of what craft may be in contact with
+    touches: Ints  # bodies that craft may be in contact with
     matches: Match
     unit: float  # units of time in a second
     marches: March
@@ -223,7 +223,7 @@ class Stage(Record):
     first_to: float  # points; 0 if they decide nothing
     time_limit: float  # 0 if there is none
     lives_given: float  # 0 if they are not counted
-    living: int  # the craft that costs one when removed
+    living: int  # the craft whose removal costs a life
     pause: float
     by_score: int  # 1 if each score ends a round
     pause_ends: float  # when; 0 while there is no pause
@@ -232,18 +232,18 @@ class Stage(Record):
     paused_for: float  # all pauses that are over
     paused_count: float  # and their steps
     lives_lost: float
-    end_requested: int  # what contacts and conditions of this step end
+    end_requested: int  # what contacts and conditions of this step request to end
     events_seen: int  # the events that conditions have seen in this step
     restart_asked: int
     restarts: int  # whether anything may request a restart
     saved: Floats  # the state as it began
     begun: Floats  # and where it is
-    cells: int  # of which so many
-    restored: Ints  # bodies that are there again as a round begins
+    cells: int  # number of its cells
+    restored: Ints  # bodies that return as a round begins
     restored_count: int
     is_over: int
-    scored: int  # how many scores there were
-    scored_seen: int  # how many when last looked at
+    scored: int  # number of scores
+    scored_seen: int  # the number at the last test
     losses_seen: float  # removals of the craft with lives, at the last test
 
 

@@ -8,7 +8,7 @@ from tinrocket.motion.world import TIME_EPSILON, World
 
 @kernel
 def is_asked(stage: Stage, member: int) -> bool:
-    """Whether a condition is on as a step begins: an action as it is now, others as they were."""
+    """Return whether a condition is on as a step begins; only actions are read anew."""
     one = stage.conditions[-1 - member if member < 0 else member]
     on = (one.given if one.kind == INPUT else one.on) != 0.0
     return not on if member < 0 else on
@@ -16,7 +16,7 @@ def is_asked(stage: Stage, member: int) -> bool:
 
 @kernel
 def is_let(stage: Stage, tempo: Tempo) -> bool:
-    """Whether the conditions of a tempo let it be."""
+    """Return whether the conditions of a tempo let it act."""
     for n in range(tempo.first_on, tempo.past_on):
         if not is_asked(stage, stage.waits[n]):
             return False
@@ -28,7 +28,7 @@ def is_let(stage: Stage, tempo: Tempo) -> bool:
 
 @kernel
 def happens(stage: Stage, tempo: Tempo) -> bool:
-    """Whether it waits for something that happens, and may happen twice in a row."""
+    """Return whether a tempo is gated by an event, which may happen twice in a row."""
     for n in range(tempo.first_on, tempo.past_on):
         member = stage.waits[n]
         if member >= 0:
@@ -40,7 +40,7 @@ def happens(stage: Stage, tempo: Tempo) -> bool:
 
 @kernel
 def runs(world: World, tempo: Tempo, moment: float) -> bool:
-    """Whether a tempo is on at a moment of real time."""
+    """Return whether a tempo is on at a moment of real time."""
     on = is_let(world.stage, tempo)
     begins = on and (tempo.was_on == 0 or happens(world.stage, tempo))
     tempo.was_on = 1 if on else 0
@@ -55,7 +55,7 @@ def runs(world: World, tempo: Tempo, moment: float) -> bool:
 
 @kernel
 def pace_of(world: World, moment: float, dt: float) -> float:
-    """Return how much of a real time dt passes in the game in the step that begins at a moment."""
+    """Return how much of a real time dt passes in the game in a step."""
     stage, pace = world.stage, 1.0
     for n in range(stage.tempo_count):
         tempo = stage.tempos[n]
@@ -75,7 +75,7 @@ def pace_of(world: World, moment: float, dt: float) -> float:
 
 @kernel
 def pace_craft(world: World, dt: float) -> None:
-    """Slow down or hold the craft whose own time is another, in a step of so long."""
+    """Set the step length of craft with a time of their own."""
     stage = world.stage
     for n in range(stage.tempo_count):
         tempo = stage.tempos[n]

@@ -1,4 +1,4 @@
-"""What all motion rules share."""
+"""Base of all motion rules."""
 
 import math
 from collections.abc import Callable, Mapping
@@ -34,9 +34,8 @@ def _when(value: object) -> object:
 When = Annotated[
     Literal["held", "pressed", "released"], BeforeValidator(_when, json_schema_input_type=AnyWhen)
 ]
-"""Whether an action counts while it is down, or in the step in which it went down or up.
-
-For values that are not keys these are called ``while``, ``begins`` and ``ends``.
+"""Whether an action counts while it is down, or in the step in which it goes down or up. For states
+that are not keys the names are ``while``, ``begins`` and ``ends``.
 """
 
 
@@ -51,32 +50,32 @@ def _during(value: object) -> object:
 
 
 Axes = Literal["both", "x", "y"]
-"""Along which axes a rule acts."""
+"""Axes along which a rule acts."""
 
 Way = Literal["ahead", "back", "left", "right", "up", "down", "turn left", "turn right"]
-"""Where an action takes a craft: along its heading, across the screen, or round."""
+"""Direction of an action: along the heading, across the screen, or a turn."""
 
 
 Opposing = Literal["cancel", "first", "second", "last"]
-"""What two opposing keys that are both down come to: nothing, the first (left or up), the second
-(right or down), or the one that was pressed last."""
+"""Effect of two opposing keys that are both down: none, the first (left or up), the second (right
+or down), or the one pressed last."""
 Key = Annotated[str, Field(max_length=200)]
-"""An action; an empty text if nothing presses it."""
+"""An action; an empty text for none."""
 
 
 class NumberRamp(Model):
-    """How one of a rule's numbers changes as the game goes on."""
+    """Ramp: a number of a rule that changes during the game."""
 
     key: Name
-    """Which number."""
+    """Key of the number."""
     to: Number
-    """Final value; it starts from the rule's value."""
+    """Final value; the first is the rule's value."""
     over: PositiveFactor
-    """Seconds of play, points, or craft that are gone, until then."""
+    """Seconds of play, points, or lost craft until the final value."""
     by: Literal["time", "score", "gone"] = "time"
-    """What it changes with."""
+    """Quantity that it follows."""
     of: Name | None = None
-    """Side for a score, or craft or group for its losses."""
+    """Side of the score, or craft or group whose losses count."""
 
     @model_validator(mode="after")
     def _of_somebody(self) -> Self:
@@ -89,27 +88,27 @@ class MotionRule(Model):
     """One step of the per-frame arithmetic, and when it is taken."""
 
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {}
-    """For each key that is one form of a number: the keys of its other forms."""
+    """For each key that is a form of a number: the keys of its other forms."""
     steers: ClassVar[bool] = False
     """Whether it is the player's steering, which a dash can switch off."""
     pushes: ClassVar[bool] = False
-    """Whether it adds to the velocity bit by bit, as a force does: it goes on within a step."""
+    """Whether it adds to the velocity continuously, like a force."""
     places: ClassVar[bool] = False
-    """Whether it puts the craft somewhere by itself, without a velocity that a move spends."""
+    """Whether it sets the place itself, without a velocity for a move."""
     spends: ClassVar[bool] = False
     """Whether it moves the craft by the velocity."""
     foreign: ClassVar[bool] = False
-    """Whether it runs a user's function, of which nothing is known but what it does."""
+    """Whether it runs a user's function, whose effect is only known from flights."""
     impulse: ClassVar[bool] = False
     """Whether it changes the velocity at a press."""
     swings: ClassVar[bool] = False
-    """Whether it is meant to go to and fro by itself."""
+    """Whether it oscillates by itself."""
     times: ClassVar[bool] = False
     """Whether it has a timer that other rules can wait for."""
 
     spans: ClassVar[tuple[str, ...]] = ("duration", "cooldown")
     rule: str
-    """Which kind it is."""
+    """Kind of the rule."""
     name: Name | None = None
     """Name of the rule in paths and messages (default: its kind)."""
     timing: Timing | None = None
@@ -129,11 +128,11 @@ class MotionRule(Model):
     """Timers of the craft, conditions or actions that stop the rule while any of them is on."""
 
     ramps: tuple[NumberRamp, ...] = ()
-    """Numbers of the rule that change with time, score, or how many are left."""
+    """Numbers of the rule that change with time, score or losses."""
     follows: tuple[Following, ...] = ()
     """Numbers of the rule that follow a value, such as the speed."""
     costs: tuple[Cost, ...] = ()
-    """What it takes of the craft's resources as it acts."""
+    """Resources that it spends as it acts."""
 
     @model_validator(mode="after")
     def _ramps_to_numbers(self) -> Self:
@@ -158,7 +157,7 @@ class MotionRule(Model):
         return self
 
     def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
-        """Return the numbers that count per time, and what they change to, in other units."""
+        """Return the numbers that count per time, with their ramps, in other units."""
         changes = super().in_units(to, given, tuned_at)
         if to != given and self.ramps:
             ends = [{r.key: r.to} for r in self.ramps]
@@ -185,17 +184,17 @@ class MotionRule(Model):
         return changes
 
     def ramped(self, ramp: NumberRamp) -> Self:
-        """Return the rule as it is at the end of one of its ramps."""
+        """Return the rule at the end of one of its ramps."""
         return self.replaced(**{ramp.key: ramp.to, "ramps": ()})
 
     @property
     def changing(self) -> "tuple[NumberRamp | Following, ...]":
-        """How its numbers change as the game goes on."""
+        """Ramps and followings of its numbers."""
         return (*self.ramps, *self.follows)
 
     @property
     def label(self) -> str:
-        """What the rule is called in paths and messages."""
+        """Name of the rule in paths and messages."""
         return self.name or self.rule
 
     @property
@@ -205,7 +204,7 @@ class MotionRule(Model):
 
     @property
     def actions(self) -> tuple[str, ...]:
-        """Every action, or condition in place of one, that it listens to, without negations."""
+        """Every action or condition that it listens to, without negations."""
         return plain_names(*self.own_actions, *self.on)
 
     @property
@@ -215,13 +214,13 @@ class MotionRule(Model):
 
     @property
     def update(self) -> Update | None:
-        """How it is written in a game's update; None if no single statement expresses it."""
+        """Its statement in a game's update; None if no single statement expresses it."""
         return None
 
     def counted_update(self, key: str) -> Update:
-        """Return how a span counted in frames is written.
+        """Return the statement of a span that is counted in frames.
 
-        In the text ``{frames}`` is the span as it is typed, and ``{seconds}`` the same in seconds.
+        In the text ``{frames}`` is the span as typed, and ``{seconds}`` the span in seconds.
         """
         if key == "cooldown":
             return Update(
@@ -238,27 +237,27 @@ class MotionRule(Model):
         )
 
     def decay_rate(self, _tuned_at: float) -> float:
-        """Return the rate of what decays by this rule [1/s]; 0 if nothing does."""
+        """Return the rate of decay by this rule [1/s]; 0 without decay."""
         return 0.0
 
     def kept_in_frame(self, tuned_at: float) -> float:
-        """Return the share of what decays by this rule that a tuned frame keeps."""
+        """Return the share that a tuned frame keeps under this rule's decay."""
         return math.exp(-self.decay_rate(tuned_at) / tuned_at)
 
     def exact_fields(self, _timing: Timing, _tuned_at: float) -> dict[str, Any]:
         """Return the fields with which exact timing does the same in a tuned frame.
 
-        Parameters are the timing so far and the tuned rate; numbers count per second.
+        Parameters are the present timing and the tuned rate; numbers count per second.
         """
         return {}
 
     def in_exact_timing(self, timing: Timing, tuned_at: float) -> Self:
-        """Return the rule in exact timing, doing the same in a frame of the tuned rate.
+        """Return the rule in exact timing, with the same effect in a tuned frame.
 
         Parameters
         ----------
         timing
-            How it has used the length of the frame.
+            Its present timing.
         tuned_at
             Frames per second; the rule's numbers count per second.
         """
@@ -266,7 +265,8 @@ class MotionRule(Model):
         dropped = [one for one in self.follows if one.key in fields]
         if not dropped:
             return self.replaced(timing="exact", **fields)
-        if any(one.points is None for one in dropped):  # a power of one form is none of another
+        # a power of one form is not a power of another
+        if any(one.points is None for one in dropped):
             return self.replaced(timing="exact")
         (key,) = (name for name, value in fields.items() if value is not None)
 
@@ -282,47 +282,47 @@ class MotionRule(Model):
 
     @property
     def pushes_along(self) -> frozenset[str]:
-        """Axes along which it adds to the velocity bit by bit."""
+        """Axes along which it adds to the velocity continuously."""
         return frozenset("xy") if self.pushes else frozenset()
 
     @property
     def sets_velocity_along(self) -> frozenset[str]:
-        """Axes along which it sets the velocity, whatever that was before."""
+        """Axes along which it replaces the velocity."""
         return frozenset()
 
     @property
     def steering_accel(self) -> float | None:
-        """The acceleration that the player's steering gives along the craft's way, if any."""
+        """Acceleration by the player's steering along the craft's direction, if any."""
         return None
 
     @property
     def fills(self) -> str | None:
-        """The resource that it fills or empties."""
+        """Resource that it fills or empties."""
         return None
 
     @property
     def memorises_acts(self) -> bool:
-        """Whether it acts at single moments, as shots, hops and what has a cooldown do."""
+        """Whether it acts at single moments, like shots, hops and rules with a cooldown."""
         return "cooldown" in type(self).model_fields or self.times
 
     @property
     def discards_remainder(self) -> bool:
-        """Whether it waits from when it acted, and not from when it was due."""
+        """Whether its wait counts from when it acted, not from when it was due."""
         return False
 
     @property
     def locks_steering(self) -> bool:
-        """Whether rules that steer do nothing while it lasts."""
+        """Whether steering is disabled while it lasts."""
         return False
 
     @property
     def lifts(self) -> bool:
-        """Whether it takes the craft above the ground."""
+        """Whether it lifts the craft above the ground."""
         return False
 
     @property
     def sends(self) -> str | None:
-        """The pool that supplies its members."""
+        """Pool of its shots."""
         return None
 
     @property
@@ -337,7 +337,7 @@ class MotionRule(Model):
 
     @property
     def sets_heading(self) -> bool:
-        """Whether it sets the heading, whatever that was before."""
+        """Whether it replaces the heading."""
         return False
 
     @property
@@ -347,28 +347,28 @@ class MotionRule(Model):
 
     @property
     def heads_for(self) -> Target | None:
-        """What it heads for, if it has a target."""
+        """Its target, if any."""
         return None
 
     @property
     def ways(self) -> Mapping[Way, str]:
-        """The action that takes the craft each of the ways it can steer it."""
+        """Actions by the direction in which they take the craft."""
         return {}
 
     @property
     def waits_for(self) -> tuple[str, ...]:
-        """Names of what it depends on beside its actions."""
+        """Names that it depends on beside its actions."""
         during = (self.during,) if isinstance(self.during, str) else ()
         return plain_names(*during, *self.unless)
 
 
 def one_form(rule: MotionRule) -> None:
-    """Refuse a rule with its number given in none of its forms, or in several.
+    """Refuse a rule whose number is given in none of its forms, or in several.
 
     Raises
     ------
     ValueError
-        Saying which are given.
+        With the forms that are given.
     """
     given = [f"'{name}'" for name in rule.replaces if getattr(rule, name) is not None]
     if len(given) != 1:

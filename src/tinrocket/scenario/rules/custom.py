@@ -24,9 +24,9 @@ class Custom(MotionRule):
     function: Name
     """A function that the running program has registered."""
     numbers: dict[Name, Number] = Field(default_factory=dict)
-    """Values of the function's numbers, where they are not its defaults."""
+    """Values of the function's numbers (default: its own)."""
     inputs: dict[Name, Name] = Field(default_factory=dict)
-    """For inputs of the function that go by another action than their own name."""
+    """Actions of the function's inputs (default: their own names)."""
 
     @model_validator(mode="after")
     def _registered(self) -> Self:
@@ -56,10 +56,10 @@ class Custom(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """An action for each input of the function."""
+        """Action of each input of the function."""
         return tuple(self.inputs.get(name, name) for name in REGISTERED[self.function].inputs)
 
     @property
     def own_numbers(self) -> dict[str, float]:
-        """What each number of the function is, by its default if not given."""
+        """Value of each number of the function."""
         return {**REGISTERED[self.function].numbers, **self.numbers}

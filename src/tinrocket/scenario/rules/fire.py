@@ -1,4 +1,4 @@
-"""Shots that leave a craft, and looks along its heading for something to hit."""
+"""Shots of a craft, and rays along its heading."""
 
 from typing import Annotated, ClassVar, Literal, Self
 
@@ -27,25 +27,25 @@ class Fire(MotionRule):
     shots: Name | None = None
     """A craft with a `pool`; its next member is sent."""
     range: Size | None = None
-    """How far it looks along the heading [px], instead of sending shots."""
+    """Length of a ray along the heading [px], instead of shots."""
     speed: Speed = 0.0
-    """Of the shots along the heading [px/s]."""
+    """Speed of the shots along the heading [px/s]."""
     cooldown: Span = 0.0
-    """From one shot to the next; at 0 there is one in each step."""
+    """Time between two shots; at 0 there is one in each step."""
     carry: bool = True
-    """Whether the cooldown runs from when a shot was due, not from the step that fired it."""
+    """Whether the cooldown counts from when a shot was due, not from the step that fired it."""
     inherit: Number = 0.0
     """Share of the craft's own velocity that shots begin with."""
     muzzle: tuple[Length, Length] = (0.0, 0.0)
-    """Where they leave [px]: along where the picture points, and to the left of that."""
+    """Place at which they leave: along the direction of the picture, and to its left [px]."""
     spread: HalfTurn = 0.0
-    """Degrees by which a shot may go astray at random, either way."""
+    """Largest random deviation of a shot, either way [degrees]."""
     count: Shots = 1
-    """Shots at a time."""
+    """Number of shots at a time."""
     seed: int = Field(default=0, strict=True, ge=0)
-    """Of the spread."""
+    """Seed of the spread."""
     action: Name = "fire"
-    """What it waits for."""
+    """Action that fires."""
     when: When = "held"
 
     @model_validator(mode="after")
@@ -55,7 +55,7 @@ class Fire(MotionRule):
         return self
 
     def counted_update(self, key: str) -> Update:
-        """Return how a cooldown counted in frames is written; the remainder is kept."""
+        """Return the statement of a cooldown that is counted in frames; the remainder is kept."""
         return Update(
             "left -= 1; when left <= 0: fire, left = {frames}",
             "the remainder is kept, so that no shot is late",
@@ -65,7 +65,7 @@ class Fire(MotionRule):
 
     @property
     def discards_remainder(self) -> bool:
-        """It does if nothing is carried over a cooldown."""
+        """True if nothing is carried over a cooldown."""
         return bool(self.cooldown) and not self.carry
 
     @property
@@ -75,10 +75,10 @@ class Fire(MotionRule):
 
     @property
     def looks_ahead(self) -> bool:
-        """It does with a range, and sends no shots."""
+        """True with a range: it sends no shots."""
         return self.range is not None
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Its one action."""
+        """Its action."""
         return (self.action,)

@@ -12,9 +12,9 @@ __all__ = ["Path", "Swing"]
 
 
 class Swing(MotionRule):
-    """To and fro about the place, or the heading, that the craft has at its start.
+    """Periodic motion about the place, or the heading, of the craft at its start.
 
-    It sets the place along its axis by itself; the velocity is what it moves by.
+    It sets the place along its axis; the velocity is the displacement per time.
     """
 
     places: ClassVar[bool] = True
@@ -23,15 +23,15 @@ class Swing(MotionRule):
 
     rule: Literal["swing"] = "swing"
     axis: Literal["x", "y", "heading"] = "y"
-    """What swings."""
+    """Coordinate that swings."""
     amplitude: Length
-    """How far to either side [px, or degrees of the heading]."""
+    """Amplitude to either side [px, or degrees of the heading]."""
     period: LastingSpan
-    """How long from one swing to the next."""
+    """Duration of one swing."""
     phase: Angle = 0.0
-    """How far into a swing it begins [degrees, 360 for a whole one]."""
+    """Phase at the beginning [degrees; 360 is a whole swing]."""
     shape: Literal["sine", "triangle", "square"] = "sine"
-    """How it goes: as a sine, at an even speed, or by leaps."""
+    """Form: a sine, a triangle (even speed), or a square (leaps)."""
 
     @property
     def update(self) -> Update | None:
@@ -49,7 +49,7 @@ class Swing(MotionRule):
 class Path(MotionRule):
     """Along a path of points, at an even speed or eased from one point to the next.
 
-    It sets the place by itself; the velocity is what it moves by.
+    It sets the place; the velocity is the displacement per time.
     """
 
     places: ClassVar[bool] = True
@@ -60,15 +60,15 @@ class Path(MotionRule):
     points: tuple[tuple[Length, Length], ...] = Field(max_length=1000)
     """Places [x, y] [px]."""
     duration: LastingSpan
-    """From the first point to the last; each leg takes its share of the length."""
+    """Time from the first point to the last; each leg takes its share by length."""
     easing: Literal["none", "eased"] = "none"
-    """At an even speed, or slow at each point and quick between."""
+    """Even speed, or slow at each point and fast between."""
     repeats: Literal["once", "loop", "back"] = "loop"
-    """What comes after the last point: it stays there, begins anew, or goes back."""
+    """After the last point: it stays, restarts, or goes back."""
     relative: bool = False
-    """Whether points are counted from where the craft is as it begins."""
+    """Whether points are relative to the place of the craft as it begins."""
     action: Key = ""
-    """What it waits for before each run; it begins at the start if not given."""
+    """Action that starts each run (default: it begins at the start)."""
     when: When = "pressed"
 
     @model_validator(mode="after")
@@ -79,5 +79,5 @@ class Path(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Its one action, if it has one."""
+        """Its action, if any."""
         return (self.action,) if self.action else ()

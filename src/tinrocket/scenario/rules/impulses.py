@@ -1,4 +1,4 @@
-"""Flaps, dashes and hops, what brings a craft down, and timers."""
+"""Flaps, dashes, hops, falls, lifts and timers."""
 
 import math
 from dataclasses import replace
@@ -31,7 +31,7 @@ class _OnAction(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Its one action."""
+        """Its action."""
         return (self.action,)
 
 
@@ -42,19 +42,19 @@ class Flap(_OnAction):
 
     rule: Literal["flap"] = "flap"
     speed: Velocity
-    """Upward [px/s]."""
+    """Rising speed [px/s]."""
     adds: bool = False
-    """Whether the speed is added to the one there is, instead of replacing it."""
+    """Whether the speed is added to the present one, instead of replacing it."""
     max_speed: Speed | None = None
-    """Rising speed that a flap cannot pass [px/s]."""
+    """Largest rising speed after a flap [px/s]."""
     cooldown: Span = 0.0
-    """From one to the next."""
+    """Time between two flaps."""
     action: Name = "flap"
-    """What it waits for."""
+    """Action that it waits for."""
     when: When = "pressed"
 
     def counted_update(self, key: str) -> Update:
-        """Return how a cooldown counted in frames is written."""
+        """Return the statement of a cooldown that is counted in frames."""
         usual = super().counted_update(key)
         statement, instead = (
             text.replace("act", "flap") for text in (usual.statement, usual.instead)
@@ -69,15 +69,15 @@ class Fall(MotionRule):
 
     rule: Literal["fall"] = "fall"
     accel: Deceleration | None = None
-    """px/s^2."""
+    """Acceleration downward [px/s^2]."""
     speed: Speed | None = None
     """Constant speed [px/s], instead of an acceleration."""
     terminal: PositiveSpeed | None = None
     """Speed that an accelerated fall approaches [px/s]: df/dt = accel (1 - f / terminal)."""
     glide: Speed | None = None
-    """While its action is held, no falling faster than this [px/s]."""
+    """Largest speed of fall while its action is held [px/s]."""
     glide_action: Name = "glide"
-    """What lets it glide."""
+    """Action of gliding."""
 
     @model_validator(mode="after")
     def _one_way(self) -> Self:
@@ -89,7 +89,7 @@ class Fall(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """The gliding, if it can glide."""
+        """Action of gliding, if it can glide."""
         return () if self.glide is None else (self.glide_action,)
 
     @property
@@ -123,7 +123,7 @@ class Fall(MotionRule):
 
     @property
     def has_closed_form(self) -> bool:
-        """It is at constant acceleration."""
+        """True at constant acceleration."""
         return self.accel is not None and self.terminal is None and self.glide is None
 
 
@@ -135,11 +135,11 @@ class Lift(_OnAction):
 
     rule: Literal["lift"] = "lift"
     accel: Acceleration
-    """Upward [px/s^2]."""
+    """Upward acceleration [px/s^2]."""
     forward: Acceleration = 0.0
-    """Along x, held or not [px/s^2]."""
+    """Acceleration along x, held or not [px/s^2]."""
     action: Name = "lift"
-    """What it waits for."""
+    """Action that it waits for."""
 
     @property
     def pushes_along(self) -> frozenset[str]:
@@ -153,7 +153,7 @@ class Lift(_OnAction):
 
     @property
     def has_closed_form(self) -> bool:
-        """It always is."""
+        """Always true."""
         return True
 
 
@@ -165,42 +165,42 @@ class Dash(_OnAction):
 
     rule: Literal["dash"] = "dash"
     speed: Velocity
-    """Along its direction [px/s]."""
+    """Speed along its direction [px/s]."""
     adds: bool = False
-    """Whether the speed is added once, instead of being held for as long as it lasts."""
+    """Whether the speed is added once, instead of being held while it lasts."""
     along: Literal["heading", "input", "last"] = "heading"
-    """The heading, the direction held, or the one held last."""
+    """Direction: the heading, the input, or the last input."""
     duration: Span = 0.0
-    """How long it lasts; at 0 a single push."""
+    """Duration; at 0 a single push."""
     cooldown: Span = 0.0
-    """From its beginning until the next may begin."""
+    """Time from its beginning until the next may begin."""
     release: bool = False
     """Whether its action must be let go before the next."""
     axis: Axes = "both"
-    """On which of the velocity's axes it acts; the other goes on as it is."""
+    """Axes of the velocity on which it acts; the other is unchanged."""
     after: Literal["keep", "stop", "restore"] = "keep"
-    """The speed after it: as it is, none, or what it was before."""
+    """Velocity after it: kept, zero, or restored."""
     steering: bool = True
-    """Whether the craft's steering works while it lasts."""
+    """Whether steering works while it lasts."""
     action: Name = "dash"
-    """What starts it."""
+    """Action that starts it."""
     left: Key = "left"
     """Action toward the left."""
     right: Key = "right"
-    """Toward the right."""
+    """Action toward the right."""
     up: Key = "up"
-    """Up the screen."""
+    """Action up the screen."""
     down: Key = "down"
     """Down the screen."""
     opposing: Opposing = "cancel"
-    """What two opposing keys come to at once."""
+    """Effect of two opposing keys at once."""
     stick: Name | None = None
     """A stick instead of the four actions, for a dash along the input."""
     when: When = "pressed"
 
     @property
     def update(self) -> Update | None:
-        """The end of the dash, which a frame rounds up; of one counted in frames there is none."""
+        """Statement of the end of a dash, which a frame rounds up; None if it counts frames."""
         if frames_in(self.duration) is not None:
             return None
         return Update(
@@ -218,7 +218,7 @@ class Dash(_OnAction):
 
     @property
     def locks_steering(self) -> bool:
-        """It does with `steering = false`."""
+        """True with `steering = false`."""
         return not self.steering
 
     @property
@@ -247,25 +247,25 @@ class Hop(_OnAction):
 
     rule: Literal["hop"] = "hop"
     height: Distance | None = None
-    """At the peak [px]."""
+    """Height of the peak [px]."""
     duration: LastingSpan | None = None
-    """From the ground to the ground."""
+    """Duration from the ground to the ground."""
     speed: PositiveSpeed | None = None
-    """Upward as it begins [px/s], instead of height and duration."""
+    """Rising speed at the beginning, instead of height and duration [px/s]."""
     gravity: PositiveAcceleration | None = None
-    """px/s^2, with `speed`."""
+    """Gravity, with `speed` [px/s^2]."""
     rise: LastingSpan | None = None
-    """With `height`: how long it takes up, instead of a duration."""
+    """With `height`: time up to the peak, instead of a duration."""
     back: LastingSpan | None = None
-    """And how long back to the ground."""
+    """With `rise`: time back to the ground."""
     easing: Literal["linear", "eased"] = "linear"
-    """With `rise` and `back`: at even speed, or slower the higher it is."""
+    """With `rise` and `back`: at even speed, or as parabolas."""
     cooldown: Span = 0.0
-    """From its beginning until the next may begin."""
+    """Time from its beginning until the next may begin."""
     contacts: bool = True
-    """Whether walls and other bodies act on the craft meanwhile."""
+    """Whether walls and other bodies act on the craft during the hop."""
     action: Name = "hop"
-    """What it waits for."""
+    """Action that it waits for."""
     when: When = "pressed"
 
     @model_validator(mode="after")
@@ -287,20 +287,20 @@ class Hop(_OnAction):
 
     @property
     def lifts(self) -> bool:
-        """It always does."""
+        """Always true."""
         return True
 
 
 class Timer(MotionRule):
-    """Runs for a while after a press, or after the condition in ``on``; others wait for it."""
+    """Runs for a time after a press, or after the condition in ``on``; other rules refer to it."""
 
     times: ClassVar[bool] = True
 
     rule: Literal["timer"] = "timer"
     duration: LastingSpan
-    """How long it runs."""
+    """Duration."""
     action: Name | None = None
-    """What starts it."""
+    """Action that starts it."""
     when: When = "pressed"
 
     @model_validator(mode="after")
@@ -313,10 +313,10 @@ class Timer(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Its one action, if it has one."""
+        """Its action, if any."""
         return (self.action,) if self.action else ()
 
     @property
     def has_closed_form(self) -> bool:
-        """It takes no part in it."""
+        """True: it does not move the craft."""
         return True

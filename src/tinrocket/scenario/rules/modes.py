@@ -1,4 +1,4 @@
-"""Rules that move nothing: what a craft holds, and modes that others wait for."""
+"""Rules that move nothing: resources, and modes for other rules."""
 
 from typing import Annotated, ClassVar, Literal, Self
 
@@ -18,13 +18,13 @@ class Gain(MotionRule):
 
     rule: Literal["gain"] = "gain"
     resource: Name
-    """Which one."""
+    """Name of the resource."""
     rate: PerTime | None = None
-    """Per second in which it acts; negative to empty it."""
+    """Rate while it acts; negative to empty it [1/s]."""
     amount: Number | None = None
-    """In each step in which it acts, as on an event; negative to take it away."""
+    """Amount in each step in which it acts, for example on an event; negative to subtract."""
     action: Key = ""
-    """What it waits for; it acts always if not given, or while `on` says so."""
+    """Action that it waits for (default: it always acts, or while `on` is on)."""
 
     @model_validator(mode="after")
     def _gains(self) -> Self:
@@ -34,7 +34,7 @@ class Gain(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Its one action, if it has one."""
+        """Its action, if any."""
         return (self.action,) if self.action else ()
 
     @property
@@ -44,19 +44,19 @@ class Gain(MotionRule):
 
     @property
     def update(self) -> Update | None:
-        """What a frame adds, unless it counts acts."""
+        """Statement of its rate; None for amounts."""
         if self.rate is None:
             return None
         return Update("held += {rate}", "held: what there is, kept within its bounds")
 
     @property
     def has_closed_form(self) -> bool:
-        """It takes no part in it."""
+        """True: it does not move the craft."""
         return True
 
 
 class Latch(MotionRule):
-    """A mode that stays: on after one press or event, off after another; others wait for it."""
+    """A mode that stays: on after one press or event, off after another."""
 
     times: ClassVar[bool] = True
     spans: ClassVar[tuple[str, ...]] = ("lasts",)
@@ -65,11 +65,11 @@ class Latch(MotionRule):
     starts: Key = ""
     """The action or condition that turns it on."""
     stops: Key = ""
-    """The one that turns it off; where both begin in one step it is off."""
+    """Action or condition that turns it off; off wins within a step."""
     switches: Key = ""
-    """The one that turns it on if it is off, and off if it is on."""
+    """Action or condition that toggles it."""
     lasts: Span = 0.0
-    """How long it is on at least; what would turn it off before that waits."""
+    """Shortest time that it stays on; an earlier stop waits."""
     begins_on: bool = False
     """Whether it is on at the start."""
     when: When = "pressed"
@@ -84,15 +84,15 @@ class Latch(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """What turns it on, off, or over."""
+        """Names that turn it on, turn it off, or toggle it."""
         return tuple(key for key in (self.starts, self.stops, self.switches) if key)
 
     @property
     def memorises_acts(self) -> bool:
-        """It acts as long as it is on."""
+        """True: it acts while it is on."""
         return False
 
     @property
     def has_closed_form(self) -> bool:
-        """It takes no part in it."""
+        """True: it does not move the craft."""
         return True

@@ -16,29 +16,29 @@ VELOCITIES: dict[Method, str] = {
     "half_new": "v: the new velocity, and half of what the frame has added to it on top",
     "verlet": "v: the velocity, and half of what the last frame's acceleration adds in this one",
 }
-"""What v is in the statement that moves a craft."""
+"""Meaning of v in the statement that moves a craft."""
 
 
 class MoveBy(MotionRule):
-    """A fixed way along the heading at each press, or in each frame held."""
+    """A fixed distance along the heading at each press, or in each frame held."""
 
     steers: ClassVar[bool] = True
 
     rule: Literal["move_by"] = "move_by"
     distance: Length
-    """px."""
+    """Distance [px]."""
     action: Name = "move_by"
-    """What it waits for."""
+    """Action that it waits for."""
     when: When = "pressed"
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Its one action."""
+        """Its action."""
         return (self.action,)
 
     @property
     def update(self) -> Update | None:
-        """The way in each frame held."""
+        """Statement of the distance in each frame held."""
         held = Update("p += {distance:each}", "in each frame held")
         return held if self.when == "held" else None
 
@@ -57,16 +57,16 @@ class Move(MotionRule):
 
     rule: Literal["move"] = "move"
     method: Method = "euler"
-    """At which velocity it moves."""
+    """Velocity at which it moves."""
     axis: Axes = "both"
-    """Along which axes."""
+    """Axes along which it moves."""
 
     @property
     def update(self) -> Update:
-        """The way of a step."""
+        """Statement of the move."""
         return Update("p += v{step}", VELOCITIES[self.method])
 
     @property
     def has_closed_form(self) -> bool:
-        """It is what spends the others, along both axes."""
+        """True if it moves along both axes."""
         return self.axis == "both"

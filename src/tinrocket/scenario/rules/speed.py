@@ -35,7 +35,7 @@ __all__ = [
 ]
 
 Components = Literal["both", "x", "y", "ahead", "across"]
-"""The whole velocity, that along an axis of the arena, or along the heading, or across it."""
+"""Part of the velocity: the whole, along an axis of the arena, along the heading, or across it."""
 
 
 class Thrust(MotionRule):
@@ -46,15 +46,15 @@ class Thrust(MotionRule):
 
     rule: Literal["thrust"] = "thrust"
     accel: Acceleration
-    """px/s^2 (px/frame^2 with per-frame units)."""
+    """Acceleration along the heading [px/s^2; px/frame^2 with per-frame units]."""
     action: Name = "thrust"
-    """Forward."""
+    """Action forward."""
     reverse: Acceleration | None = None
-    """Acceleration backward, as a positive number; no reverse if not given."""
+    """Acceleration backward, as a positive number (default: no reverse)."""
     reverse_action: Name = "reverse"
-    """Backward."""
+    """Action backward."""
     direction: Angle = 0.0
-    """Degrees from the heading to where it pushes, counted as the arena counts them."""
+    """Angle from the heading to the push, counted as the arena counts angles [degrees]."""
 
     @property
     def own_actions(self) -> tuple[str, ...]:
@@ -68,14 +68,14 @@ class Thrust(MotionRule):
 
     @property
     def update(self) -> Update:
-        """What a frame adds along its direction."""
+        """Statement of the push along its direction."""
         back = (("reverse", "back"),)
         way = f"{self.direction:g} degrees from the heading" if self.direction else "the heading"
         return Update("v += {accel}", f"along {way}, while it is held", also=back)
 
     @property
     def ways(self) -> Mapping[Way, str]:
-        """Ahead, and back if there is a reverse; no way of its own if it pushes to a side."""
+        """Actions ahead, and back with a reverse; none if it pushes sideways."""
         if self.direction:
             return {}
         back: dict[Way, str] = {} if self.reverse is None else {"back": self.reverse_action}
@@ -83,16 +83,16 @@ class Thrust(MotionRule):
 
     @property
     def has_closed_form(self) -> bool:
-        """It is along the heading."""
+        """True along the heading."""
         return self.direction == 0.0
 
 
 class Drive(MotionRule):
-    """Four or eight ways from opposing actions, or any way from a stick.
+    """Four or eight directions from opposing actions, or any direction from a stick.
 
-    With `accel` alone the velocity grows along the direction.  With `speed` alone it is
-    the direction times `speed` at once; with both it gets there at `accel`.  `brake`
-    brings it to rest along an axis without input.
+    With `accel` alone the velocity grows along the direction.  With `speed` alone it is the
+    direction times `speed` at once; with both it approaches that at `accel`. `brake` decelerates
+    along an axis without input.
     """
 
     pushes: ClassVar[bool] = True
@@ -100,25 +100,25 @@ class Drive(MotionRule):
 
     rule: Literal["drive"] = "drive"
     accel: Deceleration | None = None
-    """px/s^2 while there is input."""
+    """Acceleration with input [px/s^2]."""
     speed: Speed | None = None
-    """px/s at full input."""
+    """Speed at full input [px/s]."""
     brake: Deceleration | None = None
-    """px/s^2 toward rest, along each axis without input."""
+    """Deceleration along each axis without input [px/s^2]."""
     axis: Axes = "both"
-    """Along which axes it acts."""
+    """Axes along which it acts."""
     normalise: bool = True
-    """Whether a diagonal is no faster than a straight way."""
+    """Whether a diagonal is as fast as an axis."""
     left: Key = "left"
     """Action toward the left."""
     right: Key = "right"
-    """Toward the right."""
+    """Action toward the right."""
     up: Key = "up"
-    """Up the screen."""
+    """Action up the screen."""
     down: Key = "down"
-    """Down the screen."""
+    """Action down the screen."""
     opposing: Opposing = "cancel"
-    """What two opposing keys come to at once."""
+    """Effect of two opposing keys at once."""
     stick: Name | None = None
     """A stick instead of the four actions."""
 
@@ -130,7 +130,7 @@ class Drive(MotionRule):
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Of the axes it drives, if there is no stick."""
+        """Actions of the axes it drives, without a stick."""
         if self.stick:
             return ()
         across = (self.left, self.right) if self.axis != "y" else ()
@@ -144,24 +144,24 @@ class Drive(MotionRule):
 
     @property
     def update(self) -> Update | None:
-        """What a frame adds along the direction held."""
+        """Statement of the push along the direction held."""
         if self.accel is None:
             return None
         return Update("v += {accel}", "along the direction held", also=(("brake", "brake"),))
 
     @property
     def pushes_along(self) -> frozenset[str]:
-        """The axes it drives."""
+        """Axes that it drives by an acceleration."""
         return frozenset("xy" if self.axis == "both" else self.axis)
 
     @property
     def sets_velocity_along(self) -> frozenset[str]:
-        """The axes it drives at a speed."""
+        """Axes that it drives at a speed."""
         return frozenset() if self.speed is None else self.pushes_along
 
     @property
     def ways(self) -> Mapping[Way, str]:
-        """Along the axes it drives."""
+        """Actions along the axes it drives."""
         keys: dict[Way, str] = {
             **({"right": self.right, "left": self.left} if self.axis != "y" else {}),
             **({"up": self.up, "down": self.down} if self.axis != "x" else {}),
@@ -175,7 +175,7 @@ class Drive(MotionRule):
 
     @property
     def has_closed_form(self) -> bool:
-        """It is as a plain acceleration."""
+        """True as a plain acceleration."""
         return self.speed is None and self.brake is None
 
 
@@ -186,11 +186,11 @@ class Cruise(MotionRule):
 
     rule: Literal["cruise"] = "cruise"
     speed: Velocity
-    """Along the heading [px/s]."""
+    """Speed along the heading [px/s]."""
 
     @property
     def sets_velocity_along(self) -> frozenset[str]:
-        """Both axes."""
+        """Both axes: it replaces the velocity."""
         return frozenset("xy")
 
 
@@ -201,13 +201,13 @@ class Force(MotionRule):
 
     rule: Literal["force"] = "force"
     x: Acceleration = 0.0
-    """px/s^2, in the arena's own axes."""
+    """Acceleration along x [px/s^2]."""
     y: Acceleration = 0.0
-    """px/s^2, in the arena's own axes."""
+    """Acceleration along y [px/s^2]."""
 
     @property
     def update(self) -> Update:
-        """What a frame adds along each axis."""
+        """Statement of the acceleration along each axis."""
         if self.x and self.y:
             return Update("vx += {x}; vy += {y}", "vx, vy: the velocity along each axis")
         return Update("v += {y}" if self.y else "v += {x}", "along each axis")
@@ -219,21 +219,21 @@ class Force(MotionRule):
 
     @property
     def has_closed_form(self) -> bool:
-        """It always is."""
+        """Always true."""
         return True
 
 
 class Accumulate(MotionRule):
-    """An acceleration that is kept from frame to frame instead of beginning at zero.
+    """An acceleration that is kept from frame to frame.
 
-    What the rules before it have added to the velocity in this step comes on top of what they
-    added in all steps before: a game that forgets to reset its acceleration.
+    What the rules before it add to the velocity in this step is added to all earlier additions: a
+    game that forgets to reset its acceleration.
     """
 
     rule: Literal["accumulate"] = "accumulate"
     keeps: Literal["sum", "mean"] = "sum"
-    """The sum of all frames; or the last frame's acceleration alone, and the velocity gains the
-    mean of that and of this frame's, as in velocity Verlet.
+    """The sum of all frames; or the last frame's acceleration, and the velocity gains its mean with
+    that of this frame, as in velocity Verlet.
     """
 
 
@@ -248,19 +248,19 @@ class Drag(Decay, MotionRule):
 
     rule: Literal["drag"] = "drag"
     keep: Number | None = None
-    """Fraction of the velocity kept each frame at the rate `at`, 0 to 1."""
+    """Share of the velocity kept each frame at the rate `at`, 0 to 1."""
     at: Rate | None = None
-    """Frames per second that `keep` is counted at; the scenario's `tuned_at` if not given."""
+    """Frame rate of `keep` [1/s] (default: the scenario's `tuned_at`)."""
     half_life: PositiveSeconds | None = None
-    """Seconds in which half of the velocity is lost."""
+    """Time in which half of the velocity is lost."""
     rate: Growth | None = None
-    """r itself, in 1/s."""
+    """Decay rate r [1/s]."""
     allow_gain: bool = False
-    """Confirms a `keep` above 1 or below 0, or a rate below 0."""
+    """Allow a `keep` above 1 or below 0, or a rate below 0."""
     axis: Components = "both"
     """On which part of the velocity it acts; `across` the heading it is grip."""
     of: Literal["velocity", "spin"] = "velocity"
-    """Whether it brakes the flight, or the rate of turn that torque has built up."""
+    """Whether it acts on the velocity, or on the rate of turn of `torque`."""
 
     @model_validator(mode="after")
     def _exactly_one_form(self) -> Self:
@@ -278,23 +278,23 @@ class Drag(Decay, MotionRule):
 
     @property
     def update(self) -> Update:
-        """The share that a step keeps."""
+        """Statement of the share that a step keeps."""
         return Update("spin *= {kept}" if self.of == "spin" else "v *= {kept}")
 
     @property
     def typed_share(self) -> tuple[float, float | None] | None:
-        """`keep`, and the frame rate it counts at."""
+        """`keep`, and its frame rate."""
         return None if self.keep is None else (self.keep, self.at)
 
     def losing(self, lost: float) -> dict[str, Any]:
-        """Return the fields of a share lost; of all of it, there is no exact form."""
+        """Return the fields of a share lost; a loss of everything has no exact form."""
         if lost >= 1.0:
             return {}
         return {"keep": 1.0 - lost, "at": None, "rate": None, "half_life": None}
 
     @property
     def has_closed_form(self) -> bool:
-        """It is of the flight, along both axes."""
+        """True for the velocity, along both axes."""
         return self.of == "velocity" and self.axis == "both"
 
 
@@ -303,25 +303,25 @@ class Friction(MotionRule):
 
     rule: Literal["friction"] = "friction"
     decel: Deceleration
-    """px/s^2."""
+    """Deceleration [px/s^2]."""
     axis: Components = "both"
     """On which part of the velocity it acts; `across` the heading it is grip."""
     action: Key = ""
-    """What it waits for, as a brake does; it acts always if not given."""
+    """Action that it waits for, like a brake (default: it always acts)."""
 
     @property
     def own_actions(self) -> tuple[str, ...]:
-        """Its one action, if it has one."""
+        """Its action, if any."""
         return (self.action,) if self.action else ()
 
     @property
     def update(self) -> Update:
-        """What a frame takes away."""
+        """Statement of the deceleration."""
         return Update("v -= max(-({decel}), min({decel}, v))", "v: the speed, or that part of it")
 
 
 class Limit(MotionRule):
-    """A top speed: for the whole velocity, along an axis, one way, or for the rate of turn."""
+    """A top speed of the whole velocity, along an axis, one way, or of the rate of turn."""
 
     replaces: ClassVar[Mapping[str, tuple[str, ...]]] = {
         "speed": ("x", "y", "down", "up", "spin"),
@@ -334,17 +334,17 @@ class Limit(MotionRule):
 
     rule: Literal["limit"] = "limit"
     speed: Speed | None = None
-    """Of the whole velocity [px/s]."""
+    """Top speed of the whole velocity [px/s]."""
     x: Speed | None = None
-    """Along x, either way."""
+    """Top speed along x, either way [px/s]."""
     y: Speed | None = None
-    """Along y, either way."""
+    """Top speed along y, either way [px/s]."""
     down: Speed | None = None
-    """Down the screen alone: it falls at most this fast."""
+    """Top speed down the screen [px/s]."""
     up: Speed | None = None
-    """Up the screen alone."""
+    """Top speed up the screen [px/s]."""
     spin: TurnSpeed | None = None
-    """Degrees/s."""
+    """Top rate of turn [degrees/s]."""
 
     @model_validator(mode="after")
     def _one_kind(self) -> Self:
@@ -362,4 +362,4 @@ class StopBelow(MotionRule):
     below: Speed
     """Speed below which the craft stops [px/s]."""
     axis: Literal["both", "x", "y", "each"] = "both"
-    """The whole velocity, that along one axis, or each axis by itself."""
+    """Part of the velocity: the whole, along one axis, or each axis separately."""

@@ -18,7 +18,7 @@ class _LeftAndRight(MotionRule):
     right: Key = "right"
     """Action that turns clockwise."""
     opposing: Opposing = "cancel"
-    """What both come to at once."""
+    """Effect of both at once."""
 
     @property
     def own_actions(self) -> tuple[str, ...]:
@@ -27,12 +27,12 @@ class _LeftAndRight(MotionRule):
 
     @property
     def turns(self) -> bool:
-        """It always does."""
+        """Always true."""
         return True
 
     @property
     def ways(self) -> Mapping[Way, str]:
-        """Round, either way, for as long as a key is down."""
+        """Turning, either way, while a key is down."""
         keys: dict[Way, str] = {"turn right": self.right, "turn left": self.left}
         return {way: key for way, key in keys.items() if key and self.when == "held"}
 
@@ -42,7 +42,7 @@ class Turn(_LeftAndRight):
 
     rule: Literal["turn"] = "turn"
     rate: TurnRate
-    """Degrees per second (per frame with per-frame units)."""
+    """Rate of turn [degrees/s; per frame with per-frame units]."""
 
     @property
     def update(self) -> Update:
@@ -51,7 +51,7 @@ class Turn(_LeftAndRight):
 
     @property
     def has_closed_form(self) -> bool:
-        """It always is."""
+        """Always true."""
         return True
 
 
@@ -60,12 +60,12 @@ class TurnBy(_LeftAndRight):
 
     rule: Literal["turn_by"] = "turn_by"
     angle: Angle
-    """Degrees."""
+    """Angle [degrees]."""
     when: When = "pressed"
 
     @property
     def update(self) -> Update | None:
-        """The angle in each frame held."""
+        """Statement of the angle in each frame held."""
         held = Update("h += {angle:each}", "in each frame held")
         return held if self.when == "held" else None
 
@@ -77,11 +77,11 @@ class Face(MotionRule):
 
     rule: Literal["face"] = "face"
     heading: Angle
-    """Degrees, counted as the arena counts them."""
+    """Heading, counted as the arena counts angles [degrees]."""
 
     @property
     def sets_heading(self) -> bool:
-        """It always does."""
+        """Always true."""
         return True
 
 
@@ -90,16 +90,16 @@ class Torque(_LeftAndRight):
 
     rule: Literal["torque"] = "torque"
     accel: TurnAcceleration
-    """Degrees/s^2."""
+    """Angular acceleration [degrees/s^2]."""
 
     @property
     def update(self) -> Update:
-        """What a frame adds to the rate of turn."""
+        """Statement of the gain of the rate of turn."""
         return Update("spin += {accel}", "while it is held, in degrees")
 
     @property
     def turns(self) -> bool:
-        """`rotate` does."""
+        """False: `rotate` turns by it."""
         return False
 
 
@@ -115,5 +115,5 @@ class Rotate(MotionRule):
 
     @property
     def turns(self) -> bool:
-        """It always does."""
+        """Always true."""
         return True

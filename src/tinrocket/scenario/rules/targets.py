@@ -42,25 +42,25 @@ TARGET = "target: where it heads for"
 
 
 class Seeing(MotionRule):
-    """What a rule makes of the place of its target before it heads for it."""
+    """How a rule sees the place of its target."""
 
     spans: ClassVar[tuple[str, ...]] = ("duration", "cooldown", "delay")
 
     offset: tuple[Length, Length] = (0.0, 0.0)
-    """Added to the target's place [px]: along x and y, or with `offset_turns` ahead of a target
-    craft and to its right."""
+    """Offset from the target's place: along x and y, or with `offset_turns` ahead of a target craft
+    and to its right [px]."""
     offset_turns: bool = False
     """Whether the offset turns with the target's heading, as in a formation."""
     offset_rate: TurnRate = 0.0
-    """Degrees/s by which the offset turns as time passes, as a moon's does."""
+    """Rate at which the offset turns, like a moon [degrees/s]."""
     lead: Seconds = 0.0
     """Look-ahead [s]: the target's velocity times this is added to its place."""
     shot_speed: PositiveSpeed | None = None
-    """The look-ahead is how long something of this speed takes to the target [px/s]."""
+    """Speed of a shot: the look-ahead is its time of flight to the target [px/s]."""
     delay: Span = 0.0
-    """It sees the target where that was so long ago, as a ghost or a tail does."""
+    """Delay with which it sees the target, like a ghost or a tail."""
     across_edges: bool = False
-    """Whether the way may lead across edges that wrap, where that is shorter."""
+    """Whether it takes the way across wrapping edges if that is shorter."""
 
 
 class Aim(Seeing):
@@ -70,11 +70,11 @@ class Aim(Seeing):
 
     rule: Literal["aim"] = "aim"
     at: MaybeTarget = None
-    """A craft, a pointer or a place."""
+    """Target: a craft, a pointer or a place."""
     stick: Name | None = None
     """A stick that gives the direction, instead of a target."""
     rate: TurnSpeed | None = None
-    """Most degrees per second; at once if not given."""
+    """Largest rate of turn (default: at once) [degrees/s]."""
 
     @model_validator(mode="after")
     def _one_aim(self) -> Self:
@@ -84,7 +84,7 @@ class Aim(Seeing):
 
     @property
     def update(self) -> Update | None:
-        """The turn of a frame toward the target."""
+        """Statement of the turn toward the target."""
         return None if self.rate is None else Update(STEERED.format(rate="{rate}"), TOWARD)
 
     @property
@@ -94,7 +94,7 @@ class Aim(Seeing):
 
     @property
     def sets_heading(self) -> bool:
-        """It does without a limit of the rate."""
+        """True without a limit of the rate."""
         return self.rate is None
 
     @property
@@ -110,7 +110,7 @@ class Aim(Seeing):
 
 class _Targeted(Seeing):
     target: Target
-    """A craft, a pointer or a place."""
+    """Target: a craft, a pointer or a place."""
 
     @property
     def heads_for(self) -> Target | None:
@@ -121,7 +121,7 @@ class _Targeted(Seeing):
 class Follow(_Targeted):
     """The place is the target's, on one axis or both: a bat under the pointer.
 
-    It moves the craft by itself, and the velocity is what it moved by.
+    It sets the place; the velocity is the displacement per time.
     """
 
     steers: ClassVar[bool] = True
@@ -129,15 +129,15 @@ class Follow(_Targeted):
 
     rule: Literal["follow"] = "follow"
     axis: Literal["both", "x", "y"] = "both"
-    """Along which axes it follows."""
+    """Axes along which it follows."""
     speed: Speed | None = None
-    """Top speed [px/s]; none if not given."""
+    """Top speed (default: no limit) [px/s]."""
     lag: PositiveSeconds | None = None
-    """Seconds in which half of the distance is covered; at once if not given."""
+    """Time in which half of the distance is covered (default: at once)."""
 
     @property
     def update(self) -> Update | None:
-        """The way of a frame: a share of the distance, or at most what the speed allows."""
+        """Statement of the move: a share of the distance, or at most what the speed allows."""
         if self.lag is not None:
             return Update("p += (target - p) * {share}", TARGET)
         if self.speed is not None:
@@ -159,20 +159,20 @@ class Follow(_Targeted):
 class Ease(Approach, _Targeted):
     """The place approaches a target by a share of the remaining distance.
 
-    As smoothed cameras do; like `follow` it moves the craft by itself.
+    Smoothed cameras do this; like `follow` it sets the place.
     """
 
     places: ClassVar[bool] = True
 
     rule: Literal["ease"] = "ease"
     axis: Literal["both", "x", "y"] = "both"
-    """Along which axes it follows."""
+    """Axes along which it follows."""
     fraction: Keep | None = None
-    """Fraction of the distance covered each frame at the rate `fraction_at`."""
+    """Share of the distance covered each frame at the rate `fraction_at`."""
     fraction_at: Rate | None = None
-    """Frames per second that `fraction` is counted at; the scenario's `tuned_at` if not given."""
+    """Frame rate of `fraction` [1/s] (default: the scenario's `tuned_at`)."""
     half_life: PositiveSeconds | None = None
-    """Seconds in which half of the distance is covered."""
+    """Time in which half of the distance is covered."""
     rate: PositiveDecay | None = None
     """Decay rate of the distance [1/s]."""
 
@@ -184,7 +184,7 @@ class Ease(Approach, _Targeted):
 
     @property
     def update(self) -> Update:
-        """The share of the distance that a frame covers."""
+        """Statement of the share of the distance that a frame covers."""
         return Update("p += (target - p) * {share}", TARGET)
 
 
@@ -198,11 +198,11 @@ class Chase(_Targeted):
 
     rule: Literal["chase"] = "chase"
     speed: Speed | None = None
-    """px/s straight at the target, or along the heading if it is steered."""
+    """Speed straight at the target, or along the heading if it is steered [px/s]."""
     accel: Deceleration | None = None
-    """px/s^2 toward the target, instead of a speed."""
+    """Acceleration toward the target, instead of a speed [px/s^2]."""
     turn: TurnSpeed | None = None
-    """Most degrees per second that the heading turns toward the target."""
+    """Largest rate at which the heading turns toward the target [degrees/s]."""
 
     @model_validator(mode="after")
     def _one_way(self) -> Self:
@@ -214,14 +214,14 @@ class Chase(_Targeted):
 
     @property
     def update(self) -> Update | None:
-        """What a frame adds toward the target, or the turn of a frame."""
+        """Statement of the acceleration toward the target, or of the turn."""
         if self.accel is not None:
             return Update("v += {accel}", "toward the target")
         return None if self.turn is None else Update(STEERED.format(rate="{turn}"), TOWARD)
 
     @property
     def turns(self) -> bool:
-        """It does where it is steered."""
+        """True if it is steered."""
         return self.turn is not None
 
     @property
@@ -243,7 +243,7 @@ Frequency = Annotated[PlainPositive, Quantity("1/s")]
 class Spring(_Targeted):
     """A spring to a target: acceleration toward it by the distance, and damping of the velocity.
 
-    It moves the craft by itself, or only pushes it where a `move` spends the velocity.
+    It moves the craft itself, or only pushes it, for a later `move`.
     """
 
     swings: ClassVar[bool] = True
@@ -256,19 +256,19 @@ class Spring(_Targeted):
 
     rule: Literal["spring"] = "spring"
     stiffness: Stiffness | None = None
-    """Acceleration for each px of distance [1/s^2]."""
+    """Acceleration per px of distance [1/s^2]."""
     damping: Damping | None = None
-    """Deceleration for each px/s of speed [1/s]; none if not given."""
+    """Deceleration per px/s of speed (default: none) [1/s]."""
     frequency: Frequency | None = None
-    """Swings per second without damping, instead of a stiffness."""
+    """Frequency without damping, instead of a stiffness [1/s]."""
     damping_ratio: Factor | None = None
-    """Share of the damping at which it no longer overshoots, beside `frequency`."""
+    """Damping ratio, beside `frequency`: from 1 on it does not overshoot."""
     length: Distance = 0.0
-    """At which distance it is slack [px]."""
+    """Rest length: distance at which it is slack [px]."""
     pulls_only: bool = False
-    """Whether it never pushes away, as a rope does not."""
+    """Whether it never pushes away, like a rope."""
     moves: bool = True
-    """Whether it moves the craft by itself; else a rule `move` has to."""
+    """Whether it moves the craft itself; else a rule `move` must."""
 
     @model_validator(mode="after")
     def _one_pair(self) -> Self:
@@ -281,14 +281,14 @@ class Spring(_Targeted):
 
     @property
     def update(self) -> Update | None:
-        """What a frame adds to the velocity."""
+        """Statement of the gain of the velocity."""
         if self.stiffness is None or self.length:
             return None
         damping = "" if self.damping is None else " - v * {damping}"
         return Update("v += (target - p) * {stiffness}" + damping, TARGET)
 
     def exact_fields(self, timing: Timing, tuned_at: float) -> dict[str, Any]:
-        """Return the numbers that swing and fade in a tuned frame as its steps do.
+        """Return the numbers whose exact form swings and decays like the steps of a tuned frame.
 
         The steps multiply (distance, velocity) by a matrix with the determinant 1 - c / f and the
         trace 2 - c / f - k / f^2; the exact ones have e^(-C / f) and 2 e^(-C / 2f) cos(W / f).
