@@ -54,7 +54,7 @@ def scenario(
     timing: str = "dt",
     **rest: Any,
 ) -> tr.Scenario:
-    """Return a scenario with one craft, 'top', on an open bench unless said otherwise."""
+    """Return a scenario with one craft, 'top', on an open bench (default)."""
     top = {"name": "top", "start": {"x": 0, "y": 0, **(start or {})}, "timing": timing}
     return tr.Scenario.from_data(
         {

@@ -25,7 +25,7 @@ def clamp(value: float, low: float, high: float) -> float:
 
 
 def scene(told: dict, rate: float, timing: str = "frame") -> tr.Scenario:
-    """Return what is told of a game as a scenario whose hands fit the frames of a rate."""
+    """Return the scenario of a game whose inputs change with the frames of a rate."""
     rules = [dict(rule) for rule in told["rules"]]
     for rule in rules:
         if isinstance(rule.get("during"), tuple):

@@ -1,4 +1,4 @@
-"""Which events are the same: found by the least total cost, and told as a chain."""
+"""Alignment of events at the least total cost."""
 
 import itertools
 from dataclasses import replace
@@ -55,7 +55,7 @@ def test_crowds_at_one_moment_are_paired_off(one, other):
 
 
 @pytest.mark.parametrize("several", [1, 3])
-def test_of_a_large_crowd_the_nearest_belong_together(several):
+def test_moments_of_a_large_crowd_pair_with_the_nearest(several):
     """Each moment moves by less than half of the way to the next, so that its own is nearest."""
     random = np.random.default_rng(5)
     due = (np.arange(60_000) * 0.02).repeat(several)
@@ -90,7 +90,7 @@ def with_events(flight, times, label):
     )
 )
 @example(changes=[(0.5, "keep"), (0.5, "keep"), (0.5, "keep"), (0.7734375, "keep")])
-def test_what_was_dropped_added_and_shifted_is_found(changes):
+def test_dropped_added_and_shifted_events_are_found(changes):
     """An event is added in the middle between two that stay, and not just before a lost one.
 
     One added and one lost side by side may be told as moves as well, where these cost less.
@@ -119,7 +119,7 @@ def test_what_was_dropped_added_and_shifted_is_found(changes):
 
 
 def test_a_lost_bounce_of_a_rally_is_one_lost_bounce():
-    """Kinds and those that take part are apart; a chain of consequences is told as one."""
+    """Kinds and participants are matched separately."""
     compared = tr.compare(scenario(MOVE, start={"vx": 90}, arena=WALLS, duration=9), [60, 144])
     one = compared.runs[1]
     lost = {name: np.delete(column, 2) for name, column in one.flight.happened.items()}

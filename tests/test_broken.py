@@ -35,7 +35,7 @@ FUZZ = tool("fuzz")
 )
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32))
-def test_whatever_a_file_holds(kind, seed, tmp_path_factory):
+def test_any_content_of_a_file_gives_a_flight_or_an_error(kind, seed, tmp_path_factory):
     """The same mutants as tools/fuzz.py makes in thousands."""
     mutant, act = KINDS[kind](random.Random(seed), tmp_path_factory.mktemp("spoilt"))
     assert FUZZ.refused(act) == "", mutant
@@ -86,7 +86,7 @@ def test_ordinary_mistakes(change, said):
         ("tin", (2, 1), {"post": 3, "tins": 2}, None),
     ],
 )
-def test_names_of_bodies_are_told_apart(craft, grid, obstacles, said):
+def test_ambiguous_names_of_bodies_are_refused(craft, grid, obstacles, said):
     toy = {"name": craft, "start": {"x": 50, "y": 50}, "rules": [MOVE]}
     if grid:
         toy["grid"] = {"columns": grid[0], "rows": grid[1], "step": [9, 9]}
@@ -110,8 +110,8 @@ def test_odd_toml(text, tmp_path):
         tr.read_scenario(path)
 
 
-def test_nobody_is_not_everybody():
-    """What is empty reads back as empty, not as what stands for nothing said."""
+def test_empty_lists_survive_a_file():
+    """An empty list is read back as empty, not as the default."""
     data = scenario(MOVE).model_dump(mode="json", exclude_none=True)
     data |= {
         "rounds": {"resets": [], "lives": 3, "lives_of": "top"},
@@ -166,7 +166,7 @@ def test_tables_are_written_as_pandas_writes_them(rows):
     assert written == table.to_csv(index=False, lineterminator="\n")
 
 
-def test_what_a_spreadsheet_would_take_as_a_formula(tmp_path):
+def test_texts_like_formulas_are_quoted_in_csv(tmp_path):
     table = pd.DataFrame({"craft": ["=1+1", "'x", "plain", "\tx"], "t": [-1.0, 2.0, 3.0, 4.0]})
     path = write_csv(columns_of(table), tmp_path / "one.csv")
     written = read_columns(path)
@@ -195,7 +195,7 @@ def test_sizes_are_refused_before_anything_is_allocated(clock, said, monkeypatch
 
 
 @pytest.mark.parametrize("what", ["pipe", "folder", "nul", "outside", "missing", "large"])
-def test_files_that_a_scenario_may_not_reach(what, tmp_path, cli, monkeypatch):
+def test_files_outside_of_the_folder_are_refused(what, tmp_path, cli, monkeypatch):
     """Each is refused at once; one outside of the folder is read if that is allowed."""
     home = tmp_path / "home"
     home.mkdir()
@@ -244,7 +244,7 @@ COMMANDS = [("--help",), ("run", "one.toml"), ("compare", "one.toml", "--json"),
 
 @pytest.mark.skipif(not Path("/dev/full").exists(), reason="there is no full device")
 @pytest.mark.parametrize("command", COMMANDS)
-def test_a_full_device_is_a_sentence(command, tmp_path, cli):
+def test_a_full_device_gives_a_one_line_error(command, tmp_path, cli):
     cli("new", "one", "--from", "rocket")
     with Path("/dev/full").open("w") as full:
         done = subprocess.run(
@@ -260,7 +260,7 @@ def test_a_full_device_is_a_sentence(command, tmp_path, cli):
 
 
 @pytest.mark.slow
-def test_who_reads_no_more_of_the_table_still_gets_the_files(tmp_path, cli):
+def test_files_are_written_though_the_reader_closes_the_pipe(tmp_path, cli):
     cli("new", "one", "--from", "rocket")
     call = [sys.executable, "-u", "-m", "tinrocket", "compare", "one.toml", "--out", "o"]
     with subprocess.Popen(
@@ -309,7 +309,7 @@ def test_a_terminal_of_few_letters_and_an_odd_backend(tmp_path, cli):
     assert done.stderr == b""
 
 
-def test_what_was_half_written_is_swept_away(tmp_path, cli):
+def test_half_written_files_are_removed(tmp_path, cli):
     """Files get the permissions that files of the user's have, whatever the process's mask is."""
     cli("new", "one", "--from", "rocket")
     (tmp_path / "o").mkdir()
@@ -329,7 +329,7 @@ def test_what_was_half_written_is_swept_away(tmp_path, cli):
 
 @pytest.mark.slow
 @pytest.mark.parametrize("spoilt", ["empty", "cut", "flipped", "pipe", "folder", "device"])
-def test_a_spoilt_cache_is_made_anew(spoilt, tmp_path, monkeypatch):
+def test_a_spoilt_cache_is_rebuilt(spoilt, tmp_path, monkeypatch):
     """A compiled module is data with a digest: one that is not whole is not used."""
     code = "import tinrocket as tr; print(tr.simulate(tr.read_demo('rocket')))"
     environment = os.environ | {"TINROCKET_CACHE": str(tmp_path)}
@@ -418,12 +418,12 @@ def fly(one):
 
 
 @pytest.mark.parametrize("said", MISUSED)
-def test_a_call_with_something_else_says_what_it_takes(said):
+def test_arguments_of_a_wrong_type_name_the_right_one(said):
     with pytest.raises(tr.TinRocketError, match=said):
         MISUSED[said](tr.read_demo("rocket"))
 
 
-def test_a_value_by_itself_is_a_list_of_one():
+def test_a_single_value_counts_as_a_list_of_one():
     one = tr.read_demo("rocket")
     alone, listed = (tr.compare(one, [30], vary={"timing": how}) for how in ("dt", ["dt"]))
     assert str(alone) == str(listed)

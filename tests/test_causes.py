@@ -208,7 +208,7 @@ def test_two_faults_are_first_in_the_order_of_what_each_does(rate: float) -> Non
     assert run.causes[0].share + run.causes[1].share > 0.95
 
 
-def test_nothing_differs_where_nothing_is_wrong() -> None:
+def test_a_right_game_has_no_causes() -> None:
     flown = scenario(THRUST, {"rule": "move", "method": "half"}, timing="exact", tape=PUSHED)
     causes = tr.explain(flown, rates=RATES)
     assert causes.blamed == ()
@@ -271,7 +271,7 @@ def spoilt(seed, count):
 
 @pytest.mark.slow
 @pytest.mark.parametrize("count", [0, 1, 2])
-def test_the_spoilt_rule_is_blamed_and_no_other(count, seeds):
+def test_only_the_spoilt_rules_are_blamed(count, seeds):
     """A rule is guilty if the game without the spoiling drifts otherwise; others never are."""
     asked, games = 0, seeds(20, part=3)
     for seed in range(games):
@@ -310,7 +310,7 @@ def test_shares_are_the_mean_over_all_orders(amounts: list[float]) -> None:
     assert sum(found.amounts) == pytest.approx(amounts[0] - amounts[15], abs=1e-9)
 
 
-def test_of_many_parts_orders_are_drawn_and_the_error_is_told() -> None:
+def test_shares_of_many_parts_are_sampled_with_an_error() -> None:
     weights = np.arange(1.0, USUAL.exact + 4)
 
     def left(gone: frozenset[int]) -> float:
@@ -381,7 +381,7 @@ LINED = [
 
 @pytest.mark.parametrize("units", ["per_second", "per_frame"])
 @pytest.mark.parametrize(("rule", "timing"), LINED)
-def test_the_line_does_the_same_where_it_was_tuned_and_everywhere(
+def test_the_new_line_keeps_the_tuned_effect_at_every_rate(
     rule: dict, timing: str, units: str
 ) -> None:
     flown = scenario({**rule, "timing": timing}, units=units, tuned_at=60.0)
@@ -398,7 +398,7 @@ def test_the_line_does_the_same_where_it_was_tuned_and_everywhere(
     assert any(uncured[name] != play("", 60.0, **slow)[name] for name in uncured)
 
 
-def test_what_a_line_says_beside_its_statement():
+def test_lines_explain_their_names():
     back = scenario({"rule": "thrust", "accel": 420.0, "reverse": 90.0, "timing": "frame"})
     line = tr.rule_line(back, back.craft[0], back.craft[0].rules[0])
     assert line.where.endswith("; and back by 90 * dt instead of 90 / 60")
@@ -416,7 +416,7 @@ def test_what_a_line_says_beside_its_statement():
 
 
 @pytest.mark.parametrize(("cooldown", "frames"), [(0.255, 16), (0.25, 15), (0.2501, 16)])
-def test_what_carries_over_keeps_the_interval_that_was_tuned(cooldown, frames):
+def test_a_cured_cooldown_keeps_the_tuned_interval(cooldown, frames):
     """A shot waited for the frame that begins after the interval: that is what felt right."""
     fire = {"rule": "fire", "range": 90, "cooldown": cooldown, "carry": False}
     flown = scenario(fire, MOVE, timing="exact", tape={"holds": {"fire": [[0.0, 2.0]]}})
@@ -480,7 +480,7 @@ def test_cures_are_judged_over_uneven_frames_too() -> None:
     assert rough["top.drag"].differs == 0.0
 
 
-def test_the_view_is_a_suspect_of_what_is_seen_in_it() -> None:
+def test_the_view_is_a_suspect_of_drift_on_the_screen() -> None:
     view = {"follow": "top", "width": 300, "height": 200, "fraction": 0.1, "timing": "frame"}
     drive = {"rule": "drive", "speed": 200}
     tape = {"holds": {"right": [[0.5, 1.5]]}}
@@ -512,7 +512,7 @@ def test_a_cure_of_the_whole_game_is_a_clock_of_its_own(cli: Cli) -> None:
     assert tomllib.loads(written)["clock"] == {"fixed_rate": 60.0}
 
 
-def test_where_two_runs_first_part(tmp_path: Path) -> None:
+def test_the_first_divergence_of_two_runs_is_located(tmp_path: Path) -> None:
     flown = by_frame({"rule": "thrust", "accel": 400}, tape=PUSHED)
     run = tr.explain(flown, rates=[30]).runs[0]
     parting = first_parting(run)
@@ -522,7 +522,7 @@ def test_where_two_runs_first_part(tmp_path: Path) -> None:
     assert (parting.run, parting.tuned) == pytest.approx((400 / 60, 2 * 400 / 60))
 
 
-def test_a_number_of_feel_is_explained_too() -> None:
+def test_a_feel_metric_is_explained() -> None:
     flown = by_frame(
         {"rule": "thrust", "accel": 400}, {"rule": "drag", "rate": 2.0, "timing": "exact"}
     )
@@ -542,7 +542,7 @@ def test_a_comparison_is_explained_at_its_own_rates() -> None:
         tr.explain(varied)
 
 
-def test_the_first_change_of_the_outcome_is_told_and_explained() -> None:
+def test_the_first_change_of_the_outcome_is_explained() -> None:
     """The ball passes through the post at 30 fps; everything after that is a consequence."""
     causes = tr.explain(wall("overlap"), rates=[30], of="outcome")
     assert causes.runs[0].whole == 1.0
@@ -556,7 +556,7 @@ def tugs(craft, dt, pull=90.0):
     craft.vx += pull / 60
 
 
-def test_rules_of_ones_own_are_said_to_stay() -> None:
+def test_custom_rules_are_reported_as_never_switched_off() -> None:
     flown = scenario({"rule": "custom", "function": "tugs"}, MOVE, timing="exact")
     causes = tr.explain(flown, rates=[30])
     assert causes.own == ("top.custom",)
@@ -565,7 +565,7 @@ def test_rules_of_ones_own_are_said_to_stay() -> None:
 
 
 @pytest.mark.slow
-def test_the_command_says_why_and_writes_the_cure(cli: Cli) -> None:
+def test_the_command_explains_and_writes_the_cure(cli: Cli) -> None:
     Path("rocket.toml").write_text(demo_text("rocket"), encoding="utf-8")
     said = cli("why", "rocket.toml", "--apply", "cured.toml", "--out", "drawn").stdout
     assert "v *= 0.99\n    -> v *= 0.99 ** (dt * 60)" in said
@@ -584,7 +584,7 @@ def test_the_command_says_why_and_writes_the_cure(cli: Cli) -> None:
 
 @pytest.mark.slow
 @pytest.mark.parametrize("demo", ["rocket", "mouse", "marble", "wren"])
-def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
+def test_compare_of_a_cured_game_reports_what_why_promised(demo, tmp_path):
     """Each cure that was tried, written into the file, and flown by `compare`."""
     game = tr.read_demo(demo)
     cures = tr.find_cures(tr.explain(game, rates=[30, 60, 144]), felt=False)
@@ -608,7 +608,7 @@ def test_a_cured_game_compares_as_it_was_promised(demo, tmp_path):
 
 
 @pytest.mark.slow
-def test_a_cure_is_chosen_by_name_and_every_line_is_told(cli: Cli) -> None:
+def test_a_cure_is_chosen_by_name_and_all_lines_are_printed(cli: Cli) -> None:
     Path("rocket.toml").write_text(demo_text("rocket"), encoding="utf-8")
     chosen = ("--cure", "fixed steps of 1/60 s", "--apply", "cured.toml", "--all-lines")
     told = cli("why", "rocket.toml", *chosen).stdout

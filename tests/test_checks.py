@@ -215,7 +215,7 @@ CASES: dict[str, tuple[tr.Scenario, ...]] = {
 
 
 @pytest.mark.parametrize("name", ALL)
-def test_the_mistake_is_found_and_what_nearly_is_one_is_not(name: str) -> None:
+def test_a_check_finds_its_mistake_and_no_near_miss(name: str) -> None:
     faulty, nearly = CASES[name]
     found = tr.check(faulty, select=[name])
     assert [one.name for one in found] == [name]
@@ -284,7 +284,7 @@ down = [[1.2, 1.3]]
 
 
 @pytest.mark.slow
-def test_the_command_says_where_and_a_file_can_allow_what_is_meant(cli: Cli, tmp_path) -> None:
+def test_findings_have_lines_and_a_file_can_allow_them(cli: Cli, tmp_path) -> None:
     path = tmp_path / "marble.toml"
     path.write_text(FILE.replace("HERE", ""))
     done = cli("check", "marble.toml", ok=False)
@@ -333,7 +333,7 @@ DEMOS = {
 
 
 @pytest.mark.parametrize("demo", demo_names())
-def test_the_demos_have_the_mistakes_that_they_show(demo: str) -> None:
+def test_demos_have_the_documented_findings(demo: str) -> None:
     assert {one.name for one in tr.check(tr.read_demo(demo))} == DEMOS.get(demo, set())
 
 
@@ -374,7 +374,7 @@ def test_the_demos_have_the_mistakes_that_they_show(demo: str) -> None:
         ),
     ],
 )
-def test_more_rules_that_a_check_looks_at(name, bad, good):
+def test_checks_cover_further_rules(name, bad, good):
     assert name in {found.name for found in tr.check(bad, rates=[30, 60])}
     assert name not in {found.name for found in tr.check(good, rates=[30, 60])}
 

@@ -16,7 +16,7 @@ def shares(choice, numbers):
 
 
 def said(choice, first, second, feel, random, least=0.4):
-    """Return what a player says who feels a difference with noise."""
+    """Return the answer of a player who feels a difference with noise."""
     felt = feel(shares(choice, first)) - feel(shares(choice, second)) + random.standard_normal()
     return "first" if felt > least else "second" if felt < -least else "same"
 

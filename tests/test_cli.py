@@ -28,7 +28,7 @@ FILES = [
 
 
 @pytest.mark.slow
-def test_demo_writes_everything_and_says_where(cli: Cli, tmp_path):
+def test_demo_writes_its_files_and_names_them(cli: Cli, tmp_path):
     done = cli("demo")
     out = tmp_path / "tinrocket-out"
     assert sorted(path.name for path in out.iterdir()) == [".tinrocket-files.json", *FILES]
@@ -86,7 +86,7 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
 
 
 @pytest.mark.parametrize("name", tr.demo_names())
-def test_run_tells_of_every_craft_of_a_demo(cli: Cli, name):
+def test_run_prints_every_craft_of_a_demo(cli: Cli, name):
     cli("new", "toy", "--from", name)
     done = cli("run", "toy.toml", "--rate", "30")
     assert all(line.startswith("warning: ") for line in done.stderr.splitlines())
@@ -120,7 +120,7 @@ def test_run_tells_of_every_craft_of_a_demo(cli: Cli, name):
         (["fly"], "No such command 'fly'"),
     ],
 )
-def test_bad_input_is_a_sentence_and_exit_code_2(cli: Cli, tmp_path, arguments, said):
+def test_invalid_input_prints_one_line_and_exits_with_2(cli: Cli, tmp_path, arguments, said):
     long = "36000" if "1000000" in arguments else "11.0"
     text = demo_text("rocket").replace("duration = 11.0", f"duration = {long}")
     (tmp_path / "s.toml").write_text(text)
@@ -155,7 +155,7 @@ def breeze(craft, dt, strength=90.0):
 """
 
 
-def test_a_programs_own_rules_are_loaded_when_asked_and_only_then(cli: Cli, tmp_path):
+def test_custom_rules_are_loaded_only_with_the_option(cli: Cli, tmp_path):
     kite: dict[str, object] = {"name": "kite", "start": {"x": 0, "y": 50}}
     kite |= {"rules": [{"rule": "custom", "function": "breeze"}, {"rule": "move"}]}
     data = {"duration": 1.0, "arena": {"width": 400, "height": 100}, "craft": [kite]}
@@ -171,7 +171,7 @@ def test_a_programs_own_rules_are_loaded_when_asked_and_only_then(cli: Cli, tmp_
     assert wrong.stderr == "tinrocket: broken.py: ZeroDivisionError: division by zero\n"
 
 
-def test_run_flies_variants_and_captured_frames_and_tells_how_the_game_stands(cli: Cli, tmp_path):
+def test_run_flies_variants_and_captured_frames_and_prints_scores(cli: Cli, tmp_path):
     (tmp_path / "sparrow.toml").write_text(demo_text("sparrow"))
     (tmp_path / "wren.toml").write_text(demo_text("wren"))
     (tmp_path / "times.csv").write_text("ms\n16\n17\n40\n")

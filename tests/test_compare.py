@@ -32,7 +32,7 @@ def test_frame_timing_runs_time_fast_or_slow():
     assert not compared.agrees
 
 
-def test_drift_goes_the_short_way_around():
+def test_drift_takes_the_shorter_way_across_a_seam():
     bench = {"width": 100, "height": 100, "edges": {"kind": "wrap", "margin": 10}}
     drift = tr.compare(cruise(arena=bench, timing="frame"), rates=[120]).runs[0].drifts["top"]
     apart = 100 * drift.t
@@ -40,7 +40,7 @@ def test_drift_goes_the_short_way_around():
     np.testing.assert_allclose(drift.distance, np.abs((apart + 60) % 120 - 60), atol=1e-9)
 
 
-def test_drift_ends_where_a_life_does():
+def test_drift_ends_when_the_craft_disappears():
     """Over the left side after a second at 60 fps: gone, with nothing to drift from then."""
     bench = {"width": 100, "height": 100, "edges": "remove"}
     one = cruise(vx=-100.0, arena=bench, timing="frame")
@@ -53,7 +53,7 @@ def test_drift_ends_where_a_life_does():
 
 @pytest.mark.parametrize("edges", ["wrap", "bounce", "remove"])
 @pytest.mark.parametrize("until", [None, 0.7])
-def test_the_farthest_of_many_is_the_largest_of_all_drifts(edges, until):
+def test_the_largest_drift_of_many_is_that_of_single_measurements(edges, until):
     """Paths with and without corners and ends, some of them across a seam."""
     tins = {"columns": 7, "rows": 5, "step": [110, 150]}
     one = scenario(
@@ -76,7 +76,7 @@ def test_the_farthest_of_many_is_the_largest_of_all_drifts(edges, until):
     assert np.ptp([drift.largest for drift in each]) > 1.0
 
 
-def test_a_rate_that_blows_up_loses_no_other():
+def test_a_run_that_blows_up_keeps_the_others():
     """v *= 1 - r dt at 2 fps: -2e3 times as fast after every frame."""
     one = cruise(vx=1e5, duration=60.0)
     one = tr.Scenario.from_data(
@@ -126,7 +126,7 @@ def test_clocks_and_every_combination():
     assert table["variant"].iloc[2] == "top.drag.half_life=0.4, top.timing=frame"
 
 
-def test_the_demo_shows_what_it_promises():
+def test_the_demo_drifts_by_timing_as_documented():
     """Per-frame numbers part by hundreds of px, scaled ones by less, exact ones stay together."""
     vary = {"rocket.timing": ["frame", "dt", "exact"]}
     compared = tr.compare(tr.read_demo("rocket"), vary=vary)
@@ -186,7 +186,7 @@ def test_one_wrong_value_among_many_is_refused_in_the_words_of_a_scenario(path, 
         tr.sweep(tr.read_demo(path.partition(".")[0]), {path: [fits, wrong, fits, fits]})
 
 
-def test_what_would_not_fit_into_memory_is_refused_and_told_what_to_use():
+def test_too_many_runs_are_refused_with_an_alternative():
     vary = {"rocket.thrust.accel": list(range(200, 4200))}
     with pytest.raises(tr.OptionError, match="12,000 runs .* use sweep, which keeps only how"):
         tr.compare(tr.read_demo("rocket"), vary=vary)
@@ -211,7 +211,7 @@ def test_what_would_not_fit_into_memory_is_refused_and_told_what_to_use():
         ("rocket", {"timing": ["frame", "exact"]}),
     ],
 )
-def test_what_is_no_mere_number_is_left_to_compare(demo, vary):
+def test_a_sweep_refuses_choices_and_names_compare(demo, vary):
     with pytest.raises(tr.OptionError, match="use compare"):
         tr.sweep(tr.read_demo(demo), vary)
 

@@ -102,7 +102,7 @@ def test_after_a_restart_everything_is_as_in_the_beginning():
         ({"ends": "round", "delay": 0.5}, ["round"] * 2),
     ],
 )
-def test_a_condition_ends_what_it_says(how, told):
+def test_a_condition_ends_a_life_a_round_or_the_game(how, told):
     """The cat is past 100 px one second after it begins, and back at its start with a round."""
     past = {"name": "past", "measure": "x", "of": "cat", "above": 100} | how
     rounds = {"lives": 1, "lives_of": "cat", "resets": ["cat"]}
@@ -114,7 +114,7 @@ def test_a_condition_ends_what_it_says(how, told):
     assert first == pytest.approx(100 / 99 + how.get("delay", 0.0), abs=0.0101)
 
 
-def test_who_is_left_sends_and_a_sender_stops_with_its_owner():
+def test_spawners_use_present_members_and_stop_with_their_owner():
     tins = toy("tins", 100, 40, grid={"columns": 4, "step": [50, 0]}, lifetime=99)
     corks = pool("corks", 99)
     broom = toy("broom", -60, 40, vx=100, radius=10)
@@ -171,8 +171,8 @@ def test_contacts_are_off_while_a_burst_lasts(detection):
 
 
 @pytest.mark.parametrize("rate", [30, 60])
-def test_a_puddle_slows_who_is_in_it(rate):
-    """In touch as the last frame left it, as a game knows it that asks before it moves."""
+def test_a_condition_on_contact_slows_a_craft_in_a_puddle(rate):
+    """Contact is that of the last frame, as in a game that tests before it moves."""
     drag = {"rule": "drag", "keep": 0.9, "on": "wet", "timing": "frame"}
     snail = toy("snail", 0, 50, vx=120, rules=(drag, {"rule": "force", "x": 60}, MOVE))
     puddle = {"name": "puddle", "at": [100, 50]}
@@ -218,7 +218,7 @@ def test_one_hit_has_several_outcomes_in_order():
 
 
 @pytest.mark.parametrize(("side", "along"), [("top", "y"), ("left", "x"), ("y", "y"), ("x", "x")])
-def test_simple_games_put_a_ball_beside_a_bat_whatever_way_it_came(side, along):
+def test_push_out_puts_a_ball_on_the_declared_side_of_a_bat(side, along):
     """If they overlap: place and speed along one axis, on the named or on the nearer side."""
     bat = toy("bat", 200, 150, shape={"kind": "box", "width": 60, "height": 20})
     ball = toy("ball", 120, 120, vx=170, vy=60, radius=8)
@@ -277,7 +277,7 @@ def test_a_wait_that_begins_when_the_last_was_sent_waits_for_the_gate_to_open():
         np.testing.assert_allclose(sent[: len(due)], due, atol=0.0101)
 
 
-def test_a_view_follows_a_hop_if_it_is_told_to():
+def test_a_view_follows_a_hop_if_declared():
     hop = {"rule": "hop", "height": 40, "duration": 1.0}
     cat = toy("cat", 200, 150, rules=(hop, MOVE))
     view = {"follow": "cat", "width": 50, "height": 50, "within": "nothing"}
@@ -304,7 +304,7 @@ def test_a_view_follows_a_hop_if_it_is_told_to():
         ({"any_of": ["key", "late"]}, 0.0),
     ],
 )
-def test_what_the_game_knows_lets_a_rule_act_from_the_next_frame_on(asked, begins):
+def test_conditions_of_the_game_act_on_rules_from_the_next_frame(asked, begins):
     """A cart at 100 px/s is removed at 220 px; shots come at 0.4 s and 0.8 s, beats each 0.5 s."""
     cart = toy("cart", 0, 50, vx=100, groups=["carts"], edges=OPEN | {"right": "remove"})
     cat = toy("cat", 0, 90, rules=({"rule": "force", "y": 100, "on": "asked"}, MOVE))
@@ -331,7 +331,7 @@ def test_what_the_game_knows_lets_a_rule_act_from_the_next_frame_on(asked, begin
 
 
 @pytest.mark.parametrize("sender", ["fire", "spawner"])
-def test_what_happened_is_told_once_whenever_in_the_step_it_did(sender):
+def test_an_event_triggers_a_condition_once_wherever_in_the_step(sender):
     """A pool of one that stays: all but the first find it empty, each in a step of its own."""
     fire = {"rule": "fire", "shots": "corks", "speed": 1, "cooldown": 0.25, "action": "go"}
     gun = toy("gun", 0, 0, rules=(fire, MOVE))

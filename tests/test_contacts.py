@@ -264,7 +264,7 @@ def hit(contact, start, bat, rate=50, **rest):
 RIGHT = {"x": 60, "y": 15, "vx": -200, "vy": 0}
 
 
-def test_what_a_bat_makes_of_a_ball():
+def test_responses_of_a_ball_to_a_bat():
     def after(contact, start=RIGHT, bat=None):
         last = hit(contact, start, bat or {}).of("ball").iloc[-1]
         return last["vx"], last["vy"]
@@ -286,7 +286,7 @@ def test_what_a_bat_makes_of_a_ball():
     assert all(abs(math.degrees(math.atan2(vy, vx))) <= 20 for vx, vy in kicked)
 
 
-def test_events_of_contacts_tell_what_a_freeze_frame_shows():
+def test_events_of_contacts_have_gap_and_normal_of_the_frame():
     flown = hit({"hard_hit_speed": 40}, RIGHT | {"x": 61}, {"vx": 50})
     assert flown.events["kind"].tolist() == ["hard_hit"]
     met = flown.events.iloc[0]
@@ -330,7 +330,7 @@ def test_stop_remove_and_count(detection):
 
 
 @pytest.mark.parametrize("detection", ["overlap", "swept"])
-def test_a_hop_without_contacts_goes_over_what_stands_in_the_way(detection):
+def test_a_hop_without_contacts_passes_over_an_obstacle(detection):
     """A kerb at 100 px, met after 1 s at 100 px/s, and a hop that lasts from 0.8 s to 1.4 s."""
     hop = {"rule": "hop", "height": 30, "duration": 0.6}
     kerb = {"name": "kerb", "at": [110, 0], "shape": {"kind": "box", "width": 20, "height": 90}}
@@ -342,7 +342,7 @@ def test_a_hop_without_contacts_goes_over_what_stands_in_the_way(detection):
         assert tr.simulate(one, rate=50).frames["x"].iloc[-1] == pytest.approx(far)
 
 
-def test_what_stands_still_is_met_where_it_stands():
+def test_a_stopped_body_is_met_at_its_place():
     """A post stops a sled; a bead meets it in the next step, and not where it came from."""
     quick, wide = {"x": 0, "y": 0, "vx": 400}, {"kind": "box", "width": 10, "height": 10}
     sled = {"name": "sled", "start": quick, "shape": wide, "rules": [MOVE]}
@@ -387,7 +387,7 @@ def test_nothing_is_missed_from_near_or_far(seed):
     assert seen == sorted((round(t, 9), *who) for t, *who in expected)
 
 
-def test_hit_shapes_are_scaled_inset_or_something_else():
+def test_hit_shapes_are_scaled_inset_or_independent():
     """The wall is met by what can be hit, not by what is drawn."""
     wall = [{"at": [0, 0], "shape": {"kind": "box", "width": 20, "height": 200}}]
     drawn = {"kind": "box", "width": 20, "height": 10}
@@ -417,7 +417,7 @@ def test_grids_of_obstacles_are_hit_piece_by_piece():
 
 @pytest.mark.parametrize("name", ["marble", "popgun"])
 def test_demos_agree_at_every_rate_when_exact_and_swept(name):
-    """As they are they do not; what differs is said event by event."""
+    """As written they do not agree, and each differing event is listed."""
     ways = {"timing": ["dt", "exact"], "detection": ["overlap", "swept"]}
     compared = tr.compare(tr.read_demo(name), vary=ways)
     verdicts = compared.table.groupby("variant")["verdict"].agg(set)
@@ -440,7 +440,7 @@ def test_demos_agree_at_every_rate_when_exact_and_swept(name):
         ({"restitution": 1.6, "allow_gain": True}, "restitution: must be at most 1.5, not 1.6"),
     ],
 )
-def test_contacts_that_make_no_sense_are_refused(change, said):
+def test_contradictory_contacts_are_refused(change, said):
     with pytest.raises(tr.ScenarioError) as caught:
         scene({"x": 0, "y": 0}, still=[{"at": [50, 0], "shape": BALL}], contact=change)
     assert said in str(caught.value)
@@ -533,7 +533,7 @@ def test_masks_come_from_pictures_and_arrays(tmp_path):
 @pytest.mark.parametrize("rate", [30, 60, 144])
 @pytest.mark.parametrize("edges_act", ["before_contacts", "after_contacts"])
 def test_sides_act_before_or_after_overlaps_as_the_loop_does(edges_act, rate):
-    """Shots fly out of the arena, whose rim a tin lies across: who acts first takes them."""
+    """Shots fly out of the arena, and a tin lies across its rim: whichever acts first removes them."""
     starts = [(20.0 + 12.0 * n, 60.0 + 3.1 * n) for n in range(12)]
     shots = [
         {"name": f"shot {n}", "start": {"x": x, "y": y, "vy": -700}, "radius": 2}

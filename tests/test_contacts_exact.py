@@ -40,7 +40,7 @@ def gaps(flown, names, sizes=16.0):
 
 @pytest.mark.slow
 @pytest.mark.parametrize("wall", ["peg", "corner", "side", "crate"])
-def test_a_parabola_meets_what_it_comes_to_and_when(wall, seeds):
+def test_parabolas_meet_targets_at_the_brute_force_time(wall, seeds):
     """2,500 marbles thrown at each, flat ones among them, beside a search of 20,001 places."""
     rng, count, rate, g = np.random.default_rng(17), seeds(2500), 2.0, 900.0
     at = np.stack([rng.uniform(-90, 90, count), rng.uniform(-120, -20, count)], axis=1)
@@ -96,7 +96,7 @@ def room_of(wall, x, y):
 @pytest.mark.slow
 @pytest.mark.parametrize("floor", ["side", "obstacle"])
 @pytest.mark.parametrize("move", [MOVE, HALF])
-def test_what_lies_on_a_bouncing_floor_stays_there_at_every_rate(floor, move):
+def test_a_body_at_rest_on_a_bouncing_floor_stays_at_every_rate(floor, move):
     for rate in range(20, 241):
         edges = {"left": "open", "right": "open", "top": "open"}
         edges["bottom"] = {"kind": "bounce", "restitution": 0.6} if floor == "side" else "open"
@@ -111,7 +111,7 @@ def test_what_lies_on_a_bouncing_floor_stays_there_at_every_rate(floor, move):
 
 @pytest.mark.parametrize("floor", ["side", "obstacle"])
 @pytest.mark.parametrize("rate", [7, 30, 144])
-def test_what_gives_all_back_hops_on_as_it_began(floor, rate):
+def test_an_elastic_ball_keeps_its_height(floor, rate):
     """The height of a hop of T seconds after t, from the rest of t / T alone."""
     edges = {"left": "open", "right": "open", "top": "open"}
     edges["bottom"] = "bounce" if floor == "side" else "open"
@@ -122,6 +122,24 @@ def test_what_gives_all_back_hops_on_as_it_began(floor, rate):
     falls = np.sqrt(2 * 3.0 / 900.0)
     s = (flown.track("marble")["t"] + falls) % (2 * falls) - falls
     assert flown.track("marble")["y"] == pytest.approx(289 + 450.0 * s**2, abs=1e-7)
+
+
+@pytest.mark.parametrize("floor", ["side", "obstacle"])
+@pytest.mark.parametrize("height", [0.5, 2.0, 40.0])
+def test_many_elastic_bounces_in_one_place_within_a_step_all_count(floor, height):
+    """At 4 fps a ball dropped from 0.5 px bounces four times a step: at (2n + 1) sqrt(2h / g)."""
+    ball = body("b", (200.0, 292.0 - height), rules=[FALL, HALF])
+    if floor == "side":
+        edges = {"top": "open", "left": "open", "right": "open"}
+        edges |= {"bottom": {"kind": "bounce", "restitution": 1.0}}
+        flown = tr.simulate(bench(ball, arena=DOWN | {"edges": edges}, duration=4.0), 4)
+    else:
+        contact = [{"between": ["b", "floor"], "response": "bounce", "restitution": 1.0}]
+        flown = tr.simulate(bench(ball, contact=contact, obstacle=[FLOOR], duration=4.0), 4)
+    bounces = flown.events.query("kind == 'bounce'")["t"].to_numpy()
+    fall = np.sqrt(2.0 * height / 900.0)
+    due = fall * np.arange(1.0, 4.0 / fall, 2.0)
+    assert bounces == pytest.approx(due, abs=1e-6)
 
 
 def heap(walls, move, seed, e):
@@ -163,7 +181,7 @@ def test_heaps_stay_out_of_each_other_and_come_to_rest(walls, move):
 @pytest.mark.parametrize("rate", [24, 30, 60, 144])
 @pytest.mark.parametrize("speed", [150.0, 333.0])
 @pytest.mark.parametrize("shape", ["marble", "crate"])
-def test_what_slides_off_a_desk_falls_from_there_on(shape, speed, rate):
+def test_a_body_that_slides_off_a_desk_falls_from_the_edge(shape, speed, rate):
     """A crate is on it with half its width; both fall free from then on, v^2 / r being above g."""
     desk = {"name": "desk", "at": [100, 210], "shape": {"kind": "box", "width": 160, "height": 20}}
     half, high = (0.0, 9.0) if shape == "marble" else (8.0, 6.0)
@@ -177,7 +195,7 @@ def test_what_slides_off_a_desk_falls_from_there_on(shape, speed, rate):
 
 
 @pytest.mark.parametrize("rate", [24, 59, 144])
-def test_what_counts_frames_meets_the_same_in_each_frame_at_any_rate(rate):
+def test_per_frame_games_have_the_same_contacts_in_each_frame(rate):
     """Marbles fall into a tray, lie on each other, and a ruler pushes them against a rim."""
     flights = []
     for one in (60, rate):
@@ -273,8 +291,8 @@ def test_beyond_a_seam_bodies_meet_as_on_an_open_bench(response, falls, seeds):
 
 
 @pytest.mark.parametrize("heading", [0.0, 180.0, 57.0])
-def test_a_look_goes_on_beyond_a_seam(heading):
-    """Out at one side and in at the other, over more than one arena; a tin stands half outside."""
+def test_a_ray_continues_across_a_seam(heading):
+    """Out at one side and in at the other, over more than one arena; a tin lies half outside."""
     cos, sin = np.cos(np.radians(heading)), np.sin(np.radians(heading))
     arena = {"width": 400.0, "height": 300.0, "edges": "wrap", "y_axis": "up"}
     arena |= {"angles": {"zero": "right", "positive": "counterclockwise"}}

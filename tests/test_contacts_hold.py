@@ -112,7 +112,7 @@ def test_a_bat_pushes_a_marble_along(speed, rate, drag):
 @pytest.mark.parametrize("squeeze", ["overlap", "hold"])
 @pytest.mark.parametrize("wall", ["obstacle", "side"])
 def test_between_a_bat_and_a_wall_a_marble_is_squeezed(wall, squeeze, rate):
-    """The wall at 300 holds; the bat passes over it, or stands still before it."""
+    """The wall at 300 holds; the bat passes over it, or stops before it."""
     bat = toy("bat", 100, 100, vx=300, shape=box(20, 80))
     marble = toy("marble", 140, 110, vx=50)
     contact, rest = [{"between": ["marble", "bat"], "squeeze": squeeze}], {}
@@ -157,7 +157,7 @@ def shape_of(kind, r):
         max_size=12,
     ),
 )
-def test_momentum_and_energy_are_kept_and_nobody_leaves_a_pen(rate, pen, top, bodies):
+def test_momentum_and_energy_are_conserved_in_a_pen(rate, pen, top, bodies):
     crafts = []
     for n, (kind, size, mass, share, angle) in enumerate(bodies):
         speed = top * (0.1 + 0.9 * share) if pen != "none" else 400 * share
@@ -191,7 +191,7 @@ def test_momentum_and_energy_are_kept_and_nobody_leaves_a_pen(rate, pen, top, bo
 
 
 def test_two_of_unequal_mass_part_as_physics_says():
-    """v1' = ((m1 - e m2) v1 + (1 + e) m2 v2) / (m1 + m2); who is immovable is not moved."""
+    """v1' = ((m1 - e m2) v1 + (1 + e) m2 v2) / (m1 + m2); an immovable body stays."""
     contact = [{"between": ["a", "b"], "restitution": 0.5}, {"between": ["b", "a"]}]
     for weight, after in ((3.0, (-12.5, 37.5)), ("immovable", (-50.0, 0.0))):
         pair = bench(toy("a", 100, 100, vx=100), toy("b", 150, 100, mass=weight), contact=contact)
@@ -233,7 +233,7 @@ def test_a_ball_dropped_comes_back_to_its_height(way, floor, rate):
 @pytest.mark.parametrize("depth", [1e-4, 0.02, 0.2])
 @pytest.mark.parametrize("rate", [20, 29.97])
 @pytest.mark.parametrize("way", ["half", "closed form"])
-def test_a_ball_meets_what_it_only_grazes_at_the_top_of_its_flight(way, rate, depth, lid):
+def test_a_ball_meets_a_lid_at_the_top_of_its_parabola(way, rate, depth, lid):
     """Within a step it is at the lid and back: on the parabola, not at the ends of the step."""
     for speed in np.arange(200.0, 300.0, 9.7):
         height = 50 + speed**2 / 1800 - depth + 6
@@ -301,7 +301,7 @@ def test_bodies_and_sides_act_in_one_order_of_time(rate):
 
 
 @pytest.mark.parametrize("restitution", [1.0, 0.7])
-def test_a_side_puts_a_bean_back_onto_itself_and_turns_it_round(restitution):
+def test_a_snapping_bounce_is_the_plain_loop(restitution):
     """As a plain loop does it: y = floor and vy = -e vy, to the last bit."""
     onto = {"kind": "bounce", "restitution": restitution, "snap": True}
     bean = toy("bean", 100, 20.0, vx=1.3, rules=[fall(0.31), MOVE])
@@ -318,7 +318,7 @@ def test_a_side_puts_a_bean_back_onto_itself_and_turns_it_round(restitution):
     assert flown.frames["y"].tolist() == expected
 
 
-def test_pieces_fly_all_ways_round_or_at_random_at_a_speed_of_their_own():
+def test_pieces_fan_out_evenly_or_at_random_at_their_own_speed():
     bits = {"name": "bits", "pool": 6, "rules": [MOVE]}
     pin = [{"name": "pin", "at": [200, 100], "shape": box(10, 50)}]
     hit = {
@@ -366,7 +366,7 @@ def test_a_hit_adds_along_an_axis_and_only_a_hard_one_has_effects(units):
 
 
 @pytest.mark.parametrize("detection", ["overlap", "swept"])
-def test_a_shot_takes_the_first_or_all_and_a_contact_ends_what_it_says(detection):
+def test_a_piercing_shot_takes_all_and_contacts_end_rounds(detection):
     tins = [toy(f"tin {n}", 200 + 3 * n, 100, shape=box(6, 20), groups=["tins"]) for n in range(3)]
     for pierces, left in ((False, 2), (True, 0)):
         hit = {
@@ -442,7 +442,7 @@ def test_a_row_that_a_ruler_presses_against_a_rim_holds_it_up(rate):
 
 @pytest.mark.parametrize("rate", [30, 60, 144])
 @pytest.mark.parametrize("move", [MOVE, HALF])
-def test_on_what_was_stopped_others_come_to_rest(move, rate):
+def test_bodies_come_to_rest_on_a_stopped_body(move, rate):
     """A marble sticks to a post in mid-air, under its own weight; crates fall onto it and stay."""
     post = [{"name": "post", "at": [150, 100], "shape": box(20, 60)}]
     stuck = toy("marble", 100, 100, vx=300, rules=(fall(), move), groups=["sticky"])
@@ -462,7 +462,7 @@ def test_on_what_was_stopped_others_come_to_rest(move, rate):
     assert abs(above["vy"][-1]) < 1e-9
 
 
-def test_what_blows_up_in_a_contact_is_told_so():
+def test_a_blow_up_in_a_contact_names_the_contact():
     """A marble between two pegs that make it a thousand million times faster at each hit."""
     pegs = [{"name": "pegs", "at": [90, 50], "columns": 2, "step": [-80, 0], "shape": box(10, 40)}]
     contact = [{"between": ["marble", "pegs"], "speed_factor": 1e9}]
@@ -474,7 +474,7 @@ def test_what_blows_up_in_a_contact_is_told_so():
 
 
 @pytest.mark.parametrize("slower", [0.001, 0.004])
-def test_two_that_fly_close_to_each_other_go_on_at_the_top_of_their_flight(slower):
+def test_close_flying_bodies_do_not_freeze_at_the_top(slower):
     """There they are slower than any push makes them, and yet nothing holds them up."""
     push = 900.0 / 60.0
     up = (20.0 + slower) * push
@@ -496,8 +496,8 @@ def test_two_that_fly_close_to_each_other_go_on_at_the_top_of_their_flight(slowe
 @pytest.mark.parametrize("rate", [30, 50, 60, 144])
 @pytest.mark.parametrize("edge", ["bounce", "clamp", "remove", {"kind": "bounce", "snap": True}])
 @pytest.mark.parametrize("speed", [60.0, 120.0, 97.3])
-def test_a_side_that_is_reached_as_a_step_ends_is_met_once(edge, speed, rate):
-    """Beside a contact a coin tells of the sides what it tells without one: 46 and 392 px off."""
+def test_an_edge_reached_at_a_steps_end_is_met_once(edge, speed, rate):
+    """A coin has the same events with edges beside a contact as without one: 46 and 392 px off."""
     coin = toy("coin", 100, 350, vy=speed, shape={"kind": "circle", "radius": 4})
     arena = {"width": 640, "height": 400, "edges": edge}
     one = bench(coin, toy("other", 300, 350), arena=arena, duration=9.0)

@@ -33,7 +33,7 @@ def crowd(count, rate, restitution, rules=(FORCE, MOVE), seconds=4.0):
 
 
 @pytest.mark.parametrize("restitution", [0.3, 0.95])
-def test_many_marbles_pile_up_and_nobody_is_inside_another(restitution):
+def test_a_pile_of_marbles_has_no_overlap(restitution):
     flown, size = crowd(64, 30, restitution, seconds=2.5)
     places = flown.frames[["x", "y"]].to_numpy().reshape(64, -1, 2)
     assert places.min() >= 6 - 1e-9
@@ -90,7 +90,8 @@ def test_at_rising_rates_it_converges_by_the_order_of_its_arithmetic():
 @settings(max_examples=12)
 @given(seed=st.integers(0, 10**6), turn=st.integers(1, 5), rate=st.sampled_from([24, 60, 144]))
 def test_another_order_in_the_file_changes_nothing(seed, turn, rate):
-    """Six bodies of three shapes that meet each other and obstacles; who stands first is luck."""
+    """Six bodies of three shapes that meet each other and obstacles; their order in the file is
+    random."""
     draw = np.random.default_rng(seed)
     shapes = [
         {"kind": "circle", "radius": 9.0},
@@ -158,7 +159,7 @@ def strangers(count, seed, size=4000.0, largest=220.0, **contact):
 
 
 @pytest.mark.parametrize("rate", [20, 60])
-def test_of_many_that_fly_anywhere_each_first_touch_is_found(rate):
+def test_every_first_touch_of_many_bodies_is_found(rate):
     """Two coins on straight ways touch when |p + v t| = r, from the quadratic formula."""
     one, places, ways, radii = strangers(400, rate)
     begins, ends = np.triu_indices(400, 1)
@@ -184,7 +185,7 @@ def test_of_many_that_fly_anywhere_each_first_touch_is_found(rate):
 @pytest.mark.slow
 @pytest.mark.parametrize("detection", ["swept", "overlap"])
 @pytest.mark.parametrize("response", ["bounce", "block", "count", "stop"])
-def test_a_list_of_couples_and_a_grid_give_the_same_bits(monkeypatch, detection, response):
+def test_the_list_of_pairs_and_the_grid_give_the_same_bits(monkeypatch, detection, response):
     """Pegs are removed as they are hit and come back all together; a slab takes many cells."""
     peg, slab = {"kind": "circle", "radius": 4}, {"kind": "box", "width": 290, "height": 90}
     pegs = {"name": "pegs", "at": (-400, -400), "columns": 28, "rows": 28, "step": (37, 41)}
@@ -215,7 +216,7 @@ def test_a_list_of_couples_and_a_grid_give_the_same_bits(monkeypatch, detection,
         assert couples.events.equals(grid.events)
 
 
-def test_a_side_met_beside_an_overlap_is_told_once():
+def test_an_edge_met_beside_an_overlap_is_one_event():
     """A coin is thrown back by a side in a frame in which two others overlap."""
     arena = {"width": 200, "height": 100, "edges": "bounce"}
     starts = {"lone": (12, 50, -90), "left": (100, 50, 60), "right": (112, 50, -60)}
@@ -234,7 +235,7 @@ def test_a_side_met_beside_an_overlap_is_told_once():
 
 
 @pytest.mark.slow
-def test_more_in_a_step_than_can_be_written_down_is_one_sentence(monkeypatch):
+def test_too_many_events_in_a_step_give_one_error(monkeypatch):
     """Coins of which some fill the whole arena push at each other without an end."""
     monkeypatch.setattr(memory, "EVENTS_A_STEP", 20)
     monkeypatch.setattr(memory, "EVENTS_A_CRAFT", 0)
@@ -246,7 +247,7 @@ def test_more_in_a_step_than_can_be_written_down_is_one_sentence(monkeypatch):
             fly()
 
 
-def test_too_many_that_are_close_at_once_are_one_sentence(monkeypatch):
+def test_too_many_close_bodies_give_one_error(monkeypatch):
     monkeypatch.setattr(broad_phase_tables, "PAIRS", 10)
     monkeypatch.setattr(broad_phase_tables, "PAIRS_OF_ONE", 0)
     coins = {"name": "coins", "start": {"x": 50, "y": 50}, "radius": 5, "rules": [MOVE]}
@@ -317,7 +318,7 @@ CROWDS = tool("crowds")
 @pytest.mark.slow
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32), plainly=st.sampled_from([False] * 5 + [True]))
-def test_random_crowds_meet_alike_in_every_way_of_flying(seed, plainly):
+def test_random_crowds_have_the_same_contacts_in_every_mode(seed, plainly):
     """The same crowds as tools/crowds.py lets meet in thousands."""
     data = CROWDS.crowd(np.random.default_rng(seed))
     try:
@@ -330,7 +331,7 @@ def test_random_crowds_meet_alike_in_every_way_of_flying(seed, plainly):
 @pytest.mark.slow
 @settings(max_examples=25)
 @given(seed=st.integers(0, 2**32), rate=st.sampled_from([20, 60, 144]))
-def test_who_is_far_from_all_need_not_be_asked_in_each_step(seed, rate):
+def test_rooms_of_distant_craft_change_no_bit(seed, rate):
     """Where craft may leave in any step, it is asked in each of them; the bits are the same."""
     data = CROWDS.crowd(np.random.default_rng(seed))
     arena = data["arena"]
@@ -366,7 +367,7 @@ def pushed_by_the_view(speed, bodies, contacts, edges="clamp", method=None, **ti
 @pytest.mark.parametrize("rate", [30, 60, 144])
 @pytest.mark.parametrize("detection", ["overlap", "swept"])
 def test_a_tin_that_the_view_pushes_along_meets_each_pad(rate, detection):
-    """The view stands where the last step left it, so that all comes one step later."""
+    """The view is at its place of the last step, so everything happens one step later."""
     pads = {"name": "pads", "at": [900, 100], "columns": 4, "rows": 1, "step": [300, 0]}
     pads["shape"] = {"kind": "box", "width": 30, "height": 60}
     contact = {"between": ["tin", "pads"], "response": "count", "detection": detection}
@@ -381,8 +382,8 @@ def test_a_tin_that_the_view_pushes_along_meets_each_pad(rate, detection):
 @pytest.mark.parametrize("rate", [20, 30, 60, 144])
 @pytest.mark.parametrize("speed", [90, 400, 1500])
 @pytest.mark.parametrize("response", ["block", "bounce", "remove"])
-def test_what_the_view_pushes_against_a_post_is_held_there(rate, speed, response):
-    """However thin the post, and however fast the view: it stays, and is told once."""
+def test_a_body_pushed_by_the_view_is_held_by_a_post(rate, speed, response):
+    """However thin the post, and however fast the view: it stays, and has one event."""
     post = {"name": "post", "at": [300, 100], "shape": {"kind": "box", "width": 2, "height": 90}}
     contact = {"between": ["tin", "post"], "response": response}
     flown = tr.simulate(pushed_by_the_view(speed, {"obstacle": [post]}, [contact]), rate=rate)
@@ -395,7 +396,7 @@ def test_what_the_view_pushes_against_a_post_is_held_there(rate, speed, response
 
 
 @pytest.mark.parametrize("rate", [20, 30, 60, 144])
-def test_what_slides_while_the_view_pushes_it_stays_out_of_the_post(rate):
+def test_a_sliding_body_pushed_by_the_view_stays_out_of_a_post(rate):
     """It falls past the post for a second, held beyond the side in all of its frames."""
     post = {"name": "post", "at": [250, 90], "shape": {"kind": "box", "width": 50, "height": 130}}
     fall = {"rules": [{"rule": "force", "y": 40}, MOVE | {"method": "half"}]}
@@ -411,7 +412,7 @@ def test_what_slides_while_the_view_pushes_it_stays_out_of_the_post(rate):
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144])
-def test_what_the_view_pushes_pushes_on_until_that_has_no_way_left(rate):
+def test_pushes_of_the_view_pass_through_a_row_until_it_is_blocked(rate):
     crate = {"name": "crate", "start": {"x": 150, "y": 100}, "radius": 10, "rules": [MOVE]}
     crate["edges"] = "open"
     wall = {"name": "wall", "at": [405, 100], "shape": {"kind": "box", "width": 10, "height": 90}}
@@ -432,7 +433,7 @@ def test_what_the_view_pushes_pushes_on_until_that_has_no_way_left(rate):
 @pytest.mark.parametrize("contacts", [False, True])
 @pytest.mark.parametrize("method", [None, "half"])
 @pytest.mark.parametrize("edges", ["clamp", "bounce"])
-def test_sides_push_alike_whatever_moves_a_tin_and_whatever_it_may_meet(contacts, method, edges):
+def test_edges_push_alike_in_every_movement_and_detection(contacts, method, edges):
     post = {"name": "post", "at": [3900, 10], "shape": {"kind": "circle", "radius": 2}}
     contact = [{"between": ["tin", "post"], "response": "block"}] if contacts else []
     one = pushed_by_the_view(300, {"obstacle": [post]}, contact, edges, method)
@@ -446,7 +447,7 @@ def test_sides_push_alike_whatever_moves_a_tin_and_whatever_it_may_meet(contacts
 
 @pytest.mark.parametrize("detection", ["overlap", "swept"])
 @pytest.mark.parametrize("rate", [30, 60, 144])
-def test_what_a_hit_leaves_lives_from_the_moment_of_the_hit(rate, detection):
+def test_pieces_live_from_the_moment_of_the_hit(rate, detection):
     """Found by overlap, a hit is where the step ends, whose frame shows it; so are its pieces."""
     shell = {"name": "shell", "start": {"x": 20, "y": 50, "vx": 230}, "radius": 4, "rules": [MOVE]}
     dust = {"name": "dust", "pool": 4, "radius": 1, "lifetime": 0.5, "rules": [MOVE]}
@@ -474,8 +475,8 @@ def test_what_a_hit_leaves_lives_from_the_moment_of_the_hit(rate, detection):
         (("tin 1", "tin 2"), None, None, None),
     ],
 )
-def test_one_of_many_alike_meets_by_its_own_name(between, who, met, at, detection):
-    """Three tins side by side run at three posts and a ball; only who is named meets anybody."""
+def test_a_member_of_a_grid_meets_by_its_own_name(between, who, met, at, detection):
+    """Three tins side by side run at three posts and a ball; only the named tin meets a body."""
     posts = {"name": "post", "at": (150, 50), "rows": 3, "step": (0, 40)}
     tins = {"columns": 1, "rows": 3, "step": (0, 40)}
     one = tr.Scenario.from_data(

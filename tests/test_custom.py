@@ -40,7 +40,7 @@ RULES = (
 
 
 @pytest.mark.parametrize(("timing", "rate"), [("dt", 60), ("dt", 33), ("frame", 144)])
-def test_a_rule_of_ones_own_is_the_loop_written_by_hand(timing, rate):
+def test_a_custom_rule_is_the_loop_written_by_hand(timing, rate):
     flown = tr.simulate(scenario(*RULES, tape=TAPE, timing=timing, start={"y": 60}), rate=rate)
     step = 1 / 60 if timing == "frame" else 1 / rate
     kept = math.exp(-0.5 / 60) if timing == "frame" else 1 - 0.5 * step
@@ -56,7 +56,7 @@ def test_a_rule_of_ones_own_is_the_loop_written_by_hand(timing, rate):
     assert math.radians(last["heading"]) == pytest.approx(heading)
 
 
-def test_what_cannot_be_compiled_flies_in_plain_python():
+def test_rules_outside_of_the_subset_fly_in_plain_python():
     rules = (RULES[0], {"rule": "custom", "function": "from_a_table"}, *RULES[2:])
     one = scenario(*rules, {"rule": "dash", "speed": 5}, tape={"holds": {"fan": [[0.2, 1.4]]}})
     flown = tr.simulate(one, rate=60).frames
@@ -107,7 +107,7 @@ def doubles(craft, dt):
     craft.vx = n * 1e-12
 
 
-def test_whole_numbers_end_with_a_sentence_and_never_wrap_around():
+def test_integer_overflow_is_an_error():
     tr.motion_rule(doubles)
     with pytest.raises(
         tr.FlightError, match="'top' in rule 'custom' was stopped, frame 0 .*beyond 32 bits"
@@ -119,7 +119,7 @@ def shares(craft, dt, k=2.0):
     craft.vx += min(5.0, 1.0 / k)
 
 
-def test_what_python_would_stop_is_stopped_and_the_other_variants_fly_on():
+def test_a_variant_that_python_would_stop_is_stopped_alone():
     tr.motion_rule(shares)
     one = scenario({"rule": "custom", "function": "shares"}, MOVE)  # whose k has its default
     shared = [0.5, 0.0, *range(1, 40)]
@@ -131,7 +131,7 @@ def test_what_python_would_stop_is_stopped_and_the_other_variants_fly_on():
         tr.simulate(tr.with_value(one, "top.custom.numbers.k", 0.0))
 
 
-def test_batches_take_it_when_it_can_be_compiled():
+def test_sweeps_accept_compiled_custom_rules():
     one = scenario(*RULES, tape=TAPE)
     swept = tr.sweep(one, {"top.drag.rate": [0.1, 0.5, 2.0]})
     for rate, vx in zip([0.1, 0.5, 2.0], swept["vx"], strict=True):
@@ -139,7 +139,7 @@ def test_batches_take_it_when_it_can_be_compiled():
         assert flown.frames["vx"].iloc[-1] == vx
 
 
-def test_its_own_numbers_are_swept_and_changed_on_the_way():
+def test_numbers_of_a_custom_rule_are_swept_and_changed_in_flight():
     one = scenario(*RULES, tape=TAPE)
     path, drag = "top.vent.numbers.strength", "top.drag.rate"
     swept = tr.sweep(one, {path: [-90, 0.0, 250.0], drag: [0.1, 2.0]})
@@ -154,7 +154,7 @@ def test_its_own_numbers_are_swept_and_changed_on_the_way():
         tr.sweep(one, {"top.vent.numbers.strong": [1.0, 2.0]})
 
 
-def test_its_failures_are_named():
+def test_failures_of_a_custom_rule_are_named():
     @tr.motion_rule
     def wild(craft, dt):
         craft.x = craft.x * 1e200 * 1e200 if craft.vx > 9.9 else craft.x
@@ -191,7 +191,7 @@ def test_a_scenario_with_one_is_written_and_read_back(tmp_path):
     np.testing.assert_array_equal(tr.simulate(one).frames["x"], tr.simulate(again).frames["x"])
 
 
-def test_a_name_stands_for_one_function():
+def test_a_name_registers_one_function():
     assert tr.motion_rule(gust) is gust  # once more, as a cell does that is run again
 
     def elsewhere():
@@ -225,7 +225,7 @@ def burner_by_hand(craft, dt, thrust, burn=0.5, accel=100.0):
 
 @pytest.mark.parametrize("function", ["burner", "burner_by_hand"])
 @pytest.mark.parametrize(("down", "burn"), [(0.5, 0.5), (2.0, 0.5), (0.0, 0.25)])
-def test_it_remembers_for_each_craft_and_sees_the_time(function, down, burn):
+def test_a_custom_rule_has_memory_per_craft_and_the_time(function, down, burn):
     rule = {"rule": "custom", "function": function, "numbers": {"burn": burn}}
     twins = [
         {"name": name, "start": {"x": 0, "y": 0}, "timing": "dt", "rules": [rule, MOVE]}
@@ -246,7 +246,7 @@ def test_it_remembers_for_each_craft_and_sees_the_time(function, down, burn):
     assert flight.state("one").height == lit
 
 
-def test_a_craft_has_only_what_it_has():
+def test_unknown_attributes_of_a_craft_are_refused():
     for attribute, why in (("vz", "no 'vz'; valid: x, y"), ("haeding", "did you mean 'heading'")):
         text = f"def crooked(craft, dt):\n    craft.{attribute} = 1.0\n"
         names: dict[str, object] = {}
@@ -259,7 +259,7 @@ def test_a_craft_has_only_what_it_has():
         tr.motion_rule(remembers={"vx": 1.0})(lambda craft, dt: None)
 
 
-def test_what_a_machine_cannot_compute_is_told_with_craft_and_rule():
+def test_traps_name_craft_and_rule():
     @tr.motion_rule
     def counts(craft, dt, nothing=0.0):
         craft.x += float(int(craft.x / nothing))

@@ -68,7 +68,7 @@ def test_commands_of_the_pages(page, cli, tmp_path):
 
 
 @pytest.mark.parametrize("page", PAGES)
-def test_what_pages_point_to_is_there(page):
+def test_links_of_the_pages_exist(page):
     home = PROJECT if page == "README.md" else PROJECT / "docs"
     for target in re.findall(r"\]\((?!https?:|#)([^)#]+)", PAGES[page]):
         assert (home / target).exists(), target
@@ -115,7 +115,7 @@ def test_the_example_of_each_rule_is_read_and_flies(tables):
     assert len(tr.simulate(one).of("one")) == 61
 
 
-def test_tables_and_schema_say_what_the_data_classes_say(tables):
+def test_tables_and_schema_match_the_data_classes(tables):
     """A key without a meaning, or one that has changed since, is found here: run docs/tables.py."""
     for page in tables.PAGES:
         assert tables.filled(PAGES[page]) == PAGES[page], page
@@ -134,7 +134,7 @@ def test_tables_and_schema_say_what_the_data_classes_say(tables):
         assert "- **Per step**: " in section
 
 
-def test_editors_accept_what_is_sound_and_mark_what_is_not(tables):
+def test_the_schema_accepts_valid_and_rejects_invalid_files(tables):
     check = jsonschema.Draft202012Validator(json.loads(schema_text()))
     plain = tables.BENCH + 'rules = [{ rule = "move" }]'
     for text in (

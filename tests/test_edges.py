@@ -109,7 +109,7 @@ def test_clamp_stops_only_the_axis_and_counts_one_touch():
     assert again["t"].tolist() == pytest.approx([math.sqrt(20 / 50), 1.5], abs=0.05)
 
 
-def test_open_edges_let_go():
+def test_open_edges_do_not_act():
     flown = fly("open", {"x": 50, "y": 50, "vx": -900})
     assert flown.frames["x"].iloc[-1] == pytest.approx(-850)
     assert flown.events.empty
@@ -178,7 +178,7 @@ def test_own_edges_override_the_arenas_and_remove_counts():
     assert (flown.seam("x", "a"), flown.seam("x", "b")) == ((0, 100), None)
 
 
-def test_a_clamp_that_keeps_the_speed_goes_on_pushing():
+def test_a_clamp_that_keeps_the_velocity_keeps_pushing():
     kept = {"kind": "clamp", "keeps_velocity": True}
     flown = fly(kept, {"x": 50, "y": 50, "vx": 300, "vy": -3}, rate=20, radius=8)
     last = flown.frames.iloc[-1]
@@ -186,8 +186,9 @@ def test_a_clamp_that_keeps_the_speed_goes_on_pushing():
     assert len(flown.events) == 1
 
 
-def test_what_begins_on_the_far_side_of_a_wrap_is_not_folded_back():
-    """Only who crosses a seam is: at rest it stays there, inward it leaves without an event."""
+def test_a_craft_that_begins_on_the_far_edge_of_a_wrap_stays():
+    """Only a craft that crosses the seam wraps: at rest it stays, inward it leaves without an
+    event."""
     wait = {"rule": "drive", "speed": 50, "axis": "x"}
     tape = {"holds": {"left": [[0.25, 0.65]], "right": [[0.7, 9]]}}
     arena = {"width": 100, "edges": "wrap"}
@@ -211,7 +212,7 @@ SHAPES = {  # how far it comes toward low and high x, and low and high y
 @pytest.mark.parametrize("edge", ["clamp", "bounce"])
 @pytest.mark.parametrize("name", SHAPES)
 @pytest.mark.parametrize(("vx", "vy"), [(-400, -400), (400, 400)])
-def test_walls_are_met_by_what_can_be_hit(name, edge, vx, vy):
+def test_walls_stop_hit_shapes(name, edge, vx, vy):
     shape, (left, right, low, high) = SHAPES[name]
     data = {"name": "tin", "start": {"x": 80, "y": 80, "vx": vx, "vy": vy}, "rules": [MOVE]}
     arena = {"width": 160, "height": 160, "y_axis": "up", "edges": edge}

@@ -59,7 +59,7 @@ def test_exact_timing_cures_the_tug(run):
     assert len(left["compared"].runs) == 12
 
 
-def test_the_logs_tell_the_half_life(run):
+def test_logs_reveal_the_half_life(run):
     """0.984 a frame at 60 fps is a half-life of ln 0.5 / ln 0.984 / 60 s."""
     left = run("game_logs")
     assert round(math.log(0.5) / math.log(0.984) / 60, 3) == 0.716

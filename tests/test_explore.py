@@ -99,6 +99,6 @@ def test_a_killed_exploration_goes_on(cli, tmp_path):
         ({ACCEL: None}, "top speed", {"rate": 0.0}, "1 to 2,000 fps"),
     ],
 )
-def test_what_cannot_be_explored_is_said(over, show, rest, told):
+def test_invalid_explorations_are_refused(over, show, rest, told):
     with pytest.raises(tr.TinRocketError, match=told):
         tr.explore(glider(), over, show, **rest)

@@ -230,7 +230,9 @@ ANALYTIC = {
         for metric, truth in numbers.items()
     ],
 )
-def test_what_mathematics_says(flown: tr.Scenario, metric: str, truth: float, rate: float) -> None:
+def test_metrics_equal_analytic_results(
+    flown: tr.Scenario, metric: str, truth: float, rate: float
+) -> None:
     found = tr.feel(flown, rates=[rate]).number(metric, f"{rate:g} fps")
     # the way of a frame, where something begins or follows within one
     ways = {"dash distance": 500, "apex": 0.55 * UP, "height band": 1.1 * UP, "view lag": 102}
@@ -318,7 +320,7 @@ STICK = {"thumb": {"x": "sx", "y": "sy", "dead_zone": 0.2}}
         ),
     ],
 )
-def test_numbers_of_feel_by_their_formulas(rules, rest, truths, rate):
+def test_metrics_equal_their_formulas(rules, rest, truths, rate):
     sheet = tr.feel(scenario(*rules, **rest), rates=[rate])
     for metric, (truth, within) in truths.items():
         found = sheet.number(metric, f"{rate} fps")
@@ -410,9 +412,7 @@ def test_presses_of_some_ms_are_the_mean_over_all_phases(clock):
         ),
     ],
 )
-def test_there_is_an_answer_where_there_is_no_number(
-    rules: list[dict], said: dict[str, str | None]
-) -> None:
+def test_missing_metrics_have_a_note(rules: list[dict], said: dict[str, str | None]) -> None:
     sheet = tr.feel(scenario(*rules, timing="dt"), rates=[60])
     for metric, words in said.items():
         answer = sheet.number(metric)
@@ -420,7 +420,7 @@ def test_there_is_an_answer_where_there_is_no_number(
     assert all(math.isfinite(row.answer.value) or row.answer.note for row in sheet.rows)
 
 
-def test_what_is_passed_through_by_overlap_and_never_if_swept() -> None:
+def test_passing_through_depends_on_the_detection() -> None:
     flown = hittable()
     sheet = tr.feel(flown, rates=[30, 120])
     assert [sheet.number("tunnels from", f"{rate} fps").value for rate in (30, 120)] == [
@@ -462,7 +462,7 @@ def test_a_contact_with_one_of_a_row_is_one_that_it_has(detection: str) -> None:
     assert [one.replace("pegs 1", "pegs") for one in told[1][1]] == told[0][1]
 
 
-def test_what_is_but_rounding_is_nothing() -> None:
+def test_rounding_is_reported_as_zero() -> None:
     bouncing = WALLS | {"edges": "bounce"}
     one = scenario(MOVE, {"rule": "drag", "rate": 0.5}, arena=bouncing, start={"x": 400, "y": 300})
     kept = [row for row in tr.feel(one, [30, 144]).rows if row.metric.name.startswith("angle kept")]
@@ -471,7 +471,7 @@ def test_what_is_but_rounding_is_nothing() -> None:
 
 
 @pytest.mark.parametrize("demo", ["rocket", "ladybird"])
-def test_exact_timing_feels_the_same_but_for_how_soon_a_press_is_seen(demo: str) -> None:
+def test_exact_timing_feels_the_same_except_for_latency(demo: str) -> None:
     sheet = tr.feel(tr.read_demo(demo).with_timing("exact"), rates=[30, 60, 144, 240])
     assert {row.manoeuvre for row in sheet.differing} <= {"press", "nudge", "steps"}
     taps = [row for row in sheet.differing if row.manoeuvre == "nudge"]
@@ -517,7 +517,7 @@ def test_uneven_frames_are_medians_over_seeds() -> None:
             parse_uneven(wrong)
 
 
-def test_a_number_of_ones_own(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_custom_metric_is_measured(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(REGISTERED, "manoeuvres", {})  # of this test alone
 
     @tr.feel_metric("way in a second", "px")
@@ -537,7 +537,7 @@ def test_a_number_of_ones_own(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 @pytest.mark.slow
-def test_the_command_tells_what_the_library_does(cli: Cli) -> None:
+def test_the_command_prints_the_librarys_results(cli: Cli) -> None:
     flown = tr.read_demo("rocket")
     tr.write_scenario(flown, "rocket.toml")
     told = json.loads(cli("feel", "rocket.toml", "--rates", "30,90", "--json").stdout)
@@ -560,7 +560,7 @@ def test_the_command_tells_what_the_library_does(cli: Cli) -> None:
     assert "did you mean 'rocket'?" in refused.stderr
 
 
-def test_what_a_change_does_is_beside_the_scenario_as_written() -> None:
+def test_variants_are_compared_with_the_scenario_as_written() -> None:
     flown = scenario(THRUST, DRAG, EXACT, timing="exact")
     sheet = tr.feel(flown, vary={"top.drag.rate": [DECAY / 2, DECAY]}, rates=[60])
     assert sheet.written["top", "straight run", sheet.rows[0].metric].value == pytest.approx(
@@ -607,7 +607,7 @@ def jets(craft, dt, burn, power=150.0):
     craft.vx += burn * power * dt - craft.vx * 1.5 * dt
 
 
-def test_a_rule_of_ones_own_is_tried_by_each_of_its_inputs() -> None:
+def test_a_custom_rule_is_measured_with_each_of_its_inputs() -> None:
     flown = scenario({"rule": "custom", "function": "jets"}, MOVE)
     sheet = tr.feel(flown, rates=[120])
     assert sheet.number("top speed", "120 fps").value == pytest.approx(100, rel=1e-6)

@@ -226,7 +226,7 @@ def test_polled_and_buffered_taps_are_told_apart(real):
     assert right.better_timings == []
 
 
-def test_where_the_model_fails_is_told():
+def test_the_span_in_which_the_model_fails_is_named():
     log = printed(500.0, 0.98, 150.0, bad=0.0)
     log.loc[log["t"].between(2.0, 2.6), "y"] += 40.0
     found = tr.fit(boat(), log, FREE, starts=1)

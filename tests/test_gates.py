@@ -91,7 +91,7 @@ def test_gates_are_those_of_plain_python(first, second, gate, windowed):
     assert events["frame"][events["kind"] == "pass"].tolist() == begins
 
 
-def test_a_bar_beside_any_of_two_keeps_its_brackets():
+def test_an_unless_beside_any_of_two_keeps_its_brackets():
     """(a or b) and not a, which is not a or (b and not a)."""
     asked = [{"name": "k", "any_of": ["a", "b"]}]
     rule = GAIN | {"on": "k", "unless": "a"}
@@ -108,8 +108,8 @@ SIDES = [
 
 @pytest.mark.parametrize("opposing", ["cancel", "first", "second", "last"])
 @pytest.mark.parametrize("kind", ["drive", "turn", "dash"])
-def test_states_of_a_craft_stand_in_the_place_of_keys(kind, opposing):
-    """The condition `far` is the right key: beside a loop that asks it as plain Python."""
+def test_conditions_of_a_craft_replace_keys(kind, opposing):
+    """The condition `far` replaces the right key, beside a plain loop that tests it."""
     keys = {"left": "a", "right": "far", "opposing": opposing}
     move = {"rule": "force", "x": 3.0, "timing": "frame"}
     rule = {
@@ -156,7 +156,7 @@ def test_states_of_a_craft_stand_in_the_place_of_keys(kind, opposing):
         np.testing.assert_allclose(track["heading"], headings, atol=1e-9)
 
 
-def test_a_timer_stands_in_the_place_of_a_key():
+def test_a_timer_replaces_a_key():
     rules = [
         {"rule": "timer", "name": "burst", "action": "a", "duration": "3 frames"},
         GAIN | {"action": "burst"},
@@ -224,7 +224,7 @@ REFUSED = [
 
 
 @pytest.mark.parametrize(("parts", "said"), REFUSED)
-def test_names_and_bounds_that_could_mean_two_things_are_refused(parts, said):
+def test_ambiguous_names_and_bounds_are_refused(parts, said):
     rest = {"sticks": {"thumb": {"x": "sx", "y": "sy"}}} | parts
     rules = rest.pop("rules", [GAIN])
     with pytest.raises(tr.ScenarioError, match=said):
@@ -280,7 +280,7 @@ RAMPED = [
 
 @pytest.mark.parametrize("rate", [30, 144])
 @pytest.mark.parametrize(("rule", "key", "begin", "end", "step"), RAMPED)
-def test_the_number_that_is_named_goes_in_a_straight_line(rule, key, begin, end, step, rate):
+def test_ramps_interpolate_the_named_number(rule, key, begin, end, step, rate):
     """And two changes of one number add up."""
     ramps = [{"key": key, "to": end, "over": 1.5}, {"key": key, "to": (begin + end) / 2, "over": 4}]
     for count in (1, 2):

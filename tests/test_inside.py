@@ -39,7 +39,7 @@ GULL = {
 }
 
 
-def test_a_trace_tells_what_each_rule_and_the_edge_did():
+def test_a_trace_has_the_effect_of_each_rule_and_edge():
     """The same arithmetic by hand, rule by rule, and the flight's own frames."""
     one = tr.Scenario.from_data(GULL)
     flown, dt = tr.simulate(one, rate=50), 1 / 50
@@ -140,8 +140,8 @@ def leaves(data, path=()):
 @pytest.mark.parametrize(
     "one", [*map(tr.read_demo, tr.demo_names()), FUZZ.parse_scenario(FUZZ.RICH)]
 )
-def test_what_is_there_can_be_put_there(one):
-    """Every path leads somewhere, and what it leads to is what stands there."""
+def test_every_value_can_be_set_to_itself(one):
+    """Every path leads to its value."""
     paths = dict(leaves(one.model_dump()))
     assert len(paths) > 30
     for path, value in paths.items():
@@ -151,7 +151,7 @@ def test_what_is_there_can_be_put_there(one):
 @pytest.mark.slow
 @pytest.mark.parametrize("one", [FUZZ.parse_scenario(FUZZ.RICH)])
 @given(data=st.data())
-def test_whatever_is_put_anywhere(one, data):
+def test_any_value_at_any_path_is_accepted_or_refused(one, data):
     path = data.draw(st.sampled_from(list(dict(leaves(one.model_dump())))))
     cut = data.draw(st.integers(0, len(path)))
     path = path[:cut] + data.draw(st.sampled_from(["", "", ".", "x", ".1", "#2"])) + path[cut:]
@@ -179,7 +179,7 @@ def test_a_sweep_of_less_than_a_step_ends_where_it_begins():
         ("marble.start.x.1", "there is nothing that has a '1'"),
     ],
 )
-def test_paths_that_lead_nowhere_say_so(path, said):
+def test_unknown_paths_are_refused(path, said):
     with pytest.raises(tr.UnknownNameError, match=said):
         tr.with_value(tr.read_demo("marble"), path, 1.0)
 
@@ -271,11 +271,11 @@ THRICE = [
         ({"contact": {"between": ["toy", "toy"]}}, "'toy' is a single craft"),
     ],
 )
-def test_what_is_hardly_meant_is_told_beside_the_result(told, said):
+def test_probable_mistakes_are_warnings(told, said):
     assert any(said in warning for warning in doubted(**told)), doubted(**told)
 
 
-def test_nothing_is_doubted_of_what_is_sound():
+def test_sound_scenarios_have_no_warnings():
     assert doubted(tape=HELD, contact={"between": ["toy", "tin"], "scores": "toy"}) == ()
     told = tr.compare(tr.read_demo("rocket"), rates=[60, 60])
     assert told.warnings == ("60 fps is flown more than once",)
@@ -294,12 +294,12 @@ def test_nothing_is_doubted_of_what_is_sound():
         (lambda: tr.plot_drift(None), r"takes a Comparison, not a NoneType; make one with"),
     ],
 )
-def test_the_wrong_kind_of_object_says_what_to_pass(call, said):
+def test_objects_of_a_wrong_type_name_the_right_one(call, said):
     with pytest.raises(tr.OptionError, match=said):
         call()
 
 
-def test_a_trace_leaves_idle_members_of_pools_out_and_tells_of_a_blow_up(cli, tmp_path):
+def test_a_trace_omits_idle_members_and_records_a_blow_up(cli, tmp_path):
     popgun = tr.read_demo("popgun")
     flown, told = tr.simulate(popgun), tr.trace(popgun)
     there = flown.frames[(flown.frames["alive"] != 0) & (flown.frames["t"] > 0)]
@@ -369,7 +369,7 @@ def test_a_trace_takes_variants_and_captured_frames(cli, tmp_path):
     assert "--csv is of one flight" in refused.stderr
 
 
-def test_flights_sheets_and_causes_go_on_from_a_pickle():
+def test_flights_sheets_and_causes_survive_a_pickle():
     rocket = tr.read_demo("rocket")
     flight = tr.Flight(rocket)
     for _ in range(40):

@@ -134,7 +134,7 @@ REFUSED = {
 
 
 @pytest.mark.parametrize("text", REFUSED)
-def test_what_is_not_in_the_subset_is_refused_by_its_line(text):
+def test_code_outside_the_subset_is_refused_with_its_line(text):
     board = Board(Cells(bytearray(64)), 1)
     source = f"def wrong(x: float) -> float:\n    {text}\n    return x\n"
     names = {"halves": halves, "board": board, "floor": floor}
@@ -152,7 +152,7 @@ def far_away(n: float) -> float:
 BEYOND = Peg(Cells(bytearray(8)), 8)
 
 
-def test_what_reaches_past_the_memory_is_a_trap_and_not_a_crash():
+def test_access_beyond_the_memory_is_a_trap():
     reach = compiled(far_away)
     assert reach(1.0) == 0.0
     told = {1e7: "out of bounds", math.nan: "not a number cannot be", math.inf: "beyond 32 bits"}
@@ -175,7 +175,7 @@ def test_modules_are_kept_whole_or_not_at_all(tmp_path, monkeypatch):
 
 
 @pytest.mark.slow
-def test_a_kept_module_of_nonsense_is_compiled_anew(tmp_path, monkeypatch):
+def test_a_cached_module_of_nonsense_is_compiled_again(tmp_path, monkeypatch):
     """Also across processes: what one keeps the next one finds, with the same results."""
     script = (
         "import tinrocket as tr; f = tr.simulate(tr.read_demo('rocket')); print(f.frames.x.sum())"

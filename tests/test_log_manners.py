@@ -188,13 +188,13 @@ MANNERS = {
 
 @pytest.mark.parametrize("rate", [24, 60, 144])
 @pytest.mark.parametrize("manner", MANNERS)
-def test_a_log_in_any_manner_is_the_game(manner, rate, tmp_path):
+def test_a_log_in_every_form_agrees_with_the_game(manner, rate, tmp_path):
     """Each agrees with the scenario that is the game, as far as its digits go."""
     write, reading = MANNERS[manner]
     path = tmp_path / ("log.jsonl" if "JSON" in manner else "log.txt")
     path.write_text(write(play(rate)), encoding="utf-8")
     reading = {name: rate if name == "rate" else value for name, value in reading.items()}
-    # a log that tells keys needs no tape
+    # a log with keys needs no tape
     tape = {} if reading.pop("keyed", False) else {"holds": {"thrust": [[0.5, 2.0]]}}
     compared = tr.compare_with_logs(
         like_the_game(tape=tape), [path], log_format=tr.LogFormat(**reading)
@@ -224,14 +224,14 @@ def test_a_log_in_any_manner_is_the_game(manner, rate, tmp_path):
         ),
     ],
 )
-def test_what_cannot_be_known_is_asked_for(lines, reading, said, tmp_path):
+def test_unknown_facts_of_a_log_are_requested(lines, reading, said, tmp_path):
     path = tmp_path / "log.csv"
     path.write_text(lines(play(60)))
     with pytest.raises(tr.TrajectoryError, match=said):
         tr.read_log(path, tr.LogFormat(**reading))
 
 
-def test_logs_whose_time_is_that_of_the_frames_beginning_are_told_of():
+def test_logs_timed_at_the_frames_beginning_get_a_hint():
     """A game that moves by dt alone, and prints t before it counts it on."""
 
     def drifting(rate):
@@ -276,7 +276,7 @@ def of(rows, **columns):
     return pd.DataFrame(rows)[["t", "x", "y"]].assign(**columns)
 
 
-def test_a_craft_whose_rows_end_is_gone():
+def test_a_craft_whose_rows_end_disappears():
     """And another outcome; so is one that is missing in between."""
     rows = play(60)
     long = [
@@ -305,7 +305,7 @@ def test_a_craft_whose_rows_end_is_gone():
     assert early.runs[0].drifts["cork"].gone
 
 
-def test_events_are_matched_by_what_the_log_tells():
+def test_events_are_matched_by_the_columns_of_the_log():
     """Kinds that the log never names are not compared; one more or less is another outcome."""
     tape = {"holds": {"thrust": [[0.5, 2.0]]}}
     peas = {"name": "peas", "pool": 4, "lifetime": 0.3, "rules": [{"rule": "move"}]}
@@ -333,8 +333,9 @@ def test_events_are_matched_by_what_the_log_tells():
     assert two["kind"].tolist()[:2] == ["fire", "puff"]
 
 
-def test_what_is_left_out_or_shorter_is_told():
-    """Rows that were not printed are flown as frames if their numbers tell; a short log is told."""
+def test_missing_rows_and_short_logs_are_reported():
+    """Rows that were not printed are flown as frames if their numbers show it; a short log is
+    reported."""
     rows = play(60)
     tape = {"holds": {"thrust": [[0.5, 2.0]]}}
     some = [row for row in rows if row["n"] % 7 != 3]
@@ -383,7 +384,7 @@ def test_a_beginning_by_motion_moves_the_log_to_the_scenario(tmp_path):
         like_the_game(tape=tape), {"log": of(rows)}, log_format=tr.LogFormat(align="motion")
     ).runs[0]
     assert run.drifts["top"].largest < 1e-6
-    begun = [row | {"t": row["t"] - 1 / 60} for row in play(60)]  # told before it is counted on
+    begun = [row | {"t": row["t"] - 1 / 60} for row in play(60)]  # printed before it is counted on
     hinted = tr.compare_with_logs(like_the_game(tape=tape), {"log": of(begun)})
     assert any("--first-row end" in one for one in hinted.warnings)
     cured = tr.compare_with_logs(

@@ -136,7 +136,7 @@ def test_logs_in_many_forms(form, reading, tmp_path):
     assert any("milliseconds" in warning for warning in log.warnings) == ("clock" in str(form))
 
 
-def test_frame_times_several_craft_events_and_who_is_gone():
+def test_frame_times_several_craft_events_and_absences():
     """A table with the length of each frame, two craft, what happened, and gaps."""
     rows = []
     for n in range(4):
@@ -173,7 +173,7 @@ def test_frame_times_several_craft_events_and_who_is_gone():
         ("t,x,y\n0,inf,1\n.1,2,2\n", "column 'x' holds 'inf' in row 1"),
     ],
 )
-def test_what_is_no_log(text, said, tmp_path):
+def test_invalid_logs_are_refused(text, said, tmp_path):
     path = tmp_path / "log.csv"
     path.write_text(text)
     with pytest.raises(tr.TrajectoryError, match=said):

@@ -76,11 +76,11 @@ def test_at_most_one_unit_in_the_last_place_and_the_same_bits_compiled(name):
         (maths.hypot(math.inf, 1.0), math.inf),
     ],
 )
-def test_where_plain_python_would_raise_or_knows_better(got, want):
+def test_values_for_which_plain_python_raises(got, want):
     assert got == want or (math.isnan(got) and math.isnan(want))
 
 
-def test_an_angle_past_all_measure_is_folded_exactly():
+def test_a_huge_angle_is_reduced_exactly():
     """What lies past 8e8 rad is the angle modulo the float nearest to a full turn."""
     for _ in range(200):
         angle = spread(9, 300)

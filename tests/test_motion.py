@@ -217,7 +217,7 @@ def test_limit_and_snap_against_their_definitions(vx, vy, top, below):
     accel=st.floats(-900, 900),
     rate=st.sampled_from([12.0, 50.0, 60.0, 144.0]),
 )
-def test_units_are_only_a_way_of_writing(keep, accel, rate):
+def test_units_change_no_flight(keep, accel, rate):
     """The same flight per second, per frame, and with the units given for a single rule."""
     rules = [{"rule": "thrust", "accel": accel}, {"rule": "drag", "keep": keep}, MOVE]
     second = scenario(*rules, start={"vx": 90}, tape=HELD, timing="frame", tuned_at=rate)

@@ -89,7 +89,7 @@ def test_no_name_of_a_users_changes_a_flight(names):
 
 
 @pytest.mark.parametrize("name", ["size", "offsets", "fields", "own_size", "_at"])
-def test_a_rule_may_remember_under_any_name(name):
+def test_memory_of_a_custom_rule_may_have_any_name(name):
     code = f"def keep(craft, dt):\n    craft.{name} += dt\n    craft.vx = craft.{name}\n"
     made: dict = {}
     exec(code, made)

@@ -428,7 +428,7 @@ def test_a_start_that_cannot_be_copied_is_asked_for_as_a_function(tmp_path):
         tr.read_update(named)
 
 
-def test_all_problems_of_a_declaration_are_told_at_once(tmp_path):
+def test_all_problems_of_a_declaration_are_reported_at_once(tmp_path):
     wrong = {"tuned": 60, "duration": -1, "heading_unit": "turns", "tape": {"a": [(2, 1)]}}
     named = written(tmp_path, "def update(s, keys, dt):\n    s.x += 1", **wrong)
     with pytest.raises(tr.ScenarioError) as caught:
@@ -540,7 +540,7 @@ def test_chances_are_flown_with_the_same_waits_at_every_rate(tmp_path):
         assert struck == pytest.approx(mean, abs=3.0 * math.sqrt(mean))
 
 
-def test_flights_leave_the_program_as_it_was(tmp_path):
+def test_flights_do_not_change_the_program(tmp_path):
     random.seed(1)
     expected = random.random()
     random.seed(1)

@@ -1,4 +1,4 @@
-"""Clocks and tapes, against exact fractions and a loop that asks frame by frame."""
+"""Clocks and tapes, against exact fractions and a loop that polls frame by frame."""
 
 from fractions import Fraction
 
@@ -67,7 +67,7 @@ INTERVALS = st.lists(st.tuples(TIMES, st.floats(0.001, 0.5)), max_size=6)
 
 @given(holds=INTERVALS, taps=st.lists(TIMES, max_size=4), rate=st.sampled_from([7, 30, 144]))
 @pytest.mark.parametrize("sampling", ["polled", "buffered"])
-def test_sampling_against_asking_every_frame(sampling, holds, taps, rate):
+def test_sampling_equals_polling_in_every_frame(sampling, holds, taps, rate):
     """Buffered, a tap between two frames counts for the later; polled, it is lost and counted."""
     pressed = [(down, down + length) for down, length in holds]
     tape = {"sampling": sampling, "holds": {"thrust": pressed}, "taps": {"thrust": taps}}
@@ -87,7 +87,7 @@ def test_sampling_against_asking_every_frame(sampling, holds, taps, rate):
             continue
         if sampling == "buffered":
             seen[after[0]] = 1.0
-            if after[0] in told:  # a frame can be told of one press
+            if after[0] in told:  # a frame sees at most one press
                 lost.append(down)
             told.add(after[0])
         elif not any(down <= t < up for t in begins):
@@ -218,7 +218,7 @@ def test_accumulator_against_a_loop_of_exact_fractions(rate, steps, most, kept, 
         np.testing.assert_allclose(flown["lag"], behind, atol=1e-9)
 
 
-def test_fixed_steps_that_are_told_the_frames_dt_run_as_much_too_fast():
+def test_fixed_steps_with_the_frames_dt_run_too_fast():
     """A loop that spends 1/60 s a step and hands the drawn frame's dt on."""
     for rate in (24, 60, 100):
         clock = tr.Clock(rate=rate, fixed_rate=60, step_dt="frame")
@@ -245,7 +245,7 @@ def test_semi_fixed_steps_cut_a_frame_into_equal_parts():
         np.testing.assert_allclose(flown[column], whole[column], atol=1e-6)
 
 
-def test_events_tell_real_time_whatever_the_steps():
+def test_events_have_real_time_in_every_stepping():
     """A wall is met at the same moment on fixed, cut and plain frames."""
     arena = {"width": 100, "height": 100, "edges": "bounce"}
     one = scenario(MOVE, start={"x": 40, "y": 50, "vx": 100}, arena=arena, duration=3.0)
@@ -350,7 +350,7 @@ def test_no_step_begins_before_the_game(seed, steps, jitter):
     assert (np.diff(pacing.begins) >= 0.0).all()
 
 
-def test_what_is_kept_of_clocks_and_tapes_is_never_that_of_others():
+def test_cached_clocks_and_tapes_are_never_mixed_up():
     """Flown in any order and again and again, each is as it is by itself."""
     held = {"holds": {"thrust": [[0.2, 1.0]]}}, {"holds": {"thrust": [[0.4, 0.9], [1.2, 1.5]]}}
     tapes = [*held, held[0] | {"sampling": "buffered"}, {"taps": {"thrust": [0.3, 0.31]}}]

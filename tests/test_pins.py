@@ -27,11 +27,11 @@ def tug(**thrust: float) -> tr.Scenario:
 
 
 @pytest.mark.parametrize("demo", demo_names())
-def test_each_demo_does_what_was_pinned(demo: str, assert_pinned) -> None:
+def test_each_demo_matches_its_pin(demo: str, assert_pinned) -> None:
     assert_pinned(tr.read_demo(demo), PINS / f"{demo}.pin.toml")
 
 
-def test_a_pin_comes_back_as_it_was_written(tmp_path: Path) -> None:
+def test_a_pin_is_read_as_it_was_written(tmp_path: Path) -> None:
     awkward = tug().replaced(title='A "tin" \\ tug\n\U000e0001' + "é")
     pinned = tr.pin(awkward, [25])
     path = tr.write_pin(pinned, tmp_path / "tug.pin.toml")
@@ -48,7 +48,7 @@ def test_a_pin_comes_back_as_it_was_written(tmp_path: Path) -> None:
     assert told["ends"]["25 fps"]["top"] == pytest.approx(flown[["x", "y", "speed"]], rel=1e-3)
 
 
-def test_a_change_is_told_with_what_the_scenario_says_otherwise() -> None:
+def test_a_changed_value_is_reported_with_the_changed_numbers() -> None:
     before, now = tr.pin(tug(), [60]), tr.pin(tug(accel=330), [60])
     done, said = changes(before, now)
     top = next(one for one in done if one.where == "60 fps: top, straight run: top speed")

@@ -276,7 +276,7 @@ def test_a_flight_goes_on_with_other_numbers_and_back_to_a_moment():
     assert flight.state("top").vx == pytest.approx(vx, rel=1e-13)
 
 
-def test_a_flight_says_what_happens_and_what_is_wrong():
+def test_a_stepped_flight_returns_events_and_refuses_bad_input():
     flap = {"rule": "flap", "speed": 100, "cooldown": 0.25}
     flight = tr.Flight(scenario(flap, {"rule": "fall", "accel": 50}, MOVE))
     told = [flight.step({"flap": float(n % 2)}, dt=0.1) for n in range(10)]
@@ -336,7 +336,7 @@ def numeric(annotation):
     return annotation is float or any(numeric(part) for part in parts)
 
 
-def test_every_number_says_what_it_counts_and_changes_units_if_that_is_per_time():
+def test_every_number_declares_its_unit():
     converted = {}
     for model in set(models()):
         for name, field in model.model_fields.items():

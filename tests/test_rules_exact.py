@@ -49,7 +49,7 @@ def test_cooldowns_in_seconds_and_in_frames(rate):
         assert len(events) == count
         assert set(events["rule"]) == {"flap"}
     period = np.diff(fly(rule | {"cooldown": 0.1}, rate=10, duration=60.0).events["t"])
-    assert period.size == 0  # nobody holds it
+    assert period.size == 0  # nothing holds it
     tape = {"holds": {"flap": [[0, 3600]]}}
     hour = fly(rule | {"cooldown": 0.1}, rate=10, tape=tape, duration=3600.0).events["t"]
     assert hour.tolist() == [n / 10 for n in range(36000)]  # on the tenth after an hour
@@ -326,7 +326,7 @@ STEPWISE = {
 @pytest.mark.parametrize("rate", RATES)
 @pytest.mark.parametrize("timing", TIMINGS)
 @pytest.mark.parametrize("what", STEPWISE)
-def test_what_a_rule_adds_up_to_in_each_timing(what, timing, rate):
+def test_rules_add_up_in_closed_form_in_each_timing(what, timing, rate):
     """In closed form, over all steps: a tuned frame each with `frame`, else as long as they are."""
     rules, start, column, truth = STEPWISE[what]
     tilt = {"values": {"tilt": [[0, 1]], "still": [[0, 0]]}}
@@ -348,7 +348,7 @@ def chasing(rule, rate, duration=3.0, edges=None, timing="exact"):
 
 
 @pytest.mark.parametrize("rate", RATES)
-def test_chase_closes_in_and_stops_when_there_is_nothing_to_chase(rate):
+def test_chase_closes_in_and_stops_without_a_target(rate):
     flown = chasing({"speed": 160}, rate)
     gap = flown.of("mouse")["x"].to_numpy() - flown.of("magnet")["x"].to_numpy()
     t = flown.of("magnet")["t"].to_numpy()

@@ -57,7 +57,7 @@ START = st.builds(tr.Start, x=st.floats(50, 400), y=st.floats(50, 400), vx=NUMBE
     ),
     clock=st.builds(tr.Clock, rate=st.none() | st.floats(1, 60), jitter=st.floats(0, 0.01)),
 )
-def test_what_is_written_is_read_back(title, arena, crafts, clock):
+def test_written_scenarios_are_read_back(title, arena, crafts, clock):
     taps = {crafts[0].actions[0]: (0.5, 0.7)} if crafts[0].actions else {}
     one = tr.Scenario(
         title=title,
@@ -186,7 +186,7 @@ BAD = {
 }
 
 
-ADDED = {  # what is added to the good scenario, and what is said
+ADDED = {  # additions to the good scenario, and the message of each
     '{ rule = "chase", target = "mouse", speed = 9 }': "craft.mouse.chase: 'mouse' would head for",
     '{ rule = "aim", at = "mose" }': "no craft or pointer 'mose'; valid: cat, hand",
     '{ rule = "follow", target = "hnad" }': "no craft or pointer 'hnad'; did you mean 'hand'?",
@@ -262,7 +262,7 @@ def test_closed_form_names_the_rule_that_has_none(rule, said):
 
 
 @pytest.mark.parametrize("case", BAD)
-def test_refusals_say_where_and_what_would_be_right(case, tmp_path):
+def test_refusals_name_the_place_and_the_right_value(case, tmp_path):
     old, new, parts = BAD[case]
     radius = 'name = "mouse"\nradius = 60' if case == "too large" else 'name = "mouse"'
     (tmp_path / "scenario.toml").write_text(
@@ -296,7 +296,7 @@ duration = 3
 [arena]
 width = 300
 height = 200
-edges = "bonce"   # told once
+edges = "bonce"   # reported once
 
 [[craft]]
 name = "top one"
@@ -321,7 +321,7 @@ push_out = "topp"
 """
 
 
-def test_every_problem_stands_where_a_person_finds_it():
+def test_every_problem_has_the_line_of_the_file():
     with pytest.raises(tr.ScenarioError) as caught:
         parse_scenario(CROWD, "crowd.toml")
     told = [str(one).split(": ")[:3] for one in str(caught.value).splitlines()]
@@ -342,7 +342,7 @@ def test_every_problem_stands_where_a_person_finds_it():
         parse_scenario(wrong, "crowd.toml")
 
 
-def test_all_that_counts_per_time_changes_with_the_units_and_flies_the_same():
+def test_numbers_per_time_change_with_the_units_and_fly_alike():
     """A spawner's speed, a view's, a condition's bound and a ramp's end, in frames and seconds."""
     fall = {"rule": "fall", "accel": 300, "ramps": [{"key": "accel", "to": 600, "over": 1.0}]}
     brake = {"rule": "drag", "rate": 2, "on": "fast"}
@@ -379,7 +379,7 @@ def test_models_raise_the_librarys_own_error():
     assert tomllib.loads(GOOD)["duration"] == 1
 
 
-def test_a_single_table_where_there_may_be_several_says_how_to_write_it():
+def test_a_single_table_instead_of_a_list_is_corrected():
     text = CAT.replace("KEYS", "").replace("RULE", "").replace("[[craft]]", "[craft]")
     arena = "duration = 1\narena = { width = 99, height = 99 }\n"
     with pytest.raises(tr.ScenarioError, match=r"craft: is a list of tables: write \[\[craft\]\]"):

@@ -78,7 +78,7 @@ def test_exact_shots_are_evenly_spaced_whatever_the_frames(rate):
     np.testing.assert_allclose(x, 300 * (end - due), atol=1e-9)
 
 
-def test_where_shots_leave_and_how_fast():
+def test_place_and_velocity_of_shots():
     """Muzzle by the picture, velocity by the heading, plus what the craft itself has."""
     change = {"muzzle": [20, 5], "inherit": 0.5, "cooldown": 99}
     start = {"x": 100, "y": 50, "vx": 40, "vy": -60, "heading": 30}
@@ -137,7 +137,7 @@ def test_a_pool_before_its_shooter_moves_a_step_later():
 TIN = {"kind": "box", "width": 10, "height": 20}
 
 
-def test_a_look_along_the_heading_hits_what_is_nearest():
+def test_a_ray_along_the_heading_hits_the_nearest_body():
     tins = [
         {"name": name, "at": at, "shape": TIN, "groups": ["tins"]}
         for name, at in (("far", [90, 3]), ("near", [50, -4]), ("aside", [30, 15]))
@@ -157,7 +157,7 @@ def test_a_look_along_the_heading_hits_what_is_nearest():
 
 
 @pytest.mark.parametrize("detection", ["swept", "overlap"])
-def test_what_is_split_flies_on_in_pieces(detection):
+def test_a_split_body_flies_on_in_pieces(detection):
     """Three at half the speed, fanned out by 90 degrees about the way it had."""
     rock = {"name": "rock", "start": {"x": 100, "y": 0, "vx": -80}, "rules": [MOVE], "radius": 6}
     chip = {"name": "chip", "pool": 4, "rules": [MOVE], "radius": 2, "edges": "open"}
@@ -203,8 +203,8 @@ def test_sweeps_fly_shots_and_rounds_as_single_flights_do():
 
 
 @pytest.mark.parametrize("rows", [["##"], ["#.", "##", ".#"]])
-def test_a_look_passes_the_gaps_of_a_mask_and_stops_at_its_parts(rows):
-    """Bodies and their parts are numbered apart; what stands nearest is hit where it begins."""
+def test_a_ray_passes_the_gaps_of_a_mask(rows):
+    """Bodies and their parts are numbered apart; the nearest body is hit at its surface."""
     look = {"rule": "fire", "range": 500, "when": "pressed"}
     start = {"name": "mouse", "start": {"x": 0, "y": 0}, "rules": [look, MOVE]}
     mask = {"kind": "mask", "rows": rows, "scale": 10}

@@ -49,7 +49,7 @@ def test_colours_are_ordered_by_lightness():
     assert len({look.marker for look in shown.values()}) == 6
 
 
-def test_clocks_of_one_rate_are_told_apart_by_markers(compared):
+def test_clocks_of_one_rate_have_different_markers(compared):
     even, uneven = tr.Clock(rate=60), tr.Clock(rate=60, jitter=0.003)
     ax = Figure().subplots()
     tr.plot_drift(tr.compare(tr.read_demo("rocket"), clocks=[even, uneven]), ax=ax)
@@ -73,7 +73,7 @@ def test_clocks_of_one_rate_are_told_apart_by_markers(compared):
         (lambda c: tr.plot_series(c.runs[0].flight), {"x [px]", "time [s]", "30 fps"}),
     ],
 )
-def test_figures_say_what_they_show(compared, draw, wanted):
+def test_figures_have_titles_axes_and_units(compared, draw, wanted):
     figure = draw(compared)
     assert wanted <= texts(figure)
     assert any("Tin rocket over the workbench" in text for text in texts(figure))
@@ -90,7 +90,7 @@ def crowd():
 
 
 @pytest.mark.slow
-def test_nothing_lies_on_anything_in_a_crowd():
+def test_no_labels_overlap_in_a_crowded_picture():
     """Boxes of the legend, the title, the panels with their labels and of panels' titles."""
     compared = crowd()
     for draw in (
@@ -121,7 +121,7 @@ def test_nothing_lies_on_anything_in_a_crowd():
 
 
 @pytest.mark.parametrize("size", [4, 15])
-def test_of_a_grid_alone_what_parts_most_is_shown_and_of_a_large_one_some(size, cli, tmp_path):
+def test_of_a_grid_the_most_divergent_members_are_drawn(size, cli, tmp_path):
     """Each bounces off another place at another time, so that each drifts otherwise."""
     top = {"name": "top", "start": {"x": 9, "y": 9, "vx": 130, "vy": 50}, "radius": 3}
     top |= {"grid": {"columns": size, "rows": size, "step": [30, 20]}, "rules": [MOVE]}
@@ -136,7 +136,7 @@ def test_of_a_grid_alone_what_parts_most_is_shown_and_of_a_large_one_some(size, 
     ]
     most = [max(of_run.values()) for of_run in far]
     found = [run.drifts["top"].largest for run in compared.runs]
-    assert found == pytest.approx(most, rel=1e-9)  # those who differ by rounding are alike
+    assert found == pytest.approx(most, rel=1e-9)  # equal apart from rounding
     assert max(of_run[compared.most_parted] for of_run in far) == pytest.approx(max(most), rel=1e-9)
     line = tr.plot_drift(compared).axes[0].get_lines()[0]
     assert line.get_ydata() == pytest.approx(compared.runs[0].drifts["top"].distance)
@@ -148,7 +148,7 @@ def test_of_a_grid_alone_what_parts_most_is_shown_and_of_a_large_one_some(size, 
     assert (tmp_path / "o" / "drift.png").is_file()
 
 
-def test_who_is_never_there_has_pictures_too(tmp_path):
+def test_a_craft_that_never_appears_has_pictures(tmp_path):
     cork = {"name": "cork", "pool": 3, "radius": 3, "rules": [MOVE]}
     compared = tr.compare(world(cork), rates=[30, 144])
     for name in pictures_of(compared):
@@ -221,7 +221,7 @@ def test_axes_of_the_caller_are_left_alone(compared):
         tr.plot_series(compared, craft="rockt")
 
 
-def test_what_never_changes_has_no_panel():
+def test_constant_quantities_have_no_panel():
     """A thing that only slides along x has x and, if it is slowed, vx."""
     one = scenario({"rule": "drag", "half_life": 1}, MOVE, start={"vx": 90})
     labels = [ax.get_ylabel() for ax in tr.plot_series(tr.simulate(one)).axes]
@@ -242,7 +242,7 @@ def test_ghosts_stand_where_each_run_is_at_the_same_moments(compared):
         assert (marker, tuple(np.round(places, 6).ravel())) in drawn
 
 
-def test_the_timeline_shows_each_event_as_what_became_of_it(compared):
+def test_the_timeline_draws_each_status_of_events(compared):
     """Counted by how they are drawn: hollow ones are missing, crosses extra, joins shifted."""
     ax = Figure().subplots()
     tr.plot_timeline(compared, ax=ax, variant="rocket.timing=frame")
@@ -261,7 +261,7 @@ def test_the_timeline_shows_each_event_as_what_became_of_it(compared):
     ]
 
 
-def test_what_scrolls_stands_still_in_the_picture():
+def test_scrolling_bodies_are_fixed_in_the_picture():
     """Planks come at 110 px/s to a bird that stays where it is: it is drawn along them."""
     bird = {"name": "bird", "start": {"x": 120, "y": 150}, "rules": [MOVE]}
     planks = {"name": "planks", "pool": 4, "shape": {"kind": "box", "width": 20, "height": 60}}
@@ -309,7 +309,7 @@ def test_pictures_are_written_whole(compared, ending, tmp_path):
         tr.save_figure(Figure(), tmp_path / "drift.bmp")
 
 
-def test_a_notebook_shows_words_a_table_and_a_picture():
+def test_a_notebook_shows_sentences_a_table_and_a_picture():
     rocket = tr.read_demo("rocket")
     causes = tr.explain(rocket, rates=[30])
     shown = {

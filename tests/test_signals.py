@@ -355,5 +355,5 @@ GAMES = {
 
 @pytest.mark.parametrize("rate", [50.0, 144.0])
 @pytest.mark.parametrize("game", GAMES)
-def test_rules_wait_for_what_the_games_own_update_function_asks(game, rate):
+def test_gated_rules_are_the_games_own_update_function(game, rate):
     flies_as_the_game(*GAMES[game], rate)

@@ -82,7 +82,7 @@ def test_numbers_that_do_not_matter_or_only_together_are_named():
     assert found.numbers["top.drag.half_life"] == pytest.approx(0.3 + 0.5 / 60.0, rel=2e-3)
 
 
-def test_a_bound_that_is_kept_asks_for_nothing():
+def test_a_met_bound_changes_nothing():
     wants = ["top speed >= 100 px/s", "rise time between 0.5 and 9 s"]
     found = tr.solve(glider(), wants, {"top.thrust.accel": (50.0, 3000.0)})
     assert found.met
@@ -127,12 +127,12 @@ WRONG = {
 
 
 @pytest.mark.parametrize("text", WRONG)
-def test_what_is_no_want_is_said(text):
+def test_invalid_wants_are_refused(text):
     with pytest.raises(tr.TinRocketError, match=WRONG[text]):
         tr.solve(glider(), [text], ["top.thrust.accel"])
 
 
-def test_what_is_no_free_number_is_said():
+def test_invalid_free_numbers_are_refused():
     for free, told in (
         (["top.timing"], "no number to search"),
         (["top.thrust.accel=9:3"], "from less to more"),

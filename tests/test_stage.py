@@ -25,7 +25,7 @@ def spawn(rate, crate=None, craft=(), timing="exact", duration=6.0, **spawner):
 
 
 @pytest.mark.parametrize("rate", RATES)
-def test_spawners_send_on_time_and_exact_ones_to_where_it_would_be(rate):
+def test_spawners_are_on_time_and_exact_ones_put_ahead(rate):
     flown = spawn(rate, first=0.3)
     entered = of_kind(flown, "enter")
     due = np.arange(0.3, 6.0 + 1e-9, 0.7)
@@ -50,8 +50,8 @@ def test_a_ramp_shortens_the_interval_as_time_goes_on(rate):
     assert met == pytest.approx(due)
 
 
-def test_random_places_keep_clear_of_craft_and_of_what_is_full():
-    """Nothing within 150 px of the top; where there is no such place, it is said."""
+def test_random_places_keep_clear_of_craft_and_full_pools():
+    """Nothing within 150 px of the top; without such a place there is an event."""
     flown = spawn(60, craft=[TOP], x=[400, 600], y=[400, 600], clear_of=["top"], clearance=120)
     entered = of_kind(flown, "enter")
     far = np.hypot(entered["x"] - 500, entered["y"] - 500)
@@ -67,7 +67,7 @@ def test_random_places_keep_clear_of_craft_and_of_what_is_full():
 
 @pytest.mark.parametrize("rate", RATES)
 def test_a_march_steps_turns_and_comes_down(rate):
-    """As a plain loop has it: nobody may pass 60 or 200, and the whole shelf turns."""
+    """As in a plain loop: no tin may pass 60 or 200, and the whole shelf turns."""
     tins = {"name": "tin", "start": {"x": 80, "y": 300}, "rules": [MOVE]}
     tins |= {"grid": {"columns": 3, "rows": 2, "step": [30, -20]}}
     march = {"name": "shelf", "moves": "tin", "every": 0.25, "step": 16, "down": 7}
@@ -280,7 +280,7 @@ WRONG = [
 @pytest.mark.parametrize(
     ("old", "new", "said"), WRONG, ids=[new[:30] for _old, new, _said in WRONG]
 )
-def test_what_does_not_fit_is_refused(old, new, said):
+def test_invalid_stages_are_refused(old, new, said):
     whole = parse_scenario(SOUND)
     assert parse_scenario(format_scenario(whole)) == whole
     assert SOUND.count(old) >= 1

@@ -119,7 +119,7 @@ def test_a_cache_keeps_to_its_own_folder_and_files(tmp_path, monkeypatch):
         (lambda place: place.rename(place.with_name("x")).symlink_to("x"), "is a link"),
     ],
 )
-def test_code_that_others_may_have_written_is_not_executed(spoil, said, tmp_path, monkeypatch):
+def test_cached_code_that_others_could_write_is_not_executed(spoil, said, tmp_path, monkeypatch):
     if "another user" in said and os.geteuid() != 0:
         pytest.skip("only root can give a file away")
     monkeypatch.setenv("TINROCKET_CACHE", str(tmp_path / "cache"))
@@ -137,7 +137,7 @@ def test_code_that_others_may_have_written_is_not_executed(spoil, said, tmp_path
     assert said in after.stderr
 
 
-def test_kept_code_is_sealed_for_its_name_and_user(tmp_path, monkeypatch):
+def test_cached_code_is_sealed_for_its_name_and_user(tmp_path, monkeypatch):
     """Two entries in each other's place, and code sealed with another key, are not run."""
     monkeypatch.setenv("TINROCKET_CACHE", str(tmp_path))
     cache.keep("one", b"first")
@@ -164,7 +164,7 @@ def is_harmless(text: str) -> bool:
 
 
 @given(text=st.text())
-def test_output_acts_on_no_terminal_and_no_build_server(text):
+def test_output_has_no_effect_on_terminals_and_build_servers(text):
     for hostile in (
         text,
         HOSTILE,
@@ -286,7 +286,7 @@ ASKED = {
 
 
 @pytest.mark.parametrize("asked", ASKED)
-def test_a_question_is_answered_as_numpy_does(asked):
+def test_a_query_equals_numpy(asked):
     flight = tr.simulate(tr.read_demo("rocket"))
     so = ASKED[asked](flight.frames).to_numpy()
     spans = flight.when(asked)
@@ -320,7 +320,7 @@ def test_a_question_is_answered_as_numpy_does(asked):
         ("x > 1" + " " * 10_000, "is longer than"),
     ],
 )
-def test_a_question_runs_no_code(asked, said, tmp_path, monkeypatch):
+def test_a_query_runs_no_code(asked, said, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
     flight = tr.simulate(scenario(MOVE, start={"vx": 40}))
     if said is None:

@@ -18,7 +18,7 @@ SLOWED = {
 
 
 @pytest.mark.parametrize("kind", SLOWED)
-def test_time_slows_for_everything_but_the_hands(kind):
+def test_slow_motion_scales_everything_except_input(kind):
     """A ball that falls on a floor: each bounce slows the time; a timer waits with the rest."""
     tempo, slow = SLOWED[kind]
     one = toy(
@@ -185,7 +185,7 @@ def given_at(kind, n, t):
 
 
 @pytest.mark.parametrize("kind", MEASURED)
-def test_given_motion_is_where_the_time_says(kind):
+def test_given_motion_is_a_function_of_time(kind):
     keys = ["mode"] if kind == "a rise" else []
     one = toy(MEASURED[kind], keys, moves=[], craft={"start": {"x": 100, "y": 300}})
     track = tr.simulate(one, rate=60).track("toy")
@@ -213,7 +213,7 @@ def test_an_exact_spring_is_a_damped_oscillator_at_every_rate(ratio, frequency, 
     np.testing.assert_allclose(track["vx"], solved.y[1], atol=2e-5)
 
 
-def test_the_stage_waits_for_latches_distances_bearings_and_their_negations():
+def test_latches_distances_bearings_and_negations_gate_the_stage():
     """What is of the game is looked at as each step ends, and known in the next."""
     cork = {"name": "corks", "pool": 30, "rules": [{"rule": "move"}]}
     send = {"spawns": ["corks"], "x": 5, "y": 5, "every": 0.05}

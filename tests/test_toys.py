@@ -364,7 +364,7 @@ def test_a_swept_number_ends_where_single_flights_end(path):
         assert x == alone
 
 
-def test_two_costs_of_one_resource_are_told_apart():
+def test_two_costs_of_one_resource_are_independent():
     """A push that takes 2 a second and 50 each time never acts on a tank of 9."""
     cost = [{"resource": "oil", "rate": 2.0}, {"resource": "oil", "amount": 50.0}]
     one = toy(

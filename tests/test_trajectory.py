@@ -70,7 +70,7 @@ def test_files_hold_everything(ending, tmp_path):
         read.of("topp")
 
 
-def test_a_note_tells_once_what_is_true_of_a_whole_grid(tmp_path):
+def test_a_note_describes_a_grid_once(tmp_path):
     one = tr.Scenario.from_data(tool("fuzz").DATA[-1] | {"duration": 0.1})
     flight = tr.simulate(one)
     *_, note = tr.write_trajectory(flight, tmp_path / "rich.csv")
@@ -84,7 +84,7 @@ def test_a_note_tells_once_what_is_true_of_a_whole_grid(tmp_path):
         tr.read_trajectory(tmp_path / "rich.csv")
 
 
-def test_files_that_are_no_trajectory(tmp_path):
+def test_invalid_trajectory_files_are_refused(tmp_path):
     bad = tmp_path / "bad.csv"
     bad.write_text("t,x\n0,1\n")
     with pytest.raises(tr.TrajectoryError, match="bad.csv: has no column frame, craft, y"):
@@ -113,7 +113,7 @@ def test_rows_and_columns():
     )
 
 
-def test_a_tap_before_the_run_is_told_and_is_no_event():
+def test_a_tap_before_the_run_is_a_warning():
     taps = {"flap": [-8.0, 0.001]}  # the second falls between two frames
     one = scenario({"rule": "flap", "speed": 10}, MOVE, tape={"taps": taps, "tap_length": 0.002})
     flown = tr.simulate(one)
@@ -121,7 +121,7 @@ def test_a_tap_before_the_run_is_told_and_is_no_event():
     assert any("begins at -8 s, before the run does" in told for told in flown.warnings)
 
 
-def test_a_long_flight_says_how_far_it_is():
+def test_a_long_flight_reports_progress():
     seen = []
     one = scenario(MOVE, start={"vx": 3}, duration=900.0)
     flown = tr.simulate(one, progress=lambda *done: seen.append(done))

@@ -26,7 +26,7 @@ def slide(vx, duration=3.0, **rest):
     return scenario(MOVE, start={"vx": vx}, arena=WALLS, duration=duration, **rest)
 
 
-def test_what_a_change_did():
+def test_effects_of_a_change_are_reported():
     """At 40 px/s it turns at the wall after 2.5 s and is at 80, at 60 px/s it is back at 20."""
     before, after = (tr.compare(slide(vx, timing="frame"), [30, 60]) for vx in (40, 60))
     lines = changes_between(before, after)
@@ -36,7 +36,7 @@ def test_what_a_change_did():
     assert changes_between(after, after) == []
 
 
-def test_a_change_that_cures_is_told_as_one():
+def test_a_change_that_cures_is_reported():
     """It bounces at 1 and 2 s; at 45 fps only once, at 90 a third time."""
     one = [slide(100, timing=timing, duration=2.5) for timing in ("frame", "exact")]
     lines = changes_between(*(tr.compare(timed, [45, 90]) for timed in one))
@@ -90,7 +90,7 @@ def test_pictures_drawn_beside_are_the_same(tmp_path):
         studio.draw(compared, names, tmp_path / "nowhere")
         with pytest.raises(tr.FileError, match="cannot be written"):
             studio.finish()
-    with Studio() as studio:  # who draws is ended from outside: what is left is drawn here
+    with Studio() as studio:  # a killed drawing process: the rest is drawn here
         studio.draw(compared, ["drift"], tmp_path)
         studio.finish()
         for hand in multiprocessing.active_children():
@@ -122,7 +122,7 @@ def test_a_folder_keeps_nothing_of_an_earlier_run(cli, tmp_path):
     assert flights == ["mine.csv", "run-1.about.toml", "run-1.csv", "run-1.events.csv", "runs.csv"]
     assert not (out / "variants.png").exists()
     assert (out / "mine.txt").read_text() == "mine"
-    # a list that somebody has spoiled leads nowhere else
+    # a spoilt list leads to no other folder
     (tmp_path / "outside.txt").write_text("mine")
     outside = ["../outside.txt", str(tmp_path / "outside.txt"), 7]
     (out / LIST).write_text(json.dumps({"files": outside}))
@@ -133,7 +133,7 @@ def test_a_folder_keeps_nothing_of_an_earlier_run(cli, tmp_path):
     assert json.loads((out / LIST).read_text())["complete"]
 
 
-def test_a_killed_run_is_told_by_the_list(tmp_path):
+def test_the_list_reveals_a_killed_run(tmp_path):
     """While files of two runs lie side by side, the list says that it is not complete."""
     with result_folder(tmp_path) as written:
         written.append(tmp_path / "one.csv")
@@ -145,7 +145,7 @@ def test_a_killed_run_is_told_by_the_list(tmp_path):
 
 
 def test_watching_a_file(tmp_path):
-    """Saves are answered, mistakes told, and the next save is flown again."""
+    """Saves are reported, also mistakes, and the next save is flown again."""
     path = tmp_path / "slide.toml"
     tr.write_scenario(slide(40, timing="frame"), path)
     process = subprocess.Popen(
@@ -190,7 +190,7 @@ def read_until(stream, end):
     """Read lines up to one that has this in it."""
     lines = []
     while not lines or end not in lines[-1]:
-        # a thread, because reading cannot be told how long to wait
+        # a thread, because reading has no timeout
         reader = ThreadPoolExecutor(1)
         coming = reader.submit(stream.readline)
         reader.shutdown(wait=False)

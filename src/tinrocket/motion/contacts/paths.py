@@ -62,6 +62,7 @@ def set_out(path: StepPath, x: float, y: float) -> None:
     path.close = 0
     path.last_x = x
     path.last_y = y
+    path.last_at = 0.0
     path.crossed = 0
     path.side_at = NEVER
     path.loses_at = NEVER

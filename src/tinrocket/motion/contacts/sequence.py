@@ -14,6 +14,7 @@ from tinrocket.motion.contacts.squeeze import count_meeting, is_restless, rememb
 from tinrocket.motion.contacts.tables import BLOCK, BOUNCE, LEANING, SPLIT
 from tinrocket.motion.contacts.walls import foresee_side, meet_side
 from tinrocket.motion.events import CONTACT, note, place
+from tinrocket.motion.sides import BOUNCE as THROWS_BACK
 from tinrocket.motion.world import World
 
 MOST: Final = 100_000_000
@@ -102,13 +103,13 @@ def meet_pair(world: World, listed: int) -> None:
         contacts.status[pair.group].touching = 0
     handle_contact(world, near.pair, near.normal_x, near.normal_y, near.gap)
     remember_impact(world, pair)
-    count_meeting(world, pair.one, pair.other)
-    count_meeting(world, pair.other, pair.one)
+    contact = contacts.contacts[pair.contact]
+    gives_back = contact.response == BOUNCE and contact.restitution >= 1.0
+    count_meeting(world, pair.one, pair.other, gives_back)
+    count_meeting(world, pair.other, pair.one, gives_back)
     contacts.meetings += 1
     restless = is_restless(world, pair.one) or is_restless(world, pair.other)
     since = float(contacts.meetings - contacts.calmed)
-    contact = contacts.contacts[pair.contact]
-    gives_back = contact.response == BOUNCE and contact.restitution >= 1.0
     if restless and not gives_back and since >= EACH * float(world.crafts):
         settle_heap(world, moment)
         contacts.calmed = contacts.meetings
@@ -145,5 +146,7 @@ def sequence(world: World) -> None:
             let_those_fall(world)
         else:
             meet_side(world, craft)
-            count_meeting(world, craft, -1)
+            wall = world.bodies[craft].walls[world.contacts.paths[craft].side]
+            elastic = wall.kind == THROWS_BACK and wall.restitution >= 1.0
+            count_meeting(world, craft, -1, elastic)
             go_on(world, craft)

@@ -29,6 +29,8 @@ MOST_CLOSE: Final = 100
 """Impacts without progress after which a body is frozen for the step."""
 CLOSE: Final = 1e-7
 """Movement that counts as progress [px]."""
+FLIGHT: Final = 1e-4
+"""Fraction of a step between two elastic impacts that counts as a flight, and so as progress."""
 
 
 @kernel
@@ -248,16 +250,21 @@ def squeeze(world: World, body: int, other: int) -> None:
 
 
 @kernel
-def count_meeting(world: World, body: int, other: int) -> None:
-    """Count a craft's impacts, and freeze it for the rest of the step after too many."""
+def count_meeting(world: World, body: int, other: int, elastic: bool) -> None:
+    """Count a craft's impacts, and freeze it for the rest of the step after too many.
+
+    An `elastic` impact loses no speed, so that a craft may bounce many times in one place.
+    """
     if body >= world.crafts or world.contacts.paths[body].stuck != 0:
         return
     path = world.contacts.paths[body]
     path.met += 1
     got = abs(path.x - path.last_x) + abs(path.y - path.last_y)
-    path.close = path.close + 1 if got < CLOSE else 0
+    flew = elastic and path.at - path.last_at > FLIGHT
+    path.close = path.close + 1 if got < CLOSE and not flew else 0
     path.last_x = path.x
     path.last_y = path.y
+    path.last_at = path.at
     if path.met > MOST or path.close > MOST_CLOSE:
         path.stuck = 1
         path.moved = 1

@@ -215,8 +215,9 @@ class StepPath(Record):
     side_load_y: float
     side_load_of_way_x: float
     side_load_of_way_y: float
-    last_x: float  # place of its last impact
+    last_x: float  # place and moment of its last impact
     last_y: float
+    last_at: float
     close: int  # number of consecutive impacts at that place
     stuck_in: float  # the last step, from 1, in which it was frozen
     squeezed_in: float  # last in which a body blocked the push of an edge
