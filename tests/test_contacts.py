@@ -533,7 +533,7 @@ def test_masks_come_from_pictures_and_arrays(tmp_path):
 @pytest.mark.parametrize("rate", [30, 60, 144])
 @pytest.mark.parametrize("edges_act", ["before_contacts", "after_contacts"])
 def test_sides_act_before_or_after_overlaps_as_the_loop_does(edges_act, rate):
-    """Shots fly out of the arena, and a tin lies across its rim: whichever acts first removes them."""
+    """Shots fly out of the arena, and a tin lies across its rim: the first to act removes them."""
     starts = [(20.0 + 12.0 * n, 60.0 + 3.1 * n) for n in range(12)]
     shots = [
         {"name": f"shot {n}", "start": {"x": x, "y": y, "vy": -700}, "radius": 2}

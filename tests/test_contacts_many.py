@@ -90,8 +90,7 @@ def test_at_rising_rates_it_converges_by_the_order_of_its_arithmetic():
 @settings(max_examples=12)
 @given(seed=st.integers(0, 10**6), turn=st.integers(1, 5), rate=st.sampled_from([24, 60, 144]))
 def test_another_order_in_the_file_changes_nothing(seed, turn, rate):
-    """Six bodies of three shapes that meet each other and obstacles; their order in the file is
-    random."""
+    """Six bodies of three shapes meet each other and obstacles, in random order of the file."""
     draw = np.random.default_rng(seed)
     shapes = [
         {"kind": "circle", "radius": 9.0},

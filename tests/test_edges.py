@@ -187,8 +187,7 @@ def test_a_clamp_that_keeps_the_velocity_keeps_pushing():
 
 
 def test_a_craft_that_begins_on_the_far_edge_of_a_wrap_stays():
-    """Only a craft that crosses the seam wraps: at rest it stays, inward it leaves without an
-    event."""
+    """Only a craft that crosses the seam wraps: at rest it stays, inward it has no event."""
     wait = {"rule": "drive", "speed": 50, "axis": "x"}
     tape = {"holds": {"left": [[0.25, 0.65]], "right": [[0.7, 9]]}}
     arena = {"width": 100, "edges": "wrap"}

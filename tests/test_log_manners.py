@@ -334,8 +334,7 @@ def test_events_are_matched_by_the_columns_of_the_log():
 
 
 def test_missing_rows_and_short_logs_are_reported():
-    """Rows that were not printed are flown as frames if their numbers show it; a short log is
-    reported."""
+    """Missing rows are flown as frames if their numbers show it; a short log is reported."""
     rows = play(60)
     tape = {"holds": {"thrust": [[0.5, 2.0]]}}
     some = [row for row in rows if row["n"] % 7 != 3]
