@@ -278,20 +278,31 @@ def test_files_are_written_though_the_reader_closes_the_pipe(tmp_path, cli):
         assert json.loads((tmp_path / "o" / ".tinrocket-files.json").read_text())["complete"]
 
 
+@pytest.fixture(scope="module")
+def usual(tmp_path_factory):
+    """Return a folder with a scenario, and the results of comparing it in `usual`."""
+    folder = tmp_path_factory.mktemp("usual")
+    tr.write_scenario(tr.read_demo("rocket"), folder / "one.toml")
+    command = [sys.executable, "-m", "tinrocket", "compare", "one.toml", "--rates", "60"]
+    subprocess.run([*command, "--out", "usual"], cwd=folder, check=True, capture_output=True)
+    return folder
+
+
 @pytest.mark.slow
 @pytest.mark.skipif(os.name != "posix", reason="as a POSIX shell does it")
 @pytest.mark.parametrize(
     "place", ["<&-", ">&-", "2>&-", "<&- >&- 2>&-", "ulimit -v 1500000", "ulimit -v 9000000"]
 )
-def test_closed_streams_and_little_memory_to_reserve(place, tmp_path, cli):
+def test_closed_streams_and_little_memory_to_reserve(place, usual):
     """A full run all the same; with less than 4 GiB of addresses the same bits, slower."""
-    cli("new", "one", "--from", "rocket")
-    cli("compare", "one.toml", "--rates", "60", "--out", "usual")
-    command = f"{shlex.quote(sys.executable)} -m tinrocket compare one.toml --rates 60 --out odd"
+    odd = (
+        f"odd {place}".replace(" ", "-").replace("&", "and").replace(">", "out").replace("<", "in")
+    )
+    command = f"{shlex.quote(sys.executable)} -m tinrocket compare one.toml --rates 60 --out {odd}"
     line = f"{command} {place}" if "&" in place else f"{place}; {command}"
-    subprocess.run(["sh", "-c", line], cwd=tmp_path, check=True, capture_output=True)
-    for kept in json.loads((tmp_path / "usual" / ".tinrocket-files.json").read_text())["files"]:
-        assert (tmp_path / "odd" / kept).read_bytes() == (tmp_path / "usual" / kept).read_bytes()
+    subprocess.run(["sh", "-c", line], cwd=usual, check=True, capture_output=True)
+    for kept in json.loads((usual / "usual" / ".tinrocket-files.json").read_text())["files"]:
+        assert (usual / odd / kept).read_bytes() == (usual / "usual" / kept).read_bytes()
 
 
 def test_a_terminal_of_few_letters_and_an_odd_backend(tmp_path, cli):
@@ -327,20 +338,36 @@ def test_half_written_files_are_removed(tmp_path, cli):
     assert stat.S_IMODE((tmp_path / "o" / "drift.csv").stat().st_mode) == 0o640
 
 
+def fly_with_cache(folder):
+    """Return what a process prints of a flight, with its compiled modules in a folder."""
+    call = [
+        sys.executable,
+        "-c",
+        "import tinrocket as tr; print(tr.simulate(tr.read_demo('rocket')))",
+    ]
+    return subprocess.run(
+        call,
+        env=os.environ | {"TINROCKET_CACHE": str(folder)},
+        capture_output=True,
+        text=True,
+        check=True,
+        timeout=60,
+    ).stdout
+
+
+@pytest.fixture(scope="module")
+def cached(tmp_path_factory):
+    """Return a cache after a flight, and what the flight printed."""
+    folder = tmp_path_factory.mktemp("cached")
+    return folder, fly_with_cache(folder)
+
+
 @pytest.mark.slow
 @pytest.mark.parametrize("spoilt", ["empty", "cut", "flipped", "pipe", "folder", "device"])
-def test_a_spoilt_cache_is_rebuilt(spoilt, tmp_path, monkeypatch):
+def test_a_spoilt_cache_is_rebuilt(spoilt, tmp_path, cached):
     """A compiled module is data with a digest: one that is not whole is not used."""
-    code = "import tinrocket as tr; print(tr.simulate(tr.read_demo('rocket')))"
-    environment = os.environ | {"TINROCKET_CACHE": str(tmp_path)}
-
-    def fly():
-        call = [sys.executable, "-c", code]
-        return subprocess.run(
-            call, env=environment, capture_output=True, text=True, check=True, timeout=60
-        ).stdout
-
-    good = fly()
+    shutil.copytree(cached[0], tmp_path, dirs_exist_ok=True)
+    good = cached[1]
     (kept,) = (path for path in tmp_path.rglob("*") if path.is_file())
     data = kept.read_bytes()
     kept.unlink()
@@ -354,7 +381,7 @@ def test_a_spoilt_cache_is_rebuilt(spoilt, tmp_path, monkeypatch):
         middle = len(data) // 2
         flipped = data[:middle] + bytes([data[middle] ^ 1]) + data[middle + 1 :]
         kept.write_bytes({"empty": b"", "cut": data[:middle], "flipped": flipped}[spoilt])
-    assert fly() == good
+    assert fly_with_cache(tmp_path) == good
 
 
 def test_a_recorded_flight_is_checked_whole(tmp_path):

@@ -2,6 +2,7 @@
 
 import json
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -37,14 +38,30 @@ def chase(speed: float) -> tr.Scenario:
     return world(tug, {"name": "cat", "start": {"x": 100, "y": 500}, "rules": [cat, MOVE]})
 
 
-def rally() -> tr.Scenario:
+def turning() -> tr.Scenario:
+    rules = [TURNS, {"rule": "cruise", "speed": 150}, MOVE]
+    tug = {"name": "tug", "start": {"x": 400, "y": 500}, "rules": rules}
+    cat = {"rule": "chase", "target": "tug", "speed": 120, "turn": 90}
+    return world(tug, {"name": "cat", "start": {"x": 100, "y": 500}, "rules": [cat, MOVE]})
+
+
+def rally(**changes: float) -> tr.Scenario:
     ball = {"name": "ball", "start": {"x": 500, "y": 500, "vx": 300}, "radius": 4, "rules": [MOVE]}
     posts = [
         {"name": name, "at": [x, 500], "shape": {"kind": "box", "width": 20, "height": 90}}
         for name, x in (("left", 400), ("right", 600))
     ]
-    meets = [{"between": ["ball", one], "speed_factor": 1.1} for one in ("left", "right")]
-    return world(ball, obstacle=posts, contact=meets)
+    meets = [{"between": ["ball", one], "speed_factor": 1.1} | changes for one in ("left", "right")]
+    return world(ball, obstacle=posts, contact=meets, duration=4.0)
+
+
+def between_hits(seconds: float) -> float:
+    """Return the mean time between hits of the rally: 172 px, at 330, 363, ... px/s."""
+    hits, speed = [86.0 / 300.0], 300.0
+    while hits[-1] < seconds:
+        speed *= 1.1
+        hits.append(hits[-1] + 172.0 / speed)
+    return (hits[-2] - hits[0]) / (len(hits) - 2)
 
 
 def eased() -> tr.Scenario:
@@ -73,7 +90,7 @@ def hittable() -> tr.Scenario:
     return world(top, obstacle=[rim], contact=[contact])
 
 
-ANALYTIC = {
+ANALYTIC: dict[str, tuple[tr.Scenario, dict[str, float | Callable[[float], float]]]] = {
     "thrust against drag": (
         scenario(THRUST, DRAG, EXACT, timing="exact"),
         {
@@ -85,6 +102,44 @@ ANALYTIC = {
             "distance to rest": 0.98 * TOP / DECAY,
             "half-speed time": math.log(2) / DECAY,
             "50 ms press: distance": PUSH * 0.05 / DECAY,
+            "50 ms press: peak speed": TOP * (1 - math.exp(-DECAY * 0.05)),
+            "100 ms press: distance": PUSH * 0.1 / DECAY,
+            "100 ms press: peak speed": TOP * (1 - math.exp(-DECAY * 0.1)),
+            "one-frame tap: distance": lambda dt: PUSH * dt / DECAY,
+            "one-frame tap: peak speed": lambda dt: (
+                PUSH * dt * math.exp(-DECAY * dt) * (1 + math.exp(-DECAY * dt)) / 2
+            ),
+            "latency": lambda dt: 500 * dt,
+            "worst latency": lambda dt: 1000 * dt,
+            "latency in frames": lambda dt: 0.5,
+            "10 ms taps lost": lambda dt: 100 * max(0.0, 1 - 0.01 / dt),
+            "20 ms taps lost": lambda dt: 100 * max(0.0, 1 - 0.02 / dt),
+            "50 ms taps lost": lambda dt: 100 * max(0.0, 1 - 0.05 / dt),
+        },
+    ),
+    "a stick that drives": (
+        scenario(
+            {"rule": "drive", "speed": 80, "stick": "thumb"},
+            MOVE,
+            sticks={"thumb": {"x": "sx", "y": "sy"}},
+        ),
+        {"speed at half tilt": 40.0, "top speed": 80.0},
+    ),
+    "a drive along two axes": (
+        scenario({"rule": "drive", "accel": 600, "speed": 240, "brake": 450}, MOVE, timing="exact"),
+        {"snap to the other axis": 0.9 * 240 / 450},
+    ),
+    "a torque against drag": (
+        scenario(
+            {"rule": "torque", "accel": 900},
+            {"rule": "drag", "of": "spin", "rate": 5},
+            {"rule": "rotate"},
+            MOVE,
+            timing="exact",
+        ),
+        {
+            "turn rate": lambda dt: 900 * dt / math.expm1(5 * dt),
+            "time to 90 % of the rate": math.log(10) / 5,
         },
     ),
     "a spring that swings out": (
@@ -136,7 +191,11 @@ ANALYTIC = {
     ),
     "always forward": (
         scenario(TURNS, {"rule": "cruise", "speed": 150}, MOVE, timing="exact"),
-        {"turn rate": math.degrees(TURN), "half turn": math.pi / TURN, "turn radius": 150 / TURN},
+        {
+            "turn rate": math.degrees(TURN),
+            "half turn": math.pi / TURN,
+            "turn radius": 150 / TURN,
+        },
     ),
     "a turn that drifts": (
         scenario(TURNS, THRUST, DRAG, EXACT, timing="exact"),
@@ -157,8 +216,18 @@ ANALYTIC = {
         {
             "lift apex": 0.5 * 800 * 0.5**2 + (800 * 0.5) ** 2 / 2 / FALL,
             "time to lift apex": 0.5 + 800 * 0.5 / FALL,
+            "time back down": 0.5 + (400 + math.sqrt(400**2 + 200 * FALL)) / FALL,
             "recovery from a 1 s fall": FALL / 800,
             "hover duty cycle": 100 * FALL / 1500,
+        },
+    ),
+    "a lift against drag": (
+        scenario(
+            {"rule": "lift", "accel": 1500}, DOWN, {"rule": "drag", "rate": 4}, MOVE, timing="exact"
+        ),
+        {
+            "top rise": lambda dt: 800 * dt / math.expm1(4 * dt),
+            "top fall": lambda dt: FALL * dt / math.expm1(4 * dt),
         },
     ),
     "a hop": (
@@ -179,11 +248,28 @@ ANALYTIC = {
             MOVE,
             timing="exact",
         ),
-        {"dash distance": 100.0, "peak speed": 500.0, "speed after": 0.0},
+        {
+            "dash distance": 100.0,
+            "peak speed": 500.0,
+            "speed after": 0.0,
+            "dash time": 0.2,
+            "dash interval": 0.7,
+            "control lost": 0.2,
+        },
     ),
     "shots": (
         shooter(shots="corks", speed=400, cooldown=0.1),
-        {"shots held": 10.0, "shot speed": 400.0, "reach": 300.0, "most shots alive": 8.0},
+        {
+            "shots held": 10.0,
+            "interval spread": 0.0,
+            "shot speed": 400.0,
+            "reach": 300.0,
+            "most shots alive": 8.0,
+        },
+    ),
+    "quick shots": (
+        shooter(shots="corks", speed=400, cooldown=0.03),
+        {"shots tapped fast": 10.0},
     ),
     "sides that bounce": (
         scenario(DOWN, EXACT, arena=WALLS, start={"x": 400, "y": 500}, timing="exact"),
@@ -202,7 +288,16 @@ ANALYTIC = {
     ),
     "a ball that each hit makes faster": (
         rally(),
-        {"kept by a hit: left": 110.0, "kept by a hit: right": 110.0},
+        {
+            "kept by a hit: left": 110.0,
+            "kept by a hit: right": 110.0,
+            "speed after 5 hits": 300 * 1.1**5,
+            "time between hits": between_hits(4.0),
+        },
+    ),
+    "a ball with a top speed": (
+        rally(max_speed=450.0),
+        {"hits until the cap": 5.0, "speed after 5 hits": 450.0},
     ),
     "a slower pursuer": (chase(120), {"closing speed": -30.0}),
     "a faster pursuer": (
@@ -213,6 +308,7 @@ ANALYTIC = {
             "pursuer's turn radius": 200 / math.radians(90),
         },
     ),
+    "a target that turns": (turning(), {"target's turn radius": 150 / TURN}),
     "an eased view": (
         eased(),
         {"view lag": 50.0, "view delay": 0.25, "time to catch up": math.log(10) / 4},
@@ -221,24 +317,37 @@ ANALYTIC = {
 }
 
 
-@pytest.mark.parametrize("rate", [30, 60, 144, 240])
-@pytest.mark.parametrize(
-    ("flown", "metric", "truth"),
-    [
-        pytest.param(flown, metric, truth, id=f"{name}: {metric}")
-        for name, (flown, numbers) in ANALYTIC.items()
-        for metric, truth in numbers.items()
-    ],
-)
-def test_metrics_equal_analytic_results(
-    flown: tr.Scenario, metric: str, truth: float, rate: float
-) -> None:
-    found = tr.feel(flown, rates=[rate]).number(metric, f"{rate:g} fps")
-    # the way of a frame, where something begins or follows within one
-    ways = {"dash distance": 500, "apex": 0.55 * UP, "height band": 1.1 * UP, "view lag": 102}
-    ways |= {"hover duty cycle": 500}  # percent: a press lasts whole frames
-    spans = {name: way / rate for name, way in ways.items()} | {"view delay": 0.51 / rate}
-    assert found.value == pytest.approx(truth, rel=1.5 / rate, abs=spans.get(metric, 0.02)), found
+FRAME = {"dash distance": 500, "apex": 0.55 * UP, "height band": 1.1 * UP, "view lag": 102}
+FRAME |= {"hover duty cycle": 500, "view delay": 0.51, "taps to hold height": 2.2}
+FRAME |= {"lift apex": 800 * 0.5 + 800**2 * 0.5 / FALL}  # held for whole frames
+FRAME |= {"dash time": 1.0, "dash interval": 2.0, "control lost": 1.01, "interval spread": 1.0}
+FRAME |= {"50 ms press: peak speed": 40, "100 ms press: peak speed": 75}  # r v dt
+"""What a metric may miss per second of a frame, where something begins or follows within one."""
+
+
+@pytest.mark.parametrize("rate", [24, 30, 60, 144, 240])
+@pytest.mark.parametrize("name", ANALYTIC)
+def test_metrics_equal_analytic_results(name: str, rate: float, seeds: Callable[..., int]) -> None:
+    """On steady frames, on uneven ones, and with all numbers counted in tuned frames."""
+    flown, truths = ANALYTIC[name]
+    clock, every = f"{rate:g} fps", seeds(2) > 1
+    uneven = tr.Clock(rate=rate, jitter=0.25 / rate, seed=3, name="uneven")
+    flights = [(tr.feel(flown, rates=[rate]), clock, 1.0 / rate)]
+    if every or rate in (24, 60, 144):
+        flights.append((tr.feel(flown, clocks=[uneven]), "uneven", 1.25 / rate))
+    if every or rate in (30, 240):
+        flights.append((tr.feel(flown.per_frame(), rates=[rate]), clock, 1.0 / rate))
+    wrong = {}
+    for metric, truth in truths.items():
+        for n, (sheet, paced, frame) in enumerate(flights):
+            if callable(truth) and paced == "uneven":
+                continue
+            exact = truth(frame) if callable(truth) else truth
+            found = sheet.number(metric, paced)
+            allowed = FRAME.get(metric, 0.0) * frame or 0.02
+            if found.value != pytest.approx(exact, rel=1.5 * frame, abs=allowed):
+                wrong[metric, n] = (found, exact)
+    assert not wrong
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144, 240])

@@ -136,7 +136,7 @@ def test_invalid_free_numbers_are_refused():
     for free, told in (
         (["top.timing"], "no number to search"),
         (["top.thrust.accel=9:3"], "from less to more"),
-        (["top.thrust.accel=one"], "from and to"),
+        (["top.thrust.accel=one"], "written FROM:TO"),
         (["top.thrust.acel"], "acel"),
         ([], "no number is free"),
     ):

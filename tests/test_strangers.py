@@ -107,6 +107,16 @@ def test_a_cache_keeps_to_its_own_folder_and_files(tmp_path, monkeypatch):
     assert cache.folder().stat().st_mode & 0o777 == 0o700
 
 
+@pytest.fixture(scope="module")
+def cached(tmp_path_factory):
+    """Return a cache after a flight, and what the flight printed."""
+    folder = tmp_path_factory.mktemp("cached") / "cache"
+    environment = os.environ | {"TINROCKET_CACHE": str(folder)}
+    call = [sys.executable, "-c", FLY]
+    done = subprocess.run(call, env=environment, capture_output=True, text=True, check=True)
+    return folder, done.stdout
+
+
 @pytest.mark.slow
 @pytest.mark.parametrize(
     ("spoil", "said"),
@@ -119,20 +129,22 @@ def test_a_cache_keeps_to_its_own_folder_and_files(tmp_path, monkeypatch):
         (lambda place: place.rename(place.with_name("x")).symlink_to("x"), "is a link"),
     ],
 )
-def test_cached_code_that_others_could_write_is_not_executed(spoil, said, tmp_path, monkeypatch):
+def test_cached_code_that_others_could_write_is_not_executed(
+    spoil, said, tmp_path, monkeypatch, cached
+):
     if "another user" in said and os.geteuid() != 0:
         pytest.skip("only root can give a file away")
     monkeypatch.setenv("TINROCKET_CACHE", str(tmp_path / "cache"))
-    flown = [sys.executable, "-c", FLY]
-    before = subprocess.run(flown, capture_output=True, text=True, check=True)
+    shutil.copytree(cached[0], tmp_path / "cache")
     place = cache.folder()
     if said == "is a link":
         place.rename(place.with_name("x"))
         place.symlink_to("x")
     else:
         spoil(place)
-    after = subprocess.run(flown, capture_output=True, text=True, check=True)
-    assert after.stdout == before.stdout
+    call = [sys.executable, "-c", FLY]
+    after = subprocess.run(call, capture_output=True, text=True, check=True)
+    assert after.stdout == cached[1]
     assert "compiled code is not kept" in after.stderr
     assert said in after.stderr
 

@@ -20,7 +20,9 @@ ALIKE = 1e-9
 LONGEST_PATTERN = 24
 """Largest number of looks after which a pattern of frames and steps may repeat."""
 DRAWN = 24
-"""Number of presses that are flown where frames never repeat."""
+"""Number of looks that are tried where frames never repeat."""
+WINDOW = 16
+"""Number of consecutive looks within which presses begin where frames never repeat."""
 BEGIN = 0.2
 """Earliest begin of a press [s]."""
 
@@ -81,12 +83,13 @@ class Looks:
         return chosen, spans / spans.sum()
 
     def presses(self, length: float) -> list[tuple[float, float]]:
-        """Return the begins of representative presses of a length [s], and their shares."""
+        """Return the begins of representative presses of a length [s], and their shares.
+
+        One for each interval in which presses are seen by the same looks.
+        """
         first = int(np.searchsorted(self.t, BEGIN))
-        if not self.period:
-            begin, end = float(self.t[first]), float(self.t[first]) + 1.0
-            return [(begin + (n + 0.5) / DRAWN * (end - begin), 1.0 / DRAWN) for n in range(DRAWN)]
-        begin, end = float(self.t[first]), float(self.t[first + self.period])
+        begin = float(self.t[first])
+        end = float(self.t[min(first + (self.period or WINDOW), self.t.size - 1)])
         turns = np.concatenate([self.t, self.t - length])
         turns = np.unique(np.concatenate([[begin, end], turns[(turns > begin) & (turns < end)]]))
         spans = np.diff(turns)

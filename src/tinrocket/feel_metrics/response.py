@@ -12,6 +12,8 @@ Floats = NDArray[np.float64]
 
 SETTLED = 1e-3
 """Share of its value by which a settled response may still change in a twentieth of the time."""
+LATE = (0.05, 0.2)
+"""Shares of the time, at its end, within which a response is settled."""
 TINY = 1e-9
 CHANCE = 4.0
 """Standard errors by which the means of two halves of an uneven response may differ: two, because
@@ -47,18 +49,38 @@ def value_at(t: Floats, values: Floats, moment: float) -> float:
 def settled(t: Floats, values: Floats) -> float | None:
     """Return the value to which a response has settled by the end, or None if it still changes.
 
-    Where uneven frames make it jitter, that is the mean of the last twentieth of the time, if its
-    two halves differ by no more than chance.
+    Where uneven frames make it jitter, that is the mean of the last twentieth of the time, or of
+    the last fifth, if its two halves differ by no more than chance.  Chance is that of the
+    residuals from a straight line, whose neighbours may be correlated: an eased view remembers the
+    lengths of earlier frames.
     """
-    late = values[np.searchsorted(t, t[-1] * 0.95 + t[0] * 0.05) :]
-    mean, spread = float(late.mean()), float(late.max() - late.min())
-    least = SETTLED * max(abs(mean), TINY)
-    if spread <= least:
-        return float(values[-1])
-    half = late.size // 2
-    apart = abs(float(late[:half].mean()) - float(late[half:].mean()))
-    chance = CHANCE * float(late.std()) / math.sqrt(late.size)
-    return mean if apart <= max(least, chance) else None
+    for share in LATE:
+        late = values[np.searchsorted(t, t[-1] * (1.0 - share) + t[0] * share) :]
+        mean, spread = float(late.mean()), float(late.max() - late.min())
+        least = SETTLED * max(abs(mean), TINY)
+        if share == LATE[0] and spread <= least:
+            return float(values[-1])
+        half = late.size // 2
+        apart = abs(float(late[:half].mean()) - float(late[half:].mean()))
+        if apart <= max(least, CHANCE * _standard_error(late)):
+            return mean
+    return None
+
+
+def _standard_error(values: Floats) -> float:
+    """Return the standard error of the mean of values about a line, correlated as AR(1).
+
+    s / sqrt(n) * sqrt((1 + rho) / (1 - rho)), with rho the correlation of neighbouring residuals.
+    """
+    places = np.arange(values.size) - 0.5 * (values.size - 1)
+    level = values - values.mean()
+    slope = float(places @ level) / max(float(places @ places), 1.0)
+    residuals = level - slope * places
+    power = float(residuals @ residuals)
+    if power == 0.0:
+        return 0.0
+    rho = min(max(float(residuals[1:] @ residuals[:-1]) / power, 0.0), 0.9)
+    return math.sqrt(power * (1.0 + rho) / (1.0 - rho)) / values.size
 
 
 def peak(t: Floats, values: Floats) -> tuple[float, float]:
