@@ -732,3 +732,57 @@ def test_a_pointer_leads_by_its_jump() -> None:
     )
     found = tr.feel(led, rates=[144]).number("pointer step response (90 %)", "144 fps")
     assert found.value == pytest.approx(math.log(10) / 5, rel=1e-3)
+
+
+@pytest.mark.parametrize("rate", [24, 60, 240])
+def test_flying_back_takes_as_long_as_in_a_plain_loop(rate: float) -> None:
+    """Thrust and drag by dt: at top speed it turns until it points back, and waits to be back."""
+    turns, dt = {"rule": "turn", "rate": 90.0}, 1.0 / rate
+    found = tr.feel(scenario(turns, THRUST, DRAG, MOVE, timing="dt"), rates=[rate])
+    x = vx = vy = heading = 0.0
+    places = []
+    for n in range(round(40 * rate)):
+        turning = n >= round(20 * rate) and heading < math.pi - 1e-9
+        heading += math.pi / 2 * dt * turning
+        vx = (vx + PUSH * dt * math.cos(heading)) * (1.0 - DECAY * dt)
+        vy = (vy + PUSH * dt * math.sin(heading)) * (1.0 - DECAY * dt)
+        places.append(x)
+        x += vx * dt
+    begin = round(20 * rate)
+    back = next(n for n in range(begin + int(rate), len(places)) if places[n] <= places[begin])
+    step = places[back - 1] - places[back]
+    truth = (back - begin - (places[begin] - places[back]) / step) * dt
+    assert found.number("time to fly back", f"{rate} fps").value == pytest.approx(
+        truth, abs=1.01 * dt
+    )
+
+
+@pytest.mark.parametrize(("width", "speed"), [(20.0, 100.0), (44.0, 100.0)])
+def test_a_gate_passes_a_flap_timed_at_its_apex(width: float, speed: float) -> None:
+    """Beside a plank for T seconds about the apex it sinks g T^2 / 8; and it has a height."""
+    bird = {"name": "bird", "start": {"x": 300, "y": 500}, "radius": 8.0}
+    plank = {"name": "planks", "pool": 3, "start": {"x": 0, "y": 0, "vx": -speed}}
+    plank |= {"shape": {"kind": "box", "width": width, "height": 200}, "rules": [MOVE]}
+    gate = world(
+        bird | {"rules": [FLAP, DOWN, MOVE]}, plank, contact=[{"between": ["bird", "planks"]}]
+    )
+    found = tr.feel(gate, rates=[240]).number("passable gap", "240 fps").value
+    beside = (width + 16.0) / speed
+    assert beside < 2 * UP / FALL  # within one hop
+    assert found == pytest.approx(FALL * beside**2 / 8 + 16.0, abs=2 * UP / 240)
+
+
+@pytest.mark.parametrize("rate", [24, 60, 144])
+@pytest.mark.parametrize("detection", ["overlap", "swept"])
+def test_gap_and_depth_of_a_freeze_frame_are_geometry(detection: str, rate: float) -> None:
+    """A ball at 300 px/s reaches a post after 86 px: an overlap is shown up to v dt deep."""
+    meets = [{"between": ["ball", "post"], "detection": detection, "push_out": False}]
+    ball = {"name": "ball", "start": {"x": 500, "y": 500, "vx": 300}, "radius": 4, "rules": [MOVE]}
+    post = {"name": "post", "at": [600, 500], "shape": {"kind": "box", "width": 20, "height": 90}}
+    sheet = tr.feel(world(ball, obstacle=[post], contact=meets), rates=[rate])
+    depth, gap = (
+        sheet.number(name, f"{rate} fps").value for name in ("largest depth", "largest gap")
+    )
+    frames = 86.0 / (300.0 / rate)
+    past = (math.ceil(frames - 1e-9) - frames) * 300.0 / rate  # beyond the post, as the frame ends
+    assert (depth, gap) == pytest.approx((past, 0.0) if detection == "overlap" else (0.0, past))
