@@ -1,7 +1,9 @@
 """The documentation shows real output from real runs, and names everything there is."""
 
+import doctest
 import importlib.util
 import inspect
+import io
 import json
 import re
 import shlex
@@ -100,6 +102,26 @@ def test_public_names_are_documented(name):
             assert re.search(rf"^\s*(\w+, )*{parameter}(, \w+)*$", described, re.MULTILINE), (
                 f"{name}({parameter})"
             )
+
+
+EXAMPLES = [
+    name
+    for name in dir(tr)
+    if inspect.isfunction(getattr(tr, name)) and ">>> " in (getattr(tr, name).__doc__ or "")
+]
+
+
+@pytest.mark.filterwarnings("ignore::UserWarning")
+@pytest.mark.parametrize("name", EXAMPLES)
+def test_examples_of_the_reference_print_what_they_say(name, tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    runner = doctest.DocTestRunner(optionflags=doctest.NORMALIZE_WHITESPACE)
+    known = {"tr": tr}
+    example = doctest.DocTestParser().get_doctest(
+        inspect.getdoc(getattr(tr, name)), known, name, None, None
+    )
+    output = io.StringIO()
+    assert runner.run(example, out=output.write).failed == 0, output.getvalue()
 
 
 def test_the_reference_lists_each_public_name_once():

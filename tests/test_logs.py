@@ -219,3 +219,15 @@ def test_a_recorded_flight_is_a_log_that_agrees(name, rate, tmp_path):
         compared = tr.compare_with_logs(one, [log])
         assert compared.verdicts == ("agrees",)
         assert all(row["drift_max"] < 1e-6 for row in compared.rows if row["drift_max"] >= 0.0)
+
+
+@pytest.mark.parametrize(
+    ("headings", "noted"),
+    [([0.1, 0.5, 3.0], True), ([1, 2, 3], False), ([20.5, 90.0, 95.5], False)],
+)
+def test_few_headings_within_a_turn_of_radians_get_a_note(headings, noted):
+    """Three values do not reveal their unit: they are taken as degrees, with a note."""
+    log = pd.DataFrame({"t": [0.0, 0.1, 0.2], "x": [1, 2, 4], "y": 0, "heading": headings})
+    flight = tr.read_log(log)
+    assert flight.frames["heading"].tolist() == headings
+    assert any("--heading rad" in note for note in flight.warnings) is noted

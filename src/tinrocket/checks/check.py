@@ -63,6 +63,11 @@ def check(
         If there is no check of a name.
     OptionError
         If a frame rate is not above 0.
+
+    Examples
+    --------
+    >>> [finding.check.name for finding in tr.check(tr.read_demo("rocket"))]
+    []
     """
     expect(scenario, Scenario, "check()", "read one with read_scenario('file.toml')")
     check_pace("check()", rates)

@@ -69,6 +69,14 @@ def compare(
         If a path to vary does not exist, or a value or rate does not fit.
     FlightError
         If the numbers of all runs blow up; of single ones, see `Comparison.blown_up`.
+
+    Examples
+    --------
+    >>> compared = tr.compare(tr.read_demo("rocket"), rates=[30, 144])
+    >>> compared.agrees
+    False
+    >>> round(float(compared.table["drift_max"].max()), 1)
+    463.9
     """
     expect(scenario, Scenario, "compare()", "read one with read_scenario('file.toml')")
     if against not in REFERENCES:
@@ -131,6 +139,14 @@ def compare_scenarios(
         If there are no others, or two have no craft in common.
     FlightError
         If the numbers of all runs blow up; of single ones, see `Comparison.blown_up`.
+
+    Examples
+    --------
+    >>> rocket = tr.read_demo("rocket")
+    >>> slower = tr.with_value(rocket, "rocket.thrust.accel", 300)
+    >>> compared = tr.compare_scenarios(rocket, {"slower": slower}, rates=[60])
+    >>> compared.agrees
+    False
     """
     for one in (first, *others.values()):
         expect(one, Scenario, "compare_scenarios()", "read one with read_scenario('file.toml')")

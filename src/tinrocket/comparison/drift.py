@@ -100,6 +100,13 @@ def measure_drift(
         Name of the craft.
     until
         Last moment to look at [s]; the end of the shorter flight if not given.
+
+    Examples
+    --------
+    >>> rocket = tr.read_demo("rocket")
+    >>> one, other = (tr.simulate(rocket, rate=rate) for rate in (30, 60))
+    >>> round(tr.measure_drift(one, other, "rocket").largest, 1)
+    438.0
     """
     for given in (flight, reference):
         expect(given, Trajectory, "measure_drift()", "fly one with simulate(scenario)")

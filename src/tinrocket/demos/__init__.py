@@ -10,7 +10,13 @@ STARTER = "starter"
 
 
 def demo_names() -> tuple[str, ...]:
-    """Return the names of the bundled scenarios."""
+    """Return the names of the bundled scenarios.
+
+    Examples
+    --------
+    >>> tr.demo_names()
+    ('ladybird', 'marble', 'mouse', 'popgun', 'rocket', 'sparrow', 'tray', 'wren')
+    """
     names = (file.name for file in files(__name__).iterdir() if file.name.endswith(".toml"))
     return tuple(sorted(name.removesuffix(".toml") for name in names if name != f"{STARTER}.toml"))
 
@@ -29,5 +35,11 @@ def demo_text(name: str) -> str:
 
 
 def read_demo(name: str) -> Scenario:
-    """Return a bundled scenario; UnknownNameError if no demo has this name."""
+    """Return a bundled scenario; UnknownNameError if no demo has this name.
+
+    Examples
+    --------
+    >>> tr.read_demo("popgun").title
+    'Popgun under a shelf of tins'
+    """
     return parse_scenario(demo_text(name), source=f"demo '{name}'")

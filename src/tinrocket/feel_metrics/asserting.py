@@ -31,6 +31,11 @@ def assert_same_feel(
     ------
     AssertionError
         With a line for each number that differs.
+
+    Examples
+    --------
+    >>> rocket = tr.read_demo("rocket")
+    >>> tr.assert_same_feel(rocket, rocket)
     """
     __tracebackhide__ = True  # pytest then shows the sentence, not this source
     sheets = [feel(it, rates=tuple(rates) or (it.tuned_at,)) for it in (one, other)]

@@ -68,6 +68,14 @@ def feel(
         If there is no such craft.
     OptionError
         If no craft has a number to measure.
+
+    Examples
+    --------
+    >>> sheet = tr.feel(tr.read_demo("rocket"), rates=[30])
+    >>> round(sheet.number("top speed").value, 1)
+    330.0
+    >>> round(sheet.number("top speed", "30 fps").value, 1)
+    165.0
     """
     expect(scenario, Scenario, "feel()", "read one with read_scenario('file.toml')")
     judged = Perceptible() if perceptible is None else perceptible

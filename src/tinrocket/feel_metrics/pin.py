@@ -71,6 +71,12 @@ def pin(scenario: Scenario, rates: Sequence[float] = RATES) -> Pin:
     ------
     FlightError
         If the numbers of the scenario's own tape blow up.
+
+    Examples
+    --------
+    >>> pinned = tr.pin(tr.read_demo("rocket"), rates=[30])
+    >>> pinned.rates
+    (30.0, 60.0)
     """
     expect(scenario, Scenario, "pin()", "read one with read_scenario('file.toml')")
     check_pace("pin()", rates)

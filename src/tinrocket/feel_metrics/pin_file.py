@@ -55,6 +55,11 @@ def write_pin(pinned: Pin, path: Path | str) -> Path:
     ------
     FileError
         If it cannot be written.
+
+    Examples
+    --------
+    >>> tr.write_pin(tr.pin(tr.read_demo("rocket")), "rocket.pin.toml").name
+    'rocket.pin.toml'
     """
     write_text(path, format_pin(pinned))
     return as_path(path)

@@ -75,6 +75,16 @@ def compare_logs(
         If a log cannot be read.
     UnknownNameError
         If no log has the name of the reference.
+
+    Examples
+    --------
+    >>> import pandas as pd
+    >>> logs = {
+    ...     "30 fps": pd.DataFrame({"t": [0.0, 0.1, 0.2], "x": [0, 5, 10], "y": 0}),
+    ...     "60 fps": pd.DataFrame({"t": [0.0, 0.1, 0.2], "x": [0, 5, 12], "y": 0}),
+    ... }
+    >>> tr.compare_logs(logs, tolerance=1.0).agrees
+    False
     """
     check_tolerance(tolerance, "px")
     read = _read(logs, log_format or LogFormat())
@@ -137,6 +147,13 @@ def compare_with_logs(
     ------
     OptionError
         If a log and the scenario have no craft in common.
+
+    Examples
+    --------
+    >>> rocket = tr.read_demo("rocket")
+    >>> log = tr.simulate(rocket, rate=60)
+    >>> tr.compare_with_logs(rocket, [log]).agrees
+    True
     """
     expect(scenario, Scenario, "compare_with_logs()", "read one with read_scenario('file.toml')")
     check_tolerance(tolerance, scenario.arena.unit)

@@ -88,6 +88,12 @@ def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> T
         A log; see `read_log`.
     actions
         Actions to read (default: all).
+
+    Examples
+    --------
+    >>> tape = tr.tape_of_log(tr.simulate(tr.read_demo("rocket")))
+    >>> sorted(tape.holds)
+    ['left', 'right', 'thrust']
     """
     counted = _tape_in_frames(flight, actions)
     if counted is None:

@@ -92,6 +92,13 @@ def read_log(source: Path | str | pd.DataFrame, reading: LogFormat | None = None
     TrajectoryError
         If columns are missing or hold something else than numbers, time does not increase, or
         frames are counted and no rate is given.
+
+    Examples
+    --------
+    >>> import pandas as pd
+    >>> log = pd.DataFrame({"t": [0.0, 0.1, 0.2], "x": [0, 5, 10], "y": [3, 3, 3]})
+    >>> tr.read_log(log).frames["vx"].tolist()
+    [50.0, 50.0, 50.0]
     """
     reading = reading or LogFormat()
     if not isinstance(source, pd.DataFrame):

@@ -223,4 +223,8 @@ def _degrees(values: Floats, column: str, reading: LogFormat) -> tuple[Floats, l
                 f"'{column}' stays within one turn of radians and is taken as radians; "
                 f"set --heading deg if not"
             )
+        elif within and not whole:
+            notes.append(
+                f"'{column}' has few values, and is taken as degrees; set --heading rad if not"
+            )
     return (np.degrees(values) if unit == "rad" else values), notes

@@ -82,6 +82,11 @@ def write_report(
     ------
     FileError
         If it cannot be written.
+
+    Examples
+    --------
+    >>> tr.write_report(tr.compare(tr.read_demo("rocket")), "report.html").name
+    'report.html'
     """
     expect(comparison, Comparison, "write_report()", "make one with compare(scenario, [30, 60])")
     flights = [run.flight for run in comparison.runs]

@@ -35,6 +35,12 @@ def read_tape(path: Path | str, pointers: Collection[str] = ()) -> Tape:
         If the file cannot be read or has another header.
     ScenarioError
         With all problems of its rows.
+
+    Examples
+    --------
+    >>> tr.write_tape(tr.Tape(holds={"thrust": [(0.5, 2.0)]}), "tape.csv")
+    >>> tr.read_tape("tape.csv").holds
+    {'thrust': ((0.5, 2.0),)}
     """
     rows = _rows(path)
     if not rows or [cell.strip() for cell in rows[0]] != TAPE_COLUMNS:
@@ -117,6 +123,14 @@ def write_tape(tape: Tape, path: Path | str) -> None:
         If an action has the name of a pointer's column.
     FileError
         If the file cannot be written.
+
+    Examples
+    --------
+    >>> tr.write_tape(tr.Tape(holds={"thrust": [(0.5, 2.0)]}), "tape.csv")
+    >>> print(open("tape.csv").read().rstrip())
+    t,action,value
+    0.5,thrust,1.0
+    2.0,thrust,0.0
     """
     changes = [(t, action, value) for action in tape.actions for t, value in tape.changes(action)]
     for pointer, points in tape.pointers.items():

@@ -18,6 +18,12 @@ def with_tape(scenario: Scenario, path: Path | str) -> Scenario:
         If the file cannot be read.
     ScenarioError
         With all problems of its rows, or of the tape in the scenario.
+
+    Examples
+    --------
+    >>> tr.write_tape(tr.Tape(holds={"thrust": [(0.5, 2.0)]}), "tape.csv")
+    >>> tr.with_tape(tr.read_demo("rocket"), "tape.csv").tape.holds
+    {'thrust': ((0.5, 2.0),)}
     """
     own = scenario.tape
     tape = read_tape(path, own.pointers)

@@ -13,7 +13,13 @@ FILE = {"type": "string", "description": "A file beside the scenario, in the pla
 
 
 def json_schema() -> dict[str, Any]:
-    """Return the schema of a scenario file, each key with its description."""
+    """Return the schema of a scenario file, each key with its description.
+
+    Examples
+    --------
+    >>> tr.json_schema()["type"]
+    'object'
+    """
     schema = Scenario.model_json_schema()
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     tables = schema["$defs"] | {"Scenario": schema}

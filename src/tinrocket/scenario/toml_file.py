@@ -34,6 +34,12 @@ def read_scenario(path: Path | str, *, allow_outside: bool = False) -> Scenario:
         If a file cannot be read, is not TOML, or lies where it may not.
     ScenarioError
         With all problems of the file.
+
+    Examples
+    --------
+    >>> tr.write_scenario(tr.read_demo("rocket"), "rocket.toml")
+    >>> tr.read_scenario("rocket.toml").tuned_at
+    60.0
     """
     beside = Beside(as_path(path).parent, allow_outside)
     return parse_scenario(read_text(path), source=str(path), beside=beside)
@@ -94,7 +100,13 @@ def _tables(value: object) -> list[dict[str, Any]]:
 
 
 def write_scenario(scenario: Scenario, path: Path | str) -> None:
-    """Write a scenario so that reading it gives an equal one; comments are not kept."""
+    """Write a scenario so that reading it gives an equal one; comments are not kept.
+
+    Examples
+    --------
+    >>> slow = tr.with_value(tr.read_demo("rocket"), "rocket.thrust.accel", 200)
+    >>> tr.write_scenario(slow, "slow.toml")
+    """
     expect(scenario, Scenario, "write_scenario()", "write a flight with write_trajectory()")
     write_text(path, format_scenario(scenario))
 

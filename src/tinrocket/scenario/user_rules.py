@@ -84,6 +84,15 @@ def motion_rule(
     OptionError
         If it cannot be called in this way, uses an attribute that craft lack, or another
         function has its name; the message says which.
+
+    Examples
+    --------
+    >>> @tr.motion_rule
+    ... def draught(craft, dt, fan, strength=240.0):
+    ...     craft.vx += fan * strength * dt
+    ...
+    >>> tr.Custom(function="draught").actions
+    ('fan',)
     """
 
     def register(function: Function) -> Function:

@@ -35,6 +35,12 @@ def with_value(scenario: Scenario, path: str, value: Value) -> Scenario:
         If the path leads nowhere.
     ScenarioError
         If the value is not valid there.
+
+    Examples
+    --------
+    >>> rocket = tr.with_value(tr.read_demo("rocket"), "rocket.drag.half_life", 0.4)
+    >>> rocket.craft[0].rules[2].half_life
+    0.4
     """
     if getattr(value, "ndim", None) == 0:  # a NumPy scalar
         value = value.item()  # type: ignore[union-attr]

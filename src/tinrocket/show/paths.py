@@ -113,6 +113,12 @@ def plot_paths(
     ------
     UnknownNameError
         If there is no such variant or craft.
+
+    Examples
+    --------
+    >>> figure = tr.plot_paths(tr.compare(tr.read_demo("rocket")))
+    >>> tr.save_figure(figure, "paths.png").name
+    'paths.png'
     """
     expect(comparison, Comparison, "plot_paths()", "make one with compare(scenario)")
     one = comparison.variant(variant)

@@ -172,7 +172,9 @@ def verdict_line(every: Sequence[Causes]) -> str:
         return f"{name}: every run agrees with the one tuned at {tuned}."
     if causes.of != "drift":
         return f"{name}: {causes.of} differs most at {worst.clock}."
-    parts = [f"{name} drifts up to {figures(worst.whole)} {causes.unit} ({worst.clock})"]
+    cut = worst.parts_at is not None and not worst.case.whole_run
+    until = " until its outcome differs" if cut else ""
+    parts = [f"{name} drifts up to {figures(worst.whole)} {causes.unit}{until} ({worst.clock})"]
     if worst.whole <= causes.tolerance:
         parts = [f"{name} does not drift by more than {causes.tolerance:g} {causes.unit}"]
     ended = sum(run.parts_at is not None for run in causes.runs)

@@ -37,6 +37,12 @@ def write_trajectory(trajectory: Trajectory, path: Path | str) -> tuple[Path, ..
         If a file cannot be written, or the ending is neither ``.csv`` nor ``.parquet``.
     MissingExtraError
         If Parquet is requested and pyarrow is not installed.
+
+    Examples
+    --------
+    >>> flight = tr.simulate(tr.read_demo("rocket"))
+    >>> [path.name for path in tr.write_trajectory(flight, "flight.csv")]
+    ['flight.csv', 'flight.events.csv', 'flight.about.toml']
     """
     expect(trajectory, Trajectory, "write_trajectory()", "fly one with simulate(scenario)")
     frames, events, note = _names(path)
@@ -91,6 +97,12 @@ def read_trajectory(path: Path | str) -> Trajectory:
         With all problems of the note.
     MissingExtraError
         If it is a Parquet file and pyarrow is not installed.
+
+    Examples
+    --------
+    >>> written = tr.write_trajectory(tr.simulate(tr.read_demo("rocket")), "flight.csv")
+    >>> tr.read_trajectory("flight.csv").craft
+    ('rocket',)
     """
     import pandas as pd
 

@@ -72,6 +72,14 @@ def simulate(
         If the rate is not above zero.
     FlightError
         If the numbers blow up; names craft, rule, frame and time.
+
+    Examples
+    --------
+    >>> flight = tr.simulate(tr.read_demo("rocket"), rate=144)
+    >>> len(flight.frames)
+    1585
+    >>> round(float(flight.frames["speed"].max()), 1)
+    330.0
     """
     expect(scenario, Scenario, "simulate()", "read one with read_scenario('file.toml')")
     paced_by = asked_clock("simulate", scenario, rate, clock)

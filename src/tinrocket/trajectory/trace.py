@@ -83,6 +83,12 @@ def trace(
         If both `rate` and `clock` are given, or there are too many rows.
     UnknownNameError
         If there is no such craft or column.
+
+    Examples
+    --------
+    >>> table = tr.trace(tr.read_demo("rocket"), until=0.1, each_rule=True)
+    >>> table["after"].unique().tolist()
+    ['begin', 'turn', 'thrust', 'drag', 'limit', 'move', 'edges']
     """
     expect(scenario, Scenario, "trace()", "read one with read_scenario('file.toml')")
     first = as_number(since, "since")

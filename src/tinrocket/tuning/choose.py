@@ -241,6 +241,14 @@ def choose(
         If a number cannot be free, or the answers belong to other numbers.
     UnknownNameError, ScenarioError
         If a path leads nowhere, or an end of a range does not fit.
+
+    Examples
+    --------
+    >>> choice = tr.choose(tr.read_demo("rocket"), ["rocket.thrust.accel=200:800"])
+    >>> first, second = choice.next_pair()
+    >>> choice = choice.answered(first, second, "first")
+    >>> len(choice.table)
+    1
     """
     expect(scenario, Scenario, "choose()", "read one with read_scenario('file.toml')")
     numbers = free_numbers(scenario, free)

@@ -87,6 +87,14 @@ def explore(
         exploration.
     UnknownNameError, ScenarioError, MissingExtraError
         As for `solve`.
+
+    Examples
+    --------
+    >>> explored = tr.explore(
+    ...     tr.read_demo("rocket"), ["rocket.thrust.accel=100:800"], ["top speed"], points=3
+    ... )
+    >>> explored.table.shape
+    (3, 2)
     """
     expect(scenario, Scenario, "explore()", "read one with read_scenario('file.toml')")
     free = free_numbers(scenario, over)

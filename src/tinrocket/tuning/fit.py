@@ -73,6 +73,14 @@ def fit(
         time offset does not hold 0.
     FileError, UnknownNameError, ScenarioError, MissingExtraError
         As for `compare_with_logs` and `solve`.
+
+    Examples
+    --------
+    >>> rocket = tr.read_demo("rocket")
+    >>> log = tr.simulate(tr.with_value(rocket, "rocket.thrust.accel", 510))
+    >>> fitted = tr.fit(rocket, log, ["rocket.thrust.accel=300:700"])
+    >>> round(fitted.numbers[0].value, 3)
+    510.0
     """
     expect(scenario, Scenario, "fit()", "read one with read_scenario('file.toml')")
     several = isinstance(log, Sequence) and not isinstance(log, str)

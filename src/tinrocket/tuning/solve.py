@@ -90,6 +90,14 @@ def solve(
         If a path, craft or metric does not exist, or a range does not fit.
     MissingExtraError
         If SciPy is not installed.
+
+    Examples
+    --------
+    >>> solution = tr.solve(
+    ...     tr.read_demo("rocket"), ["top speed = 420 px/s"], ["rocket.thrust.accel=100:2000"]
+    ... )
+    >>> solution.rounded
+    {'rocket.thrust.accel': 300.0}
     """
     expect(scenario, Scenario, "solve()", "read one with read_scenario('file.toml')")
     if isinstance(wants, str) or not wants:

@@ -72,6 +72,12 @@ def sweep(
         answers.
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
+
+    Examples
+    --------
+    >>> table = tr.sweep(tr.read_demo("rocket"), {"rocket.drag.half_life": [0.4, 0.8]})
+    >>> table["speed"].round(1).tolist()
+    [16.4, 90.0]
     """
     expect(scenario, Scenario, "sweep()", "read one with read_scenario('file.toml')")
     vary = values_of(vary)

@@ -39,6 +39,13 @@ def apply_cure(
     ------
     FileError
         If the file cannot be read or written.
+
+    Examples
+    --------
+    >>> tr.write_scenario(tr.read_demo("marble"), "marble.toml")
+    >>> cures = tr.find_cures(tr.explain(tr.read_scenario("marble.toml")))
+    >>> tr.apply_cure("marble.toml", cures.cured, "cured.toml").name
+    'cured.toml'
     """
     if isinstance(cured, OwnScenario):
         if not cured.own.gone:

@@ -166,6 +166,12 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
         Whether to measure what remains of the feel metrics too.
     uneven
         Judges the tried cures over uneven frames too, over many seeds.
+
+    Examples
+    --------
+    >>> cures = tr.find_cures(tr.explain(tr.read_demo("rocket"), rates=[30]))
+    >>> cures.recommended.cure.name
+    'rocket.turn + rocket.thrust + rocket.drag + rocket.move'
     """
     expect(causes, Causes, "find_cures()", "make them with explain(scenario)")
     bench = Bench(causes)

@@ -231,6 +231,12 @@ def explain(
         If the comparison is one of logs, or of variants.
     FlightError
         If the numbers of the tuned run blow up.
+
+    Examples
+    --------
+    >>> causes = tr.explain(tr.read_demo("rocket"), rates=[30])
+    >>> [cause.suspect.name for cause in causes.runs[0].causes][:2]
+    ['rocket.move', 'rocket.thrust']
     """
     scenario, paced = _asked(subject, rates, clocks)
     check_of(of)

@@ -15,7 +15,14 @@ from tinrocket.scenario.view import View
 
 
 def rule_line(scenario: Scenario, craft: Craft, rule: MotionRule) -> Line | None:
-    """Return the statement of a rule's timing, and its replacement; None if it is right."""
+    """Return the statement of a rule's timing, and its replacement; None if it is right.
+
+    Examples
+    --------
+    >>> rocket = tr.read_demo("rocket")
+    >>> print(tr.rule_line(rocket, rocket.craft[0], rocket.craft[0].rules[2]).after)
+    v *= 0.99 ** (dt * 60)
+    """
     units, timing = rule.units or scenario.units, scenario.timing_of(craft, rule)
     return _line(_Printer(rule, units, timing, scenario.tuned_at))
 
