@@ -21,8 +21,6 @@ LONGEST_PATTERN = 24
 """Largest number of looks after which a pattern of frames and steps may repeat."""
 DRAWN = 24
 """Number of looks that are tried where frames never repeat."""
-WINDOW = 16
-"""Number of consecutive looks within which presses begin where frames never repeat."""
 BEGIN = 0.2
 """Earliest begin of a press [s]."""
 
@@ -85,18 +83,43 @@ class Looks:
     def presses(self, length: float) -> list[tuple[float, float]]:
         """Return the begins of representative presses of a length [s], and their shares.
 
-        One for each interval in which presses are seen by the same looks.
+        One for each interval in which presses are seen by the same looks.  Where frames never
+        repeat, presses are drawn evenly over all of them, and their shares are calibrated: frames
+        see as much of them on average, in time and in number, as of presses at all moments.
         """
         first = int(np.searchsorted(self.t, BEGIN))
         begin = float(self.t[first])
-        end = float(self.t[min(first + (self.period or WINDOW), self.t.size - 1)])
+        if self.period:
+            middles, spans = self._intervals(begin, float(self.t[first + self.period]), length)
+            return list(zip(middles.tolist(), (spans / spans.sum()).tolist(), strict=True))
+        end = float(self.t[max(self.t.size - 60, first + 1)])
+        moments, spans = self._intervals(begin, end, length)
+        seen = self._seen(moments, length) @ spans / spans.sum()
+        begins = begin + (np.arange(DRAWN) + 0.5) / DRAWN * (end - begin)
+        sample = self._seen(begins, length)
+        off = sample - sample.mean(axis=1, keepdims=True)
+        bend = np.linalg.pinv(off @ off.T, rcond=1e-9) @ (seen - sample.mean(axis=1)) @ off
+        shares = np.maximum(1.0 / DRAWN + bend, 0.1 / DRAWN)
+        return list(zip(begins.tolist(), (shares / shares.sum()).tolist(), strict=True))
+
+    def _seen(self, begins: Floats, length: float) -> Floats:
+        """Return length [s] and number of the frames that see presses of a length, (2, presses)."""
+        ends = np.append(self.t, self.t[-1])[1:]
+        reached = np.concatenate([[0.0], np.cumsum(ends - self.t)])
+        low = np.searchsorted(self.t, begins)
+        high = np.searchsorted(self.t, begins + length)
+        if self.buffered:
+            high = np.maximum(high, low + 1)
+        seen = reached[np.minimum(high, self.t.size)] - reached[low]
+        return np.stack([seen, (high - low) * float(np.median(self.spans))])
+
+    def _intervals(self, begin: float, end: float, length: float) -> tuple[Floats, Floats]:
+        """Return middle and length of intervals in which presses are seen by the same looks [s]."""
         turns = np.concatenate([self.t, self.t - length])
         turns = np.unique(np.concatenate([[begin, end], turns[(turns > begin) & (turns < end)]]))
         spans = np.diff(turns)
         kept = spans > ALIKE
-        middles = (turns[:-1] + spans / 2.0)[kept]
-        shares = spans[kept] / spans[kept].sum()
-        return list(zip(middles.tolist(), shares.tolist(), strict=True))
+        return (turns[:-1] + spans / 2.0)[kept], spans[kept]
 
     def taps(self, moments: Floats) -> list[tuple[float, float]]:
         """Return presses seen by exactly one look each: the first at or after each moment [s]."""
