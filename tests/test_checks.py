@@ -9,7 +9,7 @@ import pytest
 import tinrocket as tr
 from tests.conftest import MOVE, THRUST, Cli, scenario, world
 from tinrocket.checks.check import ALL
-from tinrocket.demos import demo_names
+from tinrocket.demos import demo_names, demo_text
 
 DRAG = {"rule": "drag", "rate": 2.0}
 WALLED = {"width": 200, "height": 100, "edges": "clamp"}
@@ -196,7 +196,7 @@ CASES: dict[str, tuple[tr.Scenario, ...]] = {
         driven({"rule": "flap", "speed": 99, "cooldown": span}) for span in ("6 frames", 0.1)
     ),
     "corner-only-stick": (stick(0.6), stick(0.6, "whole")),
-    "nobody-presses": tuple(
+    "never-pressed": tuple(
         driven(THRUST, DRAG, tape={"holds": held}) for held in ({}, {"thrust": [[0, 1]]})
     ),
     "rule-never-acts": tuple(
@@ -385,3 +385,12 @@ def test_a_new_scenario_passes_its_checks(cli):
     assert "no findings" in told
     far = max(run.farthest[1] for run in tr.compare(tr.read_scenario("starter.toml")).runs)
     assert f"Its runs are up to {far:.3g} px apart" in told  # which is what to look at next
+
+
+def test_an_old_name_of_a_check_is_answered_with_the_new_one(tmp_path):
+    with pytest.raises(tr.UnknownNameError, match="renamed to 'never-pressed'"):
+        tr.check(tr.read_demo("rocket"), select=["nobody-presses"])
+    text = demo_text("rocket").replace("[arena]", "[arena] # allows nobody-presses: by design", 1)
+    (tmp_path / "rocket.toml").write_text(text)
+    with pytest.raises(tr.UnknownNameError, match="renamed to 'never-pressed'"):
+        tr.check_file(tmp_path / "rocket.toml")

@@ -12,6 +12,7 @@ from tinrocket.checks.subject import Subject
 from tinrocket.errors import OptionError, UnknownNameError, expect, nearest
 from tinrocket.files import read_text
 from tinrocket.flight.record import Progress
+from tinrocket.scenario.old_names import CHECKS
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.toml_file import read_scenario
 from tinrocket.scenario.toml_lines import TomlLines
@@ -97,10 +98,15 @@ def _names(names: Sequence[str]) -> list[str]:
     return [str(name) for name in given]
 
 
+def _hint(name: str) -> str:
+    """Return the end of a message about an unknown check: its new name, or the nearest one."""
+    return f"; renamed to '{CHECKS[name]}'" if name in CHECKS else nearest(name, ALL)
+
+
 def check_named(name: str) -> Check:
     """Return the check of a name; UnknownNameError if there is none."""
     if name not in ALL:
-        raise UnknownNameError(f"there is no check '{name}'{nearest(name, ALL)}")
+        raise UnknownNameError(f"there is no check '{name}'{_hint(name)}")
     return ALL[name]
 
 
@@ -170,7 +176,7 @@ def _allowed(text: str, source: str) -> list[Allowed]:
         name, why = told[1], (told[2] or "").strip()
         if name not in ALL:
             raise UnknownNameError(
-                f"{source}:{number}: there is no check '{name}' to allow{nearest(name, ALL)}"
+                f"{source}:{number}: there is no check '{name}' to allow{_hint(name)}"
             )
         if not why:
             raise OptionError(f"{source}:{number}: give a reason: # allows {name}: because ...")

@@ -106,7 +106,7 @@ def corner_only(subject: Subject) -> Iterator[Found]:
 
 
 @CHECKS.add(
-    "nobody-presses",
+    "never-pressed",
     "Something listens to an action that is never pressed on the tape, so that this part of the "
     "motion was never looked at.",
     "press it on the tape, or take the rule away",

@@ -59,6 +59,9 @@ METRICS = {
 }
 """New names of feel metrics by old ones."""
 
+CHECKS = {"nobody-presses": "never-pressed"}
+"""New names of checks by old ones."""
+
 
 def renamed(name: str, valid: Collection[str]) -> str | None:
     """Return the new name of an old one, if it is valid at that place."""
