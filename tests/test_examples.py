@@ -5,8 +5,11 @@ import runpy
 import shutil
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image
+
+import tinrocket as tr
 
 EXAMPLES = Path(__file__).parent.parent / "examples"
 
@@ -153,3 +156,20 @@ def test_a_hit_stops_the_time_for_four_frames(run):
     hits = len(left["tr"].simulate(left["thud"], rate=144).events.query("other == 'bat'"))
     assert left["still"].sum() == 4 * hits
     assert left["compared"].table["drift_max"].max() < 25
+
+
+def test_a_camera_shakes_after_each_bounce_and_moves_nothing_else():
+    """For 0.25 s from the frame after a bounce it is 9 px off the cart; the cart flies as alone."""
+    shaking = tr.read_scenario(EXAMPLES / "shake.toml")
+    flown = tr.simulate(shaking)
+    cart, camera = flown.track("cart"), flown.track("camera")
+    off = np.hypot(camera["x"] - cart["x"], camera["y"] - cart["y"])
+    bounces = flown.events.query("kind == 'bounce' and craft == 'cart'")["t"].to_numpy()
+    after = cart["t"][:, None] - bounces
+    shaken = ((after > 1.5 / 60) & (after < 0.25)).any(axis=1)
+    still = ((after < 0.0) | (after > 0.3)).all(axis=1)
+    assert len(bounces) == 2
+    assert off[shaken] == pytest.approx(9.0)
+    assert off[still] == pytest.approx(0.0, abs=1e-9)
+    alone = shaking.replaced(craft=shaking.craft[:1], view=None)
+    assert np.array_equal(tr.simulate(alone).track("cart")["x"], cart["x"])

@@ -133,3 +133,35 @@ def test_a_strip_is_recycled_by_the_view_of_the_last_frame_or_of_this_one():
         assert (x >= seen_by - 1e-9).all()
         assert (x < seen_by + 100 + 1e-9).all()
     assert len(frames["after"]) == pytest.approx(len(frames["before"]), abs=1)
+
+
+@pytest.mark.parametrize("rate", [24, 60, 144])
+@pytest.mark.parametrize("vx", [300.0, -170.0])
+def test_a_view_across_edges_follows_through_a_wrap_without_flying_back(vx, rate):
+    """Eased by a tenth of the gap in each frame; the loop takes the shorter way, and wraps."""
+    arena = {"width": 900, "height": 300, "edges": "wrap"}
+    runner = {"name": "runner", "start": {"x": 100, "y": 150, "vx": vx}, "rules": [MOVE]}
+    shown = {"follow": "runner", "width": 400, "height": 300, "fraction": 0.1, "timing": "frame"}
+    shown |= {"within": "nothing", "across_edges": True}
+    flown = tr.simulate(
+        scenario(MOVE, craft=[runner], arena=arena, view=shown, duration=9.0, timing="dt"), rate
+    )
+    x, middle, middles = 100.0, 100.0, [100.0]
+    for _ in range(9 * rate):
+        x = (x + vx / rate) % 900.0
+        gap = (x - middle + 450.0) % 900.0 - 450.0
+        middle = (middle + gap * 0.1) % 900.0
+        middles.append(middle)
+    off = (flown.frames["view_x"] + 200.0 - middles + 450.0) % 900.0 - 450.0
+    assert np.abs(off).max() < 1e-6
+    seen = flown.on_screen().frames["x"]
+    assert (seen - 200.0).abs().max() <= abs(vx) / rate * 10.0  # the lag of easing, also at a wrap
+
+
+def test_a_view_across_edges_needs_room_and_edges_that_wrap():
+    for view, said in (
+        ({"across_edges": True}, "needs within = 'nothing'"),
+        ({"across_edges": True, "within": "nothing"}, "no edge of 'runner' wraps"),
+    ):
+        with pytest.raises(tr.ScenarioError, match=said):
+            fly(view)

@@ -21,7 +21,7 @@ from tinrocket.motion.binding import Argument, Bound, Context, FieldOf, Step
 from tinrocket.motion.body import CURVED, STRAIGHT, level_field
 from tinrocket.motion.rules.follow import eased
 from tinrocket.motion.view import Looking, look
-from tinrocket.scenario.arena import AXES, Arena, Edge, Reach
+from tinrocket.scenario.arena import AXES, Arena, Axis, Edge, Reach
 from tinrocket.scenario.body_index import Lattice
 from tinrocket.scenario.craft import Craft, Start
 from tinrocket.scenario.outlines import reach_of
@@ -137,11 +137,23 @@ def _write_view(scenario: Scenario, bodies: Place, walls: Place, index: int) -> 
     for axis, begin, (seen, whole) in zip(AXES, view_start(scenario), sizes, strict=True):
         low, high = seen / 2, whole - seen / 2
         kind = side_kinds.CLAMP if view.within == "arena" else side_kinds.OPEN
+        seam = _view_seam(scenario, axis)
+        if seam is not None:
+            kind, (low, high) = side_kinds.WRAP, seam
         place = min(max(begin, low), high) if view.within == "arena" else begin
         bodies.write(index, **{axis: place})
         sides += [(kind, low, 1.0), (kind, high, 1.0)]
     bodies.write(index, alive=1.0)
     _write(bodies, walls, slice(index, index + 1), -1, sides)
+
+
+def _view_seam(scenario: Scenario, axis: Axis) -> tuple[float, float] | None:
+    """Return where a view wraps along an axis with the craft that it follows, or None."""
+    view = scenario.view
+    if view is None or not view.across_edges:
+        return None
+    followed = next(craft for craft in scenario.craft if craft.name == view.follow)
+    return scenario.arena_of(followed).seam(axis)
 
 
 def view_start(scenario: Scenario) -> tuple[float, float]:
@@ -161,6 +173,7 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     assert view is not None
     paced = replace(context, timing=scenario.timing_of(view))
     followed, (x, y) = context.craft[view.follow], view_start(scenario)
+    seams = [_view_seam(scenario, axis) or (0.0, 0.0) for axis in AXES]
     given: dict[str, Argument] = {
         **paced.target(view.follow),
         "height": FieldOf(followed, "height"),
@@ -169,6 +182,8 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
         "per": paced.per_step(),
         "zone_x": paced.plain(view.dead_zone[0]),
         "zone_y": paced.plain(view.dead_zone[1]),
+        "period_x": seams[0][1] - seams[0][0],
+        "period_y": seams[1][1] - seams[1][0],
         "lifted": context.heading.up if view.follows_height else 0.0,
         "along_x": view.axis != "y",
         "along_y": view.axis != "x",

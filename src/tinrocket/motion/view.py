@@ -1,5 +1,6 @@
 """A view: a camera that follows a craft."""
 
+from tinrocket.language.intrinsics import floor
 from tinrocket.language.records import Record
 from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
@@ -20,6 +21,8 @@ class LookNumbers(Record):
     per: float
     zone_x: float
     zone_y: float
+    period_x: float
+    period_y: float
     lifted: float
     along_x: bool
     along_y: bool
@@ -27,9 +30,17 @@ class LookNumbers(Record):
 
 
 @kernel
-def way_to(place: float, target: float, zone: float, share: float, most: float) -> float:
-    """Return how far a view moves toward a target that may be off its middle by a distance."""
-    beyond = max(target - place - zone, 0.0) + min(target - place + zone, 0.0)
+def way_to(
+    place: float, target: float, zone: float, share: float, most: float, period: float
+) -> float:
+    """Return how far a view moves toward a target that may be off its middle by a distance.
+
+    With a period above 0 it takes the shorter way, which may lead across a wrapping edge.
+    """
+    apart = target - place
+    if period > 0.0:
+        apart -= period * floor(apart / period + 0.5)
+    beyond = max(apart - zone, 0.0) + min(apart + zone, 0.0)
     return min(max(beyond * share, -most), most)
 
 
@@ -52,12 +63,12 @@ def look(
             body.x = memory.x
             body.y = memory.y
         if own.along_x:
-            way_x = way_to(body.x, target_x, own.zone_x, own.share, own.most)
+            way_x = way_to(body.x, target_x, own.zone_x, own.share, own.most, own.period_x)
             body.vx = way_x * own.per
             body.x += way_x
         if own.along_y:
             seen_y = target_y + own.lifted * height
-            way_y = way_to(body.y, seen_y, own.zone_y, own.share, own.most)
+            way_y = way_to(body.y, seen_y, own.zone_y, own.share, own.most, own.period_y)
             body.vy = way_y * own.per
             body.y += way_y
         if own.free:

@@ -107,6 +107,10 @@ def _view(scenario: Scenario) -> Iterator[str]:
         yield f"view.follow: '{view.follow}' is one of many alike, or all of them{which}"
     elif view.follow not in alone:
         yield f"view.follow: there is no craft '{view.follow}'{nearest(view.follow, alone)}"
+    elif view.across_edges:
+        followed = next(craft for craft in scenario.craft if craft.name == view.follow)
+        if not any(scenario.arena_of(followed).period(axis) for axis in AXES):
+            yield f"view.across_edges: no edge of '{view.follow}' wraps"
     if view.within == "arena":
         for key, size in (("width", scenario.arena.width), ("height", scenario.arena.height)):
             if getattr(view, key) > size:

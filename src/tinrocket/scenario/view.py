@@ -52,6 +52,8 @@ class View(Approach, Model):
     """Whether it follows the craft up in a hop."""
     within: Literal["arena", "nothing"] = "arena"
     """Whether it stops at the edges of the arena."""
+    across_edges: bool = False
+    """Whether it follows across wrapping edges, the shorter way, and wraps with them."""
     clamps: Literal["camera", "display"] = "camera"
     """The clamped part: the view itself (`camera`), or only its displayed position (`display`)."""
     pointers: Literal["world", "screen"] = "world"
@@ -65,6 +67,11 @@ class View(Approach, Model):
         if len(given) > 1:
             raise ValueError(f"give one of {', '.join(self.replaces)}, not {' and '.join(given)}")
         self.refuse_lone_rate()
+        if self.across_edges and (self.within == "arena" or self.clamps == "display"):
+            raise ValueError(
+                "'across_edges' lets the view leave the arena; it needs within = 'nothing' and "
+                "clamps = 'camera'"
+            )
         return self
 
     @property
