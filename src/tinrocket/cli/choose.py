@@ -28,13 +28,13 @@ def choose(
         typer.Option(help="File of the answers (default: NAME.choices.csv beside the scenario)."),
     ] = None,
     results: Annotated[
-        bool, typer.Option("--results", help="Print what the answers say, and end.")
+        bool, typer.Option("--results", help="Print the results of the answers, and end.")
     ] = False,
     apply: Annotated[
         Path | None, typer.Option(help="File to write the preferred numbers to; comments are kept.")
     ] = None,
     plot: Annotated[
-        Path | None, typer.Option(help="Draw what the answers say (.png, .svg or .pdf).")
+        Path | None, typer.Option(help="File for a picture of the results (.png, .svg or .pdf).")
     ] = None,
     port: Port = 0,
     browser: InBrowser = True,
@@ -44,7 +44,7 @@ def choose(
 ) -> None:
     """Choose numbers by hand: fly two sets blind, say which feels better, and again.
 
-    Each answer is written down at once, and the next pair is the one that teaches most.  Ends with
+    Each answer is saved at once, and the next pair is the most informative.  Ends with
     Ctrl-C, prints the preferred numbers, and goes on from the same answers the next time.
     """
     from tinrocket.cli.output import echo, print_written

@@ -18,7 +18,7 @@ def explore(
         list[str],
         typer.Option(
             metavar="PATH[=FROM:TO]",
-            help="A number to look over, and its range; may be repeated.",
+            help="A number to vary, and its range; may be repeated.",
             autocompletion=completion.paths,
         ),
     ],
@@ -29,17 +29,18 @@ def explore(
     want: Annotated[
         list[str] | None,
         typer.Option(
-            metavar="TEXT", help="What a metric should be: where all hold is marked; repeatable."
+            metavar="TEXT",
+            help="A wanted range of a metric, marked in the picture; may be repeated.",
         ),
     ] = None,
     points: Annotated[
         int | None,
-        typer.Option(help="Points along each range; of three numbers or more, draws (64)."),
+        typer.Option(help="Points along each range; draws (64) for three numbers or more."),
     ] = None,
     rate: Rate = None,
     out: Annotated[
         Path | None,
-        typer.Option(help="Directory for the table and the picture; goes on where it was killed."),
+        typer.Option(help="Directory for the table and the picture; a killed run continues."),
     ] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,

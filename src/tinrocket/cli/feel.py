@@ -32,7 +32,7 @@ def feel(
         str | None,
         typer.Option(
             metavar="jitter=2ms,hitch=80ms,seeds=50",
-            help="Fly uneven frames too: medians and 5 to 95 % over the seeds.",
+            help="Fly uneven frames too: median, 5 and 95 % over the seeds.",
         ),
     ] = None,
     share: Annotated[float, typer.Option(help="Smallest difference to report, in percent.")] = 5.0,

@@ -30,7 +30,7 @@ def fit(
         str | None,
         typer.Option(
             metavar="FROM:TO",
-            help="Range in seconds of how much later the log's times are than the scenario's.",
+            help="Range of the time by which the log's clock is ahead of the scenario's [s].",
         ),
     ] = None,
     timings: Annotated[
@@ -47,7 +47,7 @@ def fit(
         Path | None, typer.Option(help="File to write the fitted scenario to; comments are kept.")
     ] = None,
     plot: Annotated[
-        Path | None, typer.Option(help="Draw the residuals here (.png, .svg or .pdf).")
+        Path | None, typer.Option(help="File for a picture of the residuals (.png, .svg or .pdf).")
     ] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,

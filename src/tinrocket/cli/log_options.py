@@ -20,12 +20,15 @@ Columns = Annotated[
     ),
 ]
 WrapX = Annotated[
-    str | None, typer.Option(metavar="LOW:HIGH", help="Where x wraps in the logs, such as 0:640.")
+    str | None,
+    typer.Option(metavar="LOW:HIGH", help="Range in which x wraps in the logs, such as 0:640."),
 ]
-WrapY = Annotated[str | None, typer.Option(metavar="LOW:HIGH", help="Where y wraps in the logs.")]
+WrapY = Annotated[
+    str | None, typer.Option(metavar="LOW:HIGH", help="Range in which y wraps in the logs.")
+]
 Align = Annotated[
     Literal["start", "motion", "keys"],
-    typer.Option(help="Where the time of a log begins: its start, first motion, or first key."),
+    typer.Option(help="Time 0 of a log: its start, first motion, or first key."),
 ]
 YUp = Annotated[
     bool | None,
@@ -43,13 +46,13 @@ LogRate = Annotated[
     ),
 ]
 HeadingUnit = Annotated[
-    Literal["deg", "rad"] | None, typer.Option(help="The unit of headings in logs.")
+    Literal["deg", "rad"] | None, typer.Option(help="Unit of headings in logs.")
 ]
 FirstRow = Annotated[
     Literal["told", "start", "end"],
     typer.Option(
-        help="What the first row of a log is: the start, the end of the first frame, or what its "
-        "time column gives."
+        help="First row of a log: the start, the end of the first frame, or the moment in its "
+        "time column."
     ),
 ]
 

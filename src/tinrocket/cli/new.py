@@ -31,13 +31,14 @@ def new(
     from_code: Annotated[
         str | None,
         typer.Option(
-            metavar="FILE.py:NAME", help="Write the rules of an update function, if all have some."
+            metavar="FILE.py:NAME",
+            help="Write an update function as rules, if each statement has one.",
         ),
     ] = None,
 ) -> None:
     """Write a commented scenario to start from, and its schema for editors beside it.
 
-    A scenario that exists is left alone.
+    An existing scenario is not replaced.
     """
     from tinrocket.cli.output import echo
     from tinrocket.demos import STARTER, demo_text

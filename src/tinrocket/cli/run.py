@@ -30,7 +30,7 @@ def run(
     tape: TapeFile = None,
     duration: Duration = None,
     screen: Annotated[
-        bool, typer.Option("--view", help="Places as seen in the view, not in the world.")
+        bool, typer.Option("--view", help="Print positions as seen in the view, not in the world.")
     ] = False,
     events: Annotated[bool, typer.Option("--events", help="Print all events.")] = False,
     csv: Annotated[
@@ -43,7 +43,7 @@ def run(
     allow_outside: AllowOutside = False,
     json: AsJson = False,
 ) -> None:
-    """Fly a scenario once and print what happened."""
+    """Fly a scenario once, and print a summary and its events."""
     from tinrocket.cli.output import echo, print_flight, print_warnings, progress_bar
     from tinrocket.errors import OptionError
     from tinrocket.texts import json_text

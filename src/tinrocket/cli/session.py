@@ -77,7 +77,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print JSON and nothing els
 OfCraft = Annotated[
     str | None, typer.Option(help="Craft to show (default: all).", autocompletion=completion.craft)
 ]
-Tolerance = Annotated[float, typer.Option(help="Distance that still counts as the same.")]
+Tolerance = Annotated[float, typer.Option(help="Distance that still counts as the same [px].")]
 
 
 @dataclass(frozen=True)

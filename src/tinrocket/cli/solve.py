@@ -31,16 +31,15 @@ def solve(
     free: FreeNumbers,
     rates: Annotated[
         str | None,
-        typer.Option(
-            metavar="R,R", help="Frame rates at which wants hold that name none (default: tuned)."
-        ),
+        typer.Option(metavar="R,R", help="Frame rates of wants that name none (default: tuned)."),
     ] = None,
-    starts: Annotated[int, typer.Option(help="How many starts the search goes on from.")] = 6,
+    starts: Annotated[int, typer.Option(help="Number of starts of the search.")] = 6,
     apply: Annotated[
         Path | None, typer.Option(help="File to write the solved scenario to; comments are kept.")
     ] = None,
     plot: Annotated[
-        Path | None, typer.Option(help="Draw before and after here (.png, .svg or .pdf).")
+        Path | None,
+        typer.Option(help="File for a picture of before and after (.png, .svg or .pdf)."),
     ] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,

@@ -31,7 +31,7 @@ def watch(
     rates: Rates = USUAL_RATES,
     vary: Varied = None,
     out: Annotated[
-        Path | None, typer.Option(help="Directory for tables and pictures, made anew each time.")
+        Path | None, typer.Option(help="Directory for tables and pictures, replaced each time.")
     ] = None,
     rules: RulesFile = None,
     allow_outside: AllowOutside = False,
