@@ -47,10 +47,11 @@ COMMAND = re.compile(r"```\n\$ tinrocket ((?!demo)[^\n]*)\n(.*?)```", re.DOTALL)
 def test_python_examples(example, tmp_path):
     """Each is a program of its own, in a file, as a reader would run it."""
     code, output = EXAMPLES[example]
-    told = ("design.md", "mechanisms.md")  # which run nothing
-    written = [page for name, page in PAGES.items() if name not in told]
-    blocks = sum(page.count("```python") - page.count("<!-- file: ") for page in written)
-    assert len(EXAMPLES) == blocks  # listings of files have no output
+    unrun = ("design.md", "mechanisms.md")  # which have no outputs
+    written = [page for name, page in PAGES.items() if name not in unrun]
+    listings = sum(len(re.findall(r"<!-- file: \S+\.py", page)) for page in written)
+    blocks = sum(page.count("```python") for page in written)
+    assert len(EXAMPLES) == blocks - listings  # which have no output
     (tmp_path / "example.py").write_text(code, encoding="utf-8")
     done = subprocess.run(
         [sys.executable, "example.py"], cwd=tmp_path, capture_output=True, text=True, check=True
@@ -104,7 +105,7 @@ def test_public_names_are_documented(name):
             )
 
 
-EXAMPLES = [
+DOCTESTED = [
     name
     for name in dir(tr)
     if inspect.isfunction(getattr(tr, name)) and ">>> " in (getattr(tr, name).__doc__ or "")
@@ -112,7 +113,7 @@ EXAMPLES = [
 
 
 @pytest.mark.filterwarnings("ignore::UserWarning")
-@pytest.mark.parametrize("name", EXAMPLES)
+@pytest.mark.parametrize("name", DOCTESTED)
 def test_examples_of_the_reference_print_what_they_say(name, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
     runner = doctest.DocTestRunner(optionflags=doctest.NORMALIZE_WHITESPACE)

@@ -78,9 +78,9 @@ class ScenarioError(TinRocketError, ValueError):
 
     def __str__(self) -> str:
         """Return a line for each problem, with the file and the line in it."""
-        told = [plain(self._place(one) + str(one)) for one in self.problems[:MOST_TOLD]]
+        shown = [plain(self._place(one) + str(one)) for one in self.problems[:MOST_TOLD]]
         more = len(self.problems) - MOST_TOLD
-        return "\n".join([*told, f"and {more} more of that kind"] if more > 0 else told)
+        return "\n".join([*shown, f"and {more} more of that kind"] if more > 0 else shown)
 
     def _place(self, problem: Problem) -> str:
         if self.source and problem.line is not None:

@@ -46,15 +46,15 @@ def checked_file(path: Path | str, most: int | None = None) -> Path:
     """
     path = as_path(path)
     try:
-        told = path.stat()
+        status = path.stat()
     except (OSError, ValueError) as error:
         raise FileError(f"{path}: cannot be read: {_reason(error)}") from None
-    if not stat.S_ISREG(told.st_mode):
-        kind = "a directory" if stat.S_ISDIR(told.st_mode) else "a pipe or a device"
+    if not stat.S_ISREG(status.st_mode):
+        kind = "a directory" if stat.S_ISDIR(status.st_mode) else "a pipe or a device"
         raise FileError(f"{path}: cannot be read: it is {kind}, not a file")
-    if most is not None and told.st_size > most:
+    if most is not None and status.st_size > most:
         raise FileError(
-            f"{path}: is too large: {told.st_size / 2**20:.0f} MiB, and at most "
+            f"{path}: is too large: {status.st_size / 2**20:.0f} MiB, and at most "
             f"{most / 2**20:.0f} are read"
         )
     return path

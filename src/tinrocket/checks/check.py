@@ -170,10 +170,10 @@ def check_file(
 def _allowed(text: str, source: str) -> list[Allowed]:
     found = []
     for number, line in enumerate(text.splitlines(), start=1):
-        told = ALLOWS.search(line)
-        if told is None:
+        allowed = ALLOWS.search(line)
+        if allowed is None:
             continue
-        name, why = told[1], (told[2] or "").strip()
+        name, why = allowed[1], (allowed[2] or "").strip()
         if name not in ALL:
             raise UnknownNameError(
                 f"{source}:{number}: there is no check '{name}' to allow{_hint(name)}"

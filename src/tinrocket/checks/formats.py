@@ -18,7 +18,7 @@ def as_text(findings: Sequence[Finding], source: str) -> str:
 
 def as_json(findings: Sequence[Finding], source: str) -> str:
     """Return a list of findings."""
-    told = [
+    entries = [
         {
             "file": source,
             "line": one.line,
@@ -29,7 +29,7 @@ def as_json(findings: Sequence[Finding], source: str) -> str:
         }
         for one in findings
     ]
-    return json_text(told)
+    return json_text(entries)
 
 
 def as_github(findings: Sequence[Finding], source: str) -> str:

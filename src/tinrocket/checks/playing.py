@@ -31,8 +31,8 @@ def fires_every_frame(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Fire):
         if rule.when == "held" and rule.cooldown == 0.0:
             counts = dict(subject.numbers("shots held", craft.name))
-            told = ", ".join(f"{one.value:.3g} at {rate:g} fps" for rate, one in counts.items())
-            yield Found(at(craft, rule), f"held, it fires in every frame: {told} a second")
+            texts = ", ".join(f"{one.value:.3g} at {rate:g} fps" for rate, one in counts.items())
+            yield Found(at(craft, rule), f"held, it fires in every frame: {texts} a second")
 
 
 @CHECKS.add(
@@ -141,8 +141,8 @@ def never_acts(subject: Subject) -> Iterator[Found]:
             without = _without(subject.scenario, place, number)
             if without is not None and _same(game, without):
                 waits = [*rule.on, *rule.waits_for]
-                told = f", waiting for {', '.join(waits)}" if waits else ""
-                yield Found(at(craft, rule), f"the tape is flown as without it{told}")
+                waiting = f", waiting for {', '.join(waits)}" if waits else ""
+                yield Found(at(craft, rule), f"the tape is flown as without it{waiting}")
 
 
 def _without(scenario: Scenario, craft: int, number: int) -> Trajectory | None:

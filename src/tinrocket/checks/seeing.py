@@ -84,7 +84,7 @@ def spawns_on_top(subject: Subject) -> Iterator[Found]:
     families = {craft.name: craft for craft in scenario.craft}
     met = [one.between for one in scenario.contact if one.response != "count"]
     happened = game.happened
-    told: set[str] = set()
+    reported: set[str] = set()
     for n in np.flatnonzero(happened["kind"] == "enter").tolist():
         name = str(happened["craft"][n])
         pool = next((one for one, members in game.families.items() if name in members), name)
@@ -94,7 +94,7 @@ def spawns_on_top(subject: Subject) -> Iterator[Found]:
                 or (families[pool].goes_by(b) and craft.goes_by(a))
                 for a, b in met
             )
-            if craft.pool or craft.name == pool or not meets or pool in told:
+            if craft.pool or craft.name == pool or not meets or pool in reported:
                 continue
             for member in game.families[craft.name]:
                 state = game.track(member)
@@ -106,7 +106,7 @@ def spawns_on_top(subject: Subject) -> Iterator[Found]:
                 near = _radius(families[pool], subject) + _radius(craft, subject)
                 there = "alive" not in state or bool(state["alive"][frame])
                 if there and far < near:
-                    told.add(pool)
+                    reported.add(pool)
                     sender = next((s.name for s in scenario.spawner if pool in s.spawns), pool)
                     yield Found(
                         f"spawner.{sender}",

@@ -107,5 +107,5 @@ def at(craft: Craft, rule: MotionRule | None = None, key: str = "") -> str:
 
 def fps(rates: list[float]) -> str:
     """Return rates in words."""
-    told = [f"{rate:g}" for rate in rates]
-    return f"{' and '.join([', '.join(told[:-1]), told[-1]] if len(told) > 1 else told)} fps"
+    texts = [f"{rate:g}" for rate in rates]
+    return f"{' and '.join([', '.join(texts[:-1]), texts[-1]] if len(texts) > 1 else texts)} fps"

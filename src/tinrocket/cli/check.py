@@ -97,12 +97,12 @@ def check(
             )
     if json:
         form = "json"
-    told = FORMATS[form](found, str(scenario).rpartition(":")[0] if of_code else str(scenario))
-    if told:
+    output = FORMATS[form](found, str(scenario).rpartition(":")[0] if of_code else str(scenario))
+    if output:
         if form == "github":  # commands of a build server, which are meant to act
-            typer.echo(told)
+            typer.echo(output)
         else:
-            echo(told)
+            echo(output)
     if form == "text":
         many = "1 finding" if len(found) == 1 else f"{len(found) or 'no'} findings"
         echo(f"{scenario}: {many}")
@@ -157,19 +157,23 @@ def _check_pinned(
 
     before = read_pin(pinned)
     now = pin(session.scenario, before.rates)
-    told = difference(before, now, share)
+    differences = difference(before, now, share)
     written = [str(write_pin(now, pinned))] if accept else []
     if json:
         done, said = ([asdict(one) for one in ones] for ones in changes(before, now, share))
         for one in (*done, *said):
             one["percent"] = None if isnan(one["percent"]) else one["percent"]
-        echo(json_text({"agrees": not told, "changes": done, "scenario": said, "wrote": written}))
+        echo(
+            json_text(
+                {"agrees": not differences, "changes": done, "scenario": said, "wrote": written}
+            )
+        )
     else:
-        if told:
-            echo(told)
+        if differences:
+            echo(differences)
         for path in written:
             echo(f"wrote {path}")
-        if not told and not accept:
+        if not differences and not accept:
             echo(f"{session.file} does what {pinned} records, within {100 * share:g} %")
-    if told and not accept:
+    if differences and not accept:
         raise typer.Exit(1)

@@ -111,14 +111,14 @@ def as_json(sheet: "FeelSheet") -> str:
         {"variant": variant, "clock": clock, "share": share}
         for (variant, clock), share in sheet.tape_differs.items()
     ]
-    told = {
+    columns = {
         "scenario": sheet.title,
         "tuned_at": sheet.tuned_at,
         "agrees": sheet.agrees,
         "tape_differs": differs,
         "metrics": rows,
     }
-    return json_text(told)
+    return json_text(columns)
 
 
 def _write(sheet: "FeelSheet", out: Path) -> list[Path]:

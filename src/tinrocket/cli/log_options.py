@@ -72,9 +72,11 @@ class LogOptions:
 
     def typed(self) -> dict[str, object]:
         """Return the options that were given, by how they are typed."""
-        told = {f"--{one.name.replace('_', '-')}": getattr(self, one.name) for one in fields(self)}
+        options = {
+            f"--{one.name.replace('_', '-')}": getattr(self, one.name) for one in fields(self)
+        }
         usual = {f"--{one.name.replace('_', '-')}": one.default for one in fields(self)}
-        return {name: True for name, value in told.items() if value not in (usual[name], [])}
+        return {name: True for name, value in options.items() if value not in (usual[name], [])}
 
 
 def is_log(path: Path) -> bool:
@@ -93,15 +95,15 @@ def log_format(options: LogOptions) -> "LogFormat":
     from tinrocket.errors import OptionError
     from tinrocket.logs.log_format import LogFormat
 
-    told = {}
+    declared = {}
     for part in ",".join(options.columns or ()).split(","):
         meaning, equals, name = part.partition("=")
         if part and not (meaning.strip() and equals and name.strip()):
             raise OptionError(f"--columns: '{part}' is not of the form t=time,x=px")
         if part:
-            told[meaning.strip()] = name.strip()
+            declared[meaning.strip()] = name.strip()
     return LogFormat(
-        told,
+        declared,
         wrap_x=_range(options.wrap_x, "--wrap-x"),
         wrap_y=_range(options.wrap_y, "--wrap-y"),
         align=options.align,

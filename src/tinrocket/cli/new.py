@@ -109,11 +109,11 @@ def _with_tape(text: str, log: Path, path: Path) -> str:
         raise FileError(
             f"{log}: has no columns of keys; print a column of 0 and 1 for each, such as in.thrust"
         )
-    told = {*every.holds, *every.values}
-    unknown = sorted(told - set(actions))
+    recorded = {*every.holds, *every.values}
+    unknown = sorted(recorded - set(actions))
     if tape is None:
         raise FileError(
-            f"{log}: records {', '.join(sorted(told))}, and no rule of the scenario listens to "
+            f"{log}: records {', '.join(sorted(recorded))}, and no rule of the scenario listens to "
             f"that; it listens to {', '.join(sorted(actions))}"
         )
     beside = path.with_suffix(".tape.csv")

@@ -116,8 +116,8 @@ def fails(comparison: "Comparison", on: str | None) -> bool:
     """Whether a comparison makes the command exit with 1, as `--fail-on` demands."""
     from tinrocket.comparison.verdicts import BLEW_UP, DIFFERS, DRIFTS
 
-    told = {None: set(), "outcome": {BLEW_UP, DIFFERS}, "drift": {BLEW_UP, DIFFERS, DRIFTS}}
-    return not told[on].isdisjoint(comparison.verdicts)
+    failing = {None: set(), "outcome": {BLEW_UP, DIFFERS}, "drift": {BLEW_UP, DIFFERS, DRIFTS}}
+    return not failing[on].isdisjoint(comparison.verdicts)
 
 
 def print_warnings(warnings: Iterable[str]) -> None:

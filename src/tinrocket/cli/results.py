@@ -72,8 +72,8 @@ def _delete_old(out: Path, folder: Path, files: Mapping[str, str]) -> None:
 
 
 def _write_list(out: Path, files: Mapping[str, str], *, complete: bool) -> None:
-    told = {"complete": complete, "files": files}
-    write_text(out / LIST, json.dumps(told, indent=1) + "\n")
+    listing = {"complete": complete, "files": files}
+    write_text(out / LIST, json.dumps(listing, indent=1) + "\n")
 
 
 def _listed(path: Path) -> dict[str, str]:
@@ -81,10 +81,10 @@ def _listed(path: Path) -> dict[str, str]:
     if path.is_symlink() or not path.is_file():
         return {}
     try:
-        told = json.loads(read_text(path))
+        listing = json.loads(read_text(path))
     except (FileError, ValueError, RecursionError):
         return {}
-    files = told.get("files") if isinstance(told, dict) else None
+    files = listing.get("files") if isinstance(listing, dict) else None
     if not isinstance(files, dict):
         return {}
     return {name: digest for name, digest in files.items() if isinstance(digest, str)}

@@ -65,20 +65,20 @@ def run(
     variants = session.variants()
     if len(variants) > 1 and (csv or plot):
         raise OptionError("--csv and --plot are of one flight; give one value for each --vary")
-    told: list[dict[str, Any]] = []
+    flights: list[dict[str, Any]] = []
     for name, variant in variants:
         with progress_bar("flying") as progress:
             flight = simulate(variant, clock=clock, progress=progress)
         flight = flight.on_screen() if screen else flight
         written = _written(flight, csv, plot)
         if json:
-            told.append(_as_data(name, flight))
+            flights.append(_as_data(name, flight))
             continue
         title = f"{chosen.title or scenario.stem}{', ' if name else ''}{name}"
         print_flight(title, flight, written, every=events)
         print_warnings(flight.warnings)
     if json:
-        echo(json_text(told[0] if not vary else told))
+        echo(json_text(flights[0] if not vary else flights))
 
 
 def _written(flight: "Trajectory", csv: Path | None, plot: Path | None) -> list[Path]:

@@ -26,8 +26,8 @@ HANDLER = "tinrocket.plain"
 def _in_plain_letters(error: UnicodeError) -> tuple[str, int]:
     if not isinstance(error, UnicodeEncodeError):
         raise error
-    told = error.object[error.start : error.end]
-    return "".join(PLAIN.get(letter, "?") for letter in told), error.end
+    text = error.object[error.start : error.end]
+    return "".join(PLAIN.get(letter, "?") for letter in text), error.end
 
 
 def open_closed() -> None:

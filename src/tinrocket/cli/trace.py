@@ -120,5 +120,5 @@ def _picked(table: "pd.DataFrame", columns: str | None) -> "pd.DataFrame":
     shown = [name for name in USUAL if name in filled]
     if (table["craft"] == table["craft"].iloc[0]).all():
         shown.remove("craft")
-    told = [name for name in ("changed", "events") if name in table and table[name].any()]
-    return table[shown + used + told]
+    described = [name for name in ("changed", "events") if name in table and table[name].any()]
+    return table[shown + used + described]

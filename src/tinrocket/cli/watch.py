@@ -102,10 +102,10 @@ def _again(
         return before
     with writing(after, out, studio, flights=False):
         report(before, after)
-        told = perf_counter() - began
+        seconds = perf_counter() - began
     if timed:
         drawn = f", pictures after {perf_counter() - began:.2f} s" if out else ""
-        echo(f"({told:.2f} s{drawn})")
+        echo(f"({seconds:.2f} s{drawn})")
     return after
 
 
@@ -150,6 +150,6 @@ def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:
     found = {}
     for path in files:
         with suppress(OSError):  # an editor may remove the file for a moment while it saves
-            told = path.stat()
-            found[path] = told.st_mtime_ns, told.st_size
+            status = path.stat()
+            found[path] = status.st_mtime_ns, status.st_size
     return found

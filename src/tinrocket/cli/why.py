@@ -169,7 +169,7 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
 
     causes = cures.causes
     blamed = {one.name: one for explained in every for one in explained.blamed}
-    told = {
+    data = {
         "scenario": causes.scenario.title,
         "tuned_at": causes.scenario.tuned_at,
         "causes": [
@@ -201,7 +201,7 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
             if (line := one.line)
         ],
     }
-    return json_text(told)
+    return json_text(data)
 
 
 def _written(

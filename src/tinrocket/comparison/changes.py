@@ -35,9 +35,9 @@ def changes_between(before: Comparison, after: Comparison) -> list[str]:
         earlier = runs.get((run.variant, run.clock))
         if earlier is None:
             continue
-        told = list(_agreement(before, earlier, after, place))
-        if told:
-            lines.append(_named(run.variant, f"{run.clock}: {', '.join(told)}"))
+        changes = list(_agreement(before, earlier, after, place))
+        if changes:
+            lines.append(_named(run.variant, f"{run.clock}: {', '.join(changes)}"))
     return lines
 
 
@@ -54,27 +54,27 @@ def _flown(before: Trajectory, after: Trajectory) -> Iterator[str]:
     for craft in after.craft:
         if craft not in before.craft or after.compared_by_events(craft):
             continue
-        told = []
+        changes = []
         fast = [float(one.track(craft)["speed"].max()) for one in (before, after)]
         if abs(fast[0] - fast[1]) >= LEAST:
-            told.append(f"top speed {fast[0]:.4g} → {fast[1]:.4g} {after.unit}/s")
+            changes.append(f"top speed {fast[0]:.4g} → {fast[1]:.4g} {after.unit}/s")
         drift = measure_drift(after, before, craft)
         if drift.largest >= LEAST:
-            told.append(
+            changes.append(
                 f"path moved by up to {drift.largest:.3g} {after.unit}, by {drift.final:.3g} at "
                 "the end"
             )
-        if told:
-            yield f"{craft}: {', '.join(told)}"
+        if changes:
+            yield f"{craft}: {', '.join(changes)}"
     counts = [Counter(one.happened["kind"].tolist()) for one in (before, after)]
     kinds = dict.fromkeys((*counts[0], *counts[1]))
-    told = [
+    changes = [
         f"{kind} {counts[0][kind]} → {counts[1][kind]}"
         for kind in kinds
         if counts[0][kind] != counts[1][kind]
     ]
-    if told:
-        yield f"events: {', '.join(told)}"
+    if changes:
+        yield f"events: {', '.join(changes)}"
 
 
 def _agreement(before: Comparison, earlier: int, after: Comparison, place: int) -> Iterator[str]:

@@ -134,8 +134,8 @@ class Comparison:
     def __str__(self) -> str:
         """Return the table and its summary."""
         table = self.table
-        told = [name for name in SHOWN if name in KEPT or len(set(table[name])) > 1]
-        shown = table[told].to_string(index=False, float_format="{:.2f}".format, na_rep="-")
+        printed = [name for name in SHOWN if name in KEPT or len(set(table[name])) > 1]
+        shown = table[printed].to_string(index=False, float_format="{:.2f}".format, na_rep="-")
         return safe_output("\n".join([shown, *verdict_lines(self)]))
 
     def _repr_html_(self) -> str:
@@ -145,8 +145,8 @@ class Comparison:
     @cached_property
     def verdicts(self) -> tuple[str, ...]:
         """The verdict of each run, that of its worst craft; those that blew up come last."""
-        told = (row["verdict"] for row in self.rows)
-        worst = [min((next(told) for _ in run.drifts), key=VERDICTS.index) for run in self.runs]
+        verdicts = (row["verdict"] for row in self.rows)
+        worst = [min((next(verdicts) for _ in run.drifts), key=VERDICTS.index) for run in self.runs]
         return (*worst, *(BLEW_UP for _ in self.blown_up))
 
     @cached_property
@@ -164,7 +164,7 @@ class Comparison:
             "variant": [run.variant or AS_WRITTEN for run in self.runs],
             "clock": [run.clock for run in self.runs],
         }
-        columns = {name: np.array(told, object).repeat(lengths) for name, told in about.items()}
+        columns = {name: np.array(values, object).repeat(lengths) for name, values in about.items()}
         for name in self.runs[0].matched:
             columns[name] = np.concatenate([run.matched[name] for run in self.runs])
         return columns

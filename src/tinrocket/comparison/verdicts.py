@@ -46,8 +46,8 @@ def verdict_lines(comparison: Comparison) -> list[str]:
     rank = [VERDICTS.index(verdict) for verdict in comparison.verdicts]
     worst = min(parting, key=lambda part: (rank[part[2]], part[1]))[3]
     craft, far = worst.farthest
-    told = f"{far:.0f}" if 1000.0 <= far < 1e6 else f"{far:.3g}"
-    off = f": {craft} drifts up to {told} {comparison.unit}" if far > 0.0 else ""
+    distance = f"{far:.0f}" if 1000.0 <= far < 1e6 else f"{far:.3g}"
+    off = f": {craft} drifts up to {distance} {comparison.unit}" if far > 0.0 else ""
     drift = worst.drifts[craft] if far > 0.0 else None
     until = f", until it is gone at {drift.t[-1]:.2f} s" if drift and drift.gone else ""
     again = "" if worst is first else chain(worst)

@@ -84,21 +84,21 @@ class Bodies:
         self.weights = np.zeros(self.count)
         for craft, rows in zip(scenario.craft, scenario.fleet.rows, strict=True):
             self.weights[rows] = _weight(craft.mass)
-        told = {name for one in scenario.contact for name in one.between} | set(requested)
-        self.roles, self.role = self._roles(told)
+        named = {name for one in scenario.contact for name in one.between} | set(requested)
+        self.roles, self.role = self._roles(named)
 
-    def _roles(self, told: set[str]) -> tuple[list[Role], NDArray[np.int64]]:
+    def _roles(self, named: set[str]) -> tuple[list[Role], NDArray[np.int64]]:
         """Return all roles in the order in which bodies have them, and which each body has."""
         bodies, known = self.scenario.bodies, dict[Role, int]()
         role = np.empty(self.count, dtype=np.int64)
         for rows, family in zip(bodies.rows, bodies.families, strict=True):
-            alike = Role(frozenset(told.intersection(family.called)), rows.start < self.crafts)
+            alike = Role(frozenset(named.intersection(family.called)), rows.start < self.crafts)
             role[rows] = known.setdefault(alike, len(known))
         # of equal roles, prefer one that a contact names
-        for name in told.intersection(bodies.own):
+        for name in named.intersection(bodies.own):
             body = bodies.own[name]
             shared = bodies.families[bodies.family(body)].called
-            own = Role(frozenset(told.intersection((name, *shared))), body < self.crafts)
+            own = Role(frozenset(named.intersection((name, *shared))), body < self.crafts)
             role[body] = known.setdefault(own, len(known))
         numbers, firsts, role = np.unique(role, return_index=True, return_inverse=True)
         order = np.argsort(firsts)

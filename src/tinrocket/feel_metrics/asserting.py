@@ -50,13 +50,13 @@ def assert_same_feel(
             gap = abs(mine.value - its.value)
             if mine.note or gap <= tolerance * max(abs(mine.value), abs(its.value)) + 1e-9:
                 continue
-        told = [
+        lines = [
             "not there" if answer is None else answer.note or f"{answer.value:.4g}"
             for answer in (mine, its)
         ]
         differ.append(
             f"  {row.clock}: {row.craft}, {row.manoeuvre}, {row.metric.name}"
-            f" [{row.metric.unit or '1'}]: {told[0]} and {told[1]}"
+            f" [{row.metric.unit or '1'}]: {lines[0]} and {lines[1]}"
         )
     if differ:
         head = f"{len(differ)} feel metrics differ by more than {100 * tolerance:g} %:"

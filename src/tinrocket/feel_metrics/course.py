@@ -270,8 +270,8 @@ class Course:
         All scripts and starts of a place share its plan: a start is written into memory as the
         columns of a sweep are.
         """
-        told = tuple((tuple(one.hold.items()), one.since, one.until) for one in script)
-        key = where, told, seconds, tuple(pointer), tuple(start.items())
+        script_key = tuple((tuple(one.hold.items()), one.since, one.until) for one in script)
+        key = where, script_key, seconds, tuple(pointer), tuple(start.items())
         if key not in self._flown:
             index = next(n for n, one in enumerate(place.craft) if one.name == self.craft.name)
             tape = self._tape(script, pointer, place.craft[index].start.replaced(**start))

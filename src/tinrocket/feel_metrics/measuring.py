@@ -189,13 +189,13 @@ def _rows(
     uneven: Uneven | None,
     counter: "_Counter",
 ) -> list[FeelRow]:
-    told = clock.describe()
+    pacing = clock.describe()
     rate = clock.average_rate(course.whole.tuned_at)
     spans: dict[tuple[str, Metric], tuple[float, float]] = {}
     if uneven is None:
         answers = counter.after(_measured(course.at(clock)))
     else:
-        told = f"{told}, {uneven.describe()}"
+        pacing = f"{pacing}, {uneven.describe()}"
         several = [counter.after(_measured(course.at(one))) for one in uneven.clocks(clock)]
         answers = {}
         for key in dict.fromkeys(key for one in several for key in one):
@@ -204,7 +204,7 @@ def _rows(
     at = course.whole.tuned_at
     return [
         FeelRow(
-            *(variant, course.craft.name, *key, told, rate),
+            *(variant, course.craft.name, *key, pacing, rate),
             answer=(now := answers.get(key, _nothing(key[1]))),
             tuned=(then := tuned.get(key, _nothing(key[1]))),
             differs=judged.differ(key[1], now, then, at),

@@ -83,8 +83,8 @@ def format_pin(pinned: Pin) -> str:
         ]
         lines += ["", f"[outcomes.{_key(clock)}]"]
         for craft, counts in pinned.outcomes.get(clock, {}).items():
-            told = ", ".join(f"{_key(kind)} = {count}" for kind, count in counts.items())
-            lines.append(f"{_key(craft)} = {{ {told} }}")
+            counted = ", ".join(f"{_key(kind)} = {count}" for kind, count in counts.items())
+            lines.append(f"{_key(craft)} = {{ {counted} }}")
         for craft, numbers in pinned.feel.get(clock, {}).items():
             lines += ["", f"[feel.{_key(clock)}.{_key(craft)}]"]
             lines += [

@@ -114,9 +114,9 @@ def _sampled(scenario: Scenario, pacing: Pacing) -> SampledTape:
         if firsts is not None and pacing.sums_requests:
             requested = sampling.asked_since(pacing.times, stepping, tape, action)
             steps[Raw(action)] = requested[frame_of_step] * firsts
-        told = again[:-1][frame_of_step]
+        presses = again[:-1][frame_of_step]
         # the first of several steps in a frame gets the press
-        steps[signals.again(action)] = told if firsts is None else told * firsts
+        steps[signals.again(action)] = presses if firsts is None else presses * firsts
         frames[action] = seen
         if stepping.size != pacing.times.size - 1:  # shown until the game looks again
             last = np.searchsorted(begins, pacing.times, side="right") - 1

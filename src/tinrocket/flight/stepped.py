@@ -143,9 +143,9 @@ class Flight:
         inputs = {} if inputs is None else inputs
         expect(inputs, Mapping, "step()", "give values by their names, such as {'thrust': 1.0}")
         deck, now = self._deck, np.array([self.time, dt])
-        told = self._take(in_units(now, deck.plan.unit), self._row_of(inputs))
+        happened = self._take(in_units(now, deck.plan.unit), self._row_of(inputs))
         self._count(dt)
-        return told
+        return happened
 
     def _row_of(self, inputs: Mapping[str, float | Sequence[float]]) -> Floats:
         """Return the raw values of a step."""

@@ -90,9 +90,9 @@ class Stepper:
             failure = self._failure(self.before, steps)
             return replace(failure, step=first + failure.step)
         if deck.event_count > deck.event_room:
-            told = f"more than {deck.event_room:,} events in one step"
+            excess = f"more than {deck.event_room:,} events in one step"
             hint = "see which bodies lie in each other, and let fewer meet"
-            return Failure(-1, -1, first + taken - 1, f"{told}; {hint}")
+            return Failure(-1, -1, first + taken - 1, f"{excess}; {hint}")
         return taken
 
     def _failure(self, before: Floats, steps: int) -> Failure:
@@ -113,6 +113,8 @@ class Stepper:
             rule, step = (again.whole(world, name) for name in ("failed_rule", "step"))
             if again.whole(checked.contacts, "full") != 0:
                 room = again.whole(checked.contacts, "pair_room")
-                told = f"more than {room:,} pairs of bodies, or of their parts, are close together"
-                return Failure(-1, -1, step, f"{told}; let fewer meet, or {how_to_raise()}")
+                excess = (
+                    f"more than {room:,} pairs of bodies, or of their parts, are close together"
+                )
+                return Failure(-1, -1, step, f"{excess}; let fewer meet, or {how_to_raise()}")
             return Failure(again.failed, rule, step, trap)

@@ -225,5 +225,5 @@ class Machine:
         try:
             self._functions[name](self._store)
         except (wasmtime.Trap, wasmtime.WasmtimeError) as trap:
-            told = str(trap).strip().splitlines()[-1].strip().removeprefix("wasm trap: ")
-            raise TrapError(SAID.get(told, told)) from None
+            reason = str(trap).strip().splitlines()[-1].strip().removeprefix("wasm trap: ")
+            raise TrapError(SAID.get(reason, reason)) from None

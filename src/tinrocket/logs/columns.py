@@ -56,7 +56,7 @@ class Layout:
         return {*self.shared, *(name for one in self.of_craft.values() for name in one)}
 
 
-def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> Layout:
+def layout_of(columns: Iterable[str], declared: Mapping[str, str], source: str) -> Layout:
     """Return the meaning of each known column of a log.
 
     Parameters
@@ -74,7 +74,7 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
     names = list(columns)
     if not names:
         raise TrajectoryError(f"{source}: holds no columns; print t, x and y in each frame")
-    found = _told(names, told, source)
+    found = _told(names, declared, source)
     for column in names:
         meaning = column if column.startswith(ACTION) else MEANT.get(plain(column), "")
         if meaning == "frame" and unit_of(column) is not None:
@@ -96,9 +96,9 @@ def layout_of(columns: Iterable[str], told: Mapping[str, str], source: str) -> L
     return Layout(found, of_craft)
 
 
-def _told(names: list[str], told: Mapping[str, str], source: str) -> dict[str, str]:
+def _told(names: list[str], declared: Mapping[str, str], source: str) -> dict[str, str]:
     found = {}
-    for meaning, column in told.items():
+    for meaning, column in declared.items():
         if meaning not in NAMES and not meaning.startswith(ACTION):
             known = [*NAMES, f"{ACTION}thrust"]
             raise TrajectoryError(f"{source}: no column is a '{meaning}'{nearest(meaning, known)}")

@@ -100,14 +100,14 @@ def compare_logs(
         if log is reference:
             continue
         until = min(log.flight.duration, reference.flight.duration)
-        told = log.noting(*_shorter(log.flight, reference.flight.duration, reference.flight.clock))
-        told = told.noting(*_shorter(reference.flight, log.flight.duration, "this log"))
+        noted = log.noting(*_shorter(log.flight, reference.flight.duration, reference.flight.clock))
+        noted = noted.noting(*_shorter(reference.flight, log.flight.duration, "this log"))
         late = 1.0 / min(log.flight.rate, reference.flight.rate)
-        run = _run("", told, reference.flight, reference.tells, late, until)
+        run = _run("", noted, reference.flight, reference.tells, late, until)
         hint = off_by_a_frame(run, tolerance, both=True)
         if hint:
-            told = told.noting(*hint)
-            run = _run("", told, reference.flight, reference.tells, late, until)
+            noted = noted.noting(*hint)
+            run = _run("", noted, reference.flight, reference.tells, late, until)
         runs.append(run)
     return Comparison(
         title="Logs",
@@ -273,8 +273,8 @@ def _run(
 
 
 def _some(names: Sequence[str]) -> str:
-    told = ", ".join(f"'{name}'" for name in names[:4])
-    return told if len(names) <= 4 else f"{told} and {len(names) - 4} more"
+    listed = ", ".join(f"'{name}'" for name in names[:4])
+    return listed if len(names) <= 4 else f"{listed} and {len(names) - 4} more"
 
 
 def _read(logs: Logs, reading: LogFormat, mirror: float | None = None) -> list[_Log]:

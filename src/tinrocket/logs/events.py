@@ -17,7 +17,7 @@ NONE = ("", "nan", "none", "null", "0", "-", "false")
 
 
 def told_events(
-    told: Sequence[str],
+    texts: Sequence[str],
     whose: Sequence[str],
     t: Floats,
     frame: NDArray[np.int64],
@@ -25,7 +25,7 @@ def told_events(
 ) -> list[dict[str, object]]:
     """Return the events that the log records; several in a frame are separated by ``|``."""
     rows: list[dict[str, object]] = []
-    for row, (text, craft) in enumerate(zip(told, whose, strict=True)):
+    for row, (text, craft) in enumerate(zip(texts, whose, strict=True)):
         if t[row] < 0.0 or text.lower() in NONE:
             continue
         for kind in BETWEEN.split(text):

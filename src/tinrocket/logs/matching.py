@@ -73,15 +73,15 @@ def match_told(
     if not said:
         return match_seen(sides[0], sides[1], late), ()
     mine, theirs = (_kinds_of(side) for side in (sides[1], sides[0]))
-    told, known = _compared(flight[1], mine), _compared(reference[1], theirs)
+    kinds, known = _compared(flight[1], mine), _compared(reference[1], theirs)
     names = {kind: kind for kind in EVENT_KINDS} | {_plain(kind): kind for kind in theirs}
     sides[1]["kind"] = _texts(names.get(_plain(kind), kind) for kind in sides[1]["kind"])
-    told = None if told is None else {names.get(_plain(kind), kind) for kind in told}
-    some = told if known is None else known if told is None else told | known
+    kinds = None if kinds is None else {names.get(_plain(kind), kind) for kind in kinds}
+    some = kinds if known is None else known if kinds is None else kinds | known
     if not flight[1].said:
         some = known
     elif not reference[1].said:  # the kinds that a scenario can record
-        some = (told or set()) & (EVENT_KINDS | theirs)
+        some = (kinds or set()) & (EVENT_KINDS | theirs)
     elif flight[1].kinds is None or reference[1].kinds is None:
         some = set()
     some = (some or set()) | ({"wrap"} if _wraps(flight[0]) and _wraps(reference[0]) else set())

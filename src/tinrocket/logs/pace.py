@@ -105,7 +105,9 @@ def tape_of_log(flight: Trajectory, actions: Collection[str] | None = None) -> T
 
     return Tape(
         holds={key: tuple((at(a), at(b)) for a, b in held) for key, held in counted.holds.items()},
-        values={key: tuple((at(a), v) for a, v in told) for key, told in counted.values.items()},
+        values={
+            key: tuple((at(a), v) for a, v in changes) for key, changes in counted.values.items()
+        },
     )
 
 
@@ -117,10 +119,10 @@ def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape
     at a row.
     """
     track = flight.track(flight.craft[0])
-    told = [name for name in track if name.startswith(ACTION)]
+    columns = [name for name in track if name.startswith(ACTION)]
     if actions is not None:
-        told = [name for name in told if name.removeprefix(ACTION) in actions]
-    if not told:
+        columns = [name for name in columns if name.removeprefix(ACTION) in actions]
+    if not columns:
         return None
     _t, many = frames_before(flight)
     ends = np.cumsum(many)
@@ -130,7 +132,7 @@ def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape
     if not flight.keys_led:
         skipped, begins = 0, ends
     holds, values = {}, {}
-    for column in told:
+    for column in columns:
         action, down = column.removeprefix(ACTION), track[column][skipped:]
         down = down if flight.keys_led else down[:-1]  # no frame begins at the last row
         changes = np.flatnonzero(np.diff(down, prepend=0.0, append=0.0)).tolist()

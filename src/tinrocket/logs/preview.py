@@ -35,12 +35,12 @@ def _parts(read: LogReading) -> Iterator[tuple[str, str]]:
             yield "wraps", f"{axis} from {low:g} to {high:g}{whose}"
     if log.events is not None:
         kinds, counts = np.unique(flight.happened["kind"].astype(str), return_counts=True)
-        told = [f"{count} {kind}" for kind, count in zip(kinds, counts, strict=True)]
-        yield "events", ", ".join(told) or "none"
+        counted = [f"{count} {kind}" for kind, count in zip(kinds, counts, strict=True)]
+        yield "events", ", ".join(counted) or "none"
     for note in read.notes:
         yield "note", note
 
 
 def _some(names: Sequence[str]) -> str:
-    told = ", ".join(names[:MOST_NAMED])
-    return told if len(names) <= MOST_NAMED else f"{told} and {len(names) - MOST_NAMED} more"
+    listed = ", ".join(names[:MOST_NAMED])
+    return listed if len(names) <= MOST_NAMED else f"{listed} and {len(names) - MOST_NAMED} more"

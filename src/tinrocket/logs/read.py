@@ -161,7 +161,7 @@ def _reading(
             log.events, whose.tolist(), log.times.t - begin, log.times.frame, log.numbers
         )
     unused = (f"not used: {', '.join(log.unused)}",) if log.unused else ()
-    told = (*notes, *log.notes, *found, *_left_out(log), *unused)
+    warned = (*notes, *log.notes, *found, *_left_out(log), *unused)
     flight = Trajectory(
         keys_led=True,
         recorded=recorded,
@@ -172,9 +172,9 @@ def _reading(
         rate=_rate_of(recorded),
         seams=folding,
         y_up=bool(reading.y_up),
-        make_doubts=partial(_doubts, name, told),
+        make_doubts=partial(_doubts, name, warned),
     )
-    return LogReading(flight, form, log, folding, told)
+    return LogReading(flight, form, log, folding, warned)
 
 
 def _doubts(name: str, notes: Sequence[str]) -> list[str]:

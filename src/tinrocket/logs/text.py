@@ -67,15 +67,15 @@ def read_rows(path: Path) -> Rows:
         raise TrajectoryError(f"{path}: is empty")
     if text.lstrip().startswith(("[{", "[\n", "[ ")) and text.rstrip().endswith("]"):
         return _of_objects(_whole_json(text, path), "a list in JSON", 0)
-    told = [(n, line) for n, line in lines if not line.lstrip().startswith(COMMENTS)]
+    content = [(n, line) for n, line in lines if not line.lstrip().startswith(COMMENTS)]
     comments = [line for _n, line in lines if line.lstrip().startswith(COMMENTS)]
-    if not told:
+    if not content:
         raise TrajectoryError(f"{path}: holds nothing but comments")
-    if sum(line.lstrip().startswith("{") for _n, line in told[:MOST_OPENING]) > 0:
-        return _json_lines(told, path)
-    if _has_pairs(told):
-        return _pair_lines(told, path)
-    return _columns(told, comments, path)
+    if sum(line.lstrip().startswith("{") for _n, line in content[:MOST_OPENING]) > 0:
+        return _json_lines(content, path)
+    if _has_pairs(content):
+        return _pair_lines(content, path)
+    return _columns(content, comments, path)
 
 
 def _whole_json(text: str, path: Path) -> list[Any]:

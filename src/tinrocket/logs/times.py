@@ -164,15 +164,15 @@ def _clock_times(texts: pd.Series, column: str, source: str) -> tuple[Floats, fl
                 f"{source}: column '{column}' holds '{text}' in row {row + 1}; "
                 f"times of a clock are h:m:s"
             )
-    told = [part.groups() for part in parts if part is not None]
-    if all(seconds is None for *_most, seconds in told):  # m:s
-        t = np.array([60.0 * int(m) + int(s) for m, s, _none in told])
+    fields = [part.groups() for part in parts if part is not None]
+    if all(seconds is None for *_most, seconds in fields):  # m:s
+        t = np.array([60.0 * int(m) + int(s) for m, s, _none in fields])
         return t, 1.0
-    seconds = [(s or "0").replace(",", ".") for *_most, s in told]
+    seconds = [(s or "0").replace(",", ".") for *_most, s in fields]
     t = np.array(
         [
             3600.0 * int(h) + 60.0 * int(m) + float(s)
-            for (h, m, _s), s in zip(told, seconds, strict=True)
+            for (h, m, _s), s in zip(fields, seconds, strict=True)
         ]
     )
     t += DAY * np.concatenate([[0.0], np.cumsum(np.diff(t) < -0.5 * DAY)])
@@ -217,7 +217,7 @@ def _from_moments(
     steps = np.diff(moments)
     unit, notes = _unit(column, steps[steps > 0.0])
     moments, digits = moments * unit, digits * unit
-    told = {1.0: "s", 1e-3: "ms", 1e-6: "µs"}[unit]
+    unit_name = {1.0: "s", 1e-3: "ms", 1e-6: "µs"}[unit]
     frames = np.arange(numbers.size) if not counted else numbers
     own = raw * unit
     usual = float(np.median(steps[steps > 0.0])) * unit if (steps > 0.0).any() else 0.0
@@ -247,7 +247,7 @@ def _from_moments(
     if not counted and steady is None:
         notes += _long_frames(np.diff(moments))
     return Times(
-        own, group if counted else _places(group), f"moments in '{column}' [{told}]", notes
+        own, group if counted else _places(group), f"moments in '{column}' [{unit_name}]", notes
     )
 
 

@@ -80,12 +80,16 @@ def _once(problems: list[Problem]) -> list[Problem]:
         by_place.setdefault(problem.where, []).append(problem.what)
     kept = []
     for where, said in by_place.items():
-        told = list(dict.fromkeys(said))
-        if where and len(told) > 1 and all(what.startswith(("must be", "'")) for what in told):
-            either = [re.sub(r"^'.*' is not (?=one of )", "", what) for what in told]
+        sentences = list(dict.fromkeys(said))
+        if (
+            where
+            and len(sentences) > 1
+            and all(what.startswith(("must be", "'")) for what in sentences)
+        ):
+            either = [re.sub(r"^'.*' is not (?=one of )", "", what) for what in sentences]
             kept.append(Problem(where, ", or ".join(either)))
         else:
-            kept += [Problem(where, what) for what in told]
+            kept += [Problem(where, what) for what in sentences]
     return kept
 
 

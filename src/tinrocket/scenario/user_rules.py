@@ -88,10 +88,10 @@ def motion_rule(
     Examples
     --------
     >>> @tr.motion_rule
-    ... def draught(craft, dt, fan, strength=240.0):
+    ... def fan_wind(craft, dt, fan, strength=240.0):
     ...     craft.vx += fan * strength * dt
     ...
-    >>> tr.Custom(function="draught").actions
+    >>> tr.Custom(function="fan_wind").actions
     ('fan',)
     """
 

@@ -89,11 +89,11 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
         mine = {row.rate: row for row in rows if row.metric.name == name}
         some = next(iter(mine.values()))
         if some.tuned.note or not some.tuned.value:
-            told = [row for row in mine.values() if row.differs]
+            differing = [row for row in mine.values() if row.differs]
             gone += [
                 f"{name}: {formatted(some.tuned, some.metric.unit, sheet.unit)} as tuned, "
                 f"{formatted(row.answer, row.metric.unit, sheet.unit)} at {row.clock}"
-                for row in told[:1]
+                for row in differing[:1]
             ]
             continue
         shares = [

@@ -64,8 +64,8 @@ def _rates(sheet: FeelSheet) -> list[float]:
 def drawable(sheet: FeelSheet, craft: str, variant: str | None = None) -> list[Manoeuvre]:
     """Return the manoeuvres of a craft that have a curve."""
     course = sheet.courses[variant or sheet.variants[0], craft]
-    told = {row.manoeuvre for row in sheet.rows if row.craft == craft}
-    found = [one for one in BUILT_IN if one.curve is not None and one.name in told]
+    measured = {row.manoeuvre for row in sheet.rows if row.craft == craft}
+    found = [one for one in BUILT_IN if one.curve is not None and one.name in measured]
     return [one for one in found if one.curve is not None and one.curve(course) is not None][:6]
 
 
@@ -82,11 +82,11 @@ def _title(one: Manoeuvre, sheet: FeelSheet, craft: str, variant: str) -> str:
         for row in sheet.rows
         if (row.craft, row.variant, row.manoeuvre) == (craft, variant, one.name)
     }
-    told = [
+    texts = [
         f"{name} {formatted(row.tuned, row.metric.unit, sheet.unit)}"
         for name, row in list(rows.items())[:2]
     ]
-    return f"{one.name}: {', '.join(told)} as tuned"
+    return f"{one.name}: {', '.join(texts)} as tuned"
 
 
 def _draw_curves(

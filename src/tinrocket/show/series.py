@@ -190,8 +190,8 @@ def _most_parted_variants(comparison: Comparison) -> list[str]:
 
 
 def _first(flight: Trajectory) -> str:
-    told = (craft for craft in flight.craft if not flight.compared_by_events(craft))
-    return next(told, flight.craft[0])
+    tracked = (craft for craft in flight.craft if not flight.compared_by_events(craft))
+    return next(tracked, flight.craft[0])
 
 
 def _changing(flights: Sequence[Trajectory], craft: str) -> list[str]:

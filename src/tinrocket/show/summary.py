@@ -37,11 +37,12 @@ def _family(flight: Trajectory, craft: str, members: tuple[str, ...]) -> list[st
     pointing = f", heading {heading:.1f}°" if math.isfinite(heading) else ""
     lines = [f"{craft}: flew {way:.1f} {unit}, ends at {end}{pointing}"]
     if way > 0.0:
-        told = flight.extreme_points(craft)
-        fast = told["fastest"]
+        extremes = flight.extreme_points(craft)
+        fast = extremes["fastest"]
+        extreme = {name: extremes[name] for name in ("highest", "lowest")}
         places = [
-            f"{name} at ({told[name].x:.1f}, {told[name].y:.1f}) after {told[name].t:.2f} s"
-            for name in ("highest", "lowest")
+            f"{name} at ({one.x:.1f}, {one.y:.1f}) after {one.t:.2f} s"
+            for name, one in extreme.items()
         ]
         places.append(f"fastest {fast.value:.1f} {unit}/s after {fast.t:.2f} s")
         lines.append(f"  {', '.join(places)}")
@@ -56,8 +57,8 @@ def _game(flight: Trajectory) -> list[str]:
         name.removeprefix(SCORE): points for name, points in last.items() if name.startswith(SCORE)
     }
     if scores:
-        told = ", ".join(f"{side} {points:g}" for side, points in scores.items())
-        lines.append(f"score: {told}")
+        counted = ", ".join(f"{side} {points:g}" for side, points in scores.items())
+        lines.append(f"score: {counted}")
     if "lives" in last:
         lines.append(f"lives: {last['lives']:g} left")
     over = np.flatnonzero(flight.happened["kind"] == "over")

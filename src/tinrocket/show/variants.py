@@ -97,8 +97,8 @@ def most_changed(base: Trajectory, flights: dict[str, Trajectory]) -> str:
 def _title(comparison: Comparison, craft: str, base: Trajectory) -> str:
     names = [name for name in comparison.variants if name]
     whose = f" with {craft}" if len(base.families) > 1 else ""
-    told = f"what {len(names)} changes do" if len(names) > MOST_IN_TITLE else " | ".join(names)
-    return f"{comparison.title or 'Variants'}{whose}, at {base.clock}: {told}"
+    changes = f"what {len(names)} changes do" if len(names) > MOST_IN_TITLE else " | ".join(names)
+    return f"{comparison.title or 'Variants'}{whose}, at {base.clock}: {changes}"
 
 
 def _draw(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: Any) -> None:

@@ -44,8 +44,8 @@ def _number(run: Explained) -> str:
     scenario = case.plans.scenario
     now = case.number(scenario, case.clock)
     tuned = case.number(scenario, Clock(rate=scenario.tuned_at))
-    told = [one.note or figures(one.value) for one in (now, tuned)]
-    return f"{case.of} {told[0]}, tuned {told[1]}"
+    texts = [one.note or figures(one.value) for one in (now, tuned)]
+    return f"{case.of} {texts[0]}, tuned {texts[1]}"
 
 
 def _first_change(run: Explained) -> str:
@@ -102,11 +102,11 @@ def _run_line(causes: Causes, run: Explained) -> str:
         return f"{head}: no suspect explains it"
     if run.main is not None:
         return f"{head}: {run.main.suspect.name} explains {run.main.share:.0%} of it{rest}"
-    told = [one for one in run.causes if abs(one.share) >= LEAST]
+    printed = [one for one in run.causes if abs(one.share) >= LEAST]
     if causes.of == "outcome" and (both := _both(run)):
         return f"{head}: {both}{rest}"
-    parts = [_share(one) for one in told[:MOST]]
-    more = len(told) - MOST
+    parts = [_share(one) for one in printed[:MOST]]
+    more = len(printed) - MOST
     parts += [f"and {more} more"] if more > 0 else []
     return f"{head}: {', '.join(parts)}{rest}"
 
@@ -234,16 +234,16 @@ def alternative_lines(cures: Cures) -> list[str]:
 def all_cure_lines(cures: Cures) -> list[str]:
     """Return the line of every suspect that has one, recommended or not."""
     suspects = tuple(cures.bench.curable) if cures.bench else ()
-    told = [(one.name, line) for one in suspects if (line := one.line)]
-    if not told:
+    pairs = [(one.name, line) for one in suspects if (line := one.line)]
+    if not pairs:
         return ["No suspect has a line of its own."]
-    return ["Lines of all suspects:", *_written(told)]
+    return ["Lines of all suspects:", *_written(pairs)]
 
 
-def _written(told: Sequence[tuple[str, Line]]) -> list[str]:
+def _written(pairs: Sequence[tuple[str, Line]]) -> list[str]:
     """Return lines below their heading."""
     lines = []
-    for name, line in told:
+    for name, line in pairs:
         where = f"   ({line.where})" if line.where else ""
         lines += [f"  {name}{where}", f"    {line.before}", f"    -> {line.after}"]
     return lines

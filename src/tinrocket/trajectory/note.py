@@ -67,10 +67,10 @@ class Note(Model):
         update: dict[str, object] = {"edges": looks.edges}
         if looks.in_view and self.view:
             update |= {"width": self.view.width, "height": self.view.height}
-        told = {name: getattr(looks, name) for name in Looks.model_fields}
-        del told["edges"], told["alike"]
+        described = {name: getattr(looks, name) for name in Looks.model_fields}
+        del described["edges"], described["alike"]
         assert self.arena is not None
-        return Body(self.arena.replaced(**update), **told)
+        return Body(self.arena.replaced(**update), **described)
 
 
 def note_of(trajectory: Trajectory) -> str:
@@ -93,10 +93,10 @@ def note_of(trajectory: Trajectory) -> str:
 
 def _told(body: Body, alike: list[str]) -> dict[str, Any]:
     looks = {"edges": body.arena.edges, "shape": body.shape, "hit": body.hit}
-    told = {key: _plain(part) for key, part in looks.items() if part is not None}
+    entry = {key: _plain(part) for key, part in looks.items() if part is not None}
     for key in ("in_view", "art_offset", "family", "pooled", "leaps"):
-        told[key] = getattr(body, key)
-    return told | ({"alike": alike} if alike else {})
+        entry[key] = getattr(body, key)
+    return entry | ({"alike": alike} if alike else {})
 
 
 def _plain(part: BaseModel) -> dict[str, Any]:

@@ -125,7 +125,7 @@ def trace(
             taken = stepper.take(moments, inputs, step, 1)
             if step >= wanted[0]:
                 count = deck.whole(plan.world, "trace_count")
-                told = rows.reshape(-1, TraceRow.size)[:count].copy()
+                records = rows.reshape(-1, TraceRow.size)[:count].copy()
                 frame, begin = int(pacing.frame[step]), float(begins[step])
                 about = {"frame": frame, "step": step, "t": begin}
                 about |= {
@@ -133,7 +133,7 @@ def trace(
                     for action in scenario.actions
                 }
                 _floats, whole = deck.events()
-                teller.take(told, about, float(pacing.steps[step]), whole)
+                teller.take(records, about, float(pacing.steps[step]), whole)
             if isinstance(taken, Failure):
                 frame = int(pacing.frame[step])
                 stopped = taken.error(plan, frame, float(pacing.times[frame]))
@@ -180,12 +180,12 @@ class _Teller:
         self.rows: list[dict[str, object]] = []
 
     def take(
-        self, told: Floats, about: Mapping[str, object], dt: float, events: NDArray[np.int32]
+        self, records: Floats, about: Mapping[str, object], dt: float, events: NDArray[np.int32]
     ) -> None:
         """Record one step."""
         happened = self.events(events)
         for craft in self.wanted:
-            mine = told[told[:, 0] == craft]
+            mine = records[records[:, 0] == craft]
             timers = mine[mine[:, 1] <= tracing.TIMER]
             stages = mine[mine[:, 1] > tracing.TIMER]
             if not len(stages):

@@ -95,7 +95,7 @@ class Trajectory:
     def __str__(self) -> str:
         """Return two lines: the title, and the final state."""
         events = self.happened["t"].size
-        told = repr(self)[1:-1] + f", {events} event{'' if events == 1 else 's'}"
+        summary = repr(self)[1:-1] + f", {events} event{'' if events == 1 else 's'}"
         ends = []
         for name in self.craft[:MOST_TOLD]:
             track = self.track(name)
@@ -108,7 +108,7 @@ class Trajectory:
             )
         more = len(self.craft) - MOST_TOLD
         ends += [f"and {more} more"] if more > 0 else []
-        return safe_output(f"{told}\n{'; '.join(ends)}")
+        return safe_output(f"{summary}\n{'; '.join(ends)}")
 
     def _repr_html_(self) -> str:
         """Return the title and the path for a notebook."""
@@ -228,8 +228,8 @@ class Trajectory:
         if tuple(names) == self.craft:
             return self
         happened, kept = self.happened, np.isin(self.happened["craft"], [*names, ""])
-        told = {name: column[kept] for name, column in happened.items()}
-        return replace(self, recorded=self.recorded.only(names), make_events=partial(dict, told))
+        columns = {name: column[kept] for name, column in happened.items()}
+        return replace(self, recorded=self.recorded.only(names), make_events=partial(dict, columns))
 
     @cached_property
     def ends_at(self) -> float:

@@ -83,11 +83,11 @@ class Explained:
     def __reduce__(self) -> tuple[object, ...]:
         """Return the state to pickle: numbers by the names of suspects."""
         case = self.case
-        told = [(c.suspect.name, c.amount, c.share, c.error, c.alone) for c in self.causes]
+        causes = [(c.suspect.name, c.amount, c.share, c.error, c.alone) for c in self.causes]
         told_of = case.craft, case.of, case.on_screen, case.whole_run
         of_case = case.plans.scenario, case.clock, *told_of
         numbers = self.clock, self.rate, self.whole, self.unexplained, self.parts_at
-        return _told_again, (of_case, numbers, told)
+        return _told_again, (of_case, numbers, causes)
 
     @property
     def main(self) -> Cause | None:
@@ -155,9 +155,9 @@ class Causes:
         """
         rows: list[dict[str, object]] = []
         for run in self.runs:
-            told: dict[str, object] = {"clock": run.clock, "fps": run.rate}
+            row: dict[str, object] = {"clock": run.clock, "fps": run.rate}
             rows += [
-                told
+                row
                 | {
                     "suspect": one.suspect.name,
                     "kind": one.suspect.kind,
@@ -170,7 +170,7 @@ class Causes:
             ]
             left = {"suspect": "", "kind": "unexplained", "amount": run.unexplained}
             share = run.unexplained / run.whole if run.whole > NOTHING else 0.0
-            rows.append(told | left | {"share": share, "error": 0.0, "alone": 0.0})
+            rows.append(row | left | {"share": share, "error": 0.0, "alone": 0.0})
         return pd.DataFrame(rows)
 
     @property
@@ -393,9 +393,9 @@ def _told(case: Case, whole: float, causes: list[Cause]) -> Explained:
     causes = sorted(causes, key=lambda one: -one.amount)
     clock = case.clock
     rate = clock.average_rate(case.plans.scenario.tuned_at)
-    told = sum(one.amount for one in causes)
+    explained = sum(one.amount for one in causes)
     return Explained(
-        clock.describe(), rate, whole, tuple(causes), whole - told, case.parts_at, case
+        clock.describe(), rate, whole, tuple(causes), whole - explained, case.parts_at, case
     )
 
 

@@ -21,8 +21,8 @@ def _fly(course: Course) -> Answers:
         return {}
     looks = Looks.of(course)
     answers = _latency(course, hold, looks)
-    for told, length in LENGTHS.items():
-        answers[f"{told} taps lost"] = Answer(100.0 * looks.unseen(length))
+    for metric, length in LENGTHS.items():
+        answers[f"{metric} taps lost"] = Answer(100.0 * looks.unseen(length))
     return answers
 
 
@@ -43,14 +43,14 @@ def _latency(course: Course, hold: Hold, looks: Looks) -> dict[str, Answer]:
     """Return how long a press stays invisible: the wait for a look, and the time after it."""
     chosen, shares = looks.some()
     after = [_response(course, hold, looks, number) for number in chosen]
-    told = [one for one in after if one is not None]
-    if len(told) < len(after):
+    delays = [one for one in after if one is not None]
+    if len(delays) < len(after):
         return dict.fromkeys(("latency", "worst latency", "latency in frames"), NEVER)
-    mean = looks.mean_wait() + float(shares @ np.array(told))
+    mean = looks.mean_wait() + float(shares @ np.array(delays))
     spans = looks.t[chosen] - looks.t[np.array(chosen) - 1]
-    worst = float((spans + np.array(told)).max())
+    worst = float((spans + np.array(delays)).max())
     if not looks.period:
-        worst = max(worst, float(looks.spans.max()) + max(told))
+        worst = max(worst, float(looks.spans.max()) + max(delays))
     return {
         "latency": Answer(1000.0 * mean),
         "worst latency": Answer(1000.0 * worst),

@@ -89,10 +89,10 @@ def levels_curve(line: Line, of: float, shares: tuple[float, ...], xlabel: str) 
     """Return a speed over time, with the shares of a speed at which numbers are read."""
     _t, _place, vt, velocity = line
     marks = [(crossing(vt, velocity, of * share), share) for share in shares]
-    told = tuple((at, share * of, f"{share:.0%}") for at, share in marks if at is not None)
-    end = 1.4 * max((at for at, *_rest in told), default=SECONDS)
+    marked = tuple((at, share * of, f"{share:.0%}") for at, share in marks if at is not None)
+    end = 1.4 * max((at for at, *_rest in marked), default=SECONDS)
     vt, velocity = until(vt, velocity, max(end, 4.0 * float(vt[-1] - vt[-2])))
-    return Curve(vt, velocity, xlabel, "speed [px/s]", told)
+    return Curve(vt, velocity, xlabel, "speed [px/s]", marked)
 
 
 def _curve(course: Course) -> Curve | None:
