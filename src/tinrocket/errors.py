@@ -147,8 +147,8 @@ def expect(value: object, kind: type, call: str, hint: str) -> None:
         If it is of another type.
     """
     if not isinstance(value, kind):
-        given = f"the text {value!r}" if isinstance(value, str) else _with_article(type(value))
-        raise OptionError(f"{call} takes {_with_article(kind)}, not {given}; {hint}")
+        what = f"the text {value!r}" if isinstance(value, str) else _with_article(type(value))
+        raise OptionError(f"{call} takes {_with_article(kind)}, not {what}; {hint}")
 
 
 def as_number(value: object, what: str) -> float:

@@ -90,12 +90,12 @@ def check(
 
 def _names(names: Sequence[str]) -> list[str]:
     """Return names of checks as a list; a single text is a list of one."""
-    given: object = names
-    if isinstance(given, str):
-        return [given]
-    if not isinstance(given, Collection):
-        raise OptionError(f"check() takes names of checks in a list, not {given!r}")
-    return [str(name) for name in given]
+    wanted: object = names
+    if isinstance(wanted, str):
+        return [wanted]
+    if not isinstance(wanted, Collection):
+        raise OptionError(f"check() takes names of checks in a list, not {wanted!r}")
+    return [str(name) for name in wanted]
 
 
 def _hint(name: str) -> str:
@@ -154,7 +154,7 @@ def check_file(
         ),
         0,
     )
-    kept, lines = [], TomlLines(text, data)
+    findings, lines = [], TomlLines(text, data)
     for found in check(scenario, rates, select, ignore, progress):
         line = lines.line_of(found.where)
         silent = any(
@@ -163,8 +163,8 @@ def check_file(
             for one in allowed
         )
         if not silent:
-            kept.append(replace(found, line=line))
-    return sorted(kept, key=lambda one: (one.line or 0, one.name))
+            findings.append(replace(found, line=line))
+    return sorted(findings, key=lambda one: (one.line or 0, one.name))
 
 
 def _allowed(text: str, source: str) -> list[Allowed]:

@@ -111,7 +111,7 @@ def corner_only(subject: Subject) -> Iterator[Found]:
     "motion was never looked at.",
     "press it on the tape, or take the rule away",
 )
-def nobody_presses(subject: Subject) -> Iterator[Found]:
+def never_pressed(subject: Subject) -> Iterator[Found]:
     tape = subject.scenario.tape
     silent = [one for one in subject.scenario.actions if one not in tape.actions]
     for craft in subject.scenario.craft:

@@ -108,8 +108,8 @@ def measure_drift(
     >>> round(tr.measure_drift(one, other, "rocket").largest, 1)
     438.0
     """
-    for given in (flight, reference):
-        expect(given, Trajectory, "measure_drift()", "fly one with simulate(scenario)")
+    for flown in (flight, reference):
+        expect(flown, Trajectory, "measure_drift()", "fly one with simulate(scenario)")
     flight, reference = without_lag(flight), without_lag(reference)
     end = min(flight.ends_at, reference.ends_at, math.inf if until is None else until)
     lives = [_life(one, craft) for one in (flight, reference)]

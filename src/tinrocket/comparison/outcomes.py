@@ -85,8 +85,8 @@ def _alike(labels: EventColumns) -> list[Indices]:
 
 def seen_events(flight: Trajectory, until: float) -> dict[str, NDArray[Any]]:
     """Return the events up to a moment; members of a pool have the name of the pool."""
-    kept = flight.happened["t"] <= until
-    seen = {name: flight.happened[name][kept] for name in ("t", *KEY)}
+    in_time = flight.happened["t"] <= until
+    seen = {name: flight.happened[name][in_time] for name in ("t", *KEY)}
     for column in ("craft", "other"):
         names, of_names = np.unique(seen[column], return_inverse=True)
         pools = np.array([flight.pooled(str(name)) for name in names], dtype=np.str_)

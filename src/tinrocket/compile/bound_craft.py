@@ -277,12 +277,12 @@ def costs(rule: MotionRule, context: Context) -> Iterator[Step]:
     for cost in rule.costs:
         least, _most = context.resources[cost.resource]
         taken = context.times(cost.rate) if cost.rate is not None else Number(cost.amount or 0.0)
-        given: dict[str, Argument] = {
+        arguments: dict[str, Argument] = {
             "held": Level(cost.resource),
             "cost": taken,
             "least": least,
         }
-        yield Step(paid, given, gives=Level(cost.resource))
+        yield Step(paid, arguments, gives=Level(cost.resource))
 
 
 @dataclass(frozen=True, slots=True)

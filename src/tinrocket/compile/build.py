@@ -47,7 +47,7 @@ def make_plan(
     """
     if scenario.flown_by is not None:
         raise OptionError("an update function has no rules; simulate or compare it instead")
-    given, scenario = scenario, scenario.in_one_unit()
+    own_units, scenario = scenario, scenario.in_one_unit()
     layout = Layout()
     context = context_of(scenario, None)
     found = entries(scenario)
@@ -86,8 +86,8 @@ def make_plan(
     )
     composed = Composer(structure, layout).compose()
     before = composed.inputs.memory(layout)
-    kept = layout.reserve(batch.Batch)
-    known = {**composed.globals, **batch.NAMES, "batch": kept}
+    batch_place = layout.reserve(batch.Batch)
+    known = {**composed.globals, **batch.NAMES, "batch": batch_place}
     if before is not None:
         known["before"] = before
     bodies_of(scenario, context, bodies, walls)
@@ -124,7 +124,7 @@ def make_plan(
     starts.pointers += bodies.pointers
     image, begins = layout.done()
     return Plan(
-        scenario=given,
+        scenario=own_units,
         source=composed.text,
         names=known,
         image=image,
@@ -138,7 +138,7 @@ def make_plan(
         walls=walls,
         contacts=contacts,
         scaled=scaled,
-        batch=kept,
+        batch=batch_place,
         trace=trace,
         entries=found,
         body_names=names,

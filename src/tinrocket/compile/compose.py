@@ -179,12 +179,12 @@ class Composer:
 
     def paced(self, step: Sequence[str]) -> list[str]:
         """Return the lines of a step in a game whose time may slow down or stop."""
-        given = "moments[step].now, moments[step].dt"
+        arguments = "moments[step].now, moments[step].dt"
         groups = any(entry.paced for entry in self.of.entries)
         held = [f"{self.scope.call(pace_craft)}(world, paced)"] if groups else []
         return [
             *self.given(),
-            f"pace = moments[step].dt * {self.scope.call(pace_of)}(world, {given})",
+            f"pace = moments[step].dt * {self.scope.call(pace_of)}(world, {arguments})",
             "if pace != paced:",
             "    paced = pace",
             f"    {self.scope.call(rescale)}(world, paced)",

@@ -179,9 +179,9 @@ class _Replacer(ast.NodeTransformer):
     def arguments(self, kernel: Callable[..., Any], call: ast.Call) -> dict[str, ast.expr]:
         """Return the arguments of a call by their parameters."""
         parameters = [one.arg for one in source_of(kernel).tree.args.args]
-        given = dict(zip(parameters, call.args, strict=False))
-        given |= {one.arg: one.value for one in call.keywords if one.arg}
-        return {name: self.visit(one) for name, one in given.items()}
+        passed = dict(zip(parameters, call.args, strict=False))
+        passed |= {one.arg: one.value for one in call.keywords if one.arg}
+        return {name: self.visit(one) for name, one in passed.items()}
 
     def visit_Name(self, node: ast.Name) -> ast.expr:  # the order in which ast evaluates them
         if node.id in self.replaced:
@@ -210,11 +210,11 @@ class _Replacer(ast.NodeTransformer):
         inner = self.called(node)
         if inner is not None:
             if _names_of_the_one(inner) is not None:
-                given = self.arguments(inner, node)
-                shown = self.inliner.expression(inner, given)
+                passed = self.arguments(inner, node)
+                shown = self.inliner.expression(inner, passed)
                 if shown is not None:
                     return shown
-                return _folded_call(ast.Call(self.visit(node.func), list(given.values()), []))
+                return _folded_call(ast.Call(self.visit(node.func), list(passed.values()), []))
             if self.hands_on_body(node):
                 raise TypeError(f"{inner.__name__} takes a body, and returns early")
         self.generic_visit(node)

@@ -174,7 +174,7 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
     paced = replace(context, timing=scenario.timing_of(view))
     followed, (x, y) = context.craft[view.follow], view_start(scenario)
     seams = [_view_seam(scenario, axis) or (0.0, 0.0) for axis in AXES]
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         **paced.target(view.follow),
         "height": FieldOf(followed, "height"),
         "share": eased(view, paced),
@@ -189,7 +189,7 @@ def view_entry(scenario: Scenario, context: Context) -> Entry:
         "along_y": view.axis != "x",
         "free": view.clamps == "display",
     }
-    bound = Bound((Step(look, given),), memory=Looking, begins={"x": x, "y": y})
+    bound = Bound((Step(look, arguments),), memory=Looking, begins={"x": x, "y": y})
     rule = BoundRule(Follow(target=view.follow), bound, ())
     about = (False, False, False, False, StateNames({}, context), ())
     return Entry(("view",), len(scenario.fleet), 1, (rule,), *about, ((rule,),))

@@ -144,16 +144,16 @@ class Layout:
 
     def row(self, values: object) -> Place:
         """Return floats that never change."""
-        given = np.asarray(values, dtype=np.float64).ravel()
-        place = self.reserve(Floats, given.size)
-        place.cells[: given.size] = given
+        numbers = np.asarray(values, dtype=np.float64).ravel()
+        place = self.reserve(Floats, numbers.size)
+        place.cells[: numbers.size] = numbers
         return place
 
     def indices(self, values: object, *, state: bool = False) -> Place:
         """Return a table of whole numbers."""
-        given = np.asarray(values, dtype=np.int32).ravel()
-        place = self.reserve(Ints, given.size, state=state)
-        place.whole[: 2 * given.size : 2] = given
+        numbers = np.asarray(values, dtype=np.int32).ravel()
+        place = self.reserve(Ints, numbers.size, state=state)
+        place.whole[: 2 * numbers.size : 2] = numbers
         return place
 
     def done(self) -> tuple[NDArray[np.float64], int]:

@@ -40,14 +40,14 @@ class OwnSignals:
         """Write the lines that compute a signal."""
         inputs, names = self.rules.scope.inputs, self.rules.scope.names
         arguments = [self.value(argument) for argument in one.arguments]
-        kept = self.before(one) if one.remembers else None
-        if kept is not None:
-            arguments.append(kept)
+        last = self.before(one) if one.remembers else None
+        if last is not None:
+            arguments.append(last)
         ends = ["_x", "_y"] if one.results == 2 else [""]
         self._variables[one] = [names.new(one.name + end) for end in ends]
         self.lines += inputs.made(one, arguments, self._variables[one])
-        if kept is not None:
-            self.lines.append(f"{ast.unparse(kept)} = {self._variables[one][0]}")
+        if last is not None:
+            self.lines.append(f"{ast.unparse(last)} = {self._variables[one][0]}")
         for argument in one.arguments:
             if isinstance(argument, Before):
                 now = ast.unparse(self.value(argument.of))

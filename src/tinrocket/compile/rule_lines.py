@@ -111,8 +111,8 @@ class RuleLines:
             if one.bound.lasts is not None:
                 name, counted = one.bound.lasts
                 left = f"{self.memories[index]}.{name} - {'count' if counted else 'now'}"
-                given = f"body.index, {TIMER - index}, max({left}, 0.0), 0.0, 0.0, 0.0, 0.0"
-                lines.append(f"{self.scope.call(record_state)}(world, {given})")
+                arguments = f"body.index, {TIMER - index}, max({left}, 0.0), 0.0, 0.0, 0.0, 0.0"
+                lines.append(f"{self.scope.call(record_state)}(world, {arguments})")
         return lines
 
     def bars(self) -> list[str]:
@@ -136,8 +136,8 @@ class RuleLines:
         """Return the lines of a rule, and those that record its change of velocity as a push."""
         axes = ("x", "y")
         if self.entry.closed and any(step.kernel is move_closed for step in one.bound.steps):
-            kept = f"{self.gathered}.kept"
-            return [*lines, *(f"push_{axis} = v{axis} - before_v{axis} * {kept}" for axis in axes)]
+            share = f"{self.gathered}.kept"
+            return [*lines, *(f"push_{axis} = v{axis} - before_v{axis} * {share}" for axis in axes)]
         if self.entry.closed or not one.rule.pushes:
             return lines
         begun = [f"push_{axis} -= v{axis}" for axis in axes]
@@ -145,12 +145,12 @@ class RuleLines:
 
     def rule(self, index: int, one: BoundRule) -> list[str]:
         """Return the lines of one rule."""
-        given = {"world": ast.Name("world"), "body": ast.Name("body"), "rule": ast.Constant(index)}
-        given |= {f"before_{name}": ast.Name(f"before_{name}") for name in ("vx", "vy")}
+        names = {"world": ast.Name("world"), "body": ast.Name("body"), "rule": ast.Constant(index)}
+        names |= {f"before_{name}": ast.Name(f"before_{name}") for name in ("vx", "vy")}
         if index in self.memories:
-            given["memory"] = ast.Name(self.memories[index])
+            names["memory"] = ast.Name(self.memories[index])
         if self.gathered:
-            given["gathered"] = ast.Name(self.gathered)
+            names["gathered"] = ast.Name(self.gathered)
         lines = [f"# {one.rule.label}"]
         if self.scope.of.checks:
             lines += ["world.failed = body.index", f"world.failed_rule = {index}"]
@@ -169,12 +169,12 @@ class RuleLines:
         price = Price(self, index, one)
         self.affordable = price.affordable if one.rule.memorises_acts else ""
         for number, step in enumerate(one.bound.listens):
-            lines += self.step(step, -1 - number, index, given)
+            lines += self.step(step, -1 - number, index, names)
         acts = [*self.followed(index, one), *price.before]
         tests += price.tests
-        given["acts"] = price.acts
+        names["acts"] = price.acts
         for number, step in enumerate(one.bound.steps):
-            acts += self.step(step, number, index, given)
+            acts += self.step(step, number, index, names)
         self.affordable = ""
         if tests:
             acts = [f"if {' and '.join(tests)}:", *indented(acts or ["pass"])]

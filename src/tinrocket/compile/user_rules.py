@@ -140,9 +140,9 @@ def _own_maths(value: Any) -> Any:
     """Return the replacement of `math`, or of one of its functions, in a rule."""
     if value is math:
         shown = SimpleNamespace(**vars(math))
-        for given, own in SUBSTITUTES.items():
-            if given.__module__ == "math":
-                setattr(shown, given.__name__, own)
+        for theirs, own in SUBSTITUTES.items():
+            if theirs.__module__ == "math":
+                setattr(shown, theirs.__name__, own)
         return shown
     try:
         return SUBSTITUTES.get(value, value)

@@ -146,8 +146,8 @@ class Course:
 
     def __getstate__(self) -> dict[str, object]:
         """Return the state to pickle, without flights; they are flown again on demand."""
-        kept = {one.name: getattr(self, one.name) for one in fields(self)}
-        return kept | {"games": {}, "_places": {}, "_flown": {}}
+        state = {one.name: getattr(self, one.name) for one in fields(self)}
+        return state | {"games": {}, "_places": {}, "_flown": {}}
 
     def at(self, clock: Clock) -> "Course":
         """Return the same course with another pacing."""

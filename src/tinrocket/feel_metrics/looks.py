@@ -118,8 +118,8 @@ class Looks:
         turns = np.concatenate([self.t, self.t - length])
         turns = np.unique(np.concatenate([[begin, end], turns[(turns > begin) & (turns < end)]]))
         spans = np.diff(turns)
-        kept = spans > ALIKE
-        return (turns[:-1] + spans / 2.0)[kept], spans[kept]
+        long_enough = spans > ALIKE
+        return (turns[:-1] + spans / 2.0)[long_enough], spans[long_enough]
 
     def taps(self, moments: Floats) -> list[tuple[float, float]]:
         """Return presses seen by exactly one look each: the first at or after each moment [s]."""

@@ -123,8 +123,8 @@ class FeelSheet:
 
     def __str__(self) -> str:
         """Return the table as text."""
-        kept = ["craft", "manoeuvre", "metric", "clock", "value", "note", "unit", "change_percent"]
-        table = self.table[kept]
+        shown = ["craft", "manoeuvre", "metric", "clock", "value", "note", "unit", "change_percent"]
+        table = self.table[shown]
         return safe_output(table.to_string(index=False, float_format="{:.4g}".format, na_rep="-"))
 
     def _repr_html_(self) -> str:

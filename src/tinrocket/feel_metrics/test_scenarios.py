@@ -91,8 +91,8 @@ def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: ob
         "obstacle": (),
     }
     bare |= {"clock": Clock(), "tape": Tape(pointers=scenario.tape.pointers)} | rest
-    for kept, conditions in ((needed, ()), (needed, scenario.condition), (others, None)):
-        update = bare | {"craft": (mine, *kept)}
+    for bodies, conditions in ((needed, ()), (needed, scenario.condition), (others, None)):
+        update = bare | {"craft": (mine, *bodies)}
         update["condition"] = scenario.condition if conditions is None else conditions
         try:
             return _checked(scenario, update)

@@ -39,11 +39,11 @@ class Uneven:
 
     def __post_init__(self) -> None:
         """Refuse even frames, and an invalid number of seeds."""
-        for name, given, most in (("jitter", self.jitter, 1.0), ("hitch", self.hitch, 10.0)):
-            if not 0.0 <= given <= most:
-                hint = f"; did you mean {name}={given:g}ms?" if given > most else ""
+        for name, value, most in (("jitter", self.jitter, 1.0), ("hitch", self.hitch, 10.0)):
+            if not 0.0 <= value <= most:
+                hint = f"; did you mean {name}={value:g}ms?" if value > most else ""
                 allowed = f"allowed: 0 to {most:g} s"
-                raise OptionError(f"{name}={given:g} means {given:g} s{hint} ({allowed})")
+                raise OptionError(f"{name}={value:g} means {value:g} s{hint} ({allowed})")
         if not 1 <= self.seeds <= 10_000:
             raise OptionError(f"seeds must be 1 to 10,000, not {self.seeds}")
 
@@ -94,7 +94,7 @@ def parse_uneven(text: str) -> Uneven:
     OptionError
         If a part of it is none of the three.
     """
-    given: dict[str, float] = {}
+    values: dict[str, float] = {}
     for part in text.split(","):
         key, _equals, value = part.strip().partition("=")
         number = value.strip().lower()
@@ -104,14 +104,14 @@ def parse_uneven(text: str) -> Uneven:
         elif number.endswith("s"):
             number = number[:-1]
         try:
-            given[key] = float(number) * scale
+            values[key] = float(number) * scale
         except ValueError:
-            given[key] = float("nan")
-        if key not in ("jitter", "hitch", "seeds") or given[key] != given[key]:
+            values[key] = float("nan")
+        if key not in ("jitter", "hitch", "seeds") or values[key] != values[key]:
             raise OptionError(
                 f"--uneven: '{part.strip()}' must look like jitter=2ms,hitch=80ms,seeds=200"
             )
-    seeds = given.pop("seeds", 50.0)
+    seeds = values.pop("seeds", 50.0)
     if seeds != int(seeds):
         raise OptionError(f"--uneven: seeds is a whole number, not {seeds:g}")
-    return Uneven(**given, seeds=int(seeds))
+    return Uneven(**values, seeds=int(seeds))

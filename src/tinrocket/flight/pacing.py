@@ -165,18 +165,20 @@ def variable(frames: Frames, longest: float | None = None, part: float | None = 
     part
         The longest step [s]; a frame longer than it is cut into equal parts.
     """
-    given = frames.lengths if longest is None else np.minimum(frames.lengths, longest)
-    shown = frames.times if longest is None else np.concatenate([[0.0], np.cumsum(given)])
+    lengths = frames.lengths if longest is None else np.minimum(frames.lengths, longest)
+    shown = frames.times if longest is None else np.concatenate([[0.0], np.cumsum(lengths)])
     if part is None:
-        frame = np.arange(given.size)
+        frame = np.arange(lengths.size)
         begins, ends = frames.times[:-1], frames.times[1:]
-        done = np.arange(given.size + 1)
-        return Pacing(frames.times, given, shown[:-1], begins, ends, frame, done, None, shown, True)
-    parts = np.maximum(np.ceil(given / part - ROUNDING), 1.0).astype(np.int64)
+        done = np.arange(lengths.size + 1)
+        return Pacing(
+            frames.times, lengths, shown[:-1], begins, ends, frame, done, None, shown, True
+        )
+    parts = np.maximum(np.ceil(lengths / part - ROUNDING), 1.0).astype(np.int64)
     done = np.concatenate([[0], np.cumsum(parts)])
-    frame = np.repeat(np.arange(given.size), parts)
+    frame = np.repeat(np.arange(lengths.size), parts)
     nth = np.arange(frame.size) - done[frame]
-    steps = given[frame] / parts[frame]
+    steps = lengths[frame] / parts[frame]
     real = np.diff(frames.times)[frame] / parts[frame]
     begins = frames.times[frame] + nth * real
     ends = frames.times[frame] + (nth + 1) * real
@@ -213,23 +215,23 @@ def fixed(
     blends
         Whether a state between the last two is shown, which is one step behind.
     """
-    given = frames.times
+    times = frames.times
     if longest is not None:
-        given = np.concatenate([[0.0], np.cumsum(np.minimum(frames.lengths, longest))])
-    fit = np.floor(given * rate + ROUNDING * rate).astype(np.int64)
-    lost = np.zeros(given.size)
+        times = np.concatenate([[0.0], np.cumsum(np.minimum(frames.lengths, longest))])
+    fit = np.floor(times * rate + ROUNDING * rate).astype(np.int64)
+    lost = np.zeros(times.size)
     done = fit
     if most is not None:
-        done, dropped = _capped(given * rate, rate, most, backlog)
+        done, dropped = _capped(times * rate, rate, most, backlog)
         lost = dropped / rate
     count = int(done[-1])
-    frame = np.repeat(np.arange(given.size - 1), np.diff(done))
+    frame = np.repeat(np.arange(times.size - 1), np.diff(done))
     steps = np.full(count, 1.0 / rate)
     moments = np.arange(count) / rate
     if not own_length:
-        steps = np.diff(given)[frame] if longest is not None else frames.lengths[frame]
+        steps = np.diff(times)[frame] if longest is not None else frames.lengths[frame]
     # the rounding of two sums must not take a step before it is due
-    behind = np.maximum(frames.times - given + lost, 0.0)[frame + 1]
+    behind = np.maximum(frames.times - times + lost, 0.0)[frame + 1]
     begins, ends = moments + behind, np.arange(1, count + 1) / rate + behind
     if not own_length:
         moments = np.cumsum(np.append(0.0, steps[:-1]))[:count]
@@ -237,7 +239,7 @@ def fixed(
         shown = done / rate
         plain = np.array_equal(done, np.arange(done.size))
         return Pacing(frames.times, steps, moments, begins, ends, frame, done, None, shown, plain)
-    blend = np.clip((given - lost) * rate - done, 0.0, 1.0)
+    blend = np.clip((times - lost) * rate - done, 0.0, 1.0)
     blend[blend < ROUNDING * rate] = 0.0
     shown = np.where(done > 0, (done - 1 + blend) / rate, 0.0)
     return Pacing(frames.times, steps, moments, begins, ends, frame, done, blend, shown, False)
@@ -253,13 +255,13 @@ def _capped(passed: Floats, rate: float, most: int, backlog: Backlog) -> tuple[C
     """Return steps taken and steps dropped at each moment, with a limit per frame."""
     done, dropped = np.zeros(passed.size, np.int64), np.zeros(passed.size)
     taken, gone = 0, 0.0
-    for index, given in enumerate(passed[1:].tolist(), start=1):
-        due = math.floor(given - gone + ROUNDING * rate) - taken
+    for index, reached in enumerate(passed[1:].tolist(), start=1):
+        due = math.floor(reached - gone + ROUNDING * rate) - taken
         taken += min(due, most)
         if due > most and backlog == "dropped":
             gone += due - most
         elif due > most and backlog == "cleared":
-            gone = given - taken
+            gone = reached - taken
         done[index], dropped[index] = taken, gone
     return done, dropped
 

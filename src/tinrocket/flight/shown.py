@@ -32,8 +32,8 @@ def shown_states(states: Floats, plan: Plan, pacing: Pacing) -> Floats:
     if pacing.blend is None:
         return last
     before = states[:, :, np.maximum(pacing.done - 1, 0)]
-    kept = {LAPS_X, LAPS_Y, ALIVE}
-    blended = [row for row in range(len(states)) if row not in kept]
+    unmixed = {LAPS_X, LAPS_Y, ALIVE}
+    blended = [row for row in range(len(states)) if row not in unmixed]
     for place, laps in ((X, LAPS_X), (Y, LAPS_Y)):
         before[place] += (before[laps] - last[laps]) * _period(plan, place)
     if len(states) > ALIVE:  # a craft that has just appeared has no earlier place

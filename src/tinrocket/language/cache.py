@@ -65,9 +65,9 @@ def folder() -> Path:
     It is our own, in the user's cache or in the folder that TINROCKET_CACHE names, which may hold
     other files.
     """
-    given = os.environ.get("TINROCKET_CACHE")
-    if given:
-        return Path(given) / "tinrocket-modules"
+    chosen = os.environ.get("TINROCKET_CACHE")
+    if chosen:
+        return Path(chosen) / "tinrocket-modules"
     return Path(platformdirs.user_cache_dir("tinrocket", False)) / "sealed"
 
 

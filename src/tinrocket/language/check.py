@@ -161,8 +161,8 @@ class _Body(Expressions):
         if isinstance(target, ast.Tuple):
             return self.assign_many(target.elts, value)
         if isinstance(target, ast.Name):
-            name, given = self.variable(target), self.expression(value)
-            return [tree.Assign([name], [self.declared(target, name, given)])]
+            name, value_kind = self.variable(target), self.expression(value)
+            return [tree.Assign([name], [self.declared(target, name, value_kind)])]
         place, offset, kind = self.place(target)
         return [tree.Store(place, offset, self.wanted(value, self.expression(value), kind))]
 
@@ -170,21 +170,21 @@ class _Body(Expressions):
         if isinstance(value, ast.Tuple):
             if len(value.elts) != len(targets):
                 self.refuse(value, f"{len(targets)} names for {len(value.elts)} values")
-            given = [self.expression(one) for one in value.elts]
+            values = [self.expression(one) for one in value.elts]
         else:
             call = self.expression(value)
             if not isinstance(call, tree.Call) or not isinstance(call.kind, tuple):
                 self.refuse(value, "only a kernel with several results gives several values")
             if len(call.kind) != len(targets):
                 self.refuse(value, f"{len(targets)} names for {len(call.kind)} results")
-            given = [call]
-        kinds = [one.kind for one in given] if len(given) > 1 else list(given[0].kind)
+            values = [call]
+        kinds = [one.kind for one in values] if len(values) > 1 else list(values[0].kind)
         names, after = [], []
         for index, (target, kind) in enumerate(zip(targets, kinds, strict=True)):
             if isinstance(target, ast.Name):
                 name = self.variable(target)
-                if len(given) > 1:
-                    given[index] = self.declared(target, name, given[index])
+                if len(values) > 1:
+                    values[index] = self.declared(target, name, values[index])
                 else:
                     self.declared(target, name, tree.Expression(kind))
             else:  # a field is written through a temporary variable
@@ -195,7 +195,7 @@ class _Body(Expressions):
                     self.refuse(target, f"give it a {wanted.__name__}")
                 after.append(tree.Store(place, offset, tree.Local(kind, name)))
             names.append(name)
-        return [tree.Assign(names, given), *after]
+        return [tree.Assign(names, values), *after]
 
     def variable(self, target: ast.Name) -> str:
         return target.id

@@ -271,14 +271,14 @@ class Expressions:
             )
         called = self.checker.called(function)
         self.into.calls[called.name] = called
-        given = dict(zip(called.parameters, node.args, strict=False))
-        given |= {one.arg: one.value for one in node.keywords if one.arg}
-        if len(node.args) + len(node.keywords) != len(called.parameters) or set(given) != set(
+        passed = dict(zip(called.parameters, node.args, strict=False))
+        passed |= {one.arg: one.value for one in node.keywords if one.arg}
+        if len(node.args) + len(node.keywords) != len(called.parameters) or set(passed) != set(
             called.parameters
         ):
             self.refuse(node, f"'{function.__name__}' takes {', '.join(called.parameters)}")
         arguments = [
-            self.wanted(given[name], self.expression(given[name]), kind)
+            self.wanted(passed[name], self.expression(passed[name]), kind)
             for name, kind in called.parameters.items()
         ]
         results = called.results
@@ -297,22 +297,22 @@ class Expressions:
             self.refuse(node, "it takes one value")
         if function is bool:
             return self.truth(node.args[0])
-        given = self.number(node.args[0])
+        argument = self.number(node.args[0])
         if function is abs:
-            return tree.Instruction(given.kind, "abs", [given])
+            return tree.Instruction(argument.kind, "abs", [argument])
         wanted = float if function is float else int
-        return given if given.kind is wanted else tree.Convert(wanted, given)
+        return argument if argument.kind is wanted else tree.Convert(wanted, argument)
 
     def intrinsic(self, node: ast.Call, name: str) -> tree.Expression:
         """Return an instruction of the machine."""
         takes = TAKES[name]
         if len(node.args) != len(takes):
             self.refuse(node, f"'{name}' takes {len(takes)} values")
-        given = [
+        arguments = [
             self.wanted(one, self.expression(one), kind)
             for one, kind in zip(node.args, takes, strict=True)
         ]
-        return tree.Instruction(GIVES.get(name, float), name, given)
+        return tree.Instruction(GIVES.get(name, float), name, arguments)
 
     def number(self, node: ast.expr) -> tree.Expression:
         """Return an expression as a number, which a comparison is too: 0 or 1."""

@@ -145,8 +145,8 @@ def _with_names(one: tree.Statement, names: Mapping[str, str]) -> tree.Statement
     """Return a statement of the inlined function with renamed variables."""
     match one:
         case tree.Assign():
-            given = [_renamed(value, names) for value in one.values]
-            return tree.Assign([names[name] for name in one.names], given)
+            values = [_renamed(value, names) for value in one.values]
+            return tree.Assign([names[name] for name in one.names], values)
         case tree.Store():
             value = _renamed(one.value, names)
             return tree.Store(_renamed(one.address, names), one.offset, value)

@@ -88,9 +88,9 @@ def match_told(
     left_out = sorted((theirs | mine) - some - {"wrap", "lost_tap"})
     shared = {"", *(one for name in craft for one in (name, reference[0].pooled(name)))}
     for side, one in zip(sides, (reference[0], flight[0]), strict=True):
-        kept = np.isin(side["kind"], list(some)) & np.isin(side["craft"], list(shared))
+        rows = np.isin(side["kind"], list(some)) & np.isin(side["craft"], list(shared))
         for name in side:
-            side[name] = side[name][kept]
+            side[name] = side[name][rows]
         for name in NOT_SAID:
             keep = (side["kind"] == "wrap") & (name == "edge")
             side[name] = np.where(keep, side[name], "")

@@ -179,8 +179,8 @@ def _merged(long: Mapping[str, pd.Series]) -> dict[str, pd.Series]:
         return dict(long)
     frame = (~again).cumsum()
     joined = table["event"].astype(str).groupby(frame).agg("|".join)
-    kept = table[~again].assign(event=joined.to_numpy()).reset_index(drop=True)
-    return {str(name): kept[name] for name in kept.columns}
+    merged = table[~again].assign(event=joined.to_numpy()).reset_index(drop=True)
+    return {str(name): merged[name] for name in merged.columns}
 
 
 def _held(table: pd.DataFrame, known: set[str]) -> list[str]:

@@ -207,10 +207,10 @@ def since(frames: Frames, begin: float) -> Frames:
     block, index, counts = frames.block.copy(), frames.index, frames.counts
     time = block[frames.names.index("t")]
     time -= begin
-    kept = time >= 0.0
-    if not kept.all():
-        counts = tuple(int(kept[frames.rows(name)].sum()) for name in frames.craft)
-        block, index = block[:, kept], index[kept]
+    later = time >= 0.0
+    if not later.all():
+        counts = tuple(int(later[frames.rows(name)].sum()) for name in frames.craft)
+        block, index = block[:, later], index[later]
     return Frames(frames.craft, counts, frames.names, block, index)
 
 

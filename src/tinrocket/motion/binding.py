@@ -306,8 +306,8 @@ class Context:
         made = signals.tilt_radial if stick.zone == "radial" else signals.tilt_axes
         numbers = (self.heading.up, stick.dead_zone, stick.full_at, stick.exponent)
         along = Raw(stick.y) if stick.y else 0.0
-        given = (Raw(stick.x), along, *numbers, stick.magnitude == "full")
-        both = Derived(name, made, given, results=2)
+        arguments = (Raw(stick.x), along, *numbers, stick.magnitude == "full")
+        both = Derived(name, made, arguments, results=2)
         return Component(both, 0), Component(both, 1)
 
     def target(self, target: Target) -> dict[str, Argument]:

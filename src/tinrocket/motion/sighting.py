@@ -153,7 +153,7 @@ def seen(rule: Seeing, target: Target, context: Context) -> tuple[dict[str, Argu
     room = int(length) + 2 if counted else SAMPLES
     craft = context.craft.get(target) if isinstance(target, str) else None
     fields = ("vx", "vy", "heading")
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         f"target_{name}": 0.0 if craft is None else FieldOf(craft, name) for name in fields
     }
     offset_x, offset_y = rule.offset
@@ -175,7 +175,7 @@ def seen(rule: Seeing, target: Target, context: Context) -> tuple[dict[str, Argu
     }
     found = Bound(
         (),
-        listens=(Step(sight, plain | given | numbers),),
+        listens=(Step(sight, plain | arguments | numbers),),
         memory=Sighted,
         rooms={"samples": CELLS * room if length > 0.0 else CELLS},
     )

@@ -283,15 +283,15 @@ class _Reader:
         if keep is not None:
             return rule | {"keep": keep, "timing": "frame"}
         factor = _in_dt(self.routine, value)
-        kept = number(factor, {DT: self.code.tuned_dt})
-        if kept is None or not 0.0 < kept < 1.0:
+        share = number(factor, {DT: self.code.tuned_dt})
+        if share is None or not 0.0 < share < 1.0:
             return None
         if is_exact(self.code, self.routine, value):
-            return rule | {"keep": float(f"{kept:.12g}"), "timing": "exact"}
+            return rule | {"keep": float(f"{share:.12g}"), "timing": "exact"}
         half = number(factor, {DT: 0.5 * self.code.tuned_dt})
-        if half is None or abs((1 - half) * 2 - (1 - kept)) > 1e-12:
+        if half is None or abs((1 - half) * 2 - (1 - share)) > 1e-12:
             return None
-        rate = (1.0 - kept) * self.own.tuned_at
+        rate = (1.0 - share) * self.own.tuned_at
         return rule | {"rate": float(f"{rate:.12g}"), "timing": "dt"}
 
     def _move(self, one: ast.stmt) -> RuleData | None:

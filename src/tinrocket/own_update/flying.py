@@ -61,10 +61,10 @@ class Bench:
         space = dict(self.loaded.space)
         kept = {name: value for name, value in space.items() if self._is_state(name, value)}
         start = self.declared.start
-        given = None if callable(start) or start is None else start
+        place = None if callable(start) or start is None else start
         memo: dict[int, Any] = {}
         try:
-            fresh, state = copy.deepcopy((kept, given), memo)
+            fresh, state = copy.deepcopy((kept, place), memo)
             instance = copy.deepcopy(self.loaded.instance, memo)
         except Exception as error:  # copying the user's objects may raise anything
             raise OptionError(
@@ -107,7 +107,7 @@ class Flying:
     @contextlib.contextmanager
     def flying(self) -> Iterator[None]:
         """Context of a flight: seed generators, switch methods, catch prints."""
-        kept = random.getstate(), np.random.get_state()  # noqa: NPY002  # the user's own generator
+        states = random.getstate(), np.random.get_state()  # noqa: NPY002  # the user's own generator
         make = np.random.default_rng
         random.seed(SEED)
         np.random.seed(SEED)  # noqa: NPY002
@@ -115,8 +115,8 @@ class Flying:
         self.switches.draw = _draws()
         with contextlib.ExitStack() as stack:
             stack.callback(setattr, np.random, "default_rng", make)
-            stack.callback(np.random.set_state, kept[1])
-            stack.callback(random.setstate, kept[0])
+            stack.callback(np.random.set_state, states[1])
+            stack.callback(random.setstate, states[0])
             stack.enter_context(contextlib.redirect_stdout(self.printed))
             self._switch_methods(stack)
             self._set_up()

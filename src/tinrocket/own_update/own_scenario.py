@@ -54,10 +54,10 @@ class OwnScenario(Scenario):
 
     def __reduce__(self) -> tuple[Any, ...]:
         """Return the state to pickle: the data, without the user's code."""
-        kept = {
+        state = {
             name: value for name, value in self.__dict__.items() if name in Scenario.model_fields
         }
-        return _without_code, (kept,)
+        return _without_code, (state,)
 
     def constant(self, name: str) -> float:
         """Return a global number of its file.
@@ -126,17 +126,17 @@ def read_update(
     """
     if isinstance(function, str | Path):
         loaded, module = load(function)
-        given = declared if declared is not None else getattr(module, "FLIGHT", None)
+        settings = declared if declared is not None else getattr(module, "FLIGHT", None)
     else:
         owner = getattr(function, "__self__", None)
         named = getattr(function, "__qualname__", repr(function))
         loaded = loaded_from(function, owner, None, None, named)
-        given = declared if declared is not None else loaded.space.get("FLIGHT")
-    if given is not None and not isinstance(given, Mapping):
-        raise OptionError(f"{loaded.name}: FLIGHT must be a dict, not {type(given).__name__}")
+        settings = declared if declared is not None else loaded.space.get("FLIGHT")
+    if settings is not None and not isinstance(settings, Mapping):
+        raise OptionError(f"{loaded.name}: FLIGHT must be a dict, not {type(settings).__name__}")
     if loaded.owner is not None and loaded.instance is None:
-        loaded = replace(loaded, instance=_declared_instance(given, loaded.owner))
-    return _scenario(loaded, read_declaration(given or {}, str(loaded.path)))
+        loaded = replace(loaded, instance=_declared_instance(settings, loaded.owner))
+    return _scenario(loaded, read_declaration(settings or {}, str(loaded.path)))
 
 
 def _declared_instance(given: Mapping[str, Any] | None, owner: type) -> Any:

@@ -104,12 +104,12 @@ def _needing(code: Code, findings: Sequence[Finding]) -> list[Routine]:
 
 def _written(text: str, changes: Sequence[_Change]) -> str:
     """Return a text with changes applied; a change within another is left out."""
-    kept: list[_Change] = []
+    applied: list[_Change] = []
     for one in sorted(set(changes), key=lambda change: (change.begin, change.end > change.begin)):
-        if kept and one.begin < kept[-1].end:
+        if applied and one.begin < applied[-1].end:
             continue
-        kept.append(one)
-    for one in reversed(kept):
+        applied.append(one)
+    for one in reversed(applied):
         text = text[: one.begin] + one.text + text[one.end :]
     return text
 

@@ -280,13 +280,13 @@ class _Reader:
         timed = code.uses_time(routine, factor)
         if timed and is_exact(code, routine, factor):
             return None
-        kept = tuned(code, routine, factor)
-        value = number(kept)
+        share = tuned(code, routine, factor)
+        value = number(share)
         if value is not None and (value <= 0.0 or value == 1.0):
             return None
-        if isinstance(kept, ast.UnaryOp) and value is None:  # a reversed sign is an event
+        if isinstance(share, ast.UnaryOp) and value is None:  # a reversed sign is an event
             return None
-        text = powered(code, routine, kept if timed else factor)
+        text = powered(code, routine, share if timed else factor)
         kind, why = ("linear", LINEAR) if timed else ("keeps", KEEPS)
         return kind, why, [Edit(factor, text)]
 

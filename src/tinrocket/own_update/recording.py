@@ -140,8 +140,8 @@ def as_frames(recorded: Recorded, shape: Shape) -> Flown:
         seams = {name: own for name, own in shape.seams.items() if name in by_step}
     elif singles:
         within = {name: dict(zip(AXES, path[:2], strict=True)) for name, path in singles.items()}
-        given: dict[Axis, Any] = {"x": None, "y": None}
-        found, _notes = find_seams(within, given)
+        recordings: dict[Axis, Any] = {"x": None, "y": None}
+        found, _notes = find_seams(within, recordings)
         seams = {name: own for name, own in found.items() if own}
     columns: list[dict[str, Floats]] = []
     gone = False

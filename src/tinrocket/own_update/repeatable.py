@@ -35,13 +35,13 @@ def checked(own: OwnUpdate, scenario: Scenario) -> tuple[OwnUpdate, Arena]:
     plain, _plain = own.record(scenario, pacing)
     if plain.steps != second.steps or plain.watched != second.watched:
         raise OptionError(_not_repeatable(own, plain, second))
-    kept = [
+    notes = [
         one
         for number, one in enumerate(own.findings)
         if one.kind not in ("adds", "keeps", "eases", "linear", "capped")
         or _goes_on(flying.switches, number)
     ]
-    changed = replace(own, findings=tuple(kept), _shared={"wanted": own.wanted})
+    changed = replace(own, findings=tuple(notes), _shared={"wanted": own.wanted})
     return changed, own.arena or _extent_of(plain)
 
 

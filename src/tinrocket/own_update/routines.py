@@ -230,9 +230,9 @@ def _pass_on(code: Code, routine: Routine) -> None:
         names = other.parameters
         if other.owner is not None and isinstance(call.func, ast.Attribute):
             names = names[1:]
-        given = [*zip(names, call.args, strict=False)]
-        given += [(one.arg, one.value) for one in call.keywords if one.arg]
-        for name, value in given:
+        passed = [*zip(names, call.args, strict=False)]
+        passed += [(one.arg, one.value) for one in call.keywords if one.arg]
+        for name, value in passed:
             if code.uses_time(routine, value) and name not in other.time:
                 other.time[name] = _in_dt(routine, value)
 

@@ -309,12 +309,12 @@ def visible(flying: Flying) -> Mapping[str, Any]:
     """Return the state by the names of its parameters, or global names of the file."""
     if flying.bench.signature.state:
         return flying.states
-    kept = {
+    shown = {
         name: value
         for name, value in flying.space.items()
         if not name.startswith("_") and name != "FLIGHT" and _is_plain(value)
     }
-    return {"game": kept}
+    return {"game": shown}
 
 
 def _is_plain(value: object) -> bool:

@@ -65,7 +65,7 @@ def _run(
     if len(frames.craft) <= MOST_WITH_VELOCITY and "vx" in frames.names:
         names += ["vx", "vy"]
     names += [name for name in ("view_x", "view_y") if name in frames.names]
-    kept = [name for name in names if name in ALWAYS or _tells(frames.column(name))]
+    columns = [name for name in names if name in ALWAYS or _tells(frames.column(name))]
     first = frames.rows(frames.craft[0])
     actions = [name for name in frames.names if name.startswith(ACTION)]
     return {
@@ -75,8 +75,8 @@ def _run(
         "colours": list(colours),
         "craft": list(frames.craft),
         "counts": list(frames.counts),
-        "columns": kept,
-        "states": packed_floats(np.stack([frames.column(name) for name in kept])),
+        "columns": columns,
+        "states": packed_floats(np.stack([frames.column(name) for name in columns])),
         "times": packed_floats(frames.column("t")),
         "actions": [name.removeprefix(ACTION) for name in actions],
         "pressed": packed_floats(np.array([frames.column(name)[first] for name in actions])),

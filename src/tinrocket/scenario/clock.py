@@ -68,8 +68,8 @@ class Clock(Model):
                 "step_dt": self.step_dt != "step",
                 "input": self.input != "last",
             }
-            for key, given in only.items():
-                if given:
+            for key, value in only.items():
+                if value:
                     raise ValueError(f"'{key}' is about fixed steps; there is no 'fixed_rate'")
         elif self.backlog == "kept" and self.max_steps_per_frame is None:
             raise ValueError("'backlog' needs 'max_steps_per_frame': it keeps the steps beyond")

@@ -116,9 +116,9 @@ class Condition(Model):
             "all_of, any_of or none_of": bool(self.all_of or self.any_of or self.none_of),
             "starts or switches": self.is_latch,
         }
-        given = [way for way, there in ways.items() if there]
-        if len(given) != 1:
-            found = f"{' and '.join(given)} are given" if given else "none is given"
+        ways_used = [way for way, there in ways.items() if there]
+        if len(ways_used) != 1:
+            found = f"{' and '.join(ways_used)} are given" if ways_used else "none is given"
             raise ValueError(f"give exactly one of {', '.join(ways)}; {found}")
         compared = self.above is not None or self.below is not None
         if compared != (self.measure is not None or self.stick is not None):

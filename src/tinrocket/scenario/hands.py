@@ -28,8 +28,8 @@ def with_tape(scenario: Scenario, path: Path | str) -> Scenario:
     own = scenario.tape
     tape = read_tape(path, own.pointers)
     pointers = own.pointers | tape.pointers  # a pointer needs a place
-    kept = {"sampling": own.sampling, "repeats": own.repeats, "tap_length": own.tap_length}
-    changed = scenario.replaced(tape=tape.replaced(pointers=pointers, **kept))
+    settings = {"sampling": own.sampling, "repeats": own.repeats, "tap_length": own.tap_length}
+    changed = scenario.replaced(tape=tape.replaced(pointers=pointers, **settings))
     if scenario.flown_by is not None:
         return changed
     return Scenario.from_data(changed.model_dump())

@@ -78,7 +78,7 @@ def _once(problems: list[Problem]) -> list[Problem]:
     by_place: dict[str, list[str]] = {}
     for problem in problems:
         by_place.setdefault(problem.where, []).append(problem.what)
-    kept = []
+    distinct = []
     for where, said in by_place.items():
         sentences = list(dict.fromkeys(said))
         if (
@@ -87,10 +87,10 @@ def _once(problems: list[Problem]) -> list[Problem]:
             and all(what.startswith(("must be", "'")) for what in sentences)
         ):
             either = [re.sub(r"^'.*' is not (?=one of )", "", what) for what in sentences]
-            kept.append(Problem(where, ", or ".join(either)))
+            distinct.append(Problem(where, ", or ".join(either)))
         else:
-            kept += [Problem(where, what) for what in sentences]
-    return kept
+            distinct += [Problem(where, what) for what in sentences]
+    return distinct
 
 
 def _misspelled(missing: tuple[int | str, ...], details: list[ErrorDetails]) -> bool:
@@ -122,12 +122,12 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
     if kind in ("literal_error", "union_tag_invalid"):
         expected = context.get("expected", context.get("expected_tags", ""))
         names = [name.strip(" '") for name in str(expected).replace(" or ", ", ").split(",")]
-        given = str(context.get("tag", detail["input"]))
-        now = renamed(given, names)
-        hint = f"; renamed to '{now}'" if now else _close(given, names)
-        wanted = rules_for(given) if kind == "union_tag_invalid" and not hint else None
-        hint = f"; for '{given}' use {wanted}" if wanted else hint
-        return [Problem(where, f"'{given}' is not one of {', '.join(names)}{hint}")]
+        written = str(context.get("tag", detail["input"]))
+        now = renamed(written, names)
+        hint = f"; renamed to '{now}'" if now else _close(written, names)
+        wanted = rules_for(written) if kind == "union_tag_invalid" and not hint else None
+        hint = f"; for '{written}' use {wanted}" if wanted else hint
+        return [Problem(where, f"'{written}' is not one of {', '.join(names)}{hint}")]
     if kind == "tuple_type" and isinstance(detail["input"], dict) and where in LISTS:
         return [Problem(where, f"is a list of tables: write [[{where}]], not [{where}]")]
     if kind in _PLAIN:

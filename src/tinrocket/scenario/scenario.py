@@ -142,8 +142,8 @@ class Scenario(Model):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """Return a copy without the cached results of the original."""
         copy = super().model_copy(update=update, deep=deep)
-        for name, kept in vars(Scenario).items():
-            if isinstance(kept, cached_property):
+        for name, value in vars(Scenario).items():
+            if isinstance(value, cached_property):
                 copy.__dict__.pop(name, None)
         return copy
 
@@ -241,8 +241,10 @@ class Scenario(Model):
             crafts.append(converted)
 
         def converted_all(ones: Sequence[AnyModel]) -> tuple[AnyModel, ...]:
-            given = (one.in_units(to, self.units, self.tuned_at) for one in ones)
-            return tuple(one.replaced(**changes) for one, changes in zip(ones, given, strict=True))
+            converted = (one.in_units(to, self.units, self.tuned_at) for one in ones)
+            return tuple(
+                one.replaced(**changes) for one, changes in zip(ones, converted, strict=True)
+            )
 
         contacts = [one.replaced(then=converted_all(one.then)) for one in self.contact]
         update = {

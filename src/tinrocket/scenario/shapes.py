@@ -187,8 +187,8 @@ class Hit(Model):
 
     @model_validator(mode="after")
     def _one_way(self) -> Self:
-        given = [f"'{key}'" for key in type(self).model_fields if getattr(self, key) is not None]
-        if len(given) != 1:
-            found = f"{' and '.join(given)} are" if given else "none is"
+        keys = [f"'{key}'" for key in type(self).model_fields if getattr(self, key) is not None]
+        if len(keys) != 1:
+            found = f"{' and '.join(keys)} are" if keys else "none is"
             raise ValueError(f"give exactly one of scale, inset, shape; {found} given")
         return self

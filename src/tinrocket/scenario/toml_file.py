@@ -123,14 +123,14 @@ def _without_nothing(value: Any, data: Any) -> Any:
     `resets` left out (all craft).
     """
     if isinstance(value, Model):
-        kept = {}
+        entries = {}
         for key, field in type(value).model_fields.items():
             inner = getattr(value, key)
             empty = data[key] in ({}, [])
             default = field.get_default(call_default_factory=True, validated_data={})
             if data[key] is not None and not (empty and inner == default):
-                kept[key] = _without_nothing(inner, data[key])
-        return kept
+                entries[key] = _without_nothing(inner, data[key])
+        return entries
     if isinstance(value, dict):
         return {key: _without_nothing(value[key], inner) for key, inner in data.items()}
     if isinstance(value, tuple) and len(value) == len(data):

@@ -76,11 +76,11 @@ def _names(scenario: Scenario) -> Iterator[str]:
 
 def _resources(scenario: Scenario) -> Iterator[str]:
     """Yield names of conditions, rules and resources that are ambiguous, or too many."""
-    given = [("condition", one.name) for one in scenario.condition]
-    given += [
+    declared = [("condition", one.name) for one in scenario.condition]
+    declared += [
         (f"craft.{c.name}", r.name) for c in scenario.craft for r in c.rules if r.name and r.times
     ]
-    for where, name in given:
+    for where, name in declared:
         if is_negated(name):
             yield f"{where}: '{name}' would mean that '{plain_name(name)}' is off; rename it"
     for craft in scenario.craft:

@@ -279,11 +279,11 @@ def values_of(vary: Vary) -> dict[str, Sequence[Value]]:
     OptionError
         If it is something else than paths with values.
     """
-    given: object = vary
-    if not isinstance(given, Mapping) or not all(isinstance(path, str) for path in given):
+    written: object = vary
+    if not isinstance(written, Mapping) or not all(isinstance(path, str) for path in written):
         example = "{'rocket.drag.keep': [0.98, 0.99]}"
         raise OptionError(f"what to vary is a dict of paths and values, such as {example}")
-    return {path: _several(values, path) for path, values in given.items()}
+    return {path: _several(values, path) for path, values in written.items()}
 
 
 def _several(values: Sequence[Value] | Value, path: str) -> Sequence[Value]:

@@ -63,9 +63,9 @@ class View(Approach, Model):
 
     @model_validator(mode="after")
     def _locked_or_eased(self) -> Self:
-        given = [f"'{name}'" for name in self.replaces if getattr(self, name) is not None]
-        if len(given) > 1:
-            raise ValueError(f"give one of {', '.join(self.replaces)}, not {' and '.join(given)}")
+        keys = [f"'{name}'" for name in self.replaces if getattr(self, name) is not None]
+        if len(keys) > 1:
+            raise ValueError(f"give one of {', '.join(self.replaces)}, not {' and '.join(keys)}")
         self.refuse_lone_rate()
         if self.across_edges and (self.within == "arena" or self.clamps == "display"):
             raise ValueError(

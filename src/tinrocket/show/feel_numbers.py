@@ -163,12 +163,12 @@ def _ticks(ax: Axes, rates: Sequence[float], low: float, high: float, *, apart: 
     ax.yaxis.set_major_locator(FixedLocator([2.0**n for n in powers if n % step == 0]))
     ax.yaxis.set_major_formatter(FuncFormatter(lambda share, _at: _percent(share)))
     ax.yaxis.set_minor_locator(NullLocator())
-    kept: list[float] = []
+    ticks: list[float] = []
     for rate in sorted(rates):  # as many as can be read
         left, right = ax.get_xlim()
-        if not kept or math.log(rate / kept[-1]) > apart * math.log(right / left):
-            kept.append(rate)
-    ax.xaxis.set_major_locator(FixedLocator(kept))
+        if not ticks or math.log(rate / ticks[-1]) > apart * math.log(right / left):
+            ticks.append(rate)
+    ax.xaxis.set_major_locator(FixedLocator(ticks))
     ax.xaxis.set_major_formatter(FuncFormatter(lambda rate, _at: f"{rate:g}"))
     ax.xaxis.set_minor_locator(NullLocator())
 

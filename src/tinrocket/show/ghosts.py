@@ -80,9 +80,9 @@ def draw_ties(ax: Axes, ghosts: Ghosts, reference: Ghosts, scene: Scene) -> None
         axis=1,
     )
     far = np.hypot(*(ends[:, 0] - ends[:, 1]).T)
-    kept = ends[(far > 0.004 * scene.size) & (far < 0.45 * scene.size)]
+    apart = ends[(far > 0.004 * scene.size) & (far < 0.45 * scene.size)]
     ax.add_collection(
-        LineCollection(list(kept), colors=[theme.INK], linewidths=0.6, alpha=0.45, zorder=2.2),
+        LineCollection(list(apart), colors=[theme.INK], linewidths=0.6, alpha=0.45, zorder=2.2),
         autolim=False,
     )
 

@@ -38,8 +38,8 @@ def trajectory_html(flight: Trajectory) -> str:
 @as_html.register
 def feel_html(sheet: FeelSheet) -> str:
     """Return a feel sheet: its sentences, its table, and its numbers by frame rate."""
-    kept = ["craft", "manoeuvre", "metric", "clock", "value", "note", "unit", "change_percent"]
-    rows = sheet.table[kept].sort_values("change_percent", key=abs, ascending=False)
+    shown = ["craft", "manoeuvre", "metric", "clock", "value", "note", "unit", "change_percent"]
+    rows = sheet.table[shown].sort_values("change_percent", key=abs, ascending=False)
     table = rows.to_html(index=False, float_format="{:.3g}".format, na_rep="", border=0)
     return _paragraphs(feel_lines(sheet)) + table + _picture(plot_feel(sheet))
 

@@ -185,8 +185,8 @@ def _most_parted_variants(comparison: Comparison) -> list[str]:
         name: max(run.farthest[1] for run in comparison.runs if run.variant == name)
         for name in names
     }
-    kept = sorted(names, key=lambda name: -far[name])[:MOST_VARIANTS]
-    return [name for name in names if name in kept]
+    chosen = sorted(names, key=lambda name: -far[name])[:MOST_VARIANTS]
+    return [name for name in names if name in chosen]
 
 
 def _first(flight: Trajectory) -> str:

@@ -172,15 +172,16 @@ def verdict_line(every: Sequence[Causes]) -> str:
         return f"{name}: every run agrees with the one tuned at {tuned}."
     if causes.of != "drift":
         return f"{name}: {causes.of} differs most at {worst.clock}."
-    cut = worst.parts_at is not None and not worst.case.whole_run
-    until = " until its outcome differs" if cut else ""
-    parts = [f"{name} drifts up to {figures(worst.whole)} {causes.unit}{until} ({worst.clock})"]
-    if worst.whole <= causes.tolerance:
-        parts = [f"{name} does not drift by more than {causes.tolerance:g} {causes.unit}"]
     ended = sum(run.parts_at is not None for run in causes.runs)
-    if ended:
-        parts.append(f"{ended} of {len(causes.runs)} runs have a different outcome")
-    return f"{'; '.join(parts)}."
+    share = f"{ended} of {len(causes.runs)} runs"
+    far = f"{figures(worst.whole)} {causes.unit}"
+    if worst.whole > causes.tolerance and worst.parts_at is not None and not worst.case.whole_run:
+        return f"{name} drifts {far} ({worst.clock}) until its outcome differs, as in {share}."
+    drifts = f"drifts up to {far} ({worst.clock})"
+    if worst.whole <= causes.tolerance:
+        drifts = f"does not drift by more than {causes.tolerance:g} {causes.unit}"
+    outcomes = f"; {share} have a different outcome" if ended else ""
+    return f"{name} {drifts}{outcomes}."
 
 
 def _same(causes: Causes, run: Explained) -> float:

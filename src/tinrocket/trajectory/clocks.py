@@ -47,10 +47,10 @@ def check_pace(call: str, rates: Sequence[float], clocks: Sequence[Clock] = ()) 
         If they are not.
     """
     example = "such as [30, 60, 144]"
-    given: object = rates
-    if isinstance(given, str) or not isinstance(given, Collection):
-        raise OptionError(f"{call} takes frame rates in a list, {example}, not {given!r}")
-    for rate in given:
+    values: object = rates
+    if isinstance(values, str) or not isinstance(values, Collection):
+        raise OptionError(f"{call} takes frame rates in a list, {example}, not {values!r}")
+    for rate in values:
         try:
             as_number(rate, "a frame rate")
         except OptionError:

@@ -92,9 +92,9 @@ class Frames:
 
     def until(self, frame: int) -> "Frames":
         """Return the frames up to a frame number."""
-        kept = self.index <= frame
-        counts = tuple(int(kept[rows].sum()) for rows in self._rows.values())
-        return Frames(self.craft, counts, self.names, self.block[:, kept], self.index[kept])
+        in_time = self.index <= frame
+        counts = tuple(int(in_time[rows].sum()) for rows in self._rows.values())
+        return Frames(self.craft, counts, self.names, self.block[:, in_time], self.index[in_time])
 
     def table(self) -> "pd.DataFrame":
         """Return a table on the numbers of the block, without copying them."""

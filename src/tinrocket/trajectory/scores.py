@@ -30,8 +30,8 @@ def with_game(
     if rounds is None or rounds.at_end != "end" or not over.size:
         return recorded, events
     last = int(over[0]) + 1
-    kept = events["frame"] < last
-    return recorded.until(last), {name: column[kept] for name, column in events.items()}
+    in_game = events["frame"] < last
+    return recorded.until(last), {name: column[in_game] for name, column in events.items()}
 
 
 def _so_far(

@@ -227,8 +227,8 @@ class Trajectory:
         """Return the flight with some of its craft, and the events of these and of the game."""
         if tuple(names) == self.craft:
             return self
-        happened, kept = self.happened, np.isin(self.happened["craft"], [*names, ""])
-        columns = {name: column[kept] for name, column in happened.items()}
+        happened, chosen = self.happened, np.isin(self.happened["craft"], [*names, ""])
+        columns = {name: column[chosen] for name, column in happened.items()}
         return replace(self, recorded=self.recorded.only(names), make_events=partial(dict, columns))
 
     @cached_property

@@ -115,8 +115,8 @@ def explore(
             raise OptionError(f"{one.craft} has no {one.metric}")
     plan = _plan(free, points, seed)
     columns = [*(one.path for one in free), *(f"{one.craft} {one.metric}" for one in every)]
-    kept = Kept.open(out, scenario, columns, plan.places) if out is not None else None
-    table = _measured(responses, plan.places, kept, progress)
+    stored = Kept.open(out, scenario, columns, plan.places) if out is not None else None
+    table = _measured(responses, plan.places, stored, progress)
     shown = [every.index(one) for one in asked]
     holds = [
         all(
@@ -229,8 +229,8 @@ def _shares(
 
 def _indices(parts: Floats) -> Floats:
     """Return first and total order indices, shape (2, numbers), of draws in rows A, B and mixed."""
-    given: Any = {"f_A": parts[:1], "f_B": parts[1:2], "f_AB": parts[2:, None, :]}
-    found = scipy().stats.sobol_indices(func=given, n=parts.shape[1])
+    samples: Any = {"f_A": parts[:1], "f_B": parts[1:2], "f_AB": parts[2:, None, :]}
+    found = scipy().stats.sobol_indices(func=samples, n=parts.shape[1])
     return np.stack([found.first_order.ravel(), found.total_order.ravel()])
 
 

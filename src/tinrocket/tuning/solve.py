@@ -286,13 +286,13 @@ class _Search:
         """Return a solution in which numbers keep their present values if possible."""
         if self._worst(self.responses.numbers(best)) > MET:
             return best
-        kept = best
+        nearest = best
         for n, one in enumerate(self.free):
-            tried = kept.copy()
+            tried = nearest.copy()
             tried[n] = one.share(one.now)
             if self._worst(self.responses.numbers(tried)) <= MET:
-                kept = tried
-        return kept
+                nearest = tried
+        return nearest
 
     def _evolved(self, seed: int) -> Floats:
         """Return the best place of a differential evolution, which needs no slopes."""

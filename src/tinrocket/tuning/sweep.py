@@ -155,8 +155,8 @@ def _apart(
         tables.append(table)
     whole = pd.concat(tables, ignore_index=True)
     whole = whole.iloc[np.argsort(np.concatenate(order), kind="stable")]
-    kept = [name for name in whole.columns if name not in vary]
-    return whole[[*vary, *kept]].reset_index(drop=True)
+    columns = [name for name in whole.columns if name not in vary]
+    return whole[[*vary, *columns]].reset_index(drop=True)
 
 
 def _table(

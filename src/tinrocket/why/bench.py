@@ -136,14 +136,14 @@ class Bench:
         pacings = [paced(changed, resolved_clock(changed, clock)) for clock in clocks]
         drift, events = max(map(_far, runs), default=0.0), sum(map(_changed, runs))
         agrees = drift <= self.causes.tolerance and not events
-        kept = _far(tuned) <= self.causes.tolerance and not _changed(tuned)
+        within = _far(tuned) <= self.causes.tolerance and not _changed(tuned)
         lags = [1000.0 * run.flight.lag for run in runs if run is not None]
         return Tried(
             cure,
             drift,
             events,
             agrees,
-            enough=agrees and kept,
+            enough=agrees and within,
             tuned_change=_far(tuned),
             tuned_events=_changed(tuned),
             latency=float(np.mean(lags)) if lags else 0.0,

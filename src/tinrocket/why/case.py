@@ -62,11 +62,11 @@ class Plans:
 
     def of(self, gone: frozenset[int]) -> Scenario:
         """Return the scenario with some suspects switched off, without those of clock and tape."""
-        kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
-        if kept not in self._made:
-            chosen = [self.suspects[n] for n in sorted(kept)]
-            self._made[kept] = switched_off((self.scenario, Clock()), chosen)[0]
-        return self._made[kept]
+        removed = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
+        if removed not in self._made:
+            chosen = [self.suspects[n] for n in sorted(removed)]
+            self._made[removed] = switched_off((self.scenario, Clock()), chosen)[0]
+        return self._made[removed]
 
     def tuned(self, gone: frozenset[int]) -> Trajectory | None:
         """Return the tuned run with some suspects switched off, the reference of the others.
@@ -74,9 +74,9 @@ class Plans:
         Most suspects do not change it. Some, such as the detection of contacts, change the tuned
         motion; that is no difference between rates.
         """
-        kept = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
+        removed = frozenset(n for n in gone if self.suspects[n].kind not in OF_CLOCK)
         turns = [n for n in gone if self.suspects[n].kind == "turns"]
-        key = kept, bool(turns)
+        key = removed, bool(turns)
         if key not in self._tuned:
             scenario, clock = self.of(gone), Clock(rate=self.scenario.tuned_at)
             if turns:

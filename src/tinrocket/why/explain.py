@@ -341,28 +341,28 @@ def _felt_craft(scenario: Scenario, of: str) -> str:
 
 def _explained(case: Case, tolerance: float) -> Explained:
     count = len(case.suspects)
-    nobody, everybody = frozenset[int](), frozenset(range(count))
-    whole = case.left(nobody)
+    none, every = frozenset[int](), frozenset(range(count))
+    whole = case.left(none)
     if whole <= (tolerance if case.of == "drift" else case.least):
         return _told(case, whole, [])
-    last = frozenset(n for n in everybody if case.suspects[n].last)
-    kept: list[int] = []
+    last = frozenset(n for n in every if case.suspects[n].last)
+    chosen: list[int] = []
     for group, first, rest in (
-        (everybody - last, nobody, everybody - last),
-        (last, everybody - last, everybody),
+        (every - last, none, every - last),
+        (last, every - last, every),
     ):
-        kept += [
+        chosen += [
             n
             for n in sorted(group)
             if case.changes(first, first | {n}) or case.changes(rest - {n}, rest)
         ]
-    dropped = everybody - set(kept)
+    dropped = every - set(chosen)
 
     def left(gone: frozenset[int]) -> float:
         # a suspect that changes no flight has no share, and is switched off throughout
-        return case.left(frozenset(kept[n] for n in gone) | dropped)
+        return case.left(frozenset(chosen[n] for n in gone) | dropped)
 
-    found = shares(left, len(kept), effort=_effort(case))
+    found = shares(left, len(chosen), effort=_effort(case))
     causes = [
         Cause(
             case.suspects[n],
@@ -371,7 +371,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
             error / whole if whole > NOTHING else 0.0,
             whole - case.left(frozenset({n})),
         )
-        for n, amount, error in zip(kept, found.amounts, found.errors, strict=True)
+        for n, amount, error in zip(chosen, found.amounts, found.errors, strict=True)
         if abs(amount) > NOTHING or error > 0.0
     ]
     return _told(case, whole, causes)

@@ -54,8 +54,8 @@ def first_parting(explained: Explained) -> Parting | None:
     state.
     """
     case = explained.case
-    nobody = frozenset[int]()
-    flight, tuned = case.flight(nobody), case.plans.tuned(nobody)
+    none = frozenset[int]()
+    flight, tuned = case.flight(none), case.plans.tuned(none)
     if flight is None or tuned is None:
         return None
     mine, its = flight.track(case.craft), tuned.track(case.craft)

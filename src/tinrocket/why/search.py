@@ -24,12 +24,12 @@ def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
         return None
     most = MOST_TRIED if bench.causes.scenario.flown_by is None else MOST_SLOW
     if sum(math.comb(len(among), size) for size in range(1, len(among))) > most:
-        kept = list(among)
+        needed = list(among)
         for one in among:
-            fewer = [other for other in kept if other is not one]
+            fewer = [other for other in needed if other is not one]
             if fewer and bench.try_cure(cure_of(fewer)).enough:
-                kept = fewer
-        return bench.try_cure(cure_of(kept))
+                needed = fewer
+        return bench.try_cure(cure_of(needed))
     sets = (
         chosen
         for size in range(1, len(among) + 1)
@@ -40,14 +40,14 @@ def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
 
 def pruned(bench: Bench, whole: Tried) -> Tried:
     """Return a set of cures without those that do not improve it."""
-    kept = list(whole.cure.suspects)
+    remaining = list(whole.cure.suspects)
     for one in whole.cure.suspects:
-        fewer = [other for other in kept if other is not one]
+        fewer = [other for other in remaining if other is not one]
         if not fewer:
             break
         now = bench.try_cure(cure_of(fewer))
         if (now.changed, now.drift) <= (whole.changed, whole.drift + 1e-6):
-            kept, whole = fewer, now
+            remaining, whole = fewer, now
     return whole
 
 
@@ -57,7 +57,7 @@ def front(tried: Sequence[Tried]) -> list[Tried]:
     def cost(one: Tried) -> tuple[float, ...]:
         return one.changed, round(one.drift, 3), round(one.latency, 3), round(one.steps, 3)
 
-    kept: list[Tried] = []
+    best: list[Tried] = []
     for one in tried:
         mine = cost(one)
         beaten = any(
@@ -66,9 +66,9 @@ def front(tried: Sequence[Tried]) -> list[Tried]:
             and cost(other) != mine
             for other in tried
         )
-        if not beaten and mine not in [cost(other) for other in kept]:
-            kept.append(one)
-    return sorted(kept, key=cost)
+        if not beaten and mine not in [cost(other) for other in best]:
+            best.append(one)
+    return sorted(best, key=cost)
 
 
 def choose(

@@ -40,8 +40,8 @@ def counted_line(scenario: Scenario, rule: MotionRule) -> Line:
         if (frames := frames_in(getattr(rule, key, None))) is not None
     )
     update = rule.counted_update(key)
-    given = {"frames": f"{frames:.12g}", "seconds": f"{frames:.12g} / {scenario.tuned_at:g}"}
-    before, after = (text.format(**given) for text in (update.statement, update.instead))
+    numbers = {"frames": f"{frames:.12g}", "seconds": f"{frames:.12g} / {scenario.tuned_at:g}"}
+    before, after = (text.format(**numbers) for text in (update.statement, update.instead))
     return Line(before, after, update.where, update.runs)
 
 
@@ -118,8 +118,8 @@ class _Printer:
             before = f"{self.second.decay_rate(self.tuned_at):.12g} * dt"
             before = before if key == "share" else f"1 - {before}"
         else:
-            kept = self.second.kept_in_frame(self.tuned_at)
-            before = f"{kept if key == 'kept' else 1.0 - kept:.12g}"
+            share = self.second.kept_in_frame(self.tuned_at)
+            before = f"{share if key == 'kept' else 1.0 - share:.12g}"
         return before, after if key == "kept" else f"(1 - {after})"
 
 

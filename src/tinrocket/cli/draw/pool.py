@@ -70,8 +70,8 @@ class Studio(AbstractContextManager["Studio"]):
     def _take_on(self, hand: Hand) -> None:
         """Start the drawing processes, if a thread can be started to wait for them."""
         # a daemon, because a process is only there when the server has finished its preload
-        given = hand, self._asked, self._answers
-        thread = Thread(target=_hand_on, args=given, daemon=True)
+        handed = hand, self._asked, self._answers
+        thread = Thread(target=_hand_on, args=handed, daemon=True)
         with suppress(RuntimeError):  # no further thread can be started
             thread.start()
             self._hands.append(hand)

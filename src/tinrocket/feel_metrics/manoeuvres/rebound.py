@@ -35,10 +35,10 @@ def _sides(course: Course) -> Answers:
         flown = course.thrown(_before(course, side), (vx, vy))
         happened = flown.flight.happened
         mine = (happened["edge"] == side) & (happened["craft"] == flown.craft)
-        kept = _kept(flown, int(np.argmax(mine))) if mine.any() else None
-        if kept is not None:
-            answers[f"speed kept: {side}"] = Answer(100.0 * kept[0])
-            answers[f"angle kept: {side}"] = Answer(kept[1])
+        share = _kept(flown, int(np.argmax(mine))) if mine.any() else None
+        if share is not None:
+            answers[f"speed kept: {side}"] = Answer(100.0 * share[0])
+            answers[f"angle kept: {side}"] = Answer(share[1])
     if "bottom" in bouncing:
         answers["height kept"] = _dropped(course)
     return answers
@@ -137,9 +137,9 @@ def _kept_by(course: Course, mine: list[Contact], game: Flown, rows: list[int]) 
     answers: Answers = {}
     for contact in mine:
         hits = [
-            kept[0]
+            share[0]
             for row, its in zip(rows, names, strict=True)
-            if contact.between[1] in its and (kept := _kept(game, row)) is not None
+            if contact.between[1] in its and (share := _kept(game, row)) is not None
         ]
         if hits:
             answers[f"kept by a hit: {contact.between[1]}"] = Answer(100.0 * sum(hits) / len(hits))

@@ -269,7 +269,7 @@ def is_worth_keeping(world: World, block: int) -> bool:
 def keep_known(world: World) -> None:
     """Delete the rows of bodies without a state to remember, and compact the table."""
     contacts, pairs = world.contacts, world.contacts.pairs
-    count, kept, block = contacts.pair_count, 0, 0
+    count, held, block = contacts.pair_count, 0, 0
     for _ in range(count):
         if block >= count:
             break
@@ -281,20 +281,20 @@ def keep_known(world: World) -> None:
     for _ in range(count):
         if block >= count:
             break
-        past, known, up = pairs[block].past, is_worth_keeping(world, block), block - kept
+        past, known, up = pairs[block].past, is_worth_keeping(world, block), block - held
         for n in range(block, past):
             known = known or is_known(world, n)
         if known:
             for n in range(block, past):
                 if up > 0:
-                    copy_cells(pairs[kept], pairs[n], PAIR)
-                    copy_cells(contacts.status[kept], contacts.status[n], STATUS)
-                    copy_cells(contacts.holds[kept], contacts.holds[n], HOLD)
-                    pairs[kept].group -= up
-                contacts.status[kept].near = 0
-                kept += 1
+                    copy_cells(pairs[held], pairs[n], PAIR)
+                    copy_cells(contacts.status[held], contacts.status[n], STATUS)
+                    copy_cells(contacts.holds[held], contacts.holds[n], HOLD)
+                    pairs[held].group -= up
+                contacts.status[held].near = 0
+                held += 1
             pairs[block - up].past = past - up
-            contacts.pair_count = kept
+            contacts.pair_count = held
             link(world, block - up)
         block = past
 

@@ -29,16 +29,16 @@ def forget_sides(world: World) -> None:
     Their effect on craft that they push stays.
     """
     first = first_of_step(world)
-    kept = first
+    remaining = first
     for row in range(first, min(world.event_count, world.event_room)):
         event = world.events[row]
         craft = event.craft
         path = world.contacts.paths[craft]
         if event.kind != EDGE or path.crossed == 0 or path.pushed & (1 << event.cause) != 0:
-            move_event(world, kept, row)
-            kept += 1
+            move_event(world, remaining, row)
+            remaining += 1
     if world.event_count <= world.event_room:
-        world.event_count = kept
+        world.event_count = remaining
 
 
 @kernel

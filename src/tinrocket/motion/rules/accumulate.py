@@ -40,7 +40,7 @@ def accumulate_mean(
 @binds(rules.Accumulate)
 def bind(rule: rules.Accumulate, context: Context) -> Bound:
     """Bind the step."""
-    given = {"step": context.step(), "per": context.per_step()}
+    arguments = {"step": context.step(), "per": context.per_step()}
     if rule.keeps == "mean":
-        return Bound((Step(accumulate_mean, given),))
-    return Bound((Step(accumulate, given),), memory=Kept)
+        return Bound((Step(accumulate_mean, arguments),))
+    return Bound((Step(accumulate, arguments),), memory=Kept)

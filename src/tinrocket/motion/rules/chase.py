@@ -68,12 +68,12 @@ def bind(rule: rules.Chase, context: Context) -> Bound:
     speed = 0.0 if rule.speed is None else rule.speed
     if rule.turn is not None:
         turned = Step(aim, target | {"most": most_turn(rule.turn, context)})
-        given = {"speed": context.plain(speed), "there": target["there"]}
-        return replace(found, steps=(turned, Step(cruise, given)))
-    given = {
+        arguments = {"speed": context.plain(speed), "there": target["there"]}
+        return replace(found, steps=(turned, Step(cruise, arguments)))
+    arguments = {
         "speed": context.plain(speed),
         "way": context.step(speed),
         "per": context.per_step(),
         "stops": context.exact,
     }
-    return replace(found, steps=(Step(chase, target | given),))
+    return replace(found, steps=(Step(chase, target | arguments),))

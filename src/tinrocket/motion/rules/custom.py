@@ -23,11 +23,11 @@ def field_of(name: str) -> str:
 def bind(rule: rules.Custom, context: Context) -> Bound:
     """Bind inputs by their actions, and numbers by their names."""
     known = REGISTERED[rule.function]
-    given: dict[str, Argument] = {"dt": context.step()}
+    arguments: dict[str, Argument] = {"dt": context.step()}
     for name, action in zip(known.inputs, rule.own_actions, strict=True):
-        given[name] = context.action(action, rule)
+        arguments[name] = context.action(action, rule)
     for name, number in rule.own_numbers.items():
-        given[name] = context.plain(number)
+        arguments[name] = context.plain(number)
     memory = memory_of(tuple(known.remembers)) if known.remembers else None
     begins = {field_of(name): value for name, value in known.remembers.items()}
-    return Bound((Step(known.function, given),), memory=memory, begins=begins)
+    return Bound((Step(known.function, arguments),), memory=memory, begins=begins)

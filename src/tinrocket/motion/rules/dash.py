@@ -49,9 +49,9 @@ def direction(
     memory: Dashing, heading: float, along: int, input_x: float, input_y: float
 ) -> tuple[float, float]:
     """Return the direction of a dash that begins: the input's, the last one's or the heading's."""
-    given = input_x != 0.0 or input_y != 0.0
+    steered = input_x != 0.0 or input_y != 0.0
     remembered = memory.last_x != 0.0 or memory.last_y != 0.0
-    if along != 0 and (given or (along == 2 and remembered)):
+    if along != 0 and (steered or (along == 2 and remembered)):
         return memory.last_x, memory.last_y
     return sincos(heading)
 
@@ -163,7 +163,7 @@ def bind(rule: rules.Dash, context: Context) -> Bound:
     inputs: dict[str, Argument] = {"action": action, "input_x": ways[0], "input_y": ways[1]}
     duration, counted = context.span(rule.duration)
     cooldown, cooldown_counted = context.span(rule.cooldown)
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         "speed": context.plain(rule.speed),
         "adds": rule.adds,
         "along": ALONG[rule.along],
@@ -178,7 +178,7 @@ def bind(rule: rules.Dash, context: Context) -> Bound:
         "on_y": rule.axis != "x",
     }
     return Bound(
-        (Step(dash, inputs | given),),
+        (Step(dash, inputs | arguments),),
         listens=(Step(listen, inputs),),
         memory=Dashing,
         lasts=("until", counted),

@@ -66,9 +66,9 @@ def bind(rule: rules.Drive, context: Context) -> Bound:
     if rule.speed is not None:
         gain: Argument = INFINITE if rule.accel is None else context.times(rule.accel)
         speed: Argument = context.plain(rule.speed)
-        given = {"speed": speed, "gain": gain, "loss": gain if lost is None else lost}
+        arguments = {"speed": speed, "gain": gain, "loss": gain if lost is None else lost}
         kernels = {"x": drive_x, "y": drive_y}
-        return Bound(tuple(Step(kernels[one], {"way": ways[one]} | given) for one in axes))
+        return Bound(tuple(Step(kernels[one], {"way": ways[one]} | arguments) for one in axes))
     accel = context.times(0.0 if rule.accel is None else rule.accel)
     pushed = forced(context, ways["x"], ways["y"], gain_x=accel, gain_y=accel)
     if lost is None:

@@ -49,6 +49,6 @@ def bind(rule: rules.Fall, context: Context) -> Bound:
     else:
         gain = context.times(accel)
     gliding = 0.0 if rule.glide is None else context.action(rule.glide_action, rule)
-    given: dict[str, Argument] = {"kept": kept, "target": target, "gain": gain, "down": down}
-    given["glide"] = INFINITE if rule.glide is None else context.plain(rule.glide)
-    return Bound((Step(fall, given | {"gliding": gliding}),))
+    arguments: dict[str, Argument] = {"kept": kept, "target": target, "gain": gain, "down": down}
+    arguments["glide"] = INFINITE if rule.glide is None else context.plain(rule.glide)
+    return Bound((Step(fall, arguments | {"gliding": gliding}),))

@@ -147,7 +147,7 @@ def bind(rule: rules.Fire, context: Context) -> Bound:
     chances = np.random.default_rng(rule.seed).uniform(-1.0, 1.0, count)
     cooldown, counted = context.span(rule.cooldown)
     action = {"action": context.action(rule.action, rule)}
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         "speed": context.plain(rule.speed),
         "cooldown": cooldown,
         "counted": counted,
@@ -166,4 +166,4 @@ def bind(rule: rules.Fire, context: Context) -> Bound:
         "look": 0.0 if rule.range is None else context.plain(rule.range),
     }
     listens = (Step(listen, action),)
-    return Bound((Step(fire, action | given),), listens=listens, memory=Firing)
+    return Bound((Step(fire, action | arguments),), listens=listens, memory=Firing)

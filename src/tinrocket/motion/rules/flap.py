@@ -54,7 +54,7 @@ def flap(
 def bind(rule: rules.Flap, context: Context) -> Bound:
     """Bind the speeds and a cooldown."""
     cooldown, counted = context.span(rule.cooldown)
-    given = {
+    arguments = {
         "action": context.action(rule.action, rule),
         "speed": context.plain(rule.speed),
         "adds": rule.adds,
@@ -63,4 +63,4 @@ def bind(rule: rules.Flap, context: Context) -> Bound:
         "cooldown": cooldown,
         "counted": counted,
     }
-    return Bound((Step(flap, given),), memory=Flapping)
+    return Bound((Step(flap, arguments),), memory=Flapping)

@@ -72,11 +72,11 @@ def followed(
     axis: str, target: dict[str, Argument], share: Argument, most: Argument, context: Context
 ) -> Step:
     """Return a follower along one axis or both."""
-    given: dict[str, Argument] = {"share": share, "most": most, "per": context.per_step()}
+    arguments: dict[str, Argument] = {"share": share, "most": most, "per": context.per_step()}
     kernels: dict[str, Callable[..., None]] = {"both": follow, "x": follow_x, "y": follow_y}
     unused = {"x": ("target_y",), "y": ("target_x",), "both": ()}[axis]
     return Step(
-        kernels[axis], {name: one for name, one in target.items() if name not in unused} | given
+        kernels[axis], {name: one for name, one in target.items() if name not in unused} | arguments
     )
 
 

@@ -74,5 +74,5 @@ KERNELS: dict[str, Callable[[Body, float, float], None]] = {
 def bind(rule: rules.Friction, context: Context) -> Bound:
     """Bind a deceleration, times the step."""
     action = context.action(rule.action, rule) if rule.action else 1.0
-    given = {"action": action, "loss": context.times(rule.decel)}
-    return Bound((Step(KERNELS[rule.axis], given),))
+    arguments = {"action": action, "loss": context.times(rule.decel)}
+    return Bound((Step(KERNELS[rule.axis], arguments),))

@@ -25,7 +25,7 @@ def paid(held: float, cost: float, acts: float, least: float) -> float:
 def bind(rule: rules.Gain, context: Context) -> Bound:
     """Bind a rate, times the step, and an amount for each step in which it acts."""
     least, most = context.resources[rule.resource]
-    given = {
+    arguments = {
         "held": Level(rule.resource),
         "action": context.action(rule.action, rule) if rule.action else 1.0,
         "rate": context.times(rule.rate) if rule.rate is not None else 0.0,
@@ -33,4 +33,4 @@ def bind(rule: rules.Gain, context: Context) -> Bound:
         "least": least,
         "most": most,
     }
-    return Bound((Step(gain, given, gives=Level(rule.resource)),))
+    return Bound((Step(gain, arguments, gives=Level(rule.resource)),))

@@ -191,14 +191,14 @@ def bind_swing(rule: rules.Swing, context: Context) -> Bound:
     period, counted = paced(rule.period, context)
     turned = rule.axis == "heading"
     amplitude = context.heading.sign * np.radians(rule.amplitude) if turned else rule.amplitude
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         "amplitude": context.plain(amplitude),
         "period": period,
         "phase": context.plain(rule.phase / 360.0),
         "shape": SHAPES[rule.shape],
         "axis": ("x", "y", "heading").index(rule.axis),
     }
-    return Bound((Step(swing, given | counted),), memory=Given)
+    return Bound((Step(swing, arguments | counted),), memory=Given)
 
 
 @binds(rules.Path)
@@ -207,7 +207,7 @@ def bind_path(rule: rules.Path, context: Context) -> Bound:
     legs = [math.dist(a, b) for a, b in itertools.pairwise(rule.points)]
     along = np.append(0.0, np.cumsum(legs)) / math.fsum(legs)
     duration, counted = paced(rule.duration, context)
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         "action": context.action(rule.action, rule) if rule.action else 1.0,
         "points": Row(np.column_stack([along, rule.points])),
         "count": len(rule.points),
@@ -217,4 +217,4 @@ def bind_path(rule: rules.Path, context: Context) -> Bound:
         "relative": rule.relative,
         "waits": bool(rule.action),
     }
-    return Bound((Step(path, given | counted),), memory=Given)
+    return Bound((Step(path, arguments | counted),), memory=Given)

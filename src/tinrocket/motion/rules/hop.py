@@ -119,7 +119,7 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
     rise, loss = 4.0 * height / length, 8.0 * height / length**2
     if rule.speed is not None and rule.gravity is not None:
         rise, loss = rule.speed, rule.gravity
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         "action": context.action(rule.action, rule),
         "peak": context.plain(height),
         # a game that counts frames ends by its own rounding
@@ -137,4 +137,4 @@ def bind(rule: rules.Hop, context: Context) -> Bound:
         "eased": rule.easing == "eased",
         "rising": rising,
     }
-    return Bound((Step(hop, given),), memory=Hopping, lasts=("until", counted))
+    return Bound((Step(hop, arguments),), memory=Hopping, lasts=("until", counted))

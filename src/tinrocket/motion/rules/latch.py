@@ -47,7 +47,7 @@ def latch(
 def bind(rule: rules.Latch, context: Context) -> Bound:
     """Bind the keys, and the least duration."""
     lasts, counted = context.span(rule.lasts)
-    given = {
+    arguments = {
         "starts": context.key(rule.starts, rule.when, rule),
         "stops": context.key(rule.stops, rule.when, rule),
         "switches": context.key(rule.switches, rule.when, rule),
@@ -55,4 +55,4 @@ def bind(rule: rules.Latch, context: Context) -> Bound:
         "counted": counted,
     }
     on = {"until": INFINITE, "wanted": 1.0} if rule.begins_on else {}
-    return Bound((Step(latch, given),), memory=Latched, begins=on, lasts=("until", counted))
+    return Bound((Step(latch, arguments),), memory=Latched, begins=on, lasts=("until", counted))

@@ -108,7 +108,7 @@ def bind(rule: rules.Spring, context: Context) -> Bound:
         stiffness = swing * swing
         damping = 2.0 * swing * (0.0 if rule.damping_ratio is None else rule.damping_ratio)
     exact = context.exact
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         "pull": context.plain(stiffness) if exact else context.times(stiffness),
         "loss": context.plain(damping) if exact else context.times(damping),
         "length": context.plain(rule.length),
@@ -117,4 +117,4 @@ def bind(rule: rules.Spring, context: Context) -> Bound:
         "step": context.step(),
     }
     made = spring_exact if exact else spring
-    return replace(found, steps=(Step(made, target | given),))
+    return replace(found, steps=(Step(made, target | arguments),))

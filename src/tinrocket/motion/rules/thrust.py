@@ -50,7 +50,7 @@ def gather_thrust(
 def bind(rule: rules.Thrust, context: Context) -> Bound:
     """Bind both accelerations, times the step."""
     backward = 0.0 if rule.reverse is None else context.action(rule.reverse_action, rule)
-    given: dict[str, Argument] = {
+    arguments: dict[str, Argument] = {
         "forward": context.action(rule.action, rule),
         "backward": backward,
         "gain": context.times(rule.accel),
@@ -58,5 +58,5 @@ def bind(rule: rules.Thrust, context: Context) -> Bound:
     }
     if np.any(rule.direction != 0.0):
         angle = Number(context.heading.sign * np.radians(rule.direction))
-        return Bound((Step(thrust_aside, given | {"angle": angle}),))
-    return Bound((Step(gather_thrust if context.closed else thrust, given),))
+        return Bound((Step(thrust_aside, arguments | {"angle": angle}),))
+    return Bound((Step(gather_thrust if context.closed else thrust, arguments),))

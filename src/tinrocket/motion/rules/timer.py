@@ -26,5 +26,5 @@ def bind(rule: rules.Timer, context: Context) -> Bound:
     """Bind the duration."""
     duration, counted = context.span(rule.duration)
     action: Argument = context.action(rule.action, rule) if rule.action else 1.0
-    given = {"action": action, "duration": duration, "counted": counted}
-    return Bound((Step(timer, given),), memory=Running, lasts=("until", counted))
+    arguments = {"action": action, "duration": duration, "counted": counted}
+    return Bound((Step(timer, arguments),), memory=Running, lasts=("until", counted))

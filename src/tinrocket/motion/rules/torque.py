@@ -19,5 +19,5 @@ def bind(rule: rules.Torque, context: Context) -> Bound:
     """Bind an angular acceleration, times the step."""
     gain = context.times(context.heading.clockwise * np.radians(rule.accel))
     left, right = context.turning(rule)
-    given = {"left": left, "right": right}
-    return Bound((Step(torque, given | {"gain": gain}),))
+    arguments = {"left": left, "right": right}
+    return Bound((Step(torque, arguments | {"gain": gain}),))

@@ -370,7 +370,7 @@ def one_form(rule: MotionRule) -> None:
     ValueError
         With the forms that are given.
     """
-    given = [f"'{name}'" for name in rule.replaces if getattr(rule, name) is not None]
-    if len(given) != 1:
-        found = f"{' and '.join(given)} are" if given else "none is"
+    keys = [f"'{name}'" for name in rule.replaces if getattr(rule, name) is not None]
+    if len(keys) != 1:
+        found = f"{' and '.join(keys)} are" if keys else "none is"
         raise ValueError(f"give exactly one of {', '.join(rule.replaces)}; {found} given")

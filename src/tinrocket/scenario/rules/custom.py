@@ -38,11 +38,11 @@ class Custom(MotionRule):
         known = REGISTERED[self.function]
         wrong = [
             f"'{self.function}' has no {kind} '{name}'{nearest(name, has)}"
-            for kind, given, has in (
+            for kind, written, has in (
                 ("number", self.numbers, known.numbers),
                 ("input", self.inputs, known.inputs),
             )
-            for name in given
+            for name in written
             if name not in has
         ]
         if wrong:

@@ -111,10 +111,10 @@ class Fall(MotionRule):
 
     def exact_fields(self, _timing: Timing, tuned_at: float) -> dict[str, Any]:
         """Return the acceleration of the exact approach with the same part in a tuned frame."""
-        kept = 1.0 - self.decay_rate(tuned_at) / tuned_at
-        if self.terminal is None or not 0.0 < kept < 1.0:
+        share = 1.0 - self.decay_rate(tuned_at) / tuned_at
+        if self.terminal is None or not 0.0 < share < 1.0:
             return {}
-        return {"accel": -math.log(kept) * tuned_at * self.terminal}
+        return {"accel": -math.log(share) * tuned_at * self.terminal}
 
     @property
     def pushes_along(self) -> frozenset[str]:

@@ -150,10 +150,10 @@ class Follow(_Targeted):
 
     def exact_fields(self, timing: Timing, tuned_at: float) -> dict[str, Any]:
         """Return the lag that leaves the same distance after a tuned frame."""
-        kept = 1.0 - self.decay_rate(tuned_at) / tuned_at
-        if timing != "dt" or not 0.0 < kept < 1.0:
+        share = 1.0 - self.decay_rate(tuned_at) / tuned_at
+        if timing != "dt" or not 0.0 < share < 1.0:
             return {}
-        return {"lag": math.log(2.0) / (-math.log(kept) * tuned_at)}
+        return {"lag": math.log(2.0) / (-math.log(share) * tuned_at)}
 
 
 class Ease(Approach, _Targeted):
@@ -299,10 +299,10 @@ class Spring(_Targeted):
         if self.frequency is not None:
             swing = 2.0 * math.pi * self.frequency
             stiffness, damping = swing * swing, 2.0 * swing * (self.damping_ratio or 0.0)
-        kept = 1.0 - damping / tuned_at
-        cosine = (1.0 + kept - stiffness / tuned_at**2) / (2.0 * math.sqrt(max(kept, 1e-300)))
-        if kept <= 0.0 or abs(cosine) >= 1.0:
+        share = 1.0 - damping / tuned_at
+        cosine = (1.0 + share - stiffness / tuned_at**2) / (2.0 * math.sqrt(max(share, 1e-300)))
+        if share <= 0.0 or abs(cosine) >= 1.0:
             return {}
-        swing, fading = math.acos(cosine) * tuned_at, -math.log(kept) * tuned_at
+        swing, fading = math.acos(cosine) * tuned_at, -math.log(share) * tuned_at
         numbers = {"stiffness": swing * swing + fading * fading / 4.0, "damping": fading}
         return numbers | {"frequency": None, "damping_ratio": None}
