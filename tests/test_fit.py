@@ -111,11 +111,11 @@ def test_numbers_that_a_log_cannot_tell_are_named():
 
 TRUTHS = (
     "",
-    "boat.turn frame",
+    "boat.move first",
     "boat.thrust frame",
     "boat.drag frame",
+    "boat.turn frame",
     "boat.move frame",
-    "boat.move first",
 )
 
 
