@@ -1,4 +1,4 @@
-"""Size limits: what is larger is refused before memory is allocated for it.
+"""Size limits: larger inputs are refused before memory is allocated for them.
 
 All of them are raised together by the environment variable ``TINROCKET_LIMITS``, a factor: 4 on a
 machine that has four times the memory of a common one.

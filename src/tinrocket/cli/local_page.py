@@ -27,7 +27,7 @@ def serve(
     file, make, allow_outside, choice
         As `PlayedPage` takes them.
     doing
-        What is printed before the file's name.
+        Text printed before the file's name.
 
     Raises
     ------

@@ -51,7 +51,7 @@ def make_printable() -> None:
 
 
 def flushed() -> OSError | None:
-    """Flush the output; if that fails, return why, and drop what is buffered."""
+    """Flush the output; if that fails, return why, and drop the buffer."""
     try:
         sys.stdout.flush()
     except OSError as error:

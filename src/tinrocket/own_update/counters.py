@@ -143,7 +143,7 @@ class Counters:
                     counter.other += 1
 
     def _tested(self, node: ast.AST) -> Iterator[tuple[ast.expr, ast.expr]]:
-        """Yield what is tested in a comparison, or for being other than zero."""
+        """Yield the expressions that are compared, or tested for being other than zero."""
         places = ast.Attribute | ast.Subscript | ast.Name
         if isinstance(node, ast.Compare) and len(node.ops) == 1:
             for side in (node.left, node.comparators[0]):

@@ -1,6 +1,6 @@
 """A scenario with other timings, another order, or another way to look at keys.
 
-Each alternative has a name that says what is changed.
+Each alternative is named after its change.
 """
 
 from collections.abc import Iterator

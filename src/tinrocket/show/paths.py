@@ -298,7 +298,7 @@ def _draw_line(ax: Axes, flight: Trajectory, craft: str, scene: Scene, **style: 
 def _key(
     flights: Sequence[Trajectory], scene: Scene, step: float, marks: Sequence[str]
 ) -> list[Line2D]:
-    """Return the legend's entries beside the clocks, for what is drawn."""
+    """Return the legend's entries beside the clocks, for the parts drawn."""
     first = flights[0]
     handles = [theme.mark_handle("o", "end", markersize=9)]
     if _followed(first):

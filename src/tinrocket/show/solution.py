@@ -83,7 +83,7 @@ def _levels(ax: Axes, solution: Solution, one: Manoeuvre, curve: Curve) -> None:
 
 
 def _told(solution: Solution, craft: str, one: Manoeuvre) -> list[str]:
-    """Return what is wanted of a manoeuvre and what is reached, a line each."""
+    """Return the wants of a manoeuvre and the values reached, a line each."""
     return [
         f"{reached.want.text} "
         f"({reached.rounded.note or format(reached.rounded.value, '.4g')} at {reached.rate:g} fps)"

@@ -1,4 +1,4 @@
-"""Wants beside what is reached, as a table in a terminal."""
+"""Wants beside the values reached, as a table in a terminal."""
 
 from rich.table import Table
 from rich.text import Text

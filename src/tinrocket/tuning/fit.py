@@ -64,7 +64,7 @@ def fit(
     Returns
     -------
     Fit
-        The numbers with their intervals, what is left, and where the model fails.
+        The numbers with their intervals, the residuals, and where the model fails.
 
     Raises
     ------

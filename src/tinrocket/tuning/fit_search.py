@@ -98,7 +98,7 @@ class FitSearch:
     Attributes
     ----------
     scenario
-        What is fitted.
+        Scenario whose numbers are fitted.
     free
         Its free numbers.
     logs
@@ -317,7 +317,7 @@ class FitSearch:
             candidates = [*ends, *near]
             candidates += [np.where(loose, draw, best) for draw in draws if loose.any()]
         self.until = whole
-        for _ in range(2):  # the scale follows from what is left
+        for _ in range(2):  # the scale follows from the residuals
             best = self.descended(best, 3.0 * self.spread(best))
         return best
 

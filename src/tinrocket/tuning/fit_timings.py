@@ -1,7 +1,7 @@
 """Which timing, order and input explain logs best, compared on a part of them that is held out.
 
 Each alternative is fitted to the first part of every log and compared with the scenario as it is
-written on the rest, by the ratio of what is left.  Means over stretches of rows count as
+written on the rest, by the ratio of residuals.  Means over stretches of rows count as
 independent; an alternative is better where their mean is several standard errors above 0.
 """
 
@@ -54,7 +54,7 @@ def _alternatives(search: FitSearch) -> Iterator[tuple[str, Scenario]]:
 
 def _choice(name: str, written: Floats, other: Floats) -> TimingChoice:
     floor = min(float(np.median(written)), float(np.median(other))) + LEAST
-    # above 0 where the other explains the row better, by the ratio of what is left
+    # above 0 where the other explains the row better, by the ratio of residuals
     gain = np.log(written + floor) - np.log(other + floor)
     means = np.array([part.mean() for part in np.array_split(gain, BLOCKS)])
     mean, error = float(means.mean()), float(means.std(ddof=1)) / math.sqrt(BLOCKS)

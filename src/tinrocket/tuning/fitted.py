@@ -68,7 +68,7 @@ class TimingChoice:
     name
         Which.
     rms, written
-        Root mean square of what is left there [px], with it and as the scenario is written.
+        Root mean square of the residuals there [px], with it and as the scenario is written.
     better, worse
         Whether that is surely better, or surely worse; neither if the logs cannot tell.
     """
@@ -147,7 +147,7 @@ class Fit:
 
     @property
     def lines(self) -> list[str]:
-        """The numbers with their intervals, what is left, and what the logs cannot tell."""
+        """The numbers with their intervals, the residuals, and what the logs cannot tell."""
         width = max(len(each.free.path) for each in (*self.numbers, *self.offsets))
         least = "less than " if self.spread <= LEAST else ""
         left = f"{least}{self.spread:.3g} {self.unit} are left, {self.before:.3g} before"

@@ -7,7 +7,7 @@ Coleman and Li 1999, as SciPy has it), and a differential evolution where that l
 
 A closed-form start is tried first.  Terminal speed a / r, apex u^2 / (2 g), time to apex u / g and
 half-speed time ln 2 / r are products of powers of the free numbers: their exponents, read off at
-the scenario as it is, lead to what is wanted in one step.
+the scenario as it is, lead to the wanted metrics in one step.
 """
 
 import math
@@ -271,7 +271,7 @@ class _Search:
         return [] if place is now else [place]
 
     def _logarithms(self, shares: Floats) -> tuple[Floats, Floats]:
-        """Return how far each metric above 0 is from what is wanted, and what it is, as logs."""
+        """Return the distance of each metric above 0 from its want, and its value, as logs."""
         values = self.responses.values(shares)
         pairs = []
         for want, here, _there in self.terms:
