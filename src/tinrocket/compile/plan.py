@@ -94,7 +94,7 @@ class Plan:
         return None
 
     def memory_of(self, function: Callable[..., Any]) -> type | None:
-        """Return the memory record of a rule of the user's, if it has one."""
+        """Return the memory record of a user's rule, if it has one."""
         for entry in self.entries:
             for one in entry.rules:
                 if any(step.kernel is function for step in one.bound.steps):

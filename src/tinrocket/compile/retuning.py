@@ -130,7 +130,7 @@ def portable(plan: Plan, ranges: Mapping[str, Range] | None = None) -> tuple[byt
     Raises
     ------
     SubsetError
-        If a rule of the user's leaves the subset.
+        If a user's rule leaves the subset.
     """
     retuning = retuning_of(plan, ranges)
     return bytes(wasmtime.wat2wasm(text_of(plan, retuning.text, retuning.names))), retuning
@@ -195,7 +195,7 @@ def _typed_numbers(model: Model) -> Iterator[tuple[str, tuple[float, bool], Quan
         mark, value = quantity(field.annotation, *field.metadata), _number(getattr(model, key))
         if mark is not None and value is not None:
             yield key, value, mark
-    for key, own in getattr(model, "own_numbers", {}).items():  # of a rule of the user's
+    for key, own in getattr(model, "own_numbers", {}).items():  # of a user's rule
         value = _number(own)
         if value is not None:
             yield f"numbers.{key}", value, Quantity("")

@@ -53,7 +53,7 @@ def text_of(plan: "Plan", function: str = "", names: Mapping[str, Any] | None = 
     Raises
     ------
     SubsetError
-        If a rule of the user's leaves the subset.
+        If a user's rule leaves the subset.
     """
     return _printed(plan, (), function, names or {})
 

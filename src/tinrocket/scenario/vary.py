@@ -162,7 +162,7 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
         rest = path.removeprefix(f"{craft.name}.")
         model, table, key = _into_rule(craft, craft.model_dump(), rest, path)
         if isinstance(model, MotionRule) and ("." not in key or key.startswith(OWN_NUMBERS)):
-            own = key.removeprefix(OWN_NUMBERS)  # of a rule of the user's
+            own = key.removeprefix(OWN_NUMBERS)  # of a user's rule
             _step(table["numbers"] if own != key else table, own, path, scenario, model)
             number = next(n for n, rule in enumerate(craft.rules) if rule is model)
             return NumberPath(index, number, key)

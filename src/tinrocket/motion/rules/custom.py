@@ -1,4 +1,4 @@
-"""Custom: a rule of the user's own, called with the craft, the step, its inputs and numbers."""
+"""Custom: the user's own rule, called with the craft, the step, its inputs and numbers."""
 
 from functools import lru_cache
 
