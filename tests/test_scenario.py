@@ -183,6 +183,16 @@ BAD = {
         'method = "half"',
         ["needs the key 'rule'", "aim, chase"],
     ),
+    "kind under another key": (
+        'rule = "move"',
+        'kind = "move"',
+        ['write rule = "move", not kind = "move"'],
+    ),
+    "a key of the table below": (
+        "height = 100 }",
+        'height = 100, left = "wrap" }',
+        ["arena.left: there is no such key; did you mean 'edges.left'?"],
+    ),
 }
 
 

@@ -2,6 +2,10 @@
 
 import json
 import re
+from collections.abc import Sequence
+
+MOST_LISTED = 8
+"""Names that a list of some of them shows."""
 
 LONGEST = 400
 """Most characters of a line of a message; longer lines are cut in the middle."""
@@ -26,6 +30,12 @@ def plain(text: str) -> str:
     line = printable(text)
     half = LONGEST // 2 - 2
     return line if len(line) <= LONGEST else f"{line[:half]} … {line[-half:]}"
+
+
+def some_of(names: Sequence[str], most: int = MOST_LISTED) -> str:
+    """Return names separated by commas: the first few, and how many more there are."""
+    listed = ", ".join(names[:most])
+    return listed if len(names) <= most else f"{listed} and {len(names) - most} more"
 
 
 def safe_line(text: str) -> str:

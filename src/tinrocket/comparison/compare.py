@@ -13,6 +13,7 @@ from tinrocket.limits import FRAMES, SIDE_BY_SIDE, how_to_raise, most
 from tinrocket.scenario.clock import Clock
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label, values_of
+from tinrocket.texts import some_of
 from tinrocket.trajectory.clocks import at_paces, paces, resolved_clock
 from tinrocket.trajectory.simulate import simulate
 from tinrocket.trajectory.trajectory import Trajectory
@@ -159,8 +160,8 @@ def compare_scenarios(
     for name, other in others.items():
         if not set(other.fleet.names) & set(first.fleet.names):
             raise OptionError(
-                f"'{name}' has {', '.join(other.fleet.names[:4])}, and the first scenario "
-                f"{', '.join(first.fleet.names[:4])}: they have no craft in common"
+                f"'{name}' and the first scenario have no craft in common: it has "
+                f"{some_of(other.fleet.names)}, the first {some_of(first.fleet.names)}"
             )
         for clock in at_paces(first.clock, rates, clocks):
             resolved = resolved_clock(first, clock)

@@ -19,6 +19,7 @@ from tinrocket.logs.read import look_at_log, read_log
 from tinrocket.scenario.arena import AXES
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.vary import Vary, combinations, label
+from tinrocket.texts import some_of
 from tinrocket.trajectory.bodies import bodies_of
 from tinrocket.trajectory.simulate import simulate
 from tinrocket.trajectory.trajectory import Trajectory
@@ -247,8 +248,8 @@ def _run(
         both = [reference.craft[0]]
     if not both:
         raise OptionError(
-            f"'{log.flight.clock}' records {', '.join(log.flight.craft)}, and the reference of "
-            f"{', '.join(reference.craft)}: they have no craft in common"
+            f"'{log.flight.clock}' and its reference have no craft in common: it records "
+            f"{some_of(log.flight.craft)}, the reference {some_of(reference.craft)}"
         )
     flight = shown.flight
     more = [name for name in flight.craft if name not in both]

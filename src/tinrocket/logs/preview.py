@@ -1,13 +1,12 @@
 """Preview of a log: how it is read."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 import numpy as np
 
 from tinrocket.logs.columns import angle_of
 from tinrocket.logs.read import LogReading
-
-MOST_NAMED = 8
+from tinrocket.texts import MOST_LISTED, some_of
 
 
 def preview_lines(read: LogReading) -> list[str]:
@@ -28,8 +27,8 @@ def _parts(read: LogReading) -> Iterator[tuple[str, str]]:
     frames = int(index.max() - index.min())
     span = f"{flight.recorded.column('t').min():.4g} s to {flight.duration:.4g} s"
     yield "frames", f"{frames + 1}, from {span}, {flight.rate:.4g} fps"
-    yield "craft", f"{len(log.craft)}: {_some(log.craft)}" if len(log.craft) > 1 else log.craft[0]
-    for craft, own in list(read.seams.items())[:MOST_NAMED]:
+    yield "craft", f"{len(log.craft)}: {some_of(log.craft)}" if len(log.craft) > 1 else log.craft[0]
+    for craft, own in list(read.seams.items())[:MOST_LISTED]:
         for axis, (low, high) in own.items():
             whose = f" ({craft})" if len(log.craft) > 1 else ""
             yield "wraps", f"{axis} from {low:g} to {high:g}{whose}"
@@ -39,8 +38,3 @@ def _parts(read: LogReading) -> Iterator[tuple[str, str]]:
         yield "events", ", ".join(counted) or "none"
     for note in read.notes:
         yield "note", note
-
-
-def _some(names: Sequence[str]) -> str:
-    listed = ", ".join(names[:MOST_NAMED])
-    return listed if len(names) <= MOST_NAMED else f"{listed} and {len(names) - MOST_NAMED} more"

@@ -268,9 +268,9 @@ def _long_frames(steps: Floats) -> tuple[str, ...]:
     lasts = f"{many} frames last" if many > 1 else "one frame lasts"
     return (
         (
-            f"{lasts} up to {float(steps.max()) / usual:.2g} times as long as the others and "
-            f"{'are' if many > 1 else 'is'} taken as long frames of the game; if rows were left "
-            f"out, print a number of each frame, too"
+            f"{lasts} {'up to ' if many > 1 else ''}{float(steps.max()) / usual:.2g} times as "
+            f"long as the others and {'are' if many > 1 else 'is'} flown that long; if the log "
+            f"leaves rows out, print the number of each frame as a column 'frame'"
         ),
     )
 

@@ -113,12 +113,19 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
         known = list(holder.model_fields) if holder else []
         key = str(detail["loc"][-1])
         now = renamed(key, known)
+        deeper = _keys_below(holder, key) if holder else []
         hint = f"; renamed to '{now}'" if now else nearest(key, known)
+        if deeper and "did you mean" not in hint:
+            hint = f"; did you mean {' or '.join(deeper)}?"
         return [Problem(where, f"there is no such key{hint}")]
     if kind == "union_tag_not_found":
         key = str(context["discriminator"]).strip("'")
-        kinds = ", ".join(_tag(one, key) for one in here if key in one.model_fields)
-        return [Problem(where, f"needs the key {context['discriminator']}; valid: {kinds}")]
+        kinds = [_tag(model, key) for model in here if key in model.model_fields]
+        meant = _tag_under_another_key(detail["input"], kinds)
+        if meant:
+            other, kind = meant
+            return [Problem(where, f'write {key} = "{kind}", not {other} = "{kind}"')]
+        return [Problem(where, f"needs the key '{key}'; valid: {', '.join(kinds)}")]
     if kind in ("literal_error", "union_tag_invalid"):
         expected = context.get("expected", context.get("expected_tags", ""))
         names = [name.strip(" '") for name in str(expected).replace(" or ", ", ").split(",")]
@@ -189,6 +196,30 @@ def _walk(
         here = _models_in(field.annotation) if field else []
         keyed = field is not None and get_origin(field.annotation) is dict
     return path, here, holder
+
+
+def _keys_below(model: type[BaseModel], key: str) -> list[str]:
+    """Return the dotted names of a key in the tables directly below a model."""
+    return [
+        f"'{name}.{key}'"
+        for name, field in model.model_fields.items()
+        if any(key in below.model_fields for below in _models_in(field.annotation))
+        and get_origin(field.annotation) not in (dict, list, tuple)
+    ]
+
+
+def _tag_under_another_key(table: Any, kinds: list[str]) -> tuple[str, str] | None:
+    """Return the first key of a table whose value is a kind, and that kind, or None."""
+    if not isinstance(table, dict):
+        return None
+    return next(
+        (
+            (str(key), value)
+            for key, value in table.items()
+            if isinstance(value, str) and value in kinds
+        ),
+        None,
+    )
 
 
 READINGS = ("bool", "float", "int", "str", "list", "tuple", "dict", "Edge")

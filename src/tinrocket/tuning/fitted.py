@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from tinrocket.scenario.scenario import Scenario
-from tinrocket.texts import safe_output
+from tinrocket.texts import safe_output, some_of
 from tinrocket.tuning.free_numbers import FreeNumber
 
 if TYPE_CHECKING:
@@ -181,7 +181,5 @@ class Fit:
         unclear = [one.name for one in self.timings if not one.worse]
         if not unclear:
             return ["The timing as written explains the last part best."]
-        names = ", ".join(unclear[:MAX_NAMED])
-        more = len(unclear) - MAX_NAMED
-        names += f" and {more} more" if more > 0 else ""
+        names = some_of(unclear, MAX_NAMED)
         return [f"The log cannot tell the timing as written from: {names}."]
