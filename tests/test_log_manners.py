@@ -343,7 +343,7 @@ def test_missing_rows_and_short_logs_are_reported():
     assert run.drifts["top"].largest < 0.4  # between rows the way bends
     assert any("frames of the game are not printed" in one for one in run.flight.warnings)
     uncounted = tr.compare_with_logs(like_the_game(tape=tape), {"some": of(some)}).runs[0]
-    assert any("if rows were left out" in one for one in uncounted.flight.warnings)
+    assert any("if the log leaves rows out" in one for one in uncounted.flight.warnings)
     half = tr.compare_with_logs(like_the_game(tape=tape), {"half": of(rows[:90])})
     assert any("ends at 1.50 s, and the scenario goes on" in one for one in half.warnings)
     logs = tr.compare_logs({"all": of(rows), "half": of(rows[:90])})
