@@ -78,7 +78,9 @@ class ScenarioError(TinRocketError, ValueError):
 
     def __str__(self) -> str:
         """Return a line for each problem, with the file and the line in it."""
-        shown = [plain(self._place(one) + str(one)) for one in self.problems[:MOST_TOLD]]
+        shown = [
+            plain(self._place(problem) + str(problem)) for problem in self.problems[:MOST_TOLD]
+        ]
         more = len(self.problems) - MOST_TOLD
         return "\n".join([*shown, f"and {more} more of that kind"] if more > 0 else shown)
 
@@ -192,7 +194,7 @@ def _most_alike(name: str, names: Sequence[str]) -> list[str]:
 @functools.lru_cache(maxsize=4 * MOST_COMPARED)
 def _pairs_in(name: str) -> int:
     """Return a bit set of the pairs of neighbouring letters in a name, hashed to 251 kinds."""
-    found = 0
+    common = 0
     for one, other in itertools.pairwise(f" {name} "):
-        found |= 1 << (31 * ord(one) + ord(other)) % 251
-    return found
+        common |= 1 << (31 * ord(one) + ord(other)) % 251
+    return common

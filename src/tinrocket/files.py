@@ -239,8 +239,8 @@ def replacing_all(paths: Sequence[Path | str]) -> Iterator[list[Path]]:
                 os.fsync(file.fileno())  # flush to disk before it replaces the old file
         _move_all(targets, temporary)
     finally:
-        for one in temporary:
-            one.unlink(missing_ok=True)
+        for temporary_path in temporary:
+            temporary_path.unlink(missing_ok=True)
 
 
 def _move_all(targets: Sequence[Path], temporary: Sequence[Path]) -> None:

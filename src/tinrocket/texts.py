@@ -41,7 +41,7 @@ def some_of(names: Sequence[str], most: int = MOST_LISTED) -> str:
 def safe_line(text: str) -> str:
     """Return a text as one line that neither a terminal nor a build server takes as a command."""
     return COMMAND.sub(
-        lambda found: found[0].replace(":", r"\x3a").replace("#", r"\x23"), printable(text)
+        lambda sign: sign[0].replace(":", r"\x3a").replace("#", r"\x23"), printable(text)
     )
 
 

@@ -80,9 +80,10 @@ def check(
     subject = Subject(scenario, tuple(map(float, rates)))
     chosen = [name for name in ALL if (not select or name in select) and name not in ignore]
     findings = []
-    for done, one in enumerate(map(check_named, chosen), 1):
-        for found in one.look(subject):
-            findings.append(Finding(one.name, found.where, found.what, one.instead))  # noqa: PERF401
+    for done, chosen_check in enumerate(map(check_named, chosen), 1):
+        for noticed in chosen_check.look(subject):
+            where, what = noticed.where, noticed.what
+            findings.append(Finding(chosen_check.name, where, what, chosen_check.instead))
         if progress is not None:
             progress(done, len(chosen))
     return findings
@@ -155,20 +156,20 @@ def check_file(
         0,
     )
     findings, lines = [], TomlLines(text, data)
-    for found in check(scenario, rates, select, ignore, progress):
-        line = lines.line_of(found.where)
+    for each in check(scenario, rates, select, ignore, progress):
+        line = lines.line_of(each.where)
         silent = any(
-            one.name == found.name
-            and (one.line < first or (line is not None and one.line in (line, line - 1)))
-            for one in allowed
+            finding.name == each.name
+            and (finding.line < first or (line is not None and finding.line in (line, line - 1)))
+            for finding in allowed
         )
         if not silent:
-            findings.append(replace(found, line=line))
-    return sorted(findings, key=lambda one: (one.line or 0, one.name))
+            findings.append(replace(each, line=line))
+    return sorted(findings, key=lambda finding: (finding.line or 0, finding.name))
 
 
 def _allowed(text: str, source: str) -> list[Allowed]:
-    found = []
+    lines = []
     for number, line in enumerate(text.splitlines(), start=1):
         allowed = ALLOWS.search(line)
         if allowed is None:
@@ -180,5 +181,5 @@ def _allowed(text: str, source: str) -> list[Allowed]:
             )
         if not why:
             raise OptionError(f"{source}:{number}: give a reason: # allows {name}: because ...")
-        found.append(Allowed(name, number, why))
-    return found
+        lines.append(Allowed(name, number, why))
+    return lines

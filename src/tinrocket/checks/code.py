@@ -84,13 +84,19 @@ def check_code(
         if name not in CODE:
             raise UnknownNameError(f"there is no check of code '{name}'{nearest(name, CODE)}")
     code, findings, _unknown = read_lines(named)
-    found = []
-    for one in findings:
-        name, _why, _instead = _KINDS[one.kind]
+    code_findings = []
+    for finding in findings:
+        name, _why, _instead = _KINDS[finding.kind]
         if (select and name not in select) or name in ignore:
             continue
-        before, after = changed_line(code, one)
-        found.append(
-            Finding(name, one.routine.name, f"{before}: {one.why}", f"write {after}", one.line)
+        before, after = changed_line(code, finding)
+        code_findings.append(
+            Finding(
+                name,
+                finding.routine.name,
+                f"{before}: {finding.why}",
+                f"write {after}",
+                finding.line,
+            )
         )
-    return found
+    return code_findings

@@ -13,7 +13,7 @@ SARIF = "https://json.schemastore.org/sarif-2.1.0.json"
 
 def as_text(findings: Sequence[Finding], source: str) -> str:
     """Return a line for each: file, line, name, sentence and what to write instead."""
-    return "\n".join(f"{source}:{one.line or 1}: {one}" for one in findings)
+    return "\n".join(f"{source}:{finding.line or 1}: {finding}" for finding in findings)
 
 
 def as_json(findings: Sequence[Finding], source: str) -> str:
@@ -21,13 +21,13 @@ def as_json(findings: Sequence[Finding], source: str) -> str:
     entries = [
         {
             "file": source,
-            "line": one.line,
-            "name": one.name,
-            "where": one.where,
-            "what": one.what,
-            "instead": one.instead,
+            "line": finding.line,
+            "name": finding.name,
+            "where": finding.where,
+            "what": finding.what,
+            "instead": finding.instead,
         }
-        for one in findings
+        for finding in findings
     ]
     return json_text(entries)
 
@@ -35,10 +35,10 @@ def as_json(findings: Sequence[Finding], source: str) -> str:
 def as_github(findings: Sequence[Finding], source: str) -> str:
     """Return workflow commands, which become annotations of a change."""
     return "\n".join(
-        f"::warning file={_escaped(source, '%,:')},line={one.line or 1},"
-        f"title={_escaped(one.name, '%,:')}::"
-        f"{_escaped(f'{one.where}: {one.what}; {one.instead}', '%')}"
-        for one in findings
+        f"::warning file={_escaped(source, '%,:')},line={finding.line or 1},"
+        f"title={_escaped(finding.name, '%,:')}::"
+        f"{_escaped(f'{finding.where}: {finding.what}; {finding.instead}', '%')}"
+        for finding in findings
     )
 
 
@@ -51,7 +51,7 @@ def _escaped(text: str, also: str) -> str:
 
 def as_sarif(findings: Sequence[Finding], source: str) -> str:
     """Return the Static Analysis Results Interchange Format, 2.1.0."""
-    names, known = dict.fromkeys(one.name for one in findings), ALL | CODE
+    names, known = dict.fromkeys(finding.name for finding in findings), ALL | CODE
     rules = [
         {
             "id": name,
@@ -62,19 +62,19 @@ def as_sarif(findings: Sequence[Finding], source: str) -> str:
     ]
     results = [
         {
-            "ruleId": one.name,
+            "ruleId": finding.name,
             "level": "warning",
-            "message": {"text": f"{one.where}: {one.what}; {one.instead}"},
+            "message": {"text": f"{finding.where}: {finding.what}; {finding.instead}"},
             "locations": [
                 {
                     "physicalLocation": {
                         "artifactLocation": {"uri": source.replace("\\", "/")},
-                        "region": {"startLine": one.line or 1},
+                        "region": {"startLine": finding.line or 1},
                     }
                 }
             ],
         }
-        for one in findings
+        for finding in findings
     ]
     driver = {"name": "Tin Rocket", "version": __version__, "rules": rules}
     whole = {

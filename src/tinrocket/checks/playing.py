@@ -31,7 +31,9 @@ def fires_every_frame(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Fire):
         if rule.when == "held" and rule.cooldown == 0.0:
             counts = dict(subject.numbers("shots held", craft.name))
-            texts = ", ".join(f"{one.value:.3g} at {rate:g} fps" for rate, one in counts.items())
+            texts = ", ".join(
+                f"{count.value:.3g} at {rate:g} fps" for rate, count in counts.items()
+            )
             yield Found(at(craft, rule), f"held, it fires in every frame: {texts} a second")
 
 
@@ -70,15 +72,15 @@ def counted_in_frames(subject: Subject) -> Iterator[Found]:
         if craft.respawn is not None:
             yield from _counted(craft.respawn, at(craft, None, "respawn"), scenario.tuned_at)
     for kind in ("spawner", "march", "condition"):
-        for one in getattr(scenario, kind):
-            yield from _counted(one, f"{kind}.{one.name}", scenario.tuned_at)
+        for table in getattr(scenario, kind):
+            yield from _counted(table, f"{kind}.{table.name}", scenario.tuned_at)
 
 
 def _counted(model: Model, where: str, tuned_at: float) -> Iterator[Found]:
     for key in type(model).spans:
         value = getattr(model, key, None)
-        for one in value if isinstance(value, tuple) else (value,):
-            frames = frames_in(one)
+        for part in value if isinstance(value, tuple) else (value,):
+            frames = frames_in(part)
             if frames is not None:
                 yield Found(
                     f"{where}.{key}",
@@ -95,14 +97,21 @@ def _counted(model: Model, where: str, tuned_at: float) -> Iterator[Found]:
     "test the whole tilt, or either axis",
 )
 def corner_only(subject: Subject) -> Iterator[Found]:
-    for one in subject.scenario.condition:
-        if one.stick is None or one.tilt != "both" or one.above is None or one.above < 0.5:
+    for condition in subject.scenario.condition:
+        if (
+            condition.stick is None
+            or condition.tilt != "both"
+            or condition.above is None
+            or condition.above < 0.5
+        ):
             continue
         what = "is never met: at most 0.71 of both axes at once"
-        if one.above < math.sqrt(0.5):
-            half = 45.0 - math.degrees(math.asin(one.above))
+        if condition.above < math.sqrt(0.5):
+            half = 45.0 - math.degrees(math.asin(condition.above))
             what = f"is met only within {half:.2g} degrees of a diagonal"
-        yield Found(f"condition.{one.name}", f"tilting both axes past {one.above:g} {what}")
+        yield Found(
+            f"condition.{condition.name}", f"tilting both axes past {condition.above:g} {what}"
+        )
 
 
 @CHECKS.add(
@@ -113,13 +122,13 @@ def corner_only(subject: Subject) -> Iterator[Found]:
 )
 def never_pressed(subject: Subject) -> Iterator[Found]:
     tape = subject.scenario.tape
-    silent = [one for one in subject.scenario.actions if one not in tape.actions]
+    silent = [action for action in subject.scenario.actions if action not in tape.actions]
     for craft in subject.scenario.craft:
         for rule in craft.rules:
-            listened = [one for one in rule.actions if one in subject.scenario.actions]
-            missing = [one for one in listened if one in silent]
+            listened = [action for action in rule.actions if action in subject.scenario.actions]
+            missing = [action for action in listened if action in silent]
             if missing and missing == listened:
-                names = ", ".join(f"'{one}'" for one in missing)
+                names = ", ".join(f"'{action}'" for action in missing)
                 yield Found(at(craft, rule), f"nothing on the tape presses {names}")
 
 
@@ -135,7 +144,7 @@ def never_acts(subject: Subject) -> Iterator[Found]:
         return
     for place, craft in enumerate(subject.scenario.craft):
         for number, rule in enumerate(craft.rules):
-            keys = [one for one in rule.own_actions if one in subject.scenario.actions]
+            keys = [action for action in rule.own_actions if action in subject.scenario.actions]
             if rule.spends or rule.foreign or (keys and pressed.isdisjoint(keys)):
                 continue  # an action that is never pressed has a check of its own
             without = _without(subject.scenario, place, number)
@@ -156,7 +165,11 @@ def _without(scenario: Scenario, craft: int, number: int) -> Trajectory | None:
     listens = scenario.replaced(craft=tuple(crafts)).actions
     tape = scenario.tape.replaced(
         **{
-            key: {name: one for name, one in getattr(scenario.tape, key).items() if name in listens}
+            key: {
+                name: moments
+                for name, moments in getattr(scenario.tape, key).items()
+                if name in listens
+            }
             for key in ("holds", "taps", "values", "repeats")
         }
     )
@@ -168,18 +181,18 @@ def _without(scenario: Scenario, craft: int, number: int) -> Trajectory | None:
         return None
 
 
-def _same(one: Trajectory, other: Trajectory) -> bool:
+def _same(first: Trajectory, other: Trajectory) -> bool:
     """Return whether two flights have the same frames and events, to the bit."""
-    columns = [name for name in one.recorded.names if not name.startswith("in.")]
+    columns = [name for name in first.recorded.names if not name.startswith("in.")]
     if not set(columns) <= set(other.recorded.names):
         return False
     shown = all(
-        np.array_equal(one.recorded.column(name), other.recorded.column(name), equal_nan=True)
+        np.array_equal(first.recorded.column(name), other.recorded.column(name), equal_nan=True)
         for name in columns
     )
     kinds = [
         [kind for kind in flight.happened["kind"].tolist() if kind != "lost_tap"]
-        for flight in (one, other)
+        for flight in (first, other)
     ]
     return shown and kinds[0] == kinds[1]
 
@@ -200,10 +213,14 @@ def steps_past_equal(subject: Subject) -> Iterator[Found]:
         for node in ast.walk(tree):
             if not isinstance(node, ast.Compare):
                 continue
-            equal = any(isinstance(one, ast.Eq | ast.NotEq) for one in node.ops)
+            equal = any(isinstance(operator, ast.Eq | ast.NotEq) for operator in node.ops)
             requested = [
-                one for one in (node.left, *node.comparators) if isinstance(one, ast.Attribute)
+                operand
+                for operand in (node.left, *node.comparators)
+                if isinstance(operand, ast.Attribute)
             ]
-            if equal and any(one.attr in (*known.remembers, "time", "x", "y") for one in requested):
+            if equal and any(
+                inner.attr in (*known.remembers, "time", "x", "y") for inner in requested
+            ):
                 yield Found(at(craft, rule), f"it waits for '{ast.unparse(node)}'")
                 break

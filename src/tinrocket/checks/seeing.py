@@ -26,7 +26,7 @@ CHECKS = Checks([])
 )
 def art_disagrees(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
-        turning = next((one for one in craft.rules if one.turns), None)
+        turning = next((rule for rule in craft.rules if rule.turns), None)
         if turning is None:
             continue
         shape = craft.shape
@@ -82,12 +82,12 @@ def spawns_on_top(subject: Subject) -> Iterator[Found]:
     if game is None or not scenario.spawner:
         return
     families = {craft.name: craft for craft in scenario.craft}
-    met = [one.between for one in scenario.contact if one.response != "count"]
+    met = [contact.between for contact in scenario.contact if contact.response != "count"]
     happened = game.happened
     reported: set[str] = set()
     for n in np.flatnonzero(happened["kind"] == "enter").tolist():
         name = str(happened["craft"][n])
-        pool = next((one for one, members in game.families.items() if name in members), name)
+        pool = next((family for family, members in game.families.items() if name in members), name)
         for craft in scenario.craft:
             meets = any(
                 (families[pool].goes_by(a) and craft.goes_by(b))
@@ -151,7 +151,7 @@ def free_points(subject: Subject) -> Iterator[Found]:
 def impassable(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Flap):
         for rate, gap in subject.numbers("passable gap", craft.name):
-            least = min(_openings(subject, craft), key=lambda one: one[1], default=None)
+            least = min(_openings(subject, craft), key=lambda opening: opening[1], default=None)
             if least is not None and not gap.note and least[1] < gap.value:
                 yield Found(
                     least[0],
@@ -165,8 +165,15 @@ def _openings(subject: Subject, craft: Craft) -> Iterator[tuple[str, float]]:
     """Yield gates and how far they open along y [px]."""
     scenario = subject.scenario
     up = scenario.arena.up
-    met = {name for one in scenario.contact if one.response != "count" for name in one.between}
-    sizes = {one.name: reach_of(one, up)[1] for one in scenario.craft if one.goes_by(*met)}
+    met = {
+        name
+        for contact in scenario.contact
+        if contact.response != "count"
+        for name in contact.between
+    }
+    sizes = {
+        member.name: reach_of(member, up)[1] for member in scenario.craft if member.goes_by(*met)
+    }
     for sender in scenario.spawner:
         pieces = [
             (offset[1], sizes[name])
@@ -178,7 +185,7 @@ def _openings(subject: Subject, craft: Craft) -> Iterator[tuple[str, float]]:
     columns: dict[float, list[tuple[float, tuple[float, float]]]] = {}
     for still in scenario.obstacle:
         if still.goes_by(*met) and still.name not in scenario.passed:
-            sides = [one.sides[1] for one in outlines(still.shape, up)]
+            sides = [outline.sides[1] for outline in outlines(still.shape, up)]
             reach = max(low for low, _high in sides), max(high for _low, high in sides)
             columns.setdefault(still.at[0], []).append((still.at[1], reach))
     for pieces in columns.values():
@@ -244,7 +251,9 @@ def shots_stay(subject: Subject) -> Iterator[Found]:
             continue
         for _rate, reach in subject.numbers("reach", craft.name):
             if reach.note == "never":
-                pool = next(one for one in subject.scenario.craft if one.name == rule.shots)
+                pool = next(
+                    member for member in subject.scenario.craft if member.name == rule.shots
+                )
                 yield Found(
                     at(craft, rule),
                     f"a shot stays for good, and after {pool.pool} of them the pool is empty",

@@ -37,9 +37,9 @@ def never_starts(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(StopBelow):
         tops = list(subject.numbers("top speed", craft.name))
         stuck = [rate for rate, top in tops if top.value == 0.0]
-        drives = [one for one in craft.rules if one.steering_accel]
+        drives = [each_rule for each_rule in craft.rules if each_rule.steering_accel]
         if stuck and drives:
-            accel = max(one.steering_accel or 0.0 for one in drives)
+            accel = max(each_rule.steering_accel or 0.0 for each_rule in drives)
             tuned = subject.scenario.tuned_at
             gains = [
                 accel / (tuned if subject.scenario.timing_of(craft, drives[0]) == "frame" else rate)
@@ -80,7 +80,7 @@ def faster_diagonal(subject: Subject) -> Iterator[Found]:
     for craft in subject.scenario.craft:
         for rate, answer in subject.numbers("diagonal speed ratio", craft.name):
             if answer.value > 1.05:
-                drive = next((one for one in craft.rules if {"left", "up"} & {*one.ways}), None)
+                drive = next((rule for rule in craft.rules if {"left", "up"} & {*rule.ways}), None)
                 yield Found(
                     at(craft, drive),
                     f"along a diagonal it is {answer.value:.3g} times as fast as straight, at "
@@ -176,9 +176,15 @@ def _undoes(later: MotionRule, rule: MotionRule) -> bool:
 def no_ceiling(subject: Subject) -> Iterator[Found]:
     limited = {craft.name for craft, _rule in subject.rules(Limit)}
     for contact in subject.per_second.contact:
-        first = [one for one in subject.per_second.craft if one.goes_by(contact.between[0])]
+        first = [
+            member for member in subject.per_second.craft if member.goes_by(contact.between[0])
+        ]
         grows = contact.speed_factor > 1.0 and contact.max_speed is None
-        if grows and contact.response == "bounce" and any(one.name not in limited for one in first):
+        if (
+            grows
+            and contact.response == "bounce"
+            and any(member.name not in limited for member in first)
+        ):
             fast = contact.speed_factor**50
             yield Found(
                 f"contact.{contact.label}.speed_factor",
@@ -218,7 +224,11 @@ def pointer_beats_limit(subject: Subject) -> Iterator[Found]:
 )
 def spins_on(subject: Subject) -> Iterator[Found]:
     for craft, rule in subject.rules(Torque):
-        braked = any(isinstance(one, Drag) and one.of == "spin" for one in craft.rules)
-        capped = any(isinstance(one, Limit) and one.spin is not None for one in craft.rules)
+        braked = any(
+            isinstance(each_rule, Drag) and each_rule.of == "spin" for each_rule in craft.rules
+        )
+        capped = any(
+            isinstance(each_rule, Limit) and each_rule.spin is not None for each_rule in craft.rules
+        )
         if not braked and not capped:
             yield Found(at(craft, rule), "nothing brakes the rate of turn that it builds up")

@@ -97,10 +97,10 @@ class Subject:
 
 def at(craft: Craft, rule: MotionRule | None = None, key: str = "") -> str:
     """Return the path of a craft, of one of its rules, or of a key of these."""
-    same = [one for one in craft.rules if one.label == rule.label] if rule else []
+    same = [each_rule for each_rule in craft.rules if each_rule.label == rule.label] if rule else []
     label = ""
     if rule is not None:
-        place = next(n for n, one in enumerate(craft.rules, start=1) if one is rule)
+        place = next(n for n, each in enumerate(craft.rules, start=1) if each is rule)
         label = rule.label if len(same) == 1 else f"rules#{place}"
     return ".".join(part for part in ("craft", craft.name, label, key) if part)
 

@@ -127,11 +127,15 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
         hit = reach_of(craft, up)
         drawn = hit
         if craft.shape is not None:
-            sides = [one.sides for one in outlines(craft.shape, up)]
+            sides = [outline.sides for outline in outlines(craft.shape, up)]
             drawn = tuple(  # type: ignore[assignment]
-                (max(one[n][0] for one in sides), max(one[n][1] for one in sides)) for n in (0, 1)
+                (
+                    max(passed_side[n][0] for passed_side in sides),
+                    max(passed_side[n][1] for passed_side in sides),
+                )
+                for n in (0, 1)
             )
-        found = []
+        reaches = []
         for number, axis in enumerate(AXES):
             for end, side in enumerate(arena.sides(axis)):
                 edge = arena.edges.at(side)
@@ -139,9 +143,9 @@ def crosses_edge(subject: Subject) -> Iterator[Found]:
                 over = drawn[number][end] - held - edge.margin
                 acts = edge.kind in ("wrap", "clamp", "bounce") and over > 1.0
                 if acts and _approaches(subject, craft, axis, end, drawn[number][end]):
-                    found.append((over, side))
-        if found:
-            over, side = max(found)
+                    reaches.append((over, side))
+        if reaches:
+            over, side = max(reaches)
             what = arena.edges.at(side).kind
             yield Found(
                 _edges(craft, arena),
@@ -168,9 +172,9 @@ def cannot_bounce(subject: Subject) -> Iterator[Found]:
             )
         bouncing = {side for side, edge in edges.items() if edge.kind == "bounce"}
         across = {axis for axis in AXES if bouncing & set(arena.sides(axis))}
-        contacts = [one for one in subject.scenario.contact if one.response == "bounce"]
-        mine = [one for one in contacts if craft.goes_by(one.between[0])]
-        setter = next((one for one in craft.rules if _sets(one)), None)
+        contacts = [pairing for pairing in subject.scenario.contact if pairing.response == "bounce"]
+        mine = [pairing for pairing in contacts if craft.goes_by(pairing.between[0])]
+        setter = next((rule for rule in craft.rules if _sets(rule)), None)
         along = set(AXES) if setter is None else _set_along(setter)
         if setter is not None and (across & along or (mine and along == set(AXES))):
             yield Found(
@@ -204,8 +208,8 @@ def _sets(rule: MotionRule) -> bool:
 )
 def bounce_sticks(subject: Subject) -> Iterator[Found]:
     for contact in subject.scenario.contact:
-        found = subject.scenario.detection_of(contact)
-        if contact.response == "bounce" and found == "overlap" and contact.push_out is False:
+        detection = subject.scenario.detection_of(contact)
+        if contact.response == "bounce" and detection == "overlap" and contact.push_out is False:
             yield Found(
                 f"contact.{contact.label}.push_out",
                 "overlap that is not pushed out is still there in the next frame",
@@ -231,23 +235,26 @@ def tunnels(subject: Subject) -> Iterator[Found]:
             if (fast := _fastest(subject, craft, rate)) > limit
         ]
         if through:
-            rate, fast = max(through, key=lambda one: one[1] / limits[one[0]])
+            rate, fast = max(through, key=lambda pair: pair[1] / limits[pair[0]])
             contact = next(
-                one
-                for one in subject.scenario.contact
-                if craft.goes_by(*one.between) and subject.scenario.detection_of(one) == "overlap"
+                pairing
+                for pairing in subject.scenario.contact
+                if craft.goes_by(*pairing.between)
+                and subject.scenario.detection_of(pairing) == "overlap"
             )
             yield Found(
                 f"contact.{contact.label}",
-                f"at {fps([one for one, _fast in through])} '{craft.name}' flies {fast:.4g} px/s "
-                f"and passes through from {limits[rate]:.4g} px/s on",
+                f"at {fps([at_rate for at_rate, _fast in through])} '{craft.name}' flies "
+                f"{fast:.4g} px/s and passes through from {limits[rate]:.4g} px/s on",
             )
 
 
 def _fastest(subject: Subject, craft: Craft, rate: float) -> float:
     """Return the highest speed of a craft, on the tape or driven straight ahead [px/s]."""
     tops = [
-        one.value for at_rate, one in subject.numbers("top speed", craft.name) if at_rate == rate
+        speed.value
+        for at_rate, speed in subject.numbers("top speed", craft.name)
+        if at_rate == rate
     ]
     game = subject.game(rate)
     fast = max([0.0, *(top for top in tops if math.isfinite(top))])
@@ -292,15 +299,15 @@ def gap_at_contact(subject: Subject) -> Iterator[Found]:
         arena = subject.scenario.arena
         up = arena.up
         mine = [
-            one
-            for one in subject.scenario.contact
-            if craft.goes_by(one.between[0]) and one.response in ("bounce", "block", "stop")
+            contact
+            for contact in subject.scenario.contact
+            if craft.goes_by(contact.between[0]) and contact.response in ("bounce", "block", "stop")
         ]
         if not mine or craft.shape is None:
             continue
-        drawn = [one.sides for one in outlines(craft.shape, up)]
+        drawn = [outline.sides for outline in outlines(craft.shape, up)]
         over = max(
-            reach - max(one[axis][end] for one in drawn)
+            reach - max(outline[axis][end] for outline in drawn)
             for axis, both in enumerate(reach_of(craft, up))
             for end, reach in enumerate(both)
         )

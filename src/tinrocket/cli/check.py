@@ -84,10 +84,10 @@ def check(
 
     of_code = is_own_update(scenario)
     if of_code:
-        found = check_code(scenario, _names(select), _names(ignore))
+        findings = check_code(scenario, _names(select), _names(ignore))
     else:
         with progress_bar("checking") as progress:
-            found = check_file(
+            findings = check_file(
                 scenario,
                 session.parsed_rates,
                 _names(select),
@@ -97,19 +97,19 @@ def check(
             )
     if json:
         form = "json"
-    output = FORMATS[form](found, str(scenario).rpartition(":")[0] if of_code else str(scenario))
+    output = FORMATS[form](findings, str(scenario).rpartition(":")[0] if of_code else str(scenario))
     if output:
         if form == "github":  # commands of a build server, which are meant to act
             typer.echo(output)
         else:
             echo(output)
     if form == "text":
-        many = "1 finding" if len(found) == 1 else f"{len(found) or 'no'} findings"
+        many = "1 finding" if len(findings) == 1 else f"{len(findings) or 'no'} findings"
         echo(f"{scenario}: {many}")
         apart = "" if of_code else _apart(session)
         if apart:
             echo(apart)
-    if found:
+    if findings:
         raise typer.Exit(1)
 
 
@@ -143,8 +143,8 @@ def _explain(name: str) -> None:
 
     every = ALL | CODE
     chosen = every.values() if name == "all" else (every.get(name) or check_named(name),)
-    for one in chosen:
-        echo(f"{one.name}\n  {one.why}\n  Instead: {one.instead}.")
+    for finding in chosen:
+        echo(f"{finding.name}\n  {finding.why}\n  Instead: {finding.instead}.")
 
 
 def _check_pinned(
@@ -160,9 +160,9 @@ def _check_pinned(
     differences = difference(before, now, share)
     written = [str(write_pin(now, pinned))] if accept else []
     if json:
-        done, said = ([asdict(one) for one in ones] for ones in changes(before, now, share))
-        for one in (*done, *said):
-            one["percent"] = None if isnan(one["percent"]) else one["percent"]
+        done, said = ([asdict(changed) for changed in ones] for ones in changes(before, now, share))
+        for change in (*done, *said):
+            change["percent"] = None if isnan(change["percent"]) else change["percent"]
         echo(
             json_text(
                 {"agrees": not differences, "changes": done, "scenario": said, "wrote": written}

@@ -88,7 +88,7 @@ def _ask(
         data = page_data(chosen, None, flights, file=scenario.name, token=token, ranges=ranges)
         # timings as written: with others it would be another game
         data["cores"] = data["cores"][:1]
-        offered = {one["path"] for core in data["cores"] for one in core["core"]["numbers"]}
+        offered = {number["path"] for core in data["cores"] for number in core["core"]["numbers"]}
         missing = [path for path in ranges if path not in offered]
         if missing:
             raise OptionError(
@@ -117,13 +117,13 @@ def as_data(choice: "Choice") -> dict[str, Any]:
         "answers": loads(choice.table.to_json(orient="records", double_precision=15)),
         "preferred": [
             {
-                "path": one.number.path,
-                "value": one.value,
-                "low": one.low,
-                "high": one.high,
-                "noticeable": one.noticeable,
+                "path": preferred_number.number.path,
+                "value": preferred_number.value,
+                "low": preferred_number.low,
+                "high": preferred_number.high,
+                "noticeable": preferred_number.noticeable,
             }
-            for one in preferred
+            for preferred_number in preferred
         ],
     }
 

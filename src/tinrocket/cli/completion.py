@@ -30,7 +30,7 @@ def explained(incomplete: str) -> list[str]:
     """Return the subjects of `why`: drift, the outcome, events, and all feel metrics."""
     from tinrocket.feel_metrics.manoeuvres import BUILT_IN
 
-    metrics = (metric.name for one in BUILT_IN for metric in one.metrics)
+    metrics = (metric.name for manoeuvre in BUILT_IN for metric in manoeuvre.metrics)
     return _beginning(("drift", "outcome", "events", *metrics), incomplete)
 
 
@@ -50,13 +50,13 @@ def _paths(scenario: "Scenario") -> Iterator[str]:
     from tinrocket.scenario.numbers import quantity
 
     yield "timing="
-    for one in scenario.craft:
-        yield f"{one.name}.timing="
-        for rule in one.rules:
-            yield f"{one.name}.{rule.label}.timing="
+    for craft in scenario.craft:
+        yield f"{craft.name}.timing="
+        for rule in craft.rules:
+            yield f"{craft.name}.{rule.label}.timing="
             for key, field in type(rule).model_fields.items():
                 if quantity(field.annotation, *field.metadata) is not None:
-                    yield f"{one.name}.{rule.label}.{key}="
+                    yield f"{craft.name}.{rule.label}.{key}="
 
 
 def _scenario(ctx: typer.Context) -> "Scenario | None":

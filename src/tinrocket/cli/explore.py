@@ -53,7 +53,7 @@ def explore(
 
     session = Session(scenario, rules, allow_outside)
     with progress_bar("exploring") as progress:
-        found = look_over(
+        exploration = look_over(
             session.scenario,
             over,
             show,
@@ -64,28 +64,28 @@ def explore(
             progress=progress,
         )
     if json:
-        echo(json_text(as_data(found)))
+        echo(json_text(as_data(exploration)))
     else:
-        for line in found.lines:
+        for line in exploration.lines:
             echo(line)
-    written = _written(found, out) if out is not None else []
+    written = _written(exploration, out) if out is not None else []
     if not json:
         print_written(written)
 
 
-def as_data(found: "Exploration") -> dict[str, Any]:
+def as_data(exploration: "Exploration") -> dict[str, Any]:
     """Return an exploration as plain data."""
     from dataclasses import asdict
     from json import loads
 
     return {
-        "fps": found.rate,
-        "places": loads(found.table.to_json(orient="records", double_precision=15)),
-        "sensitivity": [asdict(one) for one in found.sensitivity],
+        "fps": exploration.rate,
+        "places": loads(exploration.table.to_json(orient="records", double_precision=15)),
+        "sensitivity": [asdict(share) for share in exploration.sensitivity],
     }
 
 
-def _written(found: "Exploration", out: Path) -> list[Path]:
+def _written(exploration: "Exploration", out: Path) -> list[Path]:
     from contextlib import suppress
 
     from tinrocket.errors import MissingExtraError
@@ -94,7 +94,7 @@ def _written(found: "Exploration", out: Path) -> list[Path]:
     from tinrocket.trajectory.file import write_parquet
     from tinrocket.tuning.explored_file import NAME
 
-    written = [out / NAME, save_figure(plot_exploration(found), out / "explored.png")]
+    written = [out / NAME, save_figure(plot_exploration(exploration), out / "explored.png")]
     with suppress(MissingExtraError):  # the CSV file has all of it
-        written.append(write_parquet(found.table, out / "explored.parquet"))
+        written.append(write_parquet(exploration.table, out / "explored.parquet"))
     return written

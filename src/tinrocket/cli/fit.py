@@ -64,7 +64,7 @@ def fit(
     offset = read_range(time_offset, "--time-offset") if time_offset is not None else None
     reading = log_format(LogOptions(columns=columns, y_up=y_up, rate=rate))
     with progress_bar("fitting") as progress:
-        found = search(
+        fitted = search(
             session.scenario,
             log,
             free,
@@ -74,44 +74,44 @@ def fit(
             progress=progress,
         )
     if json:
-        echo(json_text(as_data(found)))
+        echo(json_text(as_data(fitted)))
     else:
-        for line in found.lines:
+        for line in fitted.lines:
             echo(line)
     written = []
     if apply is not None:
         from tinrocket.why.applying import apply_cure
 
-        changed = session.read() if tape is not None else found.scenario
+        changed = session.read() if tape is not None else fitted.scenario
         if tape is not None:  # its own tape stays in the file
             from tinrocket.scenario.vary import with_value
 
-            for one in found.numbers:
-                changed = with_value(changed, one.free.path, one.rounded)
+            for number in fitted.numbers:
+                changed = with_value(changed, number.free.path, number.rounded)
         written.append(apply_cure(scenario, changed, apply, allow_outside=allow_outside))
     if plot is not None:
         from tinrocket.show.fit import plot_fit
         from tinrocket.show.theme import save_figure
 
-        written.append(save_figure(plot_fit(found), plot))
+        written.append(save_figure(plot_fit(fitted), plot))
     if not json:
         print_written(written)
 
 
-def as_data(found: "Fit") -> dict[str, Any]:
+def as_data(fitted: "Fit") -> dict[str, Any]:
     """Return a fit as plain data."""
     from dataclasses import asdict
 
     return {
-        "numbers": [_number(each) for each in found.numbers],
-        "time_offsets": [_number(each) for each in found.offsets],
-        "spread": found.spread,
-        "before": found.before,
-        "together": [list(pair) for pair in found.alike],
+        "numbers": [_number(each) for each in fitted.numbers],
+        "time_offsets": [_number(each) for each in fitted.offsets],
+        "spread": fitted.spread,
+        "before": fitted.before,
+        "together": [list(pair) for pair in fitted.alike],
         "failures": [
-            {"craft": craft, "from": begin, "until": end} for craft, begin, end in found.failures
+            {"craft": craft, "from": begin, "until": end} for craft, begin, end in fitted.failures
         ],
-        "timings": [asdict(choice) for choice in found.timings],
+        "timings": [asdict(choice) for choice in fitted.timings],
     }
 
 

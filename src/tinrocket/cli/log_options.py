@@ -73,9 +73,9 @@ class LogOptions:
     def typed(self) -> dict[str, object]:
         """Return the options that were given, by how they are typed."""
         options = {
-            f"--{one.name.replace('_', '-')}": getattr(self, one.name) for one in fields(self)
+            f"--{field.name.replace('_', '-')}": getattr(self, field.name) for field in fields(self)
         }
-        usual = {f"--{one.name.replace('_', '-')}": one.default for one in fields(self)}
+        usual = {f"--{field.name.replace('_', '-')}": field.default for field in fields(self)}
         return {name: True for name, value in options.items() if value not in (usual[name], [])}
 
 

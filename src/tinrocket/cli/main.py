@@ -120,7 +120,7 @@ def _as_a_line(message: Warning | str, *_where: object, **_more: object) -> None
 
 def _draws(arguments: Sequence[str]) -> bool:
     """Whether a command will have pictures drawn beside itself."""
-    out = any(one.split("=")[0] == "--out" for one in arguments)
+    out = any(argument.split("=")[0] == "--out" for argument in arguments)
     requested = arguments[:1] == ["demo"] or (out and arguments[0] in ("compare", "watch"))
     return requested and "--help" not in arguments
 

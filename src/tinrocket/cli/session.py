@@ -197,7 +197,10 @@ class Session:
         """Return each combination of the values to try: its label, and the scenario with it."""
         from tinrocket.scenario.vary import combinations, label
 
-        return [(label(changed), one) for changed, one in combinations(self.scenario, self.varied)]
+        return [
+            (label(changed), scenario)
+            for changed, scenario in combinations(self.scenario, self.varied)
+        ]
 
 
 def captured(files: Sequence[Path] | None) -> "list[Clock]":

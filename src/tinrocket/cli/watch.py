@@ -147,9 +147,9 @@ def _state(scenario: Path, out: Path | None) -> dict[Path, tuple[int, int]]:
     files = [_file(scenario)]
     if out is None or out.resolve() != scenario.parent.resolve():  # output of this command
         files += [path for path in scenario.parent.glob("*") if path.suffix in NAMED]
-    found = {}
+    states = {}
     for path in files:
         with suppress(OSError):  # an editor may remove the file for a moment while it saves
             status = path.stat()
-            found[path] = status.st_mtime_ns, status.st_size
-    return found
+            states[path] = status.st_mtime_ns, status.st_size
+    return states

@@ -155,7 +155,7 @@ def why(
 
 def _most(every: "list[Causes]") -> "Causes":
     """Return the quantity to cure: drift, or the outcome if nothing drifts."""
-    return next((one for one in every if one.blamed), every[0])
+    return next((causes for causes in every if causes.blamed), every[0])
 
 
 def as_json(every: "list[Causes]", cures: "Cures") -> str:
@@ -168,22 +168,22 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
         return loads(table.to_json(orient="records", double_precision=12))  # type: ignore[attr-defined]
 
     causes = cures.causes
-    blamed = {one.name: one for explained in every for one in explained.blamed}
+    blamed = {suspect.name: suspect for explained in every for suspect in explained.blamed}
     data = {
         "scenario": causes.scenario.title,
         "tuned_at": causes.scenario.tuned_at,
         "causes": [
             {
-                "of": one.of,
-                "craft": one.craft,
-                "unit": one.unit,
+                "of": explained.of,
+                "craft": explained.craft,
+                "unit": explained.unit,
                 "runs": [
                     {"clock": run.clock, "whole": run.whole, "parts_at": run.parts_at}
-                    for run in one.runs
+                    for run in explained.runs
                 ],
-                "shares": plain(one.table),
+                "shares": plain(explained.table),
             }
-            for one in every
+            for explained in every
         ],
         "cannot_be_switched_off": list(causes.own),
         "cures": plain(cures.table),
@@ -196,9 +196,14 @@ def as_json(every: "list[Causes]", cures: "Cures") -> str:
             for row in loads(sheet.table.to_json(orient="records", double_precision=12))
         ],
         "lines": [
-            {"suspect": one.name, "before": line.before, "after": line.after, "where": line.where}
-            for one in blamed.values()
-            if (line := one.line)
+            {
+                "suspect": suspect.name,
+                "before": line.before,
+                "after": line.after,
+                "where": line.where,
+            }
+            for suspect in blamed.values()
+            if (line := suspect.line)
         ],
     }
     return json_text(data)
@@ -231,7 +236,7 @@ def _written(
     from tinrocket.show.why import plot_causes, plot_cures
     from tinrocket.trajectory.csv_text import columns_of, write_csv
 
-    tables = [one.table.assign(of=one.of, craft=one.craft) for one in every]
+    tables = [explained.table.assign(of=explained.of, craft=explained.craft) for explained in every]
     with result_folder(out) as files:
         felt = [sheet.table.assign(cure=name) for name, sheet in cures.feel.items()]
         of_feel = [("cured-feel.csv", pd.concat(felt))] if felt else []
@@ -241,8 +246,8 @@ def _written(
             *of_feel,
         ):
             files.append(write_csv(columns_of(table), out / name))
-        for one in every:
-            ending = "" if len(every) == 1 else f"-of-{one.of}"
-            files.append(save_figure(plot_causes(one), out / f"causes{ending}.png"))
+        for causes in every:
+            ending = "" if len(every) == 1 else f"-of-{causes.of}"
+            files.append(save_figure(plot_causes(causes), out / f"causes{ending}.png"))
         files.append(save_figure(plot_cures(cures), out / "cures.png"))
     return written + sorted(files)

@@ -73,7 +73,9 @@ def align(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indi
 
 def _nearest_pairs(reference: Floats, other: Floats, reach: float) -> tuple[Indices, Indices]:
     """Return pairs that are each other's nearest; several at one moment are paired in order."""
-    sides = [np.unique(one, return_index=True, return_counts=True) for one in (reference, other)]
+    sides = [
+        np.unique(moments, return_index=True, return_counts=True) for moments in (reference, other)
+    ]
     (mine, my_first, my_count), (theirs, their_first, their_count) = sides
     if not mine.size or not theirs.size:
         return np.empty(0, np.int64), np.empty(0, np.int64)

@@ -55,7 +55,7 @@ def _flown(before: Trajectory, after: Trajectory) -> Iterator[str]:
         if craft not in before.craft or after.compared_by_events(craft):
             continue
         changes = []
-        fast = [float(one.track(craft)["speed"].max()) for one in (before, after)]
+        fast = [float(flight.track(craft)["speed"].max()) for flight in (before, after)]
         if abs(fast[0] - fast[1]) >= LEAST:
             changes.append(f"top speed {fast[0]:.4g} → {fast[1]:.4g} {after.unit}/s")
         drift = measure_drift(after, before, craft)
@@ -66,7 +66,7 @@ def _flown(before: Trajectory, after: Trajectory) -> Iterator[str]:
             )
         if changes:
             yield f"{craft}: {', '.join(changes)}"
-    counts = [Counter(one.happened["kind"].tolist()) for one in (before, after)]
+    counts = [Counter(flight.happened["kind"].tolist()) for flight in (before, after)]
     kinds = dict.fromkeys((*counts[0], *counts[1]))
     changes = [
         f"{kind} {counts[0][kind]} → {counts[1][kind]}"

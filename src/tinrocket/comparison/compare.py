@@ -149,8 +149,10 @@ def compare_scenarios(
     >>> compared.agrees
     False
     """
-    for one in (first, *others.values()):
-        expect(one, Scenario, "compare_scenarios()", "read one with read_scenario('file.toml')")
+    for scenario in (first, *others.values()):
+        expect(
+            scenario, Scenario, "compare_scenarios()", "read one with read_scenario('file.toml')"
+        )
     if not others:
         raise OptionError("one scenario cannot be compared with itself; give two or more")
     check_tolerance(tolerance, first.arena.unit)

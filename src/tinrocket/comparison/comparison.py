@@ -172,14 +172,14 @@ class Comparison:
     @cached_property
     def warnings(self) -> tuple[str, ...]:
         """Warnings about the scenario, each once, and about clocks that are given twice."""
-        found = [what for run in self.runs for what in run.flight.warnings]
+        texts = [what for run in self.runs for what in run.flight.warnings]
         if self.against == "log":
-            found = [*self.runs[0].reference.warnings, *found]
+            texts = [*self.runs[0].reference.warnings, *texts]
         pairs = Counter((run.variant, run.clock) for run in self.runs)
         twice = dict.fromkeys(clock for (_variant, clock), count in pairs.items() if count > 1)
-        found += [f"{clock} is flown more than once" for clock in twice]
-        found += [f"{failed.clock} blew up: {failed.error}" for failed in self.blown_up]
-        return tuple(dict.fromkeys(found))
+        texts += [f"{clock} is flown more than once" for clock in twice]
+        texts += [f"{failed.clock} blew up: {failed.error}" for failed in self.blown_up]
+        return tuple(dict.fromkeys(texts))
 
     @cached_property
     def base(self) -> Trajectory | None:
@@ -189,13 +189,13 @@ class Comparison:
     @property
     def tuned_variants(self) -> dict[str, Trajectory]:
         """For each variant its own run at the tuned rate, or at the nearest rate."""
-        found: dict[str, Trajectory] = {}
+        flights: dict[str, Trajectory] = {}
         tuned_at = self.scenario.tuned_at if self.scenario else 0.0
         for name in self.variants:
             runs = [run for run in self.runs if run.variant == name]
             nearest = min(runs, key=lambda run: abs(run.rate - tuned_at))
-            found[name] = runs[0].reference if self.against == "tuned" else nearest.flight
-        return found
+            flights[name] = runs[0].reference if self.against == "tuned" else nearest.flight
+        return flights
 
     @property
     def changes_tuned(self) -> bool:
@@ -222,7 +222,7 @@ class Comparison:
         drifts = (item for run in self.runs for item in run.drifts.items())
         far = [(drift.largest, family, drift.craft) for family, drift in drifts if drift]
         first = self.runs[0].flight.craft[0]
-        return max(far, key=lambda one: one[0], default=(0.0, first, first))[1:]
+        return max(far, key=lambda parted: parted[0], default=(0.0, first, first))[1:]
 
     @property
     def unit(self) -> str:

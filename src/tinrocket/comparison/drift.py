@@ -112,7 +112,7 @@ def measure_drift(
         expect(flown, Trajectory, "measure_drift()", "fly one with simulate(scenario)")
     flight, reference = without_lag(flight), without_lag(reference)
     end = min(flight.ends_at, reference.ends_at, math.inf if until is None else until)
-    lives = [_life(one, craft) for one in (flight, reference)]
+    lives = [_life(run, craft) for run in (flight, reference)]
     born = max(begin for begin, _ends in lives)
     dies = max(min(ends for _begin, ends in lives), born)
     gone, end = dies < end, min(end, dies)
@@ -120,7 +120,7 @@ def measure_drift(
     t = np.union1d(one[0], other[0])
     t = t[~_within_cuts((flight.track(craft), reference.track(craft)), t)]
     t = np.append(t[(t >= born) & (t < end)], end)
-    t = t[pictures_of_both(t, *(one.track(craft)["t"] for one in (flight, reference)))]
+    t = t[pictures_of_both(t, *(run.track(craft)["t"] for run in (flight, reference)))]
     in_gap = between_bounces(flight.track(craft), reference.track(craft), t)
     in_gap[-1] = False
     t = t[~in_gap]

@@ -26,17 +26,17 @@ def farthest_drift(
     Paths without corners share the moments of their frames and are compared as one array. Paths
     with a corner or an end of their own are compared one by one by `measure_drift`.
     """
-    found: dict[str, Drift] = {}
+    drifts: dict[str, Drift] = {}
     plain = _all_frames(flight, craft) & _all_frames(reference, craft)
     largest = np.empty(len(craft))
     if plain.any():
         largest[plain] = _largest(flight, reference, np.array(craft)[plain].tolist(), until)
     for number in np.flatnonzero(~plain).tolist():
-        found[craft[number]] = measure_drift(flight, reference, craft[number], until)
-        largest[number] = found[craft[number]].largest
+        drifts[craft[number]] = measure_drift(flight, reference, craft[number], until)
+        largest[number] = drifts[craft[number]].largest
     most = float(largest.max())
     first = craft[int((largest >= most - ROUNDING * (1.0 + most)).argmax())]
-    return found[first] if first in found else measure_drift(flight, reference, first, until)
+    return drifts[first] if first in drifts else measure_drift(flight, reference, first, until)
 
 
 def _all_frames(flight: Trajectory, craft: Sequence[str]) -> NDArray[np.bool_]:
@@ -66,14 +66,14 @@ def _largest(
 ) -> Floats:
     """Return the largest distance of each craft from the reference [px], shape (craft,)."""
     both = without_lag(flight), without_lag(reference)
-    times = [one.track(craft[0])["t"] for one in both]
-    ends = [one.ends_at for one in both] + ([] if until is None else [until])
-    born, end = max(one[0] for one in times), min(ends)
+    times = [run.track(craft[0])["t"] for run in both]
+    ends = [run.ends_at for run in both] + ([] if until is None else [until])
+    born, end = max(time[0] for time in times), min(ends)
     t = np.union1d(*times)
     t = np.append(t[(t >= born) & (t < end)], end)
     t = t[pictures_of_both(t, *times)]
-    places = [_between(one, t) for one in times]
-    rows = [_rows(one, craft) for one in both]
+    places = [_between(time, t) for time in times]
+    rows = [_rows(run, craft) for run in both]
     periods = _periods(flight, reference, craft)
     largest = np.empty(len(craft))
     step = max(AT_ONCE // t.size, 1)
@@ -82,8 +82,8 @@ def _largest(
         squares = np.zeros((len(rows[0][some]), t.size))
         for number, axis in enumerate(AXES):
             ours, its = (
-                _path(one, axis, row[some], *place)
-                for one, row, place in zip(both, rows, places, strict=True)
+                _path(run, axis, row[some], *place)
+                for run, row, place in zip(both, rows, places, strict=True)
             )
             delta, period = ours - its, periods[some, number, None]
             laps = np.round(np.divide(delta, period, out=np.zeros_like(delta), where=period != 0.0))
@@ -116,12 +116,12 @@ def _path(
 def _periods(flight: Trajectory, reference: Trajectory, craft: Sequence[str]) -> Floats:
     """Return the wrapping period of each craft along both axes [px], shape (craft, 2)."""
     known: dict[tuple[object, object], list[float]] = {}
-    found = []
+    intervals = []
     for name in craft:
         bodies = flight.bodies.get(name), reference.bodies.get(name)
         key = id(bodies[0]) if bodies[0] else name, id(bodies[1]) if bodies[1] else name
         if key not in known:
             seams = [flight.seam(axis, name) or reference.seam(axis, name) for axis in AXES]
             known[key] = [seam[1] - seam[0] if seam else 0.0 for seam in seams]
-        found.append(known[key])
-    return np.array(found)
+        intervals.append(known[key])
+    return np.array(intervals)

@@ -27,10 +27,10 @@ def verdict_lines(comparison: Comparison) -> list[str]:
     verdicts = Counter(comparison.verdicts)
     others = {DRIFTS: "drift", DIFFERS: "with a different outcome", BLEW_UP: "blow up"}
     rest = ", ".join(f"{verdicts[kind]} {verb}" for kind, verb in others.items() if verdicts[kind])
-    one = sum(verdicts.values()) == 1
+    single = sum(verdicts.values()) == 1
     line = (
-        f"{verdicts[AGREES]} of {sum(verdicts.values())} run{'' if one else 's'} "
-        f"agree{'s' if one else ''} with {comparison.reference_name} "
+        f"{verdicts[AGREES]} of {sum(verdicts.values())} run{'' if single else 's'} "
+        f"agree{'s' if single else ''} with {comparison.reference_name} "
         f"within {comparison.tolerance:g} {comparison.unit}"
     )
     lines = [f"{line}{f'; {rest}' if rest else ''}."]

@@ -119,18 +119,20 @@ class Entry:
     @property
     def bends(self) -> bool:
         """Whether the path of its craft through a step is a parabola."""
-        halves = any(isinstance(one.rule, Move) and one.rule.method == "half" for one in self.rules)
+        halves = any(
+            isinstance(rule.rule, Move) and rule.rule.method == "half" for rule in self.rules
+        )
         return self.feels_push and (self.closed or halves)
 
 
 def entries(scenario: Scenario) -> list[Entry]:
     """Return the craft of a scenario in order of the file; alike neighbours share an entry."""
-    found: list[Entry] = []
+    entries_found: list[Entry] = []
     first, before = 0, None
     meeting, shared, fleet = meeting_craft(scenario), context_of(scenario, None), scenario.fleet
     waiting = [fleet.families_of(scenario.contact[n].between[0]) for n in gated(scenario)]
-    meeting = fleet.families_of(*(name for one in scenario.contact for name in one.between))
-    slowed = fleet.families_of(*(name for one in scenario.tempo for name in one.of))
+    meeting = fleet.families_of(*(name for contact in scenario.contact for name in contact.between))
+    slowed = fleet.families_of(*(name for tempo in scenario.tempo for name in tempo.of))
     for number, craft in enumerate(scenario.craft):
         context = of_craft(shared, craft)
         count = craft.count
@@ -142,8 +144,8 @@ def entries(scenario: Scenario) -> list[Entry]:
         alone = count > 1 or number in slowed
         structure = None if alone else (*acts, *barred, *map(signature, rules))
         if structure is not None and structure == before:
-            last = found[-1]
-            found[-1] = replace(
+            last = entries_found[-1]
+            entries_found[-1] = replace(
                 last,
                 names=(*last.names, craft.name),
                 count=last.count + 1,
@@ -151,17 +153,17 @@ def entries(scenario: Scenario) -> list[Entry]:
             )
         else:
             about = (*acts, StateNames.of(craft, context), barred)
-            found.append(
+            entries_found.append(
                 Entry((craft.name,), first, count, rules, *about, (rules,), number in slowed)
             )
         before = structure
         first += count
-    return found
+    return entries_found
 
 
 def gated(scenario: Scenario) -> list[int]:
     """Return the gated contacts."""
-    return [n for n, one in enumerate(scenario.contact) if one.on or one.unless]
+    return [n for n, contact in enumerate(scenario.contact) if contact.on or contact.unless]
 
 
 def is_curved(craft: Craft) -> bool:
@@ -172,8 +174,8 @@ def is_curved(craft: Craft) -> bool:
 
 def meeting_craft(scenario: Scenario) -> set[int]:
     """Return the indices of craft that may meet others within a step."""
-    swept = [one for one in scenario.contact if scenario.detection_of(one) == "swept"]
-    return scenario.fleet.families_of(*(name for one in swept for name in one.between))
+    swept = [contact for contact in scenario.contact if scenario.detection_of(contact) == "swept"]
+    return scenario.fleet.families_of(*(name for contact in swept for name in contact.between))
 
 
 def sides_last(scenario: Scenario, number: int) -> bool:
@@ -190,15 +192,15 @@ def feels_push(scenario: Scenario, craft: Craft, *, meets: bool) -> bool:
     return pushed and (meets or thrown)
 
 
-def signature(one: BoundRule) -> tuple[object, ...]:
+def signature(rule: BoundRule) -> tuple[object, ...]:
     """Return the part of a rule that decides its composed text."""
-    steps = (*one.bound.listens, None, *one.bound.steps)
+    steps = (*rule.bound.listens, None, *rule.bound.steps)
     return (
-        one.rule.label,
-        one.gates,
-        one.bound.memory,
-        one.bound.lasts,
-        one.rule.follows,
+        rule.rule.label,
+        rule.gates,
+        rule.bound.memory,
+        rule.bound.lasts,
+        rule.rule.follows,
         *(
             step and (step.kernel, *((n, _shape(v)) for n, v in step.arguments.items()))
             for step in steps
@@ -206,19 +208,19 @@ def signature(one: BoundRule) -> tuple[object, ...]:
     )
 
 
-def _shape(one: Argument) -> object:
-    if isinstance(one, Number):
-        return "number", one.scaling
-    if isinstance(one, Row):
-        return one.values.tobytes()
-    return type(one), one
+def _shape(argument: Argument) -> object:
+    if isinstance(argument, Number):
+        return "number", argument.scaling
+    if isinstance(argument, Row):
+        return argument.values.tobytes()
+    return type(argument), argument
 
 
 def of_craft(context: Context, craft: Craft) -> Context:
     """Return the context for bindings of a craft, made from the context for all."""
     pointing = context.heading.sign * math.radians(craft.art_offset)
     closed = craft.stepping == "closed_form"
-    bounds = {one.name: (one.least, one.most) for one in craft.resources}
+    bounds = {resource.name: (resource.least, resource.most) for resource in craft.resources}
     return replace(context, closed=closed, pointing=pointing, timers=craft.timers, resources=bounds)
 
 
@@ -239,7 +241,7 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
         craft=scenario.fleet.own,
         pools=pools(scenario),
         pointing=0.0,
-        conditions=frozenset(one.name for one in scenario.condition),
+        conditions=frozenset(condition.name for condition in scenario.condition),
         timers=frozenset(),
         resources={},
         screen=screen,
@@ -250,7 +252,7 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
 def pools(scenario: Scenario) -> dict[str, tuple[int, int]]:
     """Return the index of the first craft of each pool, and the number of its members."""
     each = zip(scenario.fleet.firsts, scenario.craft, strict=True)
-    return {one.name: (first, one.pool) for first, one in each if one.pool}
+    return {family.name: (first, family.pool) for first, family in each if family.pool}
 
 
 def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRule, ...]:
@@ -260,7 +262,7 @@ def bound_rules(craft: Craft, context: Context, timing: Timing) -> tuple[BoundRu
 
 def bound_rule(craft: Craft, rule: MotionRule, context: Context, timing: Timing) -> BoundRule:
     """Return a rule bound as one of a craft, with its gates."""
-    locks = [one.label for one in craft.rules if one.locks_steering]
+    locks = [each_rule.label for each_rule in craft.rules if each_rule.locks_steering]
     own = replace(context, timing=craft.timing_of(rule, timing))
     bound = bind(rule, own)
     gates = tuple(_gates(rule, StateNames.of(craft, context), locks))

@@ -21,7 +21,8 @@ from tinrocket.scenario.scenario import Scenario
 COUPLES = 4096
 """Most pairs of bodies that are listed one by one; with more, a grid is used."""
 CELLS_OF_A_PAIR = sum(
-    one.size for one in (contacts.Pair, contacts.Status, contacts.RestState, contacts.NearPair)
+    record.size
+    for record in (contacts.Pair, contacts.Status, contacts.RestState, contacts.NearPair)
 )
 """About how many cells of memory a pair takes."""
 CELLS_OF_ONE, CELLS_BESIDES = 8, 256
@@ -72,8 +73,8 @@ class Bodies:
         self.scenario = scenario
         self.images = images
         self.crafts = sum(count for _parts, count in shaped)
-        shaped += [(outlines(one.shape, up), one.count) for one in scenario.obstacle]
-        still = [places_of(one.places) for one in scenario.obstacle]
+        shaped += [(outlines(obstacle.shape, up), obstacle.count) for obstacle in scenario.obstacle]
+        still = [places_of(obstacle.places) for obstacle in scenario.obstacle]
         self.places = np.concatenate([np.empty((0, 2)), *still])
         self.parts = [part for parts, _count in shaped for part in parts]
         counts, each = np.array([(len(parts), count) for parts, count in shaped]).T
@@ -84,7 +85,7 @@ class Bodies:
         self.weights = np.zeros(self.count)
         for craft, rows in zip(scenario.craft, scenario.fleet.rows, strict=True):
             self.weights[rows] = _weight(craft.mass)
-        named = {name for one in scenario.contact for name in one.between} | set(requested)
+        named = {name for contact in scenario.contact for name in contact.between} | set(requested)
         self.roles, self.role = self._roles(named)
 
     def _roles(self, named: set[str]) -> tuple[list[Role], NDArray[np.int64]]:
@@ -108,14 +109,14 @@ class Bodies:
     @cached_property
     def laws(self) -> list[list[list[ContactRule]]]:
         """Contacts of two bodies by their roles; that of the lower index comes first."""
-        return [[self._laws(one, other) for other in self.roles] for one in self.roles]
+        return [[self._laws(role, other) for other in self.roles] for role in self.roles]
 
     def _laws(self, low: Role, high: Role) -> list[ContactRule]:
         """Return the contacts of two bodies.
 
         A contact that is named both ways round is one pair, like that of a group with itself.
         """
-        found: list[ContactRule] = []
+        laws: list[ContactRule] = []
         known: dict[bool, int] = {}
         for index, contact in enumerate(self.scenario.contact):
             first, second = contact.between
@@ -125,12 +126,12 @@ class Bodies:
                     continue
                 back = known.get(not swapped) if solid else None
                 if back is not None:
-                    found[back] = found[back]._replace(mutual=True)
+                    laws[back] = laws[back]._replace(mutual=True)
                     continue
                 if solid:
-                    known.setdefault(swapped, len(found))
-                found.append(ContactRule(index, swapped, False))
-        return found
+                    known.setdefault(swapped, len(laws))
+                laws.append(ContactRule(index, swapped, False))
+        return laws
 
     def trait_table(self, layout: Layout) -> Place:
         """Return the role of each body."""
@@ -148,14 +149,14 @@ class Bodies:
     def part_table(self, layout: Layout) -> Place:
         """Return the parts of all bodies."""
         table = layout.reserve(contacts.Part, len(self.parts))
-        past = np.cumsum([len(one.corners) for one in self.parts])
-        extents = np.array([one.extent for one in self.parts])
+        past = np.cumsum([len(part.corners) for part in self.parts])
+        extents = np.array([part.extent for part in self.parts])
         table.write_rows(
             first=np.concatenate([[0], past[:-1]]),
             past=past,
-            radius=[one.radius for one in self.parts],
-            reach=[one.reach for one in self.parts],
-            turns=[one.turns for one in self.parts],
+            radius=[part.radius for part in self.parts],
+            reach=[part.reach for part in self.parts],
+            turns=[part.turns for part in self.parts],
             extent_x=extents[:, 0],
             extent_y=extents[:, 1],
         )

@@ -50,12 +50,12 @@ def make_plan(
     own_units, scenario = scenario, scenario.in_one_unit()
     layout = Layout()
     context = context_of(scenario, None)
-    found = entries(scenario)
-    crafts = found[-1].first + found[-1].count
+    craft_entries = entries(scenario)
+    crafts = craft_entries[-1].first + craft_entries[-1].count
     if scenario.view is not None:
         crafts += 1
-        place = len(found) if scenario.view.order == "after" else 0
-        found.insert(place, view_entry(scenario, context))
+        place = len(craft_entries) if scenario.view.order == "after" else 0
+        craft_entries.insert(place, view_entry(scenario, context))
     world = layout.reserve(World, lasting=True)
     bodies = layout.reserve(Body, crafts, state=True)
     starts = layout.reserve(Body, crafts, state=True)
@@ -64,11 +64,11 @@ def make_plan(
     conditions, touching = Conditions(scenario, context), TouchRows()
     condition_table = layout.reserve(Condition, len(conditions.of_game), lasting=True)
     structure = Structure(
-        entries=found,
+        entries=craft_entries,
         names=names,
         bodies=bodies,
         world=world,
-        carries=any(one.within == "view" for one in scenario.craft),
+        carries=any(craft.within == "view" for craft in scenario.craft),
         meets=bool(scenario.contact),
         stages=has_stage(scenario),
         columns=_recorded(scenario),
@@ -93,7 +93,7 @@ def make_plan(
     bodies_of(scenario, context, bodies, walls)
     scaled = _scaled(composed, layout)
     requested = ConditionTable(conditions, condition_table, touching, layout)
-    trace = layout.reserve(TraceRow, trace_rows(found) if traces else 0, lasting=True)
+    trace = layout.reserve(TraceRow, trace_rows(craft_entries) if traces else 0, lasting=True)
     world.write(trace=trace, trace_room=trace.count)
     world.write(**ramp_table(scenario, layout, context))
     stage = stage_tables(scenario, context, layout, requested)
@@ -101,7 +101,7 @@ def make_plan(
         scenario,
         context,
         layout,
-        pushed=any(one.feels_push for one in found),
+        pushed=any(entry.feels_push for entry in craft_entries),
         touching=touching.rows,
     )
     world.write(
@@ -111,7 +111,7 @@ def make_plan(
         crafts=crafts,
         dt=math.nan,
         scaled=scaled,
-        scaled_count=sum(one.scaled >= 0 for one in composed.numbers),
+        scaled_count=sum(number.scaled >= 0 for number in composed.numbers),
         event_limit=2**31 - 1,
         arrivals=layout.reserve(Arrival, crafts, state=True),
         stage=stage,
@@ -140,7 +140,7 @@ def make_plan(
         scaled=scaled,
         batch=batch_place,
         trace=trace,
-        entries=found,
+        entries=craft_entries,
         body_names=names,
         unit=context.unit,
         user_rules=composed.user_rules,
@@ -149,18 +149,18 @@ def make_plan(
 
 def trace_rows(entries: Sequence[Entry]) -> int:
     """Return how many rows record one step."""
-    return sum(one.count * (2 * len(one.rules) + 4) for one in entries)
+    return sum(entry.count * (2 * len(entry.rules) + 4) for entry in entries)
 
 
 def may_leave(scenario: Scenario) -> bool:
     """Return whether anything removes craft, or stops them for good."""
-    stops = any(one.response == "stop" for one in scenario.contact)
+    stops = any(contact.response == "stop" for contact in scenario.contact)
     return stops or has_stage(scenario) or _takes_away(scenario)
 
 
 def restarts(scenario: Scenario) -> bool:
     """Return whether the game may restart."""
-    return any(one.restarts for one in scenario.condition)
+    return any(condition.restarts for condition in scenario.condition)
 
 
 def _recorded(scenario: Scenario) -> int:
@@ -193,13 +193,13 @@ def _removes(scenario: Scenario, craft: Craft) -> bool:
 
 def _scaled(composed: Composed, layout: Layout) -> Place:
     """Return the numbers that depend on the length of the step."""
-    timed = [one for one in composed.numbers if one.number.scaling != PLAIN]
+    timed = [number for number in composed.numbers if number.number.scaling != PLAIN]
     table = layout.reserve(Scaled, len(timed), lasting=True)
-    for row, one in enumerate(timed):
-        one.scaled = row
-        where = (one.place, one.index, one.field)
-        value = float(one.number.value)
-        table.write(row, kind=one.number.scaling, value=value, coefficient=where)
+    for row, place in enumerate(timed):
+        place.scaled = row
+        where = (place.place, place.index, place.field)
+        value = float(place.number.value)
+        table.write(row, kind=place.number.scaling, value=value, coefficient=where)
     return table
 
 

@@ -202,8 +202,8 @@ class Composer:
             names = list(Body.fields)[: self.of.columns]
             shown = [name if name in RESIDENT else f"body.{name}" for name in names]
             recorded = ["row = step", f"record[row] = {shown[0]}"]
-            for one in shown[1:]:
-                recorded += ["row += length", f"record[row] = {one}"]
+            for shown_place in shown[1:]:
+                recorded += ["row += length", f"record[row] = {shown_place}"]
         if self.of.records:
             lines += ["if recording:", *indented(recorded)]
         if self.of.records:
@@ -251,7 +251,7 @@ class Composer:
     @property
     def timed(self) -> int:
         """How many of the numbers so far depend on the length of the step."""
-        return sum(one.number.scaling != PLAIN for one in self.numbers)
+        return sum(number.number.scaling != PLAIN for number in self.numbers)
 
     def framed(
         self, entry: Entry, header: Sequence[tuple[str, Place, bool]], moves: Sequence[str]
@@ -306,4 +306,4 @@ class Composer:
     def before(moves: Iterable[str]) -> list[str]:
         """Return lines that keep the velocity at the step's start, if a rule uses it."""
         text = "\n".join(moves)
-        return [f"before_{one} = {one}" for one in ("vx", "vy") if f"before_{one}" in text]
+        return [f"before_{name} = {name}" for name in ("vx", "vy") if f"before_{name}" in text]

@@ -40,16 +40,16 @@ class ConditionTable:
         """Write all rows, and their address into the stage."""
         table = self.table
         for name, row in self.of.of_game.items():
-            one = self.of.known.get(name)
+            condition = self.of.known.get(name)
             table.write(row, kind=stage.INPUT, side=-1, since=math.inf)
-            if one is None:
+            if condition is None:
                 continue
-            first = len(self.matches) if one.event else len(self.members)
-            table.write(row, **self.requested(one), **self.effects(one))
-            past = len(self.matches) if one.event else len(self.members)
+            first = len(self.matches) if condition.event else len(self.members)
+            table.write(row, **self.requested(condition), **self.effects(condition))
+            past = len(self.matches) if condition.event else len(self.members)
             table.write(row, first=first, past=past)
-            if one.every is not None:
-                every, counted = length_of(one.every, self.of.context)
+            if condition.every is not None:
+                every, counted = length_of(condition.every, self.of.context)
                 table.write(row, interval=interval(every, counted, every, self.layout))
         matches = self.layout.reserve(stage.Match, len(self.matches))
         fields = ("kind", "cause", "first_craft", "past_craft", "other")
@@ -64,54 +64,58 @@ class ConditionTable:
             unit=self.of.context.unit,
         )
 
-    def requested(self, one: Condition) -> dict[str, float]:
+    def requested(self, condition: Condition) -> dict[str, float]:
         """Return the quantity that a condition tests, and list its craft."""
-        about = self.scenario.fleet.numbers(one.of) if one.of else []
-        place, above, below = self.of.compared(one)
+        about = self.scenario.fleet.numbers(condition.of) if condition.of else []
+        place, above, below = self.of.compared(condition)
         fields: dict[str, float] = {"above": above, "below": below, "quantity": place}
-        if one.named:
+        if condition.named:
             first = len(self.members)
-            parts = [one.all_of, one.any_of, one.none_of]
-            if one.is_latch:
-                parts = [one.starts, one.stops, one.switches]
+            parts = [condition.all_of, condition.any_of, condition.none_of]
+            if condition.is_latch:
+                parts = [condition.starts, condition.stops, condition.switches]
             self.list(self.of.member(name) for part in parts for name in part)
             past_all = first + len(parts[0])
             past_any = past_all + len(parts[1])
-            kind = stage.LATCH if one.is_latch else stage.COMBINED
+            kind = stage.LATCH if condition.is_latch else stage.COMBINED
             return {"kind": kind, "past_all": past_all, "past_any": past_any}
-        if one.event is not None:
-            self.matches += matches_of(self.scenario, one)
-            late = BY_NAME[one.event].late
+        if condition.event is not None:
+            self.matches += matches_of(self.scenario, condition)
+            late = BY_NAME[condition.event].late
             return {"kind": stage.HAPPENS, "late": int(late)}
-        if one.every is not None:
+        if condition.every is not None:
             return {"kind": stage.EVERY}
-        if one.stick is not None:
+        if condition.stick is not None:
             return {"kind": stage.INPUT}
-        if one.measure == "score":
+        if condition.measure == "score":
             return fields | {
                 "kind": stage.SCORE_OF,
-                "quantity": self.scenario.sides.index(one.of or ""),
+                "quantity": self.scenario.sides.index(condition.of or ""),
             }
-        if one.measure is not None and one.measure in GAME:
+        if condition.measure is not None and condition.measure in GAME:
             self.list(about)
-            return fields | {"kind": GAME[one.measure]}
-        if one.at_edge is not None:
+            return fields | {"kind": GAME[condition.measure]}
+        if condition.at_edge is not None:
             self.list(about)
-            return {"kind": stage.AT_EDGE, "quantity": self.of.side(one.at_edge)}
-        if one.touches is not None:
+            return {"kind": stage.AT_EDGE, "quantity": self.of.side(condition.at_edge)}
+        if condition.touches is not None:
             for craft in about:
-                row = self.touching.add(craft, 1, one.touches)
+                row = self.touching.add(craft, 1, condition.touches)
                 self.list([craft], row)
             return {"kind": stage.TOUCHES}
         self.list(about)
-        return fields | self.target(one) | {"kind": stage.MEASURE}
+        return fields | self.target(condition) | {"kind": stage.MEASURE}
 
-    def target(self, one: Condition) -> dict[str, float]:
+    def target(self, condition: Condition) -> dict[str, float]:
         """Return the body or place to which a distance or a bearing is measured."""
         known: dict[str, float] = {"to_craft": -1, "sign": self.of.context.heading.sign}
-        if isinstance(one.to, str):
-            return known | {"to_craft": self.of.context.craft[one.to]}
-        return known if one.to is None else known | {"to_x": one.to[0], "to_y": one.to[1]}
+        if isinstance(condition.to, str):
+            return known | {"to_craft": self.of.context.craft[condition.to]}
+        return (
+            known
+            if condition.to is None
+            else known | {"to_x": condition.to[0], "to_y": condition.to[1]}
+        )
 
     def list(self, members: Iterable[int], touch: int = 0) -> None:
         """Add a craft to the list of those that conditions test."""
@@ -119,17 +123,17 @@ class ConditionTable:
             self.members.append(member)
             self.touches.append(touch)
 
-    def effects(self, one: Condition) -> dict[str, float]:
+    def effects(self, condition: Condition) -> dict[str, float]:
         """Return the event that a condition records as it begins."""
-        lasting = one.lasts if one.is_latch else one.delay
+        lasting = condition.lasts if condition.is_latch else condition.delay
         delay, counted = length_of(lasting, self.of.context)
         return {
             "delay": delay,
             "delay_counted": counted,
-            "number": self.scenario.condition.index(one),
-            "acts": int(one.acts),
-            "side": self.scenario.sides.index(one.scores) if one.scores else -1,
-            "points": float(one.points),
-            "ends": ENDS[one.ends],
-            "restarts": int(one.restarts),
+            "number": self.scenario.condition.index(condition),
+            "acts": int(condition.acts),
+            "side": self.scenario.sides.index(condition.scores) if condition.scores else -1,
+            "points": float(condition.points),
+            "ends": ENDS[condition.ends],
+            "restarts": int(condition.restarts),
         }

@@ -31,40 +31,42 @@ class Conditions:
 
     def __init__(self, scenario: Scenario, context: Context) -> None:
         self.scenario, self.context = scenario, context
-        self.known = {one.name: one for one in scenario.condition}
+        self.known = {condition.name: condition for condition in scenario.condition}
         self.in_line = {
-            one.name: one
-            for one in scenario.condition
-            if one.delay == 0.0
-            and not one.is_latch
-            and (one.asks_its_craft or one.stick or one.named)
+            condition.name: condition
+            for condition in scenario.condition
+            if condition.delay == 0.0
+            and not condition.is_latch
+            and (condition.asks_its_craft or condition.stick or condition.named)
         }
-        of_game = [one.name for one in scenario.condition if scenario.is_of_game(one)]
+        of_game = [
+            condition.name for condition in scenario.condition if scenario.is_of_game(condition)
+        ]
         requested = [part for name in of_game for part in self.known[name].named]
         waiting: tuple[Spawner | Tempo, ...] = (*scenario.spawner, *scenario.tempo)
-        requested += [name for one in waiting for name in plain_names(*one.on, *one.unless)]
+        requested += [name for entry in waiting for name in plain_names(*entry.on, *entry.unless)]
         actions = [name for name in requested if name not in self.known]
         self.of_game = {name: row for row, name in enumerate(dict.fromkeys([*actions, *of_game]))}
 
     @property
     def tell_of_events(self) -> bool:
         """Whether any condition depends on events."""
-        return any(one.event is not None for one in self.known.values())
+        return any(condition.event is not None for condition in self.known.values())
 
     def side(self, name: str) -> int:
         """Return the index of an edge, -1 for any."""
         sides = [side for axis in AXES for side in self.scenario.arena.sides(axis)]
         return -1 if name == "any" else sides.index(name)  # type: ignore[arg-type]
 
-    def tilted(self, one: Condition) -> Derived:
+    def tilted(self, condition: Condition) -> Derived:
         """Return the signal of a condition on a stick's tilt."""
-        assert one.stick is not None
-        stick = self.scenario.sticks[one.stick]
+        assert condition.stick is not None
+        stick = self.scenario.sticks[condition.stick]
         along = Raw(stick.y) if stick.y else 0.0
-        above = -math.inf if one.above is None else one.above
-        below = math.inf if one.below is None else one.below
-        numbers = (above, below, TILTS.index(one.tilt))
-        return Derived(one.name, signals.is_tilted, (Raw(stick.x), along, *numbers))
+        above = -math.inf if condition.above is None else condition.above
+        below = math.inf if condition.below is None else condition.below
+        numbers = (above, below, TILTS.index(condition.tilt))
+        return Derived(condition.name, signals.is_tilted, (Raw(stick.x), along, *numbers))
 
     def member(self, name: str) -> int:
         """Return the row of a condition of the game; counted from -1 downward if it is negated."""
@@ -73,29 +75,29 @@ class Conditions:
 
     def given(self, name: str) -> Derived | Raw | None:
         """Return the signal of a condition of the game that depends on an input."""
-        one = self.known.get(name)
-        if one is None:
+        condition = self.known.get(name)
+        if condition is None:
             return Raw(name)
-        return self.tilted(one) if one.stick else None
+        return self.tilted(condition) if condition.stick else None
 
-    def compared(self, one: Condition) -> tuple[int, float, float]:
+    def compared(self, condition: Condition) -> tuple[int, float, float]:
         """Return the index of a value among those of a craft, and its bounds in kernel units."""
-        above = -math.inf if one.above is None else one.above
-        below = math.inf if one.below is None else one.below
-        if one.measure in ("heading", "spin"):
+        above = -math.inf if condition.above is None else condition.above
+        below = math.inf if condition.below is None else condition.below
+        if condition.measure in ("heading", "spin"):
             heading = self.context.heading
-            zero = heading.zero if one.measure == "heading" else 0.0
+            zero = heading.zero if condition.measure == "heading" else 0.0
             ends = [zero + heading.sign * math.radians(bound) for bound in (above, below)]
             above, below = min(ends), max(ends)
-        return self._code(one), above, below
+        return self._code(condition), above, below
 
-    def _code(self, one: Condition) -> int:
+    def _code(self, condition: Condition) -> int:
         """Return the index of a value among those of a craft, -1 if it is not one."""
-        if one.resource is not None:
-            return LEVELS + self.scenario.resources.index(one.resource)
-        if one.measure in TO_TARGET:
-            return DISTANCE if one.measure == "distance" else BEARING
-        return OF_CRAFT.index(one.measure) if one.measure in OF_CRAFT else -1
+        if condition.resource is not None:
+            return LEVELS + self.scenario.resources.index(condition.resource)
+        if condition.measure in TO_TARGET:
+            return DISTANCE if condition.measure == "distance" else BEARING
+        return OF_CRAFT.index(condition.measure) if condition.measure in OF_CRAFT else -1
 
 
 class TouchRows:

@@ -72,7 +72,7 @@ def contact_tables(
         for axis, kind in enumerate(("x", "y")):
             still_at = np.concatenate([np.zeros(crafts), places[:, axis]])
             paths.write_rows(**{kind: still_at, f"home_{kind}": still_at})
-    corners = max(len(one.corners) for one in bodies.parts)
+    corners = max(len(part.corners) for part in bodies.parts)
     room = bodies.room
     whole.write(
         body_count=bodies.count,
@@ -91,7 +91,7 @@ def contact_tables(
         contacts=_contacts(scenario, context, layout),
         hits=layout.indices(np.zeros(len(outcomes_of(scenario))), state=True),
         parts=bodies.part_table(layout),
-        corners=_points(layout, np.concatenate([one.corners for one in bodies.parts])),
+        corners=_points(layout, np.concatenate([part.corners for part in bodies.parts])),
         paths=paths,
         segments=segments,
         pushed=int(pushed),
@@ -115,9 +115,9 @@ def images_of(scenario: Scenario) -> dict[str, float]:
     """
     periods = []
     for axis in AXES:
-        wrapping = [one for one in scenario.craft if scenario.arena_of(one).images_at(axis)]
-        seams = {scenario.arena_of(one).images_at(axis) for one in wrapping}
-        moves = any(one.within == "view" and scenario.view is not None for one in wrapping)
+        wrapping = [craft for craft in scenario.craft if scenario.arena_of(craft).images_at(axis)]
+        seams = {scenario.arena_of(craft).images_at(axis) for craft in wrapping}
+        moves = any(craft.within == "view" and scenario.view is not None for craft in wrapping)
         low, high = seams.pop() or (0.0, 0.0) if len(seams) == 1 and not moves else (0.0, 0.0)
         periods.append(high - low)
     return {
@@ -128,7 +128,7 @@ def images_of(scenario: Scenario) -> dict[str, float]:
 
 
 def _detections(scenario: Scenario) -> set[int]:
-    return {DETECTIONS[scenario.detection_of(one)] for one in scenario.contact}
+    return {DETECTIONS[scenario.detection_of(contact)] for contact in scenario.contact}
 
 
 def _touches(
@@ -156,24 +156,26 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
     rows = len(scenario.contact)
     table = layout.reserve(contacts.Contact, len(outcomes_of(scenario)))
     waiting, crafts = gated(scenario), len(scenario.fleet) + (scenario.view is not None)
-    for index, one in enumerate(scenario.contact):
-        picks = 1 if len(one.adds_x) == len(one.adds_y) == 1 else contacts.CHANCES
+    for index, contact in enumerate(scenario.contact):
+        picks = 1 if len(contact.adds_x) == len(contact.adds_y) == 1 else contacts.CHANCES
         table.write(
             index,
-            detection=DETECTIONS[scenario.detection_of(one)],
-            push_out=int(one.push_out is not False),
-            push_side=_side_of(scenario, one.push_out),
-            pierces=int(one.pierces),
+            detection=DETECTIONS[scenario.detection_of(contact)],
+            push_out=int(contact.push_out is not False),
+            push_side=_side_of(scenario, contact.push_out),
+            pierces=int(contact.pierces),
             adds_count=picks,
-            adds_x=layout.row(np.random.default_rng(one.seed).choice(one.adds_x, picks)),
-            adds_y=layout.row(np.random.default_rng([one.seed, 1]).choice(one.adds_y, picks)),
+            adds_x=layout.row(np.random.default_rng(contact.seed).choice(contact.adds_x, picks)),
+            adds_y=layout.row(
+                np.random.default_rng([contact.seed, 1]).choice(contact.adds_y, picks)
+            ),
             gate=waiting.index(index) * crafts if index in waiting else -1,
-            holds=int(one.squeeze == "hold"),
-            **contact_numbers(one),
+            holds=int(contact.squeeze == "hold"),
+            **contact_numbers(contact),
         )
         row = index
-        for number, outcome in enumerate(one.outcomes):
-            last = number == len(one.then)
+        for number, outcome in enumerate(contact.outcomes):
+            last = number == len(contact.then)
             table.write(row, next=-1 if last else rows, **_outcome(scenario, outcome, context))
             table.write(row, **outcome_numbers(outcome))
             table.write(row, chances=layout.row(_random_turns(outcome)))
@@ -182,49 +184,49 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
     return table
 
 
-def contact_numbers(one: Contact) -> dict[str, Any]:
+def contact_numbers(contact: Contact) -> dict[str, Any]:
     """Return the fields of a contact's row that follow from its numbers alone."""
     return {
-        "restitution": one.restitution,
-        "largest_angle": np.radians(one.largest_angle) if one.angle == "by_offset" else 0.0,
-        "velocity_transfer": one.velocity_transfer,
-        "random_angle": np.radians(one.random_angle),
-        "speed_factor": one.speed_factor,
-        "max_speed": math.inf if one.max_speed is None else one.max_speed,
-        "hard_hit_speed": math.inf if one.hard_hit_speed is None else one.hard_hit_speed,
-        "effects_above": 0.0 if one.effects_above is None else one.effects_above,
-        "effects_below": math.inf if one.effects_below is None else one.effects_below,
+        "restitution": contact.restitution,
+        "largest_angle": np.radians(contact.largest_angle) if contact.angle == "by_offset" else 0.0,
+        "velocity_transfer": contact.velocity_transfer,
+        "random_angle": np.radians(contact.random_angle),
+        "speed_factor": contact.speed_factor,
+        "max_speed": math.inf if contact.max_speed is None else contact.max_speed,
+        "hard_hit_speed": math.inf if contact.hard_hit_speed is None else contact.hard_hit_speed,
+        "effects_above": 0.0 if contact.effects_above is None else contact.effects_above,
+        "effects_below": math.inf if contact.effects_below is None else contact.effects_below,
     }
 
 
-def outcome_numbers(one: Outcome) -> dict[str, Any]:
+def outcome_numbers(outcome: Outcome) -> dict[str, Any]:
     """Return the fields of an outcome's row that follow from its numbers alone."""
     return {
-        "spread": np.radians(one.spread),
-        "piece_speed_factor": one.piece_speed_factor,
-        "piece_speed": -1.0 if one.piece_speed is None else one.piece_speed,
+        "spread": np.radians(outcome.spread),
+        "piece_speed_factor": outcome.piece_speed_factor,
+        "piece_speed": -1.0 if outcome.piece_speed is None else outcome.piece_speed,
     }
 
 
 def outcomes_of(scenario: Scenario) -> list[Outcome]:
     """Return all contacts, followed by their further outcomes."""
-    return [*scenario.contact, *(more for one in scenario.contact for more in one.then)]
+    return [*scenario.contact, *(more for contact in scenario.contact for more in contact.then)]
 
 
-def _outcome(scenario: Scenario, one: Outcome, context: Context) -> dict[str, float]:
-    pool, size = context.pools[one.into] if one.into else (0, 0)
-    removes = one.response in ("remove", "split")
+def _outcome(scenario: Scenario, outcome: Outcome, context: Context) -> dict[str, float]:
+    pool, size = context.pools[outcome.into] if outcome.into else (0, 0)
+    removes = outcome.response in ("remove", "split")
     return {
-        "response": RESPONSES[one.response],
-        "removes_one": int(removes and one.gone in ("first", "both")),
-        "removes_other": int(removes and one.gone in ("second", "both")),
-        "side": scenario.sides.index(one.scores) if one.scores else -1,
-        "points": float(one.points),
+        "response": RESPONSES[outcome.response],
+        "removes_one": int(removes and outcome.gone in ("first", "both")),
+        "removes_other": int(removes and outcome.gone in ("second", "both")),
+        "side": scenario.sides.index(outcome.scores) if outcome.scores else -1,
+        "points": float(outcome.points),
         "pool": pool,
         "pool_size": size,
-        "pieces": one.pieces,
-        "random_pieces": int(one.directions == "random"),
-        "ends": ENDS[one.ends],
+        "pieces": outcome.pieces,
+        "random_pieces": int(outcome.directions == "random"),
+        "ends": ENDS[outcome.ends],
     }
 
 
@@ -238,8 +240,8 @@ def _side_of(scenario: Scenario, push_out: bool | str) -> int:
     return sides.index(push_out)  # type: ignore[arg-type]  # it is none of the axes
 
 
-def _random_turns(one: Outcome) -> Floats:
-    kicks = isinstance(one, Contact) and one.random_angle != 0.0
-    if not kicks and one.directions != "random":
+def _random_turns(outcome: Outcome) -> Floats:
+    kicks = isinstance(outcome, Contact) and outcome.random_angle != 0.0
+    if not kicks and outcome.directions != "random":
         return np.zeros(1)
-    return np.random.default_rng(one.seed).uniform(-1.0, 1.0, contacts.CHANCES)
+    return np.random.default_rng(outcome.seed).uniform(-1.0, 1.0, contacts.CHANCES)

@@ -45,7 +45,7 @@ class Names:
         """Return an unused name similar to the requested one."""
         # NFKC, as Python normalises identifiers
         letters = unicodedata.normalize("NFKC", wanted)
-        name = "".join(one if f"_{one}".isidentifier() else " " for one in letters)
+        name = "".join(letter if f"_{letter}".isidentifier() else " " for letter in letters)
         name = "_".join(name.split()).strip("_") or "it"
         if not name.isidentifier() or keyword.iskeyword(name):
             name = f"_{name}"
@@ -104,29 +104,29 @@ class Inliner:
         used = _names_of_the_one(kernel)
         if used is None:
             return None
-        for name, one in given.items():
+        for name, value in given.items():
             if (
-                not isinstance(one, ast.Name | ast.Constant | ast.Attribute)
+                not isinstance(value, ast.Name | ast.Constant | ast.Attribute)
                 and used.count(name) > 1
             ):
                 return None
         returned = _fresh_body(kernel)[0]
         assert isinstance(returned, ast.Return)
         assert returned.value is not None
-        found: ast.expr = _Replacer(self, source_of(kernel).names, dict(given)).visit(
+        replaced: ast.expr = _Replacer(self, source_of(kernel).names, dict(given)).visit(
             returned.value
         )
-        return found
+        return replaced
 
     def _block(
         self, body: list[ast.stmt], visitor: "_Replacer", targets: list[ast.expr] | None
     ) -> list[ast.stmt]:
-        return [done for one in body for done in self._statement(one, visitor, targets)]
+        return [done for statement in body for done in self._statement(statement, visitor, targets)]
 
     def _statement(
-        self, one: ast.stmt, visitor: "_Replacer", targets: list[ast.expr] | None
+        self, statement: ast.stmt, visitor: "_Replacer", targets: list[ast.expr] | None
     ) -> list[ast.stmt]:
-        match one:
+        match statement:
             case ast.Return(value=value):
                 if value is None or targets is None:
                     raise TypeError("a kernel in line returns at its end or not at all")
@@ -146,7 +146,7 @@ class Inliner:
             case ast.For(target=target, iter=over, body=inside):
                 inside = self._block(inside, visitor, targets)
                 return [ast.For(visitor.visit(target), visitor.visit(over), inside, [], lineno=1)]
-        changed = visitor.visit(one)
+        changed = visitor.visit(statement)
         if (
             isinstance(changed, ast.AugAssign)
             and isinstance(changed.op, ast.Add | ast.Sub)
@@ -173,15 +173,17 @@ class _Replacer(ast.NodeTransformer):
     def hands_on_body(self, call: ast.Call) -> bool:
         """Whether the current craft is passed on; its fields are variables here."""
         return any(
-            _is_body(self.replaced.get(one.id)) for one in call.args if isinstance(one, ast.Name)
+            _is_body(self.replaced.get(argument.id))
+            for argument in call.args
+            if isinstance(argument, ast.Name)
         )
 
     def arguments(self, kernel: Callable[..., Any], call: ast.Call) -> dict[str, ast.expr]:
         """Return the arguments of a call by their parameters."""
-        parameters = [one.arg for one in source_of(kernel).tree.args.args]
+        parameters = [argument.arg for argument in source_of(kernel).tree.args.args]
         passed = dict(zip(parameters, call.args, strict=False))
-        passed |= {one.arg: one.value for one in call.keywords if one.arg}
-        return {name: self.visit(one) for name, one in passed.items()}
+        passed |= {keyword.arg: keyword.value for keyword in call.keywords if keyword.arg}
+        return {name: self.visit(value) for name, value in passed.items()}
 
     def visit_Name(self, node: ast.Name) -> ast.expr:  # the order in which ast evaluates them
         if node.id in self.replaced:
@@ -227,7 +229,7 @@ class _Replacer(ast.NodeTransformer):
     def visit_Compare(self, node: ast.Compare) -> ast.expr:
         self.generic_visit(node)
         parts = [node.left, *node.comparators]
-        if all(isinstance(one, ast.Constant) for one in parts):
+        if all(isinstance(part, ast.Constant) for part in parts):
             return ast.Constant(bool(_value(node)))
         return node
 
@@ -239,10 +241,10 @@ class _Replacer(ast.NodeTransformer):
         self.generic_visit(node)
         decides = isinstance(node.op, ast.Or)
         left = []
-        for one in node.values:
-            if not isinstance(one, ast.Constant):
-                left.append(one)
-            elif bool(one.value) == decides:
+        for value in node.values:
+            if not isinstance(value, ast.Constant):
+                left.append(value)
+            elif bool(value.value) == decides:
                 left.append(ast.Constant(decides))
                 break
         if not left:
@@ -273,7 +275,7 @@ def _value(node: ast.expr) -> Any:
 def _folded_call(node: ast.Call) -> ast.expr:
     """Return a call of a builtin with constants as its value."""
     known = isinstance(node.func, ast.Name) and node.func.id in ("abs", "min", "max", "float")
-    if known and all(isinstance(one, ast.Constant) for one in node.args):
+    if known and all(isinstance(argument, ast.Constant) for argument in node.args):
         return ast.Constant(_value(node))
     return node
 
@@ -312,7 +314,7 @@ def _fresh_body(kernel: Callable[..., Any]) -> list[ast.stmt]:
 @cache
 def _assigned_in(kernel: Callable[..., Any]) -> tuple[str, ...]:
     """Return the names to which a kernel assigns."""
-    nodes = (node for one in _fresh_body(kernel) for node in ast.walk(one))
+    nodes = (node for inner in _fresh_body(kernel) for node in ast.walk(inner))
     stored = {n.id for n in nodes if isinstance(n, ast.Name) and isinstance(n.ctx, ast.Store)}
     return tuple(sorted(stored))
 

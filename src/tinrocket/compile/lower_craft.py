@@ -54,7 +54,8 @@ def bodies_of(scenario: Scenario, context: Context, bodies: Place, walls: Place)
         rows = scenario.fleet.rows[number]
         places = dict(zip(AXES, places_of(craft.places).T, strict=True))
         levels = {
-            level_field(scenario.resources.index(one.name)): one.begins for one in craft.resources
+            level_field(scenario.resources.index(resource.name)): resource.begins
+            for resource in craft.resources
         }
         bodies.write_rows(
             rows,
@@ -160,7 +161,7 @@ def view_start(scenario: Scenario) -> tuple[float, float]:
     """Return where the middle of a view begins, without its limits."""
     view, arena = scenario.view, scenario.arena
     assert view is not None
-    start = next(one.start for one in scenario.craft if one.name == view.follow)
+    start = next(craft.start for craft in scenario.craft if craft.name == view.follow)
     x, y = (start.x, start.y) if view.start is None else view.start
     if view.start is None and view.axis != "both":
         x, y = (arena.width / 2, y) if view.axis == "y" else (x, arena.height / 2)

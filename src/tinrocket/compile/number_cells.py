@@ -55,7 +55,7 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
     UnknownNameError, ScenarioError
         If a path does not exist, or a value does not fit.
     """
-    scenario, found = plan.scenario, []
+    scenario, cells = plan.scenario, []
     changes: dict[tuple[int, int | None, int | None], dict[str, Any]] = {}
     for path, values in vary.items():
         place = number_path(scenario, path)
@@ -74,8 +74,8 @@ def cells_of(plan: Plan, vary: Mapping[str, Value | NDArray[Any]]) -> list[Cells
         which = (place.craft, place.rule, place.contact)
         changes.setdefault(which, {})[place.key] = values
     for (craft, rule, contact), keys in changes.items():
-        found += place_cells(plan, NumberPath(craft, rule, "", contact), keys)
-    return found
+        cells += place_cells(plan, NumberPath(craft, rule, "", contact), keys)
+    return cells
 
 
 def place_cells(plan: Plan, place: NumberPath, keys: Mapping[str, Any]) -> list[Cells]:
@@ -120,7 +120,11 @@ def _telling(values: NDArray[Any]) -> set[Value]:
     if values.dtype.kind not in "fiu":
         return set(values.tolist())
     kinds = (values[~np.isfinite(values)], values[values != np.floor(values)])
-    return {values.min().item(), values.max().item(), *(one[0].item() for one in kinds if one.size)}
+    return {
+        values.min().item(),
+        values.max().item(),
+        *(kind[0].item() for kind in kinds if kind.size),
+    }
 
 
 def _with_keys(model: Model, keys: Mapping[str, Any]) -> Any:
@@ -147,14 +151,14 @@ def start_cells(plan: Plan, craft: int, keys: Mapping[str, Any]) -> list[Cells]:
     before = start_fields(written.start, context)
     after = start_fields(_with_keys(written.start, keys), context)
     changed = {name: value for name, value in after.items() if _differs(value, before[name])}
-    found = []
+    cells = []
     for number, place in enumerate(written.places, start=first):
         apart = dict(zip(AXES, place, strict=True))
         for name, value in changed.items():
             # each member of a grid keeps its distance from the first
             mine = value + (apart[name] - before[name]) if name in apart else value
-            found += [Cells(one, number, name, mine) for one in (plan.bodies, plan.starts)]
-    return found
+            cells += [Cells(rows, number, name, mine) for rows in (plan.bodies, plan.starts)]
+    return cells
 
 
 def _differs(value: Any, before: Amount) -> bool:
@@ -173,18 +177,18 @@ def contact_cells(plan: Plan, contact: int, keys: Mapping[str, Any]) -> list[Cel
     changed = written.replaced(**keys)
     numbers = {**contact_numbers(changed), **outcome_numbers(changed)}
     before = {**contact_numbers(written), **outcome_numbers(written)}
-    found = [
+    cells = [
         Cells(plan.contacts.target("contacts"), contact, name, value)
         for name, value in numbers.items()
         if _differs(value, before[name])
     ]
     turns = "random_angle" in keys and written.random_angle == 0.0
-    if turns or (len(found) < len(keys) and not _same(written, keys)):
+    if turns or (len(cells) < len(keys) and not _same(written, keys)):
         raise OptionError(
             f"contact.{written.label}.{', '.join(keys)}: decides what a contact does, and not "
             f"only by how much; to vary it, use compare"
         )
-    return found
+    return cells
 
 
 def _same(model: Model, keys: Mapping[str, Any]) -> bool:
@@ -209,17 +213,17 @@ def rule_cells(plan: Plan, craft: int, rule: int, keys: Mapping[str, Any]) -> li
             f"{', '.join(f'{written.name}.{written.rules[rule].label}.{key}' for key in keys)}: "
             f"changes more than numbers; to vary what a rule does, use compare"
         )
-    found = []
-    for one in plan.numbers:
-        if one.craft != written.name or one.rule != rule:
+    cells = []
+    for tunable in plan.numbers:
+        if tunable.craft != written.name or tunable.rule != rule:
             continue
-        number = after.bound.step(one.step).arguments[one.name]
+        number = after.bound.step(tunable.step).arguments[tunable.name]
         assert isinstance(number, binding.Number)
         if number.scaling == PLAIN:
-            found.append(Cells(one.place, one.index, one.field, number.value))
+            cells.append(Cells(tunable.place, tunable.index, tunable.field, number.value))
         else:
-            found.append(Cells(plan.scaled, one.scaled, "value", number.value))
-    return found
+            cells.append(Cells(plan.scaled, tunable.scaled, "value", number.value))
+    return cells
 
 
 def _in_units(scenario: Scenario, rule: MotionRule) -> MotionRule:

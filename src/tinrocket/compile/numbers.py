@@ -66,8 +66,8 @@ class EntryNumbers:
             for rule, step, name, unique in self.found:
                 number = rules[rule].bound.step(step).arguments[name]
                 assert isinstance(number, Number)
-                one = NumberPlace(craft, rule, step, name, place, index, unique, number)
-                self.places.append(one)
+                number_place = NumberPlace(craft, rule, step, name, place, index, unique, number)
+                self.places.append(number_place)
                 if number.scaling == PLAIN:
                     place.write(index, **{unique: float(number.value)})
         return place

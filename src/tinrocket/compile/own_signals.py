@@ -14,12 +14,12 @@ if TYPE_CHECKING:
 
 def own_signals_in(arguments: Iterable[object]) -> Iterator[Derived]:
     """Yield the signals in arguments that depend on the craft, inner ones first."""
-    for one in arguments:
-        if isinstance(one, Component | Before):
-            yield from own_signals_in([one.of])
-        elif isinstance(one, Derived) and states_in(one):
-            yield from own_signals_in(one.arguments)
-            yield one
+    for argument in arguments:
+        if isinstance(argument, Component | Before):
+            yield from own_signals_in([argument.of])
+        elif isinstance(argument, Derived) and states_in(argument):
+            yield from own_signals_in(argument.arguments)
+            yield argument
 
 
 class OwnSignals:
@@ -36,35 +36,35 @@ class OwnSignals:
         self._variables: dict[Derived, list[str]] = {}
         self._before: dict[Raw | Derived | ConditionInput, str] = {}
 
-    def make(self, one: Derived) -> None:
+    def make(self, signal: Derived) -> None:
         """Write the lines that compute a signal."""
         inputs, names = self.rules.scope.inputs, self.rules.scope.names
-        arguments = [self.value(argument) for argument in one.arguments]
-        last = self.before(one) if one.remembers else None
+        arguments = [self.value(argument) for argument in signal.arguments]
+        last = self.before(signal) if signal.remembers else None
         if last is not None:
             arguments.append(last)
-        ends = ["_x", "_y"] if one.results == 2 else [""]
-        self._variables[one] = [names.new(one.name + end) for end in ends]
-        self.lines += inputs.made(one, arguments, self._variables[one])
+        ends = ["_x", "_y"] if signal.results == 2 else [""]
+        self._variables[signal] = [names.new(signal.name + end) for end in ends]
+        self.lines += inputs.made(signal, arguments, self._variables[signal])
         if last is not None:
-            self.lines.append(f"{ast.unparse(last)} = {self._variables[one][0]}")
-        for argument in one.arguments:
+            self.lines.append(f"{ast.unparse(last)} = {self._variables[signal][0]}")
+        for argument in signal.arguments:
             if isinstance(argument, Before):
                 now = ast.unparse(self.value(argument.of))
                 self.lines.append(f"{ast.unparse(self.value(argument))} = {now}")
 
-    def value(self, one: object) -> ast.expr:
+    def value(self, signal: object) -> ast.expr:
         """Return the expression of a signal, a state, or a number."""
-        match one:
+        match signal:
             case ConditionInput():
-                return ast.Name(self.rules.told[one])
+                return ast.Name(self.rules.told[signal])
             case Component(of, index) if states_in(of):
                 return ast.Name(self._variables[of][index])
-            case Derived() if states_in(one):
-                return ast.Name(self._variables[one][0])
+            case Derived() if states_in(signal):
+                return ast.Name(self._variables[signal][0])
             case Before(of):  # the previous inputs are overwritten before rules run
                 return self.before(of)
-        return self.rules.scope.inputs.value(one)  # type: ignore[arg-type]  # only actions are left
+        return self.rules.scope.inputs.value(signal)  # type: ignore[arg-type]  # only actions are left
 
     def before(self, of: Raw | Derived | ConditionInput) -> ast.expr:
         """Return the cell of a signal's value in the craft's previous step; 0 in its first."""

@@ -96,9 +96,9 @@ class Plan:
     def memory_of(self, function: Callable[..., Any]) -> type | None:
         """Return the memory record of a user's rule, if it has one."""
         for entry in self.entries:
-            for one in entry.rules:
-                if any(step.kernel is function for step in one.bound.steps):
-                    return one.bound.memory
+            for rule in entry.rules:
+                if any(step.kernel is function for step in rule.bound.steps):
+                    return rule.bound.memory
         return None
 
     def named(self, craft: int, rule: int) -> tuple[str, str]:
@@ -110,12 +110,14 @@ class Plan:
 
     def bound(self, craft: str, rule: int) -> BoundRule:
         """Return a rule of a craft, by its name and in its order, as it is bound."""
-        entry = next(one for one in self.entries if craft in one.names)
+        entry = next(craft_entry for craft_entry in self.entries if craft in craft_entry.names)
         return entry.alike[entry.names.index(craft)][rule]
 
     def entry_of(self, craft: int) -> Entry:
         """Return the entry that a craft belongs to."""
-        return next(one for one in self.entries if one.first <= craft < one.first + one.count)
+        return next(
+            entry for entry in self.entries if entry.first <= craft < entry.first + entry.count
+        )
 
     @property
     def meets(self) -> bool:
@@ -125,10 +127,10 @@ class Plan:
     @property
     def most_sent(self) -> int:
         """Largest number of spawns and marches in one step."""
-        one = self.scenario
-        beats = sum(each.every is not None for each in one.condition)
-        sent = sum(len(each.spawns) for each in one.spawner) + len(one.march) + beats
-        return MOST * sent + len(one.condition)
+        scenario = self.scenario
+        beats = sum(each.every is not None for each in scenario.condition)
+        sent = sum(len(each.spawns) for each in scenario.spawner) + len(scenario.march) + beats
+        return MOST * sent + len(scenario.condition)
 
     @property
     def wall_kinds(self) -> NDArray[np.int32]:

@@ -31,12 +31,12 @@ class Price:
         How often the rule has acted in the step, once its steps are done.
     """
 
-    def __init__(self, rules: RuleLines, index: int, one: BoundRule) -> None:
+    def __init__(self, rules: RuleLines, index: int, rule: BoundRule) -> None:
         self.affordable, self.tests, self.before = "", list[str](), list[str]()
         self.acts: ast.expr = ast.Constant(1.0)
         enough = []
-        steps = [(n, step) for n, step in enumerate(one.bound.steps) if step.kernel is paid]
-        for (number, step), asked in zip(steps, one.rule.costs, strict=True):
+        steps = [(n, step) for n, step in enumerate(rule.bound.steps) if step.kernel is paid]
+        for (number, step), asked in zip(steps, rule.rule.costs, strict=True):
             cost = step.arguments["cost"]
             assert isinstance(cost, Number)
             held, taken = (
@@ -52,14 +52,14 @@ class Price:
         if not enough:
             return
         self.affordable = " and ".join(enough)
-        if not one.rule.memorises_acts:
+        if not rule.rule.memorises_acts:
             self.tests = enough
-            if one.acts:
-                on = (f"{ast.unparse(rules.argument(a, index, -1, ''))} != 0.0" for a in one.acts)
+            if rule.acts:
+                on = (f"{ast.unparse(rules.argument(a, index, -1, ''))} != 0.0" for a in rule.acts)
                 self.tests = [f"({' or '.join(on)})", *enough]
             return
-        assert one.bound.memory is not None
-        field = next(name for name in ACTS if name in one.bound.memory.fields)
+        assert rule.bound.memory is not None
+        field = next(name for name in ACTS if name in rule.bound.memory.fields)
         now, was = f"{rules.memories[index]}.{field}", rules.scope.names.new(f"{field}_before")
         self.before = [f"{was} = {now}"]
         counted = f"float({now} - {was})" if field == "fired" else f"1.0 if {now} != {was} else 0.0"

@@ -79,8 +79,8 @@ def ramp_lines(
 ) -> list[str]:
     """Return the lines that compute in each step what depends on numbers that change."""
     keys, lines = ramped_keys(scenario), list[str]()
-    timed = [one for one in numbers if one.number.scaling != PLAIN]
-    rows = {id(one): row for row, one in enumerate(timed)}
+    timed = [ramped for ramped in numbers if ramped.number.scaling != PLAIN]
+    rows = {id(place): row for row, place in enumerate(timed)}
     for craft in scenario.craft:
         own = of_craft(context, craft)
         for index, rule in enumerate(craft.rules):
@@ -96,23 +96,23 @@ def ramp_lines(
                 rule.replaced(**traced, ramps=()),
                 replace(own, timing=scenario.timing_of(craft, rule)),
             )
-            for one in numbers:
-                if (one.craft, one.rule) == (craft.name, index):
-                    number = bound.step(one.step).arguments[one.name]
+            for tunable in numbers:
+                if (tunable.craft, tunable.rule) == (craft.name, index):
+                    number = bound.step(tunable.step).arguments[tunable.name]
                     if isinstance(number, Number) and isinstance(number.value, Traced):
-                        lines += _lines_of(one, number.value, rows.get(id(one)), scope)
+                        lines += _lines_of(tunable, number.value, rows.get(id(tunable)), scope)
     return ["ramped = world.ramped", *lines] if lines else []
 
 
-def _lines_of(one: NumberPlace, traced: Traced, row: int | None, scope: Scope) -> list[str]:
+def _lines_of(place: NumberPlace, traced: Traced, row: int | None, scope: Scope) -> list[str]:
     """Return the lines that put a number where its rule reads it."""
     shown = ast.unparse(ast.fix_missing_locations(traced.build(scope.call)))
-    record = scope.names.of_global(f"{one.craft}_numbers", one.place)
-    field = f"{record}[{one.index}].{one.field}"
+    record = scope.names.of_global(f"{place.craft}_numbers", place.place)
+    field = f"{record}[{place.index}].{place.field}"
     if row is None:
         return [f"{field} = {shown}"]
     value = f"world.scaled[{row}].value"
-    made = f"{scope.call(coefficient)}({one.number.scaling}, {value}, paced)"
+    made = f"{scope.call(coefficient)}({place.number.scaling}, {value}, paced)"
     return [f"{value} = {shown}", f"{field} = {made}"]
 
 

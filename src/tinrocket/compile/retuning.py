@@ -97,19 +97,19 @@ def retuning_of(plan: Plan, ranges: Mapping[str, Range] | None = None) -> Retuni
     """
     scenario, fixed = plan.scenario, dict[str, str]()
     numbers: list[TunableNumber] = []
-    for one in _numbers(scenario, ranges or {}):
-        reason = _why_fixed(plan, one)
+    for tunable in _numbers(scenario, ranges or {}):
+        reason = _why_fixed(plan, tunable)
         if reason:
-            fixed[one.path] = reason
+            fixed[tunable.path] = reason
         else:
-            numbers.append(one)
-    typed = Place(Floats, len(numbers), np.array([one.value for one in numbers] or [0.0]))
+            numbers.append(tunable)
+    typed = Place(Floats, len(numbers), np.array([number.value for number in numbers] or [0.0]))
     typed.cell = plan.image.size
     names = Names((*plan.names, "number", "value", "begins", "bind", "typed", "UNKNOWN"))
     names.globals |= {**plan.names, "typed": typed, "UNKNOWN": NOT_A_NUMBER}
     lines = ["typed[number] = value", "world.dt = UNKNOWN"]  # so that coefficients follow
     first = 0
-    for _which, group in groupby(numbers, key=lambda one: replace(one.place, key="")):
+    for _which, group in groupby(numbers, key=lambda number: replace(number.place, key="")):
         together = list(group)
         last = first + len(together) - 1
         cells = _cells(plan, together, [f"typed[{first + n}]" for n in range(len(together))])
@@ -159,7 +159,7 @@ def _owners(scenario: Scenario) -> Iterator[tuple[str, NumberPath]]:
             if label:
                 yield f"{craft.name}.{label}", NumberPath(index, rule, "")
         yield f"{craft.name}.start", NumberPath(index, None, "")
-    labels = [one.label for one in scenario.contact]
+    labels = [contact.label for contact in scenario.contact]
     for index, label in enumerate(labels):
         if labels.count(label) == 1:
             yield f"contact.{label}", NumberPath(-1, None, "", index)
@@ -204,7 +204,7 @@ def _typed_numbers(model: Model) -> Iterator[tuple[str, tuple[float, bool], Quan
 def _label(craft: Craft, rule: int) -> str:
     """Return the name of a rule in paths, or an empty text if several share the name."""
     label = craft.rules[rule].label
-    return label if sum(one.label == label for one in craft.rules) == 1 else ""
+    return label if sum(each_rule.label == label for each_rule in craft.rules) == 1 else ""
 
 
 def _number(value: object) -> tuple[float, bool] | None:
@@ -217,13 +217,13 @@ def _number(value: object) -> tuple[float, bool] | None:
     return None
 
 
-def _why_fixed(plan: Plan, one: TunableNumber) -> str:
+def _why_fixed(plan: Plan, number: TunableNumber) -> str:
     """Return why a number cannot change while a flight goes on; nothing if it can.
 
     A trace is valid for one outcome of each comparison in a binding. So it is compared with the
     binding at both ends of the range and near the present number.
     """
-    place = one.place
+    place = number.place
     ramped = changing(plan.scenario).get((place.craft, -1 if place.rule is None else place.rule))
     if ramped is not None:
         return f"'{ramped}' of this rule changes as the game goes on"
@@ -231,9 +231,14 @@ def _why_fixed(plan: Plan, one: TunableNumber) -> str:
     if begins and plan.scenario.craft[place.craft].count > MOST_PLACES:
         return f"it is where a grid of more than {MOST_PLACES} begins"
     try:
-        traced = _cells(plan, [one], ["value"])
-        tried = (one.within.low, one.within.high, one.within.low + one.within.step, one.value)
-        alike = all(_agrees(traced, _bound(plan, one, value), value) for value in tried)
+        traced = _cells(plan, [number], ["value"])
+        tried = (
+            number.within.low,
+            number.within.high,
+            number.within.low + number.within.step,
+            number.value,
+        )
+        alike = all(_agrees(traced, _bound(plan, number, value), value) for value in tried)
     except (OptionError, TypeError, AttributeError):
         return "it decides what the rule does, not by how much"
     if not traced:
@@ -243,9 +248,9 @@ def _why_fixed(plan: Plan, one: TunableNumber) -> str:
 
 def _agrees(traced: list[Cells], bound: list[Cells], value: float) -> bool:
     """Return whether traced cells equal those of the binding, to the bit."""
-    expected = {one.cell: one.values for one in bound}
-    worked = [(one, _worked(one.values, value)) for one in traced]
-    return all(expected.get(one.cell, found) == found for one, found in worked)
+    expected = {bound_number.cell: bound_number.values for bound_number in bound}
+    worked = [(trace, _worked(trace.values, value)) for trace in traced]
+    return all(expected.get(trace.cell, result) == result for trace, result in worked)
 
 
 def _worked(traced: Any, value: float) -> float:
@@ -260,10 +265,10 @@ def _worked(traced: Any, value: float) -> float:
     return float(eval(shown, {"__builtins__": {}}, known))  # noqa: S307  # printed by `Traced` alone
 
 
-def _bound(plan: Plan, one: TunableNumber, value: float) -> list[Cells]:
+def _bound(plan: Plan, number: TunableNumber, value: float) -> list[Cells]:
     """Return the cells of a number as its binding makes them for a value."""
-    typed: Any = f"{value!r} frames" if one.counts_frames else value
-    return place_cells(plan, one.place, {one.place.key: typed})
+    typed: Any = f"{value!r} frames" if number.counts_frames else value
+    return place_cells(plan, number.place, {number.place.key: typed})
 
 
 def _cells(plan: Plan, numbers: list[TunableNumber], shown: list[str]) -> list[Cells]:
@@ -275,11 +280,11 @@ def _cells(plan: Plan, numbers: list[TunableNumber], shown: list[str]) -> list[C
         If they decide more than cells.
     """
     keys = {
-        one.place.key: Traced.of(one.value, text, counts_frames=one.counts_frames)
-        for one, text in zip(numbers, shown, strict=True)
+        number.place.key: Traced.of(number.value, text, counts_frames=number.counts_frames)
+        for number, text in zip(numbers, shown, strict=True)
     }
     traced: list[Any] = list(place_cells(plan, numbers[0].place, keys))
-    return [one for one in traced if isinstance(one.values, Traced)]
+    return [trace for trace in traced if isinstance(trace.values, Traced)]
 
 
 def _lines(plan: Plan, cell: Cells, names: Names) -> list[str]:

@@ -56,13 +56,13 @@ class RuleLines:
         self.scope, self.entry = scope, entry
         self.header: list[tuple[str, Place, bool]] = []
         self.memories: dict[int, str] = {}
-        for index, one in enumerate(entry.rules):
-            if one.bound.memory is not None:
-                self.memories[index] = scope.names.new(one.rule.label)
-                place = scope.layout.reserve(one.bound.memory, entry.count, state=True)
+        for index, rule in enumerate(entry.rules):
+            if rule.bound.memory is not None:
+                self.memories[index] = scope.names.new(rule.rule.label)
+                place = scope.layout.reserve(rule.bound.memory, entry.count, state=True)
                 for row in range(entry.count):
-                    place.write(row, **one.bound.begins)
-                    for field, room in one.bound.rooms.items():
+                    place.write(row, **rule.bound.begins)
+                    for field, room in rule.bound.rooms.items():
                         place.write(row, **{field: scope.layout.reserve(Floats, room, state=True)})
                 self.header.append((self.memories[index], place, True))
         self.told: dict[ConditionInput, str] = {}
@@ -83,10 +83,10 @@ class RuleLines:
         moves = [self.told_after(BEGIN)] if self.scope.of.traces else []
         if self.entry.feels_push:
             moves += ["push_x = 0.0", "push_y = 0.0"]
-        for index, one in enumerate(self.entry.rules):
-            lines = self.rule(index, one)
+        for index, rule in enumerate(self.entry.rules):
+            lines = self.rule(index, rule)
             if self.entry.feels_push:
-                lines = self.pushing(one, lines)
+                lines = self.pushing(rule, lines)
             moves += lines
         moves += self.bars()
         if self.scope.of.traces:
@@ -107,9 +107,9 @@ class RuleLines:
     def timers(self) -> list[str]:
         """Return the lines that record the remaining time of each timer."""
         lines = []
-        for index, one in enumerate(self.entry.rules):
-            if one.bound.lasts is not None:
-                name, counted = one.bound.lasts
+        for index, rule in enumerate(self.entry.rules):
+            if rule.bound.lasts is not None:
+                name, counted = rule.bound.lasts
                 left = f"{self.memories[index]}.{name} - {'count' if counted else 'now'}"
                 arguments = f"body.index, {TIMER - index}, max({left}, 0.0), 0.0, 0.0, 0.0, 0.0"
                 lines.append(f"{self.scope.call(record_state)}(world, {arguments})")
@@ -132,18 +132,18 @@ class RuleLines:
             ]
         return lines
 
-    def pushing(self, one: BoundRule, lines: list[str]) -> list[str]:
+    def pushing(self, rule: BoundRule, lines: list[str]) -> list[str]:
         """Return the lines of a rule, and those that record its change of velocity as a push."""
         axes = ("x", "y")
-        if self.entry.closed and any(step.kernel is move_closed for step in one.bound.steps):
+        if self.entry.closed and any(step.kernel is move_closed for step in rule.bound.steps):
             share = f"{self.gathered}.kept"
             return [*lines, *(f"push_{axis} = v{axis} - before_v{axis} * {share}" for axis in axes)]
-        if self.entry.closed or not one.rule.pushes:
+        if self.entry.closed or not rule.rule.pushes:
             return lines
         begun = [f"push_{axis} -= v{axis}" for axis in axes]
         return [*begun, *lines, *(f"push_{axis} += v{axis}" for axis in axes)]
 
-    def rule(self, index: int, one: BoundRule) -> list[str]:
+    def rule(self, index: int, bound: BoundRule) -> list[str]:
         """Return the lines of one rule."""
         names = {"world": ast.Name("world"), "body": ast.Name("body"), "rule": ast.Constant(index)}
         names |= {f"before_{name}": ast.Name(f"before_{name}") for name in ("vx", "vy")}
@@ -151,29 +151,29 @@ class RuleLines:
             names["memory"] = ast.Name(self.memories[index])
         if self.gathered:
             names["gathered"] = ast.Name(self.gathered)
-        lines = [f"# {one.rule.label}"]
+        lines = [f"# {bound.rule.label}"]
         if self.scope.of.checks:
             lines += ["world.failed = body.index", f"world.failed_rule = {index}"]
         states = StateLines(self)
-        tests = [states.gate(gate) for gate in one.gates]
-        steps = (*one.bound.listens, *one.bound.steps)
+        tests = [states.gate(gate) for gate in bound.gates]
+        steps = (*bound.bound.listens, *bound.bound.steps)
         given_to = [argument for step in steps for argument in step.arguments.values()]
-        given_to += one.acts
-        for told in dict.fromkeys(told for one in given_to for told in states_in(one)):
+        given_to += bound.acts
+        for told in dict.fromkeys(state for argument in given_to for state in states_in(argument)):
             self.told[told] = states.told(told)
         own = OwnSignals(self)
         for derived in dict.fromkeys(own_signals_in(given_to)):
             own.make(derived)
         lines += [*states.lines, *own.lines]
         self.own = own
-        price = Price(self, index, one)
-        self.affordable = price.affordable if one.rule.memorises_acts else ""
-        for number, step in enumerate(one.bound.listens):
+        price = Price(self, index, bound)
+        self.affordable = price.affordable if bound.rule.memorises_acts else ""
+        for number, step in enumerate(bound.bound.listens):
             lines += self.step(step, -1 - number, index, names)
-        acts = [*self.followed(index, one), *price.before]
+        acts = [*self.followed(index, bound), *price.before]
         tests += price.tests
         names["acts"] = price.acts
-        for number, step in enumerate(one.bound.steps):
+        for number, step in enumerate(bound.bound.steps):
             acts += self.step(step, number, index, names)
         self.affordable = ""
         if tests:
@@ -190,20 +190,20 @@ class RuleLines:
             ]
         return lines
 
-    def followed(self, index: int, one: BoundRule) -> list[str]:
+    def followed(self, index: int, rule: BoundRule) -> list[str]:
         """Return the lines that compute the numbers of a rule that follow a value."""
-        if not one.rule.follows:
+        if not rule.rule.follows:
             return []
         lines: list[str] = []
         traced: dict[str, Traced] = {}
-        for follow in one.rule.follows:
-            number = float(getattr(one.rule, follow.key))
+        for follow in rule.rule.follows:
+            number = float(getattr(rule.rule, follow.key))
             *made, variable = ValueLines(self).followed(follow, number)
             lines += made
             traced[follow.key] = Traced.of(number, variable)
         scenario, context = self.scope.conditions.scenario, self.scope.conditions.context
         craft = next(each for each in scenario.craft if each.name == self.entry.names[0])
-        changed = one.rule.replaced(**traced, follows=(), ramps=())
+        changed = rule.rule.replaced(**traced, follows=(), ramps=())
         bound = bound_rule(craft, changed, of_craft(context, craft), scenario.timing).bound
         for number, step in enumerate(bound.steps):
             for name, argument in step.arguments.items():
@@ -212,7 +212,7 @@ class RuleLines:
                     text = ast.unparse(ast.fix_missing_locations(shown))
                     if argument.scaling != PLAIN:
                         text = f"{self.scope.call(coefficient)}({argument.scaling}, {text}, dt)"
-                    variable = self.scope.names.new(f"{one.rule.label}_{name}")
+                    variable = self.scope.names.new(f"{rule.rule.label}_{name}")
                     lines.append(f"{variable} = {text}")
                     self.following[index, number, name] = variable
         return lines
@@ -220,7 +220,8 @@ class RuleLines:
     def step(self, step: Step, number: int, index: int, given: dict[str, ast.expr]) -> list[str]:
         """Return the lines of one kernel with its arguments."""
         arguments = {
-            name: self.argument(one, index, number, name) for name, one in step.arguments.items()
+            name: self.argument(value, index, number, name)
+            for name, value in step.arguments.items()
         }
         if self.affordable and "action" in arguments:
             test = ast.parse(self.affordable, mode="eval").body
@@ -231,7 +232,7 @@ class RuleLines:
         targets = [self.argument(step.gives, index, number, "")] if step.gives else None
         inliner = Inliner(self.scope.names, resident)
         done = inliner.statements(step.kernel, given | arguments, targets)
-        return [line for one in done for line in ast.unparse(one).splitlines()]
+        return [line for call in done for line in ast.unparse(call).splitlines()]
 
     def user_rule(
         self, step: Step, arguments: dict[str, ast.expr], given: dict[str, ast.expr]
@@ -240,7 +241,7 @@ class RuleLines:
         name = self.scope.names.of_global(step.kernel.__name__, step.kernel)
         self.scope.user_rules[name] = step.kernel
         own = [given["memory"]] if "memory" in given else []
-        shown = ["body", *(ast.unparse(one) for one in (*own, *arguments.values()))]
+        shown = ["body", *(ast.unparse(value) for value in (*own, *arguments.values()))]
         return [
             *STORED,
             "body.time = now",
@@ -248,25 +249,25 @@ class RuleLines:
             *LOADED,
         ]
 
-    def argument(self, one: Argument, rule: int, step: int, name: str) -> ast.expr:
+    def argument(self, value: Argument, rule: int, step: int, name: str) -> ast.expr:
         """Return an argument as an expression."""
         if (rule, step, name) in self.following:
             return ast.Name(self.following[rule, step, name])
-        match one:
+        match value:
             case bool() | int() | float():
-                return ast.Constant(one)
+                return ast.Constant(value)
             case Memory(field):
                 return ast.Attribute(ast.Name(self.memories[rule]), field)
             case Level(resource):
                 return ast.Attribute(ast.Name("body"), level_of(self.scope, resource))
             case np.floating():
-                return ast.Constant(float(one))
+                return ast.Constant(float(value))
             case Number():
-                return self.numbers.field(rule, step, name, one)
+                return self.numbers.field(rule, step, name, value)
             case ConditionInput():
-                return ast.Name(self.told[one])
-            case Derived() | Component() if states_in(one):
-                return self.own.value(one)
+                return ast.Name(self.told[value])
+            case Derived() | Component() if states_in(value):
+                return self.own.value(value)
             case FieldOf(craft, what):
                 return ast.Attribute(ast.Name(self.scope.craft(craft)), what)
             case OnScreen(place, FieldOf(craft, what), half):
@@ -282,7 +283,7 @@ class RuleLines:
                 return ast.Name(
                     self.scope.names.of_global("chances", self.scope.layout.row(values))
                 )
-        return self.scope.inputs.value(one)
+        return self.scope.inputs.value(value)
 
 
 def loaded_and_stored(lines: Iterable[str]) -> tuple[list[str], list[str]]:
@@ -292,8 +293,8 @@ def loaded_and_stored(lines: Iterable[str]) -> tuple[list[str], list[str]]:
     """
     tree = ast.parse("\n".join(lines))
     names = [node for node in ast.walk(tree) if isinstance(node, ast.Name)]
-    mentioned = {one.id for one in names} | {"x", "y"}
-    changed = {one.id for one in names if isinstance(one.ctx, ast.Store)}
+    mentioned = {name.id for name in names} | {"x", "y"}
+    changed = {name.id for name in names if isinstance(name.ctx, ast.Store)}
     return (
         [line for name, line in zip(RESIDENT, LOADED, strict=True) if name in mentioned],
         [line for name, line in zip(RESIDENT, STORED, strict=True) if name in changed],

@@ -34,8 +34,8 @@ class SpawnerTable:
         """Return the table and the lists, as fields of the stage."""
         layout, spawners = self.layout, self.scenario.spawner
         table = layout.reserve(stage.Spawner, len(spawners), state=True)
-        for index, one in enumerate(spawners):
-            table.write(index, **self.places(one), **self.draws(one), **self.sent(one))
+        for index, spawner in enumerate(spawners):
+            table.write(index, **self.places(spawner), **self.draws(spawner), **self.sent(spawner))
         parts = layout.reserve(stage.SpawnerPart, len(self.parts))
         for index, (pool, size, x, y) in enumerate(self.parts):
             parts.write(index, pool=int(pool), pool_size=int(size), offset_x=x, offset_y=y)
@@ -49,28 +49,28 @@ class SpawnerTable:
             "paced": layout.indices(self.paced),
         }
 
-    def places(self, one: Spawner) -> dict[str, float]:
+    def places(self, spawner: Spawner) -> dict[str, float]:
         """Return the places and velocities of what a spawner sends."""
-        (low_x, high_x), (low_y, high_y) = one.x or NOWHERE, one.y or NOWHERE
-        ring_low, ring_high = one.ring or NOWHERE
+        (low_x, high_x), (low_y, high_y) = spawner.x or NOWHERE, spawner.y or NOWHERE
+        ring_low, ring_high = spawner.ring or NOWHERE
         (vx_low, vx_high), (vy_low, vy_high) = (
-            way or (math.nan, math.nan) for way in (one.vx, one.vy)
+            way or (math.nan, math.nan) for way in (spawner.vx, spawner.vy)
         )
         return {
             "low_x": low_x,
             "high_x": high_x,
             "low_y": low_y,
             "high_y": high_y,
-            "ring": int(one.ring is not None),
+            "ring": int(spawner.ring is not None),
             "ring_low": ring_low,
             "ring_high": ring_high,
             "vx_low": vx_low,
             "vx_high": vx_high,
             "vy_low": vy_low,
             "vy_high": vy_high,
-            "clearance": one.clearance,
-            **self.faster(one.speed_ramp),
-            "puts_ahead": int(self.scenario.timing_of(one) == "exact"),
+            "clearance": spawner.clearance,
+            **self.faster(spawner.speed_ramp),
+            "puts_ahead": int(self.scenario.timing_of(spawner) == "exact"),
         }
 
     def faster(self, ramp: SpeedRamp | None) -> dict[str, float]:
@@ -80,31 +80,35 @@ class SpawnerTable:
         over = ramp.over * (self.context.unit if ramp.by == "time" else 1.0)
         return {"faster_to": ramp.to, "faster_over": over, "faster_by": RAMPS[ramp.by]}
 
-    def draws(self, one: Spawner) -> dict[str, Place | int]:
+    def draws(self, spawner: Spawner) -> dict[str, Place | int]:
         """Return the interval and the random numbers of a spawner."""
-        places = np.random.default_rng(one.seed).uniform(0.0, 1.0, (stage.CHANCES, 2))
-        draws = np.random.default_rng([one.seed, 1]).uniform(0.0, 1.0, (stage.CHANCES, stage.DRAWS))
+        places = np.random.default_rng(spawner.seed).uniform(0.0, 1.0, (stage.CHANCES, 2))
+        draws = np.random.default_rng([spawner.seed, 1]).uniform(
+            0.0, 1.0, (stage.CHANCES, stage.DRAWS)
+        )
         return {
-            "interval": interval_of(one, self.context, self.layout, self.scenario.timing_of(one)),
-            "repeats": int(one.every is not None),
-            "from_sent": int(one.wait == "sent"),
-            "picks_one": int(one.pick == "one"),
+            "interval": interval_of(
+                spawner, self.context, self.layout, self.scenario.timing_of(spawner)
+            ),
+            "repeats": int(spawner.every is not None),
+            "from_sent": int(spawner.wait == "sent"),
+            "picks_one": int(spawner.pick == "one"),
             "chances": self.layout.row(places),
             "draws": self.layout.row(draws),
         }
 
-    def tempo(self, one: Tempo) -> dict[str, float]:
+    def tempo(self, pace: Tempo) -> dict[str, float]:
         """List the conditions of a tempo; return its fields."""
         first = len(self.waits)
-        self.waits += [self.conditions.member(name) for name in one.on]
+        self.waits += [self.conditions.member(name) for name in pace.on]
         past_on = len(self.waits)
-        self.waits += [self.conditions.member(name) for name in one.unless]
+        self.waits += [self.conditions.member(name) for name in pace.unless]
         first_of = len(self.paced)
-        self.paced += self.scenario.fleet.numbers(*one.of) if one.of else []
-        lasts, counted = length_of(one.lasts, self.context)
-        ease = one.ease * self.context.unit
+        self.paced += self.scenario.fleet.numbers(*pace.of) if pace.of else []
+        lasts, counted = length_of(pace.lasts, self.context)
+        ease = pace.ease * self.context.unit
         return {
-            "factor": one.factor,
+            "factor": pace.factor,
             "first_on": first,
             "past_on": past_on,
             "past_off": len(self.waits),
@@ -112,23 +116,23 @@ class SpawnerTable:
             "past_of": len(self.paced),
             "lasts": lasts,
             "counted": counted,
-            "change": abs(1.0 - one.factor) / ease if ease else 0.0,
+            "change": abs(1.0 - pace.factor) / ease if ease else 0.0,
             "pace": 1.0,
         }
 
-    def sent(self, one: Spawner) -> dict[str, int]:
+    def sent(self, spawner: Spawner) -> dict[str, int]:
         """List members, origins, obstacles to avoid, and times; return their addresses."""
         firsts = [len(each) for each in (self.parts, self.clear, self.owners, self.waits)]
-        offsets = one.offsets or [(0.0, 0.0)] * len(one.spawns)
+        offsets = spawner.offsets or [(0.0, 0.0)] * len(spawner.spawns)
         self.parts += [
             (*self.context.pools[pool], *offset)
-            for pool, offset in zip(one.spawns, offsets, strict=True)
+            for pool, offset in zip(spawner.spawns, offsets, strict=True)
         ]
-        self.clear += self.scenario.fleet.numbers(*one.clear_of)
-        self.owners += self.scenario.fleet.numbers(one.at) if one.at else []
-        self.waits += [self.conditions.member(name) for name in one.on]
+        self.clear += self.scenario.fleet.numbers(*spawner.clear_of)
+        self.owners += self.scenario.fleet.numbers(spawner.at) if spawner.at else []
+        self.waits += [self.conditions.member(name) for name in spawner.on]
         past_on = len(self.waits)
-        self.waits += [self.conditions.member(name) for name in one.unless]
+        self.waits += [self.conditions.member(name) for name in spawner.unless]
         return {
             "first_part": firsts[0],
             "past_part": len(self.parts),

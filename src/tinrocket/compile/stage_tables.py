@@ -18,10 +18,10 @@ from tinrocket.scenario.stage import Rounds
 
 def has_stage(scenario: Scenario) -> bool:
     """Return whether anything happens on the stage."""
-    ends = any(one.ends for one in scenario.contact)
+    ends = any(contact.ends for contact in scenario.contact)
     leaves = any(craft.lifetime or craft.respawn for craft in scenario.craft)
     staged = scenario.spawner or scenario.march or scenario.rounds or scenario.sides
-    requested = any(scenario.is_of_game(one) for one in scenario.condition)
+    requested = any(scenario.is_of_game(condition) for condition in scenario.condition)
     return bool(leaves or staged or ends or requested or scenario.tempo)
 
 
@@ -49,8 +49,8 @@ def stage_tables(
             past_marcher=len(marchers),
         )
     tempos = layout.reserve(stage.Tempo, len(scenario.tempo), state=True)
-    for row, one in enumerate(scenario.tempo):
-        tempos.write(row, **spawners.tempo(one))
+    for row, tempo in enumerate(scenario.tempo):
+        tempos.write(row, **spawners.tempo(tempo))
     whole.write(
         lives=_lives(scenario, context, layout),
         life_count=len(scenario.fleet),

@@ -33,7 +33,7 @@ class StateLines:
         """Return the condition under which a gate lets a rule act."""
         match gate:
             case Change(states, ends):
-                both = " and ".join(f"({self.state(one)})" for one in states)
+                both = " and ".join(f"({self.state(state)})" for state in states)
                 return self.changed(both, ends=ends)
         return self.state(gate)
 
@@ -79,42 +79,42 @@ class StateLines:
     def condition(self, name: str) -> str:
         """Return an expression that is true while a condition is on for the current craft."""
         scope, entry = self.rules.scope, self.rules.entry
-        one = scope.conditions.in_line.get(name)
-        if one is None:
+        inline = scope.conditions.in_line.get(name)
+        if inline is None:
             return f"{scope.game_condition(name)}.on != 0.0"
-        if one.touches is not None:
-            row = scope.touch_rows(entry.first, entry.count, one.touches)
+        if inline.touches is not None:
+            row = scope.touch_rows(entry.first, entry.count, inline.touches)
             touch = f"world.contacts.touches[{row}{' + k' if entry.count > 1 else ''}]"
             return f"{scope.call(is_touching)}(world, {touch}, count)"
-        if one.at_edge is not None:
-            return f"{scope.call(stands_at)}(body, x, y, {scope.conditions.side(one.at_edge)})"
-        if one.stick is not None:
-            return f"{ast.unparse(scope.inputs.value(scope.conditions.tilted(one)))} != 0.0"
-        if one.measure is not None:
-            return self.compared(one)
+        if inline.at_edge is not None:
+            return f"{scope.call(stands_at)}(body, x, y, {scope.conditions.side(inline.at_edge)})"
+        if inline.stick is not None:
+            return f"{ast.unparse(scope.inputs.value(scope.conditions.tilted(inline)))} != 0.0"
+        if inline.measure is not None:
+            return self.compared(inline)
         both = []
         for names, word, negated in (
-            (one.all_of, " and ", False),
-            (one.any_of, " or ", False),
-            (one.none_of, " or ", True),
+            (inline.all_of, " and ", False),
+            (inline.any_of, " or ", False),
+            (inline.none_of, " or ", True),
         ):
             if names:
                 parts = word.join(f"({self.state(entry.asking.state(name))})" for name in names)
                 both.append(f"not ({parts})" if negated else f"({parts})")
         return both[0] if len(both) == 1 else f"({' and '.join(both)})"
 
-    def compared(self, one: Condition) -> str:
+    def compared(self, condition: Condition) -> str:
         """Return the comparison of a value of the craft."""
         scope = self.rules.scope
-        _quantity, above, below = scope.conditions.compared(one)
+        _quantity, above, below = scope.conditions.compared(condition)
         values, there = ValueLines(self.rules), []
-        if one.to is not None:
-            value, present = values.to_target(one.measure or "", one.to)
+        if condition.to is not None:
+            value, present = values.to_target(condition.measure or "", condition.to)
             there = [present] if present != "True" else []
-        elif one.resource is not None:
-            value = values.level(one.resource)
+        elif condition.resource is not None:
+            value = values.level(condition.resource)
         else:
-            value = values.of_craft(one.measure or "")
+            value = values.of_craft(condition.measure or "")
         tests = [(above, ">"), (below, "<")]
         shown = [f"{value} {sign} {bound!r}" for bound, sign in tests if abs(bound) != math.inf]
         return f"({' and '.join((*there, *shown))})"

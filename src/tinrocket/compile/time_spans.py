@@ -24,25 +24,29 @@ def interval(every: float, counted: int, first: float, layout: Layout) -> Place:
     return place
 
 
-def interval_of(one: Spawner | March, context: Context, layout: Layout, timing: Timing) -> Place:
+def interval_of(
+    spawner: Spawner | March, context: Context, layout: Layout, timing: Timing
+) -> Place:
     """Return a repeated span as an interval; from a range of spans, each is drawn anew."""
-    if one.every is None:
+    if spawner.every is None:
         return interval(0.0, 0, 0.0, layout)
-    least, most = one.every if isinstance(one.every, tuple) else (one.every, one.every)
-    drawn = isinstance(one.every, tuple)
+    least, most = (
+        spawner.every if isinstance(spawner.every, tuple) else (spawner.every, spawner.every)
+    )
+    drawn = isinstance(spawner.every, tuple)
     every, counted = length_of(least, context)
     first, width = every, length_of(most, context)[0] - every
-    seed = one.seed if isinstance(one, Spawner) else 0
+    seed = spawner.seed if isinstance(spawner, Spawner) else 0
     chances = np.random.default_rng([seed, 2]).uniform(0.0, 1.0, stage.CHANCES if drawn else 1)
-    if one.first is not None:
-        first = length_of(one.first, context)[0]
+    if spawner.first is not None:
+        first = length_of(spawner.first, context)[0]
     elif drawn:
         first += width * chances[-1]
     place = interval(every, counted, first, layout)
     place.write(width=width, chances=layout.row(chances))
     place.write(exact=int(timing == "exact"))
-    if one.ramp is not None:
-        over = one.ramp.over * (context.unit if one.ramp.by == "time" else 1.0)
-        to = length_of(one.ramp.to, context)[0]
-        place.write(ramp_to=to, ramp_over=over, ramp_by=RAMPS[one.ramp.by])
+    if spawner.ramp is not None:
+        over = spawner.ramp.over * (context.unit if spawner.ramp.by == "time" else 1.0)
+        to = length_of(spawner.ramp.to, context)[0]
+        place.write(ramp_to=to, ramp_over=over, ramp_by=RAMPS[spawner.ramp.by])
     return place

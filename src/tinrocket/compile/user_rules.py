@@ -29,7 +29,7 @@ def in_subset(
     source = source_of(function)
     tree = deepcopy(source.tree)
     tree.decorator_list = []
-    parameters = [one.arg for one in tree.args.args]
+    parameters = [argument.arg for argument in tree.args.args]
     kinds: dict[str, Kind] = dict.fromkeys(parameters, float)
     kinds[parameters[0]] = Body
     tree.args.defaults = []
@@ -44,7 +44,7 @@ def in_subset(
 def described(function: Callable[..., Any]) -> str:
     """Return a rule's text, and the numbers that it uses from its module."""
     source = source_of(function)
-    used = {one.id for one in ast.walk(source.tree) if isinstance(one, ast.Name)}
+    used = {node.id for node in ast.walk(source.tree) if isinstance(node, ast.Name)}
     numbers = {
         name: source.names[name]
         for name in sorted(used)
@@ -85,7 +85,9 @@ class SeenCraft:
             return memory, field_of(name)
         if name not in SEEN:
             own = (
-                () if memory is None else (one.removeprefix(field_of("")) for one in memory.fields)
+                ()
+                if memory is None
+                else (field.removeprefix(field_of("")) for field in memory.fields)
             )
             raise OptionError(f"a craft has no '{name}'{nearest(name, (*SEEN, *own))}")
         body: Body = self._body
@@ -117,7 +119,8 @@ def with_own_maths(function: Callable[..., Any]) -> Callable[..., Any]:
     """
     code = function.__code__
     changes = any(
-        one.opname in ("STORE_GLOBAL", "DELETE_GLOBAL") for one in dis.get_instructions(code)
+        instruction.opname in ("STORE_GLOBAL", "DELETE_GLOBAL")
+        for instruction in dis.get_instructions(code)
     )
     if changes or not isinstance(function, FunctionType):
         return function
@@ -125,14 +128,14 @@ def with_own_maths(function: Callable[..., Any]) -> Callable[..., Any]:
         name: function.__globals__[name] for name in _names_in(code) & function.__globals__.keys()
     }
     seen = function.__globals__ | {name: _own_maths(value) for name, value in used.items()}
-    held = tuple(CellType(_own_maths(one.cell_contents)) for one in function.__closure__ or ())
+    held = tuple(CellType(_own_maths(cell.cell_contents)) for cell in function.__closure__ or ())
     made = FunctionType(code, seen, function.__name__, function.__defaults__, held)
     made.__kwdefaults__ = function.__kwdefaults__
     return made
 
 
 def _names_in(code: CodeType) -> set[str]:
-    inner = (one for one in code.co_consts if isinstance(one, CodeType))
+    inner = (constant for constant in code.co_consts if isinstance(constant, CodeType))
     return set(code.co_names).union(*map(_names_in, inner))
 
 

@@ -44,13 +44,13 @@ class ValueLines:
         place = {
             name: ast.unparse(
                 self.rules.argument(
-                    float(one.value) if isinstance(one, Number) else one,
+                    float(value.value) if isinstance(value, Number) else value,
                     -1,
                     -1,
                     name,
                 )
             )
-            for name, one in context.target(target).items()
+            for name, value in context.target(target).items()
         }
         where = f"{place['target_x']}, {place['target_y']}, {place['there']}"
         if measure == "distance":
@@ -61,55 +61,56 @@ class ValueLines:
             place["there"],
         )
 
-    def followed(self, one: Following, number: float) -> list[str]:
+    def followed(self, following: Following, number: float) -> list[str]:
         """Return lines that compute a number that follows a value, and the variable that holds it.
 
         Parameters
         ----------
-        one
+        following
             The following, in the scenario's units.
         number
             The number that the rule has in its place.
         """
         names, scope = self.scope.names, self.scope
-        value, found = names.new(f"by_{one.by}"), names.new(one.key)
-        lines = [f"{value} = {self._value(one)}"]
-        if one.points is not None:
-            lines += self._curve(one.points, value, found)
+        value, result = names.new(f"by_{following.by}"), names.new(following.key)
+        lines = [f"{value} = {self._value(following)}"]
+        if following.points is not None:
+            lines += self._curve(following.points, value, result)
         else:
             lines.append(
-                f"{found} = {scope.call(powered)}({number!r}, {value}, {one.at!r}, {one.power!r})"
+                f"{result} = {scope.call(powered)}"
+                f"({number!r}, {value}, {following.at!r}, {following.power!r})"
             )
-            if one.least is not None or one.most is not None:
+            if following.least is not None or following.most is not None:
                 ends = [
                     repr(limit) if limit is not None else repr(usual)
-                    for limit, usual in ((one.least, -1e300), (one.most, 1e300))
+                    for limit, usual in ((following.least, -1e300), (following.most, 1e300))
                 ]
-                lines.append(f"{found} = {scope.call(bounded)}({found}, {', '.join(ends)})")
-        return [*lines, found]
+                lines.append(f"{result} = {scope.call(bounded)}({result}, {', '.join(ends)})")
+        return [*lines, result]
 
-    def _value(self, one: Following) -> str:
+    def _value(self, following: Following) -> str:
         context = self.scope.conditions.context
-        if one.to is not None:
-            return self.to_target(one.by, one.to)[0]
-        if one.resource is not None:
-            return self.level(one.resource)
-        if one.by == "score":
-            side = self.scope.conditions.scenario.sides.index(one.of or "")
+        if following.to is not None:
+            return self.to_target(following.by, following.to)[0]
+        if following.resource is not None:
+            return self.level(following.resource)
+        if following.by == "score":
+            side = self.scope.conditions.scenario.sides.index(following.of or "")
             return f"world.stage.scores[{side}]"
-        if one.by == "time":
+        if following.by == "time":
             return f"(now - world.stage.paused_for) / {context.unit!r}"
-        text = self.of_craft(one.by)
-        if one.by in ("heading", "spin"):
-            zero = context.heading.zero if one.by == "heading" else 0.0
+        text = self.of_craft(following.by)
+        if following.by in ("heading", "spin"):
+            zero = context.heading.zero if following.by == "heading" else 0.0
             return f"({text} - {zero!r}) * {math.degrees(context.heading.sign)!r}"
         return text
 
-    def _curve(self, points: Sequence[tuple[float, float]], value: str, found: str) -> list[str]:
+    def _curve(self, points: Sequence[tuple[float, float]], value: str, result: str) -> list[str]:
         call = self.scope.call(between)
         lines: list[str] = []
         for place, (low, high) in enumerate(pairwise(points)):
-            line = f"{found} = {call}({value}, {low[0]!r}, {low[1]!r}, {high[0]!r}, {high[1]!r})"
+            line = f"{result} = {call}({value}, {low[0]!r}, {low[1]!r}, {high[0]!r}, {high[1]!r})"
             lines += [line] if place == 0 else [f"if {value} > {low[0]!r}:", f"    {line}"]
         return lines
 

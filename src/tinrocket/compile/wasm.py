@@ -72,7 +72,7 @@ def modules_of(plan: "Plan") -> list[wasmtime.Module]:
 def key_of(plan: "Plan") -> str:
     """Return a digest of everything that a compiled plan depends on."""
     names = [f"{name} {_described(value)}" for name, value in plan.names.items()]
-    users = [described(one) for one in plan.user_rules.values()]
+    users = [described(user_rule) for user_rule in plan.user_rules.values()]
     return cache.key_of(plan.source, "\n".join(names), *users)
 
 

@@ -14,13 +14,13 @@ from tinrocket.trajectory.clocks import RATES
 
 
 def assert_same_feel(
-    one: Scenario, other: Scenario, tolerance: float = 0.05, rates: Sequence[float] = ()
+    scenario: Scenario, other: Scenario, tolerance: float = 0.05, rates: Sequence[float] = ()
 ) -> None:
     """Assert that two scenarios have the same feel metrics.
 
     Parameters
     ----------
-    one, other
+    scenario, other
         The scenario.
     tolerance
         Relative difference of a number that is allowed.
@@ -38,7 +38,7 @@ def assert_same_feel(
     >>> tr.assert_same_feel(rocket, rocket)
     """
     __tracebackhide__ = True  # pytest then shows the sentence, not this source
-    sheets = [feel(it, rates=tuple(rates) or (it.tuned_at,)) for it in (one, other)]
+    sheets = [feel(it, rates=tuple(rates) or (it.tuned_at,)) for it in (scenario, other)]
     differ = []
     theirs = {(row.craft, row.manoeuvre, row.metric): row for row in sheets[1].rows}
     by_rate = {(row.craft, row.manoeuvre, row.metric, row.rate): row for row in sheets[1].rows}

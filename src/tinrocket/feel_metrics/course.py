@@ -146,7 +146,7 @@ class Course:
 
     def __getstate__(self) -> dict[str, object]:
         """Return the state to pickle, without flights; they are flown again on demand."""
-        state = {one.name: getattr(self, one.name) for one in fields(self)}
+        state = {field.name: getattr(self, field.name) for field in fields(self)}
         return state | {"games": {}, "_places": {}, "_flown": {}}
 
     def at(self, clock: Clock) -> "Course":
@@ -225,7 +225,7 @@ class Course:
 
         def make() -> Scenario:
             whole = self.whole.per_second()
-            craft = next(one for one in whole.craft if one.name == self.craft.name)
+            craft = next(member for member in whole.craft if member.name == self.craft.name)
             return in_arena(whole, craft)
 
         place = self._place("thrown", make)
@@ -270,10 +270,10 @@ class Course:
         All scripts and starts of a place share its plan: a start is written into memory as the
         columns of a sweep are.
         """
-        script_key = tuple((tuple(one.hold.items()), one.since, one.until) for one in script)
+        script_key = tuple((tuple(step.hold.items()), step.since, step.until) for step in script)
         key = where, script_key, seconds, tuple(pointer), tuple(start.items())
         if key not in self._flown:
-            index = next(n for n, one in enumerate(place.craft) if one.name == self.craft.name)
+            index = next(n for n, craft in enumerate(place.craft) if craft.name == self.craft.name)
             tape = self._tape(script, pointer, place.craft[index].start.replaced(**start))
             scenario = place.replaced(tape=tape, duration=seconds)
             if place.flown_by is not None:
@@ -317,13 +317,13 @@ class Course:
         sticks = {name for stick in self.place.sticks.values() for name in stick.actions}
         holds: dict[str, list[tuple[float | str, float | str]]] = {}
         values: dict[str, list[tuple[float | str, float]]] = {}
-        for one in script:
-            for action, value in one.hold.items():
+        for step in script:
+            for action, value in step.hold.items():
                 if action in sticks:
-                    changes = [(one.since, value), (one.until, 0.0)]
+                    changes = [(step.since, value), (step.until, 0.0)]
                     values.setdefault(action, []).extend(changes)
                 else:
-                    holds.setdefault(action, []).append((one.since, one.until))
+                    holds.setdefault(action, []).append((step.since, step.until))
         led = any(rule.places for rule in self.craft.rules)
         x, y = (0.0, 0.0) if led else (FAR * self.ahead[0], FAR * self.ahead[1])
         way = [tuple(point) for point in pointer] or [(0.0, x, y)]

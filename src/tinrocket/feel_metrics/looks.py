@@ -123,12 +123,12 @@ class Looks:
 
     def taps(self, moments: Floats) -> list[tuple[float, float]]:
         """Return presses seen by exactly one look each: the first at or after each moment [s]."""
-        found = np.unique(np.searchsorted(self.t, moments - ALIKE))
-        found = found[found < self.t.size - 1]
+        pictures = np.unique(np.searchsorted(self.t, moments - ALIKE))
+        pictures = pictures[pictures < self.t.size - 1]
         spans = np.diff(self.t)
-        before = np.where(found > 0, spans[np.maximum(found - 1, 0)], 0.0)
-        begins = self.t[found] - 0.5 * before
-        ends = self.t[found] + 0.5 * spans[found]
+        before = np.where(pictures > 0, spans[np.maximum(pictures - 1, 0)], 0.0)
+        begins = self.t[pictures] - 0.5 * before
+        ends = self.t[pictures] + 0.5 * spans[pictures]
         return list(zip(begins.tolist(), ends.tolist(), strict=True))
 
 

@@ -95,9 +95,9 @@ def feel(
     written: dict[tuple[str, str, Metric], Answer] = {}
     if vary:
         games = dict[Clock, Trajectory | None]()
-        for one in (scenario.craft[index] for index in chosen):
-            course = Course(scenario, one, Clock(rate=scenario.tuned_at), games)
-            written |= {(one.name, *key): now for key, now in _measured(course).items()}
+        for member in (scenario.craft[index] for index in chosen):
+            course = Course(scenario, member, Clock(rate=scenario.tuned_at), games)
+            written |= {(member.name, *key): now for key, now in _measured(course).items()}
     rows: list[FeelRow] = []
     courses: dict[tuple[str, str], Course] = {}
     differs: dict[tuple[str, str], float] = {}
@@ -105,9 +105,9 @@ def feel(
         name, games = label(changed) or AS_WRITTEN, dict[Clock, Trajectory | None]()
         paced = [resolved_clock(variant, clock) for clock in at_paces(variant.clock, rates, clocks)]
         for index in chosen:
-            one = variant.craft[index]
-            course = Course(variant, one, Clock(rate=variant.tuned_at), games)
-            courses[name, one.name] = course
+            member = variant.craft[index]
+            course = Course(variant, member, Clock(rate=variant.tuned_at), games)
+            courses[name, member.name] = course
             tuned = _measured(course)
             for clock in paced:
                 rows += _rows(name, course, clock, tuned, judged, uneven, counter)
@@ -150,7 +150,7 @@ class _Counter:
 
 def _chosen(scenario: Scenario, craft: str | None) -> list[int]:
     """Return the indices of the craft to measure."""
-    names = [one.name for one in scenario.craft]
+    names = [member.name for member in scenario.craft]
     if craft is not None and craft not in names:
         raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
     return [n for n, name in enumerate(names) if craft in (None, name)]
@@ -161,13 +161,13 @@ Measured = dict[tuple[str, Metric], Answer]
 
 def _measured(course: Course) -> Measured:
     """Return the answers of each manoeuvre that is possible."""
-    found: Measured = {}
+    measured: Measured = {}
     for manoeuvre in (*BUILT_IN, *REGISTERED.manoeuvres.values()):
         answers = manoeuvre.answers(course)
         for metric, answer in _named(manoeuvre, answers):
             if answer is not NOT_THIS:
-                found[manoeuvre.name, metric] = without_rounding(answer)
-    return found
+                measured[manoeuvre.name, metric] = without_rounding(answer)
+    return measured
 
 
 def _named(manoeuvre: Manoeuvre, answers: Answers) -> list[tuple[Metric, Answer]]:
@@ -196,10 +196,13 @@ def _rows(
         answers = counter.after(_measured(course.at(clock)))
     else:
         pacing = f"{pacing}, {uneven.describe()}"
-        several = [counter.after(_measured(course.at(one))) for one in uneven.clocks(clock)]
+        several = [
+            counter.after(_measured(course.at(uneven_clock)))
+            for uneven_clock in uneven.clocks(clock)
+        ]
         answers = {}
-        for key in dict.fromkeys(key for one in several for key in one):
-            answers[key], spans[key] = median([one.get(key, NOT_THIS) for one in several])
+        for key in dict.fromkeys(key for answer in several for key in answer):
+            answers[key], spans[key] = median([answer.get(key, NOT_THIS) for answer in several])
     missing = (math.nan, math.nan)
     at = course.whole.tuned_at
     return [
@@ -225,9 +228,9 @@ def median(answers: Sequence[Answer]) -> tuple[Answer, tuple[float, float]]:
 
     If most have no number, the answer has none.
     """
-    numbers = [one.value for one in answers if not one.note]
+    numbers = [answer.value for answer in answers if not answer.note]
     if 2 * len(numbers) <= len(answers):
-        words = [one for one in answers if one.note]
+        words = [answer for answer in answers if answer.note]
         return max(words, key=words.count), (math.nan, math.nan)
     low, middle, high = np.quantile(numbers, [0.05, 0.5, 0.95]).tolist()
     return Answer(middle), (low, high)

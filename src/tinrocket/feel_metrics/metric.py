@@ -110,7 +110,7 @@ class Manoeuvre:
             undeclared = [
                 name
                 for name in answers
-                if not any(one.is_answered_by(name) for one in self.metrics)
+                if not any(metric.is_answered_by(name) for metric in self.metrics)
             ]
             if undeclared:
                 raise ValueError(f"'{self.name}' answers what it does not declare: {undeclared}")
@@ -118,7 +118,7 @@ class Manoeuvre:
         except NoPlaceError:
             return {}
         except FlightError:
-            return dict.fromkeys((one.name for one in self.metrics), BLEW_UP)
+            return dict.fromkeys((metric.name for metric in self.metrics), BLEW_UP)
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,12 +167,12 @@ class Perceptible:
         }.get(unit, 0.0)
         return max(abs(tuned) * self.share, absolute)
 
-    def differ(self, metric: Metric, one: Answer, tuned: Answer, tuned_at: float) -> bool:
+    def differ(self, metric: Metric, answer: Answer, tuned: Answer, tuned_at: float) -> bool:
         """Return whether two answers differ perceptibly; a number and a missing one do."""
-        if one.note or tuned.note:
-            return one.note != tuned.note and NO_CONTACT not in (one, tuned)
+        if answer.note or tuned.note:
+            return answer.note != tuned.note and NO_CONTACT not in (answer, tuned)
         least = self.least(metric.unit, tuned.value, tuned_at)
-        return abs(one.value - tuned.value) > least * (1.0 + 1e-9) + 1e-9
+        return abs(answer.value - tuned.value) > least * (1.0 + 1e-9) + 1e-9
 
 
 @dataclass(slots=True)
@@ -214,7 +214,7 @@ def feel_metric(name: str, unit: str = "", definition: str = "") -> Callable[[Me
     def register(measure: Measure) -> Measure:
         from tinrocket.feel_metrics.manoeuvres import BUILT_IN
 
-        known = {metric.name for one in BUILT_IN for metric in one.metrics}
+        known = {metric.name for manoeuvre in BUILT_IN for metric in manoeuvre.metrics}
         if name in known:
             raise OptionError(f"'{name}' is a metric of Tin Rocket's; call this one something else")
         before = REGISTERED.manoeuvres.get(name)

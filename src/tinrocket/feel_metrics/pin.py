@@ -117,12 +117,12 @@ def _felt(scenario: Scenario, rates: Sequence[float]) -> dict[str, dict[str, dic
 
 def told(sheet: FeelSheet) -> dict[str, dict[str, dict[str, Number]]]:
     """Return the numbers of a sheet by clock, craft, and manoeuvre and name."""
-    found: dict[str, dict[str, dict[str, Number]]] = {}
+    tables: dict[str, dict[str, dict[str, Number]]] = {}
     for row in sheet.rows:
         value = row.answer.note or rounded(row.answer.value)
-        mine = found.setdefault(f"{row.rate:g} fps", {}).setdefault(row.craft, {})
+        mine = tables.setdefault(f"{row.rate:g} fps", {}).setdefault(row.craft, {})
         mine[f"{row.manoeuvre}: {row.metric.name}"] = value
-    return found
+    return tables
 
 
 def rounded(value: float) -> float:
@@ -189,19 +189,21 @@ def _ends(
     now: Mapping[str, Sequence[float]],
     pixels: float,
 ) -> list[PinChange]:
-    found = []
+    differences = []
     for craft in dict.fromkeys((*was, *now)):
         before, after = was.get(craft), now.get(craft)
         if before is None or after is None:
             there, gone = "there", "–"
             old_new = (there, gone) if after is None else (gone, there)
-            found.append(PinChange(f"{clock}: {craft}", *old_new))
+            differences.append(PinChange(f"{clock}: {craft}", *old_new))
             continue
         for name, old, new in zip(("x", "y", "speed"), before, after, strict=True):
             # pinned values are rounded
             if abs(new - old) > pixels + abs(old) * 10.0 ** (1 - DIGITS):
-                found.append(PinChange(f"{clock}: {craft} ends at {name}", f"{old:g}", f"{new:g}"))
-    return found
+                differences.append(
+                    PinChange(f"{clock}: {craft} ends at {name}", f"{old:g}", f"{new:g}")
+                )
+    return differences
 
 
 def _numbers(
@@ -210,7 +212,7 @@ def _numbers(
     now: Mapping[str, Mapping[str, Number]],
     share: float,
 ) -> list[PinChange]:
-    found = []
+    differences = []
     for craft in dict.fromkeys((*was, *now)):
         old, new = was.get(craft, {}), now.get(craft, {})
         for name in dict.fromkeys((*old, *new)):
@@ -224,10 +226,10 @@ def _numbers(
                 if abs(after - before) <= allowed:
                     continue
                 percent = 100.0 * (after - before) / abs(before) if before else math.nan
-            found.append(
+            differences.append(
                 PinChange(f"{clock}: {craft}, {name}", _text(before), _text(after), percent)
             )
-    return found
+    return differences
 
 
 def _text(value: Number) -> str:
@@ -241,9 +243,9 @@ def difference(pinned: Pin, now: Pin, share: float = SHARE) -> str:
         return ""
     many = "1 value differs" if len(done) == 1 else f"{len(done)} values differ"
     lines = [f"{many} from the pin by more than {100 * share:g} %:"]
-    lines += [f"  {one}" for one in done]
+    lines += [f"  {change}" for change in done]
     lines.append("Changed in the scenario:" if said else "The scenario has not changed")
-    lines += [f"  {one}" for one in said]
+    lines += [f"  {change}" for change in said]
     if not said:
         if pinned.version != now.version:
             lines[-1] += f"; pinned with version {pinned.version}, flown with {now.version}."

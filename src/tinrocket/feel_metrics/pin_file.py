@@ -78,7 +78,7 @@ def format_pin(pinned: Pin) -> str:
     for clock in (f"{rate:g}{PACE}" for rate in pinned.rates):
         lines += ["", f"[ends.{_key(clock)}]"]
         lines += [
-            f"{_key(craft)} = [{', '.join(f'{one:g}' for one in end)}]"
+            f"{_key(craft)} = [{', '.join(f'{coordinate:g}' for coordinate in end)}]"
             for craft, end in pinned.ends.get(clock, {}).items()
         ]
         lines += ["", f"[outcomes.{_key(clock)}]"]
@@ -106,7 +106,7 @@ def read_pin(path: Path | str) -> Pin:
     """
     data = parse_toml(read_text(path), path)
     try:
-        found = _PinFile.from_data(data, str(path))
+        pinned = _PinFile.from_data(data, str(path))
     except ScenarioError as error:
         hint = Problem("", "is no pin; write one with 'tinrocket pin'")
         raise ScenarioError([*error.problems, hint], str(path)) from None
@@ -118,16 +118,16 @@ def read_pin(path: Path | str) -> Pin:
             }
             for craft, numbers in every.items()
         }
-        for clock, every in found.feel.items()
+        for clock, every in pinned.feel.items()
     }
     return Pin(
-        title=found.title,
-        version=found.version,
-        rates=found.rates,
-        scenario=found.scenario,
+        title=pinned.title,
+        version=pinned.version,
+        rates=pinned.rates,
+        scenario=pinned.scenario,
         feel=feel,
-        ends=found.ends,
-        outcomes=found.outcomes,
+        ends=pinned.ends,
+        outcomes=pinned.outcomes,
     )
 
 

@@ -43,7 +43,7 @@ def in_arena(scenario: Scenario, craft: Craft) -> Scenario:
 def viewed(scenario: Scenario, craft: Craft, away: float = 0.0) -> Scenario:
     """Return the open place with the scenario's view, which begins off the craft [px]."""
     place = open_place(scenario, craft)
-    mine = next(one for one in place.craft if one.name == craft.name)
+    mine = next(member for member in place.craft if member.name == craft.name)
     if scenario.view is None:
         return place
     x, y = (0.0, away) if scenario.view.axis == "y" else (away, 0.0)
@@ -58,10 +58,10 @@ def far_from(scenario: Scenario, craft: Craft, other: str) -> Scenario:
     """
     place = open_place(scenario, craft)
     moved = [
-        one.replaced(start=one.start.replaced(x=one.start.x - FAR, pool=None))
-        if one.goes_by(other) and one.name != craft.name
-        else one
-        for one in place.craft
+        member.replaced(start=member.start.replaced(x=member.start.x - FAR, pool=None))
+        if member.goes_by(other) and member.name != craft.name
+        else member
+        for member in place.craft
     ]
     return _checked(place, {"craft": tuple(moved)})
 
@@ -80,7 +80,7 @@ def _alone(craft: Craft, start: Mapping[str, float]) -> Craft:
 def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: object) -> Scenario:
     named = {rule.heads_for for rule in mine.rules if isinstance(rule.heads_for, str)}
     named |= {rule.sends for rule in mine.rules if rule.sends}
-    needed = [one for one in others if one.goes_by(*named)]
+    needed = [craft for craft in others if craft.goes_by(*named)]
     bare: dict[str, object] = {
         "view": None,
         "contact": (),
@@ -98,7 +98,7 @@ def _reduced(scenario: Scenario, *, mine: Craft, others: list[Craft], **rest: ob
             return _checked(scenario, update)
         except ScenarioError:
             continue
-    every = tuple(mine if one.name == mine.name else one for one in scenario.craft)
+    every = tuple(mine if craft.name == mine.name else craft for craft in scenario.craft)
     try:
         return _checked(scenario, {"craft": every} | rest)
     except ScenarioError:

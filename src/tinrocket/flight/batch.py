@@ -57,8 +57,8 @@ def fly_variants(
         stopped, the first.
     """
     columns = np.empty((count, len(varied)))
-    for index, one in enumerate(varied):
-        columns[:, index] = one.values
+    for index, cells in enumerate(varied):
+        columns[:, index] = cells.values
     states = np.empty((count, plan.crafts, ALWAYS_RECORDED))
     failed = np.empty(count, np.int32)
 
@@ -71,8 +71,8 @@ def fly_variants(
             if flown == 1:
                 failed[chunk] = 0
             else:
-                for one in range(first, first + flown):
-                    fly_some(deck, one, 1)
+                for row in range(first, first + flown):
+                    fly_some(deck, row, 1)
         return flown
 
     def make() -> "_BatchDeck":
@@ -85,7 +85,7 @@ def fly_variants(
     firsts = range(1, count, size)
     workers = min(threads or os.cpu_count() or 1, len(firsts))
     free = [deck, *(make() for _ in range(workers - 1))]
-    for finished in _spread(lambda one, first: fly_some(one, first, size), free, firsts):
+    for finished in _spread(lambda idle, first: fly_some(idle, first, size), free, firsts):
         done += finished
         if progress is not None:
             progress(done, count)
@@ -114,8 +114,8 @@ def _spread(
         with suppress(RuntimeError):  # no further thread can be started
             for first in firsts:
                 requested.append(pool.submit(with_a_deck, first))  # noqa: PERF401  # one by one
-        for one in requested:
-            yield one.result()
+        for job in requested:
+            yield job.result()
         for first in firsts[len(requested) :]:
             yield with_a_deck(first)
     finally:
@@ -159,8 +159,8 @@ class _BatchDeck(FlightMemory):
         self.write_whole(place, "column_count", len(varied))
         self.machine.floats[self._at["image"]] = self.snapshot()
         slots = 2 * self._at["slots"].start
-        for index, one in enumerate(varied):
-            self.machine.ints[slots + 2 * index * Slot.size] = one.cell * CELL
+        for index, cells in enumerate(varied):
+            self.machine.ints[slots + 2 * index * Slot.size] = cells.cell * CELL
             self.machine.ints[slots + 2 * (index * Slot.size + 1)] = index
 
     def fly_batch(self, columns: Floats, states: Floats, failed: NDArray[np.int32]) -> None:

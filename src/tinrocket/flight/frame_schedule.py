@@ -25,8 +25,8 @@ def lower_clock(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing
 @lru_cache(maxsize=8)
 def _kept(clock: Clock, tuned_at: float, duration: float) -> pacing.Pacing:
     made = _lowered(clock, tuned_at, duration)
-    for one in fields(made):
-        values = getattr(made, one.name)
+    for field in fields(made):
+        values = getattr(made, field.name)
         if isinstance(values, np.ndarray):
             values.flags.writeable = False
     return made

@@ -59,7 +59,7 @@ def event_room(plan: Plan, room: Capacity) -> int:
 def _events_a_step(plan: Plan, room: Capacity) -> int:
     """Return the number of events of one step for which there is always room."""
     most = EVENTS_A_STEP + EVENTS_A_CRAFT * plan.crafts + plan.most_sent
-    tells = any(one.event is not None for one in plan.scenario.condition)
+    tells = any(condition.event is not None for condition in plan.scenario.condition)
     return most if room.events or tells else 0
 
 

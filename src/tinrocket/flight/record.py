@@ -113,8 +113,8 @@ def record(
     steps = max(CELLS_A_CALL, plan.image.size) // width
     room = Capacity(steps=max(min(steps, count), 1), columns=columns)
     with loaded(plan, room, plain=plain) as deck:
-        for one in begins:
-            deck.machine.floats[one.cell] = one.values
+        for begin in begins:
+            deck.machine.floats[begin.cell] = begin.values
         states[:, :, 0] = deck.bodies()[:, :columns].T
         return _Flight(deck, pacing, inputs, states).fly(plain=plain, progress=progress)
 

@@ -46,8 +46,8 @@ class SampledTape:
         wanted = tuple(raw)
         if wanted not in self._laid:
             laid = np.empty((self.count, len(wanted)))
-            for column, one in enumerate(wanted):
-                laid[:, column] = self.steps[one]
+            for column, signal in enumerate(wanted):
+                laid[:, column] = self.steps[signal]
             laid.flags.writeable = False
             self._laid[wanted] = laid
         return self._laid[wanted]

@@ -150,9 +150,9 @@ class Flight:
     def _row_of(self, inputs: Mapping[str, float | Sequence[float]]) -> Floats:
         """Return the raw values of a step."""
         raw = self._deck.plan.raw
-        columns = {one.label: column for one, column in raw.items()}
-        columns |= {one.name: column for one, column in raw.items() if not one.part}
-        pointers = {one.name for one in raw if one.part in AXES}
+        columns = {signal.label: column for signal, column in raw.items()}
+        columns |= {signal.name: column for signal, column in raw.items() if not signal.part}
+        pointers = {signal.name for signal in raw if signal.part in AXES}
         row = np.zeros(len(raw))
         for name, value in inputs.items():
             if name in pointers and isinstance(value, Sequence) and len(value) == 2:
@@ -164,7 +164,7 @@ class Flight:
             if name in columns:
                 row[columns[name]] = number
             elif name not in self.scenario.actions:
-                known = [one.label for one in raw if one.part != "again"]
+                known = [signal.label for signal in raw if signal.part != "again"]
                 raise UnknownNameError(f"nothing listens to '{name}'{nearest(name, known)}")
         return row
 
@@ -249,9 +249,9 @@ class Flight:
         plan, floats = self._deck.plan, self._deck.machine.floats
         changed = with_value(self.scenario, path, value)
         bodies = range(plan.bodies.cell, plan.bodies.cell + plan.bodies.cells.size)
-        for one in cells_of(plan, {path: value}):
-            if one.cell not in bodies:  # a craft that flies already is not moved to a new start
-                floats[one.cell] = one.values
+        for write in cells_of(plan, {path: value}):
+            if write.cell not in bodies:  # a craft that flies already is not moved to a new start
+                floats[write.cell] = write.values
         floats[plan.world.cell_of(0, "dt")] = math.nan  # so that coefficients follow
         self.scenario = plan.scenario = changed
 

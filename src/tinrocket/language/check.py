@@ -68,17 +68,17 @@ class Checker:
                 name = f"{function.__module__.removeprefix(f'{PACKAGE}.')}.{name}"
             while name in self.functions:
                 name += "_"
-            found = tree.Function(name, signature.parameters, signature.results)
-            self.functions[name] = self.known[function] = found
-            _Body(self, source, found).check()
+            checked = tree.Function(name, signature.parameters, signature.results)
+            self.functions[name] = self.known[function] = checked
+            _Body(self, source, checked).check()
         return self.known[function]
 
     def _taken(self, function: tree.Function) -> tree.Function:
         """Return a shared function, and register it here with all that it calls."""
         if function.name not in self.functions:
             self.functions[function.name] = function
-            for one in function.calls.values():
-                self._taken(one)
+            for called in function.calls.values():
+                self._taken(called)
         return function
 
 
@@ -87,13 +87,13 @@ class _Signature:
 
     def __init__(self, source: Source, given: Mapping[str, Kind]) -> None:
         self.parameters = {}
-        for one in source.tree.args.args:
-            kind = given.get(one.arg)
+        for argument in source.tree.args.args:
+            kind = given.get(argument.arg)
             if kind is None:
-                if one.annotation is None:
-                    raise SubsetError(source, one, f"annotate the parameter '{one.arg}'")
-                kind = _annotated(source, one.annotation)
-            self.parameters[one.arg] = kind
+                if argument.annotation is None:
+                    raise SubsetError(source, argument, f"annotate the parameter '{argument.arg}'")
+                kind = _annotated(source, argument.annotation)
+            self.parameters[argument.arg] = kind
         returns = source.tree.returns
         self.results: tuple[Kind, ...] = ()
         if returns is not None and not (
@@ -110,7 +110,7 @@ def _annotated(source: Source, annotation: ast.expr) -> Kind:
     if isinstance(annotation, ast.Name) and annotation.id in source.names:
         return source.names[annotation.id]
     if isinstance(annotation, ast.Subscript) and isinstance(annotation.slice, ast.Tuple):
-        return tuple[tuple(_annotated(source, one) for one in annotation.slice.elts)]  # type: ignore[misc]
+        return tuple[tuple(_annotated(source, element) for element in annotation.slice.elts)]  # type: ignore[misc]
     raise SubsetError(source, annotation, f"'{ast.unparse(annotation)}' is no type of a kernel")
 
 
@@ -126,7 +126,7 @@ class _Body(Expressions):
     # Statements
 
     def block(self, body: Iterable[ast.stmt]) -> list[tree.Statement]:
-        return [done for one in body for done in self.statement(one)]
+        return [done for statement in body for done in self.statement(statement)]
 
     def statement(self, node: ast.stmt) -> list[tree.Statement]:
         match node:
@@ -155,7 +155,9 @@ class _Body(Expressions):
         if len(targets) > 1:
             first = self.assign([targets[-1]], value)
             return first + [
-                done for one in targets[:-1] for done in self.assign([one], _loaded(targets[-1]))
+                done
+                for assigned in targets[:-1]
+                for done in self.assign([assigned], _loaded(targets[-1]))
             ]
         target = targets[0]
         if isinstance(target, ast.Tuple):
@@ -170,7 +172,7 @@ class _Body(Expressions):
         if isinstance(value, ast.Tuple):
             if len(value.elts) != len(targets):
                 self.refuse(value, f"{len(targets)} names for {len(value.elts)} values")
-            values = [self.expression(one) for one in value.elts]
+            values = [self.expression(element) for element in value.elts]
         else:
             call = self.expression(value)
             if not isinstance(call, tree.Call) or not isinstance(call.kind, tuple):
@@ -178,7 +180,9 @@ class _Body(Expressions):
             if len(call.kind) != len(targets):
                 self.refuse(value, f"{len(targets)} names for {len(call.kind)} results")
             values = [call]
-        kinds = [one.kind for one in values] if len(values) > 1 else list(values[0].kind)
+        kinds = (
+            [expression.kind for expression in values] if len(values) > 1 else list(values[0].kind)
+        )
         names, after = [], []
         for index, (target, kind) in enumerate(zip(targets, kinds, strict=True)):
             if isinstance(target, ast.Name):
@@ -220,7 +224,7 @@ class _Body(Expressions):
             and not node.orelse
         ):
             self.refuse(node, "a loop is 'for n in range(count)' or 'range(first, past)'")
-        bounds = [self.wanted(one, self.expression(one), int) for one in call.args]
+        bounds = [self.wanted(argument, self.expression(argument), int) for argument in call.args]
         first = bounds[0] if len(bounds) > 1 else tree.Constant(int, 0)
         self.declared(node, node.target.id, tree.Expression(int))
         return tree.Loop(node.target.id, first, bounds[-1], self.block(node.body))
@@ -240,8 +244,8 @@ class _Body(Expressions):
             self.refuse(node, f"its annotation promises {len(results)} values")
         return tree.Return(
             [
-                self.wanted(one, self.expression(one), kind)
-                for one, kind in zip(parts, results, strict=True)
+                self.wanted(part, self.expression(part), kind)
+                for part, kind in zip(parts, results, strict=True)
             ]
         )
 

@@ -216,7 +216,7 @@ class Expressions:
         return tree.Binary(one.kind, word, one, other)
 
     def of_any_size(
-        self, node: ast.expr, word: str, one: tree.Expression, other: tree.Expression
+        self, node: ast.expr, word: str, expression: tree.Expression, other: tree.Expression
     ) -> tree.Expression:
         """Return an operation on whole numbers that never wraps around.
 
@@ -226,9 +226,9 @@ class Expressions:
         if word in ("<<", ">>"):
             self.refuse(node, f"'{word}' would end at 32 bits")
         if word not in ("+", "-", "*"):
-            return tree.Binary(int, word, one, other)
-        whole = isinstance(one, tree.Constant) and isinstance(other, tree.Constant)
-        floats = self.wanted(node, one, float), self.wanted(node, other, float)
+            return tree.Binary(int, word, expression, other)
+        whole = isinstance(expression, tree.Constant) and isinstance(other, tree.Constant)
+        floats = self.wanted(node, expression, float), self.wanted(node, other, float)
         result = tree.Binary(float, word, *floats)
         return result if word == "*" and not whole else tree.Convert(int, result)
 
@@ -272,7 +272,7 @@ class Expressions:
         called = self.checker.called(function)
         self.into.calls[called.name] = called
         passed = dict(zip(called.parameters, node.args, strict=False))
-        passed |= {one.arg: one.value for one in node.keywords if one.arg}
+        passed |= {keyword.arg: keyword.value for keyword in node.keywords if keyword.arg}
         if len(node.args) + len(node.keywords) != len(called.parameters) or set(passed) != set(
             called.parameters
         ):
@@ -309,8 +309,8 @@ class Expressions:
         if len(node.args) != len(takes):
             self.refuse(node, f"'{name}' takes {len(takes)} values")
         arguments = [
-            self.wanted(one, self.expression(one), kind)
-            for one, kind in zip(node.args, takes, strict=True)
+            self.wanted(argument, self.expression(argument), kind)
+            for argument, kind in zip(node.args, takes, strict=True)
         ]
         return tree.Instruction(GIVES.get(name, float), name, arguments)
 
@@ -322,9 +322,9 @@ class Expressions:
     def logic(self, node: ast.BoolOp, of: Callable[[ast.expr], tree.Expression]) -> tree.Expression:
         """Return ``and`` or ``or`` of what its operands are read as."""
         word = "and" if isinstance(node.op, ast.And) else "or"
-        *others, result = [of(one) for one in node.values]
-        for one in reversed(others):
-            result = tree.Logic(bool, word, one, result)
+        *others, result = [of(value) for value in node.values]
+        for other in reversed(others):
+            result = tree.Logic(bool, word, other, result)
         return result
 
     def comparison(self, node: ast.expr) -> tree.Expression:
@@ -348,14 +348,14 @@ class Expressions:
         self.refuse(node, "a condition is a comparison or a number")
 
     def alike(
-        self, node: ast.AST, one: tree.Expression, other: tree.Expression
+        self, node: ast.AST, expression: tree.Expression, other: tree.Expression
     ) -> tuple[tree.Expression, tree.Expression]:
         """Return two expressions with one type."""
-        if one.kind is other.kind:
-            return one, other
+        if expression.kind is other.kind:
+            return expression, other
         for kind in (float, int):
-            if kind in (one.kind, other.kind):
-                return self.wanted(node, one, kind), self.wanted(node, other, kind)
+            if kind in (expression.kind, other.kind):
+                return self.wanted(node, expression, kind), self.wanted(node, other, kind)
         self.refuse(node, "the two are of different kinds")
 
     def wanted(

@@ -35,11 +35,11 @@ class _Caller:
             self.function.body = self.block(self.function.body)
 
     def block(self, body: Sequence[tree.Statement]) -> list[tree.Statement]:
-        return [done for one in body for done in self.statement(one)]
+        return [done for statement in body for done in self.statement(statement)]
 
-    def statement(self, one: tree.Statement) -> list[tree.Statement]:
+    def statement(self, node: tree.Statement) -> list[tree.Statement]:
         before: list[tree.Statement] = []
-        match one:
+        match node:
             case tree.Assign(names, [tree.Call() as call]):
                 call = self.arguments(call, before)
                 if self.fits(call):
@@ -65,33 +65,37 @@ class _Caller:
                 if self.fits(call) and not call.function.results:
                     return [*before, *self.opened(call, ())]
                 return [*before, tree.Do(call)]
-        return [one]
+        return [node]
 
     def arguments(self, call: tree.Call, before: list[tree.Statement]) -> tree.Call:
         """Return a call with inlined arguments, and its callee."""
         _Caller(call.function, self.known, self.pure).work()
-        inner = [self.hoisted(one, before) for one in call.arguments]
+        inner = [self.hoisted(argument, before) for argument in call.arguments]
         return tree.Call(call.kind, call.function, inner)
 
-    def hoisted(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
+    def hoisted(self, expression: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
         """Return an expression whose unconditional calls are inlined before it."""
-        return self.without_calls(one, before) if _calls(one) else one
+        return self.without_calls(expression, before) if _calls(expression) else expression
 
-    def without_calls(self, one: tree.Expression, before: list[tree.Statement]) -> tree.Expression:
-        match one:
+    def without_calls(
+        self, expression: tree.Expression, before: list[tree.Statement]
+    ) -> tree.Expression:
+        match expression:
             case tree.Call():
-                one = self.arguments(one, before)
-                single = isinstance(one.kind, type)
-                if self.fits(one) and single and _is_pure(one.function, self.pure):
-                    name = self.variable("result", one.kind)
-                    before += self.opened(one, (name,))
-                    return tree.Local(one.kind, name)
-                return one
+                expression = self.arguments(expression, before)
+                single = isinstance(expression.kind, type)
+                if self.fits(expression) and single and _is_pure(expression.function, self.pure):
+                    name = self.variable("result", expression.kind)
+                    before += self.opened(expression, (name,))
+                    return tree.Local(expression.kind, name)
+                return expression
             case tree.Logic(kind, word, left, right):
                 return tree.Logic(kind, word, self.without_calls(left, before), right)
             case tree.Choose(kind, test, yes, no):
                 return tree.Choose(kind, self.without_calls(test, before), yes, no)
-        return tree.made_of(one, [self.without_calls(part, before) for part in tree.parts(one)])
+        return tree.made_of(
+            expression, [self.without_calls(part, before) for part in tree.parts(expression)]
+        )
 
     def fits(self, call: tree.Call) -> bool:
         """Return whether the callee can be inlined."""
@@ -119,8 +123,8 @@ class _Caller:
             tree.Assign([renamed[name]], [value])
             for name, value in zip(inner.parameters, call.arguments, strict=True)
         ]
-        for one in inner.body:
-            copy = _with_names(one, renamed)
+        for statement in inner.body:
+            copy = _with_names(statement, renamed)
             if not isinstance(copy, tree.Return):
                 lines.append(copy)
             elif names:
@@ -128,37 +132,39 @@ class _Caller:
         return lines
 
 
-def _calls(one: tree.Expression) -> bool:
+def _calls(expression: tree.Expression) -> bool:
     """Return whether an expression contains a call."""
-    return isinstance(one, tree.Call) or any(map(_calls, tree.parts(one)))
+    return isinstance(expression, tree.Call) or any(map(_calls, tree.parts(expression)))
 
 
-def _renamed(one: tree.Expression, names: Mapping[str, str]) -> tree.Expression:
+def _renamed(expression: tree.Expression, names: Mapping[str, str]) -> tree.Expression:
     """Return an expression with renamed variables."""
-    if isinstance(one, tree.Local):
-        return tree.Local(one.kind, names[one.name])
-    inner = tree.parts(one)
-    return tree.made_of(one, [_renamed(part, names) for part in inner]) if inner else one
+    if isinstance(expression, tree.Local):
+        return tree.Local(expression.kind, names[expression.name])
+    inner = tree.parts(expression)
+    return (
+        tree.made_of(expression, [_renamed(part, names) for part in inner]) if inner else expression
+    )
 
 
-def _with_names(one: tree.Statement, names: Mapping[str, str]) -> tree.Statement:
+def _with_names(statement: tree.Statement, names: Mapping[str, str]) -> tree.Statement:
     """Return a statement of the inlined function with renamed variables."""
-    match one:
+    match statement:
         case tree.Assign():
-            values = [_renamed(value, names) for value in one.values]
-            return tree.Assign([names[name] for name in one.names], values)
+            values = [_renamed(value, names) for value in statement.values]
+            return tree.Assign([names[name] for name in statement.names], values)
         case tree.Store():
-            value = _renamed(one.value, names)
-            return tree.Store(_renamed(one.address, names), one.offset, value)
+            value = _renamed(statement.value, names)
+            return tree.Store(_renamed(statement.address, names), statement.offset, value)
         case tree.If():
-            yes = [_with_names(inner, names) for inner in one.yes]
-            no = [_with_names(inner, names) for inner in one.no]
-            return tree.If(_renamed(one.test, names), yes, no)
+            yes = [_with_names(inner, names) for inner in statement.yes]
+            no = [_with_names(inner, names) for inner in statement.no]
+            return tree.If(_renamed(statement.test, names), yes, no)
         case tree.Return():
-            return tree.Return([_renamed(value, names) for value in one.values])
+            return tree.Return([_renamed(value, names) for value in statement.values])
         case tree.Do():
-            return tree.Do(_renamed(one.call, names))
-    raise TypeError(one)
+            return tree.Do(_renamed(statement.call, names))
+    raise TypeError(statement)
 
 
 def _fits(function: tree.Function) -> bool:
@@ -169,63 +175,63 @@ def _fits(function: tree.Function) -> bool:
     return _cost(body[:-1]) + 1 + sum(map(_size, last.values)) <= LARGEST
 
 
-def _size(one: tree.Expression) -> int:
-    return 1 + sum(map(_size, tree.parts(one)))
+def _size(expression: tree.Expression) -> int:
+    return 1 + sum(map(_size, tree.parts(expression)))
 
 
 def _cost(body: Iterable[tree.Statement]) -> int:
     """Return the number of nodes, or more than the limit if a node loops or returns early."""
     total = 0
-    for one in body:
-        if isinstance(one, tree.Return | tree.Loop | tree.Leave):
+    for statement in body:
+        if isinstance(statement, tree.Return | tree.Loop | tree.Leave):
             return LARGEST + 1
-        total += 1 + sum(map(_size, _expressions(one)))
-        if isinstance(one, tree.If):
-            total += _cost(one.yes) + _cost(one.no)
+        total += 1 + sum(map(_size, _expressions(statement)))
+        if isinstance(statement, tree.If):
+            total += _cost(statement.yes) + _cost(statement.no)
         if total > LARGEST:
             break
     return total
 
 
-def _expressions(one: tree.Statement) -> Sequence[tree.Expression]:
+def _expressions(statement: tree.Statement) -> Sequence[tree.Expression]:
     """Return the expressions of a statement, without those in its blocks."""
-    match one:
+    match statement:
         case tree.Assign() | tree.Return():
-            return one.values
+            return statement.values
         case tree.Store():
-            return (one.address, one.value)
+            return (statement.address, statement.value)
         case tree.If():
-            return (one.test,)
+            return (statement.test,)
         case tree.Loop():
-            return (one.first, one.past)
+            return (statement.first, statement.past)
         case tree.Do():
-            return (one.call,)
+            return (statement.call,)
     return ()
 
 
-def _blocks(one: tree.Statement) -> Sequence[Sequence[tree.Statement]]:
-    match one:
+def _blocks(statement: tree.Statement) -> Sequence[Sequence[tree.Statement]]:
+    match statement:
         case tree.If():
-            return (one.yes, one.no)
+            return (statement.yes, statement.no)
         case tree.Loop():
-            return (one.body,)
+            return (statement.body,)
     return ()
 
 
 def _is_pure(function: tree.Function, known: dict[int, bool]) -> bool:
     """Return whether a function is pure; results are cached."""
 
-    def pure(one: tree.Statement) -> bool:
-        if isinstance(one, tree.Store | tree.Do):
+    def pure(statement: tree.Statement) -> bool:
+        if isinstance(statement, tree.Store | tree.Do):
             return False
-        return all(map(quiet, _expressions(one))) and all(
-            pure(inner) for block in _blocks(one) for inner in block
+        return all(map(quiet, _expressions(statement))) and all(
+            pure(inner) for block in _blocks(statement) for inner in block
         )
 
-    def quiet(one: tree.Expression) -> bool:
-        if isinstance(one, tree.Call) and not _is_pure(one.function, known):
+    def quiet(expression: tree.Expression) -> bool:
+        if isinstance(expression, tree.Call) and not _is_pure(expression.function, known):
             return False
-        return all(map(quiet, tree.parts(one)))
+        return all(map(quiet, tree.parts(expression)))
 
     if id(function) not in known:
         known[id(function)] = all(map(pure, function.body))

@@ -199,7 +199,7 @@ class Machine:
             raise MemoryError(f"no room for {pages * PAGE / 2**20:,.0f} MiB of memory") from None
         functions: dict[str | None, wasmtime.Func] = {}
         for module in modules:
-            taken = [functions.get(one.name, self._memory) for one in module.imports]
+            taken = [functions.get(imported.name, self._memory) for imported in module.imports]
             instance = wasmtime.Instance(self._store, module, taken)
             for name, value in instance.exports(self._store).items():
                 functions[name] = cast("wasmtime.Func", value)

@@ -87,10 +87,13 @@ def source_of(function: Callable[..., Any]) -> Source:
 def _functions_of(file: str) -> dict[tuple[str, int], ast.FunctionDef]:
     """Return the functions of a module, by name and first line."""
     tree = ast.parse("".join(linecache.getlines(file)))
-    functions = (one for one in tree.body if isinstance(one, ast.FunctionDef))
+    functions = (statement for statement in tree.body if isinstance(statement, ast.FunctionDef))
     return {
-        (one.name, min([one.lineno, *(part.lineno for part in one.decorator_list)])): one
-        for one in functions
+        (
+            function.name,
+            min([function.lineno, *(part.lineno for part in function.decorator_list)]),
+        ): function
+        for function in functions
     }
 
 
@@ -99,8 +102,8 @@ def _standing(function: Callable[..., Any]) -> tuple[ast.FunctionDef, int] | Non
     if not is_own(function):
         return None
     code = function.__code__
-    found = _functions_of(code.co_filename).get((code.co_name, code.co_firstlineno))
-    return (found, 1) if found else None
+    tree = _functions_of(code.co_filename).get((code.co_name, code.co_firstlineno))
+    return (tree, 1) if tree else None
 
 
 def _anywhere(function: Callable[..., Any]) -> tuple[ast.FunctionDef, int]:
@@ -113,6 +116,8 @@ def _anywhere(function: Callable[..., Any]) -> tuple[ast.FunctionDef, int]:
 
 def parsed(text: str, names: dict[str, Any], file: str) -> list[Source]:
     """Return the functions of a text, which share some global names."""
-    trees = [one for one in ast.parse(text).body if isinstance(one, ast.FunctionDef)]
+    trees = [
+        statement for statement in ast.parse(text).body if isinstance(statement, ast.FunctionDef)
+    ]
     seen = ChainMap(names, vars(builtins))
     return [Source(tree, seen, file) for tree in trees]

@@ -106,40 +106,40 @@ class Call(Expression):
     arguments: Sequence[Expression]
 
 
-def parts(one: Expression) -> Sequence[Expression]:
+def parts(expression: Expression) -> Sequence[Expression]:
     """Return the operands of an expression."""
-    match one:
+    match expression:
         case Local() | Constant():
             return ()
         case Load():
-            return (one.address,)
+            return (expression.address,)
         case Binary() | Compare() | Logic():
-            return (one.left, one.right)
+            return (expression.left, expression.right)
         case Instruction() | Call():
-            return one.arguments
+            return expression.arguments
         case Not() | Convert():
-            return (one.of,)
+            return (expression.of,)
         case Choose():
-            return (one.test, one.yes, one.no)
-    raise TypeError(one)
+            return (expression.test, expression.yes, expression.no)
+    raise TypeError(expression)
 
 
-def made_of(one: Expression, inner: Sequence[Expression]) -> Expression:
+def made_of(expression: Expression, inner: Sequence[Expression]) -> Expression:
     """Return an expression with other operands."""
-    match one:
+    match expression:
         case Load():
-            return Load(one.kind, inner[0], one.offset)
+            return Load(expression.kind, inner[0], expression.offset)
         case Binary() | Compare() | Logic():
-            return type(one)(one.kind, one.operator, inner[0], inner[1])
+            return type(expression)(expression.kind, expression.operator, inner[0], inner[1])
         case Instruction():
-            return Instruction(one.kind, one.name, inner)
+            return Instruction(expression.kind, expression.name, inner)
         case Call():
-            return Call(one.kind, one.function, inner)
+            return Call(expression.kind, expression.function, inner)
         case Not() | Convert():
-            return type(one)(one.kind, inner[0])
+            return type(expression)(expression.kind, inner[0])
         case Choose():
-            return Choose(one.kind, *inner)
-    return one
+            return Choose(expression.kind, *inner)
+    return expression
 
 
 @dataclass(slots=True)

@@ -32,7 +32,7 @@ def module(
     imports
         Names of those that another module exports.
     """
-    every = {one.name: one for one in functions}
+    every = {function.name: function for function in functions}
     put_in_line(every.values())
     left = [every[name] for name in exports]
     taken, printed = [], {}
@@ -49,19 +49,19 @@ def module(
                     left.append(called)
     lines = [f'(import "flight" "memory" (memory {pages}))']
     lines += [
-        f'(import "kernels" "{one.name}" (func ${one.name}{_signature(one)}))'
-        for one in {one.name: one for one in taken}.values()
+        f'(import "kernels" "{function.name}" (func ${function.name}{_signature(function)}))'
+        for function in {function.name: function for function in taken}.values()
     ]
     shown = [f'(export "{name}" (func ${identifier(name)}))' for name in exports]
     return "\n".join(["(module", *lines, *printed.values(), *shown, ")"])
 
 
-def _signature(one: tree.Function) -> str:
+def _signature(function: tree.Function) -> str:
     text = "".join(
-        f" (param ${identifier(n)} {machine_type(k)})" for n, k in one.parameters.items()
+        f" (param ${identifier(n)} {machine_type(k)})" for n, k in function.parameters.items()
     )
-    if one.results:
-        text += f" (result {' '.join(machine_type(kind) for kind in one.results)})"
+    if function.results:
+        text += f" (result {' '.join(machine_type(kind) for kind in function.results)})"
     return text
 
 
@@ -97,14 +97,14 @@ class _Printer:
     def work(self) -> None:
         """Store the text in the function, and the functions that it calls."""
         self.block(self.function.body)
-        one = self.function
-        head = f"(func ${identifier(one.name)}{_signature(one)}"
-        if one.results:
+        function = self.function
+        head = f"(func ${identifier(function.name)}{_signature(function)}"
+        if function.results:
             self.lines.append("unreachable")
-        names = {n: machine_type(kind) for n, kind in one.variables.items()} | self.extra
+        names = {n: machine_type(kind) for n, kind in function.variables.items()} | self.extra
         head += "".join(f" (local ${identifier(name)} {kind})" for name, kind in names.items())
-        one.text = "\n".join([head, *self.lines, ")"])
-        one.called = tuple(self.called.values())
+        function.text = "\n".join([head, *self.lines, ")"])
+        function.called = tuple(self.called.values())
 
     def emit(self, *words: object) -> None:
         self.lines.append(" ".join(map(str, words)))
@@ -118,11 +118,11 @@ class _Printer:
     # Statements
 
     def block(self, body: Iterable[tree.Statement]) -> None:
-        for one in body:
-            self.statement(one)
+        for statement in body:
+            self.statement(statement)
 
-    def statement(self, one: tree.Statement) -> None:
-        match one:
+    def statement(self, node: tree.Statement) -> None:
+        match node:
             case tree.Assign(names, values):
                 for value in values:
                     self.expression(value)
@@ -141,7 +141,7 @@ class _Printer:
                     self.block(no)
                 self.emit("end")
             case tree.Loop():
-                self.loop(one)
+                self.loop(node)
             case tree.Leave(again):
                 self.emit(f"br ${'next' if again else 'out'}{self.loops[-1]}")
             case tree.Return(values):
@@ -155,26 +155,26 @@ class _Printer:
                     if kind is not None:
                         self.emit("drop")
 
-    def loop(self, one: tree.Loop) -> None:
+    def loop(self, statement: tree.Loop) -> None:
         self.count += 1
         number = self.count
         counter, past = self.spare("i32"), self.spare("i32")
-        self.expression(one.first)
+        self.expression(statement.first)
         self.emit(f"local.set ${counter}")
-        self.expression(one.past)
+        self.expression(statement.past)
         self.emit(f"local.tee ${past} local.get ${counter} i32.gt_s")
         self.emit(f"if block $out{number} loop $again{number} block $next{number}")
-        self.emit(f"local.get ${counter} local.set ${identifier(one.name)}")
+        self.emit(f"local.get ${counter} local.set ${identifier(statement.name)}")
         self.loops.append(number)
-        self.block(one.body)
+        self.block(statement.body)
         self.loops.pop()
         self.emit(f"end local.get ${counter} i32.const 1 i32.add local.tee ${counter}")
         self.emit(f"local.get ${past} i32.lt_s br_if $again{number} end end end")
 
     # Expressions
 
-    def expression(self, one: tree.Expression) -> None:
-        match one:
+    def expression(self, node: tree.Expression) -> None:
+        match node:
             case tree.Constant(kind, value):
                 shown = _number(value) if kind is float else int(value)
                 self.emit(f"{machine_type(kind)}.const {shown}")
@@ -202,7 +202,7 @@ class _Printer:
                 change = "f64.convert_i32_s" if kind is float else "i32.trunc_f64_s"
                 self.emit(change)
             case tree.Choose():
-                self.choose(one)
+                self.choose(node)
             case tree.Instruction(_kind, name, arguments):
                 self.instruction(name, arguments)
             case tree.Call(_kind, function, arguments):
@@ -247,17 +247,17 @@ class _Printer:
             self.expression(right)
             self.emit("end")
 
-    def choose(self, one: tree.Choose) -> None:
-        if _is_plain(one.yes) and _is_plain(one.no):
-            for part in (one.yes, one.no, one.test):
+    def choose(self, choice: tree.Choose) -> None:
+        if _is_plain(choice.yes) and _is_plain(choice.no):
+            for part in (choice.yes, choice.no, choice.test):
                 self.expression(part)
             self.emit("select")
             return
-        self.expression(one.test)
-        self.emit(f"if (result {machine_type(one.kind)})")
-        self.expression(one.yes)
+        self.expression(choice.test)
+        self.emit(f"if (result {machine_type(choice.kind)})")
+        self.expression(choice.yes)
         self.emit("else")
-        self.expression(one.no)
+        self.expression(choice.no)
         self.emit("end")
 
     def instruction(self, name: str, arguments: Sequence[tree.Expression]) -> None:
@@ -309,9 +309,9 @@ class _Printer:
         return f"local.get ${name}"
 
 
-def _is_plain(one: tree.Expression) -> bool:
+def _is_plain(expression: tree.Expression) -> bool:
     """Return whether an expression is cheap and cannot fail."""
-    match one:
+    match expression:
         case tree.Constant() | tree.Local():
             return True
         case tree.Compare(_kind, _word, left, right):

@@ -53,7 +53,7 @@ class Layout:
     @property
     def known(self) -> set[str]:
         """All columns with a meaning."""
-        return {*self.shared, *(name for one in self.of_craft.values() for name in one)}
+        return {*self.shared, *(name for column in self.of_craft.values() for name in column)}
 
 
 def layout_of(columns: Iterable[str], declared: Mapping[str, str], source: str) -> Layout:
@@ -74,17 +74,17 @@ def layout_of(columns: Iterable[str], declared: Mapping[str, str], source: str) 
     names = list(columns)
     if not names:
         raise TrajectoryError(f"{source}: holds no columns; print t, x and y in each frame")
-    found = _told(names, declared, source)
+    named = _told(names, declared, source)
     for column in names:
         meaning = column if column.startswith(ACTION) else MEANT.get(plain(column), "")
         if meaning == "frame" and unit_of(column) is not None:
             meaning = "dt"  # such as frame_ms
-        if meaning and column not in found and meaning not in found.values():
-            found[column] = meaning
-    of_craft = _several(names, found)
-    if of_craft and {"x", "y"} <= set(found.values()):
+        if meaning and column not in named and meaning not in named.values():
+            named[column] = meaning
+    of_craft = _several(names, named)
+    if of_craft and {"x", "y"} <= set(named.values()):
         of_craft = {}  # for example x and y beside mouse_x and mouse_y, or wraps_x and wraps_y
-    has = set(found.values()) | ({"x", "y"} if of_craft else set())
+    has = set(named.values()) | ({"x", "y"} if of_craft else set())
     lack = [axis for axis in ("x", "y") if axis not in has]
     if not {"t", "dt", "frame"} & has:
         lack.append("t (or dt, or frame)")
@@ -93,26 +93,26 @@ def layout_of(columns: Iterable[str], declared: Mapping[str, str], source: str) 
             f"{source}: no column for {', '.join(lack)} among {', '.join(names)}; "
             f"map it, such as --columns {lack[0][:1]}={names[0]}"
         )
-    return Layout(found, of_craft)
+    return Layout(named, of_craft)
 
 
 def _told(names: list[str], declared: Mapping[str, str], source: str) -> dict[str, str]:
-    found = {}
+    columns = {}
     for meaning, column in declared.items():
         if meaning not in NAMES and not meaning.startswith(ACTION):
             known = [*NAMES, f"{ACTION}thrust"]
             raise TrajectoryError(f"{source}: no column is a '{meaning}'{nearest(meaning, known)}")
         if column not in names:
             raise TrajectoryError(f"{source}: has no column '{column}'{nearest(column, names)}")
-        found[column] = meaning
-    return found
+        columns[column] = meaning
+    return columns
 
 
-def _several(names: list[str], found: Mapping[str, str]) -> dict[str, dict[str, str]]:
+def _several(names: list[str], columns: Mapping[str, str]) -> dict[str, dict[str, str]]:
     """Return the craft in column names such as ``ship.x`` or ``ball_vy``."""
     crafts: dict[str, dict[str, str]] = {}
     for column in names:
-        if column in found:
+        if column in columns:
             continue
         for mark in (".", "_", " "):
             craft, _mark, rest = UNITS.sub("", CAMEL.sub("_", column)).partition(mark)

@@ -281,18 +281,18 @@ def _some(names: Sequence[str]) -> str:
 def _read(logs: Logs, reading: LogFormat, mirror: float | None = None) -> list[_Log]:
     """Return all logs as trajectories by unique names."""
     named = logs.items() if isinstance(logs, Mapping) else ((None, log) for log in logs)
-    found: list[_Log] = []
+    logs_read: list[_Log] = []
     for name, source in named:
         log = _one(source, reading, mirror)
         flight = log.flight
         if name is not None:
             flight = replace(flight, title=str(name), clock=str(name))
-        again = 1 + sum(flight.clock.partition(" (")[0] == one.flight.clock for one in found)
+        again = 1 + sum(flight.clock.partition(" (")[0] == read.flight.clock for read in logs_read)
         if again > 1:
             twin = f" ({again})"
             flight = replace(flight, title=flight.title + twin, clock=flight.clock + twin)
-        found.append(replace(log, flight=flight))
-    return found
+        logs_read.append(replace(log, flight=flight))
+    return logs_read
 
 
 def _one(source: Log, reading: LogFormat, mirror: float | None) -> _Log:

@@ -69,7 +69,7 @@ def match_told(
     The result of `match_events`, and notes on events that are not compared.
     """
     said = flight[1].said or reference[1].said
-    sides = [seen_events(one, until) for one, _tells in (reference, flight)]
+    sides = [seen_events(flight_of, until) for flight_of, _tells in (reference, flight)]
     if not said:
         return match_seen(sides[0], sides[1], late), ()
     mine, theirs = (_kinds_of(side) for side in (sides[1], sides[0]))
@@ -86,15 +86,18 @@ def match_told(
         some = set()
     some = (some or set()) | ({"wrap"} if _wraps(flight[0]) and _wraps(reference[0]) else set())
     left_out = sorted((theirs | mine) - some - {"wrap", "lost_tap"})
-    shared = {"", *(one for name in craft for one in (name, reference[0].pooled(name)))}
-    for side, one in zip(sides, (reference[0], flight[0]), strict=True):
+    shared = {
+        "",
+        *(known_name for name in craft for known_name in (name, reference[0].pooled(name))),
+    }
+    for side, trajectory in zip(sides, (reference[0], flight[0]), strict=True):
         rows = np.isin(side["kind"], list(some)) & np.isin(side["craft"], list(shared))
         for name in side:
             side[name] = side[name][rows]
         for name in NOT_SAID:
             keep = (side["kind"] == "wrap") & (name == "edge")
             side[name] = np.where(keep, side[name], "")
-        for name, values in _presence(one, craft, reference[0], until).items():
+        for name, values in _presence(trajectory, craft, reference[0], until).items():
             side[name] = np.concatenate([side[name], values])
         order = np.argsort(side["t"], kind="stable")
         for name in side:
@@ -150,5 +153,5 @@ def _presence(
                     kinds.append(THERE if there[row] else GONE)
                     whose.append(name)
     none = _texts([""] * len(moments))
-    found: Seen = dict.fromkeys(KEY, none)
-    return found | {"t": np.array(moments), "kind": _texts(kinds), "craft": _texts(whose)}
+    seen: Seen = dict.fromkeys(KEY, none)
+    return seen | {"t": np.array(moments), "kind": _texts(kinds), "craft": _texts(whose)}

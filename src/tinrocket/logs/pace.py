@@ -149,8 +149,8 @@ def _tape_in_frames(flight: Trajectory, actions: Collection[str] | None) -> Tape
 
 def first_motion(flight: Trajectory) -> float:
     """Return the moment before which nothing has moved [s]; 0 if nothing ever does."""
-    found = [moment for name in flight.craft for moment in motion_of(flight.track(name))]
-    return min(found, default=0.0)
+    moments = [moment for name in flight.craft for moment in motion_of(flight.track(name))]
+    return min(moments, default=0.0)
 
 
 def moved_by(flight: Trajectory, later: float) -> Trajectory:

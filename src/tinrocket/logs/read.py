@@ -143,7 +143,7 @@ def _reading(
     rows = tracks.rows()
     places = {axis: tracks.seen(axis) for axis in AXES}
     paths = {craft: {axis: places[axis][part] for axis in AXES} for craft, part in rows.items()}
-    seams, found = find_seams(
+    seams, seam_notes = find_seams(
         paths, {"x": reading.wrap_x, "y": reading.wrap_y}, guesses=reading.guesses_wraps
     )
     folding = {craft: own for craft, own in seams.items() if own}
@@ -161,7 +161,7 @@ def _reading(
             log.events, whose.tolist(), log.times.t - begin, log.times.frame, log.numbers
         )
     unused = (f"not used: {', '.join(log.unused)}",) if log.unused else ()
-    warned = (*notes, *log.notes, *found, *_left_out(log), *unused)
+    warned = (*notes, *log.notes, *seam_notes, *_left_out(log), *unused)
     flight = Trajectory(
         keys_led=True,
         recorded=recorded,

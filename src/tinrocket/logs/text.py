@@ -80,10 +80,10 @@ def read_rows(path: Path) -> Rows:
 
 def _whole_json(text: str, path: Path) -> list[Any]:
     try:
-        found = json.loads(text)
+        record = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise TrajectoryError(f"{path}: is no JSON: {error}") from None
-    return found if isinstance(found, list) else [found]
+    return record if isinstance(record, list) else [record]
 
 
 def _json_lines(lines: Sequence[tuple[int, str]], path: Path) -> Rows:
@@ -102,7 +102,7 @@ def _json_lines(lines: Sequence[tuple[int, str]], path: Path) -> Rows:
 
 
 def _of_objects(objects: Sequence[Any], form: str, skipped: int) -> Rows:
-    flat = [_flat(one) for one in objects if isinstance(one, dict)]
+    flat = [_flat(record) for record in objects if isinstance(record, dict)]
     skipped += len(objects) - len(flat)
     table = pd.DataFrame(flat).astype(object)
     texts = table.where(table.notna(), "").map(_text)
@@ -115,17 +115,17 @@ def _text(value: object) -> str:
 
 def _flat(data: Mapping[str, Any], before: str = "") -> dict[str, Any]:
     """Return an object flattened to dotted names; a list of texts is one text."""
-    found: dict[str, Any] = {}
+    flat: dict[str, Any] = {}
     for name, value in data.items():
         if isinstance(value, dict):
-            found |= _flat(value, f"{before}{name}.")
-        elif isinstance(value, list) and all(isinstance(one, str) for one in value):
-            found[f"{before}{name}"] = "|".join(value)
+            flat |= _flat(value, f"{before}{name}.")
+        elif isinstance(value, list) and all(isinstance(element, str) for element in value):
+            flat[f"{before}{name}"] = "|".join(value)
         elif isinstance(value, list):
-            found |= {f"{before}{name}.{n}": one for n, one in enumerate(value)}
+            flat |= {f"{before}{name}.{n}": element for n, element in enumerate(value)}
         else:
-            found[f"{before}{name}"] = value
-    return found
+            flat[f"{before}{name}"] = value
+    return flat
 
 
 def _has_pairs(lines: Sequence[tuple[int, str]]) -> bool:
@@ -166,7 +166,11 @@ def _columns(lines: Sequence[tuple[int, str]], comments: Sequence[str], path: Pa
     header = cells[0]
     said = split([line.lstrip("".join(COMMENTS)).strip() for line in comments])
     if all(_is_number(cell) for cell in header):
-        named = [one for one in said if len(one) == len(header) and not any(map(_is_number, one))]
+        named = [
+            column
+            for column in said
+            if len(column) == len(header) and not any(map(_is_number, column))
+        ]
         header = named[-1] if named else list(WITHOUT_HEADER[: len(header)])
     else:
         numbers, cells = numbers[1:], cells[1:]

@@ -118,15 +118,15 @@ def _groups(whose: Indices) -> Indices:
     if (np.diff(whose) >= 0).all():  # one craft below the other
         begins = np.searchsorted(whose, np.arange(int(whose[-1]) + 1))
         return np.arange(whose.size) - begins[whose]
-    found = np.empty(whose.size, np.int64)
+    frames = np.empty(whose.size, np.int64)
     frame, seen = 0, set[int]()
     for row, craft in enumerate(whose.tolist()):
         if craft in seen:
             frame += 1
             seen.clear()
         seen.add(craft)
-        found[row] = frame
-    return found
+        frames[row] = frame
+    return frames
 
 
 def _by_moment(raw: Floats, whose: Indices, group: Indices) -> Indices:
@@ -226,9 +226,9 @@ def _from_moments(
     if (coarse or rate is not None) and frames.size > 1:
         steady = _steady(moments, frames, digits, rate)
     if steady is not None and coarse:
-        begin, found = steady
-        own = begin + group / found if counted else begin + _places(group) / found
-        told_rate = "" if rate is not None else f"; set --rate if they are not {found:.6g} fps"
+        begin, rate_found = steady
+        own = begin + group / rate_found if counted else begin + _places(group) / rate_found
+        told_rate = "" if rate is not None else f"; set --rate if they are not {rate_found:.6g} fps"
         notes += (
             f"times are rounded to {digits:.2g} s, and the frames are taken as steady{told_rate}",
         )

@@ -42,7 +42,7 @@ def power(base: Any, exponent: float) -> Any:
     """Return a base that is not negative to a power."""
     if isinstance(base, Traced):
         return base**exponent
-    return _applied(np.power, lambda one: maths.pow(one, exponent), base)
+    return _applied(np.power, lambda number: maths.pow(number, exponent), base)
 
 
 def _applied(ufunc: Any, function: Callable[[float], float], amount: Any) -> Any:
@@ -51,5 +51,5 @@ def _applied(ufunc: Any, function: Callable[[float], float], amount: Any) -> Any
     if not isinstance(amount, np.ndarray):
         return function(float(amount))
     values, place = np.unique(amount, return_inverse=True)  # a sweep repeats few distinct values
-    worked = np.array([function(one) for one in values.tolist()])
+    worked = np.array([function(value) for value in values.tolist()])
     return worked[place].reshape(amount.shape)

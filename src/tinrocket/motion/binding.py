@@ -337,7 +337,7 @@ def span(value: Any) -> tuple[Amount, bool]:
     if isinstance(value, np.ndarray):
         if value.dtype.kind == "f":
             return value, False
-        return np.array([span(one)[0] for one in value.tolist()]), span(value[0])[1]
+        return np.array([span(number)[0] for number in value.tolist()]), span(value[0])[1]
     if isinstance(value, Traced):
         return value, value.counts_frames  # type: ignore[return-value]
     frames = frames_in(value)

@@ -84,19 +84,19 @@ def move_event(world: World, to: int, row: int) -> None:
     """Copy an event to an earlier row."""
     if to == row:
         return
-    event, one = world.events[to], world.events[row]
-    event.step = one.step
-    event.kind = one.kind
-    event.craft = one.craft
-    event.cause = one.cause
-    event.other = one.other
-    event.fraction = one.fraction
-    event.count = one.count
-    event.x = one.x
-    event.y = one.y
-    event.speed = one.speed
-    event.gap = one.gap
-    event.normal = one.normal
+    event, moved = world.events[to], world.events[row]
+    event.step = moved.step
+    event.kind = moved.kind
+    event.craft = moved.craft
+    event.cause = moved.cause
+    event.other = moved.other
+    event.fraction = moved.fraction
+    event.count = moved.count
+    event.x = moved.x
+    event.y = moved.y
+    event.speed = moved.speed
+    event.gap = moved.gap
+    event.normal = moved.normal
 
 
 @kernel

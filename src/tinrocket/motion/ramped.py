@@ -69,7 +69,7 @@ class Traced(NDArrayOperatorsMixin):
         """Record the operations that NumPy requests."""
         if method != "__call__" or options:
             return NotImplemented
-        value = ufunc(*(_value(one) for one in inputs))
+        value = ufunc(*(_value(operand) for operand in inputs))
         if isinstance(value, np.bool_):
             return bool(value)
         if ufunc in OPERATORS:
@@ -108,9 +108,9 @@ class Traced(NDArrayOperatorsMixin):
         return self.value != 0.0
 
 
-def _value(one: Any) -> Any:
-    return one.value if isinstance(one, Traced) else one
+def _value(value: Any) -> Any:
+    return value.value if isinstance(value, Traced) else value
 
 
-def _shown(one: Any, name: Callable[[Callable[..., Any]], str]) -> ast.expr:
-    return one.build(name) if isinstance(one, Traced) else ast.Constant(float(one))
+def _shown(value: Any, name: Callable[[Callable[..., Any]], str]) -> ast.expr:
+    return value.build(name) if isinstance(value, Traced) else ast.Constant(float(value))

@@ -35,9 +35,9 @@ def rescale_rows(world: World, first: int, past: int, dt: float) -> None:
     """Recompute the coefficients of some numbers, for craft with a step length of their own."""
     scaled = world.scaled
     for n in range(first, past):
-        one = scaled[n]
-        coefficients = one.coefficient
-        coefficients[0] = coefficient(one.kind, one.value, dt)
+        number = scaled[n]
+        coefficients = number.coefficient
+        coefficients[0] = coefficient(number.kind, number.value, dt)
 
 
 @kernel
@@ -46,6 +46,6 @@ def rescale(world: World, dt: float) -> None:
     world.dt = dt
     scaled = world.scaled
     for n in range(world.scaled_count):
-        one = scaled[n]
-        coefficients = one.coefficient
-        coefficients[0] = coefficient(one.kind, one.value, dt)
+        number = scaled[n]
+        coefficients = number.coefficient
+        coefficients[0] = coefficient(number.kind, number.value, dt)

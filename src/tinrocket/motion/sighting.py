@@ -140,7 +140,7 @@ def looks_plainly(rule: Seeing) -> bool:
     counted = frames_in(rule.delay)
     late = rule.delay if counted is None else counted
     changed = (*rule.offset, rule.lead, late, rule.shot_speed is not None, rule.across_edges)
-    return not any(np.any(one) for one in changed)
+    return not any(np.any(row) for row in changed)
 
 
 def seen(rule: Seeing, target: Target, context: Context) -> tuple[dict[str, Argument], Bound]:
@@ -173,10 +173,10 @@ def seen(rule: Seeing, target: Target, context: Context) -> tuple[dict[str, Argu
         "per": 1.0 / context.frames,
         "seams": rule.across_edges,
     }
-    found = Bound(
+    bound = Bound(
         (),
         listens=(Step(sight, plain | arguments | numbers),),
         memory=Sighted,
         rooms={"samples": CELLS * room if length > 0.0 else CELLS},
     )
-    return plain | {"target_x": Memory("x"), "target_y": Memory("y")}, found
+    return plain | {"target_x": Memory("x"), "target_y": Memory("y")}, bound

@@ -89,16 +89,16 @@ Key = Raw | Derived | ConditionInput | float
 """The replacement of one key: 0 where there is none."""
 
 
-def states_in(one: object) -> tuple[ConditionInput, ...]:
+def states_in(signal: object) -> tuple[ConditionInput, ...]:
     """Return the states that a signal depends on, each once; they make it depend on a craft."""
-    match one:
+    match signal:
         case ConditionInput():
-            return (one,)
+            return (signal,)
         case Before(of) | Component(of):
             return states_in(of)
         case Derived():
-            found = [told for argument in one.arguments for told in states_in(argument)]
-            return tuple(dict.fromkeys(found))
+            states = [state for argument in signal.arguments for state in states_in(argument)]
+            return tuple(dict.fromkeys(states))
     return ()
 
 

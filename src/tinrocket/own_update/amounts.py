@@ -32,28 +32,28 @@ def is_number_like(node: ast.expr) -> bool:
 
 def is_exact(code: Code, routine: Routine, node: ast.AST) -> bool:
     """Return whether time is in an exponent, as in ``exp(-k * dt)`` or ``0.5 ** (dt / t)``."""
-    for one in ast.walk(node):
+    for inner in ast.walk(node):
         timed: list[ast.expr] = []
-        if isinstance(one, ast.BinOp) and isinstance(one.op, ast.Pow):
-            timed = [one.right]
-        if isinstance(one, ast.Call) and called(one) in EXACT_CALLS:
-            timed = one.args
+        if isinstance(inner, ast.BinOp) and isinstance(inner.op, ast.Pow):
+            timed = [inner.right]
+        if isinstance(inner, ast.Call) and called(inner) in EXACT_CALLS:
+            timed = inner.args
         if any(code.uses_time(routine, part) for part in timed):
             return True
     return any(
-        isinstance(one, ast.Name)
-        and one.id in routine.time
-        and is_exact_in_dt(routine.time[one.id])
-        for one in ast.walk(node)
+        isinstance(below, ast.Name)
+        and below.id in routine.time
+        and is_exact_in_dt(routine.time[below.id])
+        for below in ast.walk(node)
     )
 
 
 def is_exact_in_dt(node: ast.expr) -> bool:
     """Return whether the expression of a time variable has dt in an exponent."""
     return any(
-        (isinstance(one, ast.BinOp) and isinstance(one.op, ast.Pow))
-        or (isinstance(one, ast.Call) and called(one) in EXACT_CALLS)
-        for one in ast.walk(node)
+        (isinstance(inner, ast.BinOp) and isinstance(inner.op, ast.Pow))
+        or (isinstance(inner, ast.Call) and called(inner) in EXACT_CALLS)
+        for inner in ast.walk(node)
     )
 
 
@@ -66,7 +66,7 @@ def scaled(code: Code, routine: Routine, amount: ast.expr) -> str:
     parts = factors(amount)
     first = number(parts[0])
     if first is not None and len(parts) > 1:
-        rest = " * ".join(in_brackets(code.source(one), one) for one in parts[1:])
+        rest = " * ".join(in_brackets(code.source(part), part) for part in parts[1:])
         return f"{tidy(first * rate)} * {rest} * {STEP}"
     return f"{in_brackets(code.source(amount), amount)} * {frames_text(code, routine)}"
 
@@ -113,22 +113,22 @@ def tuned(code: Code, routine: Routine, node: ast.expr) -> ast.expr:
 
 def locals_of(code: Code, routine: Routine) -> dict[str, ast.expr]:
     """Return local variables that have one value, by which they can be replaced."""
-    found: dict[str, list[ast.expr]] = {}
-    for one in ast.walk(routine.node):
-        if isinstance(one, ast.Assign) and len(one.targets) == 1:
-            target = one.targets[0]
+    assigned: dict[str, list[ast.expr]] = {}
+    for node in ast.walk(routine.node):
+        if isinstance(node, ast.Assign) and len(node.targets) == 1:
+            target = node.targets[0]
             if isinstance(target, ast.Name):
-                found.setdefault(target.id, []).append(one.value)
-            elif isinstance(target, ast.Tuple) and isinstance(one.value, ast.Tuple):
-                for inner, value in zip(target.elts, one.value.elts, strict=False):
+                assigned.setdefault(target.id, []).append(node.value)
+            elif isinstance(target, ast.Tuple) and isinstance(node.value, ast.Tuple):
+                for inner, value in zip(target.elts, node.value.elts, strict=False):
                     if isinstance(inner, ast.Name):
-                        found.setdefault(inner.id, []).append(value)
-        elif isinstance(one, ast.AugAssign | ast.For | ast.NamedExpr | ast.comprehension):
-            for name in names_in(one.target):
-                found.setdefault(name, []).extend((one.target, one.target))
+                        assigned.setdefault(inner.id, []).append(value)
+        elif isinstance(node, ast.AugAssign | ast.For | ast.NamedExpr | ast.comprehension):
+            for name in names_in(node.target):
+                assigned.setdefault(name, []).extend((node.target, node.target))
     return {
         name: values[0]
-        for name, values in found.items()
+        for name, values in assigned.items()
         if len(values) == 1 and name not in routine.parameters
     }
 
@@ -137,9 +137,9 @@ def expanded(node: ast.expr, known: dict[str, ast.expr], part: ast.expr) -> ast.
     """Return an expression with the values of local variables that contain a part."""
     for _ in range(4):
         names = {
-            one.id: known[one.id]
-            for one in ast.walk(node)
-            if isinstance(one, ast.Name) and one.id in known and contains(known[one.id], part)
+            inner.id: known[inner.id]
+            for inner in ast.walk(node)
+            if isinstance(inner, ast.Name) and inner.id in known and contains(known[inner.id], part)
         }
         if not names:
             break
@@ -157,18 +157,18 @@ def split_gap(
         product, divisor = amount.left, amount.right
     parts = factors(product)
     gaps = []
-    for one in parts:
-        line = line_in(_unfolded(expanded(one, known, target)), target)
+    for piece in parts:
+        line = line_in(_unfolded(expanded(piece, known, target)), target)
         if (line is not None and number(line[0]) == -sign and number(line[1]) != 0.0) or (
-            _is_gap_call(one, target) and sign > 0.0
+            _is_gap_call(piece, target) and sign > 0.0
         ):
-            gaps.append(one)
+            gaps.append(piece)
     if len(gaps) != 1:
         return None
-    rest = [one for one in parts if one is not gaps[0]]
+    rest = [part for part in parts if part is not gaps[0]]
     share: ast.expr = rest[0] if rest else ast.Constant(1)
-    for one in rest[1:]:
-        share = ast.BinOp(share, ast.Mult(), one)
+    for piece in rest[1:]:
+        share = ast.BinOp(share, ast.Mult(), piece)
     if divisor is not None:
         share = ast.BinOp(share, ast.Div(), divisor)
     return gaps[0], share
@@ -183,11 +183,11 @@ class _Unfolding(ast.NodeTransformer):
 
 
 def _unfolded(node: ast.expr) -> ast.expr:
-    if not any(isinstance(one, ast.Mod) for one in ast.walk(node)):
+    if not any(isinstance(inner, ast.Mod) for inner in ast.walk(node)):
         return node
-    found = _Unfolding().visit(ast.parse(ast.unparse(node), mode="eval").body)
-    assert isinstance(found, ast.expr)
-    return found
+    unfolded = _Unfolding().visit(ast.parse(ast.unparse(node), mode="eval").body)
+    assert isinstance(unfolded, ast.expr)
+    return unfolded
 
 
 GAP_CALLS = ("diff", "delta", "short", "gap", "wrap", "between", "offset", "signed")
@@ -195,7 +195,7 @@ GAP_CALLS = ("diff", "delta", "short", "gap", "wrap", "between", "offset", "sign
 
 
 def _is_gap_call(node: ast.expr, target: ast.expr) -> bool:
-    if not isinstance(node, ast.Call) or not any(same(one, target) for one in node.args):
+    if not isinstance(node, ast.Call) or not any(same(argument, target) for argument in node.args):
         return False
     return any(word in called(node).lower() for word in GAP_CALLS)
 
@@ -223,9 +223,9 @@ class _Unsigned(ast.NodeTransformer):
 
 def without_signs(node: ast.expr, part: ast.expr) -> ast.expr:
     """Return an expression in which only the size of a part counts."""
-    found = _Unsigned(part).visit(ast.parse(ast.unparse(node), mode="eval").body)
-    assert isinstance(found, ast.expr)
-    return found
+    unsigned = _Unsigned(part).visit(ast.parse(ast.unparse(node), mode="eval").body)
+    assert isinstance(unsigned, ast.expr)
+    return unsigned
 
 
 def bounds_step(
@@ -235,12 +235,12 @@ def bounds_step(
     if not (isinstance(amount, ast.Call) and called(amount) in BOUNDING and amount.args):
         return None
     texts = []
-    for one in amount.args:
-        if contains(expanded(one, known, target), target):
-            inner = bounds_step(code, routine, one, target, known)
-            texts.append(inner if inner is not None else code.source(one))
-        elif code.uses_time(routine, one):
+    for argument in amount.args:
+        if contains(expanded(argument, known, target), target):
+            inner = bounds_step(code, routine, argument, target, known)
+            texts.append(inner if inner is not None else code.source(argument))
+        elif code.uses_time(routine, argument):
             return None
         else:
-            texts.append("0" if number(one) == 0.0 else scaled(code, routine, one))
+            texts.append("0" if number(argument) == 0.0 else scaled(code, routine, argument))
     return f"{code.source(amount.func)}({', '.join(texts)})"

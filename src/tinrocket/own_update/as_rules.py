@@ -85,7 +85,7 @@ def convert_update(own: OwnScenario) -> Converted:
         "craft": [{"name": craft[0].name, "start": start, "rules": rules}],
     }
     scenario = Scenario.from_data(data)
-    code, made = (simulate(one, rate=own.tuned_at).frames for one in (own, scenario))
+    code, made = (simulate(game, rate=own.tuned_at).frames for game in (own, scenario))
     apart = np.hypot(code["x"] - made["x"], code["y"] - made["y"]).max()
     if not apart <= SAME:
         return Converted(None, (own.own.code.entry.node.lineno,), float(apart))
@@ -103,17 +103,17 @@ class _Reader:
         self.axis: dict[str, str] = {}
         self.speed: dict[str, str] = {}
         self.heading = ""
-        nodes = [one for routine in code.routines for one in ast.walk(routine.node)]
-        for one in nodes:
-            step = addition(one) if isinstance(one, ast.stmt) else None
+        nodes = [below for routine in code.routines for below in ast.walk(routine.node)]
+        for node in nodes:
+            step = addition(node) if isinstance(node, ast.stmt) else None
             if step is not None and _last(step[0]) in ("x", "y"):
                 name = _last(step[0])
                 moved = [part for part in factors(step[1]) if _last(part) in _VELOCITIES]
                 if len(moved) == 1:
                     self.axis[text_of(step[0])] = name
                     self.speed[text_of(moved[0])] = name
-            if isinstance(one, ast.Call) and called(one) in ("cos", "sin") and one.args:
-                inner = one.args[0]
+            if isinstance(node, ast.Call) and called(node) in ("cos", "sin") and node.args:
+                inner = node.args[0]
                 if isinstance(inner, ast.Call) and called(inner) == "radians":
                     inner = inner.args[0]
                 self.heading = text_of(inner)
@@ -122,37 +122,37 @@ class _Reader:
         """Return velocity and heading at the start."""
         own = self.own.own
         flying = own.begin_plain()
-        found: dict[str, float] = {}
+        gaps: dict[str, float] = {}
         with flying.flying():
             states = visible(flying)
             for place, axis in self.speed.items():
                 value = value_at(states, _path(place))
                 if is_number(value):
-                    found[f"v{axis}"] = float(value)
+                    gaps[f"v{axis}"] = float(value)
             if self.heading:
                 value = value_at(states, _path(self.heading))
                 if is_number(value):
-                    found["heading"] = float(value) * own.degrees
-        return found
+                    gaps["heading"] = float(value) * own.degrees
+        return gaps
 
     def rules(self) -> Iterator[RuleData]:
         """Yield rules in the order of the statements."""
-        body = [one for one in self.routine.node.body if not _is_text(one)]
+        body = [statement for statement in self.routine.node.body if not _is_text(statement)]
         at = 0
         while at < len(body):
-            one = body[at]
-            if isinstance(one, ast.If) and not one.orelse:
-                action = self._action(one.test)
-                yield from self._several(one.body, action, one)
+            stated = body[at]
+            if isinstance(stated, ast.If) and not stated.orelse:
+                action = self._action(stated.test)
+                yield from self._several(stated.body, action, stated)
                 at += 1
                 continue
             both = body[at : at + 2]
             pair = self._pair(both) if len(both) == 2 else None
-            found = pair or self._single(one)
-            if found is None:
-                self.without.add(one.lineno)
+            rule = pair or self._single(stated)
+            if rule is None:
+                self.without.add(stated.lineno)
             else:
-                yield found
+                yield rule
             at += 2 if pair else 1
 
     def _several(
@@ -166,26 +166,26 @@ class _Reader:
         if thrust is not None:
             yield thrust
             return
-        for one in body:
-            found = self._turn(one, action) or self._force(one, action)
-            if found is None:
-                self.without.add(one.lineno)
+        for statement in body:
+            rule = self._turn(statement, action) or self._force(statement, action)
+            if rule is None:
+                self.without.add(statement.lineno)
             else:
-                yield found
+                yield rule
 
-    def _single(self, one: ast.stmt) -> RuleData | None:
-        return self._force(one, None) or self._drag(one) or self._move(one)
+    def _single(self, statement: ast.stmt) -> RuleData | None:
+        return self._force(statement, None) or self._drag(statement) or self._move(statement)
 
     def _pair(self, both: list[ast.stmt]) -> RuleData | None:
         """Return one rule for two equal statements along x and y."""
-        found = [self._drag(one) or self._move(one) for one in both]
-        if found[0] is None or found[1] is None:
+        halves = [self._drag(statement) or self._move(statement) for statement in both]
+        if halves[0] is None or halves[1] is None:
             return None
-        axes = {one.pop("axis") for one in found if one is not None}
-        for one in found:
-            if one is not None:
-                one.pop("name", None)
-        return found[0] if axes == {"x", "y"} and found[0] == found[1] else None
+        axes = {half.pop("axis") for half in halves if half is not None}
+        for rule in halves:
+            if rule is not None:
+                rule.pop("name", None)
+        return halves[0] if axes == {"x", "y"} and halves[0] == halves[1] else None
 
     def _action(self, test: ast.expr) -> str | None:
         """Return the key that a test reads while it is held."""
@@ -219,8 +219,8 @@ class _Reader:
             return None
         return float(f"{first * tuned:.12g}"), "dt"
 
-    def _turn(self, one: ast.stmt, action: str) -> RuleData | None:
-        step = addition(one)
+    def _turn(self, statement: ast.stmt, action: str) -> RuleData | None:
+        step = addition(statement)
         if step is None or text_of(step[0]) != self.heading:
             return None
         rate = self._rate(step[1])
@@ -234,8 +234,8 @@ class _Reader:
         rate_of = {"rate": abs(value), "timing": rate[1]}
         return {"rule": "turn", "name": name} | rate_of | ways
 
-    def _force(self, one: ast.stmt, action: str | None) -> RuleData | None:
-        step = addition(one)
+    def _force(self, statement: ast.stmt, action: str | None) -> RuleData | None:
+        step = addition(statement)
         if step is None or text_of(step[0]) not in self.speed:
             return None
         rate = self._rate(step[1])
@@ -243,14 +243,14 @@ class _Reader:
             return None
         axis = self.speed[text_of(step[0])]
         rule: RuleData = {"rule": "force", axis: rate[0] * step[2], "timing": rate[1]}
-        rule["name"] = f"force along {axis}, line {one.lineno}"
+        rule["name"] = f"force along {axis}, line {statement.lineno}"
         return rule | ({"on": [action]} if action else {})
 
     def _thrust(self, body: list[ast.stmt], action: str) -> RuleData | None:
         """Return the thrust of two statements that add cosine and sine of the heading."""
-        found: dict[str, tuple[float, str]] = {}
-        for one in body:
-            step = addition(one)
+        axes: dict[str, tuple[float, str]] = {}
+        for statement in body:
+            step = addition(statement)
             if step is None or text_of(step[0]) not in self.speed or step[2] < 0:
                 return None
             parts = factors(step[1])
@@ -266,14 +266,14 @@ class _Reader:
             wanted = "cos" if axis == "x" else "sin"
             if rate is None or called(along[0]) != wanted:  # type: ignore[arg-type]
                 return None
-            found[axis] = rate
-        if set(found) != {"x", "y"} or found["x"] != found["y"]:
+            axes[axis] = rate
+        if set(axes) != {"x", "y"} or axes["x"] != axes["y"]:
             return None
-        accel, timing = found["x"]
+        accel, timing = axes["x"]
         return {"rule": "thrust", "accel": accel, "timing": timing, "action": action}
 
-    def _drag(self, one: ast.stmt) -> RuleData | None:
-        scaled = _scaled(one)
+    def _drag(self, statement: ast.stmt) -> RuleData | None:
+        scaled = _scaled(statement)
         axis = None if scaled is None else self.speed.get(text_of(scaled[0]))
         if scaled is None or axis is None:
             return None
@@ -294,8 +294,8 @@ class _Reader:
         rate = (1.0 - share) * self.own.tuned_at
         return rule | {"rate": float(f"{rate:.12g}"), "timing": "dt"}
 
-    def _move(self, one: ast.stmt) -> RuleData | None:
-        step = addition(one)
+    def _move(self, statement: ast.stmt) -> RuleData | None:
+        step = addition(statement)
         if step is None or text_of(step[0]) not in self.axis or step[2] < 0:
             return None
         axis = self.axis[text_of(step[0])]
@@ -323,12 +323,16 @@ def called_with(node: ast.expr, heading: str) -> bool:
     return text_of(inner) == heading
 
 
-def _scaled(one: ast.stmt) -> tuple[ast.expr, ast.expr] | None:
+def _scaled(statement: ast.stmt) -> tuple[ast.expr, ast.expr] | None:
     """Return target and factor of a multiplication."""
-    if isinstance(one, ast.AugAssign) and isinstance(one.op, ast.Mult):
-        return one.target, one.value
-    if isinstance(one, ast.Assign) and len(one.targets) == 1 and isinstance(one.value, ast.BinOp):
-        target, value = one.targets[0], one.value
+    if isinstance(statement, ast.AugAssign) and isinstance(statement.op, ast.Mult):
+        return statement.target, statement.value
+    if (
+        isinstance(statement, ast.Assign)
+        and len(statement.targets) == 1
+        and isinstance(statement.value, ast.BinOp)
+    ):
+        target, value = statement.targets[0], statement.value
         if isinstance(value.op, ast.Mult) and text_of(value.left) == text_of(target):
             return target, value.right
         if isinstance(value.op, ast.Mult) and text_of(value.right) == text_of(target):
@@ -352,5 +356,5 @@ def _path(text: str) -> str:
     return text.replace("']", "").replace("['", ".").replace('"]', "").replace('["', ".")
 
 
-def _is_text(one: ast.stmt) -> bool:
-    return isinstance(one, ast.Expr) and isinstance(one.value, ast.Constant)
+def _is_text(statement: ast.stmt) -> bool:
+    return isinstance(statement, ast.Expr) and isinstance(statement.value, ast.Constant)

@@ -18,9 +18,9 @@ def chances(code: Code, routine: Routine) -> Iterator[Finding]:
         for test in ast.walk(statement.test):
             if not isinstance(test, ast.Compare) or len(test.ops) != 1:
                 continue
-            found = _chance(code, routine, test)
-            if found is not None:
-                chance, text = found
+            drawn = _chance(code, routine, test)
+            if drawn is not None:
+                chance, text = drawn
                 edits = (Edit(test, text, chance),)
                 yield Finding("chance", WHY, routine, statement, "", edits)
 
@@ -39,7 +39,7 @@ def _chance(code: Code, routine: Routine, test: ast.Compare) -> tuple[str, str] 
         return text, f"{code.source(left)} < 1 - {kept} ** {power_text(code, routine)}"
     if not isinstance(op, ast.Eq) or not isinstance(left, ast.Call) or number(right) is None:
         return None
-    name, bounds = called(left), [number(one) for one in left.args]
+    name, bounds = called(left), [number(argument) for argument in left.args]
     sides = None
     if name == "randrange" and len(bounds) == 1 and bounds[0]:
         sides = bounds[0]

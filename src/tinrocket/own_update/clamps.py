@@ -12,10 +12,10 @@ WHY = "drops the time of frames that are longer"
 
 def clamps(code: Code, routine: Routine) -> Iterator[Finding]:
     """Yield statements such as ``dt = min(dt, 0.033)``; mended, the whole frame is spent."""
-    for one in statements(routine.node):
-        if not isinstance(one, ast.Assign) or len(one.targets) != 1:
+    for statement in statements(routine.node):
+        if not isinstance(statement, ast.Assign) or len(statement.targets) != 1:
             continue
-        target, value = one.targets[0], one.value
+        target, value = statement.targets[0], statement.value
         if not isinstance(target, ast.Name) or target.id not in routine.time:
             continue
         if not isinstance(value, ast.Call) or called(value) != "min" or len(value.args) != 2:
@@ -24,4 +24,4 @@ def clamps(code: Code, routine: Routine) -> Iterator[Finding]:
         limits = [part for part in value.args if part not in timed]
         if len(timed) == 1 and len(limits) == 1 and number(limits[0]) is not None:
             edits = (Edit(value, code.source(timed[0])),)
-            yield Finding("clamp", WHY, routine, one, target.id, edits)
+            yield Finding("clamp", WHY, routine, statement, target.id, edits)

@@ -69,7 +69,7 @@ class Counters:
     def __init__(self, code: Code) -> None:
         self.code = code
         self.known: dict[str, Counter] = {}
-        self.around = {id(one): Surroundings(code, one) for one in code.routines}
+        self.around = {id(callee): Surroundings(code, callee) for callee in code.routines}
         for routine in code.routines:
             for statement in statements(routine.node):
                 self._step(routine, statement)
@@ -79,13 +79,13 @@ class Counters:
     @property
     def keys(self) -> set[str]:
         """Names of the frame counters."""
-        return {key for key, one in self.known.items() if self._is_counter(key, one)}
+        return {key for key, counter in self.known.items() if self._is_counter(key, counter)}
 
     def counts(self, target: ast.expr, statement: ast.stmt) -> bool:
         """Return whether a statement is a step of a counter, or has no reader."""
         key = key_of(target)
         counter = self.known.get(key)
-        if counter is None or not any(one[1] is statement for one in counter.steps):
+        if counter is None or not any(step[1] is statement for step in counter.steps):
             return False
         return self._is_counter(key, counter) or (
             key not in MOVING and not counter.tests and not counter.other
@@ -158,14 +158,14 @@ class Counters:
         elif isinstance(node, ast.If | ast.While | ast.IfExp):
             tests = [node.test]
             while tests:
-                one = tests.pop()
-                if isinstance(one, ast.BoolOp):
-                    tests += one.values
-                elif isinstance(one, ast.UnaryOp) and isinstance(one.op, ast.Not):
-                    if isinstance(one.operand, places):
-                        yield one.operand, one
-                elif isinstance(one, places):
-                    yield one, one
+                test = tests.pop()
+                if isinstance(test, ast.BoolOp):
+                    tests += test.values
+                elif isinstance(test, ast.UnaryOp) and isinstance(test.op, ast.Not):
+                    if isinstance(test.operand, places):
+                        yield test.operand, test
+                elif isinstance(test, places):
+                    yield test, test
 
     # --- replacements ------------------------------------------------------------------
 
@@ -179,12 +179,12 @@ class Counters:
 
     def _counted(self, counter: Counter) -> Iterator[Finding]:
         steps = [
-            one
-            for one in counter.steps
-            if not self.around[id(one[0])].is_event(one[1], one[2], "+", ast.Constant(1))
-            and not one[0].in_fixed_steps
+            step
+            for step in counter.steps
+            if not self.around[id(step[0])].is_event(step[1], step[2], "+", ast.Constant(1))
+            and not step[0].in_fixed_steps
         ]
-        if not steps or {one[3] > 0 for one in steps} != {steps[0][3] > 0}:
+        if not steps or {step[3] > 0 for step in steps} != {steps[0][3] > 0}:
             return
         code, up = self.code, steps[0][3] > 0
         edits = []
@@ -241,7 +241,8 @@ class Counters:
         for routine, statement, target, _amount in (*counter.steps, *counter.timed):
             for test, _body in self.around[id(routine)].branches(statement):
                 if any(
-                    isinstance(one, ast.expr) and same(one, target) for one in ast.walk(test.test)
+                    isinstance(node, ast.expr) and same(node, target)
+                    for node in ast.walk(test.test)
                 ):
                     return True
         return False
@@ -275,9 +276,13 @@ class Counters:
             tests = test.test.values if isinstance(test.test, ast.BoolOp) else [test.test]
             if len(tests) > 1 and not self._stops(target):
                 continue
-            for one in tests:
-                if isinstance(one, ast.Compare) and len(one.ops) == 1 and same(one.left, target):
-                    return one.ops[0], one.comparators[0]
+            for comparison in tests:
+                if (
+                    isinstance(comparison, ast.Compare)
+                    and len(comparison.ops) == 1
+                    and same(comparison.left, target)
+                ):
+                    return comparison.ops[0], comparison.comparators[0]
         return None
 
     def _remainders(self, counter: Counter) -> Iterator[Finding]:

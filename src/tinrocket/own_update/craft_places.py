@@ -89,31 +89,31 @@ class CraftPlaces:
             return list(self._declared(states))
         if self._entries is None:
             self._entries = list(self._find(states))
-        found: list[Seen] = []
+        craft: list[Seen] = []
         for entry in self._entries:
             thing = _at(states, entry.path)
             if entry.kind == "one":
                 place = self.place_of(thing)
                 if place is not None:
-                    found.append(Seen(entry.name, "", *place, self.heading_of(thing)))
+                    craft.append(Seen(entry.name, "", *place, self.heading_of(thing)))
             elif entry.kind == "list":
-                found += self._listed(thing, entry.name)
+                craft += self._listed(thing, entry.name)
             elif entry.kind == "pair":
                 place = part(thing, f"{entry.name}_x"), part(thing, f"{entry.name}_y")
                 if all(map(is_number, place)):
-                    found.append(Seen(entry.name, "", *place, None))
+                    craft.append(Seen(entry.name, "", *place, None))
             elif entry.kind == "vector":
                 place = of_vector(thing)
                 if place is not None:
-                    found.append(Seen(entry.name, "", *place, None))
+                    craft.append(Seen(entry.name, "", *place, None))
             elif entry.kind == "rows":
                 for number, row in enumerate(thing[:MOST_CRAFT], start=1):
                     name = f"{entry.name} {number}"
-                    found.append(Seen(name, "", float(row[0]), float(row[1]), None))
+                    craft.append(Seen(name, "", float(row[0]), float(row[1]), None))
             elif thing is not None:  # something has appeared: search again
                 self._entries = None
                 return self.read(states)
-        return found[:MOST_CRAFT]
+        return craft[:MOST_CRAFT]
 
     # --- finding ------------------------------------------------------------------------------
 
@@ -135,7 +135,7 @@ class CraftPlaces:
             if len(path) == 1 or name in POSITIONS:
                 yield from _of_array(thing, name, path)
         elif isinstance(thing, list | tuple | set):
-            if not any(is_number(one) or isinstance(one, LEAF) for one in thing):
+            if not any(is_number(member) or isinstance(member, LEAF) for member in thing):
                 yield _Entry(name, path, "list")
         elif self._place(thing) is not None:
             yield _Entry(name, path, "one")
@@ -187,9 +187,9 @@ class CraftPlaces:
                     self._readers[type(thing)] = attrgetter(x, y)
                 return float(pair[0]), float(pair[1])
             if number == 0 and not declared.x:
-                found = self._position(thing)
-                if found is not None:
-                    return found
+                place = self._position(thing)
+                if place is not None:
+                    return place
         return None
 
     def _position(self, thing: Any) -> Place | None:
@@ -198,14 +198,14 @@ class CraftPlaces:
             value = part(thing, name)
             if value is None or callable(value):
                 continue
-            found = of_vector(value)
-            if found is None:
+            components = of_vector(value)
+            if components is None:
                 continue
             inner = part(value, "x"), part(value, "y")
             plain = not isinstance(value, Mapping) and not hasattr(value, "centerx")
             if not isinstance(thing, Mapping) and plain and all(map(is_number, inner)):
                 self._readers[type(thing)] = attrgetter(f"{name}.x", f"{name}.y")
-            return found
+            return components
         return None
 
     def heading_of(self, thing: Any) -> float | None:
@@ -215,21 +215,21 @@ class CraftPlaces:
             value = getattr(thing, known, None) if known else None
             return value if value is None or is_number(value) else None
         names = (self.declared.heading,) if self.declared.heading else HEADINGS
-        found = next((str(one) for one in names if is_number(part(thing, str(one)))), "")
+        heading = next((str(name) for name in names if is_number(part(thing, str(name)))), "")
         if not isinstance(thing, Mapping):
-            self._headings[type(thing)] = found
-        return float(part(thing, found)) if found else None
+            self._headings[type(thing)] = heading
+        return float(part(thing, heading)) if heading else None
 
     def _listed(self, things: Any, name: str) -> list[Seen]:
-        found = []
+        names = []
         for index, thing in enumerate(list(things) if things is not None else ()):
             place = self.place_of(thing)
             if place is None and isinstance(thing, complex | np.ndarray):
                 place = of_vector(thing)
             if place is not None:
                 number = self._number(thing, name, index)
-                found.append(Seen(f"{name} {number}", name, *place, self.heading_of(thing)))
-        return found
+                names.append(Seen(f"{name} {number}", name, *place, self.heading_of(thing)))
+        return names
 
     def _number(self, thing: Any, name: str, index: int) -> int:
         """Return the number of a member, which is constant during its life."""

@@ -136,7 +136,7 @@ def _is_pair(value: object) -> bool:
         isinstance(value, Sequence)
         and not isinstance(value, str)
         and len(value) == 2
-        and all(isinstance(one, int | float) and one > 0 for one in value)
+        and all(isinstance(part, int | float) and part > 0 for part in value)
     )
 
 
@@ -171,5 +171,7 @@ def _tape(given: Mapping[str, Any], wrong: list[Problem]) -> tuple[Tape, dict[st
     try:
         return Tape.from_data(data), names
     except ScenarioError as error:
-        wrong += [Problem(f"tape.{one.where}".rstrip("."), one.what) for one in error.problems]
+        wrong += [
+            Problem(f"tape.{problem.where}".rstrip("."), problem.what) for problem in error.problems
+        ]
         return Tape(), names

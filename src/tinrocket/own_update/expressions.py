@@ -30,20 +30,20 @@ def text_of(node: ast.AST) -> str:
     return known
 
 
-def same(one: ast.AST, other: ast.AST) -> bool:
+def same(node: ast.AST, other: ast.AST) -> bool:
     """Return whether two expressions are equal, apart from blanks and parentheses."""
-    return type(one) is type(other) and text_of(one) == text_of(other)
+    return type(node) is type(other) and text_of(node) == text_of(other)
 
 
 def contains(node: ast.AST, part: ast.AST) -> bool:
     """Return whether an expression contains another one."""
     kind, text = type(part), text_of(part)
-    return any(type(one) is kind and text_of(one) == text for one in ast.walk(node))
+    return any(type(inner) is kind and text_of(inner) == text for inner in ast.walk(node))
 
 
 def names_in(node: ast.AST) -> set[str]:
     """Return all variables that are read in an expression."""
-    return {one.id for one in ast.walk(node) if isinstance(one, ast.Name)}
+    return {inner.id for inner in ast.walk(node) if isinstance(inner, ast.Name)}
 
 
 def called(node: ast.Call) -> str:
@@ -70,7 +70,7 @@ def number(node: ast.AST, known: dict[str, float] | None = None) -> float | None
         left, right = number(node.left, known), number(node.right, known)
         return None if left is None or right is None else _operated(node.op, left, right)
     if isinstance(node, ast.Call) and called(node) in CALLS and not node.keywords:
-        values = [number(one, known) for one in node.args]
+        values = [number(argument, known) for argument in node.args]
         if any(value is None for value in values):
             return None
         try:
@@ -204,12 +204,16 @@ def _wrapped(text: str) -> bool:
     return True
 
 
-def addition(one: ast.stmt) -> tuple[ast.expr, ast.expr, float] | None:
+def addition(statement: ast.stmt) -> tuple[ast.expr, ast.expr, float] | None:
     """Return target, amount and sign of an addition."""
-    if isinstance(one, ast.AugAssign) and isinstance(one.op, ast.Add | ast.Sub):
-        return one.target, one.value, 1.0 if isinstance(one.op, ast.Add) else -1.0
-    if isinstance(one, ast.Assign) and len(one.targets) == 1 and isinstance(one.value, ast.BinOp):
-        target, value = one.targets[0], one.value
+    if isinstance(statement, ast.AugAssign) and isinstance(statement.op, ast.Add | ast.Sub):
+        return statement.target, statement.value, 1.0 if isinstance(statement.op, ast.Add) else -1.0
+    if (
+        isinstance(statement, ast.Assign)
+        and len(statement.targets) == 1
+        and isinstance(statement.value, ast.BinOp)
+    ):
+        target, value = statement.targets[0], statement.value
         if isinstance(value.op, ast.Add | ast.Sub) and text_of(value.left) == text_of(target):
             return target, value.right, 1.0 if isinstance(value.op, ast.Add) else -1.0
         if isinstance(value.op, ast.Add) and text_of(value.right) == text_of(target):

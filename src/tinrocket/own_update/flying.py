@@ -181,7 +181,7 @@ class Flying:
             self._function = self.space[name]
         order = signature.order
         self._keys_in, self._keys_name = self._keys_place()
-        self._arguments: list[Any] = [self.states.get(one) for one in order]
+        self._arguments: list[Any] = [self.states.get(parameter) for parameter in order]
         self._keys_at = order.index(signature.keys) if signature.keys else None
         self._dt_at = order.index(signature.dt) if signature.dt else None
 
@@ -277,8 +277,8 @@ def _short(value: object) -> str:
 def _told(error: BaseException, path: Path) -> str:
     """Return an error with the lines of the user's own files, the last called last."""
     steps = traceback.extract_tb(error.__traceback__)
-    own = [one for one in steps if not one.filename.startswith(_LIBRARY)]
-    lines = [f"{one.filename}:{one.lineno}: {(one.line or '').strip()}" for one in own[-6:]]
+    own = [step for step in steps if not step.filename.startswith(_LIBRARY)]
+    lines = [f"{step.filename}:{step.lineno}: {(step.line or '').strip()}" for step in own[-6:]]
     return "\n    ".join([f"{type(error).__name__}: {error}", *lines])
 
 
@@ -315,13 +315,13 @@ def inputs_of(
         key = declared.names.get(action, action)
         columns[key] = values, pressed.tolist(), released.tolist()
     for name in tape.pointers:
-        along = [seen.steps[one].tolist() for one in signals.pointer(name)]
+        along = [seen.steps[coordinate].tolist() for coordinate in signals.pointer(name)]
         places = list(zip(*along, strict=True))
         columns[name] = places, [False] * count, [False] * count
     changes = np.zeros(count, dtype=bool)
     changes[:1] = True
-    for one in columns.values():
-        for column in one:
+    for samples in columns.values():
+        for column in samples:
             changes[1:] |= np.array([now != then for now, then in pairwise(column)], dtype=bool)
     keys = Keys({}, {}, {}, wanted)
     for step, changed in enumerate(changes.tolist()):

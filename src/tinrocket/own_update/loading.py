@@ -106,13 +106,13 @@ def _executed(path: Path) -> ModuleType:
 
 
 def _line_of(error: BaseException, path: Path) -> int | None:
-    found = None
+    line = None
     step = error.__traceback__
     while step is not None:
         if step.tb_frame.f_code.co_filename == str(path):
-            found = step.tb_lineno
+            line = step.tb_lineno
         step = step.tb_next
-    return found
+    return line
 
 
 def _named(module: ModuleType, name: str, path: Path, text: str, named: str) -> Loaded:
@@ -121,8 +121,10 @@ def _named(module: ModuleType, name: str, path: Path, text: str, named: str) -> 
     thing: Any = module
     for part in parts:
         if not hasattr(thing, part):
-            known = [one for one in vars(thing) if callable(getattr(thing, one, None))]
-            known = [one for one in known if not one.startswith("_")]
+            known = [
+                attribute for attribute in vars(thing) if callable(getattr(thing, attribute, None))
+            ]
+            known = [attribute for attribute in known if not attribute.startswith("_")]
             raise UnknownNameError(f"{path}: there is no '{name}'{nearest(part, known)}")
         owner, thing = thing, getattr(thing, part)
     return loaded_from(thing, owner if owner is not module else None, path, text, named)
@@ -141,14 +143,14 @@ def loaded_from(thing: Any, owner: Any, path: Path | None, text: str | None, nam
     if "<locals>" in thing.__qualname__:
         raise OptionError(f"{named} is defined within a function; define it at the top of a file")
     if path is None:
-        found = inspect.getsourcefile(thing)
+        source = inspect.getsourcefile(thing)
         try:
             lines, _first = inspect.findsource(thing)
         except OSError:
             raise OptionError(
                 f"{named} has no source that can be read; define it in a file"
             ) from None
-        path, text = Path(found or "update.py"), "".join(lines)
+        path, text = Path(source or "update.py"), "".join(lines)
     elif Path(thing.__code__.co_filename).resolve() != path.resolve():
         raise OptionError(f"{named} is defined in {thing.__code__.co_filename}; name it there")
     return Loaded(thing, owner, instance, path, text or "", named)

@@ -19,17 +19,17 @@ def moves(code: Code, routine: Routine) -> Iterator[Finding]:
     """Yield moves by velocities that change before them in the same function, as one finding."""
     edits: list[Edit] = []
     first: ast.AugAssign | None = None
-    fixed = {id(one) for loop in fixed_loops(code, routine) for one in ast.walk(loop)}
+    fixed = {id(node) for loop in fixed_loops(code, routine) for node in ast.walk(loop)}
     blocks, taken, names = _Blocks(routine), names_in(routine.node), dict[str, str]()
     for statement in statements(routine.node):
         if not isinstance(statement, ast.AugAssign) or id(statement) in fixed:
             continue
         if not isinstance(statement.op, ast.Add):
             continue
-        found = _velocity(code, routine, statement.value)
-        if found is None:
+        moved = _velocity(code, routine, statement.value)
+        if moved is None:
             continue
-        velocity, time = found
+        velocity, time = moved
         body = blocks.body_of(velocity)
         tuned = number(code.at_tuned(routine, time))
         if tuned is None or not blocks.changes_before(body, velocity, statement):
@@ -55,8 +55,8 @@ def moves(code: Code, routine: Routine) -> Iterator[Finding]:
 def _velocity(code: Code, routine: Routine, amount: ast.expr) -> tuple[ast.expr, ast.expr] | None:
     """Return velocity and time of an amount ``v * dt``."""
     parts = factors(amount)
-    timed = [one for one in parts if code.uses_time(routine, one)]
-    others = [one for one in parts if one not in timed and number(one) is None]
+    timed = [part for part in parts if code.uses_time(routine, part)]
+    others = [part for part in parts if part not in timed and number(part) is None]
     if len(timed) != 1 or len(others) != 1 or len(parts) != 2:
         return None
     lasting = isinstance(others[0], ast.Attribute | ast.Subscript)
@@ -72,9 +72,9 @@ class _Blocks:
         whole = routine.node.body
         self.whole = whole[1:] if text and len(whole) > 1 else whole
         self.loops = [
-            (names_in(one.target), one.body)
-            for one in statements(routine.node)
-            if isinstance(one, ast.For)
+            (names_in(statement.target), statement.body)
+            for statement in statements(routine.node)
+            if isinstance(statement, ast.For)
         ]
         self._orders: dict[int, tuple[dict[int, int], dict[str, int]]] = {}
 
@@ -99,19 +99,19 @@ def _order(body: list[ast.stmt]) -> tuple[dict[int, int], dict[str, int]]:
     """Return the order of all statements of a block, and the first change of each value."""
     every = [inner for one in body for inner in (one, *statements(one))]
     changes: dict[str, int] = {}
-    for at, one in enumerate(every):
+    for at, statement in enumerate(every):
         targets: list[ast.expr] = []
-        if isinstance(one, ast.AugAssign):
-            targets = [one.target]
-        elif isinstance(one, ast.Assign):
+        if isinstance(statement, ast.AugAssign):
+            targets = [statement.target]
+        elif isinstance(statement, ast.Assign):
             targets = [
                 part
-                for target in one.targets
+                for target in statement.targets
                 for part in (target.elts if isinstance(target, ast.Tuple) else [target])
             ]
         for target in targets:
             changes.setdefault(text_of(target), at)
-    return {id(one): at for at, one in enumerate(every)}, changes
+    return {id(line): at for at, line in enumerate(every)}, changes
 
 
 def _is_component(velocity: ast.expr) -> bool:

@@ -83,7 +83,9 @@ class OwnScenario(Scenario):
 
     def _check_constant(self, name: str) -> None:
         space = self.own.loaded.space
-        known = [key for key, one in space.items() if is_number(one) and not key.startswith("_")]
+        known = [
+            key for key, value in space.items() if is_number(value) and not key.startswith("_")
+        ]
         if name not in known:
             raise UnknownNameError(
                 f"{self.own.path.name} has no global number '{name}'{nearest(name, known)}"
@@ -161,11 +163,11 @@ def _scenario(loaded: Loaded, declared: Declaration) -> OwnScenario:
     arena = own.arena or Arena(width=1000.0, height=1000.0, edges="open")
     crafts = tuple(
         Craft.model_construct(
-            name=one.name,
-            start=Start(x=one.x, y=one.y, heading=(one.heading or 0.0) * own.degrees),
+            name=seen.name,
+            start=Start(x=seen.x, y=seen.y, heading=(seen.heading or 0.0) * own.degrees),
             rules=(Move(),),
         )
-        for one in start
+        for seen in start
     )
     title = loaded.name.rpartition("/")[2]
     scenario = OwnScenario.model_construct(

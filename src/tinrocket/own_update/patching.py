@@ -105,12 +105,12 @@ def _needing(code: Code, findings: Sequence[Finding]) -> list[Routine]:
 def _written(text: str, changes: Sequence[_Change]) -> str:
     """Return a text with changes applied; a change within another is left out."""
     applied: list[_Change] = []
-    for one in sorted(set(changes), key=lambda change: (change.begin, change.end > change.begin)):
-        if applied and one.begin < applied[-1].end:
+    for edit in sorted(set(changes), key=lambda change: (change.begin, change.end > change.begin)):
+        if applied and edit.begin < applied[-1].end:
             continue
-        applied.append(one)
-    for one in reversed(applied):
-        text = text[: one.begin] + one.text + text[one.end :]
+        applied.append(edit)
+    for edit in reversed(applied):
+        text = text[: edit.begin] + edit.text + text[edit.end :]
     return text
 
 

@@ -40,25 +40,25 @@ def read_lines(named: str | Path) -> tuple[Code, list[Finding], list[int]]:
     if name not in known:
         raise UnknownNameError(f"{file}: there is no function '{name}'{nearest(name, known)}")
     arguments = known[name].args
-    parameters = [one.arg for one in (*arguments.posonlyargs, *arguments.args)]
+    parameters = [argument.arg for argument in (*arguments.posonlyargs, *arguments.args)]
     dt, unit = time_parameter(parameters)
     tuned = _tuned_at(tree)
     per_second = {"s": 1.0, "ms": 1000.0, "frames": tuned}[unit]
     code = read_code(text, name, dt, per_second / tuned)
     findings, unknown = findings_of(code)
-    return code, [one for one in findings if one.kind not in NO_MISTAKE], unknown
+    return code, [finding for finding in findings if finding.kind not in NO_MISTAKE], unknown
 
 
 def _definitions(tree: ast.Module) -> dict[str, ast.FunctionDef]:
-    found = {}
+    changes = {}
     for node in tree.body:
         if isinstance(node, ast.FunctionDef):
-            found[node.name] = node
+            changes[node.name] = node
         elif isinstance(node, ast.ClassDef):
             for inner in node.body:
                 if isinstance(inner, ast.FunctionDef):
-                    found[f"{node.name}.{inner.name}"] = inner
-    return found
+                    changes[f"{node.name}.{inner.name}"] = inner
+    return changes
 
 
 def _tuned_at(tree: ast.Module) -> float:

@@ -57,22 +57,22 @@ def findings_of(code: Code) -> tuple[list[Finding], list[int]]:
     A line is not recognised if it makes a lasting value of itself in a way that has no counterpart.
     """
     counters = Counters(code)
-    found: list[Finding] = []
+    findings: list[Finding] = []
     unknown: list[int] = []
     for routine in code.routines:
         if routine.in_fixed_steps:
             continue
         reader = _Reader(code, routine, counters)
-        found += reader.findings()
+        findings += reader.findings()
         unknown += reader.unknown
-    found += counters.findings()
+    findings += counters.findings()
     for routine in code.routines:
         if not routine.in_fixed_steps:
-            found += chances(code, routine)
-            found += seams(code, routine, counters.keys)
-            found += moves(code, routine)
-            found += clamps(code, routine)
-    order = sorted(found, key=lambda one: (one.kind in NO_MISTAKE, one.line))
+            findings += chances(code, routine)
+            findings += seams(code, routine, counters.keys)
+            findings += moves(code, routine)
+            findings += clamps(code, routine)
+    order = sorted(findings, key=lambda finding: (finding.kind in NO_MISTAKE, finding.line))
     return order, sorted(set(unknown))
 
 
@@ -87,34 +87,36 @@ class _Reader:
         self.carried = self._carried()
         self.outer = {
             name
-            for one in ast.walk(routine.node)
-            if isinstance(one, ast.Global | ast.Nonlocal)
-            for name in one.names
+            for node in ast.walk(routine.node)
+            if isinstance(node, ast.Global | ast.Nonlocal)
+            for name in node.names
         }
 
     def findings(self) -> Iterator[Finding]:
         """Yield the findings of the routine."""
-        fixed = {id(one) for loop in fixed_loops(self.code, self.routine) for one in ast.walk(loop)}
+        fixed = {
+            id(node) for loop in fixed_loops(self.code, self.routine) for node in ast.walk(loop)
+        }
         for statement in statements(self.routine.node):
             if id(statement) in fixed:
                 continue
-            found: list[Found] = []
+            readings: list[Found] = []
             target_text = ""
             for target, op, value in self._steps(statement):
                 if not self._lasts(target) or self.counters.counts(target, statement):
                     continue
                 if self.around.is_event(statement, target, op, value):
                     continue
-                one = self._read(target, op, value)
-                if one is None:
+                finding = self._read(target, op, value)
+                if finding is None:
                     continue
-                found.append(one)
+                readings.append(finding)
                 target_text = target_text or ast.unparse(target)
-            edits = tuple(edit for one in found for edit in one[2])
+            edits = tuple(edit for read in readings for edit in read[2])
             if edits:
-                kind, why, _edits = found[0]
+                kind, why, _edits = readings[0]
                 yield Finding(kind, why, self.routine, statement, target_text, edits)
-            elif found and found[0][0] == "unknown":
+            elif readings and readings[0][0] == "unknown":
                 self.unknown.append(statement.lineno)
 
     def _steps(self, statement: ast.stmt) -> Iterator[tuple[ast.expr, str, ast.expr]]:
@@ -127,8 +129,8 @@ class _Reader:
             target, value = statement.targets[0], statement.value
             if isinstance(target, ast.Tuple | ast.List):
                 if isinstance(value, ast.Tuple | ast.List):
-                    for one, part in zip(target.elts, value.elts, strict=False):
-                        yield one, "=", part
+                    for element, part in zip(target.elts, value.elts, strict=False):
+                        yield element, "=", part
             else:
                 yield target, "=", value
                 yield from self._by_name(value)
@@ -141,38 +143,38 @@ class _Reader:
         """Yield new values of a state that is made anew, such as ``replace(tug, x=tug.x + 3)``."""
         pairs: list[tuple[str, ast.expr]] = []
         if isinstance(value, ast.Call):
-            pairs = [(one.arg, one.value) for one in value.keywords if one.arg]
+            pairs = [(keyword.arg, keyword.value) for keyword in value.keywords if keyword.arg]
         elif isinstance(value, ast.Dict):
             pairs = [
-                (one.value, part)
-                for one, part in zip(value.keys, value.values, strict=True)
-                if isinstance(one, ast.Constant) and isinstance(one.value, str)
+                (key.value, part)
+                for key, part in zip(value.keys, value.values, strict=True)
+                if isinstance(key, ast.Constant) and isinstance(key.value, str)
             ]
         for name, part in pairs:
-            for one in ast.walk(part):
-                own = isinstance(one, ast.Attribute) and one.attr == name
+            for node in ast.walk(part):
+                own = isinstance(node, ast.Attribute) and node.attr == name
                 item = (
-                    isinstance(one, ast.Subscript)
-                    and isinstance(one.slice, ast.Constant)
-                    and one.slice.value == name
+                    isinstance(node, ast.Subscript)
+                    and isinstance(node.slice, ast.Constant)
+                    and node.slice.value == name
                 )
                 if own or item:
-                    assert isinstance(one, ast.expr)
-                    yield one, "=", part
+                    assert isinstance(node, ast.expr)
+                    yield node, "=", part
                     break
 
     def _carried(self) -> set[str]:
         """Return local variables that are read from the state and stored in it again."""
         read, stored = set[str](), set[str]()
-        for one in ast.walk(self.routine.node):
-            if not isinstance(one, ast.Assign):
+        for node in ast.walk(self.routine.node):
+            if not isinstance(node, ast.Assign):
                 continue
-            for target in one.targets:
-                pairs = [(target, one.value)]
-                if isinstance(target, ast.Tuple) and isinstance(one.value, ast.Tuple):
-                    pairs = list(zip(target.elts, one.value.elts, strict=False))
+            for target in node.targets:
+                pairs = [(target, node.value)]
+                if isinstance(target, ast.Tuple) and isinstance(node.value, ast.Tuple):
+                    pairs = list(zip(target.elts, node.value.elts, strict=False))
                 elif isinstance(target, ast.Tuple):
-                    pairs = [(inner, one.value) for inner in target.elts]
+                    pairs = [(inner, node.value) for inner in target.elts]
                 for place, value in pairs:
                     lasting = isinstance(place, ast.Attribute | ast.Subscript)
                     names = {n.id for n in ast.walk(value) if isinstance(n, ast.Name)}
@@ -300,11 +302,15 @@ class _Reader:
         if not contains(expanded(value, self.known, target), target):
             return None
         if isinstance(value, ast.IfExp):
-            parts = [self._assigned(target, one) for one in (value.body, value.orelse)]
-            found = [one for one in parts if one is not None]
-            if not found:
+            parts = [self._assigned(target, branch) for branch in (value.body, value.orelse)]
+            readings = [part for part in parts if part is not None]
+            if not readings:
                 return None
-            return found[0][0], found[0][1], [edit for one in found for edit in one[2]]
+            return (
+                readings[0][0],
+                readings[0][1],
+                [edit for finding in readings for edit in finding[2]],
+            )
         if isinstance(value, ast.BinOp) and isinstance(value.op, ast.Mod):
             return self._assigned(target, value.left)
         if isinstance(value, ast.Call):
@@ -316,7 +322,11 @@ class _Reader:
     def _called(self, target: ast.expr, value: ast.Call) -> Found | None:
         code, routine = self.code, self.routine
         name = called(value)
-        holding = [one for one in value.args if contains(expanded(one, self.known, target), target)]
+        holding = [
+            argument
+            for argument in value.args
+            if contains(expanded(argument, self.known, target), target)
+        ]
         if name in WRAPPING and len(holding) == 1:
             return self._assigned(target, holding[0])
         callee = next((other for call, other in routine.calls if call is value), None)
@@ -362,37 +372,37 @@ class _Reader:
                 return None
             amount = scaled(code, routine, rest)
             return "adds", ADDS, [Edit(value, f"{code.source(target)} + {amount}")]
-        for one in value.args:
-            complement = ast.BinOp(ast.Constant(1), ast.Sub(), one)
+        for argument in value.args:
+            complement = ast.BinOp(ast.Constant(1), ast.Sub(), argument)
             value_of = number(kept)
             alike = same(kept, complement) or (
                 value_of is not None
-                and number(one) is not None
-                and abs(value_of + (number(one) or 0.0) - 1.0) < 1e-12
+                and number(argument) is not None
+                and abs(value_of + (number(argument) or 0.0) - 1.0) < 1e-12
             )
             if alike:
-                return self._shared(one)
+                return self._shared(argument)
         return self._mixed(target, value, kept, rest)
 
     def _operated(self, target: ast.expr, value: ast.BinOp) -> Found | None:
         if isinstance(value.op, ast.Add | ast.Sub):
             terms = list(_terms(value, 1.0))
-            own = [one for one, sign in terms if same(one, target) and sign > 0]
-            others = [(one, sign) for one, sign in terms if not same(one, target)]
+            own = [term for term, sign in terms if same(term, target) and sign > 0]
+            others = [(term, sign) for term, sign in terms if not same(term, target)]
             if len(own) == 1:
-                found = [self._added(target, one, sign) for one, sign in others]
-                right = [one for one in found if one is not None]
+                readings = [self._added(target, term, sign) for term, sign in others]
+                right = [term for term in readings if term is not None]
                 if not right:
                     return None
-                holding = [one for one, _sign in others if contains(one, target)]
+                holding = [term for term, _sign in others if contains(term, target)]
                 if len(holding) <= 1:
-                    edits = [edit for one in right for edit in one[2]]
+                    edits = [edit for term in right for edit in term[2]]
                     return right[0][0], right[0][1], edits
         if isinstance(value.op, ast.Mult | ast.Div):
             sides = [value.left, value.right] if isinstance(value.op, ast.Mult) else [value.left]
-            for one in sides:
-                if same(one, target):
-                    other = value.right if one is value.left else value.left
+            for side in sides:
+                if same(side, target):
+                    other = value.right if side is value.left else value.left
                     return self._multiplied(target, other)
         line = line_in(expanded(value, self.known, target), target)
         if line is None:
@@ -451,9 +461,9 @@ def _terms(node: ast.expr, sign: float) -> Iterator[tuple[ast.expr, float]]:
 def _single_return(routine: Routine) -> ast.expr | None:
     """Return the expression of a function that consists of a return."""
     body = [
-        one
-        for one in routine.node.body
-        if not (isinstance(one, ast.Expr) and isinstance(one.value, ast.Constant))
+        statement
+        for statement in routine.node.body
+        if not (isinstance(statement, ast.Expr) and isinstance(statement.value, ast.Constant))
     ]
     if len(body) == 1 and isinstance(body[0], ast.Return):
         return body[0].value
@@ -464,14 +474,14 @@ def _goal(kept: ast.expr, rest: ast.expr) -> ast.expr | None:
     """Return the goal of ``kept * x + (1 - kept) * goal``, if it has that form."""
     parts = factors(rest)
     kept_value = number(kept)
-    for one in parts:
-        value = number(one)
-        complement = ast.BinOp(ast.Constant(1), ast.Sub(), one)
-        alike = same(kept, complement) or same(one, ast.BinOp(ast.Constant(1), ast.Sub(), kept))
+    for part in parts:
+        value = number(part)
+        complement = ast.BinOp(ast.Constant(1), ast.Sub(), part)
+        alike = same(kept, complement) or same(part, ast.BinOp(ast.Constant(1), ast.Sub(), kept))
         if value is not None and kept_value is not None:
             alike = abs(value + kept_value - 1.0) < 1e-12
         if alike:
-            others = [other for other in parts if other is not one]
+            others = [other for other in parts if other is not part]
             if not others:
                 return ast.Constant(1)
             goal = others[0]

@@ -52,16 +52,18 @@ class Recorded:
 
 def names_of(recorded: Recorded) -> list[tuple[str, str]]:
     """Return names and families of all craft, in the order in which they first appear."""
-    return list(dict.fromkeys((one.name, one.family) for step in recorded.steps for one in step))
+    return list(
+        dict.fromkeys((craft.name, craft.family) for step in recorded.steps for craft in step)
+    )
 
 
 def paths_of(recorded: Recorded, names: Sequence[str]) -> dict[str, Floats]:
     """Return x, y and heading of each craft after each step, shape (3, S + 1); NaN if absent."""
     rows = {name: np.full((3, len(recorded.steps)), np.nan) for name in names}
     for number, step in enumerate(recorded.steps):
-        for one in step:
-            heading = math.nan if one.heading is None else one.heading
-            rows[one.name][:, number] = one.x, one.y, heading
+        for craft in step:
+            heading = math.nan if craft.heading is None else craft.heading
+            rows[craft.name][:, number] = craft.x, craft.y, heading
     return rows
 
 
@@ -141,8 +143,8 @@ def as_frames(recorded: Recorded, shape: Shape) -> Flown:
     elif singles:
         within = {name: dict(zip(AXES, path[:2], strict=True)) for name, path in singles.items()}
         recordings: dict[Axis, Any] = {"x": None, "y": None}
-        found, _notes = find_seams(within, recordings)
-        seams = {name: own for name, own in found.items() if own}
+        found_seams, _notes = find_seams(within, recordings)
+        seams = {name: own for name, own in found_seams.items() if own}
     columns: list[dict[str, Floats]] = []
     gone = False
     for name in names:
@@ -154,7 +156,7 @@ def as_frames(recorded: Recorded, shape: Shape) -> Flown:
         if gone:
             column.setdefault("alive", np.ones(pacing.times.size))
     order = list(columns[0]) if columns else []
-    block = np.stack([np.concatenate([one[name] for one in columns]) for name in order])
+    block = np.stack([np.concatenate([values[name] for values in columns]) for name in order])
     count = pacing.times.size
     frames = Frames(
         names, (count,) * len(names), tuple(order), block, np.tile(np.arange(count), len(names))
@@ -171,8 +173,10 @@ def as_frames(recorded: Recorded, shape: Shape) -> Flown:
 def _extent(path: Floats) -> tuple[float, float]:
     with np.errstate(all="ignore"):
         spans = [
-            float(np.nanmax(one) - np.nanmin(one)) if np.isfinite(one).any() else 0.0
-            for one in path[:2]
+            float(np.nanmax(coordinate) - np.nanmin(coordinate))
+            if np.isfinite(coordinate).any()
+            else 0.0
+            for coordinate in path[:2]
         ]
     return spans[0] or math.inf, spans[1] or math.inf
 
@@ -231,15 +235,15 @@ def _events(
             rows += _bounces(name, track)
     rows += _changes(recorded, shape.pacing)
     rows.sort(key=lambda row: float(row["t"]))  # type: ignore[arg-type]
-    found: dict[str, Any] = {}
+    changes: dict[str, Any] = {}
     for column in EVENT_COLUMNS:
         values = [row[column] for row in rows]
         if column in TEXTS:
-            found[column] = np.array(values, dtype=np.str_) if values else np.empty(0, np.str_)
+            changes[column] = np.array(values, dtype=np.str_) if values else np.empty(0, np.str_)
         else:
             kind = np.int64 if column in ("count", "frame") else np.float64
-            found[column] = np.array(values, dtype=kind)
-    return found
+            changes[column] = np.array(values, dtype=kind)
+    return changes
 
 
 def _comings(name: str, family: str, track: Mapping[str, Floats], alive: Floats) -> list[Any]:

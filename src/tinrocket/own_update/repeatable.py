@@ -36,9 +36,9 @@ def checked(own: OwnUpdate, scenario: Scenario) -> tuple[OwnUpdate, Arena]:
     if plain.steps != second.steps or plain.watched != second.watched:
         raise OptionError(_not_repeatable(own, plain, second))
     notes = [
-        one
-        for number, one in enumerate(own.findings)
-        if one.kind not in ("adds", "keeps", "eases", "linear", "capped")
+        finding
+        for number, finding in enumerate(own.findings)
+        if finding.kind not in ("adds", "keeps", "eases", "linear", "capped")
         or _goes_on(flying.switches, number)
     ]
     changed = replace(own, findings=tuple(notes), _shared={"wanted": own.wanted})
@@ -57,8 +57,8 @@ def _extent_of(recorded: Recorded) -> Arena:
     """Return a playfield that contains all flown paths."""
     far = [1.0, 1.0]
     for step in recorded.steps:
-        for one in step:
-            far = [max(far[0], abs(one.x)), max(far[1], abs(one.y))]
+        for craft in step:
+            far = [max(far[0], abs(craft.x)), max(far[1], abs(craft.y))]
     return Arena(width=far[0], height=far[1], edges="open")
 
 
@@ -68,21 +68,21 @@ CLOCKS = (
 )
 
 
-def _not_repeatable(own: OwnUpdate, one: Recorded, other: Recorded) -> str:
+def _not_repeatable(own: OwnUpdate, flight: Recorded, other: Recorded) -> str:
     """Return the message that two flights differ, with possible reasons."""
     at = next(
         (
             n
-            for n, both in enumerate(zip(one.steps, other.steps, strict=False))
+            for n, both in enumerate(zip(flight.steps, other.steps, strict=False))
             if both[0] != both[1]
         ),
         0,
     )
-    found = [name for name in CLOCKS if name in own.code.text]
+    clocks = [name for name in CLOCKS if name in own.code.text]
     why = (
-        f"its file uses {', '.join(found)}; take the time from dt, and random numbers from "
+        f"its file uses {', '.join(clocks)}; take the time from dt, and random numbers from "
         f"'random' or NumPy, which are seeded for each flight"
-        if found
+        if clocks
         else "something outside of its file changes from flight to flight"
     )
     return f"{own.name}: two flights from one start and tape differ from step {at} on: {why}"

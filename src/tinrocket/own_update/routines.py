@@ -46,7 +46,7 @@ class Routine:
     def parameters(self) -> list[str]:
         """Names of its parameters, in order."""
         arguments = self.node.args
-        return [one.arg for one in (*arguments.posonlyargs, *arguments.args)]
+        return [argument.arg for argument in (*arguments.posonlyargs, *arguments.args)]
 
 
 @dataclass(eq=False)
@@ -91,14 +91,14 @@ class Code:
     @cached_property
     def _typed(self) -> set[int]:
         """The nodes of the file; others were made from parts of it."""
-        return {id(one) for one in ast.walk(self.tree)}
+        return {id(node) for node in ast.walk(self.tree)}
 
     def uses_time(self, routine: Routine, node: ast.AST) -> bool:
         """Return whether an expression depends on the length of the step."""
-        for one in ast.walk(node):
-            if isinstance(one, ast.Name) and one.id in routine.time:
+        for inner in ast.walk(node):
+            if isinstance(inner, ast.Name) and inner.id in routine.time:
                 return True
-            if isinstance(one, ast.Attribute) and one.attr in self.time_attributes:
+            if isinstance(inner, ast.Attribute) and inner.attr in self.time_attributes:
                 return True
         return False
 
@@ -118,10 +118,10 @@ class Code:
         parameters = set(routine.parameters)
         ordered = sorted(routine.time, key=lambda name: (name not in parameters, name != "dt"))
         for name in ordered:
-            one = number(routine.time[name], {DT: self.tuned_dt})
+            value = number(routine.time[name], {DT: self.tuned_dt})
             two = number(routine.time[name], {DT: 0.5 * self.tuned_dt})
-            if one and two and abs(two - 0.5 * one) < 1e-9 * abs(one):
-                return name, one
+            if value and two and abs(two - 0.5 * value) < 1e-9 * abs(value):
+                return name, value
         return None
 
 
@@ -152,11 +152,11 @@ def read_code(text: str, entry: str, dt: str | None, tuned_dt: float) -> Code:
             if other not in code.routines:
                 code.routines.append(other)
     for _ in range(ROUNDS):
-        before = [dict(one.time) for one in code.routines], set(code.time_attributes)
+        before = [dict(callee.time) for callee in code.routines], set(code.time_attributes)
         for routine in code.routines:
             _bind_variables(code, routine)
             _pass_on(code, routine)
-        if before == ([dict(one.time) for one in code.routines], code.time_attributes):
+        if before == ([dict(callee.time) for callee in code.routines], code.time_attributes):
             break
     _mark_fixed(code)
     return code
@@ -186,37 +186,37 @@ def _calls(routine: Routine, functions: dict[str, Routine]) -> Iterator[tuple[as
             if mine and own in functions:
                 yield node, own
                 continue
-            for one in functions:  # of any class that has such a method
-                if one.endswith(f".{name}"):
-                    yield node, one
+            for function in functions:  # of any class that has such a method
+                if function.endswith(f".{name}"):
+                    yield node, function
 
 
 def statements(node: ast.AST) -> Iterator[ast.stmt]:
     """Yield all statements of a function, without those of nested functions."""
     for _name, value in ast.iter_fields(node):
-        for one in value if isinstance(value, list) else (value,):
-            if isinstance(one, ast.stmt):
-                yield one
-                if not isinstance(one, ast.FunctionDef | ast.ClassDef | ast.AsyncFunctionDef):
-                    yield from statements(one)
-            elif isinstance(one, ast.ExceptHandler | ast.match_case):
-                yield from statements(one)
+        for item in value if isinstance(value, list) else (value,):
+            if isinstance(item, ast.stmt):
+                yield item
+                if not isinstance(item, ast.FunctionDef | ast.ClassDef | ast.AsyncFunctionDef):
+                    yield from statements(item)
+            elif isinstance(item, ast.ExceptHandler | ast.match_case):
+                yield from statements(item)
 
 
 def _bind_variables(code: Code, routine: Routine) -> None:
-    for one in statements(routine.node):
-        if not isinstance(one, ast.Assign | ast.AnnAssign) or one.value is None:
+    for statement in statements(routine.node):
+        if not isinstance(statement, ast.Assign | ast.AnnAssign) or statement.value is None:
             continue
-        targets = one.targets if isinstance(one, ast.Assign) else [one.target]
+        targets = statement.targets if isinstance(statement, ast.Assign) else [statement.target]
         for target in targets:
-            if not code.uses_time(routine, one.value):
+            if not code.uses_time(routine, statement.value):
                 continue
             if isinstance(target, ast.Name):
-                if target.id in routine.time and target.id in names_in(one.value):
+                if target.id in routine.time and target.id in names_in(statement.value):
                     continue  # dt = min(dt, longest)
-                routine.time.setdefault(target.id, _in_dt(routine, one.value))
-            elif isinstance(target, ast.Attribute) and not contains(one.value, target):
-                value = number(_in_dt(routine, one.value), {DT: code.tuned_dt})
+                routine.time.setdefault(target.id, _in_dt(routine, statement.value))
+            elif isinstance(target, ast.Attribute) and not contains(statement.value, target):
+                value = number(_in_dt(routine, statement.value), {DT: code.tuned_dt})
                 if value is not None:  # dt itself, or a multiple of it
                     code.time_attributes.add(target.attr)
 
@@ -231,7 +231,7 @@ def _pass_on(code: Code, routine: Routine) -> None:
         if other.owner is not None and isinstance(call.func, ast.Attribute):
             names = names[1:]
         passed = [*zip(names, call.args, strict=False)]
-        passed += [(one.arg, one.value) for one in call.keywords if one.arg]
+        passed += [(keyword.arg, keyword.value) for keyword in call.keywords if keyword.arg]
         for name, value in passed:
             if code.uses_time(routine, value) and name not in other.time:
                 other.time[name] = _in_dt(routine, value)
@@ -245,27 +245,27 @@ def _mark_fixed(code: Code) -> None:
             inside = set(map(id, ast.walk(loop)))
             waiting += [other for call, other in routine.calls if id(call) in inside]
     while waiting:
-        one = waiting.pop()
-        if not one.in_fixed_steps and one is not code.entry:
-            one.in_fixed_steps = True
-            waiting += [other for _call, other in one.calls]
+        callee = waiting.pop()
+        if not callee.in_fixed_steps and callee is not code.entry:
+            callee.in_fixed_steps = True
+            waiting += [other for _call, other in callee.calls]
 
 
 def fixed_loops(code: Code, routine: Routine) -> Iterator[ast.While]:
     """Yield loops that spend an accumulator of dt in fixed steps."""
     growing = [
-        one.target
-        for one in statements(routine.node)
-        if isinstance(one, ast.AugAssign)
-        and isinstance(one.op, ast.Add)
-        and code.uses_time(routine, one.value)
+        statement.target
+        for statement in statements(routine.node)
+        if isinstance(statement, ast.AugAssign)
+        and isinstance(statement.op, ast.Add)
+        and code.uses_time(routine, statement.value)
     ]
-    for one in statements(routine.node):
-        if isinstance(one, ast.While):
-            tested = [part for part in ast.walk(one.test) if isinstance(part, ast.expr)]
+    for following in statements(routine.node):
+        if isinstance(following, ast.While):
+            tested = [part for part in ast.walk(following.test) if isinstance(part, ast.expr)]
             spent = [
                 inner.target
-                for inner in statements(one)
+                for inner in statements(following)
                 if isinstance(inner, ast.AugAssign) and isinstance(inner.op, ast.Sub)
             ]
             if any(
@@ -273,4 +273,4 @@ def fixed_loops(code: Code, routine: Routine) -> Iterator[ast.While]:
                 and any(same(target, other) for other in spent)
                 for target in growing
             ):
-                yield one
+                yield following

@@ -20,7 +20,7 @@ def seams(code: Code, routine: Routine, counters: set[str]) -> Iterator[Finding]
         tests = (
             statement.test.values if isinstance(statement.test, ast.BoolOp) else [statement.test]
         )
-        turning = any(_turns(one) for one in statement.body)
+        turning = any(_turns(inner) for inner in statement.body)
         for test in tests:
             if not isinstance(test, ast.Compare) or len(test.ops) != 1:
                 continue
@@ -31,21 +31,27 @@ def seams(code: Code, routine: Routine, counters: set[str]) -> Iterator[Finding]
             place, limit = test.left, test.comparators[0]
             if not isinstance(place, ast.Attribute | ast.Subscript) or key_of(place) in counters:
                 continue
-            for one in statement.body:
-                text = _kept(code, one, place, limit, turning)
+            for nested in statement.body:
+                text = _kept(code, nested, place, limit, turning)
                 if text is not None:
                     why = BOUNCE if turning else WRAP
                     name = ast.unparse(place)
-                    yield Finding("seam", why, routine, one, name, (Edit(one, text),))
+                    yield Finding("seam", why, routine, nested, name, (Edit(nested, text),))
 
 
-def _kept(code: Code, one: ast.stmt, place: ast.expr, limit: ast.expr, turning: bool) -> str | None:
+def _kept(
+    code: Code, statement: ast.stmt, place: ast.expr, limit: ast.expr, turning: bool
+) -> str | None:
     """Return the replacement of a statement that keeps its overshoot."""
-    if not (isinstance(one, ast.Assign) and len(one.targets) == 1 and same(one.targets[0], place)):
+    if not (
+        isinstance(statement, ast.Assign)
+        and len(statement.targets) == 1
+        and same(statement.targets[0], place)
+    ):
         return None
-    low, high = number(one.value), number(limit)
+    low, high = number(statement.value), number(limit)
     name = code.source(place)
-    alike = same(one.value, limit) or (low is not None and low == high)
+    alike = same(statement.value, limit) or (low is not None and low == high)
     if alike:
         if not turning:
             return None
@@ -56,22 +62,24 @@ def _kept(code: Code, one: ast.stmt, place: ast.expr, limit: ast.expr, turning: 
     if low is not None and high is not None:
         move = low - high
         return f"{name} {'+' if move > 0 else '-'}= {tidy(abs(move))}"
-    if not isinstance(one.value, ast.Constant | ast.Name | ast.Attribute | ast.BinOp | ast.UnaryOp):
+    if not isinstance(
+        statement.value, ast.Constant | ast.Name | ast.Attribute | ast.BinOp | ast.UnaryOp
+    ):
         return None
     if low == 0.0:
         return f"{name} -= {code.source(limit)}"
     if high == 0.0:
-        return f"{name} += {code.source(one.value)}"
-    return f"{name} += {code.source(one.value)} - ({code.source(limit)})"
+        return f"{name} += {code.source(statement.value)}"
+    return f"{name} += {code.source(statement.value)} - ({code.source(limit)})"
 
 
-def _turns(one: ast.stmt) -> bool:
+def _turns(statement: ast.stmt) -> bool:
     """Return whether a statement reverses a velocity without reducing it."""
-    if isinstance(one, ast.Assign) and len(one.targets) == 1:
-        value = one.value
+    if isinstance(statement, ast.Assign) and len(statement.targets) == 1:
+        value = statement.value
         if not isinstance(value, ast.UnaryOp) or not isinstance(value.op, ast.USub):
             return False
-        return same(value.operand, one.targets[0])
-    if isinstance(one, ast.AugAssign) and isinstance(one.op, ast.Mult):
-        return number(one.value) == -1.0
+        return same(value.operand, statement.targets[0])
+    if isinstance(statement, ast.AugAssign) and isinstance(statement.op, ast.Mult):
+        return number(statement.value) == -1.0
     return False

@@ -58,13 +58,17 @@ def signature_of(function: Callable[..., Any], name: str, dt_unit: str | None = 
             f"{name} is a {kind}; name a plain function that takes one step when it is called"
         )
     parameters = inspect.signature(function).parameters.values()
-    for one in parameters:
-        if one.kind in (one.VAR_POSITIONAL, one.VAR_KEYWORD):
-            raise OptionError(f"{name} takes *{one.name}; name the parameters one by one")
-    names = [one.name for one in parameters if one.default is one.empty or _is_input(one.name)]
-    keys = next((one for one in names if one.lower() in KEYS), None)
+    for parameter in parameters:
+        if parameter.kind in (parameter.VAR_POSITIONAL, parameter.VAR_KEYWORD):
+            raise OptionError(f"{name} takes *{parameter.name}; name the parameters one by one")
+    names = [
+        argument.name
+        for argument in parameters
+        if argument.default is argument.empty or _is_input(argument.name)
+    ]
+    keys = next((known for known in names if known.lower() in KEYS), None)
     dt, unit = time_parameter(names)
-    state = tuple(one for one in names if one not in (keys, dt))
+    state = tuple(known for known in names if known not in (keys, dt))
     return Signature(state, keys, dt, dt_unit or unit, tuple(names))
 
 
@@ -75,7 +79,7 @@ def _is_input(name: str) -> bool:
 def time_parameter(names: Sequence[str]) -> tuple[str | None, str]:
     """Return the parameter that is the time step, or None, and its unit."""
     for unit, known in (("s", SECONDS), ("ms", MILLISECONDS), ("frames", FRAMES)):
-        plain = {one.replace("_", "") for one in known}
+        plain = {known_name.replace("_", "") for known_name in known}
         for name in names:
             word = name.lower().replace("_", "")
             if word in plain or (unit == "s" and word.removesuffix("time") in plain):

@@ -34,13 +34,13 @@ def members(thing: Any) -> Iterator[tuple[str, Any]]:
     if isinstance(thing, Mapping):
         yield from ((str(name), value) for name, value in list(thing.items()))
         return
-    found = dict(getattr(thing, "__dict__", {}))
+    attributes = dict(getattr(thing, "__dict__", {}))
     for kind in type(thing).__mro__:
         slots = vars(kind).get("__slots__", ())
         for name in (slots,) if isinstance(slots, str) else slots:
             if hasattr(thing, name):
-                found.setdefault(name, getattr(thing, name))
-    yield from ((name, value) for name, value in found.items() if not name.startswith("__"))
+                attributes.setdefault(name, getattr(thing, name))
+    yield from ((name, value) for name, value in attributes.items() if not name.startswith("__"))
 
 
 def of_vector(value: Any) -> Place | None:
@@ -52,7 +52,7 @@ def of_vector(value: Any) -> Place | None:
         if is_number(pair[0]) and is_number(pair[1]):
             return float(pair[0]), float(pair[1])
     several = isinstance(value, Sequence | np.ndarray) and not isinstance(value, str)
-    if several and 2 <= len(value) <= 3 and all(is_number(one) for one in value):
+    if several and 2 <= len(value) <= 3 and all(is_number(number) for number in value):
         return float(value[0]), float(value[1])
     if isinstance(value, Number) or value is None:
         return None

@@ -27,18 +27,18 @@ class Surroundings:
     def _walk(
         self, body: list[ast.stmt], around: list[tuple[ast.If | ast.While, list[ast.stmt]]]
     ) -> None:
-        for one in body:
-            self._branches[id(one)] = around
-            self._branches_of.append(one)
-            if isinstance(one, ast.If):
-                self._walk(one.body, [*around, (one, one.body)])
-                self._walk(one.orelse, [*around, (one, one.orelse)])
-            elif isinstance(one, ast.While):
-                self._walk(one.body, [*around, (one, one.body)])
-            elif isinstance(one, ast.For | ast.With):
-                self._walk(one.body, around)
-            elif isinstance(one, ast.Try):
-                for part in (one.body, one.orelse, one.finalbody):
+        for statement in body:
+            self._branches[id(statement)] = around
+            self._branches_of.append(statement)
+            if isinstance(statement, ast.If):
+                self._walk(statement.body, [*around, (statement, statement.body)])
+                self._walk(statement.orelse, [*around, (statement, statement.orelse)])
+            elif isinstance(statement, ast.While):
+                self._walk(statement.body, [*around, (statement, statement.body)])
+            elif isinstance(statement, ast.For | ast.With):
+                self._walk(statement.body, around)
+            elif isinstance(statement, ast.Try):
+                for part in (statement.body, statement.orelse, statement.finalbody):
                     self._walk(part, around)
 
     def branches(self, statement: ast.stmt) -> list[tuple[ast.If | ast.While, list[ast.stmt]]]:
@@ -85,27 +85,31 @@ class Surroundings:
     def _limit(self, statement: ast.stmt, target: ast.expr) -> ast.expr | None:
         """Return the limit of a value in the test around a statement."""
         for test, _body in reversed(self.branches(statement)):
-            one = test.test
-            if isinstance(one, ast.Compare) and len(one.ops) == 1 and same(one.left, target):
-                return one.comparators[0]
+            comparison = test.test
+            if (
+                isinstance(comparison, ast.Compare)
+                and len(comparison.ops) == 1
+                and same(comparison.left, target)
+            ):
+                return comparison.comparators[0]
         return None
 
     def _is_press(self, test: ast.expr) -> bool:
-        for one in ast.walk(test):
-            if isinstance(one, ast.Attribute) and one.attr in PRESSES:
+        for node in ast.walk(test):
+            if isinstance(node, ast.Attribute) and node.attr in PRESSES:
                 return True
-            if isinstance(one, ast.Name) and one.id in PRESSES and one.id.lower() not in KEYS:
+            if isinstance(node, ast.Name) and node.id in PRESSES and node.id.lower() not in KEYS:
                 return True
         return False
 
     def _is_wall(self, test: ast.If, body: list[ast.stmt], target: ast.expr) -> bool:
         """Return whether a branch handles a passed limit: it sets the value that it tests."""
-        tested = [one for one in ast.walk(test.test) if isinstance(one, ast.Attribute)]
-        inside = [inner for one in body for inner in (one, *statements(one))]
+        tested = [node for node in ast.walk(test.test) if isinstance(node, ast.Attribute)]
+        inside = [inner for statement in body for inner in (statement, *statements(statement))]
         for inner in inside:
             if isinstance(inner, ast.Assign) and len(inner.targets) == 1:
                 place = inner.targets[0]
-                answers = any(same(place, one) for one in tested)
+                answers = any(same(place, name) for name in tested)
                 if answers and not contains(inner.value, place) and not same(place, target):
                     return True
                 if isinstance(inner.value, ast.UnaryOp) and same(inner.value.operand, place):

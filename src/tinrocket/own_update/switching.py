@@ -81,7 +81,7 @@ def compiled(
     memo: dict[int, Any] = {}
     tree = copy.deepcopy(code.tree, memo)
     switcher = _Switcher(code, findings, memo, profiled)
-    wanted = {one.name.partition(".")[0] for one in code.routines}
+    wanted = {routine.name.partition(".")[0] for routine in code.routines}
     body = [
         switcher.visit(node)
         for node in tree.body
@@ -90,13 +90,13 @@ def compiled(
     module = ast.Module(body, [])
     ast.fix_missing_locations(module)
     futures = [
-        one
-        for one in code.tree.body
-        if isinstance(one, ast.ImportFrom) and one.module == "__future__"
+        statement
+        for statement in code.tree.body
+        if isinstance(statement, ast.ImportFrom) and statement.module == "__future__"
     ]
     flags = 0
-    for one in futures:
-        for name in one.names:
+    for future_import in futures:
+        for name in future_import.names:
             flags |= getattr(__future__, name.name).compiler_flag
     return cast("CodeType", compile(module, path, "exec", flags=flags, dont_inherit=True))
 
@@ -129,10 +129,10 @@ class _Switcher(ast.NodeTransformer):
         return [*lines, *(changed if isinstance(changed, list) else [changed])]
 
     def _switched(self, node: ast.AST) -> Any:
-        found = self.edits.get(id(node))
-        if found is None:
+        replacement = self.edits.get(id(node))
+        if replacement is None:
             return self.generic_visit(node)
-        number, finding, edit = found
+        number, finding, edit = replacement
         name = self.code.time_name(finding.routine)
         text = edit.text.replace(STEP, name[0] if name else f"{RUNTIME}.dt")
         gone = f"{RUNTIME}.gone[{number}]"
@@ -168,7 +168,7 @@ class _Switcher(ast.NodeTransformer):
 
 def _placed(made: Any, node: ast.AST) -> Any:
     """Give new nodes the place of the node that they replace, for tracebacks."""
-    for one in ast.walk(made):
+    for inner in ast.walk(made):
         if hasattr(node, "lineno"):
-            ast.copy_location(one, node)
+            ast.copy_location(inner, node)
     return made

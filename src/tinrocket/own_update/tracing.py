@@ -61,7 +61,7 @@ def trace_update(
         If there is no such craft.
     """
     own, pacing = scenario.own, paced(scenario, clock)
-    names = [one.name for one in own.start_craft]
+    names = [member.name for member in own.start_craft]
     if craft is not None and craft not in names:
         raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
     inside = (pacing.begins >= since - 1e-9) & (pacing.begins < until - 1e-9)
@@ -160,58 +160,58 @@ class _Writer:
     def _write(
         self, about: Mapping[str, Any], inputs: Mapping[str, float], after: str, changed: str
     ) -> None:
-        for one in self.places.read(visible(self.flying)):
-            if self.craft is not None and one.name != self.craft:
+        for seen in self.places.read(visible(self.flying)):
+            if self.craft is not None and seen.name != self.craft:
                 continue
             self.rows.append(
-                {**about, "craft": one.name, "after": after, **self._numbers(one)}
+                {**about, "craft": seen.name, "after": after, **self._numbers(seen)}
                 | {"changed": changed, **inputs, "events": ""}
             )
 
-    def _numbers(self, one: Seen) -> dict[str, float]:
+    def _numbers(self, seen: Seen) -> dict[str, float]:
         velocity = [math.nan, math.nan]
-        thing = self._thing(one)
+        thing = self._thing(seen)
         if thing is not None:
             for names in (("vx", "vy"), ("dx", "dy")):
-                found = [part(thing, name) for name in names]
-                if all(map(is_number, found)):
-                    velocity = [float(value) for value in found]
+                places = [part(thing, name) for name in names]
+                if all(map(is_number, places)):
+                    velocity = [float(value) for value in places]
                     break
-        heading = math.nan if one.heading is None else one.heading * self.degrees
+        heading = math.nan if seen.heading is None else seen.heading * self.degrees
         return {
-            "x": one.x,
-            "y": one.y,
+            "x": seen.x,
+            "y": seen.y,
             "vx": velocity[0],
             "vy": velocity[1],
             "speed": math.hypot(*velocity),
             "heading": heading,
         }
 
-    def _thing(self, one: Seen) -> Any:
+    def _thing(self, seen: Seen) -> Any:
         """Return the object of a craft outside of lists, or None."""
         states = visible(self.flying)
-        if one.name in states:
-            return states[one.name]
-        found = [part(state, one.name) for state in states.values()]
-        return next((thing for thing in found if thing is not None), None)
+        if seen.name in states:
+            return states[seen.name]
+        things = [part(state, seen.name) for state in states.values()]
+        return next((thing for thing in things if thing is not None), None)
 
     def _values(self) -> dict[str, float]:
         """Return all numbers of the state by their paths."""
-        found: dict[str, float] = {}
+        numbers: dict[str, float] = {}
         seen: set[int] = set()
         for name, state in visible(self.flying).items():
-            _collect(state, name, 0, found, seen)
-        return found
+            _collect(state, name, 0, numbers, seen)
+        return numbers
 
 
-def _collect(thing: Any, path: str, depth: int, found: dict[str, float], seen: set[int]) -> None:
-    if len(found) >= MOST_VALUES:
+def _collect(thing: Any, path: str, depth: int, numbers: dict[str, float], seen: set[int]) -> None:
+    if len(numbers) >= MOST_VALUES:
         return
     if is_number(thing) or isinstance(thing, bool):
-        found[path] = float(thing)
+        numbers[path] = float(thing)
         return
     if isinstance(thing, complex):
-        found[f"{path}.real"], found[f"{path}.imag"] = thing.real, thing.imag
+        numbers[f"{path}.real"], numbers[f"{path}.imag"] = thing.real, thing.imag
         return
     if depth > DEEPEST or id(thing) in seen or thing is None or isinstance(thing, str | type):
         return
@@ -219,8 +219,8 @@ def _collect(thing: Any, path: str, depth: int, found: dict[str, float], seen: s
         return
     seen.add(id(thing))
     if isinstance(thing, list | tuple | np.ndarray):
-        for number, one in enumerate(list(thing)):
-            _collect(one, f"{path}[{number}]", depth + 1, found, seen)
+        for number, member in enumerate(list(thing)):
+            _collect(member, f"{path}[{number}]", depth + 1, numbers, seen)
         return
     for name, value in members(thing):
-        _collect(value, f"{path}.{name}", depth + 1, found, seen)
+        _collect(value, f"{path}.{name}", depth + 1, numbers, seen)

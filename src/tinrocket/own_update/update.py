@@ -72,7 +72,7 @@ class OwnUpdate:
 
     def __repr__(self) -> str:
         """Return its name, and a digest of the code that it runs."""
-        text = "\n".join(ast.unparse(one.node) for one in self.code.routines)
+        text = "\n".join(ast.unparse(routine.node) for routine in self.code.routines)
         digest = hashlib.sha256(text.encode()).hexdigest()[:8]
         return f"<OwnUpdate {self.name}, code {digest}>"
 
@@ -110,11 +110,11 @@ class OwnUpdate:
             names.append(f"'{signature.dt}' is the time step in {unit[signature.dt_unit]}")
         held = signature.keys or self.keys_name
         names.append(f"'{held}' holds the keys" if held else "it reads no keys")
-        state = ", ".join(f"'{one}'" for one in signature.state) or "the file's global names"
+        state = ", ".join(f"'{name}'" for name in signature.state) or "the file's global names"
         names.append(f"the state is {state}")
         first = self.start_craft
-        names.append(f"craft: {', '.join(one.name for one in first)}")
-        if any(one.heading is not None for one in first):
+        names.append(f"craft: {', '.join(craft.name for craft in first)}")
+        if any(craft.heading is not None for craft in first):
             unit_of = "degrees" if self.degrees == 1.0 else "radians"
             names.append(f"headings are in {unit_of}")
         names.append(f"y grows {'up' if self.declared.y_up else 'down'}")
@@ -137,10 +137,10 @@ class OwnUpdate:
         flying = self._begin(())
         with flying.flying():
             states = visible(flying)
-            found = CraftPlaces(self.declared).read(states)
-            if not found:
+            craft = CraftPlaces(self.declared).read(states)
+            if not craft:
                 raise no_craft(states, self.name)
-        return found
+        return craft
 
     @cached_property
     def keys_name(self) -> str:
@@ -153,14 +153,14 @@ class OwnUpdate:
     def watched(self) -> tuple[str, ...]:
         """Paths of values whose changes are events: named ones, scores, lives and the like."""
         flying = self._begin(())
-        found = list(self.declared.watch)
+        names = list(self.declared.watch)
         with flying.flying():
             for name, state in visible(flying).items():
                 for key, value in members(state) if flying.bench.signature.state else ():
                     words = key.lower().split("_")
                     if is_number(value) and any(word in COUNTED for word in words):
-                        found.append(f"{name}.{key}")
-        return tuple(dict.fromkeys(found))
+                        names.append(f"{name}.{key}")
+        return tuple(dict.fromkeys(names))
 
     def begin_plain(self) -> Flying:
         """Return a flight of the update before its first step, with its mended findings."""
@@ -238,16 +238,16 @@ class OwnUpdate:
         self, recorded: Recorded, places: CraftPlaces, flying: Flying, frame: int, time: float
     ) -> None:
         states = visible(flying)
-        found = places.read(states)
-        for one in found:
-            if not abs(one.x) + abs(one.y) < BLOWN_UP:
+        craft_found = places.read(states)
+        for craft in craft_found:
+            if not abs(craft.x) + abs(craft.y) < BLOWN_UP:
                 raise UpdateError(
-                    f"{self.name}: '{one.name}' left the range of finite numbers in frame {frame} "
-                    f"at {time:.6g} s: x = {one.x:g}, y = {one.y:g}",
+                    f"{self.name}: '{craft.name}' left the range of finite numbers in frame "
+                    f"{frame} at {time:.6g} s: x = {craft.x:g}, y = {craft.y:g}",
                     frame,
                     time,
                 )
-        recorded.steps.append(found)
+        recorded.steps.append(craft_found)
         for name, values in recorded.watched.items():
             value = value_at(states, name)
             values.append(float(value) if is_number(value) else math.nan)
@@ -287,14 +287,14 @@ class OwnUpdate:
         )
 
     def _doubts(self, printed: str) -> list[str]:
-        found = []
+        doubts = []
         if self.silent_keys:
-            names = ", ".join(f"'{one}'" for one in self.silent_keys[:8])
-            found.append(f"nothing on the tape presses {names}")
+            names = ", ".join(f"'{key}'" for key in self.silent_keys[:8])
+            doubts.append(f"nothing on the tape presses {names}")
         if printed:
             count = printed.count("\n")
-            found.append(f"the update printed {count} line{'' if count == 1 else 's'}, left out")
-        return found
+            doubts.append(f"the update printed {count} line{'' if count == 1 else 's'}, left out")
+        return doubts
 
     @cached_property
     def arena(self) -> Arena | None:

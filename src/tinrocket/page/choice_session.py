@@ -72,7 +72,10 @@ class ChoiceSession:
 
 def ranges_of(free: tuple[FreeNumber, ...]) -> dict[str, Range]:
     """Return the ranges of free numbers as a page takes them."""
-    return {one.path: Range(one.low, one.high, (one.high - one.low) / SLIDER_STEPS) for one in free}
+    return {
+        number.path: Range(number.low, number.high, (number.high - number.low) / SLIDER_STEPS)
+        for number in free
+    }
 
 
 def write_answers(table: pd.DataFrame, path: Path) -> None:

@@ -68,10 +68,10 @@ def core_data(
         "crafts": len(scenario.fleet),
         "unit": plan.unit,
         "raw": [
-            {"label": one.label, "name": one.name, "part": one.part, "column": column}
-            for one, column in plan.raw.items()
+            {"label": signal.label, "name": signal.name, "part": signal.part, "column": column}
+            for signal, column in plan.raw.items()
         ],
-        "numbers": [_number(scenario, one) for one in retuning.numbers],
+        "numbers": [_number(scenario, number) for number in retuning.numbers],
         "fixed": [{"path": path, "reason": why} for path, why in retuning.fixed.items()],
         "events": _event_names(scenario, plan),
         "clock": scenario.clock.model_dump(exclude_none=True) | {"tuned_at": scenario.tuned_at},
@@ -98,8 +98,8 @@ def _memory(plan: Plan, retuning: Retuning, room: Capacity) -> dict[str, int]:
     }
 
 
-def _number(scenario: Scenario, one: TunableNumber) -> dict[str, Any]:
-    place, owner = one.place, one.place.owner(scenario)
+def _number(scenario: Scenario, number: TunableNumber) -> dict[str, Any]:
+    place, owner = number.place, number.place.owner(scenario)
     units = getattr(owner, "units", None) or scenario.units
     if place.contact is not None:
         of, what = "contact", scenario.contact[place.contact].label
@@ -108,17 +108,19 @@ def _number(scenario: Scenario, one: TunableNumber) -> dict[str, Any]:
         rules = scenario.craft[place.craft].rules
         what = "start" if place.rule is None else rules[place.rule].label
     return {
-        "path": one.path,
+        "path": number.path,
         "of": of,
         "what": what,
         "begins": place.contact is None and place.rule is None,
         "key": place.key.removeprefix("numbers."),
-        "value": one.value,
-        "unit": "frames" if one.counts_frames else _unit(one.mark.unit, one.mark.per_time, units),
-        "low": one.within.low,
-        "high": one.within.high,
-        "step": one.within.step,
-        "counts_frames": one.counts_frames,
+        "value": number.value,
+        "unit": "frames"
+        if number.counts_frames
+        else _unit(number.mark.unit, number.mark.per_time, units),
+        "low": number.within.low,
+        "high": number.within.high,
+        "step": number.within.step,
+        "counts_frames": number.counts_frames,
     }
 
 
@@ -145,7 +147,7 @@ def _event_names(scenario: Scenario, plan: Plan) -> dict[str, Any]:
         "edges": edges,
         "family": family,
         "rules": [[rule.rule for rule in craft.rules] for craft in scenario.craft],
-        "contacts": [one.event for one in scenario.contact],
+        "contacts": [contact.event for contact in scenario.contact],
         "bodies": list(plan.body_names),
     }
 
@@ -153,18 +155,18 @@ def _event_names(scenario: Scenario, plan: Plan) -> dict[str, Any]:
 def _hands(scenario: Scenario, plan: Plan) -> dict[str, Any]:
     """Return the controls of a player: actions with their keys, and pointers with their places."""
     tape = scenario.tape
-    analog = {one.x for one in scenario.sticks.values()} | {
-        one.y for one in scenario.sticks.values() if one.y
+    analog = {stick.x for stick in scenario.sticks.values()} | {
+        stick.y for stick in scenario.sticks.values() if stick.y
     }
-    listened = {one.name for one in plan.raw if not one.part}
+    listened = {signal.name for signal in plan.raw if not signal.part}
     pointers = {name: list(points[0][1:]) for name, points in tape.pointers.items()} | {
-        one.name: [0.0, 0.0]
-        for one in plan.raw
-        if one.part == "x" and one.name not in tape.pointers
+        signal.name: [0.0, 0.0]
+        for signal in plan.raw
+        if signal.part == "x" and signal.name not in tape.pointers
     }
     return {
         "sampling": tape.sampling,
-        "repeats": {name: one.model_dump() for name, one in tape.repeats.items()},
+        "repeats": {name: repeats.model_dump() for name, repeats in tape.repeats.items()},
         "actions": [
             {
                 "name": name,
@@ -205,6 +207,6 @@ def _recorded(scenario: Scenario) -> dict[str, Any]:
     """Return the scenario's own tape as changes, for the page to play back."""
     tape = scenario.tape.in_seconds(scenario.tuned_at)
     return {
-        "changes": {name: [list(one) for one in tape.changes(name)] for name in tape.actions},
+        "changes": {name: [list(change) for change in tape.changes(name)] for name in tape.actions},
         "pointers": {name: [list(p) for p in points] for name, points in tape.pointers.items()},
     }

@@ -29,7 +29,7 @@ def course_data(scenario: Scenario) -> dict[str, Any] | None:
         flap = next((rule for rule in craft.rules if isinstance(rule, Flap)), None)
         if core is None or (way is None and flap is None):
             continue
-        index = next(n for n, one in enumerate(place.craft) if one.name == craft.name)
+        index = next(n for n, member in enumerate(place.craft) if member.name == craft.name)
         direction = None if way is None else WAYS.get(way, course.ahead)
         start = place.craft[index].start
         led = any(rule.places for rule in craft.rules)
@@ -49,4 +49,4 @@ def course_data(scenario: Scenario) -> dict[str, Any] | None:
 
 def _unit(direction: tuple[float, float]) -> list[float]:
     length = math.hypot(*direction)
-    return [one / length for one in direction]
+    return [component / length for component in direction]

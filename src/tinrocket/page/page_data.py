@@ -78,11 +78,12 @@ def _cores(
     written = core_data(scenario, known)
     if written is None:
         return []
-    found = [{"name": "as written", "core": written}]
+    cores = [{"name": "as written", "core": written}]
     if not timings:
-        return found
+        return cores
     ranges = {
-        one["path"]: Range(one["low"], one["high"], one["step"]) for one in written["numbers"]
+        number["path"]: Range(number["low"], number["high"], number["step"])
+        for number in written["numbers"]
     }
     others = list(with_one_timing(scenario))
     if len(written["module"]) <= SMALL:
@@ -90,8 +91,8 @@ def _cores(
     for name, changed in others:
         core = core_data(changed, ranges)
         if core is not None:
-            found.append({"name": name, "core": core})
-    return found
+            cores.append({"name": name, "core": core})
+    return cores
 
 
 def _palette() -> list[list[str]]:

@@ -33,7 +33,7 @@ def replay_data(comparison: Comparison) -> list[dict[str, Any]]:
     # the run at that rate is the same flight
     flown_anew = comparison.against not in ("log", "model")
     shown = {(run.variant, run.clock) for run in runs if flown_anew}
-    found = [
+    data = [
         _run(run.reference, comparison.reference_name, ("#7d8794", "#8f99a8"), run.variant, None)
         | {"reference": True}
         for run in references.values()
@@ -41,10 +41,10 @@ def replay_data(comparison: Comparison) -> list[dict[str, Any]]:
     ]
     for run in runs:
         label = f"{run.variant}, {run.clock}" if run.variant else run.clock
-        found.append(
+        data.append(
             _run(run.flight, label, colours[run.clock], run.variant, run) | {"reference": False}
         )
-    return found
+    return data
 
 
 def _colours(clocks: Sequence[tuple[float, str]]) -> dict[str, tuple[str, str]]:
@@ -92,10 +92,10 @@ def _differences(run: Run) -> list[dict[str, Any]]:
     """Return when outcomes of a run differ from its reference, each in words."""
     matched = run.matched
     changed = np.flatnonzero(np.isin(matched["status"], CHANGED))[:MOST_DIFFERENCES]
-    found = []
+    marks = []
     for place in changed.tolist():
         event = {name: values[place] for name, values in matched.items()}
         moment = event["t"] if np.isnan(event["t_reference"]) else event["t_reference"]
         phrase = event_phrase(event, craft=len(run.drifts) > 1)
-        found.append({"t": float(moment), "text": f"{phrase} is {event['status']}"})
-    return found
+        marks.append({"t": float(moment), "text": f"{phrase} is {event['status']}"})
+    return marks

@@ -114,10 +114,10 @@ def _section(title: str, body: str) -> str:
 def _why(causes: Sequence[Causes], cures: Cures) -> str:
     """Return the advice of `why`: the line to write first, then shares, then all cures tried."""
     body = paragraphs([verdict_line(causes)]) + code_html(cure_lines(cures))
-    for one in causes:
-        what = "drifts" if one.of == "drift" else f"differs in {one.of}"
-        body += f"<h3>{text_html(f'Why {one.craft} {what}')}</h3>"
-        body += code_html(why_lines(one, partings=one.of == "drift"))
+    for explained in causes:
+        what = "drifts" if explained.of == "drift" else f"differs in {explained.of}"
+        body += f"<h3>{text_html(f'Why {explained.craft} {what}')}</h3>"
+        body += code_html(why_lines(explained, partings=explained.of == "drift"))
     if cures.recommended is not None:
         body += f"<h3>Cures that were tried</h3>{table_html(cure_table(cures))}"
         body += paragraphs(alternative_lines(cures))

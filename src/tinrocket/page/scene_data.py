@@ -32,7 +32,7 @@ def scene_data(flights: Sequence[Trajectory]) -> dict[str, Any]:
         "view": None if first.view is None else list(first.view),
         "obstacles": [
             {
-                "parts": [_part(one) for one in outlines(obstacle.shape, scene.up)],
+                "parts": [_part(outline) for outline in outlines(obstacle.shape, scene.up)],
                 "places": [list(place) for place in obstacle.places],
                 "passed": obstacle.name in first.passed,
             }
@@ -55,14 +55,14 @@ def _craft(
     if body is not None and body.shape is not None:
         drawn = outlines(body.shape, up)
         hit = hit_outlines_of(body.shape, body.hit, up)
-    turns = any(_turns(one, name) for one in flights)
+    turns = any(_turns(run, name) for run in flights)
     heading = Heading.of(arena) if arena is not None and turns else None
     seams = [flight.seam(axis, name) for axis in ("x", "y")]
     return {
         "name": name,
         "family": body.family if body is not None else "",
-        "drawn": [_part(one) for one in drawn],
-        "hit": [_part(one) for one in hit],
+        "drawn": [_part(outline) for outline in drawn],
+        "hit": [_part(outline) for outline in hit],
         "seams": [None if seam is None else list(seam) for seam in seams],
         # from degrees as the arena counts them to radians along (cos, sin)
         "heading": None if heading is None else [heading.zero, heading.sign],
@@ -75,9 +75,9 @@ def _turns(flight: Trajectory, name: str) -> bool:
     return "heading" in track and bool((track["heading"] != 0.0).any())
 
 
-def _part(one: Outline) -> dict[str, Any]:
+def _part(outline: Outline) -> dict[str, Any]:
     return {
-        "corners": [list(corner) for corner in one.corners],
-        "radius": one.radius,
-        "turns": one.turns,
+        "corners": [list(corner) for corner in outline.corners],
+        "radius": outline.radius,
+        "turns": outline.turns,
     }

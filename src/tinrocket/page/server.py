@@ -152,10 +152,12 @@ class PlayedPage:
         if not numbers:
             return [hands]
         changed = read_scenario(self.file, allow_outside=self.allow_outside)
-        for one in numbers:
-            value = float(one["value"])
+        for number in numbers:
+            value = float(number["value"])
             changed = with_value(
-                changed, str(one["path"]), f"{value:g} frames" if one["counts_frames"] else value
+                changed,
+                str(number["path"]),
+                f"{value:g} frames" if number["counts_frames"] else value,
             )
         return [hands, apply_cure(self.file, changed, self._new("played", ".toml"))]
 
@@ -194,7 +196,7 @@ def _refusal(request: Request, hosts: set[str]) -> Response | None:
 def _state(file: Path) -> str:
     """Return a value that changes with the file."""
     try:
-        found = file.stat()
+        status = file.stat()
     except OSError:
         return "gone"
-    return f"{found.st_mtime_ns} {found.st_size}"
+    return f"{status.st_mtime_ns} {status.st_size}"

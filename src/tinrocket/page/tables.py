@@ -26,13 +26,13 @@ def code_html(lines: Sequence[str]) -> str:
     return f"<pre>{escape(chr(10).join(map(printable, lines)))}</pre>"
 
 
-def rendered(one: object) -> str:
+def rendered(value: object) -> str:
     """Return the output of a command as HTML: tables as tables, everything else as paragraphs."""
-    if isinstance(one, Group):
-        return "".join(rendered(part) for part in one.renderables)
-    if isinstance(one, Table):
-        return table_html(one)
-    plain = one.plain if isinstance(one, Text) else str(one)
+    if isinstance(value, Group):
+        return "".join(rendered(part) for part in value.renderables)
+    if isinstance(value, Table):
+        return table_html(value)
+    plain = value.plain if isinstance(value, Text) else str(value)
     return paragraphs(plain.split("\n"))
 
 
@@ -46,12 +46,12 @@ def table_html(table: Table) -> str:
 
 def frame_html(table: Any) -> str:
     """Return a data frame as HTML."""
-    shown = table.map(lambda one: f"{one:.6g}" if isinstance(one, float) else str(one))
+    shown = table.map(lambda value: f"{value:.6g}" if isinstance(value, float) else str(value))
     return _table([str(name) for name in table.columns], shown.to_numpy().tolist(), "")
 
 
 def _table(heads: Sequence[str], rows: Sequence[Sequence[str]], title: str) -> str:
-    head = "".join(f'<th scope="col">{text_html(one)}</th>' for one in heads)
+    head = "".join(f'<th scope="col">{text_html(cell)}</th>' for cell in heads)
     body = "".join(
         f'<tr><th scope="row">{text_html(row[0])}</th>'
         + "".join(f"<td>{text_html(cell)}</td>" for cell in row[1:])

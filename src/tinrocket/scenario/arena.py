@@ -84,13 +84,14 @@ class Edges(Model):
         if not whole:
             return value
         try:  # its errors are reported once, not for each edge
-            one = Edge.from_data(_edge(value))
+            edge = Edge.from_data(_edge(value))
         except ScenarioError as error:
             lines = [
-                f"{one.where}: {one.what}" if one.where else one.what for one in error.problems
+                f"{problem.where}: {problem.what}" if problem.where else problem.what
+                for problem in error.problems
             ]
             raise ValueError("\n".join(lines)) from None
-        return dict.fromkeys(SIDES, one)
+        return dict.fromkeys(SIDES, edge)
 
     def at(self, side: Side) -> Edge:
         """Return the edge on a side."""

@@ -95,10 +95,12 @@ class Roster:
 
     def __init__(self, families: Iterable[Family]) -> None:
         self.families = tuple(families)
-        *self.firsts, self._count = accumulate((one.count for one in self.families), initial=0)
+        *self.firsts, self._count = accumulate(
+            (family.count for family in self.families), initial=0
+        )
         self.rows = [
-            slice(first, first + one.count)
-            for first, one in zip(self.firsts, self.families, strict=True)
+            slice(first, first + family.count)
+            for first, family in zip(self.firsts, self.families, strict=True)
         ]
 
     def __len__(self) -> int:
@@ -108,25 +110,25 @@ class Roster:
     @cached_property
     def names(self) -> tuple[str, ...]:
         """Name of each body."""
-        return tuple(chain.from_iterable(one.names for one in self.families))
+        return tuple(chain.from_iterable(family.names for family in self.families))
 
     @cached_property
     def own(self) -> dict[str, int]:
         """Index of each body that can be found by its own name."""
-        found: dict[str, int] = {}
+        numbers: dict[str, int] = {}
         for first, family in zip(self.firsts, self.families, strict=True):
             if not family.hidden:
-                found.update(zip(family.names, range(first, first + family.count), strict=True))
-        return found
+                numbers.update(zip(family.names, range(first, first + family.count), strict=True))
+        return numbers
 
     @cached_property
     def _shared(self) -> dict[str, list[range]]:
         """Indices of the bodies of each group name."""
-        found: dict[str, list[range]] = {}
+        ranges: dict[str, list[range]] = {}
         for first, family in zip(self.firsts, self.families, strict=True):
             for name in family.called:
-                found.setdefault(name, []).append(range(first, first + family.count))
-        return found
+                ranges.setdefault(name, []).append(range(first, first + family.count))
+        return ranges
 
     @property
     def called(self) -> dict[str, None]:
@@ -139,9 +141,9 @@ class Roster:
 
     def numbers(self, *names: str) -> list[int]:
         """Return the indices of the bodies with one of some names, in order."""
-        found = [numbers for name in names for numbers in self._shared.get(name, ())]
-        found += [range(self.own[name], self.own[name] + 1) for name in names if name in self.own]
-        return sorted(set(chain.from_iterable(found))) if len(found) != 1 else list(found[0])
+        ranges = [numbers for name in names for numbers in self._shared.get(name, ())]
+        ranges += [range(self.own[name], self.own[name] + 1) for name in names if name in self.own]
+        return sorted(set(chain.from_iterable(ranges))) if len(ranges) != 1 else list(ranges[0])
 
     def family(self, number: int) -> int:
         """Return the family of a body."""
@@ -156,5 +158,7 @@ class Roster:
     def families_of(self, *names: str) -> set[int]:
         """Return the families with a body that has one of some names."""
         wanted = set(names)
-        together = {n for n, one in enumerate(self.families) if not wanted.isdisjoint(one.called)}
+        together = {
+            n for n, family in enumerate(self.families) if not wanted.isdisjoint(family.called)
+        }
         return together | {self.family(self.own[name]) for name in wanted if name in self.own}

@@ -118,8 +118,8 @@ class Condition(Model):
         }
         ways_used = [way for way, there in ways.items() if there]
         if len(ways_used) != 1:
-            found = f"{' and '.join(ways_used)} are given" if ways_used else "none is given"
-            raise ValueError(f"give exactly one of {', '.join(ways)}; {found}")
+            given = f"{' and '.join(ways_used)} are given" if ways_used else "none is given"
+            raise ValueError(f"give exactly one of {', '.join(ways)}; {given}")
         compared = self.above is not None or self.below is not None
         if compared != (self.measure is not None or self.stick is not None):
             raise ValueError("'above' or 'below' is the limit of a 'measure' or 'stick'")
@@ -178,4 +178,4 @@ class Condition(Model):
             return {}
         scale = tuned_at if to == "per_second" else 1.0 / tuned_at
         bounds = {"above": self.above, "below": self.below}
-        return {name: one * scale for name, one in bounds.items() if one is not None}
+        return {name: bound * scale for name, bound in bounds.items() if bound is not None}

@@ -197,7 +197,7 @@ class Craft(Model):
 
     def resource(self, name: str) -> Resource | None:
         """Return one of its resources, or None."""
-        return next((one for one in self.resources if one.name == name), None)
+        return next((own for own in self.resources if own.name == name), None)
 
     @property
     def timers(self) -> frozenset[str]:

@@ -75,7 +75,7 @@ def _take_pointers(
     changes: dict[str, dict[float, float]], pointers: Collection[str], path: Path | str
 ) -> dict[str, list[tuple[float, float, float]]]:
     """Take the rows of pointers out of the changes; return each pointer's points."""
-    found: dict[str, list[tuple[float, float, float]]] = {}
+    rows_by_name: dict[str, list[tuple[float, float, float]]] = {}
     for name in pointers:
         x, y = (changes.pop(f"{name} {axis}", {}) for axis in ("x", "y"))
         if x.keys() != y.keys():
@@ -90,8 +90,8 @@ def _take_pointers(
                 str(path),
             )
         if x:
-            found[name] = [(t, x[t], y[t]) for t in sorted(x)]
-    return found
+            rows_by_name[name] = [(t, x[t], y[t]) for t in sorted(x)]
+    return rows_by_name
 
 
 def _intervals(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:

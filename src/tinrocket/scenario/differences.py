@@ -36,17 +36,17 @@ def _differences(before: Any, after: Any, path: str) -> Iterator[tuple[str, str,
 
 def _is_list(value: Any) -> bool:
     """Return whether a value is a list of tables."""
-    return isinstance(value, tuple) and all(isinstance(one, Model) for one in value)
+    return isinstance(value, tuple) and all(isinstance(item, Model) for item in value)
 
 
 def _by_name(models: tuple[Model, ...]) -> dict[str, Model]:
     """Return models by their names, labels or indices."""
-    found: dict[str, Model] = {}
+    members: dict[str, Model] = {}
     for place, model in enumerate(models, start=1):
         name = getattr(model, "name", None) or getattr(model, "label", None) or str(place)
-        twins = sum(known.partition("#")[0] == name for known in found)
-        found[f"{name}#{twins + 1}" if twins else str(name)] = model
-    return found
+        twins = sum(known.partition("#")[0] == name for known in members)
+        members[f"{name}#{twins + 1}" if twins else str(name)] = model
+    return members
 
 
 def _joined(path: str, step: str) -> str:
@@ -79,15 +79,15 @@ def values_of(scenario: Scenario) -> dict[str, str]:
 def _values(value: Any, path: str) -> Iterator[tuple[str, str]]:
     if isinstance(value, Model):
         for key, field in type(value).model_fields.items():
-            one = getattr(value, key)
-            if one != field.get_default(call_default_factory=True):
+            member = getattr(value, key)
+            if member != field.get_default(call_default_factory=True):
                 step = "" if key in ("craft", "rules") else key
-                yield from _values(one, _joined(path, step))
+                yield from _values(member, _joined(path, step))
     elif _is_list(value) and value:
-        for name, one in _by_name(value).items():
-            yield from _values(one, _joined(path, name))
+        for name, member in _by_name(value).items():
+            yield from _values(member, _joined(path, name))
     elif isinstance(value, dict):
-        for name, one in value.items():
-            yield from _values(one, _joined(path, str(name)))
+        for name, member in value.items():
+            yield from _values(member, _joined(path, str(name)))
     else:
         yield path, _whole(value)

@@ -73,7 +73,7 @@ class Following(Model):
         """Its numbers at points or bounds."""
         if self.points is not None:
             return tuple(number for _value, number in self.points)
-        return tuple(one for one in (self.least, self.most) if one is not None)
+        return tuple(bound for bound in (self.least, self.most) if bound is not None)
 
     def scaled(self, value: float, number: Callable[[float], float]) -> Self:
         """Return a copy with values times a factor, and numbers converted."""

@@ -17,11 +17,11 @@ from tinrocket.scenario.numbers import Model
 @cache
 def key_docs(model: type[BaseModel]) -> dict[str, str]:
     """Return the docstring of each key of a model, from its class or a base class."""
-    found: dict[str, str] = {}
+    texts: dict[str, str] = {}
     for kind in reversed(model.__mro__):
         if issubclass(kind, Model) and kind is not Model:
-            found |= dict(_docs_in(kind))
-    return {key: found.get(key, "") for key in model.model_fields}
+            texts |= dict(_docs_in(kind))
+    return {key: texts.get(key, "") for key in model.model_fields}
 
 
 def _docs_in(kind: type[BaseModel]) -> Iterator[tuple[str, str]]:
@@ -47,12 +47,14 @@ def key_table(model: type[BaseModel], keys: tuple[str, ...] | None = None) -> st
     """Return the keys of a model as a table of Markdown, required ones first."""
     rows = ["| key | default | meaning |", "|---|---|---|"]
     docs = key_docs(model)
-    fields = sorted(model.model_fields.items(), key=lambda one: not one[1].is_required())
+    fields = sorted(model.model_fields.items(), key=lambda item: not item[1].is_required())
     for key, field in fields:
         if keys is not None and key not in keys:
             continue
         default = "required" if field.is_required() else _shown(field.get_default())
-        others = [f'`"{one}"`' for one in _choices(field.annotation) if one != field.default]
+        others = [
+            f'`"{choice}"`' for choice in _choices(field.annotation) if choice != field.default
+        ]
         default = ", ".join((default, *others))
         meaning = docs[key].replace("|", "\\|").replace("``", "`")
         rows.append(f"| `{key}` | {default} | {meaning} |")
@@ -62,10 +64,10 @@ def key_table(model: type[BaseModel], keys: tuple[str, ...] | None = None) -> st
 def _choices(annotation: object) -> list[str]:
     """Return the words between which a key chooses."""
     if get_origin(annotation) is Literal:
-        return [one for one in get_args(annotation) if isinstance(one, str)]
+        return [part for part in get_args(annotation) if isinstance(part, str)]
     inner = get_args(annotation)[:1] if get_origin(annotation) is Annotated else ()
     either = get_args(annotation) if get_origin(annotation) in (Union, UnionType) else inner
-    return [one for part in either for one in _choices(part)]
+    return [choice for part in either for choice in _choices(part)]
 
 
 def _shown(value: object) -> str:
@@ -78,5 +80,5 @@ def _shown(value: object) -> str:
     if isinstance(value, float):
         return f"{value:g}"
     if isinstance(value, tuple):
-        return f"`[{', '.join(f'{one:g}' for one in value)}]`"
+        return f"`[{', '.join(f'{element:g}' for element in value)}]`"
     return f"{value}" if isinstance(value, int) else "see below"

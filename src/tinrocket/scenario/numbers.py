@@ -250,14 +250,14 @@ class Model(BaseModel, metaclass=_Explaining):
             value = getattr(self, name)
             if name in self.spans:
                 several = value if isinstance(value, tuple) else (value,)
-                frames = [frames_in(one) for one in several]
+                frames = [frames_in(number) for number in several]
                 if frames[0] is not None:
-                    seconds = tuple((one or 0.0) / tuned_at for one in frames)
+                    seconds = tuple((counted or 0.0) / tuned_at for counted in frames)
                     changes[name] = seconds if isinstance(value, tuple) else seconds[0]
             elif isinstance(value, Model):
                 changes[name] = value.in_seconds(tuned_at)
-            elif isinstance(value, tuple) and any(isinstance(one, Model) for one in value):
-                changes[name] = tuple(one.in_seconds(tuned_at) for one in value)
+            elif isinstance(value, tuple) and any(isinstance(element, Model) for element in value):
+                changes[name] = tuple(element.in_seconds(tuned_at) for element in value)
         return self.replaced(**changes) if changes else self
 
     def in_units(self, to: Units, given: Units, tuned_at: float) -> dict[str, Any]:
@@ -274,7 +274,7 @@ class Model(BaseModel, metaclass=_Explaining):
                 scale = tuned_at**mark.per_time
                 per_second = to == "per_second"
                 if isinstance(value, tuple):
-                    many = (one * scale if per_second else one / scale for one in value)
+                    many = (element * scale if per_second else element / scale for element in value)
                     converted[name] = tuple(many)
                 else:
                     converted[name] = value * scale if per_second else value / scale
@@ -283,9 +283,9 @@ class Model(BaseModel, metaclass=_Explaining):
 
 def quantity(annotation: object, *metadata: object) -> Quantity | None:
     """Return the mark of a field; an optional field has it inside its union."""
-    for found in metadata:
-        if isinstance(found, Quantity):
-            return found
+    for mark in metadata:
+        if isinstance(mark, Quantity):
+            return mark
     for part in get_args(annotation):
         inner = quantity(part, *getattr(part, "__metadata__", ()))
         if inner is not None:

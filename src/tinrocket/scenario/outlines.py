@@ -51,9 +51,9 @@ def reach_of(craft: Craft, up: float) -> Reach:
     """Return the extents of the hit shape of a craft, toward low and high coordinates."""
     if craft.shape is None and craft.hit is None:
         return (craft.radius, craft.radius), (craft.radius, craft.radius)
-    sides = [one.sides for one in hit_outlines(craft, up)]
+    sides = [outline.sides for outline in hit_outlines(craft, up)]
     low_x, high_x, low_y, high_y = (
-        max(one[axis][end] for one in sides) for axis in (0, 1) for end in (0, 1)
+        max(side[axis][end] for side in sides) for axis in (0, 1) for end in (0, 1)
     )
     return (low_x, high_x), (low_y, high_y)
 
@@ -75,13 +75,13 @@ def hit_outlines_of(drawn: shapes.Shape, hit: shapes.Hit | None, up: float) -> l
         return outlines(hit.shape, up)
     whole = outlines(drawn, up)
     if hit.scale is not None:
-        return [_scaled(one, hit.scale) for one in whole]
-    return [inset(one, hit.inset or 0.0) for one in whole]
+        return [_scaled(outline, hit.scale) for outline in whole]
+    return [inset(outline, hit.inset or 0.0) for outline in whole]
 
 
-def _scaled(one: Outline, size: float) -> Outline:
-    corners = tuple((x * size, y * size) for x, y in one.corners)
-    return Outline(corners, one.radius * size, one.turns)
+def _scaled(outline: Outline, size: float) -> Outline:
+    corners = tuple((x * size, y * size) for x, y in outline.corners)
+    return Outline(corners, outline.radius * size, outline.turns)
 
 
 def outlines(shape: shapes.StillShape, up: float) -> list[Outline]:

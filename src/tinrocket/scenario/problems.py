@@ -228,10 +228,10 @@ READINGS = ("bool", "float", "int", "str", "list", "tuple", "dict", "Edge")
 
 def _with_member(path: str, data: object, place: int) -> str:
     """Return a path extended by a member of a list: by name, kind or index."""
-    one = data[place] if isinstance(data, list) and place < len(data) else None
-    if isinstance(one, dict) and isinstance(data, list):
+    member = data[place] if isinstance(data, list) and place < len(data) else None
+    if isinstance(member, dict) and isinstance(data, list):
         for key in ("name", "rule"):
-            name = one.get(key)
+            name = member.get(key)
             same = [other for other in data if isinstance(other, dict) and other.get(key) == name]
             if isinstance(name, str) and name and len(same) == 1:
                 return f"{path.removesuffix('.rules')}.{name}"

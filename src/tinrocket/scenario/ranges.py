@@ -51,8 +51,8 @@ def sensible_range(model: Model, key: str, value: float) -> Range:
 def _bounds(annotation: object, *metadata: Any) -> tuple[float, float]:
     """Return the smallest and the largest value that a field takes."""
     least, most = -LARGEST, LARGEST
-    for one in metadata:
-        for constraint in getattr(one, "metadata", [one]):
+    for bound in metadata:
+        for constraint in getattr(bound, "metadata", [bound]):
             for name in ("ge", "gt"):
                 least = max(least, getattr(constraint, name, least))
             most = min(most, getattr(constraint, "le", most))

@@ -82,7 +82,7 @@ class Scenario(Model):
 
     def __repr__(self) -> str:
         """Return the title and the size of the scenario."""
-        craft = ", ".join(one.name for one in self.craft)
+        craft = ", ".join(member.name for member in self.craft)
         length = f"{self.duration:g} s, tuned at {self.tuned_at:g} fps"
         return safe_line(f"<Scenario '{self.title}': {craft}; {length}>")
 
@@ -111,15 +111,19 @@ class Scenario(Model):
         """All actions that rules and conditions listen to, in order of first mention."""
         rules = [rule for craft in self.craft for rule in craft.rules]
         used = dict.fromkeys(name for rule in rules for name in rule.sticks)
-        used |= dict.fromkeys(one.stick for one in self.condition if one.stick)
+        used |= dict.fromkeys(condition.stick for condition in self.condition if condition.stick)
         tilted = [action for name in used for action in self.sticks[name].actions]
         listened = [action for craft in self.craft for action in craft.actions]
         listened += [name for made in self.condition for name in made.named]
         waiting: tuple[Contact | Spawner | Tempo, ...]
         waiting = (*self.contact, *self.spawner, *self.tempo)
-        listened += [name for one in waiting for name in plain_names(*one.on, *one.unless)]
+        listened += [
+            name
+            for waiting_table in waiting
+            for name in plain_names(*waiting_table.on, *waiting_table.unless)
+        ]
         pressed = {name for craft in self.craft for name in craft.pressed}
-        other = {one.name for one in self.condition}
+        other = {condition.name for condition in self.condition}
         other |= {rule.label for rule in rules if rule.times} - pressed
         return tuple(name for name in dict.fromkeys((*listened, *tilted)) if name not in other)
 
@@ -137,7 +141,7 @@ class Scenario(Model):
     @cached_property
     def still(self) -> tuple[Family, ...]:
         """The pieces of each obstacle."""
-        return tuple(one.family for one in self.obstacle)
+        return tuple(obstacle.family for obstacle in self.obstacle)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """Return a copy without the cached results of the original."""
@@ -150,33 +154,35 @@ class Scenario(Model):
     @cached_property
     def sides(self) -> tuple[str, ...]:
         """All sides and players that score."""
-        scoring = [outcome.scores for one in self.contact for outcome in one.outcomes]
-        scoring += [one.scores for one in self.condition]
+        scoring = [outcome.scores for contact in self.contact for outcome in contact.outcomes]
+        scoring += [condition.scores for condition in self.condition]
         return tuple(dict.fromkeys(side for side in scoring if side))
 
     @cached_property
     def resources(self) -> tuple[str, ...]:
         """Names of the resources of all craft, once each."""
-        return tuple(dict.fromkeys(one.name for craft in self.craft for one in craft.resources))
+        return tuple(
+            dict.fromkeys(resource.name for craft in self.craft for resource in craft.resources)
+        )
 
     @property
     def passed(self) -> frozenset[str]:
         """Names of the obstacles that all craft pass: their contacts only count."""
         met: dict[str, set[str]] = {}
-        for one, obstacle in itertools.product(self.contact, self.obstacle):
-            if obstacle.goes_by(one.between[1]):
-                met.setdefault(obstacle.name, set()).add(one.response)
+        for contact, obstacle in itertools.product(self.contact, self.obstacle):
+            if obstacle.goes_by(contact.between[1]):
+                met.setdefault(obstacle.name, set()).add(contact.response)
         return frozenset(name for name, responses in met.items() if responses == {"count"})
 
-    def is_of_game(self, one: Condition) -> bool:
+    def is_of_game(self, condition: Condition) -> bool:
         """Return whether a condition can be evaluated at a step's end, without a rule's craft."""
-        above = itertools.takewhile(lambda each: each is not one, self.condition)
+        above = itertools.takewhile(lambda each: each is not condition, self.condition)
         known = {each.name: each for each in above}
         others = {each.name for each in self.condition} | {
             rule.label for craft in self.craft for rule in craft.rules if rule.times
         }
-        parts = [name for name in one.named if name in known or name in others]
-        return not one.asks_its_craft and all(
+        parts = [name for name in condition.named if name in known or name in others]
+        return not condition.asks_its_craft and all(
             name in known and self.is_of_game(known[name]) for name in parts
         )
 
@@ -241,12 +247,12 @@ class Scenario(Model):
             crafts.append(converted)
 
         def converted_all(ones: Sequence[AnyModel]) -> tuple[AnyModel, ...]:
-            converted = (one.in_units(to, self.units, self.tuned_at) for one in ones)
+            converted = (table.in_units(to, self.units, self.tuned_at) for table in ones)
             return tuple(
-                one.replaced(**changes) for one, changes in zip(ones, converted, strict=True)
+                table.replaced(**changes) for table, changes in zip(ones, converted, strict=True)
             )
 
-        contacts = [one.replaced(then=converted_all(one.then)) for one in self.contact]
+        contacts = [contact.replaced(then=converted_all(contact.then)) for contact in self.contact]
         update = {
             "units": to,
             "craft": tuple(crafts),

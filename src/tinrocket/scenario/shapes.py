@@ -134,14 +134,14 @@ class Mask(Model):
 
         Equal runs of consecutive rows are joined.
         """
-        found: list[tuple[int, int, int, int]] = []
+        corners: list[tuple[int, int, int, int]] = []
         open_runs: dict[tuple[int, int], int] = {}
         for number, row in enumerate((*self.rows, "")):
             runs = {match.span() for match in re.finditer("#+", row)}
             for left, right in [run for run in open_runs if run not in runs]:
-                found.append((left, open_runs.pop((left, right)), right, number))
+                corners.append((left, open_runs.pop((left, right)), right, number))
             open_runs |= {run: number for run in sorted(runs) if run not in open_runs}
-        return sorted(found, key=lambda one: (one[1], one[0]))
+        return sorted(corners, key=lambda rectangle: (rectangle[1], rectangle[0]))
 
 
 ConvexShape = Circle | Box | Ellipse | Diamond | Polygon | Segment
@@ -189,6 +189,6 @@ class Hit(Model):
     def _one_way(self) -> Self:
         keys = [f"'{key}'" for key in type(self).model_fields if getattr(self, key) is not None]
         if len(keys) != 1:
-            found = f"{' and '.join(keys)} are" if keys else "none is"
-            raise ValueError(f"give exactly one of scale, inset, shape; {found} given")
+            given = f"{' and '.join(keys)} are" if keys else "none is"
+            raise ValueError(f"give exactly one of scale, inset, shape; {given} given")
         return self

@@ -60,10 +60,10 @@ def _waits(value: object) -> object:
         return None if value is None else lasting(value)
     if len(value) != 2:
         raise ValueError("must be a span, or two such as [0.5, 1.5], the shorter first")
-    spans = [lasting(one) for one in value]
-    frames = [frames_in(one) for one in spans]
+    spans = [lasting(span) for span in value]
+    frames = [frames_in(span) for span in spans]
     lengths = [
-        one if counted is None else counted for one, counted in zip(spans, frames, strict=True)
+        span if counted is None else counted for span, counted in zip(spans, frames, strict=True)
     ]
     if (frames[0] is None) != (frames[1] is None) or lengths[0] > lengths[1]:
         raise ValueError("must be two spans, both in s or both in frames, the shorter first")

@@ -37,7 +37,9 @@ def _pools(scenario: Scenario) -> Iterator[str]:
         if outcome.into
     ]
     wanted += [
-        (f"spawner.{one.name}.spawns", name) for one in scenario.spawner for name in one.spawns
+        (f"spawner.{spawner.name}.spawns", name)
+        for spawner in scenario.spawner
+        for name in spawner.spawns
     ]
     for where, name in wanted:
         if name not in pools:
@@ -48,9 +50,15 @@ def _pools(scenario: Scenario) -> Iterator[str]:
 def _names(scenario: Scenario) -> Iterator[str]:
     """Yield unknown names of craft."""
     known = scenario.fleet
-    wanted = [(f"spawner.{one.name}.clear_of", n) for one in scenario.spawner for n in one.clear_of]
-    wanted += [(f"march.{one.name}.moves", one.moves) for one in scenario.march]
-    wanted += [(f"spawner.{one.name}.at", one.at) for one in scenario.spawner if one.at]
+    wanted = [
+        (f"spawner.{spawner.name}.clear_of", n)
+        for spawner in scenario.spawner
+        for n in spawner.clear_of
+    ]
+    wanted += [(f"march.{march.name}.moves", march.moves) for march in scenario.march]
+    wanted += [
+        (f"spawner.{spawner.name}.at", spawner.at) for spawner in scenario.spawner if spawner.at
+    ]
     rounds = scenario.rounds
     if rounds:
         wanted += [("rounds.resets", name) for name in rounds.resets or ()]
@@ -66,8 +74,8 @@ def _names(scenario: Scenario) -> Iterator[str]:
             yield f"rounds.lives_of: there is no craft '{rounds.lives_of}'{hint}"
     if rounds and rounds.first_to is not None and not scenario.sides:
         yield "rounds.first_to: no contact has 'scores'; add it to one"
-    ramps = [(f"spawner.{one.name}", one.ramp) for one in scenario.spawner]
-    ramps += [(f"march.{one.name}", one.ramp) for one in scenario.march]
+    ramps = [(f"spawner.{spawner.name}", spawner.ramp) for spawner in scenario.spawner]
+    ramps += [(f"march.{march.name}", march.ramp) for march in scenario.march]
     for where, ramp in ramps:
         if ramp is not None and ramp.by == "gone" and where.startswith("spawner"):
             yield f"{where}.ramp.by: 'gone' is counted for a march, not for a spawner"
@@ -78,29 +86,33 @@ def _names(scenario: Scenario) -> Iterator[str]:
 def _places(scenario: Scenario) -> Iterator[str]:
     """Yield spawners that can only place craft inside obstacles."""
     up = scenario.arena.up
-    for one in scenario.spawner:
+    for spawner in scenario.spawner:
         for obstacle, family in zip(scenario.obstacle, scenario.still, strict=True):
-            if one.at or one.ring:
+            if spawner.at or spawner.ring:
                 continue
             for piece, (x, y) in zip(family.names, obstacle.places, strict=True):
-                if all(inside(obstacle.shape, px - x, py - y, up) for px, py in _corners(one)):
+                if all(inside(obstacle.shape, px - x, py - y, up) for px, py in _corners(spawner)):
                     yield (
-                        f"spawner.{one.name}: all of its places lie inside of '{piece}'; "
+                        f"spawner.{spawner.name}: all of its places lie inside of '{piece}'; "
                         f"move 'x' and 'y' to where there is room"
                     )
-        for pool in (craft for craft in scenario.craft if craft.name in one.spawns and one.x):
+        for pool in (
+            craft for craft in scenario.craft if craft.name in spawner.spawns and spawner.x
+        ):
             arena = scenario.arena_of(pool)
             for axis, reach in zip(AXES, reach_of(pool, up), strict=True):
                 sides, (low, high) = arena.sides(axis), arena.bounds(axis, reach)
                 free = {arena.edges.at(side).kind for side in sides} & {"open", "remove"}
-                if not free and (getattr(one, axis)[1] < low or getattr(one, axis)[0] > high):
+                if not free and (
+                    getattr(spawner, axis)[1] < low or getattr(spawner, axis)[0] > high
+                ):
                     yield (
-                        f"spawner.{one.name}.{axis}: all of its places lie outside of the arena, "
-                        f"and the edges hold '{pool.name}' between {low:g} and {high:g}"
+                        f"spawner.{spawner.name}.{axis}: all of its places lie outside of the "
+                        f"arena, and the edges hold '{pool.name}' between {low:g} and {high:g}"
                     )
 
 
-def _corners(one: Spawner) -> list[tuple[float, float]]:
-    offsets = one.offsets or ((0.0, 0.0),)
-    places = product(one.x or (), one.y or ())
+def _corners(spawner: Spawner) -> list[tuple[float, float]]:
+    offsets = spawner.offsets or ((0.0, 0.0),)
+    places = product(spawner.x or (), spawner.y or ())
     return [(x + dx, y + dy) for (x, y), (dx, dy) in product(places, offsets)]

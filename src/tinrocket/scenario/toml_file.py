@@ -82,13 +82,15 @@ def _take_in_files(data: dict[str, Any], beside: Beside) -> None:
         names = tuple(pointers) if isinstance(pointers, dict) else ()
         read = read_tape(beside.path(tape["file"]), names)
         data["tape"] = rest | read.model_dump(exclude_defaults=True)
-    shaped = [one for key in ("craft", "obstacle") for one in _tables(data.get(key))]
-    shaped += [hit for one in shaped for hit in _tables([one.get("hit")])]
-    for one in shaped:
-        shape = one.get("shape")
+    shaped = [
+        shaped_table for key in ("craft", "obstacle") for shaped_table in _tables(data.get(key))
+    ]
+    shaped += [hit for shaped_table in shaped for hit in _tables([shaped_table.get("hit")])]
+    for table in shaped:
+        shape = table.get("shape")
         if isinstance(shape, dict) and isinstance(shape.get("file"), str):
             rest = {key: value for key, value in shape.items() if key != "file"}
-            one["shape"] = rest | {"rows": read_mask(beside.path(shape["file"])).rows}
+            table["shape"] = rest | {"rows": read_mask(beside.path(shape["file"])).rows}
     if isinstance(clock, dict) and isinstance(clock.get("frame_times_file"), str):
         rest = {key: value for key, value in clock.items() if key != "frame_times_file"}
         times = read_frame_times(beside.path(clock["frame_times_file"]))
@@ -96,7 +98,7 @@ def _take_in_files(data: dict[str, Any], beside: Beside) -> None:
 
 
 def _tables(value: object) -> list[dict[str, Any]]:
-    return [one for one in value if isinstance(one, dict)] if isinstance(value, list) else []
+    return [table for table in value if isinstance(table, dict)] if isinstance(value, list) else []
 
 
 def write_scenario(scenario: Scenario, path: Path | str) -> None:

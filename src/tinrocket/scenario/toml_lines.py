@@ -54,7 +54,7 @@ class TomlLines:
     @cached_property
     def _ends(self) -> list[int]:
         """End of each line."""
-        return [found.start() for found in re.finditer("\n", self.text)]
+        return [newline.start() for newline in re.finditer("\n", self.text)]
 
     @cached_property
     def _offsets(self) -> dict[Path, int]:
@@ -67,10 +67,10 @@ class TomlLines:
         while rest:
             rest = rest.removeprefix(".")
             if isinstance(data, list):
-                found = self._member(data, rest)
-                if found is None:
+                member = self._member(data, rest)
+                if member is None:
                     break
-                place, length = found
+                place, length = member
                 steps.append(place)
                 data, rest = data[place], rest[length:]
                 continue
@@ -102,9 +102,9 @@ class TomlLines:
 def _names_in(data: list[Any]) -> Iterator[tuple[str, int]]:
     """Yield the names of a list's members, then their kinds, with their indices."""
     for key in ("name", "rule"):
-        for place, one in enumerate(data):
-            if isinstance(one, dict) and one.get(key):
-                yield str(one[key]), place
+        for place, entry in enumerate(data):
+            if isinstance(entry, dict) and entry.get(key):
+                yield str(entry[key]), place
 
 
 def _longest_start(text: str, names: dict[str, Any]) -> str | None:
@@ -132,8 +132,8 @@ class _Scanner:
 
     def skip(self) -> None:
         """Skip blanks and comments."""
-        found = SPACE.match(self.text, self.at)
-        self.at = found.end() if found else self.at
+        space = SPACE.match(self.text, self.at)
+        self.at = space.end() if space else self.at
 
     def file(self) -> None:
         """Read tables and keys to the end."""
@@ -178,20 +178,20 @@ class _Scanner:
     def key(self) -> str:
         """Read one key, in quotes or not."""
         self.skip()
-        found = BARE.match(self.text, self.at)
-        if found:
-            self.at = found.end()
-            return found[0]
+        match_found = BARE.match(self.text, self.at)
+        if match_found:
+            self.at = match_found.end()
+            return match_found[0]
         quoted = self.quoted()
         return str(next(iter(tomllib.loads(f"{quoted} = 0"))))
 
     def quoted(self) -> str:
         """Read a text in quotes."""
         for form in TEXTS:
-            found = form.match(self.text, self.at)
-            if found:
-                self.at = found.end()
-                return found[0]
+            literal = form.match(self.text, self.at)
+            if literal:
+                self.at = literal.end()
+                return literal[0]
         raise ValueError
 
     def pair(self, table: Path) -> None:
@@ -216,8 +216,8 @@ class _Scanner:
         elif opened in "\"'":
             self.quoted()
         else:
-            found = PLAIN.match(self.text, self.at)
-            self.at = found.end() if found else len(self.text)
+            plain = PLAIN.match(self.text, self.at)
+            self.at = plain.end() if plain else len(self.text)
 
     def members(self, path: Path) -> None:
         """Read a list."""

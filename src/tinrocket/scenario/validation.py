@@ -23,8 +23,8 @@ if TYPE_CHECKING:
 
 def _too_large(scenario: Scenario) -> Iterator[str]:
     """Yield groups with too many members, before any is made."""
-    craft = {one.name: one.count for one in scenario.craft}
-    pieces = {one.name: one.count for one in scenario.obstacle}
+    craft = {member.name: member.count for member in scenario.craft}
+    pieces = {obstacle.name: obstacle.count for obstacle in scenario.obstacle}
     for what, counts, limit in (("craft", craft, CRAFT), ("obstacle", pieces, PIECES)):
         total = sum(counts.values())
         if total > most(limit):
@@ -76,7 +76,7 @@ def _names(scenario: Scenario) -> Iterator[str]:
 
 def _resources(scenario: Scenario) -> Iterator[str]:
     """Yield names of conditions, rules and resources that are ambiguous, or too many."""
-    declared = [("condition", one.name) for one in scenario.condition]
+    declared = [("condition", condition.name) for condition in scenario.condition]
     declared += [
         (f"craft.{c.name}", r.name) for c in scenario.craft for r in c.rules if r.name and r.times
     ]
@@ -84,7 +84,7 @@ def _resources(scenario: Scenario) -> Iterator[str]:
         if is_negated(name):
             yield f"{where}: '{name}' would mean that '{plain_name(name)}' is off; rename it"
     for craft in scenario.craft:
-        names = [one.name for one in craft.resources]
+        names = [resource.name for resource in craft.resources]
         for name in sorted({name for name in names if names.count(name) > 1}):
             yield f"craft.{craft.name}.resources: two are named '{name}'"
     if len(scenario.resources) > MOST_RESOURCES:
@@ -186,7 +186,7 @@ def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule
             f"name one with 'on', or leave 'when' out"
         )
     timers = [other.label for other in craft.rules if other.times]
-    conditions = [one.name for one in scenario.condition]
+    conditions = [condition.name for condition in scenario.condition]
     for name in rule.waits_for:
         pressed = name in listened or name in scenario.tape.actions
         if timers.count(name) > 1:
@@ -201,19 +201,19 @@ def _rule(scenario: Scenario, listened: set[str], craft: Craft, rule: MotionRule
 
 def _follows(scenario: Scenario, craft: Craft, rule: MotionRule) -> Iterator[str]:
     """Yield problems of the values that a rule's numbers follow, and of its costs."""
-    own = [one.name for one in craft.resources]
+    own = [resource.name for resource in craft.resources]
     named = [("costs", cost.resource) for cost in rule.costs]
-    named += [("follows", one.resource) for one in rule.follows if one.resource]
+    named += [("follows", following.resource) for following in rule.follows if following.resource]
     named += [("resource", rule.fills)] if rule.fills else []
     for where, name in named:
         if name not in own:
             hint = nearest(name, own) or "; add it to the craft's 'resources'"
             yield f"{where}: {craft.name} has no resource '{name}'{hint}"
-    for one in rule.follows:
-        if isinstance(one.to, str):
-            yield from (f"follows: {what}" for what in _target(scenario, craft, one.to))
-        if one.of is not None and one.of not in scenario.sides:
-            yield f"follows: nothing scores for '{one.of}'{nearest(one.of, scenario.sides)}"
+    for follows in rule.follows:
+        if isinstance(follows.to, str):
+            yield from (f"follows: {what}" for what in _target(scenario, craft, follows.to))
+        if follows.of is not None and follows.of not in scenario.sides:
+            yield f"follows: nothing scores for '{follows.of}'{nearest(follows.of, scenario.sides)}"
     if (rule.follows or rule.costs) and craft.stepping == "closed_form":
         yield "a closed form takes numbers that stay as they are; drop 'follows' and 'costs'"
     spent = rule.memorises_acts
@@ -250,7 +250,7 @@ def _timers(scenario: Scenario, craft: Craft) -> Iterator[str]:
 
 
 def _sticks(scenario: Scenario) -> Iterator[str]:
-    conditions = {one.name for one in scenario.condition}
+    conditions = {condition.name for condition in scenario.condition}
     for name, stick in scenario.sticks.items():
         for action in stick.actions:
             if action in conditions:
@@ -277,17 +277,19 @@ def _closed_form(craft: Craft) -> Iterator[str]:
 def _obstacle_names(scenario: Scenario) -> Iterator[str]:
     counts = Counter(craft.name for craft in scenario.craft if craft.pool or craft.grid)
     counts.update(scenario.fleet.names)
-    for one, family in zip(scenario.obstacle, scenario.still, strict=True):
-        counts.update({one.name, *family.names})
+    for obstacle, family in zip(scenario.obstacle, scenario.still, strict=True):
+        counts.update({obstacle.name, *family.names})
     if len(counts) == counts.total():
         return
     twice = {name for name, count in counts.items() if count > 1}
-    for one, family in zip(scenario.obstacle, scenario.still, strict=True):
-        if one.name in twice:
-            yield f"obstacle.{one.name}: something else has this name; give each its own"
+    for obstacle, family in zip(scenario.obstacle, scenario.still, strict=True):
+        if obstacle.name in twice:
+            yield f"obstacle.{obstacle.name}: something else has this name; give each its own"
         elif mine := twice.intersection(family.names):
             name = min(mine)
-            yield f"obstacle.{one.name}: something else is called '{name}' as well as its piece"
+            yield (
+                f"obstacle.{obstacle.name}: something else is called '{name}' as well as its piece"
+            )
 
 
 def _contacts(scenario: Scenario) -> Iterator[str]:

@@ -77,14 +77,14 @@ def _reach(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[Any, An
         inside: Any = step
         if isinstance(table, list):
             inside = _place_in(table, step, path)
-            found = table[inside]
+            inner = table[inside]
         else:
-            found = _step(table, step, path, scenario, model)
-        if isinstance(found, tuple):  # a copy, to be changed in place
-            found = table[inside] = list(found)
+            inner = _step(table, step, path, scenario, model)
+        if isinstance(inner, tuple):  # a copy, to be changed in place
+            inner = table[inside] = list(inner)
         if last:
             return model, table, inside
-        table = found
+        table = inner
         model = model[inside] if isinstance(model, dict | tuple) else getattr(model, step)
     raise AssertionError(path)
 
@@ -110,21 +110,21 @@ def _into_named(scenario: Scenario, data: dict[str, Any], path: str) -> tuple[An
         if not path.startswith(f"{kind}."):
             continue
         rest = path.removeprefix(f"{kind}.")
-        names = [_called(one) for one in getattr(scenario, kind)]
-        found = [n for n, name in enumerate(names) if rest.startswith(f"{name}.")]
-        if len(found) > 1:
-            raise UnknownNameError(f"{path}: several go by '{names[found[0]]}'; give them names")
-        if not found:
+        names = [_called(member) for member in getattr(scenario, kind)]
+        matching = [n for n, name in enumerate(names) if rest.startswith(f"{name}.")]
+        if len(matching) > 1:
+            raise UnknownNameError(f"{path}: several go by '{names[matching[0]]}'; give them names")
+        if not matching:
             wanted = rest.rpartition(".")[0]
             raise UnknownNameError(f"{path}: there is no {kind} '{wanted}'{nearest(wanted, names)}")
-        one = getattr(scenario, kind)[found[0]]
-        return one, data[kind][found[0]], rest.removeprefix(f"{names[found[0]]}.")
+        table = getattr(scenario, kind)[matching[0]]
+        return table, data[kind][matching[0]], rest.removeprefix(f"{names[matching[0]]}.")
     return scenario, data, path
 
 
-def _called(one: Any) -> str:
+def _called(table: Any) -> str:
     """Return the key of a list's member in a path: its name, or the two names of a contact."""
-    return str(one.label if isinstance(one, Contact) else one.name)
+    return str(table.label if isinstance(table, Contact) else table.name)
 
 
 OWN_NUMBERS = "numbers."
@@ -172,8 +172,8 @@ def number_path(scenario: Scenario, path: str) -> NumberPath | None:
             return NumberPath(index, None, key)
         break
     with_value(scenario, path, _found(scenario, path))
-    for index, one in enumerate(scenario.contact):
-        key = path.removeprefix(f"contact.{one.label}.")
+    for index, contact in enumerate(scenario.contact):
+        key = path.removeprefix(f"contact.{contact.label}.")
         if key != path and "." not in key:
             return NumberPath(-1, None, key, index)
     return None
@@ -220,10 +220,10 @@ def _into_rule(
                     f"{path}: '{craft.name}' has {len(same)} rules of the kind '{label}'; "
                     f"give them names and use these"
                 )
-            found = table["rules"][same[0]]
+            table_found = table["rules"][same[0]]
             if isinstance(rule, Custom):  # a number with a default can be varied too
-                found["numbers"] = rule.own_numbers
-            return rule, found, rest.removeprefix(f"{label}.")
+                table_found["numbers"] = rule.own_numbers
+            return rule, table_found, rest.removeprefix(f"{label}.")
     return craft, table, rest
 
 
@@ -244,7 +244,7 @@ def _step(table: object, step: str, path: str, scenario: Scenario, model: Any) -
 def _goes_by_names(key: str, value: object) -> bool:
     """Return whether the members of a list are found by name, not by index."""
     named = key in ("craft", "rules", *NAMED) and isinstance(value, list | tuple)
-    return named and any(isinstance(one, dict) for one in value)  # type: ignore[attr-defined]
+    return named and any(isinstance(member, dict) for member in value)  # type: ignore[attr-defined]
 
 
 def combinations(
@@ -320,7 +320,9 @@ def parse_vary(texts: Sequence[str]) -> dict[str, list[Value]]:
             )
         if path in vary:
             raise OptionError(f"'{path}' is varied twice; give all its values in one list")
-        vary[path] = [one for value in values.split(",") for one in _values(value.strip(), text)]
+        vary[path] = [
+            number for value in values.split(",") for number in _values(value.strip(), text)
+        ]
     return vary
 
 

@@ -48,12 +48,14 @@ def doubts(scenario: Scenario, clock: Clock | None = None) -> list[str]:
     rate = clock.fixed_rate or clock.rate or scenario.tuned_at
     if clock.frame_times is not None:
         rate = len(clock.frame_times) / sum(clock.frame_times)
-    found = [*_clock(clock), *_tape(scenario), *_keys(scenario), *_contacts(scenario)]
-    found += [*_times(scenario, scenario.duration)]
+    warned = [*_clock(clock), *_tape(scenario), *_keys(scenario), *_contacts(scenario)]
+    warned += [*_times(scenario, scenario.duration)]
     for craft in scenario.craft:
         where = f"craft '{craft.name}'"
-        found += [f"{where}: {what}" for what in (*_moves(craft), *_numbers(scenario, craft, rate))]
-    return found
+        warned += [
+            f"{where}: {what}" for what in (*_moves(craft), *_numbers(scenario, craft, rate))
+        ]
+    return warned
 
 
 def _clock(clock: Clock) -> Iterator[str]:
@@ -87,12 +89,12 @@ def _times(model: Model, end: float, where: str = "") -> Iterator[str]:
         field = type(model).model_fields[key]
         mark = quantity(field.annotation, *field.metadata)
         many = value if isinstance(value, tuple) else (value,)
-        for number, one in enumerate(many, start=1):
-            if isinstance(one, Model):
-                name = getattr(one, "label", None) or getattr(one, "name", None) or number
-                yield from _times(one, end, f"{path}.{name}." if many is value else f"{path}.")
-            elif mark is not None and mark.unit == "s" and _is_far(one, end):
-                yield f"{path} = {one:g} s, in a run of {end:g} s: are these milliseconds?"
+        for number, times in enumerate(many, start=1):
+            if isinstance(times, Model):
+                name = getattr(times, "label", None) or getattr(times, "name", None) or number
+                yield from _times(times, end, f"{path}.{name}." if many is value else f"{path}.")
+            elif mark is not None and mark.unit == "s" and _is_far(times, end):
+                yield f"{path} = {times:g} s, in a run of {end:g} s: are these milliseconds?"
 
 
 def _is_far(value: object, end: float) -> bool:
@@ -113,8 +115,8 @@ def _keys(scenario: Scenario) -> Iterator[str]:
 
 
 def _contacts(scenario: Scenario) -> Iterator[str]:
-    alone = {one.name for one in scenario.craft if one.pool is None and one.grid is None}
-    shared = [name for one in scenario.craft for name in one.groups]
+    alone = {craft.name for craft in scenario.craft if craft.pool is None and craft.grid is None}
+    shared = [name for craft in scenario.craft for name in craft.groups]
     for contact in scenario.contact:
         where = f"contact '{contact.label}'"
         first, second = contact.between
@@ -158,7 +160,7 @@ def _moves(craft: Craft) -> Iterator[str]:
 
 def _numbers(scenario: Scenario, craft: Craft, rate: float) -> Iterator[str]:
     per_second = scenario.per_second()
-    same = next(one for one in per_second.craft if one.name == craft.name)
+    same = next(member for member in per_second.craft if member.name == craft.name)
     gains = [
         rule.steering_accel / rate
         for rule in same.rules

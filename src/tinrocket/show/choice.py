@@ -29,37 +29,41 @@ def plot_choice(choice: Choice) -> Figure:
     if not choice.answers:
         raise OptionError("no pair was answered yet, so there is nothing to draw")
     model, preferred = choice.model, choice.preferred
-    middle = np.array([one.number.share(one.value) for one in preferred])
+    middle = np.array([number.number.share(number.value) for number in preferred])
     figure = theme.new_figure()
     laid = theme.panels(figure, len(preferred), 1.5)
-    for n, (ax, one) in enumerate(zip(laid.axes, preferred, strict=True)):
+    for n, (ax, chosen) in enumerate(zip(laid.axes, preferred, strict=True)):
         shares = np.linspace(0.0, 1.0, POINTS)
         places = np.tile(middle, (POINTS, 1))
         places[:, n] = shares
         drawn = model.samples(places, 200, np.random.default_rng(choice.seed))
         drawn -= drawn.max(axis=1, keepdims=True)  # pairs only tell differences
         low, mean, high = np.quantile(drawn, (0.1, 0.5, 0.9), axis=0)
-        values = [one.number.value(float(share)) for share in shares]
-        ax.axvspan(one.low, one.high, color=BEST, linewidth=0)
+        values = [chosen.number.value(float(share)) for share in shares]
+        ax.axvspan(chosen.low, chosen.high, color=BEST, linewidth=0)
         ax.fill_between(values, low, high, color=BAND, linewidth=0)
         ax.plot(values, mean, color=theme.INK, linewidth=1.6)
-        ax.axvline(one.value, color=PREFERRED, linewidth=1.8)
-        ax.axvline(one.number.now, color=theme.INK, linestyle=":", linewidth=1.2)
+        ax.axvline(chosen.value, color=PREFERRED, linewidth=1.8)
+        ax.axvline(chosen.number.now, color=theme.INK, linestyle=":", linewidth=1.2)
         flown = [
-            one.number.value(float(pair[side][n]))
+            chosen.number.value(float(pair[side][n]))
             for pair, better in zip(choice.pairs, choice.answers, strict=True)
             for side in (0, 1)
             if (better == "first") == (side == 0) and better != "same"
         ]
         floor = float(low.min())
         ax.plot(flown, [floor] * len(flown), "|", color=PREFERRED, markersize=11)
-        if one.number.scale == "log":
+        if chosen.number.scale == "log":
             ax.set_xscale("log")
         noticed = (
-            "" if one.noticeable is None else f", a change of {one.noticeable_shown} is noticed"
+            ""
+            if chosen.noticeable is None
+            else f", a change of {chosen.noticeable_shown} is noticed"
         )
-        title = f"{one.number.rounded(one.value, 3):g}{noticed}"
-        theme.dress(ax, title, one.number.path, "how good it feels" if n == 0 else "", laid.columns)
+        title = f"{chosen.number.rounded(chosen.value, 3):g}{noticed}"
+        theme.dress(
+            ax, title, chosen.number.path, "how good it feels" if n == 0 else "", laid.columns
+        )
     handles = [
         theme.mark_handle("", "the feel, and its likeliest 80 %", linestyle="-", color=theme.INK),
         theme.mark_handle("", "preferred", linestyle="-", color=PREFERRED, linewidth=1.8),

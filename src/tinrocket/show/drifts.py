@@ -150,26 +150,26 @@ KINDS: dict[str, tuple[str, dict[str, Any], str]] = {
 
 def _moments(run: Run, drift: Drift, craft: str, tolerance: float) -> dict[str, float]:
     """Return the times of the marked events [s]; events that do not happen are left out."""
-    found: dict[str, float] = {}
+    moments: dict[str, float] = {}
     passes = drift.passes(tolerance)
     if passes is not None:
-        found["passes"] = passes
+        moments["passes"] = passes
         if drift.final <= tolerance:
             over = int(np.flatnonzero(drift.distance > tolerance)[-1])
-            found["returns"] = float(drift.t[min(over + 1, drift.t.size - 1)])
+            moments["returns"] = float(drift.t[min(over + 1, drift.t.size - 1)])
     change = run.first_change(craft)
     if change is not None and change <= drift.t[-1] + 1e-9:
-        found["differs"] = change
+        moments["differs"] = change
     if drift.gone:
-        found["gone"] = float(drift.t[-1])
-    return found
+        moments["gone"] = float(drift.t[-1])
+    return moments
 
 
 def _marks(
     run: Run, drift: Drift, craft: str, tolerance: float
 ) -> Sequence[tuple[float, str, dict[str, Any]]]:
-    found = _moments(run, drift, craft, tolerance)
-    return [(t, KINDS[kind][0], KINDS[kind][1]) for kind, t in found.items() if math.isfinite(t)]
+    moments = _moments(run, drift, craft, tolerance)
+    return [(t, KINDS[kind][0], KINDS[kind][1]) for kind, t in moments.items() if math.isfinite(t)]
 
 
 def _mark_handles(comparison: Comparison, craft: str) -> list[Line2D]:

@@ -56,22 +56,22 @@ def plot_exploration(exploration: Exploration) -> Figure:
             theme.mark_handle("s", "by itself", color=theme.FAINT, markersize=10),
             theme.mark_handle("_", "95 % of resamples lie within", markersize=10),
         ]
-    over = ", ".join(one.path for one in exploration.free)
+    over = ", ".join(number.path for number in exploration.free)
     title = f"{exploration.title or 'Feel'} over {over} at {exploration.rate:g} fps"
     wide = {"left": 0.2} if count > 2 else {}
     theme.finish(figure, title, handles, laid.spare, hspace=0.4, **({"wspace": 0.28} | wide))
     return figure
 
 
-def _curve(ax: Axes, one: Exploration, n: int) -> None:
-    x, y = one.numbers[:, 0], one.values[:, n]
-    if one.holds.any() and one.wants:
-        for begin, end in _spans(one.holds):
+def _curve(ax: Axes, exploration: Exploration, n: int) -> None:
+    x, y = exploration.numbers[:, 0], exploration.values[:, n]
+    if exploration.holds.any() and exploration.wants:
+        for begin, end in _spans(exploration.holds):
             ax.axvspan(x[begin], x[end], color=HOLDS, alpha=0.18, linewidth=0)
     ax.plot(x, y, color=LINE, linewidth=2.0)
-    _scale(ax, one.free[0], "x")
-    if not math.isnan(one.now[n]):
-        ax.plot([one.free[0].now], [one.now[n]], "o", color=theme.INK, markersize=9)
+    _scale(ax, exploration.free[0], "x")
+    if not math.isnan(exploration.now[n]):
+        ax.plot([exploration.free[0].now], [exploration.now[n]], "o", color=theme.INK, markersize=9)
 
 
 def _spans(holds: "np.typing.NDArray[np.bool_]") -> list[tuple[int, int]]:
@@ -80,23 +80,23 @@ def _spans(holds: "np.typing.NDArray[np.bool_]") -> list[tuple[int, int]]:
     return [(int(a), int(b) - 1) for a, b in edges.reshape(-1, 2)]
 
 
-def _map(ax: Axes, one: Exploration, n: int) -> None:
-    along = len(np.unique(one.numbers[:, 0]))
-    shape = (along, len(one.numbers) // along)
-    x, y = (one.numbers[:, k].reshape(shape) for k in (0, 1))
-    z = np.ma.masked_invalid(one.values[:, n].reshape(shape))
+def _map(ax: Axes, exploration: Exploration, n: int) -> None:
+    along = len(np.unique(exploration.numbers[:, 0]))
+    shape = (along, len(exploration.numbers) // along)
+    x, y = (exploration.numbers[:, k].reshape(shape) for k in (0, 1))
+    z = np.ma.masked_invalid(exploration.values[:, n].reshape(shape))
     if z.count() and float(z.max()) > float(z.min()):
         filled = ax.contourf(x, y, z, LEVELS, cmap="inferno_r", alpha=0.75, extend="both")
         lines = ax.contour(x, y, z, filled.levels, colors=theme.INK, linewidths=0.7)
         ax.clabel(lines, fontsize=9, inline=True)
-    if one.wants and one.holds.any():
-        held = one.holds.reshape(shape).astype(float)
+    if exploration.wants and exploration.holds.any():
+        held = exploration.holds.reshape(shape).astype(float)
         ax.contourf(x, y, held, [0.5, 1.5], colors=[HOLDS], alpha=0.45)
         ax.contour(x, y, held, [0.5], colors=[HOLDS], linewidths=2.0)
-    for axis, free in zip("xy", one.free, strict=True):
+    for axis, free in zip("xy", exploration.free, strict=True):
         _scale(ax, free, axis)
     ax.plot(
-        *[[free.now] for free in one.free],
+        *[[free.now] for free in exploration.free],
         "o",
         color=theme.INK,
         markersize=9,
@@ -118,8 +118,10 @@ def _plain(value: float, _place: int | None = None) -> str:
     return f"{value:g}"
 
 
-def _bars(ax: Axes, one: Exploration, n: int) -> None:
-    shares = [each for each in one.sensitivity if each.metric.endswith(one.metrics[n])]
+def _bars(ax: Axes, exploration: Exploration, n: int) -> None:
+    shares = [
+        each for each in exploration.sensitivity if each.metric.endswith(exploration.metrics[n])
+    ]
     rows = np.arange(len(shares), dtype=np.float64)
     for height, share, low, high, colour in (
         (-BAR / 2, "whole", "whole_low", "whole_high", LINE),

@@ -36,7 +36,7 @@ def plot_feel_changes(sheet: FeelSheet, craft: str | None = None) -> Figure:
     figure = theme.new_figure()
     ax = figure.subplots()
     shown = list(changes)[:MOST_CHANGED]
-    longest = max((len(one) for one in shown), default=10)
+    longest = max((len(metric) for metric in shown), default=10)
     values = [1.0]
     for row, number in enumerate(shown):
         for variant, (share, text) in changes[number].items():
@@ -74,7 +74,7 @@ def changed_numbers(sheet: FeelSheet, craft: str) -> dict[str, dict[str, tuple[f
 
     None if one of the two is missing; the text then names it.  The largest change first.
     """
-    found: dict[str, dict[str, tuple[float | None, str]]] = {}
+    shares: dict[str, dict[str, tuple[float | None, str]]] = {}
     for row in sheet.rows:
         before = sheet.written.get((row.craft, row.manoeuvre, row.metric))
         if row.craft != craft or before is None:
@@ -85,18 +85,18 @@ def changed_numbers(sheet: FeelSheet, craft: str) -> dict[str, dict[str, tuple[f
             continue
         share = None if now.note or before.note or before.value == 0.0 else now.value / before.value
         text = formatted(now, row.metric.unit, sheet.unit) if share is None or share <= 0 else ""
-        found.setdefault(name, {})[row.variant] = (
+        shares.setdefault(name, {})[row.variant] = (
             share if share is not None and share > 0 else None,
             text or figures(now.value),
         )
 
-    def most(one: dict[str, tuple[float | None, str]]) -> float:
+    def most(answers: dict[str, tuple[float | None, str]]) -> float:
         changes: list[float] = [
-            math.inf if share is None else abs(math.log(share)) for share, _text in one.values()
+            math.inf if share is None else abs(math.log(share)) for share, _text in answers.values()
         ]
         return max(changes)
 
-    return dict(sorted(found.items(), key=lambda item: -most(item[1])))
+    return dict(sorted(shares.items(), key=lambda item: -most(item[1])))
 
 
 def _most_changed(sheet: FeelSheet) -> str:

@@ -108,7 +108,7 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
             for row in mine.values()
             if row.differs and not row.answer.note and row.answer.value / some.tuned.value <= 0.0
         ][:1]
-        drawn = tuple(_rounded(one) for one in shares)
+        drawn = tuple(_rounded(share) for share in shares)
         lines.setdefault(drawn, []).append(max(mine.values(), key=lambda row: row.differs))
     ax.set_yscale("log", base=2)
     ax.axhspan(1.0 - sheet.perceptible.share, 1.0 + sheet.perceptible.share, color=theme.REFERENCE)
@@ -118,13 +118,15 @@ def _draw_numbers(ax: Axes, rows: Sequence[FeelRow], sheet: FeelSheet, columns: 
         differs = any(row.differs for row in alike)
         colour = WORST if differs else QUIET
         ax.plot(rates, line, color=colour, marker="o", markersize=4, linewidth=1.5)
-        finite = [n for n, one in enumerate(line) if math.isfinite(one)]
+        finite = [n for n, share in enumerate(line) if math.isfinite(share)]
         if differs and finite:
             name = _named([row.metric.name for row in alike if row.differs], letters)
             ends.append((rates[finite[-1]], line[finite[-1]], name))
-    values = [one for line in lines for one in line if math.isfinite(one)]
+    values = [share for line in lines for share in line if math.isfinite(share)]
     low, high = min([0.8, *values]) / 1.25, max([1.25, *values]) * 1.25
-    beneath = [line for one in gone[:MOST_GONE] for line in textwrap.wrap(one, 2 * letters - 8)]
+    beneath = [
+        line for change in gone[:MOST_GONE] for line in textwrap.wrap(change, 2 * letters - 8)
+    ]
     if gone:  # beneath all lines
         low /= (high / low) ** (0.075 * len(beneath) + 0.02)
     ax.set_ylim(low, high)

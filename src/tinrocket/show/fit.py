@@ -41,6 +41,6 @@ def plot_fit(fit: Fit) -> Figure:
     ]
     if fit.failures:
         handles.append(theme.mark_handle("s", "the model fails", color=FAILS, alpha=0.3))
-    numbers = ", ".join(f"{one.free.path} = {one.rounded:.6g}" for one in fit.numbers)
+    numbers = ", ".join(f"{number.free.path} = {number.rounded:.6g}" for number in fit.numbers)
     theme.finish(figure, f"{fit.scenario.title or 'Fit'}: {numbers}", handles, laid.spare)
     return figure

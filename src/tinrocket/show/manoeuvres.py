@@ -38,16 +38,16 @@ def plot_manoeuvres(
     expect(sheet, FeelSheet, "plot_manoeuvres()", "make one with feel(scenario)")
     name, changed = sheet.whose(craft), sheet.which(variant)
     course = sheet.courses[changed, name]
-    found = drawable(sheet, name, changed)
-    if not found:
+    drawn = drawable(sheet, name, changed)
+    if not drawn:
         raise OptionError(f"no manoeuvre of '{name}' has anything to draw")
     figure = theme.new_figure()
-    laid = theme.panels(figure, len(found), 1.3)
+    laid = theme.panels(figure, len(drawn), 1.3)
     looks = theme.looks([(rate, f"{rate:g} fps") for rate in _rates(sheet)])
-    for ax, one in zip(laid.axes, found, strict=True):
-        _draw_curves(ax, one, course, looks, sheet.unit)
-        title = _title(one, sheet, name, changed)
-        theme.dress(ax, title, *_labels(one, course, sheet.unit), laid.columns)
+    for ax, manoeuvre in zip(laid.axes, drawn, strict=True):
+        _draw_curves(ax, manoeuvre, course, looks, sheet.unit)
+        title = _title(manoeuvre, sheet, name, changed)
+        theme.dress(ax, title, *_labels(manoeuvre, course, sheet.unit), laid.columns)
     whose = f" of {name}" if len(sheet.craft) > 1 else ""
     of = "" if changed == AS_WRITTEN else f", {changed}"
     read = theme.mark_handle("o", "where a number is read", markerfacecolor="white", markersize=7)
@@ -65,39 +65,47 @@ def drawable(sheet: FeelSheet, craft: str, variant: str | None = None) -> list[M
     """Return the manoeuvres of a craft that have a curve."""
     course = sheet.courses[variant or sheet.variants[0], craft]
     measured = {row.manoeuvre for row in sheet.rows if row.craft == craft}
-    found = [one for one in BUILT_IN if one.curve is not None and one.name in measured]
-    return [one for one in found if one.curve is not None and one.curve(course) is not None][:6]
+    measured_here = [
+        manoeuvre
+        for manoeuvre in BUILT_IN
+        if manoeuvre.curve is not None and manoeuvre.name in measured
+    ]
+    return [
+        manoeuvre
+        for manoeuvre in measured_here
+        if manoeuvre.curve is not None and manoeuvre.curve(course) is not None
+    ][:6]
 
 
-def _labels(one: Manoeuvre, course: Course, unit: str) -> tuple[str, str]:
-    curve = one.curve(course) if one.curve else None
+def _labels(manoeuvre: Manoeuvre, course: Course, unit: str) -> tuple[str, str]:
+    curve = manoeuvre.curve(course) if manoeuvre.curve else None
     assert curve is not None
     return shown_unit(curve.xlabel, unit), shown_unit(curve.ylabel, unit)
 
 
-def _title(one: Manoeuvre, sheet: FeelSheet, craft: str, variant: str) -> str:
+def _title(manoeuvre: Manoeuvre, sheet: FeelSheet, craft: str, variant: str) -> str:
     """Return the name of a manoeuvre and its first two numbers, as tuned."""
     rows = {
         row.metric.name: row
         for row in sheet.rows
-        if (row.craft, row.variant, row.manoeuvre) == (craft, variant, one.name)
+        if (row.craft, row.variant, row.manoeuvre) == (craft, variant, manoeuvre.name)
     }
     texts = [
         f"{name} {formatted(row.tuned, row.metric.unit, sheet.unit)}"
         for name, row in list(rows.items())[:2]
     ]
-    return f"{one.name}: {', '.join(texts)} as tuned"
+    return f"{manoeuvre.name}: {', '.join(texts)} as tuned"
 
 
 def _draw_curves(
-    ax: Axes, one: Manoeuvre, course: Course, looks: dict[str, theme.Look], unit: str
+    ax: Axes, manoeuvre: Manoeuvre, course: Course, looks: dict[str, theme.Look], unit: str
 ) -> None:
     rates = {label: float(label.removesuffix(" fps")) for label in looks}
     tuned = f"{course.rate:g} fps"
     for label, rate in rates.items():
         curve = (
-            one.curve(course if label == tuned else course.at(Clock(rate=rate)))
-            if one.curve
+            manoeuvre.curve(course if label == tuned else course.at(Clock(rate=rate)))
+            if manoeuvre.curve
             else None
         )
         if curve is None:

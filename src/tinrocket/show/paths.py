@@ -121,7 +121,7 @@ def plot_paths(
     'paths.png'
     """
     expect(comparison, Comparison, "plot_paths()", "make one with compare(scenario)")
-    one = comparison.variant(variant)
+    chosen = comparison.variant(variant)
     flights = [run.flight for run in comparison.runs]
     whose = _chosen(comparison, craft)
     scene = Scene.of([*flights, *(run.reference for run in comparison.runs)])
@@ -138,11 +138,11 @@ def plot_paths(
         *_key(flights, scene, step, marks),
     ]
     if ax is not None:
-        _panel(ax, comparison, one, view)
+        _panel(ax, comparison, chosen, view)
         theme.own_legend(ax, handles, requested=legend)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
-    shown = comparison.variants if variant is None else (one,)
+    shown = comparison.variants if variant is None else (chosen,)
     panels = theme.panels(figure, len(shown), scene.aspect)
     for panel, name in zip(panels.axes, shown, strict=True):
         _panel(panel, comparison, name, view, panels.columns)

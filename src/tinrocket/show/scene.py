@@ -64,7 +64,7 @@ class Scene:
             return cls((low[0], low[1]), (high[0], high[1]), arena, unit, first.up)
         low_of, high_of = [], []
         for axis, speed in zip(AXES, scroll, strict=True):
-            places = [_there(one, axis, speed) for one in flights]
+            places = [_there(flight, axis, speed) for flight in flights]
             low_of.append(min(float(part.min()) for part in places))
             high_of.append(max(float(part.max()) for part in places))
         if arena is not None:  # across the way it scrolls it is as it is
@@ -156,11 +156,11 @@ def _scrolling(flight: Trajectory) -> tuple[float, float]:
     rest = frames[frames["craft"].isin(others)]
     if "alive" in rest:
         rest = rest[rest["alive"] != 0]
-    found = [0.0, 0.0]
+    offset = [0.0, 0.0]
     for number, axis in enumerate(AXES):
         if rest.empty or (mine[f"v{axis}"] == 0.0).mean() < ALIKE:
             continue
         speed = float(rest[f"v{axis}"].median())
         alike = (rest[f"v{axis}"] - speed).abs() < 1e-6 * max(abs(speed), 1.0)
-        found[number] = speed if alike.mean() > ALIKE else 0.0
-    return found[0], found[1]
+        offset[number] = speed if alike.mean() > ALIKE else 0.0
+    return offset[0], offset[1]

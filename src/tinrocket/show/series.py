@@ -62,11 +62,13 @@ def plot_series(
         name = flights.most_parted if craft is None else craft
         looks = theme.looks(flights.clocks)
         variants = _most_parted_variants(flights)
-        columns = [[run for run in flights.runs if run.variant == one] for one in variants]
+        columns = [[run for run in flights.runs if run.variant == variant] for variant in variants]
         lines = [[(run.flight, looks[run.clock]) for run in runs] for runs in columns]
         bands = [references(runs) for runs in columns]
         handles = [theme.reference_handle(flights.reference_name)]
-        titles = [one or AS_WRITTEN for one in variants] if len(flights.variants) > 1 else [""]
+        titles = (
+            [variant or AS_WRITTEN for variant in variants] if len(flights.variants) > 1 else [""]
+        )
         if len(variants) < len(flights.variants):
             title += f", the {len(variants)} of {len(flights.variants)} variants that part most"
     else:
@@ -84,7 +86,7 @@ def plot_series(
     if name not in first.craft:
         raise UnknownNameError(f"there is no craft '{name}'{nearest(name, first.craft)}")
     every = [flight for column in lines for flight, _look in column]
-    quantities = _changing([*every, *(one for band in bands for one in band)], name)
+    quantities = _changing([*every, *(line for band in bands for line in band)], name)
     handles += theme.clock_handles(looks)
     if axes is not None:
         if len(axes) != len(quantities) + 1:

@@ -31,17 +31,17 @@ def plot_solution(solution: Solution) -> Figure:
         If none of the manoeuvres can be drawn.
     """
     expect(solution, Solution, "plot_solution()", "make one with solve(scenario, wants, free)")
-    found = [
-        (craft, one, before, after)
-        for craft, one in solution.manoeuvres
-        if (before := _curve(solution.before, craft, one)) is not None
-        and (after := _curve(solution.scenario, craft, one)) is not None
+    drawn = [
+        (craft, shown, before, after)
+        for craft, shown in solution.manoeuvres
+        if (before := _curve(solution.before, craft, shown)) is not None
+        and (after := _curve(solution.scenario, craft, shown)) is not None
     ]
-    if not found:
+    if not drawn:
         raise OptionError("no manoeuvre that the wants are about has a curve to draw")
     figure = theme.new_figure()
-    laid = theme.panels(figure, len(found), 1.5)
-    for ax, (craft, one, before, after) in zip(laid.axes, found, strict=True):
+    laid = theme.panels(figure, len(drawn), 1.5)
+    for ax, (craft, manoeuvre, before, after) in zip(laid.axes, drawn, strict=True):
         for curve, style in (
             (before, {"color": theme.REFERENCE, "linewidth": 7.0}),
             (after, {"color": AFTER, "linewidth": 1.8}),
@@ -49,8 +49,8 @@ def plot_solution(solution: Solution) -> Figure:
             ax.plot(curve.x, curve.y, **style)  # type: ignore[arg-type]
         if after.path:
             ax.set_aspect("equal", adjustable="datalim")
-        _levels(ax, solution, one, after)
-        title = "; ".join(_told(solution, craft, one))
+        _levels(ax, solution, manoeuvre, after)
+        title = "; ".join(_told(solution, craft, manoeuvre))
         theme.dress(ax, title, after.xlabel, after.ylabel, laid.columns)
     handles = [
         theme.reference_handle("as the scenario was"),
@@ -63,30 +63,30 @@ def plot_solution(solution: Solution) -> Figure:
     return figure
 
 
-def _curve(scenario: Scenario, craft: str, one: Manoeuvre) -> Curve | None:
-    if one.curve is None:
+def _curve(scenario: Scenario, craft: str, manoeuvre: Manoeuvre) -> Curve | None:
+    if manoeuvre.curve is None:
         return None
     which = next(each for each in scenario.craft if each.name == craft)
-    return one.curve(Course(scenario, which, Clock(rate=scenario.tuned_at)))
+    return manoeuvre.curve(Course(scenario, which, Clock(rate=scenario.tuned_at)))
 
 
-def _levels(ax: Axes, solution: Solution, one: Manoeuvre, curve: Curve) -> None:
+def _levels(ax: Axes, solution: Solution, manoeuvre: Manoeuvre, curve: Curve) -> None:
     """Draw wanted speeds as lines, if the curve is a speed."""
     if "px/s" not in curve.ylabel:
         return
     for reached in solution.reached:
         want = reached.want
-        if want.manoeuvre is one and want.metric.unit == "px/s" and not want.same:
+        if want.manoeuvre is manoeuvre and want.metric.unit == "px/s" and not want.same:
             for level in {want.low, want.high}:
                 if math.isfinite(level):
                     ax.axhline(level, color=WANTED, linestyle="--", linewidth=1.4)
 
 
-def _told(solution: Solution, craft: str, one: Manoeuvre) -> list[str]:
+def _told(solution: Solution, craft: str, manoeuvre: Manoeuvre) -> list[str]:
     """Return the wants of a manoeuvre and the values reached, a line each."""
     return [
         f"{reached.want.text} "
         f"({reached.rounded.note or format(reached.rounded.value, '.4g')} at {reached.rate:g} fps)"
         for reached in solution.reached
-        if reached.want.craft == craft and reached.want.manoeuvre is one
+        if reached.want.craft == craft and reached.want.manoeuvre is manoeuvre
     ]

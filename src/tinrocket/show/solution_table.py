@@ -11,19 +11,21 @@ from tinrocket.tuning.solution import Solution
 def solution_table(solution: Solution) -> Table:
     """Return a row for each want and rate: before, reached, with rounded numbers, and the miss."""
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
-    rates = {one.rate for one in solution.reached}
+    rates = {row.rate for row in solution.reached}
     table.add_column("want", overflow="fold")
     if len(rates) > 1:
         table.add_column("fps", justify="right")
     for name in ("before", "reached", "rounded", "miss"):
         table.add_column(name, justify="right")
-    for one in solution.reached:
-        cells = [Text(one.want.text)]
+    for reached in solution.reached:
+        cells = [Text(reached.want.text)]
         if len(rates) > 1:
-            cells.append(Text(f"{one.rate:g}"))
-        miss = "met" if abs(one.miss) <= 1e-3 else f"{100.0 * one.miss:+.2g} %"
-        cells += [Text(_shown(answer)) for answer in (one.before, one.exact, one.rounded)]
-        table.add_row(*cells, Text(miss if not one.exact.note else one.exact.note))
+            cells.append(Text(f"{reached.rate:g}"))
+        miss = "met" if abs(reached.miss) <= 1e-3 else f"{100.0 * reached.miss:+.2g} %"
+        cells += [
+            Text(_shown(answer)) for answer in (reached.before, reached.exact, reached.rounded)
+        ]
+        table.add_row(*cells, Text(miss if not reached.exact.note else reached.exact.note))
     return table
 
 

@@ -28,7 +28,7 @@ def _family(flight: Trajectory, craft: str, members: tuple[str, ...]) -> list[st
     unit = flight.unit
     if members != (craft,):
         tracks = [flight.track(name) for name in members]
-        there = sum(int(one["alive"][-1]) if "alive" in one else 1 for one in tracks)
+        there = sum(int(flown["alive"][-1]) if "alive" in flown else 1 for flown in tracks)
         return [f"{craft}: {there} of {len(members)} are there at the end"]
     track, world = flight.track(craft), (flight.world or flight).track(craft)
     way = np.hypot(np.diff(world["x_unwrapped"]), np.diff(world["y_unwrapped"])).sum()
@@ -41,8 +41,8 @@ def _family(flight: Trajectory, craft: str, members: tuple[str, ...]) -> list[st
         fast = extremes["fastest"]
         extreme = {name: extremes[name] for name in ("highest", "lowest")}
         places = [
-            f"{name} at ({one.x:.1f}, {one.y:.1f}) after {one.t:.2f} s"
-            for name, one in extreme.items()
+            f"{name} at ({value.x:.1f}, {value.y:.1f}) after {value.t:.2f} s"
+            for name, value in extreme.items()
         ]
         places.append(f"fastest {fast.value:.1f} {unit}/s after {fast.t:.2f} s")
         lines.append(f"  {', '.join(places)}")

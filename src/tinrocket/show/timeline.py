@@ -53,7 +53,7 @@ def plot_timeline(
         If there is no such variant.
     """
     expect(comparison, Comparison, "plot_timeline()", "make one with compare(scenario)")
-    one = comparison.variant(variant)
+    chosen = comparison.variant(variant)
     counts = Counter(kind for run in comparison.runs for kind in run.matched["kind"].tolist())
     kinds = [kind for kind, _count in counts.most_common()]
     lanes = {kind: min(number, LANES - 1) for number, kind in enumerate(kinds)}
@@ -64,11 +64,11 @@ def plot_timeline(
         *_status_handles(comparison),
     ]
     if ax is not None:
-        _panel(ax, comparison, one, looks, lanes, marks)
+        _panel(ax, comparison, chosen, looks, lanes, marks)
         theme.own_legend(ax, handles, requested=legend)
         return theme.canvas(ax)[0]
     figure = theme.new_figure()
-    shown = comparison.variants if variant is None else (one,)
+    shown = comparison.variants if variant is None else (chosen,)
     panels = theme.panels(figure, len(shown), 2.2, sharex=True, sharey=True)
     for panel, name in zip(panels.axes, shown, strict=True):
         _panel(panel, comparison, name, looks, lanes, marks, panels.columns)

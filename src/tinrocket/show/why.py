@@ -32,7 +32,7 @@ def plot_causes(causes: Causes) -> Figure:
     """
     expect(causes, Causes, "plot_causes()", "make them with explain(scenario)")
     runs = [run for run in causes.runs if run.causes]
-    names = [one.name for one in causes.blamed]
+    names = [suspect.name for suspect in causes.blamed]
     places = np.linspace(0.12, 0.95, max(min(len(names), MOST), 2))
     colours = {
         name: theme.on_scale(place) for name, place in zip(names[:MOST], places, strict=False)
@@ -42,7 +42,7 @@ def plot_causes(causes: Causes) -> Figure:
     handles: dict[str, Patch] = {}
     for row, run in enumerate(runs):
         right, left = 0.0, 0.0
-        parts = [(one.suspect.name, one.share) for one in run.causes]
+        parts = [(cause.suspect.name, cause.share) for cause in run.causes]
         parts.append(("unexplained", run.unexplained / run.whole))
         for name, share in parts:
             colour = colours.get(name, HATCHED if name == "unexplained" else REST)
@@ -86,10 +86,10 @@ LETTER = 0.0055
 """The width of a letter of a label, as a share of the axis."""
 
 
-def _label(one: Tried) -> str:
+def _label(trial: Tried) -> str:
     """Return a cure by its name, and the number of events that still differ."""
-    lost = f", {one.changed} events differ" if one.changed else ""
-    name = one.cure.name if len(one.cure.name) < LONGEST else one.cure.name[:LONGEST] + "…"
+    lost = f", {trial.changed} events differ" if trial.changed else ""
+    name = trial.cure.name if len(trial.cure.name) < LONGEST else trial.cure.name[:LONGEST] + "…"
     return f"{name}{lost}"
 
 
@@ -101,31 +101,31 @@ def plot_cures(cures: Cures) -> Figure:
     expect(cures, Cures, "plot_cures()", "make them with find_cures(explain(scenario))")
     figure = theme.new_figure()
     ax = figure.subplots()
-    tried = [one for one in cures.tried if math.isfinite(one.drift)]
+    tried = [trial for trial in cures.tried if math.isfinite(trial.drift)]
     best = front(tried)
-    least = max(min((one.drift for one in tried if one.drift > 0.0), default=0.01), 0.01)
+    least = max(min((trial.drift for trial in tried if trial.drift > 0.0), default=0.01), 0.01)
     unit = cures.causes.scenario.arena.unit
-    top = 4.0 * max([cures.causes.tolerance, *(one.drift for one in tried)])
+    top = 4.0 * max([cures.causes.tolerance, *(trial.drift for trial in tried)])
     low = least / 2.5
     gap = 0.042 * math.log10(top / low)
-    steps = max((one.steps for one in tried), default=1.0)
+    steps = max((trial.steps for trial in tried), default=1.0)
     named: list[tuple[float, float]] = []
     # so that the longest label ends with the axis
-    right = max([1.0, *(one.latency / (0.94 - LETTER * len(_label(one))) for one in tried)])
-    for one in sorted(tried, key=lambda one: -one.drift):
-        drift = max(one.drift, least)
-        size = 40.0 + 160.0 * one.steps / steps
-        taken = one is cures.recommended
-        colour = "#8d1d6d" if taken else theme.INK if one in best else theme.FAINT
-        face = colour if not one.changed else "white"
-        ax.scatter([one.latency], [drift], s=size, color=face, edgecolors=colour, zorder=3)
-        beside = [y for x, y in named if abs(one.latency - x) < BESIDE]
+    right = max([1.0, *(trial.latency / (0.94 - LETTER * len(_label(trial))) for trial in tried)])
+    for trial in sorted(tried, key=lambda cure: -cure.drift):
+        drift = max(trial.drift, least)
+        size = 40.0 + 160.0 * trial.steps / steps
+        taken = trial is cures.recommended
+        colour = "#8d1d6d" if taken else theme.INK if trial in best else theme.FAINT
+        face = colour if not trial.changed else "white"
+        ax.scatter([trial.latency], [drift], s=size, color=face, edgecolors=colour, zorder=3)
+        beside = [y for x, y in named if abs(trial.latency - x) < BESIDE]
         height = min([math.log10(drift), *(y - gap for y in beside)])
-        named.append((one.latency, height))
+        named.append((trial.latency, height))
         ax.annotate(
-            theme.literal(_label(one)),
-            (one.latency, drift),
-            xytext=(one.latency + 0.012 * right, 10.0**height),
+            theme.literal(_label(trial)),
+            (trial.latency, drift),
+            xytext=(trial.latency + 0.012 * right, 10.0**height),
             color="#8b8b95" if colour == theme.FAINT else colour,
             fontsize=9,
             va="center",

@@ -44,7 +44,7 @@ def _number(run: Explained) -> str:
     scenario = case.plans.scenario
     now = case.number(scenario, case.clock)
     tuned = case.number(scenario, Clock(rate=scenario.tuned_at))
-    texts = [one.note or figures(one.value) for one in (now, tuned)]
+    texts = [value.note or figures(value.value) for value in (now, tuned)]
     return f"{case.of} {texts[0]}, tuned {texts[1]}"
 
 
@@ -70,8 +70,8 @@ def _both(run: Explained) -> str:
     """Return which of two causes must be cured, if they share an outcome equally."""
     if len(run.causes) != 2 or abs(run.causes[0].share - run.causes[1].share) > LEAST:
         return ""
-    names = " and ".join(one.suspect.name for one in run.causes)
-    alone = [one.alone > 0.5 * run.whole for one in run.causes]
+    names = " and ".join(cause.suspect.name for cause in run.causes)
+    alone = [cause.alone > 0.5 * run.whole for cause in run.causes]
     if all(alone):
         return f"{names}: either is enough"
     return "" if any(alone) else f"{names}: both are needed"
@@ -102,10 +102,10 @@ def _run_line(causes: Causes, run: Explained) -> str:
         return f"{head}: no suspect explains it"
     if run.main is not None:
         return f"{head}: {run.main.suspect.name} explains {run.main.share:.0%} of it{rest}"
-    printed = [one for one in run.causes if abs(one.share) >= LEAST]
+    printed = [cause for cause in run.causes if abs(cause.share) >= LEAST]
     if causes.of == "outcome" and (both := _both(run)):
         return f"{head}: {both}{rest}"
-    parts = [_share(one) for one in printed[:MOST]]
+    parts = [_share(cause) for cause in printed[:MOST]]
     more = len(printed) - MOST
     parts += [f"and {more} more"] if more > 0 else []
     return f"{head}: {', '.join(parts)}{rest}"
@@ -128,24 +128,26 @@ def cure_table(cures: Cures) -> Table:
     )
     for head in heads:
         table.add_column(Text(head), justify="right", no_wrap=True, vertical="bottom")
-    for one in cures.tried:
-        taken = one is cures.recommended
-        style = "bold green" if taken else "green" if one.agrees else ""
+    for trial in cures.tried:
+        taken = trial is cures.recommended
+        style = "bold green" if taken else "green" if trial.agrees else ""
         table.add_row(
-            Text(f"{'> ' if taken else ''}{one.cure.name}", style),
-            _drift(one),
-            Text("yes" if one.agrees else "no"),
-            Text(f"{one.changed}" if one.changed else "none"),
-            Text(_px(one.tuned_change) + (f" {one.tuned_events}!" if one.tuned_events else "")),
-            Text(f"{one.latency:.1f}"),
-            Text(f"{one.steps:.0f}"),
-            Text("yes" if one.depends else "no"),
+            Text(f"{'> ' if taken else ''}{trial.cure.name}", style),
+            _drift(trial),
+            Text("yes" if trial.agrees else "no"),
+            Text(f"{trial.changed}" if trial.changed else "none"),
+            Text(
+                _px(trial.tuned_change) + (f" {trial.tuned_events}!" if trial.tuned_events else "")
+            ),
+            Text(f"{trial.latency:.1f}"),
+            Text(f"{trial.steps:.0f}"),
+            Text("yes" if trial.depends else "no"),
         )
     return table
 
 
-def _drift(one: Tried) -> Text:
-    return Text(_px(one.drift) if math.isfinite(one.drift) else "blows up")
+def _drift(trial: Tried) -> Text:
+    return Text(_px(trial.drift) if math.isfinite(trial.drift) else "blows up")
 
 
 def _px(value: float) -> str:
@@ -167,7 +169,9 @@ def verdict_line(every: Sequence[Causes]) -> str:
     causes = every[0]
     name = causes.craft
     worst = max(causes.runs, key=lambda run: run.whole, default=None)
-    if worst is None or all(run.whole <= _same(one, run) for one in every for run in one.runs):
+    if worst is None or all(
+        run.whole <= _same(explained, run) for explained in every for run in explained.runs
+    ):
         tuned = f"{causes.scenario.tuned_at:g} fps"
         return f"{name}: every run agrees with the one tuned at {tuned}."
     if causes.of != "drift":
@@ -196,7 +200,7 @@ def cure_lines(cures: Cures) -> list[str]:
         return [f"Nothing to cure: {cures.reason}."]
     left = _remains(taken, cures) or f" Left: {_px(taken.drift)} {causes.scenario.arena.unit}."
     lines = [f"Recommended: {taken.cure.name} ({cures.reason}).{left}"]
-    changes = [(one.name, line) for one in taken.cure.suspects if (line := one.line)]
+    changes = [(suspect.name, line) for suspect in taken.cure.suspects if (line := suspect.line)]
     if taken.cure.line is not None:
         changes.append(("the loop", taken.cure.line))
     if changes:
@@ -204,9 +208,9 @@ def cure_lines(cures: Cures) -> list[str]:
     lines += _written(changes)
     named = {name for name, _line in changes}
     lines += [
-        f"  {one.name}: needs more than one statement; --apply writes it into the scenario"
-        for one in taken.cure.suspects
-        if one.name not in named
+        f"  {suspect.name}: needs more than one statement; --apply writes it into the scenario"
+        for suspect in taken.cure.suspects
+        if suspect.name not in named
     ]
     if cures.feel:
         counts = {name: len(sheet.differing) for name, sheet in cures.feel.items()}
@@ -221,21 +225,21 @@ def alternative_lines(cures: Cures) -> list[str]:
     """Return other cures that are worth their cost, and their results over uneven frames."""
     unit = cures.causes.scenario.arena.unit
     lines = [
-        f"Alternative: {one.cure.name}: {_px(one.drift)} {unit} of drift, "
-        f"{one.latency:.1f} ms of added latency, {one.steps:.0f} steps per second."
-        for one in cures.alternatives
+        f"Alternative: {trial.cure.name}: {_px(trial.drift)} {unit} of drift, "
+        f"{trial.latency:.1f} ms of added latency, {trial.steps:.0f} steps per second."
+        for trial in cures.alternatives
     ]
     return lines + [
-        f"Over uneven frames, {name}: median drift {_px(one.median)} {unit}, 95 % of seeds at most "
-        f"{_px(one.high)} {unit}; a different outcome in {one.differs:.0%}."
-        for name, one in cures.rough.items()
+        f"Over uneven frames, {name}: median drift {_px(rough.median)} {unit}, 95 % of seeds at "
+        f"most {_px(rough.high)} {unit}; a different outcome in {rough.differs:.0%}."
+        for name, rough in cures.rough.items()
     ]
 
 
 def all_cure_lines(cures: Cures) -> list[str]:
     """Return the line of every suspect that has one, recommended or not."""
     suspects = tuple(cures.bench.curable) if cures.bench else ()
-    pairs = [(one.name, line) for one in suspects if (line := one.line)]
+    pairs = [(suspect.name, line) for suspect in suspects if (line := suspect.line)]
     if not pairs:
         return ["No suspect has a line of its own."]
     return ["Lines of all suspects:", *_written(pairs)]

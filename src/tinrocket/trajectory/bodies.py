@@ -39,7 +39,7 @@ class Body:
 
 def bodies_of(scenario: Scenario) -> dict[str, Body]:
     """Return the data of each craft by name; members of a family share theirs."""
-    marching, found = {march.moves for march in scenario.march}, dict[str, Body]()
+    marching, bodies = {march.moves for march in scenario.march}, dict[str, Body]()
     for craft, family in zip(scenario.craft, scenario.fleet.families, strict=True):
         alike = Body(
             scenario.arena_of(craft),
@@ -51,7 +51,7 @@ def bodies_of(scenario: Scenario) -> dict[str, Body]:
             pooled=craft.pool is not None,
             leaps=not marching.isdisjoint(craft.called),
         )
-        found.update(dict.fromkeys(family.names, alike))
-    for name in marching.intersection(found):  # a member of a grid
-        found[name] = replace(found[name], leaps=True)
-    return found
+        bodies.update(dict.fromkeys(family.names, alike))
+    for name in marching.intersection(bodies):  # a member of a grid
+        bodies[name] = replace(bodies[name], leaps=True)
+    return bodies

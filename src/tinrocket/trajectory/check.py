@@ -63,8 +63,8 @@ def checked_frames(table: pd.DataFrame, path: Path | str) -> pd.DataFrame:
         raise TrajectoryError(f"{path}: {lack}; a trajectory has {', '.join(wanted)}")
     if ("view_x" in table) != ("view_y" in table):
         raise TrajectoryError(f"{path}: has one of the columns view_x and view_y, and needs both")
-    codes, found = pd.factorize(table["craft"].astype(str))
-    names = found.tolist()
+    codes, craft_names = pd.factorize(table["craft"].astype(str))
+    names = craft_names.tolist()
     if not all(name and name.isprintable() for name in names):
         raise TrajectoryError(f"{path}: column 'craft' holds something else than names")
     for column in table.columns:
@@ -82,7 +82,7 @@ def checked_frames(table: pd.DataFrame, path: Path | str) -> pd.DataFrame:
             f"{path}: the time of '{names[codes[back[0]]]}' does not go on "
             f"from {t[back[0]]:g} s to {t[back[0] + 1]:g} s"
         )
-    return table.assign(craft=pd.Categorical.from_codes(codes, categories=found))
+    return table.assign(craft=pd.Categorical.from_codes(codes, categories=craft_names))
 
 
 def _check_numbers(column: pd.Series, name: str, path: Path | str) -> None:
@@ -109,10 +109,10 @@ def events_of(table: pd.DataFrame, path: Path | str) -> dict[str, np.ndarray]:
         If a column holds something else than it should.
     """
     table = table.reindex(columns=EVENT_COLUMNS)
-    found: dict[str, np.ndarray] = {}
+    columns: dict[str, np.ndarray] = {}
     for name in EVENT_COLUMNS:
         if name in TEXTS:
-            found[name] = table[name].astype(object).fillna("").astype(str).to_numpy(np.str_)
+            columns[name] = table[name].astype(object).fillna("").astype(str).to_numpy(np.str_)
             continue
         try:
             values = pd.to_numeric(table[name], errors="coerce").to_numpy(np.float64)
@@ -125,9 +125,9 @@ def events_of(table: pd.DataFrame, path: Path | str) -> dict[str, np.ndarray]:
         if name in ("count", "frame"):
             if np.isnan(values).any() or (values != np.floor(values)).any():
                 raise TrajectoryError(f"{path}: column '{name}' holds something else than counts")
-            found[name] = values.astype(np.int64)
+            columns[name] = values.astype(np.int64)
         else:
-            found[name] = values
-    if np.isnan(found["t"]).any() or (np.diff(found["t"]) < 0.0).any():
+            columns[name] = values
+    if np.isnan(columns["t"]).any() or (np.diff(columns["t"]) < 0.0).any():
         raise TrajectoryError(f"{path}: the times of the events do not go on")
-    return found
+    return columns

@@ -70,16 +70,16 @@ def _cells(values: NDArray[Any]) -> list[str]:
     """Return the cells of a column; a repeated value is formatted once."""
     if values.dtype.kind == "f":
         bits = np.ascontiguousarray(values).view(f"i{values.itemsize}")  # -0.0 is not 0.0
-        found, rows = np.unique(bits, return_inverse=True)
-        if 2 * found.size > values.size:
+        distinct, rows = np.unique(bits, return_inverse=True)
+        if 2 * distinct.size > values.size:
             return _numbers(values)
-        cells: list[str] = np.array(_numbers(found.view(values.dtype)), object)[rows].tolist()
+        cells: list[str] = np.array(_numbers(distinct.view(values.dtype)), object)[rows].tolist()
         return cells
     given = values.tolist()
     if values.dtype.kind in "iub":
         return list(map(str, given))
-    quoted = {one: _quoted(one) for one in set(given)}
-    return [quoted[one] for one in given]
+    quoted = {value: _quoted(value) for value in set(given)}
+    return [quoted[value] for value in given]
 
 
 def _numbers(values: NDArray[Any]) -> list[str]:
@@ -89,10 +89,10 @@ def _numbers(values: NDArray[Any]) -> list[str]:
     return cells
 
 
-def _quoted(one: object) -> str:
-    if one is None or one != one:  # noqa: PLR0124  # which nothing but NaN is
+def _quoted(value: object) -> str:
+    if value is None or value != value:  # noqa: PLR0124  # which nothing but NaN is
         return ""
-    text = _guarded(one) if isinstance(one, str) else str(one)
+    text = _guarded(value) if isinstance(value, str) else str(value)
     return _line([text, ""])[:-2]
 
 

@@ -30,7 +30,7 @@ def scored_by(scenario: Scenario, kind: int, cause: int) -> list[Outcome | Condi
         outcomes = scenario.contact[cause].outcomes
     elif kind == kinds.CONDITION:
         outcomes = scenario.condition[cause : cause + 1]
-    return [one for one in outcomes if one.scores]
+    return [outcome for outcome in outcomes if outcome.scores]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -53,11 +53,11 @@ def _told(scenario: Scenario, plan: Plan, events: Events) -> _Told:
     labels = [event_label(plan, *numbers) for numbers in causes]
     scoring = [scored_by(scenario, kind, cause) for kind, _craft, cause, _other in causes]
     scores = [
-        EventLabel("score", label.craft, other=one.scores or "")
+        EventLabel("score", label.craft, other=event.scores or "")
         for label, ones in zip(labels, scoring, strict=True)
-        for one in ones
+        for event in ones
     ]
-    points = np.array([one.points for ones in scoring for one in ones], dtype=np.int64)
+    points = np.array([event.points for ones in scoring for event in ones], dtype=np.int64)
     of_kind = np.array([len(ones) for ones in scoring], dtype=np.int64)
     many = of_kind[alike]
     score = (np.cumsum(of_kind) - of_kind)[alike].repeat(many) + counted(many)
@@ -89,11 +89,11 @@ def event_columns(
     during = np.searchsorted(pacing.times, tapped, side="right") - 1
     columns = {
         "t": (due, tapped),
-        "kind": (_texts(one.kind for one in labels)[which], np.full(len(lost), "lost_tap")),
-        "craft": (_texts(one.craft for one in labels)[which], none),
-        "edge": (_texts(one.edge for one in labels)[which], none),
-        "rule": (_texts(one.rule for one in labels)[which], none),
-        "other": (_texts(one.other for one in labels)[which], none),
+        "kind": (_texts(label.kind for label in labels)[which], np.full(len(lost), "lost_tap")),
+        "craft": (_texts(label.craft for label in labels)[which], none),
+        "edge": (_texts(label.edge for label in labels)[which], none),
+        "rule": (_texts(label.rule for label in labels)[which], none),
+        "other": (_texts(label.other for label in labels)[which], none),
         "action": (np.full(which.size, ""), _texts(action for _t, action in lost)),
         "x": (_placed(events.x, kind, rows), nowhere),
         "y": (_placed(events.y, kind, rows), nowhere),

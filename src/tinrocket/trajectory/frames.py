@@ -80,8 +80,8 @@ class Frames:
 
     def column(self, name: str) -> Floats:
         """Return a column of all craft."""
-        found: Floats = self.block[self.names.index(name)]
-        return found
+        values: Floats = self.block[self.names.index(name)]
+        return values
 
     def only(self, craft: Sequence[str]) -> "Frames":
         """Return the frames of some craft, in the given order."""

@@ -58,9 +58,9 @@ def extremes_of(track: Track, index: NDArray[np.int64], up: float) -> dict[str, 
         "fastest": ("speed", 1.0),
         "slowest": ("speed", -1.0),
     }
-    found = {}
+    rows = {}
     for name, (of, sign) in wanted.items():
         row = there[int((sign * track[of][there]).argmax())]
         t, x, y = (float(track[column][row]) for column in ("t", "x", "y"))
-        found[name] = Extreme(float(track[of][row]), t, x, y, int(index[row]))
-    return found
+        rows[name] = Extreme(float(track[of][row]), t, x, y, int(index[row]))
+    return rows

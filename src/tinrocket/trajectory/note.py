@@ -58,10 +58,10 @@ class Note(Model):
 
     def bodies(self) -> dict[str, Body]:
         """Return the data about each craft by name; empty without an arena."""
-        found: dict[str, Body] = {}
+        named: dict[str, Body] = {}
         for name, looks in self.craft.items() if self.arena else ():
-            found |= dict.fromkeys((name, *looks.alike), self._body(looks))
-        return found
+            named |= dict.fromkeys((name, *looks.alike), self._body(looks))
+        return named
 
     def _body(self, looks: Looks) -> Body:
         update: dict[str, object] = {"edges": looks.edges}
@@ -87,7 +87,7 @@ def note_of(trajectory: Trajectory) -> str:
         about["craft"] = {
             first: _told(trajectory.bodies[first], rest) for first, *rest in alike.values()
         }
-        about["obstacle"] = [_plain(one) for one in trajectory.obstacles]
+        about["obstacle"] = [_plain(obstacle) for obstacle in trajectory.obstacles]
     return tomli_w.dumps(about)
 
 

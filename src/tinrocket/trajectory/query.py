@@ -61,10 +61,10 @@ def answer(condition: str, columns: Mapping[str, Floats], rows: int) -> NDArray[
     """
     question = _Question(condition, columns)
     with np.errstate(all="ignore"):
-        found = question.value(question.tree())
-    if not _is_logical(found):
+        result = question.value(question.tree())
+    if not _is_logical(result):
         raise OptionError(f"'{condition}' compares nothing; write such as speed > 300")
-    return np.broadcast_to(np.asarray(found, dtype=np.bool_), (rows,))
+    return np.broadcast_to(np.asarray(result, dtype=np.bool_), (rows,))
 
 
 def _is_logical(value: Values) -> bool:
@@ -127,8 +127,8 @@ class _Question:
                 size = self.amount(one)
                 return -size if isinstance(sign, ast.USub) else size
             case ast.BinOp(left=left, op=op, right=right) if type(op) in ARITHMETIC:
-                found: Floats = ARITHMETIC[type(op)](self.amount(left), self.amount(right))
-                return found
+                result: Floats = ARITHMETIC[type(op)](self.amount(left), self.amount(right))
+                return result
             case ast.BoolOp(op=op, values=parts):
                 both = np.logical_and if isinstance(op, ast.And) else np.logical_or
                 return functools.reduce(both, map(self.logical, parts))

@@ -164,7 +164,7 @@ def _block(scenario: Scenario, plan: Plan, pacing: Pacing) -> tuple[Floats, list
     """Return an empty block of numbers, a row for each column of the table, and their names."""
     names = NUMBERS.copy()
     if plan.columns > ALWAYS_RECORDED:
-        names[DERIVED:DERIVED] = [*WHOLE, *(RESOURCE + one for one in scenario.resources)]
+        names[DERIVED:DERIVED] = [*WHOLE, *(RESOURCE + resource for resource in scenario.resources)]
     if pacing.shown is not pacing.times and not np.array_equal(pacing.shown, pacing.times):
         names.append("lag")
     if scenario.view is not None:

@@ -157,11 +157,11 @@ def _members(scenario: Scenario, craft: str | None) -> list[int]:
     if craft is None:
         return list(range(len(scenario.fleet)))
     expect(craft, str, "trace(craft=...)", "name one, or a pool, a grid or a group")
-    found = scenario.fleet.numbers(craft)
-    if not found:
-        names = [one.name for one in scenario.craft]
+    numbers = scenario.fleet.numbers(craft)
+    if not numbers:
+        names = [member.name for member in scenario.craft]
         raise UnknownNameError(f"there is no craft '{craft}'{nearest(craft, names)}")
-    return found
+    return numbers
 
 
 ALIVE = list(TraceRow.fields).index("alive")
@@ -248,7 +248,7 @@ class _Teller:
 
     def events(self, whole: NDArray[np.int32]) -> dict[int, str]:
         """Return the events of each craft as text."""
-        found: dict[int, list[str]] = {}
+        names: dict[int, list[str]] = {}
         offsets = [Event.offsets[name] for name in ("kind", "craft", "cause", "other")]
         for kind, craft, cause, other in whole[:, offsets].astype(int).tolist():
             if craft < len(self.scenario.fleet):
@@ -256,5 +256,5 @@ class _Teller:
                 about = (
                     label.other or label.edge or (label.rule if label.rule != label.kind else "")
                 )
-                found.setdefault(craft, []).append(f"{label.kind} {about}".strip())
-        return {craft: "; ".join(texts) for craft, texts in found.items()}
+                names.setdefault(craft, []).append(f"{label.kind} {about}".strip())
+        return {craft: "; ".join(texts) for craft, texts in names.items()}

@@ -175,18 +175,18 @@ class Trajectory:
     @cached_property
     def warnings(self) -> tuple[str, ...]:
         """Warnings about probable mistakes, a sentence for each."""
-        found = list(self.make_doubts()) if self.make_doubts else []
+        doubts = list(self.make_doubts()) if self.make_doubts else []
         happened = self.happened
         squeezed = np.flatnonzero(happened["kind"] == "squeeze")
         if squeezed.size:
             first = squeezed[0]
             times = "once" if squeezed.size == 1 else f"{squeezed.size} times"
             met = f" by '{happened['other'][first]}'" if happened["other"][first] else ""
-            found.append(
+            doubts.append(
                 f"{times} a body had nowhere to go: '{happened['craft'][first]}' was "
                 f"squeezed{met} at {happened['t'][first]:.3f} s"
             )
-        return tuple(found)
+        return tuple(doubts)
 
     @property
     def craft(self) -> tuple[str, ...]:
@@ -361,9 +361,9 @@ class Trajectory:
         """
         import pandas as pd
 
-        found = self.extreme_points(craft)
-        rows = [point._asdict() for point in found.values()]
-        return pd.DataFrame(rows, index=pd.Index(list(found), name="extreme"))
+        points = self.extreme_points(craft)
+        rows = [point._asdict() for point in points.values()]
+        return pd.DataFrame(rows, index=pd.Index(list(points), name="extreme"))
 
     def extreme_points(self, craft: str | None = None) -> dict[str, Extreme]:
         """Return the rows of `extremes` by their names."""

@@ -49,13 +49,13 @@ def find_seams(
                 jumping[craft] = far
         if not jumping:
             continue
-        found = _lap([paths[craft][axis] for craft in jumping], list(jumping.values()))
+        lap = _lap([paths[craft][axis] for craft in jumping], list(jumping.values()))
         for craft in jumping:
-            seams[craft][axis] = found
+            seams[craft][axis] = lap
         jumps = sum(int(far.sum()) for far in jumping.values())
         whose = "" if len(paths) == 1 else f" for {', '.join(jumping)}"
         notes.append(
-            f"{axis} is assumed to wrap from {found[0]:g} to {found[1]:g}{whose}, as it jumps "
+            f"{axis} is assumed to wrap from {lap[0]:g} to {lap[1]:g}{whose}, as it jumps "
             f"{'once' if jumps == 1 else f'{jumps} times'}; set --wrap-{axis} if not"
         )
     return seams, notes

@@ -85,7 +85,9 @@ class Choice:
     @property
     def model(self) -> Preference:
         """Fitted model of the feel."""
-        return preference(self.pairs, np.array([CODES[one] for one in self.answers], np.int64))
+        return preference(
+            self.pairs, np.array([CODES[answer] for answer in self.answers], np.int64)
+        )
 
     def next_pair(self) -> tuple[dict[str, float], dict[str, float]]:
         """Return the most informative pair of sets of numbers."""
@@ -138,19 +140,23 @@ class Choice:
         best = places[drawn.argmax(axis=1)]
         ends = np.quantile(best, (0.1, 0.9), axis=0)
         middle = np.clip(best.mean(axis=0), 0.0, 1.0)
-        found = []
-        for n, one in enumerate(self.free):
-            low, high = sorted(one.value(float(end)) for end in ends[:, n])
-            value = one.value(float(middle[n]))
-            found.append(Preferred(one, value, low, high, _noticeable(model, one, middle, n)))
-        return tuple(found)
+        preferred_numbers = []
+        for n, number in enumerate(self.free):
+            low, high = sorted(number.value(float(end)) for end in ends[:, n])
+            value = number.value(float(middle[n]))
+            preferred_numbers.append(
+                Preferred(number, value, low, high, _noticeable(model, number, middle, n))
+            )
+        return tuple(preferred_numbers)
 
     @property
     def preferred_scenario(self) -> Scenario:
         """The scenario with the preferred numbers, rounded as a person would type them."""
         changed = self.scenario
-        for one in self.preferred:
-            changed = with_value(changed, one.number.path, one.number.rounded(one.value, 3))
+        for choice in self.preferred:
+            changed = with_value(
+                changed, choice.number.path, choice.number.rounded(choice.value, 3)
+            )
         return changed
 
     @property
@@ -173,17 +179,17 @@ class Choice:
         if not count:
             return ["No pair was answered yet."]
         lines = [f"Preferred after {count} pair{'s' * (count != 1)}:"]
-        wide = max(len(one.path) for one in self.free)
-        for one in self.preferred:
-            shown = one.number.rounded(one.value, 3)
+        wide = max(len(number.path) for number in self.free)
+        for choice in self.preferred:
+            shown = choice.number.rounded(choice.value, 3)
             noticed = (
-                f"a change of {one.noticeable_shown} is noticed"
-                if one.noticeable is not None
+                f"a change of {choice.noticeable_shown} is noticed"
+                if choice.noticeable is not None
                 else "no change within its range is noticed yet"
             )
             lines.append(
-                f"  {one.number.path:{wide}} = {shown:g}  "
-                f"(best between {one.low:.4g} and {one.high:.4g}; {noticed})"
+                f"  {choice.number.path:{wide}} = {shown:g}  "
+                f"(best between {choice.low:.4g} and {choice.high:.4g}; {noticed})"
             )
         return lines
 
@@ -192,13 +198,15 @@ class Choice:
         return "\n".join(self.lines)
 
     def _numbers(self, shares: Floats) -> dict[str, float]:
-        return {one.path: one.value(float(s)) for one, s in zip(self.free, shares, strict=True)}
+        return {
+            number.path: number.value(float(s)) for number, s in zip(self.free, shares, strict=True)
+        }
 
     def _shares(self, numbers: Mapping[str, float]) -> Floats:
-        missing = [one.path for one in self.free if one.path not in numbers]
+        missing = [number.path for number in self.free if number.path not in numbers]
         if missing:
             raise OptionError(f"the pair says nothing of {', '.join(missing)}")
-        return np.array([one.share(float(numbers[one.path])) for one in self.free])
+        return np.array([number.share(float(numbers[number.path])) for number in self.free])
 
     def _random(self, what: int) -> np.random.Generator:
         return np.random.default_rng([self.seed, what, len(self.answers)])
@@ -206,7 +214,7 @@ class Choice:
     def _places(self, power: int = LOOKED_AT) -> Floats:
         """Return candidate places: evenly spread, the scenario's own, and the flown ones."""
         spread = scipy().stats.qmc.Sobol(len(self.free), rng=self.seed).random_base2(power)
-        now = np.array([[one.share(one.now) for one in self.free]])
+        now = np.array([[number.share(number.now) for number in self.free]])
         return np.concatenate([now, self.pairs.reshape(-1, len(self.free)), spread])
 
 
@@ -266,7 +274,8 @@ def choose(
         raise OptionError(f"{len(answers):,} answers are too many; at most {MOST_ANSWERS} count")
     for row in answers.to_dict("records"):
         first, second = (
-            {one.path: _within(one, row[f"{side} {one.path}"]) for one in numbers} for side in SIDES
+            {number.path: _within(number, row[f"{side} {number.path}"]) for number in numbers}
+            for side in SIDES
         )
         begun = begun.answered(first, second, str(row["better"]))  # type: ignore[arg-type]
     return begun
@@ -275,31 +284,31 @@ def choose(
 SIDES = ("first", "second")
 
 
-def _within(one: FreeNumber, value: object) -> float:
+def _within(free_number: FreeNumber, value: object) -> float:
     """Return a number of an answer; it must lie within its range."""
-    number = as_number(value, f"{one.path} of an answer")
-    if not one.low <= number <= one.high:
+    number = as_number(value, f"{free_number.path} of an answer")
+    if not free_number.low <= number <= free_number.high:
         raise OptionError(
-            f"{one.path}: an answer is about {number:g}, which is outside of its range of "
-            f"{one.low:g} to {one.high:g}"
+            f"{free_number.path}: an answer is about {number:g}, which is outside of its range of "
+            f"{free_number.low:g} to {free_number.high:g}"
         )
     return number
 
 
 def _columns(numbers: Sequence[FreeNumber]) -> list[str]:
-    return [*(f"{side} {one.path}" for side in SIDES for one in numbers), "better"]
+    return [*(f"{side} {number.path}" for side in SIDES for number in numbers), "better"]
 
 
 def _entropy(chances: Floats) -> Floats:
     """Return the entropy over the first axis."""
     safe = np.maximum(chances, 1e-12)
-    found: Floats = -(safe * np.log(safe)).sum(axis=0)
-    return found
+    entropy: Floats = -(safe * np.log(safe)).sum(axis=0)
+    return entropy
 
 
-def _noticeable(model: Preference, one: FreeNumber, best: Floats, n: int) -> float | None:
+def _noticeable(model: Preference, number: FreeNumber, best: Floats, n: int) -> float | None:
     """Return the smallest change of a number from its best that is noticed most times."""
-    value, changes = one.value(float(best[n])), []
+    value, changes = number.value(float(best[n])), []
     wanted = model.least + float(scipy().stats.norm.ppf(SURE))
     for way in (-1.0, 1.0):
         shares = best[n] + way * np.arange(1, STEPS + 1) / STEPS
@@ -309,5 +318,5 @@ def _noticeable(model: Preference, one: FreeNumber, best: Floats, n: int) -> flo
         feel = model.mean(places)
         noticed = np.flatnonzero(feel[0] - feel[1:] >= wanted)
         if noticed.size:
-            changes.append(abs(one.value(float(shares[noticed[0]])) - value))
+            changes.append(abs(number.value(float(shares[noticed[0]])) - value))
     return min(changes) if changes and math.isfinite(min(changes)) else None

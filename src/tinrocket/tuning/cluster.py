@@ -60,7 +60,7 @@ def fly_on_cluster(
     try:
         tasks = [
             client.submit(
-                fly, {path: one[at : at + CHUNK] for path, one in columns.items()}, pure=False
+                fly, {path: values[at : at + CHUNK] for path, values in columns.items()}, pure=False
             )
             for at in firsts
         ]
@@ -72,4 +72,4 @@ def fly_on_cluster(
     finally:
         if own:
             client.close()
-    return np.concatenate([one[0] for one in parts]), np.concatenate([one[1] for one in parts])
+    return np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])

@@ -94,7 +94,7 @@ class Exploration:
         import pandas as pd
 
         columns: dict[str, NDArray[Any]] = {
-            one.path: self.numbers[:, n] for n, one in enumerate(self.free)
+            number.path: self.numbers[:, n] for n, number in enumerate(self.free)
         }
         for n, (craft, metric) in enumerate(zip(self.crafts, self.metrics, strict=True)):
             columns[f"{craft} {metric}"] = self.values[:, n]
@@ -104,7 +104,7 @@ class Exploration:
 
     def __repr__(self) -> str:
         """Return the numbers and metrics."""
-        over = ", ".join(one.path for one in self.free)
+        over = ", ".join(number.path for number in self.free)
         return safe_line(f"<Exploration of {len(self.numbers)} places over {over}>")
 
     def __str__(self) -> str:
@@ -114,11 +114,13 @@ class Exploration:
     @property
     def lines(self) -> list[str]:
         """Results in sentences: ranges of the metrics, shares, and where all wants hold."""
-        over = ", ".join(f"{one.path} from {one.low:g} to {one.high:g}" for one in self.free)
+        over = ", ".join(
+            f"{number.path} from {number.low:g} to {number.high:g}" for number in self.free
+        )
         lines = [f"{len(self.numbers):,} places over {over}, at {self.rate:g} fps"]
         for n, metric in enumerate(self.metrics):
             lines.append(self._range_line(n, metric))
-            shares = [one for one in self.sensitivity if one.metric.endswith(metric)]
+            shares = [share for share in self.sensitivity if share.metric.endswith(metric)]
             if shares:
                 lines.append(f"  {_share_line(shares)}")
         if self.wants:
@@ -141,22 +143,22 @@ class Exploration:
             return "All wants hold nowhere in these ranges."
         inside = self.numbers[self.holds]
         spans = ", ".join(
-            f"{one.path} {inside[:, n].min():.4g} to {inside[:, n].max():.4g}"
-            for n, one in enumerate(self.free)
+            f"{number.path} {inside[:, n].min():.4g} to {inside[:, n].max():.4g}"
+            for n, number in enumerate(self.free)
         )
         return f"All wants hold at {share:.1%} of the places: {spans}."
 
 
 def _share_line(shares: list[Sensitivity]) -> str:
     """Return the share of each number, the largest first."""
-    ranked = sorted(shares, key=lambda one: -one.whole)
+    ranked = sorted(shares, key=lambda share: -share.whole)
     shown = [
-        f"{_percent(one.whole)} {one.path} "
-        f"({_percent(one.whole_low)} to {_percent(one.whole_high)})"
-        for one in ranked
-        if one.whole > LITTLE
+        f"{_percent(share.whole)} {share.path} "
+        f"({_percent(share.whole_low)} to {_percent(share.whole_high)})"
+        for share in ranked
+        if share.whole > LITTLE
     ]
-    none = [one.path for one in ranked if one.whole <= LITTLE]
+    none = [share.path for share in ranked if share.whole <= LITTLE]
     text = f"varies with {', '.join(shown)}" if shown else "varies with none of them"
     return f"{text}; not with {', '.join(none)}" if none and shown else text
 

@@ -104,20 +104,23 @@ def explore(
     at = scenario.tuned_at if rate is None else float(rate)
     if not 1.0 <= at <= 2000.0:
         raise OptionError(f"feel is measured from 1 to 2,000 fps, not at {at:g}")
-    parsed = [parse_want(one, scenario) if isinstance(one, str) else one for one in wants]
+    parsed = [parse_want(want, scenario) if isinstance(want, str) else want for want in wants]
     asked = [_asked(scenario, name, at) for name in names]
-    wanted = [Asked(one.craft, one.manoeuvre, one.metric.name, at) for one in parsed]
+    wanted = [Asked(want.craft, want.manoeuvre, want.metric.name, at) for want in parsed]
     every = tuple(dict.fromkeys((*asked, *wanted)))
     responses = Responses(scenario, free, every)
-    now = responses.answers({one.path: one.now for one in free})
-    for one, answer in zip(every, now, strict=True):
+    now = responses.answers({number.path: number.now for number in free})
+    for asked_metric, answer in zip(every, now, strict=True):
         if answer.note == "not this craft":
-            raise OptionError(f"{one.craft} has no {one.metric}")
+            raise OptionError(f"{asked_metric.craft} has no {asked_metric.metric}")
     plan = _plan(free, points, seed)
-    columns = [*(one.path for one in free), *(f"{one.craft} {one.metric}" for one in every)]
+    columns = [
+        *(number.path for number in free),
+        *(f"{each.craft} {each.metric}" for each in every),
+    ]
     stored = Kept.open(out, scenario, columns, plan.places) if out is not None else None
     table = _measured(responses, plan.places, stored, progress)
-    shown = [every.index(one) for one in asked]
+    shown = [every.index(metric) for metric in asked]
     holds = [
         all(
             abs(want.miss(row[len(free) + every.index(which)], 0.0, want.size or 1.0)) <= 1e-3
@@ -136,7 +139,7 @@ def explore(
         values=table[:, [len(free) + n for n in shown]],
         now=tuple(now[n].value for n in shown),
         holds=np.array(holds, dtype=bool),
-        wants=tuple(one.text for one in parsed),
+        wants=tuple(want.text for want in parsed),
         sensitivity=_shares(
             free, table[:, [len(free) + n for n in shown]], plan.draws, names, seed
         ),
@@ -150,8 +153,8 @@ def _asked(scenario: Scenario, text: str, rate: float) -> Asked:
     return Asked(craft, manoeuvre, name, rate)
 
 
-def _unit(one: Asked) -> str:
-    return next(m.unit for m in one.manoeuvre.metrics if m.is_answered_by(one.metric))
+def _unit(asked: Asked) -> str:
+    return next(m.unit for m in asked.manoeuvre.metrics if m.is_answered_by(asked.metric))
 
 
 def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
@@ -162,7 +165,7 @@ def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
         if not along >= 2 or along**count > MOST:
             raise OptionError(f"look at 2 or more points, and {MOST:,} places at most; not {along}")
         grid = np.meshgrid(*[np.linspace(0.0, 1.0, along)] * count, indexing="ij")
-        return _Plan(np.stack([one.ravel() for one in grid], axis=1), 0)
+        return _Plan(np.stack([axis.ravel() for axis in grid], axis=1), 0)
     draws = DRAWS if points is None else points
     if draws < 8 or draws & (draws - 1) or draws * (count + 2) > MOST:
         raise OptionError(f"draws are a power of two from 8 on, such as 64, not {draws}")
@@ -170,9 +173,9 @@ def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
     first, second = both[:, :count], both[:, count:]
     mixed = []
     for n in range(count):  # the first set, with one number of the second
-        one = first.copy()
-        one[:, n] = second[:, n]
-        mixed.append(one)
+        sample = first.copy()
+        sample[:, n] = second[:, n]
+        mixed.append(sample)
     return _Plan(np.concatenate([first, second, *mixed]), draws)
 
 
@@ -186,7 +189,7 @@ def _measured(
         if row is None:
             numbers = responses.numbers(place)
             answers = responses.answers(numbers)
-            row = [*numbers.values(), *(one.value for one in answers)]
+            row = [*numbers.values(), *(answer.value for answer in answers)]
             if kept is not None:
                 kept.add(row)
         rows.append(row)
@@ -201,7 +204,7 @@ def _shares(
     """Return the share of each metric's variance that is due to each number."""
     if draws == 0:
         return ()
-    found = []
+    sensitivities = []
     for metric, column in zip(names, values.T, strict=True):
         missing = int(np.isnan(column).sum())
         if missing == column.size or np.nanstd(column) <= 1e-12 * max(abs(np.nanmean(column)), 1.0):
@@ -210,11 +213,11 @@ def _shares(
         parts = filled.reshape(len(free) + 2, draws)
         point, resampled = _indices(parts), _resampled(parts, seed)
         low, high = np.quantile(resampled, OUTSIDE, axis=0)
-        for n, one in enumerate(free):
-            found.append(
+        for n, number in enumerate(free):
+            sensitivities.append(
                 Sensitivity(
                     metric=metric,
-                    path=one.path,
+                    path=number.path,
                     alone=float(point[0, n]),
                     alone_low=float(low[0, n]),
                     alone_high=float(high[0, n]),
@@ -224,14 +227,14 @@ def _shares(
                     missing=missing / column.size,
                 )
             )
-    return tuple(found)
+    return tuple(sensitivities)
 
 
 def _indices(parts: Floats) -> Floats:
     """Return first and total order indices, shape (2, numbers), of draws in rows A, B and mixed."""
     samples: Any = {"f_A": parts[:1], "f_B": parts[1:2], "f_AB": parts[2:, None, :]}
-    found = scipy().stats.sobol_indices(func=samples, n=parts.shape[1])
-    return np.stack([found.first_order.ravel(), found.total_order.ravel()])
+    indices = scipy().stats.sobol_indices(func=samples, n=parts.shape[1])
+    return np.stack([indices.first_order.ravel(), indices.total_order.ravel()])
 
 
 def _resampled(parts: Floats, seed: int) -> Floats:

@@ -80,7 +80,7 @@ class Kept:
         self.rows.append(list(row))
         try:
             with self.file.open("a", encoding="utf-8", newline="") as out:
-                out.write(_line([repr(one) if not math.isnan(one) else "" for one in row]))
+                out.write(_line([repr(cell) if not math.isnan(cell) else "" for cell in row]))
         except OSError as error:
             raise FileError(f"{self.file}: cannot be written: {error.strerror}") from None
 
@@ -93,9 +93,9 @@ def _line(cells: Sequence[str]) -> str:
 
 def _numbers(row: Sequence[str], count: int, file: Path) -> list[float]:
     try:
-        found = [float(cell) if cell else math.nan for cell in row]
+        values = [float(cell) if cell else math.nan for cell in row]
     except ValueError:
-        found = []
-    if len(found) != count:
+        values = []
+    if len(values) != count:
         raise FileError(f"{file}: is not as it was written; move it away to begin anew")
-    return found
+    return values

@@ -34,7 +34,7 @@ def intervals(
     least = search.misfit(best, scale)
     widths, errors = search.standard_errors(best, spread)
     growth = CHANCE * spread**2 * _growth_ratios(search, best, spread)
-    found = []
+    slopes = []
     for n, number in enumerate(search.searched):
         step = max(2.0 * float(widths[n]), 1e-9)
         # where the others go as this one moves, if the misfit is a paraboloid
@@ -45,14 +45,14 @@ def intervals(
         ]
         low, high = sorted(number.value(end) for end in ends)
         bounded = ends[0] > 0.0 and ends[1] < 1.0
-        found.append(FittedNumber(number, number.value(float(best[n])), low, high, bounded))
+        slopes.append(FittedNumber(number, number.value(float(best[n])), low, high, bounded))
     together = []
     for a, first in enumerate(search.searched):
         for b, second in enumerate(search.searched[:a]):
             both = widths[a] * widths[b]
             if both > 0.0 and abs(errors[a, b]) / both > ALIKE:
                 together.append((second.path, first.path))
-    return tuple(found), tuple(together)
+    return tuple(slopes), tuple(together)
 
 
 def _growth_ratios(search: FitSearch, best: Floats, spread: float) -> Floats:
@@ -77,8 +77,8 @@ def _growth_ratios(search: FitSearch, best: Floats, spread: float) -> Floats:
             products += (1.0 - lag / (lags + 1.0)) * (shifted + shifted.T)
     variances, usual = np.diag(inverse @ products @ inverse), np.diag(inverse) * spread**2
     ratios = np.divide(variances, usual, out=np.ones(count), where=usual > 0.0)
-    found: Floats = np.maximum(ratios, 1.0)
-    return found
+    factors: Floats = np.maximum(ratios, 1.0)
+    return factors
 
 
 def _end(

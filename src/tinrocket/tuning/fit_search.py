@@ -206,7 +206,7 @@ class FitSearch:
     def differences(self, shares: Floats) -> list[Differences]:
         """Return the differences of each craft and axis of each log."""
         numbers, offsets = self.values(shares)
-        found = list[Differences]()
+        compared = list[Differences]()
         for log, (model, clock), offset in zip(self.logs, self._models, offsets, strict=True):
             flight = self.flown(model, clock, numbers)
             for craft in log.craft:
@@ -221,7 +221,7 @@ class FitSearch:
                     place = track[axis][rows]
                     moves = bool(t.size and np.ptp(place) > 0.0)
                     if flight is None:
-                        found.append(Differences(craft, axis, t, np.full(t.size, LOST), moves))
+                        compared.append(Differences(craft, axis, t, np.full(t.size, LOST), moves))
                         continue
                     model_track = flight.track(craft)
                     at = np.interp(t - offset, model_track["t"], model_track[f"{axis}_unwrapped"])
@@ -230,8 +230,8 @@ class FitSearch:
                     if seam is not None:
                         period = seam[1] - seam[0]
                         off -= period * np.round(off / period)
-                    found.append(Differences(craft, axis, t, off, moves))
-        return found
+                    compared.append(Differences(craft, axis, t, off, moves))
+        return compared
 
     def residuals(self, shares: Floats) -> Floats:
         """Return all differences in a row [px]."""
@@ -335,8 +335,8 @@ class FitSearch:
         slopes = self.slopes(best)
         errors = np.linalg.pinv(slopes.T @ slopes / spread**2).astype(np.float64)
         flat = np.abs(slopes).max(axis=0) < FLAT
-        found: Floats = np.where(flat, 1.0, np.sqrt(np.maximum(np.diag(errors), 0.0)))
-        return found, errors
+        scales: Floats = np.where(flat, 1.0, np.sqrt(np.maximum(np.diag(errors), 0.0)))
+        return scales, errors
 
 
 def along_motion(differences: Sequence[Differences]) -> Floats:

@@ -123,19 +123,21 @@ class Fit:
         Several, where the logs cannot tell these apart: a push that counts frames moves a craft as
         a move that counts frames does.
         """
-        better = sorted((one for one in self.timings if one.better), key=lambda one: one.rms)
-        return [one for one in better if one.rms <= (1.0 + AS_GOOD) * better[0].rms]
+        better = sorted(
+            (timing for timing in self.timings if timing.better), key=lambda timing: timing.rms
+        )
+        return [timing for timing in better if timing.rms <= (1.0 + AS_GOOD) * better[0].rms]
 
     @property
     def failures(self) -> list[tuple[str, float, float]]:
         """Spans in which the model fails: craft, begin and end [s]."""
-        found = []
+        lines = []
         for (craft, _axis), rows in self.residuals.groupby(["craft", "axis"], sort=False):
             late = rows["off"].abs().rolling(WINDOW, center=True).median() > FAILS * self.spread
             times = rows["t"][late]
             if len(times):
-                found.append((str(craft), float(times.iloc[0]), float(times.iloc[-1])))
-        return found
+                lines.append((str(craft), float(times.iloc[0]), float(times.iloc[-1])))
+        return lines
 
     def __repr__(self) -> str:
         """Return the number of numbers and the spread."""
@@ -175,10 +177,10 @@ class Fit:
             return []
         best = self.better_timings
         if best:
-            names = ", or ".join(f"'{one.name}'" for one in best)
+            names = ", or ".join(f"'{timing.name}'" for timing in best)
             left = f"{best[0].rms:.3g} {self.unit} are left there, {best[0].written:.3g} as written"
             return [f"{names} explains the last part better: {left}."]
-        unclear = [one.name for one in self.timings if not one.worse]
+        unclear = [timing.name for timing in self.timings if not timing.worse]
         if not unclear:
             return ["The timing as written explains the last part best."]
         names = some_of(unclear, MAX_NAMED)

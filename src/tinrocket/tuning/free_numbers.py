@@ -49,8 +49,8 @@ class FreeNumber:
         if share == self.share(self.now):
             return self.now
         low, high = self._to(self.low), self._to(self.high)
-        found = self._from(low + (high - low) * min(max(share, 0.0), 1.0))
-        return min(max(found, self.low), self.high)
+        number = self._from(low + (high - low) * min(max(share, 0.0), 1.0))
+        return min(max(number, self.low), self.high)
 
     def share(self, value: float) -> float:
         """Return the share of the range at a number, from 0 to 1."""

@@ -51,8 +51,8 @@ class Preference:
 
     def mean(self, at: Floats) -> Floats:
         """Return the expected feel at some places, shape (n,)."""
-        found: Floats = self._kernel(at, self.places) @ self.weights
-        return found
+        values: Floats = self._kernel(at, self.places) @ self.weights
+        return values
 
     def samples(self, at: Floats, count: int, random: np.random.Generator) -> Floats:
         """Return samples of the posterior at some places, shape (count, n)."""
@@ -82,14 +82,14 @@ def kernel(a: Floats, b: Floats, length: float, scale: float) -> Floats:
     product = (2.0 * a - 1.0) @ (2.0 * b - 1.0).T
     squares = ((a[:, None, :] - b[None, :, :]) ** 2).sum(axis=2)
     bumps = BUMPS * BUMPS * np.exp(-0.5 * squares / (length * length))
-    found: Floats = scale * scale * (product + 0.5 * product * product + bumps)
-    return found
+    covariance: Floats = scale * scale * (product + 0.5 * product * product + bumps)
+    return covariance
 
 
 def density(z: Floats) -> Floats:
     """Return the standard normal density."""
-    found: Floats = np.exp(-0.5 * z * z) / math.sqrt(2.0 * math.pi)
-    return found
+    normal: Floats = np.exp(-0.5 * z * z) / math.sqrt(2.0 * math.pi)
+    return normal
 
 
 def answer_chances(differences: Floats, least: float) -> tuple[Floats, Floats, Floats]:
@@ -130,7 +130,7 @@ def preference(pairs: Floats, answers: NDArray[np.int64]) -> Preference:
     end: Any = scipy().optimize.minimize(
         cost, means, method="Nelder-Mead", options={"maxfev": 90, "xatol": 0.02, "fatol": 0.02}
     )
-    length, scale, least = (float(one) for one in np.exp(end.x))
+    length, scale, least = (float(value) for value in np.exp(end.x))
     _evidence, weights, spread = _fit(places, signs, answers, length, scale, least)
     return Preference(places, length, scale, least, weights, spread)
 

@@ -48,7 +48,8 @@ class Responses:
     def numbers(self, shares: Sequence[float] | Floats) -> dict[str, float]:
         """Return the free numbers at shares of their ranges."""
         return {
-            one.path: one.value(float(share)) for one, share in zip(self.free, shares, strict=True)
+            number.path: number.value(float(share))
+            for number, share in zip(self.free, shares, strict=True)
         }
 
     def variant(self, numbers: dict[str, float]) -> Scenario:
@@ -76,18 +77,18 @@ class Responses:
 
     def values(self, shares: Sequence[float] | Floats) -> Floats:
         """Return the metrics at shares of the ranges, NaN where there is no number."""
-        return np.array([one.value for one in self.answers(self.numbers(shares))])
+        return np.array([answer.value for answer in self.answers(self.numbers(shares))])
 
     def _measured(self, changed: Scenario) -> tuple[Answer, ...]:
         flown: dict[tuple[str, str, float], dict[str, Answer]] = {}
-        for one in self.asked:
-            key = (one.craft, one.manoeuvre.name, one.rate)
+        for want in self.asked:
+            key = (want.craft, want.manoeuvre.name, want.rate)
             if key not in flown:
-                craft = next(each for each in changed.craft if each.name == one.craft)
-                clock = resolved_clock(changed, changed.clock.at_rate(one.rate))
-                flown[key] = one.manoeuvre.answers(Course(changed, craft, clock))
+                craft = next(each for each in changed.craft if each.name == want.craft)
+                clock = resolved_clock(changed, changed.clock.at_rate(want.rate))
+                flown[key] = want.manoeuvre.answers(Course(changed, craft, clock))
                 self.flights += 1
         return tuple(
-            flown[one.craft, one.manoeuvre.name, one.rate].get(one.metric, NOT_THIS)
-            for one in self.asked
+            flown[metric.craft, metric.manoeuvre.name, metric.rate].get(metric.metric, NOT_THIS)
+            for metric in self.asked
         )

@@ -88,14 +88,14 @@ class Solution:
         return pd.DataFrame(
             [
                 {
-                    "want": one.want.text,
-                    "fps": one.rate,
-                    "before": one.before.value,
-                    "reached": one.exact.value,
-                    "rounded": one.rounded.value,
-                    "miss_percent": 100.0 * one.miss,
+                    "want": reached.want.text,
+                    "fps": reached.rate,
+                    "before": reached.before.value,
+                    "reached": reached.exact.value,
+                    "rounded": reached.rounded.value,
+                    "miss_percent": 100.0 * reached.miss,
                 }
-                for one in self.reached
+                for reached in self.reached
             ]
         )
 
@@ -110,18 +110,18 @@ class Solution:
     @property
     def verdict(self) -> str:
         """Sentence with the number of wants that are met."""
-        missed = {one.want.text for one in self.reached if not abs(one.miss) <= 1e-3}
-        every = {one.want.text for one in self.reached}
+        missed = {reached.want.text for reached in self.reached if not abs(reached.miss) <= 1e-3}
+        every = {reached.want.text for reached in self.reached}
         count = f"{len(every) - len(missed)} of {len(every)}"
         return f"{count} want{'' if len(every) == 1 else 's'} met."
 
     @property
     def number_lines(self) -> list[str]:
         """The rounded numbers, and their former values."""
-        width = max(len(one.path) for one in self.free)
+        width = max(len(number.path) for number in self.free)
         return [
-            f"  {one.path:<{width}} = {self.rounded[one.path]:.7g}  (was {one.now:.7g})"
-            for one in self.free
+            f"  {number.path:<{width}} = {self.rounded[number.path]:.7g}  (was {number.now:.7g})"
+            for number in self.free
         ]
 
     @property
@@ -137,11 +137,13 @@ class Solution:
     def _bounds(self) -> list[str]:
         """Return which numbers lie at an end of their range."""
         lines = []
-        for one in self.free:
-            share = one.share(self.numbers[one.path])
+        for number in self.free:
+            share = number.share(self.numbers[number.path])
             if not self.met and (share < 1e-3 or share > 1.0 - 1e-3):
                 end = "low" if share < 0.5 else "high"
-                lines.append(f"{one.path} is at the {end} end of its range; a wider one may help.")
+                lines.append(
+                    f"{number.path} is at the {end} end of its range; a wider one may help."
+                )
         return lines
 
     def _conflict_lines(self) -> list[str]:
@@ -151,9 +153,10 @@ class Solution:
         if self.met:
             return []
         missed = [
-            f"'{one.want.text}' at {one.rate:g} fps: {one.exact.note or f'{100 * one.miss:+.2g} %'}"
-            for one in self.reached
-            if not abs(one.miss) <= 1e-3
+            f"'{reached.want.text}' at {reached.rate:g} fps: "
+            f"{reached.exact.note or f'{100 * reached.miss:+.2g} %'}"
+            for reached in self.reached
+            if not abs(reached.miss) <= 1e-3
         ]
         return [f"Not met, whatever the free numbers: {'; '.join(missed)}."]
 

@@ -104,7 +104,7 @@ def solve(
         raise OptionError("say what is wanted, in a list such as ['top speed = 420 px/s']")
     if not 1 <= starts <= 100:
         raise OptionError(f"a search has 1 to 100 starts, not {starts}")
-    parsed = [parse_want(one, scenario) if isinstance(one, str) else one for one in wants]
+    parsed = [parse_want(want, scenario) if isinstance(want, str) else want for want in wants]
     search = _Search(scenario, parsed, free_numbers(scenario, free), rates, progress)
     return search.solution(starts, seed)
 
@@ -129,16 +129,16 @@ class _Search:
             for rate in at_rates:
                 here, there = (
                     asked.setdefault(
-                        Asked(want.craft, want.manoeuvre, want.metric.name, one), len(asked)
+                        Asked(want.craft, want.manoeuvre, want.metric.name, at_rate), len(asked)
                     )
-                    for one in (rate, tuned)
+                    for at_rate in (rate, tuned)
                 )
                 if not (want.same and rate == tuned):
                     self.terms.append((want, here, there))
         if not self.terms:
             raise OptionError("'same' compares rates with the tuned one: name others, 'at 30 fps'")
         self.responses = Responses(scenario, free, tuple(asked))
-        now = self.responses.answers({one.path: one.now for one in free})
+        now = self.responses.answers({number.path: number.now for number in free})
         for want, here, _there in self.terms:
             if now[here].note == "not this craft":
                 raise OptionError(f"'{want.text}': {want.craft} has no {want.metric.name}")
@@ -165,8 +165,8 @@ class _Search:
         misses = self.misses(self.responses.values(shares))
         misses[np.isnan(misses)] = NO_NUMBER
         weights = [0.0 if want is left_out else want.weight for want, _h, _t in self.terms]
-        found: Floats = np.clip(misses, -NO_NUMBER, NO_NUMBER) * np.sqrt(weights)
-        return found
+        weighted: Floats = np.clip(misses, -NO_NUMBER, NO_NUMBER) * np.sqrt(weights)
+        return weighted
 
     def cost(self, shares: Floats) -> float:
         """Return the sum of squares."""
@@ -185,8 +185,8 @@ class _Search:
             gtol=1e-12,
             max_nfev=60,
         )
-        found: Floats = end.x
-        return found
+        shares: Floats = end.x
+        return shares
 
     def solution(self, starts: int, seed: int) -> Solution:
         """Search, and return the solution."""
@@ -214,13 +214,13 @@ class _Search:
             others=tuple(others) if not flat else (),
             flights=self.responses.flights,
             before=self.responses.scenario,
-            manoeuvres=tuple(dict.fromkeys((one.craft, one.manoeuvre) for one in self.wants)),
+            manoeuvres=tuple(dict.fromkeys((want.craft, want.manoeuvre) for want in self.wants)),
         )
 
     def _ends(self, starts: int, seed: int) -> list[Floats]:
         """Return the distinct ends of searches, the best first."""
         qmc = scipy().stats.qmc
-        now = np.array([one.share(one.now) for one in self.free])
+        now = np.array([number.share(number.now) for number in self.free])
         count = 2 ** math.ceil(math.log2(8 * max(len(self.free), 2)))
         places = qmc.Sobol(len(self.free), rng=seed).random(count)
         first = sorted([now, *self._closed_form(now), *places], key=self.cost)[:starts]
@@ -279,17 +279,17 @@ class _Search:
             wanted = want.low if value < want.low else min(want.high, value)
             if not want.same and value > 0.0 and wanted > 0.0:
                 pairs.append((math.log(wanted / value), math.log(value)))
-        found = np.array(pairs).reshape(-1, 2)
-        return found[:, 0], found[:, 1]
+        ranges = np.array(pairs).reshape(-1, 2)
+        return ranges[:, 0], ranges[:, 1]
 
     def _near_to_now(self, best: Floats) -> Floats:
         """Return a solution in which numbers keep their present values if possible."""
         if self._worst(self.responses.numbers(best)) > MET:
             return best
         nearest = best
-        for n, one in enumerate(self.free):
+        for n, number in enumerate(self.free):
             tried = nearest.copy()
-            tried[n] = one.share(one.now)
+            tried[n] = number.share(number.now)
             if self._worst(self.responses.numbers(tried)) <= MET:
                 nearest = tried
         return nearest
@@ -297,7 +297,7 @@ class _Search:
     def _evolved(self, seed: int) -> Floats:
         """Return the best place of a differential evolution, which needs no slopes."""
         optimize = scipy().optimize
-        found: Floats = optimize.differential_evolution(
+        best: Floats = optimize.differential_evolution(
             self.cost,
             [(0.0, 1.0)] * len(self.free),
             popsize=EVOLVED,
@@ -306,7 +306,7 @@ class _Search:
             rng=seed,
             polish=False,
         ).x
-        return found
+        return best
 
     def _worst(self, numbers: dict[str, float]) -> float:
         """Return the largest miss with some numbers, infinite where there is no number."""
@@ -318,15 +318,17 @@ class _Search:
         allowed = max(self._worst(numbers), MET) + ROUNDING
         typed = numbers
         for digits in range(2, 8):
-            typed = {one.path: one.rounded(numbers[one.path], digits) for one in self.free}
+            typed = {
+                number.path: number.rounded(numbers[number.path], digits) for number in self.free
+            }
             if self._worst(typed) <= allowed:
                 return typed
         return typed
 
     def _reached(self, numbers: dict[str, float], rounded: dict[str, float]) -> tuple[Reached, ...]:
         exact, typed = self.responses.answers(numbers), self.responses.answers(rounded)
-        before = self.responses.answers({one.path: one.now for one in self.free})
-        shares = self.misses(np.array([one.value for one in exact]))
+        before = self.responses.answers({number.path: number.now for number in self.free})
+        shares = self.misses(np.array([number.value for number in exact]))
         return tuple(
             Reached(
                 want=want,
@@ -343,19 +345,19 @@ class _Search:
         """Return the wants without which all others are met."""
         if len(self.wants) < 2:
             return []
-        found = []
+        conflicts = []
         for want in self.wants:
             end = self.descended(best, left_out=want)
             numbers = self.responses.numbers(end)
             misses = self.misses(np.array([a.value for a in self.responses.answers(numbers)]))
             rest = [
                 abs(miss)
-                for (one, _h, _t), miss in zip(self.terms, misses, strict=True)
-                if one is not want
+                for (term, _h, _t), miss in zip(self.terms, misses, strict=True)
+                if term is not want
             ]
             if not np.isnan(rest).any() and max(rest) <= MET:
-                found.append(want.text)
-        return found
+                conflicts.append(want.text)
+        return conflicts
 
     def _undetermined(self, best: Floats) -> list[dict[str, float]]:
         """Return directions along which no wanted metric changes.
@@ -379,8 +381,8 @@ class _Search:
         most = max(float(sizes.max()), 1e-12)
         return [
             {
-                one.path: float(part)
-                for one, part in zip(self.free, right[n], strict=True)
+                number.path: float(part)
+                for number, part in zip(self.free, right[n], strict=True)
                 if abs(part) > 0.05
             }
             for n in range(len(self.free))

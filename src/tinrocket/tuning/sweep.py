@@ -135,7 +135,7 @@ def _apart(
 ) -> pd.DataFrame:
     """Sweep with a plan for each combination of numbers outside of craft."""
     for path in apart:
-        if any(isinstance(one, bool | str) for one in vary[path]):
+        if any(isinstance(number, bool | str) for number in vary[path]):
             raise OptionError(
                 f"{path}: a sweep varies numbers; to vary a choice or a name, use compare"
             )
@@ -164,7 +164,7 @@ def _table(
 ) -> pd.DataFrame:
     scenario = plan.scenario
     number = len(scenario.fleet)
-    data: dict[str, object] = {path: np.repeat(one, number) for path, one in columns.items()}
+    data: dict[str, object] = {path: np.repeat(values, number) for path, values in columns.items()}
     flat = states.reshape(-1, ALWAYS_RECORDED)
     recorded = itertools.islice(Body.offsets, ALWAYS_RECORDED)
     field = {name: flat[:, Body.offsets[name]] for name in recorded}

@@ -88,10 +88,10 @@ def parse_want(text: str, scenario: Scenario) -> Want:
     UnknownNameError
         If there is no such craft or metric.
     """
-    found = next((match for form in FORMS if (match := form.match(text.strip()))), None)
-    if found is None:
+    matched = next((match for form in FORMS if (match := form.match(text.strip()))), None)
+    if matched is None:
         raise OptionError(f"'{text}': {EXAMPLE}")
-    parts = found.groupdict()
+    parts = matched.groupdict()
     craft, name = split_craft(parts["what"].strip(), scenario)
     manoeuvre, metric = find_metric(name)
     unit = (parts.get("unit") or "").rstrip(",")
@@ -116,7 +116,7 @@ def parse_want(text: str, scenario: Scenario) -> Want:
 
 def _rates(text: str | None, whole: str) -> tuple[float, ...]:
     try:
-        rates = tuple(float(one) for one in re.split(r"[,\s]+", text.strip())) if text else ()
+        rates = tuple(float(word) for word in re.split(r"[,\s]+", text.strip())) if text else ()
     except ValueError:
         raise OptionError(f"'{whole}': frame rates look like 'at 30, 144 fps'") from None
     for rate in rates:
@@ -130,17 +130,19 @@ def split_craft(what: str, scenario: Scenario) -> tuple[str, str]:
 
     Without a craft, the first that can be steered is meant.
     """
-    known = any(metric.is_answered_by(what) for one in _manoeuvres() for metric in one.metrics)
-    for one in sorted(scenario.craft, key=lambda craft: -len(craft.name)):
-        if not known and what.startswith(f"{one.name} "):
-            return one.name, what.removeprefix(f"{one.name} ").strip()
-    steered = [one for one in scenario.craft if one.actions] or list(scenario.craft)
+    known = any(
+        metric.is_answered_by(what) for manoeuvre in _manoeuvres() for metric in manoeuvre.metrics
+    )
+    for member in sorted(scenario.craft, key=lambda craft: -len(craft.name)):
+        if not known and what.startswith(f"{member.name} "):
+            return member.name, what.removeprefix(f"{member.name} ").strip()
+    steered = [mate for mate in scenario.craft if mate.actions] or list(scenario.craft)
     return steered[0].name, what
 
 
 def metric_names() -> Sequence[str]:
     """Return the names of all metrics."""
-    return [metric.name for one in _manoeuvres() for metric in one.metrics]
+    return [metric.name for manoeuvre in _manoeuvres() for metric in manoeuvre.metrics]
 
 
 def find_metric(name: str) -> tuple[Manoeuvre, Metric]:

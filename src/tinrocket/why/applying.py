@@ -77,17 +77,17 @@ def changes(before: Any, after: Any, steps: Steps) -> list[tuple[Steps, Any]]:
     if before == after:
         return []
     if isinstance(before, dict) and isinstance(after, dict):
-        found: list[tuple[Steps, Any]] = []
+        edits: list[tuple[Steps, Any]] = []
         for key in dict.fromkeys((*before, *after)):
             if key not in after:
-                found.append(((*steps, key), GONE))
+                edits.append(((*steps, key), GONE))
             elif key not in before:
-                found.append(((*steps, key), after[key]))
+                edits.append(((*steps, key), after[key]))
             else:
-                found += changes(before[key], after[key], (*steps, key))
-        return found
+                edits += changes(before[key], after[key], (*steps, key))
+        return edits
     lists = isinstance(before, list) and isinstance(after, list) and len(before) == len(after)
-    if lists and all(isinstance(one, dict) for one in (*before, *after)):
+    if lists and all(isinstance(path, dict) for path in (*before, *after)):
         return [
             change
             for n, (old, new) in enumerate(zip(before, after, strict=True))

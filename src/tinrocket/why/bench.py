@@ -102,12 +102,12 @@ class Bench:
     @cached_property
     def curable(self) -> list[Suspect]:
         """Every suspect with a cure that changes the game."""
-        found: dict[str, Suspect] = {}
+        suspects_by_name: dict[str, Suspect] = {}
         for clock in self.clocks:
-            for one in suspects(self.causes.scenario, clock):
-                if one.cure:
-                    found.setdefault(one.name, one)
-        return list(found.values())
+            for suspect in suspects(self.causes.scenario, clock):
+                if suspect.cure:
+                    suspects_by_name.setdefault(suspect.name, suspect)
+        return list(suspects_by_name.values())
 
     def try_cure(self, cure: Cure) -> Tried:
         """Fly a cure at every rate; results are cached."""
@@ -147,7 +147,9 @@ class Bench:
             tuned_change=_far(tuned),
             tuned_events=_changed(tuned),
             latency=float(np.mean(lags)) if lags else 0.0,
-            steps=max((one.steps.size / float(one.times[-1]) for one in pacings), default=0.0),
+            steps=max(
+                (pacing.steps.size / float(pacing.times[-1]) for pacing in pacings), default=0.0
+            ),
             depends=any(clock.fixed_rate is None for clock in clocks),
         )
 
@@ -156,10 +158,10 @@ class Bench:
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
         runs = [
-            self._beside(changed, cure.change((scenario, one))[1])
+            self._beside(changed, cure.change((scenario, uneven_clock))[1])
             for clock in self.clocks
             if clock.frame_times is None
-            for one in uneven.clocks(clock)
+            for uneven_clock in uneven.clocks(clock)
         ]
         if not runs:
             return Rough(math.nan, math.nan, math.nan)
@@ -172,7 +174,7 @@ class Bench:
         scenario = self.causes.scenario
         changed, _clock = cure.change((scenario, scenario.clock))
         clocks = [cure.change((scenario, clock))[1] for clock in self.clocks]
-        even = [one for one in clocks if one.frame_times is None]
+        even = [clock for clock in clocks if clock.frame_times is None]
         try:
             return feel(changed, clocks=even) if even else None
         except OptionError:  # no craft has a metric

@@ -129,7 +129,7 @@ class Case:
 
     def acting(self, gone: frozenset[int]) -> frozenset[int]:
         """Return the suspects among those switched off that change the run."""
-        others = {n for n, one in enumerate(self.suspects) if not one.last}
+        others = {n for n, suspect in enumerate(self.suspects) if not suspect.last}
         hidden = not others <= gone
         return frozenset(n for n in gone if not (self.suspects[n].last and hidden))
 
@@ -137,7 +137,7 @@ class Case:
         """Return scenario and clock with some suspects switched off."""
         gone = self.acting(gone)
         chosen = [self.suspects[n] for n in sorted(gone)]
-        of_clock = [one for one in chosen if one.kind in OF_CLOCK]
+        of_clock = [suspect for suspect in chosen if suspect.kind in OF_CLOCK]
         return switched_off((self.plans.of(gone), self.clock), of_clock)
 
     def flight(self, gone: frozenset[int]) -> Trajectory | None:
@@ -188,7 +188,9 @@ class Case:
             return NOTHING
         scenario = self.plans.scenario
         tuned = self.number(scenario, Clock(rate=scenario.tuned_at))
-        unit = next(m.unit for one in BUILT_IN for m in one.metrics if m.name == self.of)
+        unit = next(
+            m.unit for manoeuvre in BUILT_IN for m in manoeuvre.metrics if m.name == self.of
+        )
         if tuned.note:
             return NOTHING
         return Perceptible().least(unit, tuned.value, scenario.tuned_at)
@@ -259,8 +261,12 @@ class Case:
 
     def number(self, scenario: Scenario, clock: Clock) -> Answer:
         """Return the feel metric that is explained."""
-        craft = next(one for one in scenario.craft if one.name == self.craft)
-        made = next(one for one in BUILT_IN if self.of in {metric.name for metric in one.metrics})
+        craft = next(member for member in scenario.craft if member.name == self.craft)
+        made = next(
+            manoeuvre
+            for manoeuvre in BUILT_IN
+            if self.of in {metric.name for metric in manoeuvre.metrics}
+        )
         # manoeuvres have tapes of their own, so only the pacing of the clock is used
         even = {"frame_times": None, "rate": clock.rate or self.clock.rate}
         course = Course(scenario, craft, clock.replaced(**even))

@@ -37,7 +37,7 @@ AS_IT_IS = Cure("as it is", (), lambda game: game)
 
 def cure_of(chosen: Sequence[Suspect]) -> Cure:
     """Return the cure of several suspects."""
-    name = " + ".join(one.name for one in chosen)
+    name = " + ".join(suspect.name for suspect in chosen)
     return Cure(name, tuple(chosen), lambda game: switched_off(game, chosen))
 
 
@@ -67,7 +67,12 @@ def whole_game(scenario: Scenario) -> Iterator[Cure]:
 
 def _closed(game: Game) -> Game:
     scenario, clock = switched_off(
-        game, [one for one in suspects(*game) if one.kind == "timing" and one.where is not None]
+        game,
+        [
+            suspect
+            for suspect in suspects(*game)
+            if suspect.kind == "timing" and suspect.where is not None
+        ],
     )
     crafts = tuple(
         craft.replaced(stepping="closed_form", timing="exact") for craft in scenario.craft

@@ -76,18 +76,18 @@ class Cures:
         return pd.DataFrame(
             [
                 {
-                    "cure": one.cure.name,
-                    "drift": one.drift,
-                    "changed": one.changed,
-                    "agrees": one.agrees,
-                    "tuned_change": one.tuned_change,
-                    "tuned_events": one.tuned_events,
-                    "latency_ms": one.latency,
-                    "steps": one.steps,
-                    "depends": one.depends,
-                    "recommended": one is self.recommended,
+                    "cure": trial.cure.name,
+                    "drift": trial.drift,
+                    "changed": trial.changed,
+                    "agrees": trial.agrees,
+                    "tuned_change": trial.tuned_change,
+                    "tuned_events": trial.tuned_events,
+                    "latency_ms": trial.latency,
+                    "steps": trial.steps,
+                    "depends": trial.depends,
+                    "recommended": trial is self.recommended,
                 }
-                for one in self.tried
+                for trial in self.tried
             ]
         )
 
@@ -104,7 +104,7 @@ class Cures:
 
     def _named(self, cure: str) -> Cure:
         """Return a cure that was tried, by its name; UnknownNameError."""
-        tried = {one.cure.name: one.cure for one in self.tried}
+        tried = {trial.cure.name: trial.cure for trial in self.tried}
         if cure not in tried:
             raise UnknownNameError(f"no cure '{cure}' was tried{nearest(cure, tried)}")
         return tried[cure]
@@ -148,7 +148,10 @@ def _lines_first(
     removed = 1.0 - lines.drift / before.drift
     rest = ", ".join(
         dict.fromkeys(
-            one.suspect.name for run in causes.runs for one in run.causes if not one.suspect.cure
+            cause.suspect.name
+            for run in causes.runs
+            for cause in run.causes
+            if not cause.suspect.cure
         )
     )
     what = f"; the rest comes from {rest}" if rest else ""
@@ -178,30 +181,32 @@ def find_cures(causes: Causes, *, felt: bool = True, uneven: Uneven | None = Non
     before = bench.try_cure(AS_IT_IS)
     if before.agrees:
         return Cures(causes, (before,), None, "every rate agrees as it is", ())
-    names = {one.name for one in causes.blamed}
-    blamed = [one for one in bench.curable if one.name in names]
+    names = {suspect.name for suspect in causes.blamed}
+    blamed = [suspect for suspect in bench.curable if suspect.name in names]
     best = smallest(bench, blamed) or smallest(bench, bench.curable)
-    singles = [bench.try_cure(cure_of((one,))) for one in bench.curable]
+    singles = [bench.try_cure(cure_of((suspect,))) for suspect in bench.curable]
     everything = [bench.try_cure(cure_of(bench.curable))] if bench.curable and best is None else []
-    wholes = [bench.try_cure(one) for one in whole_game(causes.scenario)]
-    everything = [pruned(bench, one) for one in everything]
+    wholes = [bench.try_cure(game_cure) for game_cure in whole_game(causes.scenario)]
+    everything = [pruned(bench, trial) for trial in everything]
     lines = _lines_first(causes, before, everything)
     several = [*everything, *([best] if best else [])]
-    used = {one.name for whole in several for one in whole.cure.suspects}
+    used = {suspect.name for whole in several for suspect in whole.cure.suspects}
     tried = [before]
-    for one in (*singles, *several, *wholes):
-        changes = (one.drift, one.changed) != (before.drift, before.changed)
-        if one not in tried and (changes or one.cure.name in used):
-            tried.append(one)
+    for trial in (*singles, *several, *wholes):
+        changes = (trial.drift, trial.changed) != (before.drift, before.changed)
+        if trial not in tried and (changes or trial.cure.name in used):
+            tried.append(trial)
     chosen, reason = lines or choose(best, wholes, tried)
-    others = tuple(one for one in front(tried) if one is not chosen and one is not before)[:3]
+    others = tuple(trial for trial in front(tried) if trial is not chosen and trial is not before)[
+        :3
+    ]
     remaining: dict[str, FeelSheet] = {}
-    for one in (before, chosen, *others) if felt else ():
-        sheet = bench.felt(one.cure)
+    for trial in (before, chosen, *others) if felt else ():
+        sheet = bench.felt(trial.cure)
         if sheet is not None:
-            remaining[one.cure.name] = sheet
+            remaining[trial.cure.name] = sheet
     rough: dict[str, Rough] = {}
-    for one in (before, chosen, *others) if uneven is not None else ():
+    for trial in (before, chosen, *others) if uneven is not None else ():
         assert uneven is not None
-        rough[one.cure.name] = bench.rough(one.cure, uneven)
+        rough[trial.cure.name] = bench.rough(trial.cure, uneven)
     return Cures(causes, tuple(tried), chosen, reason, others, remaining, rough, bench)

@@ -144,7 +144,10 @@ class Causes:
         if self.of in ("outcome", "events"):
             return "" if self.of == "outcome" else "events"
         return next(
-            metric.unit for one in BUILT_IN for metric in one.metrics if metric.name == self.of
+            metric.unit
+            for manoeuvre in BUILT_IN
+            for metric in manoeuvre.metrics
+            if metric.name == self.of
         )
 
     @cached_property
@@ -159,14 +162,14 @@ class Causes:
             rows += [
                 row
                 | {
-                    "suspect": one.suspect.name,
-                    "kind": one.suspect.kind,
-                    "amount": one.amount,
-                    "share": one.share,
-                    "error": one.error,
-                    "alone": one.alone,
+                    "suspect": cause.suspect.name,
+                    "kind": cause.suspect.kind,
+                    "amount": cause.amount,
+                    "share": cause.share,
+                    "error": cause.error,
+                    "alone": cause.alone,
                 }
-                for one in run.causes
+                for cause in run.causes
             ]
             left = {"suspect": "", "kind": "unexplained", "amount": run.unexplained}
             share = run.unexplained / run.whole if run.whole > NOTHING else 0.0
@@ -178,9 +181,9 @@ class Causes:
         """All suspects with a share in any run, the largest first."""
         most: dict[str, tuple[float, Suspect]] = {}
         for run in self.runs:
-            for one in run.causes:
-                known = most.get(one.suspect.name, (0.0, one.suspect))
-                most[one.suspect.name] = max(known[0], one.share), one.suspect
+            for cause in run.causes:
+                known = most.get(cause.suspect.name, (0.0, cause.suspect))
+                most[cause.suspect.name] = max(known[0], cause.share), cause.suspect
         ordered = sorted(most.values(), key=lambda item: -item[0])
         return tuple(suspect for _share, suspect in ordered)
 
@@ -248,9 +251,9 @@ def explain(
     plans: dict[tuple[str, ...], Plans] = {}
     runs = []
     for clock in paced:
-        found = suspects(scenario, clock)
-        key = tuple(one.name for one in found)
-        known = plans.setdefault(key, Plans(scenario, found))
+        listed = suspects(scenario, clock)
+        key = tuple(part.name for part in listed)
+        known = plans.setdefault(key, Plans(scenario, listed))
         runs.append(_explained(Case(known, clock, whose, of, on_screen, whole_run), tolerance))
         if progress is not None:
             progress(len(runs), len(paced))
@@ -274,7 +277,7 @@ def explain_also(causes: Causes, of: Of) -> Causes:
 
 def check_of(of: str) -> None:
     """Refuse what cannot be explained."""
-    known = [*GAME, *(metric.name for one in BUILT_IN for metric in one.metrics)]
+    known = [*GAME, *(metric.name for manoeuvre in BUILT_IN for metric in manoeuvre.metrics)]
     if of not in known:
         raise UnknownNameError(f"unknown metric '{of}'{now_called(of, known)}")
 
@@ -312,7 +315,7 @@ def _craft(
             if of != "drift" or not reference.compared_by_events(name)
         ]
         if of not in GAME:
-            known = [one.name for one in scenario.craft]
+            known = [craft.name for craft in scenario.craft]
         if requested not in known:
             raise UnknownNameError(f"there is no craft '{requested}'{nearest(requested, known)}")
         return requested
@@ -362,7 +365,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
         # a suspect that changes no flight has no share, and is switched off throughout
         return case.left(frozenset(chosen[n] for n in gone) | dropped)
 
-    found = shares(left, len(chosen), effort=_effort(case))
+    worked = shares(left, len(chosen), effort=_effort(case))
     causes = [
         Cause(
             case.suspects[n],
@@ -371,7 +374,7 @@ def _explained(case: Case, tolerance: float) -> Explained:
             error / whole if whole > NOTHING else 0.0,
             whole - case.left(frozenset({n})),
         )
-        for n, amount, error in zip(chosen, found.amounts, found.errors, strict=True)
+        for n, amount, error in zip(chosen, worked.amounts, worked.errors, strict=True)
         if abs(amount) > NOTHING or error > 0.0
     ]
     return _told(case, whole, causes)
@@ -390,10 +393,10 @@ def _effort(case: Case) -> Effort:
 
 
 def _told(case: Case, whole: float, causes: list[Cause]) -> Explained:
-    causes = sorted(causes, key=lambda one: -one.amount)
+    causes = sorted(causes, key=lambda cause: -cause.amount)
     clock = case.clock
     rate = clock.average_rate(case.plans.scenario.tuned_at)
-    explained = sum(one.amount for one in causes)
+    explained = sum(cause.amount for cause in causes)
     return Explained(
         clock.describe(), rate, whole, tuple(causes), whole - explained, case.parts_at, case
     )
@@ -407,7 +410,7 @@ def _told_again(
     """Return a run that was explained before it was pickled."""
     scenario, clock, craft, of, on_screen, whole_run = of_case
     plans = Plans(scenario, suspects(scenario, clock))
-    known = {one.name: one for one in plans.suspects}
+    known = {suspect.name: suspect for suspect in plans.suspects}
     causes = tuple(Cause(known[name], *amounts) for name, *amounts in told)
     name, rate, whole, unexplained, parts_at = numbers
     case = Case(plans, clock, craft, of, on_screen, whole_run)

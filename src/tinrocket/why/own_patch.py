@@ -49,7 +49,7 @@ def own_notes(cures: Cures) -> list[str]:
 
 def _callers(own: OwnUpdate, name: str) -> list[int]:
     """Return the lines of the file that call the update, outside of its own routines."""
-    inside = {id(one) for routine in own.code.routines for one in ast.walk(routine.node)}
+    inside = {id(node) for routine in own.code.routines for node in ast.walk(routine.node)}
     return [
         node.lineno
         for node in ast.walk(own.code.tree)

@@ -32,10 +32,12 @@ def own_suspects(scenario: OwnScenario) -> list[Suspect]:
         name = f"line {finding.line}"
         last = finding.kind == "moves"
         suspects.append(Suspect(name, finding.kind, _mended(number), last=last, line=line))
-    names = [one.name for one in suspects]
+    names = [suspect.name for suspect in suspects]
     return [
-        replace(one, name=f"{one.name} ({one.kind})") if names.count(one.name) > 1 else one
-        for one in suspects
+        replace(suspect, name=f"{suspect.name} ({suspect.kind})")
+        if names.count(suspect.name) > 1
+        else suspect
+        for suspect in suspects
     ]
 
 

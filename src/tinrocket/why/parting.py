@@ -75,7 +75,10 @@ def first_parting(explained: Explained) -> Parting | None:
     added = [_added(explained, clock, since, until) for clock in clocks]
     for value, unit in SEEN.items():
         for rule in dict.fromkeys((*added[0].index, *added[1].index)):
-            run, then = (float(one[value].get(rule, 0.0)) if value in one else 0.0 for one in added)
+            run, then = (
+                float(added_part[value].get(rule, 0.0)) if value in added_part else 0.0
+                for added_part in added
+            )
             if abs(run - then) > ROUNDING:
                 return Parting(since, until, str(rule), value, unit, run, then)
     return None

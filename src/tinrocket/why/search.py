@@ -25,8 +25,8 @@ def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
     most = MOST_TRIED if bench.causes.scenario.flown_by is None else MOST_SLOW
     if sum(math.comb(len(among), size) for size in range(1, len(among))) > most:
         needed = list(among)
-        for one in among:
-            fewer = [other for other in needed if other is not one]
+        for suspect in among:
+            fewer = [other for other in needed if other is not suspect]
             if fewer and bench.try_cure(cure_of(fewer)).enough:
                 needed = fewer
         return bench.try_cure(cure_of(needed))
@@ -35,14 +35,14 @@ def smallest(bench: Bench, among: Sequence[Suspect]) -> Tried | None:
         for size in range(1, len(among) + 1)
         for chosen in itertools.combinations(among, size)
     )
-    return next((now for one in sets if (now := bench.try_cure(cure_of(one))).enough), None)
+    return next((now for chosen in sets if (now := bench.try_cure(cure_of(chosen))).enough), None)
 
 
 def pruned(bench: Bench, whole: Tried) -> Tried:
     """Return a set of cures without those that do not improve it."""
     remaining = list(whole.cure.suspects)
-    for one in whole.cure.suspects:
-        fewer = [other for other in remaining if other is not one]
+    for suspect in whole.cure.suspects:
+        fewer = [other for other in remaining if other is not suspect]
         if not fewer:
             break
         now = bench.try_cure(cure_of(fewer))
@@ -54,20 +54,20 @@ def pruned(bench: Bench, whole: Tried) -> Tried:
 def front(tried: Sequence[Tried]) -> list[Tried]:
     """Return the cures that no other beats in drift, latency and steps at once (Pareto)."""
 
-    def cost(one: Tried) -> tuple[float, ...]:
-        return one.changed, round(one.drift, 3), round(one.latency, 3), round(one.steps, 3)
+    def cost(tried: Tried) -> tuple[float, ...]:
+        return tried.changed, round(tried.drift, 3), round(tried.latency, 3), round(tried.steps, 3)
 
     best: list[Tried] = []
-    for one in tried:
-        mine = cost(one)
+    for trial in tried:
+        mine = cost(trial)
         beaten = any(
-            other is not one
+            other is not trial
             and all(theirs <= own for theirs, own in zip(cost(other), mine, strict=True))
             and cost(other) != mine
             for other in tried
         )
         if not beaten and mine not in [cost(other) for other in best]:
-            best.append(one)
+            best.append(trial)
     return sorted(best, key=cost)
 
 
@@ -79,12 +79,12 @@ def choose(
         count = len(best.cure.suspects)
         many = "one change" if count == 1 else f"{count} changes"
         return best, f"the smallest combination that is enough: {many}, no latency, no extra steps"
-    enough = [one for one in wholes if one.enough]
+    enough = [trial for trial in wholes if trial.enough]
     if enough:
-        least = min(enough, key=lambda one: (one.latency, one.steps))
+        least = min(enough, key=lambda trial: (trial.latency, trial.steps))
         return least, "no combination of fixes is enough; this is"
-    least = min(tried[1:] or tried, key=lambda one: (one.changed, one.drift))
-    fixed = [one for one in wholes if not one.depends and one.changed <= least.changed]
-    if fixed and min(one.drift for one in fixed) <= least.drift:
-        least = min(fixed, key=lambda one: one.drift)
+    least = min(tried[1:] or tried, key=lambda trial: (trial.changed, trial.drift))
+    fixed = [trial for trial in wholes if not trial.depends and trial.changed <= least.changed]
+    if fixed and min(trial.drift for trial in fixed) <= least.drift:
+        least = min(fixed, key=lambda trial: trial.drift)
     return least, "nothing removes all of it; this leaves the least"

@@ -65,24 +65,24 @@ def shares(left: Whole, count: int, *, effort: Effort = USUAL, seed: int = 0) ->
     for _ in range(effort.drawn // 2):
         order = list(range(count))
         chance.shuffle(order)
-        for one in (order, order[::-1]):  # antithetic sampling: each order and its reverse
+        for sequence in (order, order[::-1]):  # antithetic sampling: each order and its reverse
             gone: frozenset[int] = frozenset()
             before = left(gone)
-            for part in one:
+            for part in sequence:
                 gone |= {part}
                 after = left(gone)
                 taken[part].append(before - after)
                 before = after
     means = tuple(math.fsum(ones) / len(ones) for ones in taken)
     errors = tuple(
-        math.sqrt(sum((one - mean) ** 2 for one in ones) / (len(ones) - 1) / len(ones))
+        math.sqrt(sum((sample - mean) ** 2 for sample in ones) / (len(ones) - 1) / len(ones))
         for ones, mean in zip(taken, means, strict=True)
     )
     return Shares(means, errors)
 
 
 def _exact(left: Whole, part: int, count: int) -> float:
-    others = [one for one in range(count) if one != part]
+    others = [member for member in range(count) if member != part]
     terms = []
     for size in range(count):
         weight = math.factorial(size) * math.factorial(count - size - 1) / math.factorial(count)

@@ -58,6 +58,6 @@ before substeps."""
 
 def switched_off(game: Game, chosen: Sequence[Suspect]) -> Game:
     """Return scenario and clock with some suspects switched off."""
-    for one in sorted(chosen, key=lambda one: ORDER.get(one.kind, 2)):
-        game = one.off(game)
+    for each in sorted(chosen, key=lambda switched: ORDER.get(switched.kind, 2)):
+        game = each.off(game)
     return game

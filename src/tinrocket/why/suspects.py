@@ -61,8 +61,8 @@ def _timings(scenario: Scenario) -> Iterator[Suspect]:
 
 def label_of(craft: Craft, rule: MotionRule) -> str:
     """Return the name of a rule, with its index among equal names."""
-    same = [one for one in craft.rules if one.label == rule.label]
-    place = next(n for n, one in enumerate(same, start=1) if one is rule)
+    same = [each_rule for each_rule in craft.rules if each_rule.label == rule.label]
+    place = next(n for n, alike in enumerate(same, start=1) if alike is rule)
     return rule.label if len(same) == 1 else f"{rule.label}#{place}"
 
 
@@ -80,8 +80,10 @@ def _view_exact(game: Game) -> Game:
 def _counts(model: Model) -> bool:
     """Return whether any span of a rule or record counts frames."""
     values = [getattr(model, key, None) for key in type(model).spans]
-    several = [one for value in values for one in (value if isinstance(value, tuple) else (value,))]
-    return any(frames_in(one) is not None for one in several)
+    several = [
+        part for value in values for part in (value if isinstance(value, tuple) else (value,))
+    ]
+    return any(frames_in(part) is not None for part in several)
 
 
 def _frames_counted(scenario: Scenario) -> Line:
@@ -128,10 +130,10 @@ def _counted(scenario: Scenario) -> Iterator[Suspect]:
             name, off = f"{craft.name} counted in frames", _member("craft", n, _craft_in_seconds)
             yield Suspect(name, "counted", off, line=_frames_counted(scenario))
     for key in ("spawner", "march", "condition", "tempo"):
-        for n, one in enumerate(getattr(scenario, key)):
-            ramp = getattr(one, "ramp", None)
-            if _counts(one) or (ramp is not None and _counts(ramp)):
-                name, line = f"{key}.{one.name} counted in frames", _frames_counted(scenario)
+        for n, table in enumerate(getattr(scenario, key)):
+            ramp = getattr(table, "ramp", None)
+            if _counts(table) or (ramp is not None and _counts(ramp)):
+                name, line = f"{key}.{table.name} counted in frames", _frames_counted(scenario)
                 yield Suspect(name, "counted", _member(key, n, _in_seconds), line=line)
 
 
@@ -147,10 +149,10 @@ def _craft_in_seconds(craft: Craft, scenario: Scenario) -> Craft:
 def _rule(craft: int, place: int, change: Callable[[Any, Scenario], Any]) -> Callable[[Game], Game]:
     """Return a function that changes one rule of a craft."""
 
-    def changed(one: Craft, scenario: Scenario) -> Craft:
-        rules = list(one.rules)
+    def changed(craft: Craft, scenario: Scenario) -> Craft:
+        rules = list(craft.rules)
         rules[place] = change(rules[place], scenario)
-        return one.replaced(rules=tuple(rules))
+        return craft.replaced(rules=tuple(rules))
 
     return _member("craft", craft, changed)
 
@@ -190,22 +192,22 @@ def _carried(scenario: Scenario) -> Iterator[Suspect]:
                 name = f"{craft.name}.{label_of(craft, rule)} discards the timer's remainder"
                 off = _rule(n, place, _carrying)
                 yield Suspect(name, "carry", off, where=(n, place), line=CARRIED)
-    for n, one in enumerate(scenario.spawner):
-        if one.every is not None and one.wait == "sent":
+    for n, spawner in enumerate(scenario.spawner):
+        if spawner.every is not None and spawner.wait == "sent":
             off = _member("spawner", n, lambda it, _s: it.replaced(wait="due"))
             yield Suspect(
-                f"spawner.{one.name} discards the timer's remainder", "carry", off, line=CARRIED
+                f"spawner.{spawner.name} discards the timer's remainder", "carry", off, line=CARRIED
             )
-        if scenario.timing_of(one) != "exact":
+        if scenario.timing_of(spawner) != "exact":
             off = _member("spawner", n, lambda it, _s: it.replaced(timing="exact"))
-            yield Suspect(f"spawner.{one.name}", "carry", off, line=CARRIED)
+            yield Suspect(f"spawner.{spawner.name}", "carry", off, line=CARRIED)
 
 
 def _contacts(scenario: Scenario) -> Iterator[Suspect]:
-    for n, one in enumerate(scenario.contact):
-        if scenario.detection_of(one) == "overlap":
+    for n, contact in enumerate(scenario.contact):
+        if scenario.detection_of(contact) == "overlap":
             off = _member("contact", n, lambda it, _s: it.replaced(detection="swept"))
-            yield Suspect(f"contact {one.label} by overlap", "detection", off, line=SWEPT)
+            yield Suspect(f"contact {contact.label} by overlap", "detection", off, line=SWEPT)
 
 
 def _seams(scenario: Scenario) -> Iterator[Suspect]:

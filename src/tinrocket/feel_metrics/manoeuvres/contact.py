@@ -16,18 +16,20 @@ LASTING = ("bounce", "block", "stop")
 
 
 def _fly(course: Course) -> Answers:
-    mine = [one for one in course.whole.contact if _is_mine(course, one)]
+    mine = [contact for contact in course.whole.contact if _is_mine(course, contact)]
     if not mine:
         return {}
     return {**_frozen(course, mine), "tunnels from": _tunnels(course, mine), **_fair(course)}
 
 
-def _is_mine(course: Course, one: Contact) -> bool:
-    return course.craft.goes_by(*one.between) and one.detection != "sight"
+def _is_mine(course: Course, contact: Contact) -> bool:
+    return course.craft.goes_by(*contact.between) and contact.detection != "sight"
 
 
 def _frozen(course: Course, mine: list[Contact]) -> Answers:
-    responds = any(one.response in LASTING and course.craft.goes_by(one.between[0]) for one in mine)
+    responds = any(
+        contact.response in LASTING and course.craft.goes_by(contact.between[0]) for contact in mine
+    )
     if course.game is None or not responds:
         return {"largest gap": NOT_THIS, "largest depth": NOT_THIS}
     happened = course.game.flight.happened
@@ -46,10 +48,10 @@ def _frozen(course: Course, mine: list[Contact]) -> Answers:
 def _tunnels(course: Course, mine: list[Contact]) -> Answer:
     """Return the speed at which a frame takes it past the thinnest body that it meets."""
     least = math.inf
-    for one in mine:
-        if course.whole.detection_of(one) == "swept":
+    for contact in mine:
+        if course.whole.detection_of(contact) == "swept":
             continue
-        other = one.between[course.craft.goes_by(one.between[0])]
+        other = contact.between[course.craft.goes_by(contact.between[0])]
         own = _thinnest(hit_outlines(course.craft, course.up))
         for thick in _thickness(course, other):
             least = min(least, own + thick)
@@ -58,21 +60,24 @@ def _tunnels(course: Course, mine: list[Contact]) -> Answer:
 
 def _thickness(course: Course, name: str) -> list[float]:
     pieces = [
-        _thinnest(hit_outlines(one, course.up)) for one in course.whole.craft if one.goes_by(name)
+        _thinnest(hit_outlines(craft, course.up))
+        for craft in course.whole.craft
+        if craft.goes_by(name)
     ]
     pieces += [
-        _thinnest(outlines(one.shape, course.up))
-        for one in course.whole.obstacle
-        if one.goes_by(name)
+        _thinnest(outlines(obstacle.shape, course.up))
+        for obstacle in course.whole.obstacle
+        if obstacle.goes_by(name)
     ]
     return pieces
 
 
 def _thinnest(shape: list[Outline]) -> float:
     """Return the smallest thickness of a shape along an axis [px]."""
-    sides = [one.sides for one in shape]
+    sides = [outline.sides for outline in shape]
     spans = [
-        max(one[axis][0] for one in sides) + max(one[axis][1] for one in sides) for axis in (0, 1)
+        max(side[axis][0] for side in sides) + max(side[axis][1] for side in sides)
+        for axis in (0, 1)
     ]
     return min(spans)
 
@@ -89,12 +94,12 @@ def _fair(course: Course) -> Answers:
 def _area(shape: list[Outline]) -> float:
     """Return the area of convex pieces with rounded corners: Steiner's formula."""
     total = 0.0
-    for one in shape:
-        turned = chain(one.corners[1:], one.corners[:1])
-        edges = list(zip(one.corners, turned, strict=True))
+    for outline in shape:
+        turned = chain(outline.corners[1:], outline.corners[:1])
+        edges = list(zip(outline.corners, turned, strict=True))
         inside = 0.5 * sum(ax * by - bx * ay for (ax, ay), (bx, by) in edges)
         around = sum(math.dist(a, b) for a, b in edges)
-        total += abs(inside) + around * one.radius + math.pi * one.radius**2
+        total += abs(inside) + around * outline.radius + math.pi * outline.radius**2
     return total
 
 

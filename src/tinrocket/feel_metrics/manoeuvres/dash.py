@@ -16,7 +16,9 @@ WATCHED = 5.0
 
 
 def _fly(course: Course) -> Answers:
-    rule = next((one for one in course.craft.rules if isinstance(one, Dash)), None)
+    rule = next(
+        (each_rule for each_rule in course.craft.rules if isinstance(each_rule, Dash)), None
+    )
     if rule is None:
         return {}
     press, led = press_of(course.place, rule), _led(course, rule)
@@ -24,7 +26,7 @@ def _fly(course: Course) -> Answers:
     fastest = int(np.argmax(flown.speed))
     most = float(flown.speed[fastest])
     if most <= MOVES:
-        return dict.fromkeys((one.name for one in DASH.metrics), NEVER)
+        return dict.fromkeys((metric.name for metric in DASH.metrics), NEVER)
     slow = crossing(flown.vt, flown.speed, most / 2, after=float(flown.vt[fastest]))
     way_x, way_y = flown.x - flown.x[0], flown.y - flown.y[0]
     gone = np.hypot(way_x, way_y)
@@ -79,7 +81,9 @@ def _lost(course: Course, rule: Dash) -> Answer:
 
 
 def _curve(course: Course) -> Curve | None:
-    rule = next((one for one in course.craft.rules if isinstance(one, Dash)), None)
+    rule = next(
+        (each_rule for each_rule in course.craft.rules if isinstance(each_rule, Dash)), None
+    )
     if rule is None:
         return None
     flown = _dashed(course, rule)

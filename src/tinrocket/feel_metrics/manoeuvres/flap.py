@@ -51,7 +51,9 @@ def terminal_fall(course: Course) -> Answer:
 
 
 def _fly(course: Course) -> Answers:
-    rule = next((one for one in course.craft.rules if isinstance(one, Flap)), None)
+    rule = next(
+        (each_rule for each_rule in course.craft.rules if isinstance(each_rule, Flap)), None
+    )
     if rule is None:
         return {}
     hold = press_of(course.place, rule)
@@ -77,7 +79,9 @@ def _fly(course: Course) -> Answers:
 
 def _glide(course: Course) -> tuple[Answer, Answer]:
     """Return the speed of sinking while it glides, and the glide ratio."""
-    falls = [one for one in course.craft.rules if isinstance(one, Fall) and one.glide is not None]
+    falls = [
+        rule for rule in course.craft.rules if isinstance(rule, Fall) and rule.glide is not None
+    ]
     if not falls:
         return NOT_THIS, NOT_THIS
     flown = course.fly(Held({falls[0].glide_action: 1.0}))
@@ -85,7 +89,7 @@ def _glide(course: Course) -> tuple[Answer, Answer]:
     if sink is None:
         return UNBOUNDED, NOT_THIS
     whole = course.whole.per_second()
-    scrolls = next(one.start.vx for one in whole.craft if one.name == course.craft.name)
+    scrolls = next(craft.start.vx for craft in whole.craft if craft.name == course.craft.name)
     along = abs(float(flown.vx[-1])) or abs(scrolls)
     return Answer(sink), Answer(along / sink) if sink > MOVES and along > MOVES else NOT_THIS
 
@@ -104,7 +108,9 @@ def rise_curve(flown: Flown, height: Floats) -> Curve:
 
 
 def _curve(course: Course) -> Curve | None:
-    rule = next((one for one in course.craft.rules if isinstance(one, Flap)), None)
+    rule = next(
+        (each_rule for each_rule in course.craft.rules if isinstance(each_rule, Flap)), None
+    )
     if rule is None:
         return None
     flown = course.tap(press_of(course.place, rule))
@@ -153,11 +159,11 @@ def _gap(course: Course, steady: Flown) -> float | None:
 def _gates(course: Course) -> Iterator[float]:
     """Yield how long the craft is beside each pool or obstacle that it meets [s]."""
     own = sum(reach_of(course.craft, course.up)[0])
-    met = {name for one in course.whole.contact for name in one.between}
+    met = {name for contact in course.whole.contact for name in contact.between}
     if not course.craft.goes_by(*met):
         return
     per_second = course.whole.per_second()
-    scrolls = next(one.start.vx for one in per_second.craft if one.name == course.craft.name)
+    scrolls = next(craft.start.vx for craft in per_second.craft if craft.name == course.craft.name)
     for other in per_second.craft:
         apart = abs(other.start.vx - scrolls)
         if other.pool and other.goes_by(*met) and apart > MOVES:
@@ -165,7 +171,7 @@ def _gates(course: Course) -> Iterator[float]:
     for still in course.whole.obstacle:
         solid = still.name not in course.whole.passed
         if solid and still.goes_by(*met) and abs(scrolls) > MOVES:
-            sides = [one.sides[0] for one in outlines(still.shape, course.up)]
+            sides = [outline.sides[0] for outline in outlines(still.shape, course.up)]
             wide = max(low for low, _high in sides) + max(high for _low, high in sides)
             yield (own + wide) / abs(scrolls)
 

@@ -9,7 +9,7 @@ from tinrocket.scenario.rules import Hop
 
 
 def _fly(course: Course) -> Answers:
-    rule = next((one for one in course.craft.rules if isinstance(one, Hop)), None)
+    rule = next((each_rule for each_rule in course.craft.rules if isinstance(each_rule, Hop)), None)
     if rule is None:
         return {}
     flown = course.tap(press_of(course.place, rule))
@@ -22,7 +22,7 @@ def _fly(course: Course) -> Answers:
 
 
 def _curve(course: Course) -> Curve | None:
-    rule = next((one for one in course.craft.rules if isinstance(one, Hop)), None)
+    rule = next((each_rule for each_rule in course.craft.rules if isinstance(each_rule, Hop)), None)
     if rule is None:
         return None
     flown = course.tap(press_of(course.place, rule))

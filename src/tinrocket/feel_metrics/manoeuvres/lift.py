@@ -16,7 +16,9 @@ BEATS, WATCHED, HALVINGS = 5.0, 10.0, 10
 
 
 def _fly(course: Course) -> Answers:
-    rule = next((one for one in course.craft.rules if isinstance(one, Lift)), None)
+    rule = next(
+        (each_rule for each_rule in course.craft.rules if isinstance(each_rule, Lift)), None
+    )
     if rule is None:
         return {}
     hold = press_of(course.place, rule)
@@ -58,7 +60,9 @@ def _share(course: Course, hold: Hold) -> Answer:
 
 
 def _curve(course: Course) -> Curve | None:
-    rule = next((one for one in course.craft.rules if isinstance(one, Lift)), None)
+    rule = next(
+        (each_rule for each_rule in course.craft.rules if isinstance(each_rule, Lift)), None
+    )
     if rule is None:
         return None
     flown = course.fly(Held(press_of(course.place, rule), 0.0, PRESS))

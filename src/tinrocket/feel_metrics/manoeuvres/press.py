@@ -43,7 +43,7 @@ def _latency(course: Course, hold: Hold, looks: Looks) -> dict[str, Answer]:
     """Return how long a press stays invisible: the wait for a look, and the time after it."""
     chosen, shares = looks.some()
     after = [_response(course, hold, looks, number) for number in chosen]
-    delays = [one for one in after if one is not None]
+    delays = [delay for delay in after if delay is not None]
     if len(delays) < len(after):
         return dict.fromkeys(("latency", "worst latency", "latency in frames"), NEVER)
     mean = looks.mean_wait() + float(shares @ np.array(delays))

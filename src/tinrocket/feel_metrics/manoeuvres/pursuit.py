@@ -23,8 +23,8 @@ JUMP = 200.0
 
 
 def _fly(course: Course) -> Answers:
-    led = [one for one in course.craft.rules if isinstance(one, Follow | Ease)]
-    chase = next((one for one in course.craft.rules if isinstance(one, Chase)), None)
+    led = [rule for rule in course.craft.rules if isinstance(rule, Follow | Ease)]
+    chase = next((rule for rule in course.craft.rules if isinstance(rule, Chase)), None)
     answers: dict[str, Answer] = {}
     if led and led[0].target in course.whole.tape.pointers:
         answers["pointer step response (90 %)"] = _jump(course, led[0].axis)
@@ -46,7 +46,7 @@ def _chase(course: Course, chase: Chase) -> Answers:
     target = chase.target
     if not isinstance(target, str):
         return dict.fromkeys(names, NOT_THIS)
-    others = [one for one in course.whole.craft if one.goes_by(target)]
+    others = [craft for craft in course.whole.craft if craft.goes_by(target)]
     if not others or others[0].name == course.craft.name:
         return dict.fromkeys(names, NOT_THIS)
     other = others[0]

@@ -20,7 +20,7 @@ HITS = 5
 
 def _fly(course: Course) -> Answers:
     answers = dict(_sides(course)) | dict(_hits(course))
-    return answers if any(one is not NOT_THIS for one in answers.values()) else {}
+    return answers if any(answer is not NOT_THIS for answer in answers.values()) else {}
 
 
 def _sides(course: Course) -> Answers:
@@ -99,8 +99,8 @@ def _dropped(course: Course) -> Answer:
 def _hits(course: Course) -> Answers:
     """Measure, in the game by its own tape, how hits with others change the speed."""
     names = [metric.name for metric in REBOUND.metrics[4:]]
-    contacts = [one for one in course.whole.contact if one.response == "bounce"]
-    mine = [one for one in contacts if course.craft.goes_by(one.between[0])]
+    contacts = [contact for contact in course.whole.contact if contact.response == "bounce"]
+    mine = [contact for contact in contacts if course.craft.goes_by(contact.between[0])]
     if not mine or course.game is None:
         return dict.fromkeys(names, NOT_THIS)
     game, happened = course.game, course.game.flight.happened
@@ -114,7 +114,7 @@ def _hits(course: Course) -> Answers:
     frames = np.minimum(happened["frame"][rows].astype(int) + 2, game.t.size - 1)
     speeds = game.speed[frames]
     moments = happened["t"][rows].astype(float)
-    caps = [one.max_speed for one in mine if one.max_speed is not None]
+    caps = [contact.max_speed for contact in mine if contact.max_speed is not None]
     cap = max(caps, default=None)
     unit = course.whole.tuned_at if course.whole.units == "per_frame" else 1.0
     reached = np.flatnonzero(speeds >= (cap or math.inf) * unit * (1.0 - 1e-6))

@@ -19,7 +19,9 @@ TAPS = 10.0
 
 
 def _fly(course: Course) -> Answers:
-    rule = next((one for one in course.craft.rules if isinstance(one, Fire)), None)
+    rule = next(
+        (each_rule for each_rule in course.craft.rules if isinstance(each_rule, Fire)), None
+    )
     if rule is None:
         return {}
     press = press_of(course.place, rule)

@@ -10,12 +10,12 @@ from tinrocket.scenario.rules import MoveBy, TurnBy
 
 def _fly(course: Course) -> Answers:
     rules = course.craft.rules
-    turns = next((one for one in rules if isinstance(one, TurnBy)), None)
-    moves = next((one for one in rules if isinstance(one, MoveBy)), None)
+    turns = next((rule for rule in rules if isinstance(rule, TurnBy)), None)
+    moves = next((rule for rule in rules if isinstance(rule, MoveBy)), None)
     way = course.controls.first("turn right", "turn left")
     if turns is None and moves is None and way is None:
         return {}
-    answers = dict.fromkeys((one.name for one in STEPS.metrics), NOT_THIS)
+    answers = dict.fromkeys((metric.name for metric in STEPS.metrics), NOT_THIS)
     if turns is not None:
         name = next(name for name in (turns.right, turns.left) if name)
         answers["turn step"] = _degrees(course, {name: 1.0} | needed(course.place, turns))

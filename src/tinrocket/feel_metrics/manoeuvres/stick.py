@@ -32,7 +32,7 @@ def _fly(course: Course) -> Answers:
 
     few, most = 0.0, 1.0
     if not moves(most):
-        return dict.fromkeys((one.name for one in STICK.metrics), NEVER)
+        return dict.fromkeys((metric.name for metric in STICK.metrics), NEVER)
     for _ in range(HALVINGS):
         middle = 0.5 * (few + most)
         few, most = (few, middle) if moves(middle) else (middle, most)

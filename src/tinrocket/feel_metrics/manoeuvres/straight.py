@@ -70,9 +70,9 @@ def _fly(course: Course) -> Answers:
     t, place, vt, velocity = run.held
     top = run.top
     if top is None:
-        return dict.fromkeys((one.name for one in STRAIGHT_RUN.metrics), UNBOUNDED)
+        return dict.fromkeys((metric.name for metric in STRAIGHT_RUN.metrics), UNBOUNDED)
     if abs(top) <= MOVES:
-        nothing = dict.fromkeys((one.name for one in STRAIGHT_RUN.metrics), NEVER)
+        nothing = dict.fromkeys((metric.name for metric in STRAIGHT_RUN.metrics), NEVER)
         return nothing | {"top speed": Answer(0.0)}
     tenth, most, all_of_it = (crossing(vt, velocity, top * share) for share in (0.1, 0.9, 0.98))
     rise = None if tenth is None or most is None else most - tenth

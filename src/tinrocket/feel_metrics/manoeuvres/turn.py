@@ -33,7 +33,7 @@ def _fly(course: Course) -> Answers:
     turned = np.abs(flown.heading - flown.heading[0])
     rates = np.concatenate([[0.0], np.diff(turned) / np.diff(flown.t)])
     if rates.max() <= MOVES:
-        return {one.name: NEVER for one in TURN.metrics[:3]} | {"turn rate": Answer(0.0)}
+        return {metric.name: NEVER for metric in TURN.metrics[:3]} | {"turn rate": Answer(0.0)}
     # rate in a frame: the change of the heading in it
     rate = settled(flown.vt, rates)
     swing = UNBOUNDED if rate is None else found(crossing(flown.vt, rates, 0.9 * rate), NOT_YET)

@@ -80,11 +80,11 @@ def look_at(
     contacts, box = world.contacts, world.contacts.box
     path, facing = contacts.paths[craft], contacts.paths[other]
     x, y = facing.x + box.across * contacts.period_x, facing.y + box.down * contacts.period_y
-    best, normal_x, normal_y, found = NEVER, 0.0, 0.0, -1
+    best, normal_x, normal_y, deepest = NEVER, 0.0, 0.0, -1
     contact = contacts.contacts[law.contact]
     sees = contact.detection == SIGHT and not is_barred(world, contact, craft)
     if not sees or facing.there == 0:
-        return best, normal_x, normal_y, found
+        return best, normal_x, normal_y, deepest
     eye, traits = contacts.shape, contacts.traits[other]
     for n in range(traits.first, traits.past):
         part = contacts.parts[n]
@@ -94,8 +94,8 @@ def look_at(
         way = lay_way(contacts.way, dx, dy, 0.0, 0.0)
         t, nx, ny = impact(contacts.wall, corners, eye, 1, part.radius, way)
         if t < best:
-            best, normal_x, normal_y, found = t, nx, ny, n
-    return best, normal_x, normal_y, found
+            best, normal_x, normal_y, deepest = t, nx, ny, n
+    return best, normal_x, normal_y, deepest
 
 
 @kernel
@@ -129,7 +129,7 @@ def cast_ray(world: World, craft: int) -> None:
     cos_h, sin_h = sincos(body.heading)
     dx, dy = body.sight * cos_h, body.sight * sin_h
     body.sight = 0.0
-    best, found, contact, part, normal_x, normal_y = NEVER, -1, -1, -1, 0.0, 0.0
+    best, deepest, contact, part, normal_x, normal_y = NEVER, -1, -1, -1, 0.0, 0.0
     far_x, far_y = arenas_along(dx, contacts.period_x), arenas_along(dy, contacts.period_y)
     image_x, image_y, box = 0.0, 0.0, contacts.box
     for other in range(contacts.body_count):
@@ -144,18 +144,18 @@ def cast_ray(world: World, craft: int) -> None:
                 if responds and has_images(world, craft, other, box.across, box.down):
                     t, nx, ny, seen = look_at(world, craft, law, other, dx, dy)
                     if t < best:
-                        best, found, contact, part = t, other, law.contact, seen
+                        best, deepest, contact, part = t, other, law.contact, seen
                         normal_x, normal_y, image_x, image_y = nx, ny, box.across, box.down
     if best > 1.0:
         return
-    row, before = pair_of(world, craft, found, contact, part), contacts.pair_count
+    row, before = pair_of(world, craft, deepest, contact, part), contacts.pair_count
     if row < 0:
-        low, high = min(craft, found), max(craft, found)
+        low, high = min(craft, deepest), max(craft, deepest)
         turned = 1.0 if craft == low else -1.0
         image_x, image_y = image_of(world, low, high, turned * image_x, turned * image_y)
         add_pairs(world, low, high, image_x, image_y)
         put_in_order(world, before)
-        row = pair_of(world, craft, found, contact, part)
+        row = pair_of(world, craft, deepest, contact, part)
     if row >= 0:
         path.x = x + best * dx  # the place of the hit
         path.y = y + best * dy

@@ -256,11 +256,11 @@ def nearest_parts(world: World, group: int) -> tuple[float, float, float, int]:
     """Return gap and normal where two bodies of several parts are nearest, and the pair."""
     pairs = world.contacts.pairs
     room, normal_x, normal_y = gap_now(world, pairs[group])
-    found = group
+    nearest = group
     for n in range(group + 1, world.contacts.pair_count):
         if pairs[n].group != group:
             break
         other_room, nx, ny = gap_now(world, pairs[n])
         if other_room < room:
-            room, normal_x, normal_y, found = other_room, nx, ny, n
-    return room, normal_x, normal_y, found
+            room, normal_x, normal_y, nearest = other_room, nx, ny, n
+    return room, normal_x, normal_y, nearest

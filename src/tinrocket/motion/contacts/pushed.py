@@ -26,11 +26,11 @@ def pushes(body: Body, side: int) -> bool:
 @kernel
 def pushing(body: Body) -> int:
     """Return the edges that push a craft, as bits."""
-    found = 0
+    pushed = 0
     for side in range(4):
         if pushes(body, side):
-            found |= 1 << side
-    return found
+            pushed |= 1 << side
+    return pushed
 
 
 @kernel

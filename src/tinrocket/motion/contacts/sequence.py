@@ -71,13 +71,13 @@ def prepare(world: World) -> None:
 @kernel
 def next_alone(world: World) -> tuple[float, int]:
     """Return when a craft next meets an edge or loses its support, and which craft, or -1."""
-    best, found = NEVER, -1
+    best, first = NEVER, -1
     for n in range(world.crafts):
         path = world.contacts.paths[n]
         moment = min(path.side_at, path.loses_at)
         if moment < best:
-            best, found = moment, n
-    return best, found
+            best, first = moment, n
+    return best, first
 
 
 @kernel

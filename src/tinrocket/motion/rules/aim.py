@@ -53,5 +53,5 @@ def bind(rule: rules.Aim, context: Context) -> Bound:
     if rule.at is None:
         along_x, along_y = context.tilt(rule.stick or "")
         return Bound((Step(aim_along, {"along_x": along_x, "along_y": along_y} | most),))
-    target, found = seen(rule, rule.at, context)
-    return replace(found, steps=(Step(aim, target | most),))
+    target, sighted = seen(rule, rule.at, context)
+    return replace(sighted, steps=(Step(aim, target | most),))

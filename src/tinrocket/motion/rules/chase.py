@@ -61,19 +61,19 @@ def chase_force(body: Body, target_x: float, target_y: float, there: bool, gain:
 @binds(rules.Chase)
 def bind(rule: rules.Chase, context: Context) -> Bound:
     """Bind one of the three ways to chase."""
-    target, found = seen(rule, rule.target, context)
+    target, sighted = seen(rule, rule.target, context)
     if rule.accel is not None:
         pushed = Step(chase_force, target | {"gain": context.times(rule.accel)})
-        return replace(found, steps=(pushed,))
+        return replace(sighted, steps=(pushed,))
     speed = 0.0 if rule.speed is None else rule.speed
     if rule.turn is not None:
         turned = Step(aim, target | {"most": most_turn(rule.turn, context)})
         arguments = {"speed": context.plain(speed), "there": target["there"]}
-        return replace(found, steps=(turned, Step(cruise, arguments)))
+        return replace(sighted, steps=(turned, Step(cruise, arguments)))
     arguments = {
         "speed": context.plain(speed),
         "way": context.step(speed),
         "per": context.per_step(),
         "stops": context.exact,
     }
-    return replace(found, steps=(Step(chase, target | arguments),))
+    return replace(sighted, steps=(Step(chase, target | arguments),))

@@ -68,11 +68,11 @@ def bind(rule: rules.Drive, context: Context) -> Bound:
         speed: Argument = context.plain(rule.speed)
         arguments = {"speed": speed, "gain": gain, "loss": gain if lost is None else lost}
         kernels = {"x": drive_x, "y": drive_y}
-        return Bound(tuple(Step(kernels[one], {"way": ways[one]} | arguments) for one in axes))
+        return Bound(tuple(Step(kernels[axis], {"way": ways[axis]} | arguments) for axis in axes))
     accel = context.times(0.0 if rule.accel is None else rule.accel)
     pushed = forced(context, ways["x"], ways["y"], gain_x=accel, gain_y=accel)
     if lost is None:
         return Bound((pushed,))
     brakes = {"x": brake_x, "y": brake_y}
-    stops = tuple(Step(brakes[one], {"way": ways[one], "loss": lost}) for one in axes)
+    stops = tuple(Step(brakes[axis], {"way": ways[axis], "loss": lost}) for axis in axes)
     return Bound((pushed, *stops))

@@ -76,7 +76,8 @@ def followed(
     kernels: dict[str, Callable[..., None]] = {"both": follow, "x": follow_x, "y": follow_y}
     unused = {"x": ("target_y",), "y": ("target_x",), "both": ()}[axis]
     return Step(
-        kernels[axis], {name: one for name, one in target.items() if name not in unused} | arguments
+        kernels[axis],
+        {name: value for name, value in target.items() if name not in unused} | arguments,
     )
 
 
@@ -87,16 +88,16 @@ def bind_follow(rule: rules.Follow, context: Context) -> Bound:
     if rule.lag is not None:
         share = context.share(context.per_second(math.log(2.0) / rule.lag))
     most: Argument = INFINITE if rule.speed is None else context.step(rule.speed)
-    target, found = seen(rule, rule.target, context)
-    return replace(found, steps=(followed(rule.axis, target, share, most, context),))
+    target, sighted = seen(rule, rule.target, context)
+    return replace(sighted, steps=(followed(rule.axis, target, share, most, context),))
 
 
 @binds(rules.Ease)
 def bind_ease(rule: rules.Ease, context: Context) -> Bound:
     """Bind easing by a share of the distance."""
-    target, found = seen(rule, rule.target, context)
+    target, sighted = seen(rule, rule.target, context)
     step = followed(rule.axis, target, eased(rule, context), INFINITE, context)
-    return replace(found, steps=(step,))
+    return replace(sighted, steps=(step,))
 
 
 def eased(form: rules.Ease | View, context: Context) -> Argument:

@@ -100,7 +100,7 @@ def spring_exact(
 @binds(rules.Spring)
 def bind(rule: rules.Spring, context: Context) -> Bound:
     """Bind stiffness and damping: as rates in exact timing, else times the step."""
-    target, found = seen(rule, rule.target, context)
+    target, sighted = seen(rule, rule.target, context)
     stiffness: Amount = 0.0 if rule.stiffness is None else rule.stiffness
     damping: Amount = 0.0 if rule.damping is None else rule.damping
     if rule.frequency is not None:
@@ -117,4 +117,4 @@ def bind(rule: rules.Spring, context: Context) -> Bound:
         "step": context.step(),
     }
     made = spring_exact if exact else spring
-    return replace(found, steps=(Step(made, target | arguments),))
+    return replace(sighted, steps=(Step(made, target | arguments),))

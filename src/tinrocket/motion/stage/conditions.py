@@ -174,12 +174,12 @@ def any_begins(stage: Stage, first: int, past: int) -> bool:
     """Return whether any of some conditions turned on in this step, or a negated one turned off."""
     for n in range(first, past):
         member = stage.members[n]
-        one = stage.conditions[-1 - member if member < 0 else member]
-        each_time = one.kind == HAPPENS or one.kind == EVERY
+        condition = stage.conditions[-1 - member if member < 0 else member]
+        each_time = condition.kind == HAPPENS or condition.kind == EVERY
         if member < 0:
-            if one.on == 0.0 and one.before != 0.0:
+            if condition.on == 0.0 and condition.before != 0.0:
                 return True
-        elif one.on != 0.0 and (one.before == 0.0 or each_time):
+        elif condition.on != 0.0 and (condition.before == 0.0 or each_time):
             return True
     return False
 

@@ -91,7 +91,7 @@ def find_place(world: World, spawner: Spawner, owner: int) -> tuple[bool, float,
 
 @kernel
 def spawn_part(
-    world: World, spawner: Spawner, part: SpawnerPart, found: bool, x: float, y: float, late: float
+    world: World, spawner: Spawner, part: SpawnerPart, placed: bool, x: float, y: float, late: float
 ) -> None:
     """Make a member of a spawner appear, if there is room; record the event."""
     start = world.starts[part.pool]
@@ -112,7 +112,7 @@ def spawn_part(
         vy *= faster
     px, py = x + part.offset_x, y + part.offset_y
     craft, kind = part.pool, CROWDED
-    if found:
+    if placed:
         free = free_of(world.bodies[part.pool], part.pool_size)
         kind = NO_ROOM
         if free >= 0:
@@ -132,13 +132,13 @@ def send(world: World, spawner: Spawner, late: float) -> None:
     owner = owner_of(world, spawner)
     if owner < 0 and spawner.first_owner < spawner.past_owner:
         return
-    found, x, y = find_place(world, spawner, owner)
+    placed, x, y = find_place(world, spawner, owner)
     first, past = spawner.first_part, spawner.past_part
     if spawner.picks_one != 0:
         first = min(first + int(draw(spawner, 0) * float(past - first)), past - 1)
         past = first + 1
     for n in range(first, past):
-        spawn_part(world, spawner, world.stage.parts[n], found, x, y, late)
+        spawn_part(world, spawner, world.stage.parts[n], placed, x, y, late)
     spawner.sent += 1
 
 

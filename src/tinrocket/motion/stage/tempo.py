@@ -9,8 +9,8 @@ from tinrocket.motion.world import TIME_EPSILON, World
 @kernel
 def is_asked(stage: Stage, member: int) -> bool:
     """Return whether a condition is on as a step begins; only actions are read anew."""
-    one = stage.conditions[-1 - member if member < 0 else member]
-    on = (one.given if one.kind == INPUT else one.on) != 0.0
+    condition = stage.conditions[-1 - member if member < 0 else member]
+    on = (condition.given if condition.kind == INPUT else condition.on) != 0.0
     return not on if member < 0 else on
 
 

@@ -22,14 +22,14 @@ from tinrocket.scenario.rules.targets import *
 
 def _kinds(base: type[MotionRule]) -> Iterator[type[MotionRule]]:
     """Yield every rule that has a kind of its own."""
-    for one in base.__subclasses__():
-        if isinstance(one.model_fields["rule"].default, str):
-            yield one
-        yield from _kinds(one)
+    for kind in base.__subclasses__():
+        if isinstance(kind.model_fields["rule"].default, str):
+            yield kind
+        yield from _kinds(kind)
 
 
 KINDS: tuple[type[MotionRule], ...] = tuple(
-    sorted(_kinds(MotionRule), key=lambda one: one.__name__)
+    sorted(_kinds(MotionRule), key=lambda kind: kind.__name__)
 )
 """Every kind of rule."""
 

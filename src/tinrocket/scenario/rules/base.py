@@ -137,22 +137,22 @@ class MotionRule(Model):
     @model_validator(mode="after")
     def _ramps_to_numbers(self) -> Self:
         alone = {"ramps": (), "follows": (), "costs": ()}
-        for one in self.changing:
-            now = getattr(self, one.key, None)
-            if not isinstance(now, float) or one.key in self.spans:
+        for changed in self.changing:
+            now = getattr(self, changed.key, None)
+            if not isinstance(now, float) or changed.key in self.spans:
                 numbers = [
                     n for n in type(self).model_fields if isinstance(getattr(self, n), float)
                 ]
                 raise ValueError(
-                    f"'{one.key}' is no number of this rule that could change"
-                    f"{nearest(one.key, numbers)}"
+                    f"'{changed.key}' is no number of this rule that could change"
+                    f"{nearest(changed.key, numbers)}"
                 )
-            ends = [one.to] if isinstance(one, NumberRamp) else one.ends
+            ends = [changed.to] if isinstance(changed, NumberRamp) else changed.ends
             for end in ends:
-                type(self).model_validate(self.model_dump() | {one.key: end} | alone)
-        keys = [one.key for one in self.follows]
+                type(self).model_validate(self.model_dump() | {changed.key: end} | alone)
+        keys = [following.key for following in self.follows]
         for key in keys:
-            if keys.count(key) > 1 or key in [one.key for one in self.ramps]:
+            if keys.count(key) > 1 or key in [ramp.key for ramp in self.ramps]:
                 raise ValueError(f"'{key}' follows one value; it has a second one, or a ramp")
         return self
 
@@ -177,10 +177,11 @@ class MotionRule(Model):
                 return convert
 
             changes["follows"] = tuple(
-                one.scaled(one.value_scale(factor), number_in(one.key)) for one in self.follows
+                following.scaled(following.value_scale(factor), number_in(following.key))
+                for following in self.follows
             )
         if to != given and self.costs:
-            changes["costs"] = tuple(one.converted(to, given, tuned_at) for one in self.costs)
+            changes["costs"] = tuple(cost.converted(to, given, tuned_at) for cost in self.costs)
         return changes
 
     def ramped(self, ramp: NumberRamp) -> Self:
@@ -262,22 +263,26 @@ class MotionRule(Model):
             Frames per second; the rule's numbers count per second.
         """
         fields = self.exact_fields(timing, tuned_at)
-        dropped = [one for one in self.follows if one.key in fields]
+        dropped = [following for following in self.follows if following.key in fields]
         if not dropped:
             return self.replaced(timing="exact", **fields)
         # a power of one form is not a power of another
-        if any(one.points is None for one in dropped):
+        if any(dropped_key.points is None for dropped_key in dropped):
             return self.replaced(timing="exact")
         (key,) = (name for name, value in fields.items() if value is not None)
 
-        def converted(one: Following) -> Following:
+        def converted(following: Following) -> Following:
             def number(of: float) -> float:
-                alone = self.replaced(**{one.key: of}, follows=())
+                alone = self.replaced(**{following.key: of}, follows=())
                 return float(alone.exact_fields(timing, tuned_at)[key])
 
-            return one.scaled(1.0, number).replaced(key=key) if one in dropped else one
+            return (
+                following.scaled(1.0, number).replaced(key=key)
+                if following in dropped
+                else following
+            )
 
-        follows = tuple(converted(one) for one in self.follows)
+        follows = tuple(converted(following) for following in self.follows)
         return self.replaced(timing="exact", follows=follows, **fields)
 
     @property
@@ -372,5 +377,5 @@ def one_form(rule: MotionRule) -> None:
     """
     keys = [f"'{name}'" for name in rule.replaces if getattr(rule, name) is not None]
     if len(keys) != 1:
-        found = f"{' and '.join(keys)} are" if keys else "none is"
-        raise ValueError(f"give exactly one of {', '.join(rule.replaces)}; {found} given")
+        given = f"{' and '.join(keys)} are" if keys else "none is"
+        raise ValueError(f"give exactly one of {', '.join(rule.replaces)}; {given} given")

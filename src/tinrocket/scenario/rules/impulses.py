@@ -280,7 +280,7 @@ class Hop(_OnAction):
         if len(whole) != 1 or given != set(whole[0]):
             raise ValueError(f"give either {', or '.join(forms)}")
         if self.rise is not None and self.back is not None:
-            counted = [frames_in(one) is not None for one in (self.rise, self.back)]
+            counted = [frames_in(number) is not None for number in (self.rise, self.back)]
             if counted[0] != counted[1]:
                 raise ValueError("count 'rise' and 'back' both in seconds or both in frames")
         return self
