@@ -45,6 +45,20 @@ def gun(
     return world({"name": "gun", "start": {"x": 900, "y": 9}, "rules": rules}, cork, tape=held)
 
 
+def filling(*conditions: dict, **gain: Any) -> tr.Scenario:
+    gain = {"rule": "gain", "resource": "steam", "amount": 1, **gain}
+    if not conditions:
+        gain["action"] = "pump"
+    tape = {} if conditions else {"holds": {"pump": [[0, 1]]}}
+    top = {"name": "top", "start": {"x": 50, "y": 50}, "rules": [gain, MOVE]}
+    top["resources"] = [{"name": "steam", "most": 99}]
+    return world(top, condition=list(conditions), tape=tape)
+
+
+BEAT = {"name": "beat", "every": 0.5}
+FAR = {"name": "far", "of": "top", "measure": "x", "above": 40}
+
+
 def spawned(clearance: float) -> tr.Scenario:
     top = {"name": "top", "start": {"x": 50, "y": 50}, "radius": 5, "rules": [MOVE]}
     crate = {"name": "crates", "pool": 3, "radius": 5, "rules": [MOVE]}
@@ -195,6 +209,7 @@ CASES: dict[str, tuple[tr.Scenario, ...]] = {
     "counted-in-frames": tuple(
         driven({"rule": "flap", "speed": 99, "cooldown": span}) for span in ("6 frames", 0.1)
     ),
+    "amount-each-frame": tuple(filling(when=when) for when in ("held", "pressed")),
     "corner-only-stick": (stick(0.6), stick(0.6, "whole")),
     "never-pressed": tuple(
         driven(THRUST, DRAG, tape={"holds": held}) for held in ({}, {"thrust": [[0, 1]]})
@@ -225,7 +240,15 @@ def test_a_check_finds_its_mistake_and_no_near_miss(name: str) -> None:
 
 GROWS = {"rule": "drag", "keep": 1.001, "allow_gain": True}
 MORE = [
+    ("amount-each-frame", filling(FAR, on="far"), filling(BEAT, on="beat")),
+    ("amount-each-frame", *(filling(amount=amount) for amount in (-98, -99))),  # 99: all of it
+    (
+        "amount-each-frame",
+        filling(FAR, BEAT, {"name": "either", "any_of": ["far", "beat"]}, on="either"),
+        filling(FAR, BEAT, {"name": "both", "all_of": ["far", "beat"]}, on="both"),
+    ),
     ("no-ceiling", driven(GROWS), driven(GROWS, {"rule": "limit", "speed": 400})),
+    ("no-ceiling", *(ball(hard_hit_speed=9, hard_speed_factor=1.0 + d) for d in (0.1, -0.1))),
     (
         "rule-never-acts",
         driven(THRUST, DRAG, {"rule": "limit", "speed": 600}, tape={"holds": {"thrust": [[0, 1]]}}),

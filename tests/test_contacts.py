@@ -276,6 +276,12 @@ def test_responses_of_a_ball_to_a_bat():
     placed = after({"angle": "by_offset", "largest_angle": 50})
     assert placed == pytest.approx((200 * math.cos(angle), 200 * math.sin(angle)))
     assert after({"velocity_transfer": 0.25}, bat={"vy": 80}) == pytest.approx((200, 20))
+    assert after({"normal_transfer": 0.5}, bat={"vx": 40}) == pytest.approx((220, 0))
+    assert after({"normal_transfer": 0.5}, bat={"vy": 40}) == pytest.approx((200, 0))
+    factors = {"speed_factor": 1.1, "hard_speed_factor": 1.5}
+    for threshold, factor in ((39, 1.5), (41, 1.1)):
+        fast = after({**factors, "hard_hit_speed": threshold}, bat={"vx": 40})
+        assert fast == pytest.approx((200 * factor, 0))
     assert after({"response": "block"}, {**RIGHT, "vy": 30}) == pytest.approx((0, 30))
     assert after({"response": "stop"}, bat={"vx": 10}) == (0, 0)
     pushed = after({"restitution": 0.0}, bat={"vx": 50})  # a bat that comes after the ball
@@ -284,6 +290,38 @@ def test_responses_of_a_ball_to_a_bat():
     assert kicked[0] == kicked[1] != kicked[2]
     assert all(math.hypot(*v) == pytest.approx(200) for v in kicked)
     assert all(abs(math.degrees(math.atan2(vy, vx))) <= 20 for vx, vy in kicked)
+
+
+@pytest.mark.parametrize("friction", [0.0, 0.04, 0.08, 3.0])
+@pytest.mark.parametrize("restitution", [1.0, 0.5])
+@pytest.mark.parametrize("bat", [{}, {"vy": -50}, {"vy": 90}])
+def test_friction_slows_the_slip_by_a_share_of_the_change_along_the_normal(
+    friction, restitution, bat
+):
+    start = RIGHT | {"y": 5, "vy": 30}
+    flown = hit({"restitution": restitution, "friction": friction}, start, bat)
+    slip = 30 - bat.get("vy", 0)
+    lost = min(friction * (1 + restitution) * 200, abs(slip))
+    last = flown.of("ball").iloc[-1]
+    expected = (200 * restitution, 30 - math.copysign(lost, slip))
+    assert (last["vx"], last["vy"]) == pytest.approx(expected)
+
+
+@pytest.mark.parametrize("friction", [0.02, 3.0])
+def test_friction_between_masses_keeps_momentum_and_never_reverses_the_slip(friction):
+    ball = {"name": "ball", "start": RIGHT | {"y": 0, "vy": 30}, "shape": BALL, "mass": 1.0}
+    other = {"name": "bat", "start": {"x": 0, "y": 0}, "mass": 2.0}
+    other |= {"shape": {"kind": "box", "width": 10, "height": 60}}
+    pair = {"between": ["ball", "bat"], "friction": friction}
+    craft = [part | {"rules": [MOVE]} for part in (ball, other)]
+    made = scene(RIGHT, craft=craft).model_dump() | {"contact": [pair]}
+    flown = tr.simulate(tr.Scenario.from_data(made), rate=50)
+    ends = [flown.of(name).iloc[-1] for name in ("ball", "bat")]
+    for axis, before in (("vx", -200), ("vy", 30)):
+        assert ends[0][axis] + 2.0 * ends[1][axis] == pytest.approx(before)
+    impulse = 2 * 200 / (1 / 1 + 1 / 2)
+    lost = min(friction * impulse, 30 / (1 / 1 + 1 / 2))
+    assert ends[0]["vy"] == pytest.approx(30 - lost)
 
 
 def test_events_of_contacts_have_gap_and_normal_of_the_frame():

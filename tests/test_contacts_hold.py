@@ -341,6 +341,14 @@ def test_pieces_fan_out_evenly_or_at_random_at_their_own_speed():
         else:
             assert len(set(ways.round(6))) == 6
             assert not np.allclose(np.diff(ways), 60)
+    varied = [hit | {"piece_speed": 80, "piece_speed_deviation": 0.25, "seed": 3}]
+    flown = tr.simulate(bench(toy("pot", 100, 100, vx=500), bits, obstacle=pin, contact=varied))
+    last = states(flown, [f"bits {n}" for n in range(1, 7)])[:, -1]
+    speeds = np.hypot(last[:, 2], last[:, 3])
+    assert len(set(speeds.round(9))) == 6
+    assert ((speeds >= 60) & (speeds <= 100)).all()
+    ways = np.sort(np.degrees(np.arctan2(last[:, 3], last[:, 2])) % 360)
+    np.testing.assert_allclose(np.diff(ways), 60)
 
 
 @pytest.mark.parametrize("units", ["per_second", "per_frame"])

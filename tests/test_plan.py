@@ -180,6 +180,7 @@ def scenarios(draw):
     }
     contact = {"between": ["one", "other"], "response": draw(st.sampled_from(["bounce", "block"]))}
     contact |= {"detection": draw(st.sampled_from(["swept", "overlap"])), "random_angle": 20.0}
+    contact |= {"friction": draw(st.sampled_from([0.0, 0.1]))}
     contact |= draw(st.sampled_from([{}, {"unless": "fast"}, {"push_out": "top", "then": [{}]}]))
     one = tr.Scenario.from_data(
         {

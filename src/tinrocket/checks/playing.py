@@ -4,7 +4,7 @@ import ast
 import inspect
 import math
 import textwrap
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 
@@ -12,8 +12,9 @@ from tinrocket.checks.finding import Checks, Found
 from tinrocket.checks.subject import Subject, at
 from tinrocket.errors import FlightError, ScenarioError
 from tinrocket.scenario.clock import Clock
+from tinrocket.scenario.condition import Condition
 from tinrocket.scenario.numbers import Model, frames_in
-from tinrocket.scenario.rules import Custom, Fire
+from tinrocket.scenario.rules import Custom, Fire, Gain
 from tinrocket.scenario.scenario import Scenario
 from tinrocket.scenario.user_rules import REGISTERED
 from tinrocket.trajectory.simulate import simulate
@@ -88,6 +89,43 @@ def _counted(model: Model, where: str, tuned_at: float) -> Iterator[Found]:
                     f"{frames / 144:.3g} s at 144 fps",
                 )
                 break
+
+
+@CHECKS.add(
+    "amount-each-frame",
+    "An amount is given in each step in which the rule acts: while that lasts, a faster screen "
+    "gains more.",
+    "give it a rate per second, or let it wait for a press or an event",
+)
+def amount_each_frame(subject: Subject) -> Iterator[Found]:
+    scenario, known = subject.scenario, {each.name: each for each in subject.scenario.condition}
+    for craft, rule in subject.rules(Gain):
+        waits = [known[name] for name in (*rule.on, rule.action) if name in known]
+        resource = craft.resource(rule.resource)
+        room = math.inf if resource is None else resource.most - resource.least
+        if not rule.amount or rule.when != "held" or abs(rule.amount) >= room:
+            continue  # what fills or empties it at once is a reset
+        if not any(_is_momentary(condition, known) for condition in waits):
+            slow, fast = (rule.amount * rate for rate in (scenario.tuned_at, 144.0))
+            yield Found(
+                f"{at(craft, rule)}.amount",
+                f"'{rule.resource}' changes by {slow:.4g} a second as tuned and by {fast:.4g} at "
+                f"144 fps, as long as the rule acts",
+            )
+
+
+def _is_momentary(condition: Condition, known: Mapping[str, Condition]) -> bool:
+    """Return whether a condition is on in single steps only: as an event happens, or a period ends.
+
+    One made of others is, if one of `all_of` or each of `any_of` is.
+    """
+    if condition.is_latch:
+        return False
+    if condition.event is not None or condition.every is not None:
+        return True
+    all_of = [known[name] for name in condition.all_of if name in known]
+    any_of = [_is_momentary(known[n], known) if n in known else False for n in condition.any_of]
+    return any(_is_momentary(part, known) for part in all_of) or (bool(any_of) and all(any_of))
 
 
 @CHECKS.add(

@@ -179,17 +179,18 @@ def no_ceiling(subject: Subject) -> Iterator[Found]:
         first = [
             member for member in subject.per_second.craft if member.goes_by(contact.between[0])
         ]
-        grows = contact.speed_factor > 1.0 and contact.max_speed is None
+        factor = max(contact.speed_factor, contact.hard_speed_factor or 0.0)
+        key = "speed_factor" if factor == contact.speed_factor else "hard_speed_factor"
+        grows = factor > 1.0 and contact.max_speed is None
         if (
             grows
             and contact.response == "bounce"
             and any(member.name not in limited for member in first)
         ):
-            fast = contact.speed_factor**50
+            hits = "hard hit" if key == "hard_speed_factor" else "hit"
             yield Found(
-                f"contact.{contact.label}.speed_factor",
-                f"each hit is {contact.speed_factor:g} times as fast, after 50 hits "
-                f"{fast:.3g} times",
+                f"contact.{contact.label}.{key}",
+                f"each {hits} is {factor:g} times as fast, after 50 hits {factor**50:.3g} times",
             )
 
     for craft, rule in subject.rules(MotionRule):

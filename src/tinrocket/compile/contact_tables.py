@@ -190,8 +190,13 @@ def contact_numbers(contact: Contact) -> dict[str, Any]:
         "restitution": contact.restitution,
         "largest_angle": np.radians(contact.largest_angle) if contact.angle == "by_offset" else 0.0,
         "velocity_transfer": contact.velocity_transfer,
+        "normal_transfer": contact.normal_transfer,
+        "friction": contact.friction,
         "random_angle": np.radians(contact.random_angle),
         "speed_factor": contact.speed_factor,
+        "hard_speed_factor": contact.speed_factor
+        if contact.hard_speed_factor is None
+        else contact.hard_speed_factor,
         "max_speed": math.inf if contact.max_speed is None else contact.max_speed,
         "hard_hit_speed": math.inf if contact.hard_hit_speed is None else contact.hard_hit_speed,
         "effects_above": 0.0 if contact.effects_above is None else contact.effects_above,
@@ -205,6 +210,7 @@ def outcome_numbers(outcome: Outcome) -> dict[str, Any]:
         "spread": np.radians(outcome.spread),
         "piece_speed_factor": outcome.piece_speed_factor,
         "piece_speed": -1.0 if outcome.piece_speed is None else outcome.piece_speed,
+        "piece_deviation": outcome.piece_speed_deviation,
     }
 
 
@@ -242,6 +248,6 @@ def _side_of(scenario: Scenario, push_out: bool | str) -> int:
 
 def _random_turns(outcome: Outcome) -> Floats:
     kicks = isinstance(outcome, Contact) and outcome.random_angle != 0.0
-    if not kicks and outcome.directions != "random":
+    if not kicks and outcome.directions != "random" and outcome.piece_speed_deviation == 0.0:
         return np.zeros(1)
     return np.random.default_rng(outcome.seed).uniform(-1.0, 1.0, contacts.CHANCES)

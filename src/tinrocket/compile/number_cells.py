@@ -182,8 +182,11 @@ def contact_cells(plan: Plan, contact: int, keys: Mapping[str, Any]) -> list[Cel
         for name, value in numbers.items()
         if _differs(value, before[name])
     ]
-    turns = "random_angle" in keys and written.random_angle == 0.0
-    if turns or (len(cells) < len(keys) and not _same(written, keys)):
+    draws = any(
+        key in keys and getattr(written, key) == 0.0
+        for key in ("random_angle", "piece_speed_deviation")
+    )
+    if draws or (len(cells) < len(keys) and not _same(written, keys)):
         raise OptionError(
             f"contact.{written.label}.{', '.join(keys)}: decides what a contact does, and not "
             f"only by how much; to vary it, use compare"

@@ -8,6 +8,7 @@ from tinrocket.scenario.arena import Axis, Side
 from tinrocket.scenario.names import Names
 from tinrocket.scenario.numbers import (
     Factor,
+    Fraction,
     Model,
     Name,
     PositiveFactor,
@@ -54,10 +55,12 @@ class Outcome(Model):
     """Speed factor of the pieces of a split."""
     piece_speed: Speed | None = None
     """Speed of the pieces instead [px/s]."""
+    piece_speed_deviation: Fraction = 0.0
+    """Largest random deviation of each piece's speed, as a share of it: with 0.25, 75 to 125 %."""
     directions: Literal["spread", "random"] = "spread"
     """Whether pieces are spread evenly over the fan, or in random directions within it."""
     seed: int = Field(default=0, strict=True, ge=0)
-    """Seed of the random directions."""
+    """Seed of the random directions and speeds."""
     scores: Name | None = None
     """The side or player that a hit scores for."""
     points: int = Field(default=1, strict=True, ge=-1000, le=1000)
@@ -121,10 +124,18 @@ class Contact(Outcome):
     """Largest angle from the normal, at the end of the other body [degrees]."""
     velocity_transfer: Factor = 0.0
     """Share of the other body's velocity that is added."""
+    normal_transfer: Factor = 0.0
+    """Multiple of the other body's velocity along the normal that is added."""
+    friction: Factor = 0.0
+    """Coefficient of friction: a bounce takes at most so much of the change along the normal off
+    the velocity along the surface.
+    """
     random_angle: Degrees = 0.0
     """Largest random turn of a bounce, either way [degrees]."""
     speed_factor: PositiveFactor = 1.0
     """Factor of the speed at each hit."""
+    hard_speed_factor: PositiveFactor | None = None
+    """Factor of the speed at a hard hit, instead (default: `speed_factor`)."""
     max_speed: Speed | None = None
     """Top speed after a hit [px/s]."""
     adds_x: Amounts = (0.0,)
@@ -145,6 +156,12 @@ class Contact(Outcome):
                 f"'restitution' of {self.restitution:g} gives back more than came in; "
                 f"set allow_gain = true to confirm it"
             )
+        return self
+
+    @model_validator(mode="after")
+    def _hard_from_some_speed(self) -> Self:
+        if self.hard_speed_factor is not None and self.hard_hit_speed is None:
+            raise ValueError("'hard_speed_factor' needs the speed of a hard hit: 'hard_hit_speed'")
         return self
 
     @model_validator(mode="after")

@@ -32,11 +32,15 @@ BELONGS = {
     "spread": ("response", "split"),
     "piece_speed_factor": ("response", "split"),
     "piece_speed": ("response", "split"),
+    "piece_speed_deviation": ("response", "split"),
     "directions": ("response", "split"),
     "restitution": ("response", "bounce"),
     "angle": ("response", "bounce"),
     "velocity_transfer": ("response", "bounce"),
+    "normal_transfer": ("response", "bounce"),
+    "friction": ("response", "bounce"),
     "speed_factor": ("response", "bounce"),
+    "hard_speed_factor": ("response", "bounce"),
     "random_angle": ("response", "bounce"),
 }
 """Keys of a contact that have an effect only if another key has a value."""

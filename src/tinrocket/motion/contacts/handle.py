@@ -28,6 +28,8 @@ FULL: Final = 6.283185
 """Angle of a fan that is a full circle, in which first and last direction coincide [rad]."""
 MOST: Final = 1000
 """Most outcomes of a contact."""
+HALF_CYCLE: Final = 2048
+"""Half of `CHANCES`: the distance between the random numbers of a piece's direction and speed."""
 
 
 @kernel
@@ -53,6 +55,10 @@ def split(world: World, pair: Pair, row: int) -> None:
             if speed > 0.0:
                 vx, vy = vx * body.vx / speed, vx * body.vy / speed
         vx, vy = vx * cos_t - vy * sin_t, vx * sin_t + vy * cos_t
+        if contact.piece_deviation != 0.0:  # half a cycle away from the draw of its direction
+            pick = contacts.hits[row] * pieces + piece + HALF_CYCLE
+            factor = 1.0 + contact.piece_deviation * contact.chances[pick % CHANCES]
+            vx, vy = factor * vx, factor * vy
         free = free_of(world.bodies[contact.pool], contact.pool_size)
         if free >= 0:
             part = world.bodies[contact.pool + free]

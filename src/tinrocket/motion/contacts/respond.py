@@ -13,6 +13,7 @@ from tinrocket.motion.contacts.response_laws import (
     bounced,
     bounced_by_offset,
     changed,
+    rubbed,
     shared_impulse,
 )
 from tinrocket.motion.contacts.tables import BLOCK, CHANCES, OVERLAP, Pair, StepPath
@@ -72,7 +73,14 @@ def bounced_velocity(
         vx, vy = bounced_by_offset(speed, nx, ny, offset, contact.largest_angle)
     else:
         vx, vy = bounced(vx, vy, nx, ny, contact.restitution, always)
+        if contact.friction != 0.0:
+            change = (vx - body.vx) * nx + (vy - body.vy) * ny
+            vx, vy = rubbed(vx - wx, vy - wy, nx, ny, contact.friction * change)
+            vx, vy = vx + wx, vy + wy
     vx, vy = vx + contact.velocity_transfer * wx, vy + contact.velocity_transfer * wy
+    if contact.normal_transfer != 0.0:
+        added = contact.normal_transfer * (wx * nx + wy * ny)
+        vx, vy = vx + added * nx, vy + added * ny
     vx, vy = effects_on(world, pair, vx, vy, hypot(wx, wy))
     if not always:  # never slower than the bat behind it
         vx, vy = blocked(vx - wx, vy - wy, nx, ny)
@@ -95,7 +103,9 @@ def effects_on(world: World, pair: Pair, vx: float, vy: float, bat: float) -> tu
     turn = contact.random_angle
     if turn != 0.0:
         turn *= contact.chances[contacts.hits[pair.contact] % CHANCES]
-    return changed(vx, vy, contact.speed_factor, contact.max_speed, turn)
+    hard = bat > contact.hard_hit_speed
+    factor = contact.hard_speed_factor if hard else contact.speed_factor
+    return changed(vx, vy, factor, contact.max_speed, turn)
 
 
 @kernel
@@ -134,8 +144,18 @@ def respond(world: World, pair: Pair, nx: float, ny: float) -> None:
         vx, vy = velocity_of(world, pair.one)
         impulse = shared_impulse(vx - wx, vy - wy, nx, ny, restitution, give_one + give_other)
         ux, uy = wx - impulse * give_other * nx, wy - impulse * give_other * ny
+        lost_x, lost_y = 0.0, 0.0
+        if contact.friction != 0.0:  # the relative velocity along the surface, as it is slowed
+            most = contact.friction * impulse * (give_one + give_other)
+            rx, ry = rubbed(vx - wx, vy - wy, nx, ny, most)
+            lost_x, lost_y = vx - wx - rx, vy - wy - ry
+            share = give_other / (give_one + give_other)
+            ux, uy = ux + share * lost_x, uy + share * lost_y
+            lost_x, lost_y = (1.0 - share) * lost_x, (1.0 - share) * lost_y
         if give_one != 0.0:
             vx, vy = vx + impulse * give_one * nx, vy + impulse * give_one * ny
+            if contact.friction != 0.0:
+                vx, vy = vx - lost_x, vy - lost_y
             if contact.response != BLOCK:
                 vx, vy = effects_on(world, pair, vx, vy, hypot(wx, wy))
             give_velocity(world, pair.one, vx, vy)

@@ -62,6 +62,15 @@ def changed(vx: float, vy: float, factor: float, top: float, turn: float) -> tup
 
 
 @kernel
+def rubbed(vx: float, vy: float, nx: float, ny: float, most: float) -> tuple[float, float]:
+    """Return a velocity whose part along the surface is slowed by at most an amount (Coulomb)."""
+    along = vy * nx - vx * ny
+    kept = max(abs(along) - max(most, 0.0), 0.0)
+    lost = along - kept if along >= 0.0 else along + kept
+    return vx + lost * ny, vy - lost * nx
+
+
+@kernel
 def blocked(vx: float, vy: float, nx: float, ny: float) -> tuple[float, float]:
     """Return a velocity without its part into the other body."""
     inward = min(vx * nx + vy * ny, 0.0)

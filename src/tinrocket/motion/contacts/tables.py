@@ -35,8 +35,11 @@ class Contact(Record):
     restitution: float
     largest_angle: float  # rad from the normal, by where on the bat it struck; 0: a mirror
     velocity_transfer: float  # share of the other's velocity that is added
+    normal_transfer: float  # multiple of the other's velocity along the normal that is added
+    friction: float  # coefficient of friction of a bounce
     random_angle: float  # largest random turn [rad]
     speed_factor: float
+    hard_speed_factor: float  # of a hard hit
     max_speed: float
     hard_hit_speed: float  # speed of the bat above which a hit is a hard one
     removes_one: int
@@ -49,6 +52,7 @@ class Contact(Record):
     spread: float  # angle between the first and the last piece [rad]
     piece_speed_factor: float  # speed factor of the pieces of a split
     piece_speed: float  # their own speed instead; below 0 if they have none
+    piece_deviation: float  # largest random deviation of a piece's speed, as a share of it
     random_pieces: int  # whether each flies in a random direction
     pierces: int  # whether a removed body stays for others until the end of the step
     ends: int  # ENDS_NOTHING, or the kind of end
