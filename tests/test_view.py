@@ -103,16 +103,27 @@ def test_a_view_with_a_dead_zone_and_a_top_speed_is_a_plain_loop(order, held):
     np.testing.assert_allclose(flown[["view_x", "view_y"]].to_numpy()[1:], shown, atol=1e-9)
 
 
-def test_pointers_on_the_screen_are_counted_from_the_views_corner():
+@pytest.mark.parametrize(
+    ("order", "by", "late"),
+    [
+        ("after", "latest", 1),
+        ("after", "last_frame", 1),
+        ("before", "latest", 0),
+        ("before", "last_frame", 1),
+    ],
+)
+def test_pointers_on_the_screen_are_counted_from_the_views_corner(order, by, late):
+    """From the corner that this frame shows, or the last one (`late`)."""
     cat = {"name": "cat", "start": {"x": 100, "y": 50, "vx": 60}, "rules": [MOVE]}
     follow = {"rule": "follow", "target": "hand"}
     bee = {"name": "bee", "start": {"x": 0, "y": 0}, "rules": [follow]}
     view = {"follow": "cat", "width": 100, "height": 100, "pointers": "screen", "within": "nothing"}
+    view |= {"order": order, "pointer_view": by}
     tape = {"pointers": {"hand": [[0, 30, 20]]}}
     flown = tr.simulate(world(cat, bee, view=view, tape=tape, duration=2), rate=30)
     bee, corner = flown.of("bee"), flown.of("bee")["view_x"].to_numpy()
-    # the corner as it was shown when the frame began
-    np.testing.assert_allclose(bee["x"].to_numpy()[1:], corner[:-1] + 30, atol=1e-9)
+    seen = corner[1 - late : len(corner) - late]
+    np.testing.assert_allclose(bee["x"].to_numpy()[1:], seen + 30, atol=1e-9)
 
 
 def test_a_strip_is_recycled_by_the_view_of_the_last_frame_or_of_this_one():

@@ -229,8 +229,12 @@ def context_of(scenario: Scenario, craft: Craft | None) -> Context:
     heading = Heading.of(scenario.arena)
     per_frame = scenario.units == "per_frame"
     screen = None
-    if scenario.view is not None and scenario.view.pointers == "screen":
-        screen = len(scenario.fleet), scenario.view.width / 2, scenario.view.height / 2
+    view = scenario.view
+    if view is not None and view.pointers == "screen":
+        # a view that moves after all craft still shows the last frame when they act
+        earlier = view.order == "before" and view.pointer_view == "last_frame"
+        fields = ("before_x", "before_y") if earlier else ("x", "y")
+        screen = len(scenario.fleet), fields, (view.width / 2, view.height / 2)
     shared = Context(
         timing=scenario.timing,
         frames=1.0 if per_frame else scenario.tuned_at,

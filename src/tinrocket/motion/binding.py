@@ -162,7 +162,8 @@ class Context:
     resources
         Lower and upper bound of each resource of the craft.
     screen
-        The view that pointers are relative to, and half of its size; None if they are in the world.
+        The view that pointers are relative to, the fields of its middle, and half of its size;
+        None if they are in the world.
     """
 
     timing: Timing
@@ -177,7 +178,7 @@ class Context:
     conditions: frozenset[str]
     timers: frozenset[str]
     resources: Mapping[str, tuple[float, float]]
-    screen: tuple[int, float, float] | None
+    screen: tuple[int, tuple[str, str], tuple[float, float]] | None
 
     @property
     def exact(self) -> bool:
@@ -324,10 +325,10 @@ class Context:
             return place | {"there": IsThere(index)}
         pointed: tuple[Argument, ...] = signals.pointer(target)
         if self.screen is not None:
-            view, *halves = self.screen
+            view, middles, halves = self.screen
             pointed = tuple(
-                OnScreen(raw, FieldOf(view, axis), half)
-                for raw, axis, half in zip(signals.pointer(target), "xy", halves, strict=True)
+                OnScreen(raw, FieldOf(view, middle), half)
+                for raw, middle, half in zip(signals.pointer(target), middles, halves, strict=True)
             )
         return {"target_x": pointed[0], "target_y": pointed[1], "there": True}
 

@@ -58,6 +58,10 @@ class View(Approach, Model):
     """The clamped part: the view itself (`camera`), or only its displayed position (`display`)."""
     pointers: Literal["world", "screen"] = "world"
     """Coordinates of pointers on the tape: of the world, or relative to the view's corner."""
+    pointer_view: Literal["latest", "last_frame"] = "latest"
+    """View that pointers on the screen are placed by: the latest, which with `order = "before"` is
+    that of this frame, or that of the last frame.
+    """
     timing: Timing | None = None
     """Timing of its motion (default: the scenario's)."""
 
