@@ -43,9 +43,9 @@ class Game:
         self.time = f"({self.dt} / 1000)" if self.dt == "dt_ms" else self.dt
         self.key = self.chance.choice(KEYS)
         self.helper = self.chance.random() < 0.4
-        rest = [one for one in ("fall", "drag", "ease") if one not in faults]
+        rest = [rule for rule in ("fall", "drag", "ease") if rule not in faults]
         wanted = ["turn", "push", *self.chance.sample(rest, min(2, len(rest)))]
-        wanted += [one for one in faults if one not in (*wanted, "move")]
+        wanted += [fault for fault in faults if fault not in (*wanted, "move")]
         rows: list[tuple[str, str]] = [row for name in wanted for row in self.rows(name)]
         moves = self.rows("move")
         head = [("", line) for line in ("import types", "import math", "", "", LERP, "", "")]

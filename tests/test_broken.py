@@ -117,13 +117,13 @@ def test_empty_lists_survive_a_file():
         "rounds": {"resets": [], "lives": 3, "lives_of": "top"},
         "tape": {"holds": {"left": []}},
     }
-    one = tr.Scenario.from_data(data | {"tape": {}})
-    again = parse_scenario(format_scenario(one))
-    assert one.rounds is not None
+    game = tr.Scenario.from_data(data | {"tape": {}})
+    again = parse_scenario(format_scenario(game))
+    assert game.rounds is not None
     assert again.rounds is not None
-    assert again.rounds.resets == one.rounds.resets == ()
-    assert again == one
-    assert one != tr.Scenario.from_data(
+    assert again.rounds.resets == game.rounds.resets == ()
+    assert again == game
+    assert game != tr.Scenario.from_data(
         data | {"tape": {}, "rounds": {"lives": 3, "lives_of": "top"}}
     )
 
@@ -185,13 +185,13 @@ def test_texts_like_formulas_are_quoted_in_csv(tmp_path):
     ],
 )
 def test_sizes_are_refused_before_anything_is_allocated(clock, said, monkeypatch):
-    one = scenario(MOVE, clock=clock, duration=1.0)
+    game = scenario(MOVE, clock=clock, duration=1.0)
     if said is None:
-        assert len(tr.simulate(one).frames) == 10**6 + 1
+        assert len(tr.simulate(game).frames) == 10**6 + 1
         monkeypatch.setenv(VARIABLE, "0.01")
         said = f"with more memory, set {VARIABLE}"
     with pytest.raises(tr.OptionError, match=said):
-        tr.simulate(one)
+        tr.simulate(game)
 
 
 @pytest.mark.parametrize("what", ["pipe", "folder", "nul", "outside", "missing", "large"])
@@ -403,45 +403,49 @@ def test_a_recorded_flight_is_checked_whole(tmp_path):
 
 
 MISUSED = {
-    "rates in a list, such as .*, not 30": lambda one: tr.compare(one, 30),
-    "rates in a list, such as .*, not '30,60'": lambda one: tr.feel(one, "30,60"),
-    "numbers as frame rates, .*, not '60'": lambda one: tr.explain(one, [30, "60"]),
-    "numbers as frame rates, .*, not None": lambda one: tr.pin(one, [None]),
-    "clocks in a list": lambda one: tr.compare(one, clocks=tr.Clock(rate=30)),
-    "among its clocks, compare.. takes a Clock, not an int": lambda one: tr.compare(one, (), [30]),
-    "takes a Clock, not an int; make one": lambda one: tr.simulate(one, clock=60),
-    "a dict of paths and values": lambda one: tr.compare(one, [30], vary=["rocket.radius"]),
-    "give a list of values to vary it over": lambda one: tr.sweep(one, {"rocket.radius": None}),
-    "the tolerance is a number": lambda one: tr.compare(one, [30], tolerance="2"),
-    "write_scenario.. takes a Scenario, not a Traj": lambda one: tr.write_scenario(fly(one), "x"),
-    "write_trajectory.. takes a Trajectory, not a S": lambda one: tr.write_trajectory(one, "x.csv"),
+    "rates in a list, such as .*, not 30": lambda game: tr.compare(game, 30),
+    "rates in a list, such as .*, not '30,60'": lambda game: tr.feel(game, "30,60"),
+    "numbers as frame rates, .*, not '60'": lambda game: tr.explain(game, [30, "60"]),
+    "numbers as frame rates, .*, not None": lambda game: tr.pin(game, [None]),
+    "clocks in a list": lambda game: tr.compare(game, clocks=tr.Clock(rate=30)),
+    "among its clocks, compare.. takes a Clock, not an int": lambda game: tr.compare(
+        game, (), [30]
+    ),
+    "takes a Clock, not an int; make one": lambda game: tr.simulate(game, clock=60),
+    "a dict of paths and values": lambda game: tr.compare(game, [30], vary=["rocket.radius"]),
+    "give a list of values to vary it over": lambda game: tr.sweep(game, {"rocket.radius": None}),
+    "the tolerance is a number": lambda game: tr.compare(game, [30], tolerance="2"),
+    "write_scenario.. takes a Scenario, not a Traj": lambda game: tr.write_scenario(fly(game), "x"),
+    "write_trajectory.. takes a Trajectory, not a S": lambda game: tr.write_trajectory(
+        game, "x.csv"
+    ),
     "find_cures.. takes a Causes, not a Scenario": tr.find_cures,
-    "measure_drift.. takes a Traj": lambda one: tr.measure_drift(fly(one), one, "rocket"),
-    "there is no craft '3'": lambda one: fly(one).track(3),
-    "no craft '.3.'": lambda one: fly(one).at(1.0, [3]),
-    "a moment is a number of seconds, or a list of some, not 'x'": lambda one: fly(one).at("x"),
-    "Flight.. takes a Scenario, not the text": lambda one: tr.Flight(one.title),
-    "step.. takes a Mapping, not a list": lambda one: tr.Flight(one).step(["thrust"]),
-    "input 'thrust' is a number, not 'x'": lambda one: tr.Flight(one).step({"thrust": "x"}),
-    "length of a step is a number": lambda one: tr.Flight(one).step({}, "x"),
-    "state.. takes a str, not a list; .* valid: rocket": lambda one: tr.Flight(one).state([]),
-    "a path is a text such as": lambda one: tr.Flight(one).set(3, 1.0),
-    "restore.. takes a Snapshot": lambda one: tr.Flight(one).restore(one),
-    "a sweep varies numbers": lambda one: tr.sweep(one, {"rocket.thrust.accel": [[1.0]]}),
-    "how many threads is a number": lambda one: tr.sweep(one, {"rocket.radius": 3}, threads="x"),
-    "since is a number, not 'x'": lambda one: tr.trace(one, since="x"),
-    "trace.clock=.* takes a Clock, not an int": lambda one: tr.trace(one, clock=60),
-    "trace.craft=.* takes a str, not a list": lambda one: tr.trace(one, ["rocket"]),
-    "feel.perceptible=.* takes a Perceptible": lambda one: tr.feel(one, perceptible=5),
-    "feel.uneven=.* takes an Uneven, not the text": lambda one: tr.feel(one, uneven="jitter"),
-    "the tolerance is a number of px, not None": lambda one: tr.explain(one, tolerance=None),
-    "names of checks in a list, not 3": lambda one: tr.check(one, select=3),
-    "there is no check 'tunnel'; did you mean": lambda one: tr.check(one, select="tunnel"),
+    "measure_drift.. takes a Traj": lambda game: tr.measure_drift(fly(game), game, "rocket"),
+    "there is no craft '3'": lambda game: fly(game).track(3),
+    "no craft '.3.'": lambda game: fly(game).at(1.0, [3]),
+    "a moment is a number of seconds, or a list of some, not 'x'": lambda game: fly(game).at("x"),
+    "Flight.. takes a Scenario, not the text": lambda game: tr.Flight(game.title),
+    "step.. takes a Mapping, not a list": lambda game: tr.Flight(game).step(["thrust"]),
+    "input 'thrust' is a number, not 'x'": lambda game: tr.Flight(game).step({"thrust": "x"}),
+    "length of a step is a number": lambda game: tr.Flight(game).step({}, "x"),
+    "state.. takes a str, not a list; .* valid: rocket": lambda game: tr.Flight(game).state([]),
+    "a path is a text such as": lambda game: tr.Flight(game).set(3, 1.0),
+    "restore.. takes a Snapshot": lambda game: tr.Flight(game).restore(game),
+    "a sweep varies numbers": lambda game: tr.sweep(game, {"rocket.thrust.accel": [[1.0]]}),
+    "how many threads is a number": lambda game: tr.sweep(game, {"rocket.radius": 3}, threads="x"),
+    "since is a number, not 'x'": lambda game: tr.trace(game, since="x"),
+    "trace.clock=.* takes a Clock, not an int": lambda game: tr.trace(game, clock=60),
+    "trace.craft=.* takes a str, not a list": lambda game: tr.trace(game, ["rocket"]),
+    "feel.perceptible=.* takes a Perceptible": lambda game: tr.feel(game, perceptible=5),
+    "feel.uneven=.* takes an Uneven, not the text": lambda game: tr.feel(game, uneven="jitter"),
+    "the tolerance is a number of px, not None": lambda game: tr.explain(game, tolerance=None),
+    "names of checks in a list, not 3": lambda game: tr.check(game, select=3),
+    "there is no check 'tunnel'; did you mean": lambda game: tr.check(game, select="tunnel"),
 }
 
 
-def fly(one):
-    return tr.simulate(one)
+def fly(game):
+    return tr.simulate(game)
 
 
 @pytest.mark.parametrize("said", MISUSED)
@@ -451,6 +455,6 @@ def test_arguments_of_a_wrong_type_name_the_right_one(said):
 
 
 def test_a_single_value_counts_as_a_list_of_one():
-    one = tr.read_demo("rocket")
-    alone, listed = (tr.compare(one, [30], vary={"timing": how}) for how in ("dt", ["dt"]))
+    game = tr.read_demo("rocket")
+    alone, listed = (tr.compare(game, [30], vary={"timing": how}) for how in ("dt", ["dt"]))
     assert str(alone) == str(listed)

@@ -38,12 +38,12 @@ WebAssembly.instantiate(bytes("{module}"), {{flight: {{memory}}}}).then(made => 
 @pytest.mark.skipif(CHROMIUM is None, reason="no Chromium on this machine")
 @pytest.mark.parametrize("name", ["rocket", "popgun"])
 def test_a_browser_flies_a_demo_with_the_same_bits(name, tmp_path):
-    one = tr.read_demo(name)
-    plan, pacing = make_plan(one), lower_clock(tr.Clock(rate=60), 60.0, one.duration)
+    game = tr.read_demo(name)
+    plan, pacing = make_plan(game), lower_clock(tr.Clock(rate=60), 60.0, game.duration)
     count = pacing.steps.size
     deck = FlightMemory(plan, Capacity(steps=count, columns=0))
     deck.write_inputs(
-        pacing.moments(plan.unit), sample_tape(one, pacing).columns(plan.raw), 0, count
+        pacing.moments(plan.unit), sample_tape(game, pacing).columns(plan.raw), 0, count
     )
     deck.write_whole(plan.world, "steps", count)
     memory = deck.machine.floats.tobytes()

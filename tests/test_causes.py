@@ -180,7 +180,7 @@ def test_one_fault_is_first_and_its_cure_is_enough(name: str) -> None:
     worst = max(causes.runs, key=lambda run: run.whole)
     assert worst.causes[0].suspect.name == suspect
     assert worst.causes[0].share >= 0.9
-    told = sum(one.amount for one in worst.causes) + worst.unexplained
+    told = sum(cause.amount for cause in worst.causes) + worst.unexplained
     assert told == pytest.approx(worst.whole, abs=1e-9)
     assert worst.case.left(worst.case.acting(frozenset(range(len(worst.case.suspects))))) == (
         pytest.approx(worst.unexplained, abs=1e-6)
@@ -189,9 +189,9 @@ def test_one_fault_is_first_and_its_cure_is_enough(name: str) -> None:
         return
     if worst.causes[0].suspect.kind == "timing":  # its numbers are converted
         cured, _clock = worst.causes[0].suspect.off((flown, tr.Clock()))
-        before, after = (tr.simulate(one, rate=flown.tuned_at) for one in (flown, cured))
+        before, after = (tr.simulate(game, rate=flown.tuned_at) for game in (flown, cured))
         assert tr.measure_drift(after, before, before.craft[0]).largest < 1e-6
-    number = next(n for n, one in enumerate(worst.case.suspects) if one.name == suspect)
+    number = next(n for n, tried in enumerate(worst.case.suspects) if tried.name == suspect)
     alone = worst.case.left(frozenset({number}))
     assert alone <= max(0.1 * worst.whole, 2.0 if causes.of == "drift" else 0.0)
 
@@ -203,7 +203,7 @@ def test_two_faults_are_first_in_the_order_of_what_each_does(rate: float) -> Non
     falls = {"rule": "force", "y": 300, "timing": "frame"}
     flown = scenario(slows, falls, MOVE, start=GLIDE, timing="exact")
     run = tr.explain(flown, rates=[rate]).runs[0]
-    assert [one.suspect.name for one in run.causes[:2]] == ["top.force", "top.drag"]
+    assert [cause.suspect.name for cause in run.causes[:2]] == ["top.force", "top.drag"]
     assert run.causes[0].alone > run.causes[1].alone > 0
     assert run.causes[0].share + run.causes[1].share > 0.95
 
@@ -233,7 +233,7 @@ def test_shares_of_an_outcome_are_those_over_all_sets_of_suspects(demo, rate):
             for chosen in map(frozenset, itertools.combinations(others, size)):
                 total += weight * (run.case.left(chosen) - run.case.left(chosen | {part}))
         brute[run.case.suspects[part].name] = total
-    told = {one.suspect.name: one.amount for one in run.causes}
+    told = {cause.suspect.name: cause.amount for cause in run.causes}
     for name, amount in brute.items():
         assert told.get(name, 0.0) == pytest.approx(amount, abs=1e-9), name
 
@@ -266,7 +266,7 @@ def spoilt(seed, count):
     rest["arena"] = {"edges": chance.choice(["open", "wrap", "bounce", "clamp"])}
     by_frame = [rule | ({"timing": "frame"} if n in guilty else {}) for n, rule in enumerate(rules)]
     names = {f"top.{rules[n]['rule']}" for n in guilty}
-    return (scenario(*one, timing="exact", **rest) for one in (by_frame, rules)), names
+    return (scenario(*game, timing="exact", **rest) for game in (by_frame, rules)), names
 
 
 @pytest.mark.slow
@@ -276,7 +276,7 @@ def test_only_the_spoilt_rules_are_blamed(count, seeds):
     asked, games = 0, seeds(20, part=3)
     for seed in range(games):
         (game, sound), names = spoilt(seed, count)
-        found = [tr.explain(one, rates=[30, 144]).runs for one in (game, sound)]
+        found = [tr.explain(flown, rates=[30, 144]).runs for flown in (game, sound)]
         blamed = {
             cause.suspect.name
             for run in found[0]
@@ -389,7 +389,7 @@ def test_the_new_line_keeps_the_tuned_effect_at_every_rate(
     assert line is not None
     assert line.runs
     slow = {"v": 3.0} if units == "per_frame" else {}  # px a frame
-    uncured, cured = (play(one, 60.0, **slow) for one in (line.before, line.after))
+    uncured, cured = (play(text, 60.0, **slow) for text in (line.before, line.after))
     for name in ("v", "p", "h", "spin", "vx", "vy"):
         assert cured[name] == pytest.approx(uncured[name], rel=1e-9, abs=1e-9)
         for rate in RATES:
@@ -408,9 +408,9 @@ def test_lines_explain_their_names():
     dash = {"rule": "dash", "speed": 300, "duration": "9 frames", "cooldown": 0.4}
     flown = scenario(dash, MOVE, timing="exact", tape={"taps": {"dash": [0.3]}})
     told = [
-        one.line.after
-        for one in tr.why.suspects.suspects(flown, tr.Clock(rate=30))
-        if one.kind == "counted"
+        suspect.line.after
+        for suspect in tr.why.suspects.suspects(flown, tr.Clock(rate=30))
+        if suspect.kind == "counted"
     ]
     assert told == ["left -= dt; go on with the dash while left > 0, from left = 9 / 60 on"]
 
@@ -421,10 +421,10 @@ def test_a_cured_cooldown_keeps_the_tuned_interval(cooldown, frames):
     fire = {"rule": "fire", "range": 90, "cooldown": cooldown, "carry": False}
     flown = scenario(fire, MOVE, timing="exact", tape={"holds": {"fire": [[0.0, 2.0]]}})
     suspects = tr.why.suspects.suspects(flown, tr.Clock(rate=144))
-    off = next(one for one in suspects if one.kind == "carry").off
+    off = next(suspect for suspect in suspects if suspect.kind == "carry").off
     cured, _clock = off((flown, tr.Clock(rate=60)))
     assert cured.craft[0].rules[0].cooldown == pytest.approx(frames / 60, rel=1e-12)
-    gaps = [np.diff(tr.simulate(one, 60).events["t"][:6]) for one in (flown, cured)]
+    gaps = [np.diff(tr.simulate(game, 60).events["t"][:6]) for game in (flown, cured)]
     assert gaps[1] == pytest.approx(gaps[0], abs=1e-9)
 
 
@@ -433,7 +433,7 @@ def test_the_line_of_a_half_step_keeps_the_tuned_parabola(rate: float) -> None:
     flown = FAULTS["the order of rules"][0]
     causes = tr.explain(flown, rates=[30])
     _suspect, line = next(
-        (one, one.line) for one in causes.blamed if one.kind == "turns" and one.line
+        (cause, cause.line) for cause in causes.blamed if cause.kind == "turns" and cause.line
     )
     tuned = play(line.before, 60.0, a=420.0)
     assert play(line.after, 60.0, a=420.0)["p"] == pytest.approx(tuned["p"], abs=1e-9)
@@ -456,8 +456,8 @@ def test_the_smallest_set_is_found_and_leaves_the_tuned_run_alone() -> None:
     for left_out in names:  # nothing less is enough
         fewer = [one for one in cures.recommended.cure.suspects if one.name != left_out]
         game = tr.read_demo("rocket"), tr.Clock()
-        for one in fewer:
-            game = one.off(game)
+        for suspect in fewer:
+            game = suspect.off(game)
         assert not tr.compare(game[0]).agrees
     assert cures.cured is not None
     compared = tr.compare(cures.cured, against="tuned")
@@ -597,9 +597,9 @@ def test_compare_of_a_cured_game_reports_what_why_promised(demo, tmp_path):
         compared = tr.compare(tr.read_scenario(tmp_path / "cured.toml"), [30, 60, 144])
         assert max(run.farthest[1] for run in compared.runs) == pytest.approx(tried.drift, abs=1e-6)
         changes = sum(
-            run.matched["status"].tolist().count(one)
+            run.matched["status"].tolist().count(kind)
             for run in compared.runs
-            for one in ("missing", "extra")
+            for kind in ("missing", "extra")
         )
         assert changes == tried.changed
         assert compared.agrees == tried.agrees
@@ -631,4 +631,6 @@ def test_the_whole_run_is_explained_when_asked() -> None:
     assert whole.parts_at is None
     flight = tr.compare(rocket, [30]).runs[0]
     assert whole.whole == pytest.approx(flight.farthest[1], abs=1e-9)
-    assert sum(one.amount for one in whole.causes) + whole.unexplained == pytest.approx(whole.whole)
+    assert sum(cause.amount for cause in whole.causes) + whole.unexplained == pytest.approx(
+        whole.whole
+    )

@@ -89,8 +89,8 @@ def gate(opening: float) -> tr.Scenario:
 
 def scored(every: float | None) -> tr.Scenario:
     asked = {"every": every} if every else {"all_of": ["thrust"]}
-    one = {"name": "beat", "scores": "home", **asked}
-    return scenario(THRUST, MOVE, condition=[one], tape={"holds": {"thrust": [[0.1, 0.5]]}})
+    data = {"name": "beat", "scores": "home", **asked}
+    return scenario(THRUST, MOVE, condition=[data], tape={"holds": {"thrust": [[0.1, 0.5]]}})
 
 
 def shaped(hit: float, **craft: Any) -> tr.Scenario:
@@ -109,9 +109,9 @@ def turned(**craft: Any) -> tr.Scenario:
 
 
 def stick(above: float, tilt: str = "both") -> tr.Scenario:
-    one = {"name": "hard", "stick": "thumb", "tilt": tilt, "above": above}
+    data = {"name": "hard", "stick": "thumb", "tilt": tilt, "above": above}
     thrust = THRUST | {"on": ["hard"]}
-    return scenario(thrust, MOVE, condition=[one], sticks={"thumb": {"x": "sx", "y": "sy"}})
+    return scenario(thrust, MOVE, condition=[data], sticks={"thumb": {"x": "sx", "y": "sy"}})
 
 
 def viewed(order: str) -> tr.Scenario:
@@ -233,7 +233,7 @@ CASES: dict[str, tuple[tr.Scenario, ...]] = {
 def test_a_check_finds_its_mistake_and_no_near_miss(name: str) -> None:
     faulty, nearly = CASES[name]
     found = tr.check(faulty, select=[name])
-    assert [one.name for one in found] == [name]
+    assert [finding.name for finding in found] == [name]
     assert found[0].what[-1] not in ".;"
     assert not tr.check(nearly, select=[name])
 
@@ -261,7 +261,7 @@ MORE = [
 def test_further_ways_to_make_the_same_mistake(
     name: str, faulty: tr.Scenario, nearly: tr.Scenario
 ) -> None:
-    assert [one.name for one in tr.check(faulty, select=[name])] == [name]
+    assert [finding.name for finding in tr.check(faulty, select=[name])] == [name]
     assert not tr.check(nearly, select=[name])
 
 
@@ -316,7 +316,7 @@ def test_findings_have_lines_and_a_file_can_allow_them(cli: Cli, tmp_path) -> No
     assert first.startswith("marble.toml:10: never-stops craft.marble: let go at 200 px/s")
     assert last == "marble.toml: 1 finding"
     told = json.loads(cli("check", "marble.toml", "--format", "json", ok=False).stdout)
-    assert [(one["line"], one["name"]) for one in told] == [(10, "never-stops")]
+    assert [(finding["line"], finding["name"]) for finding in told] == [(10, "never-stops")]
     run = json.loads(cli("check", "marble.toml", "--format", "sarif", ok=False).stdout)["runs"][0]
     region = run["results"][0]["locations"][0]["physicalLocation"]["region"]
     assert region == {"startLine": 10}
@@ -357,7 +357,7 @@ DEMOS = {
 
 @pytest.mark.parametrize("demo", demo_names())
 def test_demos_have_the_documented_findings(demo: str) -> None:
-    assert {one.name for one in tr.check(tr.read_demo(demo))} == DEMOS.get(demo, set())
+    assert {finding.name for finding in tr.check(tr.read_demo(demo))} == DEMOS.get(demo, set())
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,7 @@ FREE = {"rocket.thrust.accel": (100.0, 1500.0), "rocket.drag.keep": (0.95, 0.999
 
 
 def shares(choice, numbers):
-    return np.array([one.share(numbers[one.path]) for one in choice.free])
+    return np.array([number.share(numbers[number.path]) for number in choice.free])
 
 
 def said(choice, first, second, feel, random, least=0.4):
@@ -34,10 +34,13 @@ def test_a_hidden_optimum_is_found_after_a_dozen_pairs(seeds):
             choice = choice.answered(*pair, said(choice, *pair, feel, random))
         numbers = choice.preferred
         ends = np.array(
-            [sorted((one.number.share(one.low), one.number.share(one.high))) for one in numbers]
+            [
+                sorted((number.number.share(number.low), number.number.share(number.high)))
+                for number in numbers
+            ]
         )
         found += bool(((ends[:, 0] <= best) & (best <= ends[:, 1])).all())
-        near.append([one.number.share(one.value) for one in numbers] - best)
+        near.append([number.number.share(number.value) for number in numbers] - best)
     assert found >= 0.9 * count
     assert np.abs(near).mean() < 0.12  # by chance it would be 0.27
 
@@ -51,7 +54,7 @@ def test_the_next_pair_teaches_more_than_one_at_random():
         pair = choice.next_pair()
         feel = lambda at: -15 * float(np.square(at - best).sum())  # noqa: E731
         choice = choice.answered(*pair, said(choice, *pair, feel, random))
-    first, second = (shares(choice, one) for one in choice.next_pair())
+    first, second = (shares(choice, numbers) for numbers in choice.next_pair())
     assert np.hypot(*(first - best)) < 0.5
     assert np.hypot(*(second - best)) < 0.5
     assert choice.next_pair() == choice.next_pair()

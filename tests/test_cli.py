@@ -75,8 +75,8 @@ def test_new_run_and_compare(cli: Cli, tmp_path):
     )
     said = json.loads(done.stdout)
     assert [run["clock"] for run in said["runs"]] == ["50 fps", "frames"] * 2
-    one = tr.with_value(tr.read_demo("rocket"), "rocket.drag.half_life", 0.8)
-    run = tr.compare(one, [50], against="fine", tolerance=5).table.iloc[0]
+    game = tr.with_value(tr.read_demo("rocket"), "rocket.drag.half_life", 0.8)
+    run = tr.compare(game, [50], against="fine", tolerance=5).table.iloc[0]
     assert said["runs"][2]["drift_max"] == pytest.approx(run["drift_max"])
     assert said["tolerance"] == 5
     assert (tmp_path / "here" / "there" / "paths.png").exists()
@@ -176,7 +176,7 @@ def test_run_flies_variants_and_captured_frames_and_prints_scores(cli: Cli, tmp_
     (tmp_path / "wren.toml").write_text(demo_text("wren"))
     (tmp_path / "times.csv").write_text("ms\n16\n17\n40\n")
     told = cli("run", "sparrow.toml", "--vary", "sparrow.flap.speed=200:260:3", "--json").stdout
-    variants = [one["variant"] for one in json.loads(told)]
+    variants = [row["variant"] for row in json.loads(told)]
     assert variants == [f"sparrow.flap.speed={speed}" for speed in (200, 230, 260)]
     captured = cli("run", "sparrow.toml", "--frame-times", "times.csv").stdout
     assert "times" in captured.splitlines()[0]

@@ -43,9 +43,9 @@ def test_drift_takes_the_shorter_way_across_a_seam():
 def test_drift_ends_when_the_craft_disappears():
     """Over the left side after a second at 60 fps: gone, with nothing to drift from then."""
     bench = {"width": 100, "height": 100, "edges": "remove"}
-    one = cruise(vx=-100.0, arena=bench, timing="frame")
-    one = tr.with_value(one, "top.start.x", 100.0)
-    drift = tr.compare(one, rates=[90]).runs[0].drifts["top"]
+    game = cruise(vx=-100.0, arena=bench, timing="frame")
+    game = tr.with_value(game, "top.start.x", 100.0)
+    drift = tr.compare(game, rates=[90]).runs[0].drifts["top"]
     assert drift.gone
     assert 0.6 < drift.t[-1] <= 2 / 3
     np.testing.assert_allclose(drift.distance, 50 * drift.t, atol=1e-9)
@@ -56,7 +56,7 @@ def test_drift_ends_when_the_craft_disappears():
 def test_the_largest_drift_of_many_is_that_of_single_measurements(edges, until):
     """Paths with and without corners and ends, some of them across a seam."""
     tins = {"columns": 7, "rows": 5, "step": [110, 150]}
-    one = scenario(
+    game = scenario(
         {"rule": "chase", "target": "hand", "accel": 1500},
         MOVE,
         start={"x": 60, "y": 100, "vx": 300},
@@ -65,9 +65,9 @@ def test_the_largest_drift_of_many_is_that_of_single_measurements(edges, until):
         duration=1.3,
         tape={"pointers": {"hand": [[0, 700, 400]]}},
     )
-    many = one.craft[0].replaced(name="tin", grid=tr.Grid.from_data(tins))
-    one = one.replaced(craft=(one.craft[0], many))
-    flight, reference = tr.simulate(one, rate=23), tr.simulate(one, rate=60)
+    many = game.craft[0].replaced(name="tin", grid=tr.Grid.from_data(tins))
+    game = game.replaced(craft=(game.craft[0], many))
+    flight, reference = tr.simulate(game, rate=23), tr.simulate(game, rate=60)
     each = [tr.measure_drift(flight, reference, name, until) for name in flight.craft]
     largest = max(drift.largest for drift in each)
     first = next(d.craft for d in each if d.largest >= largest - 1e-9 * (1 + largest))
@@ -78,32 +78,32 @@ def test_the_largest_drift_of_many_is_that_of_single_measurements(edges, until):
 
 def test_a_run_that_blows_up_keeps_the_others():
     """v *= 1 - r dt at 2 fps: -2e3 times as fast after every frame."""
-    one = cruise(vx=1e5, duration=60.0)
-    one = tr.Scenario.from_data(
-        one.model_dump()
+    game = cruise(vx=1e5, duration=60.0)
+    game = tr.Scenario.from_data(
+        game.model_dump()
         | {
             "craft": [
-                one.craft[0].model_dump()
+                game.craft[0].model_dump()
                 | {"rules": [{"rule": "drag", "rate": 4e3}, MOVE], "timing": "dt"}
             ]
         }
     )
-    compared = tr.compare(one, rates=[2, 8000], against="fine")
+    compared = tr.compare(game, rates=[2, 8000], against="fine")
     assert compared.table["verdict"].tolist() == ["drifts", "blew up"]
     assert compared.verdicts == ("drifts", "blew up")
     assert not compared.agrees
     assert "2 fps blew up: craft 'top' left the range" in compared.warnings[-1]
     with pytest.raises(tr.FlightError):
-        tr.compare(one, rates=[2], against="fine")
+        tr.compare(game, rates=[2], against="fine")
 
 
 def test_references():
     """Tuned and fine belong to each variant, base is the scenario as written."""
     vary = {"top.thrust.accel": [300, 400]}
-    one = scenario(THRUST, MOVE, tape=HELD)
+    game = scenario(THRUST, MOVE, tape=HELD)
 
     def final(against):
-        return tr.compare(one, [60], vary=vary, against=against).table["drift_final"]
+        return tr.compare(game, [60], vary=vary, against=against).table["drift_final"]
 
     assert final("tuned").tolist() == [0, 0]
     # x after n steps of h is a h^2 n (n + 1) / 2: a t h / 2 beyond the limit
@@ -111,16 +111,16 @@ def test_references():
     assert final("fine").tolist() == pytest.approx(fine)
     assert final("base").tolist() == pytest.approx([0, 100 * 2 * (2 + 1 / 60) / 2])
     with pytest.raises(tr.OptionError, match="'fin' is not a reference; did you mean 'fine'"):
-        tr.compare(one, against="fin")
+        tr.compare(game, against="fin")
     with pytest.raises(tr.OptionError, match="tolerance must be at least 0 px"):
-        tr.compare(one, tolerance=float("nan"))
+        tr.compare(game, tolerance=float("nan"))
 
 
 def test_clocks_and_every_combination():
     captured = tr.Clock(name="my laptop", frame_times=(0.016, 0.018))
-    one = scenario(THRUST, {"rule": "drag", "half_life": 1}, MOVE, tape=HELD)
+    game = scenario(THRUST, {"rule": "drag", "half_life": 1}, MOVE, tape=HELD)
     vary = {"top.drag.half_life": [0.4, 0.8], "top.timing": ["exact", "frame"]}
-    table = tr.compare(one, [30], [captured], vary).table
+    table = tr.compare(game, [30], [captured], vary).table
     assert table["clock"].tolist() == ["30 fps", "my laptop"] * 4
     assert table["fps"].iloc[1] == pytest.approx(1 / 0.017, rel=1e-2)
     assert table["variant"].iloc[2] == "top.drag.half_life=0.4, top.timing=frame"
@@ -143,29 +143,29 @@ def test_the_demo_drifts_by_timing_as_documented():
 
 def test_the_demo_in_exact_timing_converges_with_the_first_order():
     """The rules take turns once a frame, so the drift is in proportion to the frame's length."""
-    one = tr.read_demo("rocket").with_timing("exact")
+    game = tr.read_demo("rocket").with_timing("exact")
     rates = np.array([60, 120, 240, 480])
-    drifts = tr.compare(one, rates, against="fine").table["drift_max"]
+    drifts = tr.compare(game, rates, against="fine").table["drift_max"]
     lengths = 1 / rates - 1 / 7680
     np.testing.assert_allclose(drifts / drifts[0], lengths / lengths[0], rtol=0.03)
 
 
 def test_sweep_ends_where_single_flights_end():
-    one = tr.read_demo("rocket")
+    game = tr.read_demo("rocket")
     vary = {"rocket.thrust.accel": np.array([200, 300, 500]), "rocket.start.heading": [0, 45.5]}
     seen = []
-    swept = tr.sweep(one, vary, rate=50, threads=2, progress=lambda *done: seen.append(done))
+    swept = tr.sweep(game, vary, rate=50, threads=2, progress=lambda *done: seen.append(done))
     assert seen[-1] == (6, 6)
     for _index, row in swept.iterrows():
-        variant = one
+        variant = game
         for path in vary:
             variant = tr.with_value(variant, path, row[path])
         last = tr.simulate(variant, rate=50).frames.iloc[-1]
         columns = ["x", "y", "x_unwrapped", "y_unwrapped", "vx", "vy", "speed", "heading"]
         assert row[columns].tolist() == last[columns].tolist()
-    pd.testing.assert_frame_equal(swept, tr.sweep(one, vary, rate=50, threads=1))
+    pd.testing.assert_frame_equal(swept, tr.sweep(game, vary, rate=50, threads=1))
     with pytest.raises(tr.OptionError, match=r"rocket.timing: a sweep varies numbers"):
-        tr.sweep(one, {"rocket.timing": ["exact"]})
+        tr.sweep(game, {"rocket.timing": ["exact"]})
     wild = scenario({"rule": "drag", "rate": 2}, MOVE, start={"vx": 1}, duration=60.0)
     assert tr.sweep(wild, {"top.drag.rate": [2, 1e8]})["finite"].tolist() == [True, False]
 
@@ -235,10 +235,10 @@ def test_a_sweep_refuses_choices_and_names_compare(demo, vary):
     ],
 )
 def test_swept_numbers_of_every_demo_end_where_single_flights_end(demo, vary):
-    one = tr.read_demo(demo)
-    swept = tr.sweep(one, vary, rate=50)
+    game = tr.read_demo(demo)
+    swept = tr.sweep(game, vary, rate=50)
     for _index, row in swept.iterrows():
-        variant = one
+        variant = game
         for path in vary:
             variant = tr.with_value(variant, path, row[path])
         last = tr.simulate(variant, rate=50).of(row["craft"]).iloc[-1]

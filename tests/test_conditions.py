@@ -36,13 +36,13 @@ def test_a_gate_that_leaves_brings_the_next(rate):
     gone = {"name": "gone", "event": "remove", "of": "gates", "edge": "left"}
     about = {"spawns": ["gates"], "x": 200, "y": 50, "vx": -100}
     spawners = [{"name": "next", "on": "gone"}, {"name": "first", "every": 99, "first": 0.2}]
-    one = bench(
+    game = bench(
         *(toy("cat", 0, 0), gates),
         condition=[gone],
         spawner=[spawner | about for spawner in spawners],
         duration=10.0,
     )
-    t = of_kind(tr.simulate(one, rate=rate), "enter")["t"].to_numpy()
+    t = of_kind(tr.simulate(game, rate=rate), "enter")["t"].to_numpy()
     assert len(t) == 5
     np.testing.assert_allclose(t, 0.2 + 2.0 * np.arange(5), rtol=0, atol=4.5 / rate)
 
@@ -106,8 +106,8 @@ def test_a_condition_ends_a_life_a_round_or_the_game(how, told):
     """The cat is past 100 px one second after it begins, and back at its start with a round."""
     past = {"name": "past", "measure": "x", "of": "cat", "above": 100} | how
     rounds = {"lives": 1, "lives_of": "cat", "resets": ["cat"]}
-    one = bench(toy("cat", 0, 0, vx=99), condition=[past], rounds=rounds, duration=3.5)
-    flown = tr.simulate(one, rate=100)
+    game = bench(toy("cat", 0, 0, vx=99), condition=[past], rounds=rounds, duration=3.5)
+    flown = tr.simulate(game, rate=100)
     kinds = of_kind(flown, "life_lost", "round", "over")["kind"].tolist()
     assert kinds == told
     first = of_kind(flown, "condition")["t"].iloc[0]
@@ -120,8 +120,8 @@ def test_spawners_use_present_members_and_stop_with_their_owner():
     broom = toy("broom", -60, 40, vx=100, radius=10)
     sweep = {"between": ["broom", "tins"], "response": "remove", "removes": "second"}
     drops = {"name": "drops", "spawns": ["corks"], "at": "tins", "every": 0.05, "vy": 200}
-    one = bench(tins, corks, broom, contact=[sweep], spawner=[drops])
-    flown = tr.simulate(one, rate=100)
+    game = bench(tins, corks, broom, contact=[sweep], spawner=[drops])
+    flown = tr.simulate(game, rate=100)
     swept = {hit["x"] + 20: hit["t"] for _n, hit in of_kind(flown, "hit").iterrows()}
     assert sorted(np.round(list(swept))) == [100, 150, 200, 250]
     sent = of_kind(flown, "enter")
@@ -164,8 +164,8 @@ def test_contacts_are_off_while_a_burst_lasts(detection):
     wall = {"name": "wall", "at": [100, 50], "shape": {"kind": "box", "width": 10, "height": 90}}
     bounce = {"between": ["cat", "wall"], "detection": detection, "unless": "burst"}
     for taps, ends, met in (([], -250.0, 1), ([0.3], 420.0, 0), ([2.0], -250.0, 1)):
-        one = bench(cat, obstacle=[wall], contact=[bounce], tape={"taps": {"dodge": taps}})
-        flown = tr.simulate(one, rate=60)
+        game = bench(cat, obstacle=[wall], contact=[bounce], tape={"taps": {"dodge": taps}})
+        flown = tr.simulate(game, rate=60)
         assert flown.frames["x"].iloc[-1] == pytest.approx(ends, abs=2)
         assert len(of_kind(flown, "bounce")) == met
 
@@ -272,8 +272,8 @@ def test_a_wait_that_begins_when_the_last_was_sent_waits_for_the_gate_to_open():
         ("sent", [0.5, 1.0, 1.81, 2.31, 2.81]),
     ):
         parts = (toy("cat", 0, 0), pool("bits", 20))
-        one = bench(*parts, spawner=[about | {"wait": wait}], tape=tape)
-        sent = of_kind(tr.simulate(one, rate=100), "enter")["t"].to_numpy()
+        game = bench(*parts, spawner=[about | {"wait": wait}], tape=tape)
+        sent = of_kind(tr.simulate(game, rate=100), "enter")["t"].to_numpy()
         np.testing.assert_allclose(sent[: len(due)], due, atol=0.0101)
 
 
@@ -283,8 +283,8 @@ def test_a_view_follows_a_hop_if_declared():
     view = {"follow": "cat", "width": 50, "height": 50, "within": "nothing"}
     for follows in (True, False):
         shown = view | {"follows_height": follows}
-        one = bench(cat, view=shown, tape={"taps": {"hop": [0.5]}}, timing="exact")
-        flown = tr.simulate(one, rate=50).frames
+        game = bench(cat, view=shown, tape={"taps": {"hop": [0.5]}}, timing="exact")
+        flown = tr.simulate(game, rate=50).frames
         up = flown["height"] if follows else 0.0
         np.testing.assert_allclose(flown["view_y"], 150 - 25 - up, atol=1e-9)
         assert flown["height"].max() == pytest.approx(40, abs=0.1)
@@ -316,7 +316,7 @@ def test_conditions_of_the_game_act_on_rules_from_the_next_frame(asked, begins):
         {"name": "asked"} | asked,
     ]
     sends = {"name": "sends", "spawns": ["shots"], "x": 0, "y": 0, "every": 0.4}
-    one = bench(
+    game = bench(
         *(cart, cat, shots),
         arena={"width": 220, "height": 200, "edges": "open"},
         condition=conditions,
@@ -325,7 +325,7 @@ def test_conditions_of_the_game_act_on_rules_from_the_next_frame(asked, begins):
         tape={"holds": {"key": [[0.0, 0.6]]}},
         duration=3.0,
     )
-    flown = tr.simulate(one, rate=100).of("cat")
+    flown = tr.simulate(game, rate=100).of("cat")
     pushed = flown["t"].to_numpy()[1:][np.diff(flown["vy"]) > 0]
     assert pushed[0] == pytest.approx(begins, abs=0.0301)
 

@@ -18,10 +18,12 @@ BALL = {"kind": "circle", "radius": 5.0}
 
 def scene(start, *, shape=BALL, still=(), contact=None, timing="exact", duration=1.0, **rest):
     """A ball among things that stand still, on an open bench; it responds to each of them."""
-    obstacles = [{"name": f"o{n}"} | one for n, one in enumerate(still)]
+    obstacles = [{"name": f"o{n}"} | place for n, place in enumerate(still)]
     ball = {"name": "ball", "start": start, "shape": shape, "rules": [MOVE]}
     given = contact if isinstance(contact, list) else [contact or {}]
-    contacts = [{"between": ["ball", one["name"]]} | c for c in given for one in obstacles]
+    contacts = [
+        {"between": ["ball", obstacle["name"]]} | c for c in given for obstacle in obstacles
+    ]
     return tr.Scenario.from_data(
         {
             "duration": duration,
@@ -114,8 +116,8 @@ def test_time_of_impact_against_brute_force(shape, radius, start, velocity, turn
     ball = {"kind": "circle", "radius": radius}
     begin = {"x": start[0], "y": start[1], "vx": velocity[0], "vy": velocity[1]}
     still = [{"at": [0, 0], "shape": shape}]
-    one = scene(begin, shape=ball, still=still, contact={"response": "count"})
-    met = begun(tr.simulate(one, rate=1))
+    game = scene(begin, shape=ball, still=still, contact={"response": "count"})
+    met = begun(tr.simulate(game, rate=1))
     assert len(met) == (truth is not None)
     if truth is None:
         return
@@ -140,7 +142,7 @@ def test_time_of_impact_against_brute_force(shape, radius, start, velocity, turn
     bat = {"name": "bat", "start": {"x": 0, "y": 0, "heading": turned}}
     bat |= {"shape": shape | {"turns": True}, "rules": [MOVE]}
     count = [{"between": ["ball", "bat"], "response": "count"}]
-    both = one.model_dump() | {"craft": [mover | {"rules": [MOVE]}, bat], "contact": count}
+    both = game.model_dump() | {"craft": [mover | {"rules": [MOVE]}, bat], "contact": count}
     met = begun(tr.simulate(tr.Scenario.from_data(both), rate=1))
     assert met["t"].iloc[0] == pytest.approx(truth, abs=1e-7)
 
@@ -151,12 +153,12 @@ def test_time_of_impact_against_brute_force(shape, radius, start, velocity, turn
     one=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
     two=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
 )
-def test_two_boxes_that_both_move(sizes, start, one, two):
+def test_two_boxes_that_both_move(sizes, start, game, two):
     """They overlap when they do so along both axes."""
 
     def distance(t):
-        x = np.abs(start[0] + (one[0] - two[0]) * t) - (sizes[0] + sizes[2]) / 2
-        y = np.abs(start[1] + (one[1] - two[1]) * t) - (sizes[1] + sizes[3]) / 2
+        x = np.abs(start[0] + (game[0] - two[0]) * t) - (sizes[0] + sizes[2]) / 2
+        y = np.abs(start[1] + (game[1] - two[1]) * t) - (sizes[1] + sizes[3]) / 2
         return np.maximum(x, y)
 
     assume(distance(0.0) > 0.01)
@@ -167,15 +169,15 @@ def test_two_boxes_that_both_move(sizes, start, one, two):
         {"name": name, "start": dict(zip(("x", "y", "vx", "vy"), values, strict=True))}
         | {"shape": {"kind": "box", "width": width, "height": height}, "rules": [MOVE]}
         for name, values, width, height in (
-            ("a", (*start, *one), *sizes[:2]),
+            ("a", (*start, *game), *sizes[:2]),
             ("b", (0.0, 0.0, *two), *sizes[2:]),
         )
     ]
     count = [{"between": ["a", "b"], "response": "count"}]
-    one = scene({"x": 0, "y": 0}, craft=crafts, contact=[], duration=1.0).replaced(
+    game = scene({"x": 0, "y": 0}, craft=crafts, contact=[], duration=1.0).replaced(
         contact=(tr.Contact(**count[0]),)
     )
-    met = begun(tr.simulate(one, rate=1))
+    met = begun(tr.simulate(game, rate=1))
     assert len(met) == (truth is not None)
     if truth is not None:
         assert met["t"].iloc[0] == pytest.approx(truth, abs=1e-9)
@@ -187,8 +189,8 @@ def test_a_thousand_bounces_return_on_the_predicted_time(rate):
     walls = [
         {"at": [x, 0], "shape": {"kind": "box", "width": 40, "height": 100}} for x in (-120, 120)
     ]
-    one = scene({"x": -95, "y": 0, "vx": 1900}, still=walls, duration=100.05)
-    met = tr.simulate(one, rate=rate).events
+    game = scene({"x": -95, "y": 0, "vx": 1900}, still=walls, duration=100.05)
+    met = tr.simulate(game, rate=rate).events
     met = met[met["t"].between(0.05, 100.05)]
     assert len(met) == 1000
     np.testing.assert_allclose(met["t"], np.arange(1, 1001) / 10, rtol=1e-9)
@@ -206,8 +208,8 @@ def test_tunnelling_is_what_geometry_says(detection, thick, radius, speed, begin
     wall = [{"at": [thick / 2, 0], "shape": {"kind": "box", "width": thick, "height": 500}}]
     ball = {"kind": "circle", "radius": radius}
     start = {"x": begin, "y": 3, "vx": speed}
-    one = scene(start, shape=ball, still=wall, detection=detection, duration=2.0)
-    flown = tr.simulate(one, rate=30)
+    game = scene(start, shape=ball, still=wall, detection=detection, duration=2.0)
+    flown = tr.simulate(game, rate=30)
     ends = begin + speed / 30 * np.arange(1, 61)
     margin = np.minimum(np.abs(ends + radius), np.abs(ends - thick - radius)).min()
     assume(margin > 1e-6)
@@ -241,8 +243,8 @@ def test_energy_never_grows_and_nothing_ends_a_frame_inside(restitution, velocit
         {"at": [-32, -20], "shape": {"kind": "circle", "radius": 9}},
     ]
     begin = {"x": start[0], "y": start[1], "vx": velocity[0], "vy": velocity[1]}
-    one = scene(begin, still=still, contact={"restitution": restitution}, duration=1.5)
-    flown = tr.simulate(one, rate=rate).frames
+    game = scene(begin, still=still, contact={"restitution": restitution}, duration=1.5)
+    flown = tr.simulate(game, rate=rate).frames
     speed = flown["speed"].to_numpy()
     assert (np.diff(speed) <= 1e-9 * (1 + speed[0])).all()
     assert flown["x"].abs().max() <= 45 + 1e-6
@@ -257,8 +259,8 @@ def hit(contact, start, bat, rate=50, **rest):
     other = {"name": "bat", "start": {"x": 0, "y": 0} | bat, "rules": [MOVE]}
     other |= {"shape": {"kind": "box", "width": 10, "height": 60}}
     pair = {"between": ["ball", "bat"]} | contact
-    one = scene(start, craft=[ball, other]).model_dump() | {"contact": [pair]} | rest
-    return tr.simulate(tr.Scenario.from_data(one), rate=rate)
+    game = scene(start, craft=[ball, other]).model_dump() | {"contact": [pair]} | rest
+    return tr.simulate(tr.Scenario.from_data(game), rate=rate)
 
 
 RIGHT = {"x": 60, "y": 15, "vx": -200, "vy": 0}
@@ -376,8 +378,8 @@ def test_a_hop_without_contacts_passes_over_an_obstacle(detection):
         toy = {"name": "toy", "start": {"x": 0, "y": 0, "vx": 100}}
         toy |= {"rules": [hop | {"contacts": contacts}, MOVE]}
         block = [{"between": ["toy", "kerb"], "response": "block", "detection": detection}]
-        one = world(toy, obstacle=[kerb], contact=block, tape={"taps": {"hop": [0.8]}})
-        assert tr.simulate(one, rate=50).frames["x"].iloc[-1] == pytest.approx(far)
+        game = world(toy, obstacle=[kerb], contact=block, tape={"taps": {"hop": [0.8]}})
+        assert tr.simulate(game, rate=50).frames["x"].iloc[-1] == pytest.approx(far)
 
 
 def test_a_stopped_body_is_met_at_its_place():
@@ -409,8 +411,8 @@ def test_nothing_is_missed_from_near_or_far(seed):
     ]
     around = {"width": size, "height": size, "edges": "wrap"}
     contact = [{"between": ["coins", "coins"], "response": "count"}]
-    one = world(*coins, arena=around, contact=contact, duration=lasts)
-    met = tr.simulate(one, rate=50).events.query("kind == 'pass'")
+    game = world(*coins, arena=around, contact=contact, duration=lasts)
+    met = tr.simulate(game, rate=50).events.query("kind == 'pass'")
     laps = size * np.stack(np.meshgrid(*[np.arange(-40, 41)] * 2), axis=-1).reshape(-1, 2)
     expected = []
     for i, j in itertools.permutations(range(5), 2):
@@ -437,9 +439,9 @@ def test_hit_shapes_are_scaled_inset_or_independent():
         ({"shape": {"kind": "circle", "radius": 4.0}}, 4.0),
     ):
         start = {"x": 110, "y": 0, "vx": -100}
-        one = scene(start, shape=drawn, still=wall).model_dump()
-        one["craft"][0]["hit"] = hit_shape
-        met = tr.simulate(tr.Scenario.from_data(one), rate=60).events
+        game = scene(start, shape=drawn, still=wall).model_dump()
+        game["craft"][0]["hit"] = hit_shape
+        met = tr.simulate(tr.Scenario.from_data(game), rate=60).events
         assert met["t"].iloc[0] == pytest.approx((100 - half) / 100)
 
 
@@ -525,14 +527,14 @@ def test_a_mask_is_met_where_its_pixels_are(detection, y_axis, place, from_above
     point = {"name": "ball", "start": begin, "rules": [MOVE]}
     mask = {"kind": "mask", "rows": boot, "scale": 10}
     contact = {"between": ["ball", "boot"], "response": "count", "detection": detection}
-    one = world(
+    game = world(
         point,
         obstacle=[{"name": "boot", "at": [0, 0], "shape": mask}],
         contact=[contact],
         arena=BENCH | {"y_axis": y_axis},
         duration=3,
     )
-    met = begun(tr.simulate(one, rate=50))
+    met = begun(tr.simulate(game, rate=50))
     t = np.arange(0, 3, 1e-3)
     hits = [inside(start[0] + way[0] * s, start[1] + way[1] * s) for s in t]
     assert len(met) == int(any(hits))
@@ -581,8 +583,8 @@ def test_sides_act_before_or_after_overlaps_as_the_loop_does(edges_act, rate):
     arena = {"width": 200, "height": 200, "edges": "remove", "edges_act": edges_act}
     tin = {"name": "tin", "at": [100, 0], "shape": {"kind": "box", "width": 190, "height": 12}}
     contact = {"between": ["shots", "tin"], "response": "remove", "detection": "overlap"}
-    one = {"duration": 0.5, "arena": arena, "craft": shots, "obstacle": [tin]}
-    events = tr.simulate(tr.Scenario.from_data(one | {"contact": [contact]}), rate=rate).events
+    data = {"duration": 0.5, "arena": arena, "craft": shots, "obstacle": [tin]}
+    events = tr.simulate(tr.Scenario.from_data(data | {"contact": [contact]}), rate=rate).events
     hit = set(events[events["other"] == "tin"]["craft"])
     due = set()
     for n, (_x, begins) in enumerate(starts):

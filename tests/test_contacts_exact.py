@@ -27,7 +27,7 @@ def body(name, at, v=(0.0, 0.0), rules=(MOVE,), **rest):
 
 
 def bench(*bodies, contact=(), **rest):
-    told = [{"between": ["all", "all"]} | dict(one) for one in contact]
+    told = [{"between": ["all", "all"]} | dict(each) for each in contact]
     return world(*bodies, **{"contact": told, "arena": DOWN} | rest)
 
 
@@ -150,7 +150,7 @@ def heap(walls, move, seed, e):
     left = 100.0 if walls == "boxes" else 0.0
     at = [(left + 10 + rng.uniform(0, 70), 280.0 - 22 * n) for n in range(12)]
     told = {"rules": [FALL, move], "mass": 1.0}
-    marbles = [body(name, one, **told) for name, one in zip(names, at, strict=True)]
+    marbles = [body(name, place, **told) for name, place in zip(names, at, strict=True)]
     if walls == "boxes":
         shapes = [{"kind": "box", "width": w, "height": h} for *_at, w, h in box]
         rest["obstacle"] = [
@@ -173,9 +173,9 @@ def test_heaps_stay_out_of_each_other_and_come_to_rest(walls, move):
         flown, names = heap(walls, move, seed, e)
         tracks = [flown.track(name) for name in names]
         assert gaps(flown, names) > -1e-5
-        assert max(one["y"].max() for one in tracks) < 292 + 1e-5
-        assert max(np.ptp(one[axis][-30:]) for one in tracks for axis in "xy") < 1e-6
-        assert max(one["speed"][-30:].max() for one in tracks) < 1e-9
+        assert max(track["y"].max() for track in tracks) < 292 + 1e-5
+        assert max(np.ptp(track[axis][-30:]) for track in tracks for axis in "xy") < 1e-6
+        assert max(track["speed"][-30:].max() for track in tracks) < 1e-9
 
 
 @pytest.mark.parametrize("rate", [24, 30, 60, 144])
@@ -185,10 +185,10 @@ def test_a_body_that_slides_off_a_desk_falls_from_the_edge(shape, speed, rate):
     """A crate is on it with half its width; both fall free from then on, v^2 / r being above g."""
     desk = {"name": "desk", "at": [100, 210], "shape": {"kind": "box", "width": 160, "height": 20}}
     half, high = (0.0, 9.0) if shape == "marble" else (8.0, 6.0)
-    one = body("toy", (100, 200 - high), (speed, 0), [FALL, HALF], **SHAPES[shape])
+    toy_body = body("toy", (100, 200 - high), (speed, 0), [FALL, HALF], **SHAPES[shape])
     contact = [{"between": ["all", "desk"], "restitution": 0.0}]
     flown = tr.simulate(
-        world(one, arena=DOWN, obstacle=[desk], contact=contact, duration=1.2), rate
+        world(toy_body, arena=DOWN, obstacle=[desk], contact=contact, duration=1.2), rate
     ).track("toy")
     falls = np.maximum(flown["t"] - (80.0 + half) / speed, 0.0)
     assert flown["y"] == pytest.approx(200 - high + 450.0 * falls**2, abs=0.01)
@@ -198,11 +198,11 @@ def test_a_body_that_slides_off_a_desk_falls_from_the_edge(shape, speed, rate):
 def test_per_frame_games_have_the_same_contacts_in_each_frame(rate):
     """Marbles fall into a tray, lie on each other, and a ruler pushes them against a rim."""
     flights = []
-    for one in (60, rate):
+    for fps in (60, rate):
         data = tr.read_demo("tray").model_dump(mode="json", exclude_unset=True)
-        push = {"holds": {"push": [[180 / one, 400 / one]]}}
-        data |= {"timing": "frame", "duration": 400 / one, "tape": push}
-        flights.append(tr.simulate(tr.Scenario.from_data(data), one))
+        push = {"holds": {"push": [[180 / fps, 400 / fps]]}}
+        data |= {"timing": "frame", "duration": 400 / fps, "tape": push}
+        flights.append(tr.simulate(tr.Scenario.from_data(data), fps))
     columns = ["x", "y", "vx", "vy"]
     first, second = (flown.frames.set_index("craft", append=True)[columns] for flown in flights)
     assert first.equals(second)
@@ -224,11 +224,11 @@ def test_a_bat_pushes_a_row_and_squeezes_none_of_it(response, rate):
         ram = body("ram", (150, 100), (200, 0), shape=square, groups=["rams"])
         contact = [{"between": ["all", other], "response": response} for other in ("all", "ram")]
         if response == "bounce":
-            contact = [one | {"restitution": 0.5} for one in contact]
+            contact = [each | {"restitution": 0.5} for each in contact]
         flown = tr.simulate(
             world(*row, ram, arena=DOWN | {"width": 2000}, contact=contact, duration=1.0), rate
         )
-        x = np.stack([flown.track(name)["x"] for name in ("ram", *(one["name"] for one in row))])
+        x = np.stack([flown.track(name)["x"] for name in ("ram", *(cell["name"] for cell in row))])
         assert np.diff(x, axis=0).min() > 20 - 1e-6
         assert "squeeze" not in set(flown.events["kind"])
 
@@ -275,15 +275,15 @@ def test_beyond_a_seam_bodies_meet_as_on_an_open_bench(response, falls, seeds):
             flown.append(tr.simulate(scene, rate))
         for name in "ab":
             here, there = (
-                np.stack([one.track(name)[column] for column in ("x", "y", "vx", "vy")])
-                for one in flown
+                np.stack([flight.track(name)[column] for column in ("x", "y", "vx", "vy")])
+                for flight in flown
             )
             away = here - there
             away[:2] -= size[:, None] * np.round(away[:2] / size[:, None])
             assert np.abs(away).max() < 1e-6
         seen = [
-            one.events[~one.events["kind"].isin(["wrap", "separation"])]["t"].to_numpy()
-            for one in flown
+            flight.events[~flight.events["kind"].isin(["wrap", "separation"])]["t"].to_numpy()
+            for flight in flown
         ]
         assert seen[0] == pytest.approx(seen[1], abs=1e-9)
         met += seen[1].size > 0

@@ -261,12 +261,12 @@ def test_a_ball_comes_to_rest_and_a_stack_stays(move, rate):
     """Bounces die out; then nothing happens any more, and crates lie flush on each other."""
     crates = [toy(f"c{n}", 60 + n, 52 + 22 * n, shape=box(20, 20)) for n in range(5)]
     crates.append(toy("ball", 150, 160))
-    for one in crates:
-        one |= {"rules": [fall(), move], "groups": ["all"]}
+    for crate in crates:
+        crate |= {"rules": [fall(), move], "groups": ["all"]}
     floor = {"name": "floor", "at": [100, 20], "shape": box(600, 40)}
     contact = [{"between": ["all", name], "restitution": 0.3} for name in ("all", "floor")]
     flown = tr.simulate(bench(*crates, obstacle=[floor], contact=contact, duration=6), rate=rate)
-    state = states(flown, [one["name"] for one in crates])
+    state = states(flown, [placed["name"] for placed in crates])
     assert np.abs(state[:, -rate:, 2:]).max() < 1e-6
     heights = [50.0, 70.0, 90.0, 110.0, 130.0, 46.0]
     assert state[:, -1, 1].tolist() == pytest.approx(heights, abs=1e-5)
@@ -359,8 +359,8 @@ def test_a_hit_adds_along_an_axis_and_only_a_hard_one_has_effects(units):
     def after(contact, bat=0.0):
         ball = toy("ball", 160, 110, **speeds)
         other = toy("bat", 100, 100, vx=bat * scale, shape=box(20, 80))
-        one = {"between": ["ball", "bat"]} | contact
-        end = tr.simulate(bench(ball, other, contact=[one], units=units, duration=1), rate=60)
+        data = {"between": ["ball", "bat"]} | contact
+        end = tr.simulate(bench(ball, other, contact=[data], units=units, duration=1), rate=60)
         return end.of("ball").iloc[-1][["vx", "vy"]].tolist()
 
     assert after({"adds_x": 30 * scale, "adds_y": -7 * scale}) == pytest.approx([230, -7])
@@ -383,8 +383,8 @@ def test_a_piercing_shot_takes_all_and_contacts_end_rounds(detection):
             "removes": "both",
             "detection": detection,
         }
-        one = bench(toy("shot", 20, 100, vx=1800), *tins, contact=[hit | {"pierces": pierces}])
-        flown = tr.simulate(one, rate=10)
+        game = bench(toy("shot", 20, 100, vx=1800), *tins, contact=[hit | {"pierces": pierces}])
+        flown = tr.simulate(game, rate=10)
         alive = [flown.of(f"tin {n}")["alive"].iloc[-1] for n in range(3)]
         assert sum(alive) == left
         assert flown.of("shot")["alive"].iloc[-1] == 0
@@ -393,8 +393,8 @@ def test_a_piercing_shot_takes_all_and_contacts_end_rounds(detection):
         meets = [{"between": ["toy", "wall"], "detection": detection, "ends": ends}]
         rounds = {"lives": 2, "lives_of": "toy", "resets": []}
         back = toy("toy", 100, 100, vx=300, edges="bounce")
-        one = bench(back, obstacle=wall, contact=meets, rounds=rounds, duration=5)
-        events = tr.simulate(one, rate=60).events
+        game = bench(back, obstacle=wall, contact=meets, rounds=rounds, duration=5)
+        events = tr.simulate(game, rate=60).events
         kind, hits = events["kind"], (events["other"] == "wall").sum()
         assert kind[kind.isin(["life_lost", "over"])].tolist() == told
         assert (kind == "round").sum() == {"life": 1, "round": hits, "game": 0}[ends]
@@ -422,23 +422,23 @@ def test_a_heap_of_marbles_comes_to_rest_where_geometry_says(rows, move):
     ]
     contact = [{"between": ["all", name], "restitution": 0.5} for name in ("all", "tray")]
     flown = tr.simulate(bench(*heap, obstacle=tray, contact=contact, duration=5), rate=60)
-    state = states(flown, [one["name"] for one in heap])
+    state = states(flown, [coin["name"] for coin in heap])
     assert np.abs(state[:, -60:, 2:]).max() < 1e-6
     assert flown.events["t"].max() < 4
     places = state[:, -1, :2]
     apart = np.linalg.norm(places[:, None] - places[None], axis=2) + 1e3 * np.eye(len(heap))
     assert apart.min() > 2 * r - 1e-6
     assert places[:3, 1] == pytest.approx(48, abs=1e-6)  # the lowest are on the floor
-    for one in range(3, len(heap)):  # every other one lies on two below it
-        below = (places[:, 1] < places[one, 1] - 1) & (apart[one] < 2 * r + 1e-3)
+    for count in range(3, len(heap)):  # every other one lies on two below it
+        below = (places[:, 1] < places[count, 1] - 1) & (apart[count] < 2 * r + 1e-3)
         assert below.sum() == 2
 
 
 @pytest.mark.parametrize("rate", [30, 50, 144, 240])
 def test_a_row_that_a_ruler_presses_against_a_rim_holds_it_up(rate):
     """Six balls 22 px wide before the rim at 608: none jumps out, and the ruler is held at 469."""
-    one, tuned = tr.read_demo("tray"), tr.simulate(tr.read_demo("tray"), rate=60)
-    flown = tr.simulate(one, rate=rate)
+    game, tuned = tr.read_demo("tray"), tr.simulate(tr.read_demo("tray"), rate=60)
+    flown = tr.simulate(game, rate=rate)
     assert kinds(flown)["squeeze"] == 1
     names = list(flown.craft)
     for moment in (3.0, 5.0, 7.0):
@@ -475,9 +475,9 @@ def test_a_blow_up_in_a_contact_names_the_contact():
     pegs = [{"name": "pegs", "at": [90, 50], "columns": 2, "step": [-80, 0], "shape": box(10, 40)}]
     contact = [{"between": ["marble", "pegs"], "speed_factor": 1e9}]
     marble = toy("marble", 50, 50, vx=100, shape={"kind": "circle", "radius": 4})
-    one = bench(marble, obstacle=pegs, contact=contact, timing="frame")
+    game = bench(marble, obstacle=pegs, contact=contact, timing="frame")
     with pytest.raises(tr.FlightError, match="'marble' left the range.* as it met") as told:
-        tr.simulate(one)
+        tr.simulate(game)
     assert told.value.rule == ""
 
 
@@ -508,9 +508,9 @@ def test_an_edge_reached_at_a_steps_end_is_met_once(edge, speed, rate):
     """A coin has the same events with edges beside a contact as without one: 46 and 392 px off."""
     coin = toy("coin", 100, 350, vy=speed, shape={"kind": "circle", "radius": 4})
     arena = {"width": 640, "height": 400, "edges": edge}
-    one = bench(coin, toy("other", 300, 350), arena=arena, duration=9.0)
-    beside = one.replaced(contact=(tr.Contact(between=("coin", "other")),))
-    flights = [tr.simulate(each, rate=rate) for each in (one, beside)]
+    game = bench(coin, toy("other", 300, 350), arena=arena, duration=9.0)
+    beside = game.replaced(contact=(tr.Contact(between=("coin", "other")),))
+    flights = [tr.simulate(each, rate=rate) for each in (game, beside)]
     moments = [flown.events[flown.events["craft"] == "coin"]["t"].tolist() for flown in flights]
     if edge == "bounce":
         due = np.arange(46.0, 9.0 * speed, 392.0) / speed

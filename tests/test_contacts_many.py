@@ -22,14 +22,14 @@ def crowd(count, rate, restitution, rules=(FORCE, MOVE), seconds=4.0):
     balls |= {"grid": {"columns": side, "rows": side, "step": [24, 24]}, "rules": [*rules]}
     size = side * 24 + 40
     edges = {"kind": "bounce", "restitution": 0.9}
-    one = {
+    data = {
         "duration": seconds,
         "timing": "exact",
         "craft": [balls],
         "arena": {"width": size, "height": size, "edges": edges},
         "contact": [{"between": ["balls", "balls"], "restitution": restitution}],
     }
-    return tr.simulate(tr.Scenario.from_data(one), rate=rate), size
+    return tr.simulate(tr.Scenario.from_data(data), rate=rate), size
 
 
 @pytest.mark.parametrize("restitution", [0.3, 0.95])
@@ -68,8 +68,8 @@ def thrown(rate, moves, restitution=0.8):
         {"between": ["ball", name], "restitution": restitution} for name in ("wall", "floor")
     ]
     arena = {"width": 400, "height": 400, "edges": "open"}
-    one = {"duration": 2.0, "arena": arena, "craft": [ball], "obstacle": [wall, floor]}
-    flown = tr.simulate(tr.Scenario.from_data(one | {"contact": contact}), rate=rate)
+    data = {"duration": 2.0, "arena": arena, "craft": [ball], "obstacle": [wall, floor]}
+    flown = tr.simulate(tr.Scenario.from_data(data | {"contact": contact}), rate=rate)
     assert len(flown.events) >= 2
     return flown.frames[["x", "y"]].iloc[-1].to_numpy()
 
@@ -119,10 +119,10 @@ def test_another_order_in_the_file_changes_nothing(seed, turn, rate):
         {"between": ["toys", "toys"], "restitution": 0.9},
         {"between": ["toys", "pegs"], "restitution": 1.0},
     ]
-    one = {"duration": 1.0, "arena": {"width": 280, "height": 240, "edges": "bounce"}}
+    table = {"duration": 1.0, "arena": {"width": 280, "height": 240, "edges": "bounce"}}
     ends = []
     for times in (0, turn):
-        data = one | {"craft": crafts[times:] + crafts[:times], "obstacle": [pegs]}
+        data = table | {"craft": crafts[times:] + crafts[:times], "obstacle": [pegs]}
         data |= {"contact": contacts if times == 0 else contacts[::-1]}
         last = tr.simulate(tr.Scenario.from_data(data), rate=rate).frames.groupby(
             "craft", observed=True
@@ -153,14 +153,14 @@ def strangers(count, seed, size=4000.0, largest=220.0, **contact):
     ]
     arena = {"width": size, "height": size, "edges": "open"}
     about = {"between": ["coins", "coins"], "response": "count"} | contact
-    one = {"duration": 2.0, "arena": arena, "craft": coins, "contact": [about]}
-    return tr.Scenario.from_data(one), places, ways, radii
+    data = {"duration": 2.0, "arena": arena, "craft": coins, "contact": [about]}
+    return tr.Scenario.from_data(data), places, ways, radii
 
 
 @pytest.mark.parametrize("rate", [20, 60])
 def test_every_first_touch_of_many_bodies_is_found(rate):
     """Two coins on straight ways touch when |p + v t| = r, from the quadratic formula."""
-    one, places, ways, radii = strangers(400, rate)
+    game, places, ways, radii = strangers(400, rate)
     begins, ends = np.triu_indices(400, 1)
     p, v = places[begins] - places[ends], ways[begins] - ways[ends]
     room = (p * p).sum(axis=1) - (radii[begins] + radii[ends]) ** 2
@@ -169,7 +169,7 @@ def test_every_first_touch_of_many_bodies_is_found(rate):
     moment = (-b - root) / a
     meets = (room > 0.0) & (b * b > a * room) & (moment > 0.0) & (moment < 2.0)
     due = {(f"coin {begins[n]}", f"coin {ends[n]}"): moment[n] for n in np.flatnonzero(meets)}
-    events = tr.simulate(one, rate=rate).events
+    events = tr.simulate(game, rate=rate).events
     told = events[(events["kind"] == "pass") & (events["t"] > 1.0 / rate)]
     seen = {
         tuple(sorted(row[:2], key=lambda name: int(name[5:]))): row[2]
@@ -201,12 +201,12 @@ def test_the_list_of_pairs_and_the_grid_give_the_same_bits(monkeypatch, detectio
     flights = []
     for listed in (10**6, 0):
         monkeypatch.setattr(broad_phase_tables, "COUPLES", listed)
-        one, *_rest = strangers(60, 7, 300.0, 25.0, response=response, detection=detection)
-        walled = one.replaced(arena=tr.Arena(width=300, height=300), detection=None)
-        pegged = one.model_dump(mode="json", exclude_none=True)
+        game, *_rest = strangers(60, 7, 300.0, 25.0, response=response, detection=detection)
+        walled = game.replaced(arena=tr.Arena(width=300, height=300), detection=None)
+        pegged = game.model_dump(mode="json", exclude_none=True)
         pegged |= {"obstacle": still, "contact": [*pegged["contact"], *hits]}
         pegged |= {"rounds": {"first_to": 90, "resets": [], "restores": ["pegs"]}}
-        scenes = one, walled, tr.Scenario.from_data(pegged)
+        scenes = game, walled, tr.Scenario.from_data(pegged)
         flights.append([tr.simulate(each, rate=30) for each in scenes])
     assert set(flights[0][2].events["other"]) >= {"slab", "us"}
     for couples, grid in zip(*flights, strict=True):
@@ -225,8 +225,8 @@ def test_an_edge_met_beside_an_overlap_is_one_event():
         for name, (x, y, vx) in starts.items()
     ]
     contact = {"between": ["coins", "coins"], "detection": "overlap"}
-    one = {"duration": 0.2, "arena": arena, "craft": coins, "contact": [contact]}
-    events = tr.simulate(tr.Scenario.from_data(one), rate=10).events
+    data = {"duration": 0.2, "arena": arena, "craft": coins, "contact": [contact]}
+    events = tr.simulate(tr.Scenario.from_data(data), rate=10).events
     sides = events[events["edge"] == "left"]
     assert [*sides["craft"]] == ["lone"]
     np.testing.assert_allclose(sides["t"], 7 / 90, atol=1e-12)
@@ -238,9 +238,9 @@ def test_too_many_events_in_a_step_give_one_error(monkeypatch):
     """Coins of which some fill the whole arena push at each other without an end."""
     monkeypatch.setattr(memory, "EVENTS_A_STEP", 20)
     monkeypatch.setattr(memory, "EVENTS_A_CRAFT", 0)
-    one, *_rest = strangers(60, 7, 300.0, response="bounce")
+    game, *_rest = strangers(60, 7, 300.0, response="bounce")
     arena, clock = tr.Arena(width=300, height=300), tr.Clock(rate=30.0)
-    walled = one.replaced(arena=arena, clock=clock)
+    walled = game.replaced(arena=arena, clock=clock)
     for fly in (lambda: tr.simulate(walled), tr.Flight(walled).run):
         with pytest.raises(tr.FlightError, match=r"more than [\d,]+ events in one step"):
             fly()
@@ -253,10 +253,10 @@ def test_too_many_close_bodies_give_one_error(monkeypatch):
     coins["grid"] = {"columns": 9, "rows": 1, "step": [1, 0]}
     contact = {"between": ["coins", "coins"]}
     arena = {"width": 200, "height": 100}
-    one = {"duration": 1.0, "arena": arena, "craft": [coins], "contact": [contact]}
+    data = {"duration": 1.0, "arena": arena, "craft": [coins], "contact": [contact]}
     with pytest.raises(tr.FlightError, match="more than 10 pairs of bodies.*TINROCKET_LIMITS"):
-        tr.simulate(tr.Scenario.from_data(one))
-    swept = tr.sweep(tr.Scenario.from_data(one), {"coins.start.vx": [0.0, 10.0]})
+        tr.simulate(tr.Scenario.from_data(data))
+    swept = tr.sweep(tr.Scenario.from_data(data), {"coins.start.vx": [0.0, 10.0]})
     assert not swept["finite"].any()
 
 
@@ -272,13 +272,13 @@ def test_a_thousand_balls_bounce_in_a_box(seeds):
         for n, (vx, vy) in enumerate(draw.uniform(-200, 200, (1000, 2)).tolist())
     ]
     arena = {"width": 700, "height": 700, "edges": "bounce"}
-    one = {"duration": seconds, "timing": "exact", "craft": balls, "arena": arena}
-    one = tr.Scenario.from_data(one | {"contact": [{"between": ["balls", "balls"]}]})
-    flown = tr.simulate(one, rate=30)
+    data = {"duration": seconds, "timing": "exact", "craft": balls, "arena": arena}
+    data = tr.Scenario.from_data(data | {"contact": [{"between": ["balls", "balls"]}]})
+    flown = tr.simulate(data, rate=30)
     x, y, vx, vy = (flown.recorded.column(c).reshape(1000, -1) for c in ("x", "y", "vx", "vy"))
     assert min(x.min(), y.min()) >= 6 - 1e-9
     assert max(x.max(), y.max()) <= 694 + 1e-9
-    masses = np.array([craft.mass for craft in one.craft])
+    masses = np.array([craft.mass for craft in data.craft])
     energy = masses @ (vx * vx + vy * vy)
     np.testing.assert_allclose(energy, energy[0], rtol=1e-12)
     assert (flown.happened["kind"] == "bounce").sum() > 1_700 * seconds
@@ -300,9 +300,15 @@ def test_many_within_a_mask_meet_the_walls_of_their_own_cells():
     ]
     cave = {"name": "cave", "at": [122, 122], "shape": {"kind": "mask", "rows": rows, "scale": 4}}
     arena = {"width": 244, "height": 244, "edges": "open"}
-    one = {"duration": 2.0, "timing": "exact", "arena": arena, "craft": marbles, "obstacle": [cave]}
-    one["contact"] = [{"between": ["marbles", "cave"]}]
-    flown = tr.simulate(tr.Scenario.from_data(one), rate=30)
+    data = {
+        "duration": 2.0,
+        "timing": "exact",
+        "arena": arena,
+        "craft": marbles,
+        "obstacle": [cave],
+    }
+    data["contact"] = [{"between": ["marbles", "cave"]}]
+    flown = tr.simulate(tr.Scenario.from_data(data), rate=30)
     for n, (x, y) in enumerate(starts):
         along = (40.0 + n) * 2.0 + 8.0  # from one end of the 16 px that its place has
         folded = along % 32.0
@@ -335,13 +341,13 @@ def test_rooms_of_distant_craft_change_no_bit(seed, rate):
     data = CROWDS.crowd(np.random.default_rng(seed))
     arena = data["arena"]
     arena |= {"width": 6 * arena["width"], "height": 6 * arena["height"]}
-    asked = data | {"craft": [one | {"lifetime": 1e6} for one in data["craft"]]}
+    asked = data | {"craft": [craft | {"lifetime": 1e6} for craft in data["craft"]]}
     try:
-        flown, beside = (tr.simulate(tr.Scenario.from_data(one), rate) for one in (data, asked))
+        flown, beside = (tr.simulate(tr.Scenario.from_data(table), rate) for table in (data, asked))
     except tr.TinRocketError:
         return  # a sentence is an answer
-    for one in flown.frames:
-        np.testing.assert_array_equal(flown.frames[one], beside.frames[one])
+    for flight in flown.frames:
+        np.testing.assert_array_equal(flown.frames[flight], beside.frames[flight])
     assert flown.events.equals(beside.events)
 
 
@@ -350,7 +356,7 @@ def pushed_by_the_view(speed, bodies, contacts, edges="clamp", method=None, **ti
     lead = {"name": "lead", "start": {"x": 200, "y": 50, "vx": speed}, "rules": [MOVE]}
     move = MOVE | ({"method": method} if method else {})
     tin = {"name": "tin", "start": {"x": 30, "y": 100}, "radius": 10, "rules": [move]} | tin
-    one = {
+    data = {
         "duration": 4.0,
         "timing": "exact",
         "detection": "swept",
@@ -360,7 +366,7 @@ def pushed_by_the_view(speed, bodies, contacts, edges="clamp", method=None, **ti
         "obstacle": bodies.get("obstacle", []),
         "contact": contacts,
     }
-    return tr.Scenario.from_data(one)
+    return tr.Scenario.from_data(data)
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144])
@@ -400,8 +406,8 @@ def test_a_sliding_body_pushed_by_the_view_stays_out_of_a_post(rate):
     post = {"name": "post", "at": [250, 90], "shape": {"kind": "box", "width": 50, "height": 130}}
     fall = {"rules": [{"rule": "force", "y": 40}, MOVE | {"method": "half"}]}
     contact = {"between": ["tin", "post"], "response": "block"}
-    one = pushed_by_the_view(150, {"obstacle": [post]}, [contact], **fall)
-    flown = tr.simulate(one, rate=rate)
+    game = pushed_by_the_view(150, {"obstacle": [post]}, [contact], **fall)
+    flown = tr.simulate(game, rate=rate)
     tin = flown.of("tin")
     beside = (tin["y"] < 155) & (tin["x"] < 250)
     assert tin["x"][beside].max() == pytest.approx(215, abs=1e-6)
@@ -417,8 +423,8 @@ def test_pushes_of_the_view_pass_through_a_row_until_it_is_blocked(rate):
     wall = {"name": "wall", "at": [405, 100], "shape": {"kind": "box", "width": 10, "height": 90}}
     pairs = [("tin", "crate"), ("crate", "tin"), ("crate", "wall")]
     contacts = [{"between": pair, "response": "block"} for pair in pairs]
-    one = pushed_by_the_view(300, {"craft": [crate], "obstacle": [wall]}, contacts)
-    flown = tr.simulate(one, rate=rate)
+    game = pushed_by_the_view(300, {"craft": [crate], "obstacle": [wall]}, contacts)
+    flown = tr.simulate(game, rate=rate)
     tin, crates = flown.of("tin"), flown.of("crate")
     assert (crates["x"] - tin["x"]).min() > 20 - 1e-6
     assert crates["x"].iloc[-1] == pytest.approx(390, abs=1e-6)
@@ -435,9 +441,9 @@ def test_pushes_of_the_view_pass_through_a_row_until_it_is_blocked(rate):
 def test_edges_push_alike_in_every_movement_and_detection(contacts, method, edges):
     post = {"name": "post", "at": [3900, 10], "shape": {"kind": "circle", "radius": 2}}
     contact = [{"between": ["tin", "post"], "response": "block"}] if contacts else []
-    one = pushed_by_the_view(300, {"obstacle": [post]}, contact, edges, method)
+    game = pushed_by_the_view(300, {"obstacle": [post]}, contact, edges, method)
     flown, plain = (
-        tr.simulate(each, rate=60) for each in (one, pushed_by_the_view(300, {}, [], edges))
+        tr.simulate(each, rate=60) for each in (game, pushed_by_the_view(300, {}, [], edges))
     )
     assert flown.of("tin")["x"].to_numpy() == pytest.approx(plain.of("tin")["x"].to_numpy())
     assert (flown.of("tin")["x"] - flown.of("tin")["view_x"])[60:].min() > 10 - 2 * 300 / 60
@@ -452,8 +458,8 @@ def test_pieces_live_from_the_moment_of_the_hit(rate, detection):
     dust = {"name": "dust", "pool": 4, "radius": 1, "lifetime": 0.5, "rules": [MOVE]}
     post = {"name": "post", "at": [300, 50], "shape": {"kind": "box", "width": 60, "height": 90}}
     hit = {"between": ["shell", "post"], "response": "split", "into": "dust", "pieces": 2}
-    one = world(shell, dust, obstacle=[post], contact=[hit], detection=detection, duration=3.0)
-    flown = tr.simulate(one, rate=rate)
+    game = world(shell, dust, obstacle=[post], contact=[hit], detection=detection, duration=3.0)
+    flown = tr.simulate(game, rate=rate)
     events = flown.events.set_index("kind")
     due = (300 - 30 - 4 - 20) / 230
     if detection == "overlap":
@@ -478,7 +484,7 @@ def test_a_member_of_a_grid_meets_by_its_own_name(between, who, met, at, detecti
     """Three tins side by side run at three posts and a ball; only the named tin meets a body."""
     posts = {"name": "post", "at": (150, 50), "rows": 3, "step": (0, 40)}
     tins = {"columns": 1, "rows": 3, "step": (0, 40)}
-    one = tr.Scenario.from_data(
+    game = tr.Scenario.from_data(
         {
             "duration": 2.0,
             "arena": {"width": 400, "height": 300, "edges": "open"},
@@ -493,7 +499,7 @@ def test_a_member_of_a_grid_meets_by_its_own_name(between, who, met, at, detecti
             "contact": [{"between": between}],
         }
     )
-    happened = tr.simulate(one).events.query("kind == 'bounce'")
+    happened = tr.simulate(game).events.query("kind == 'bounce'")
     if who is None:
         assert happened.empty
         return

@@ -58,15 +58,15 @@ def test_a_custom_rule_is_the_loop_written_by_hand(timing, rate):
 
 def test_rules_outside_of_the_subset_fly_in_plain_python():
     rules = (RULES[0], {"rule": "custom", "function": "from_a_table"}, *RULES[2:])
-    one = scenario(*rules, {"rule": "dash", "speed": 5}, tape={"holds": {"fan": [[0.2, 1.4]]}})
-    flown = tr.simulate(one, rate=60).frames
+    game = scenario(*rules, {"rule": "dash", "speed": 5}, tape={"holds": {"fan": [[0.2, 1.4]]}})
+    flown = tr.simulate(game, rate=60).frames
     vx = 0.0
     for n in range(120):
         down = 0.2 <= n / 60 < 1.4
         vx = (vx + (down * 240 + 1 + down) / 60) * (1 - 0.5 / 60)
     assert flown["vx"].iloc[-1] == pytest.approx(vx, rel=1e-12)
     with pytest.raises(tr.OptionError, match=r"line \d+, in from_a_table: .FANS. is no number"):
-        tr.sweep(one, {"top.drag.rate": [0.5, 1.0]})
+        tr.sweep(game, {"top.drag.rate": [0.5, 1.0]})
 
 
 def tallies(craft, dt, fan, k=2.0):
@@ -89,9 +89,9 @@ def either(craft, dt, fan, k=2.0):
 def test_whole_numbers_and_truths_are_those_of_python(function, fits):
     tr.motion_rule(function)
     own, tape = {"rule": "custom", "function": function.__name__}, {"fan": [[0.2, 1.4]]}
-    one = scenario(own, MOVE, tape={"holds": tape}, start={"x": 25, "y": 60})
-    flown = tr.simulate(one, rate=60)
-    assert (plan_of(one).plain_because is None) == fits
+    game = scenario(own, MOVE, tape={"holds": tape}, start={"x": 25, "y": 60})
+    flown = tr.simulate(game, rate=60)
+    assert (plan_of(game).plain_because is None) == fits
     craft = SimpleNamespace(x=25.0, y=60.0, vx=0.0, vy=0.0)
     for n in range(120):
         function(craft, 1 / 60, float(0.2 <= n / 60 < 1.4))
@@ -121,37 +121,37 @@ def shares(craft, dt, k=2.0):
 
 def test_a_variant_that_python_would_stop_is_stopped_alone():
     tr.motion_rule(shares)
-    one = scenario({"rule": "custom", "function": "shares"}, MOVE)  # whose k has its default
+    game = scenario({"rule": "custom", "function": "shares"}, MOVE)  # whose k has its default
     shared = [0.5, 0.0, *range(1, 40)]
-    swept = tr.sweep(one, {"top.custom.numbers.k": shared}, rate=60)
+    swept = tr.sweep(game, {"top.custom.numbers.k": shared}, rate=60)
     assert swept["finite"].tolist() == [k != 0.0 for k in shared]
     expected = [120 * 5 if k == 0.0 else sum([min(5.0, 1 / k)] * 120) for k in shared]
     np.testing.assert_array_equal(swept["vx"][swept["finite"]], np.delete(expected, 1))
     with pytest.raises(tr.FlightError, match="rule 'custom' was stopped, .*: division by zero"):
-        tr.simulate(tr.with_value(one, "top.custom.numbers.k", 0.0))
+        tr.simulate(tr.with_value(game, "top.custom.numbers.k", 0.0))
 
 
 def test_sweeps_accept_compiled_custom_rules():
-    one = scenario(*RULES, tape=TAPE)
-    swept = tr.sweep(one, {"top.drag.rate": [0.1, 0.5, 2.0]})
+    game = scenario(*RULES, tape=TAPE)
+    swept = tr.sweep(game, {"top.drag.rate": [0.1, 0.5, 2.0]})
     for rate, vx in zip([0.1, 0.5, 2.0], swept["vx"], strict=True):
-        flown = tr.simulate(tr.with_value(one, "top.drag.rate", rate))
+        flown = tr.simulate(tr.with_value(game, "top.drag.rate", rate))
         assert flown.frames["vx"].iloc[-1] == vx
 
 
 def test_numbers_of_a_custom_rule_are_swept_and_changed_in_flight():
-    one = scenario(*RULES, tape=TAPE)
+    game = scenario(*RULES, tape=TAPE)
     path, drag = "top.vent.numbers.strength", "top.drag.rate"
-    swept = tr.sweep(one, {path: [-90, 0.0, 250.0], drag: [0.1, 2.0]})
+    swept = tr.sweep(game, {path: [-90, 0.0, 250.0], drag: [0.1, 2.0]})
     for _index, row in swept.iterrows():
-        variant = tr.with_value(tr.with_value(one, path, row[path]), drag, row[drag])
+        variant = tr.with_value(tr.with_value(game, path, row[path]), drag, row[drag])
         assert tr.simulate(variant).frames["vx"].iloc[-1] == row["vx"]
-    flight = tr.Flight(one)
+    flight = tr.Flight(game)
     flight.set(path, 60.0)
     flight.step({"vent": 1.0}, dt=0.1)
     assert flight.state("top").vx == pytest.approx(60 * 0.1 * (1 - 0.05))
     with pytest.raises(tr.UnknownNameError, match="no 'strong'; did you mean 'strength'"):
-        tr.sweep(one, {"top.vent.numbers.strong": [1.0, 2.0]})
+        tr.sweep(game, {"top.vent.numbers.strong": [1.0, 2.0]})
 
 
 def test_failures_of_a_custom_rule_are_named():
@@ -159,9 +159,9 @@ def test_failures_of_a_custom_rule_are_named():
     def wild(craft, dt):
         craft.x = craft.x * 1e200 * 1e200 if craft.vx > 9.9 else craft.x
 
-    one = scenario({"rule": "force", "x": 20}, {"rule": "custom", "function": "wild"}, MOVE)
+    game = scenario({"rule": "force", "x": 20}, {"rule": "custom", "function": "wild"}, MOVE)
     with pytest.raises(tr.FlightError, match="'top'.*rule 'custom', frame 29 at 0.483333 s"):
-        tr.simulate(one.replaced(craft=one.craft), rate=60)
+        tr.simulate(game.replaced(craft=game.craft), rate=60)
 
 
 def refuse(match, **rule):
@@ -184,11 +184,11 @@ def test_files_name_rules_and_hold_no_code():
 
 
 def test_a_scenario_with_one_is_written_and_read_back(tmp_path):
-    one = scenario(*RULES, tape=TAPE)
-    tr.write_scenario(one, tmp_path / "one.toml")
+    game = scenario(*RULES, tape=TAPE)
+    tr.write_scenario(game, tmp_path / "one.toml")
     again = tr.read_scenario(tmp_path / "one.toml")
-    assert again == one
-    np.testing.assert_array_equal(tr.simulate(one).frames["x"], tr.simulate(again).frames["x"])
+    assert again == game
+    np.testing.assert_array_equal(tr.simulate(game).frames["x"], tr.simulate(again).frames["x"])
 
 
 def test_a_name_registers_one_function():
@@ -264,6 +264,6 @@ def test_traps_name_craft_and_rule():
     def counts(craft, dt, nothing=0.0):
         craft.x += float(int(craft.x / nothing))
 
-    one = scenario({"rule": "custom", "function": "counts"}, MOVE)
+    game = scenario({"rule": "custom", "function": "counts"}, MOVE)
     with pytest.raises(tr.FlightError, match="'top' in rule 'custom' was stopped, frame 0 at 0 s"):
-        tr.simulate(one)
+        tr.simulate(game)

@@ -132,10 +132,10 @@ def test_the_reference_lists_each_public_name_once():
 
 
 def test_the_example_of_each_rule_is_read_and_flies(tables):
-    one = tables.examples(PAGES["rules.md"])
+    examples = tables.examples(PAGES["rules.md"])
     kinds = {rule.model_fields["rule"].default for rule in get_args(get_args(Rule)[0])}
-    assert {rule.rule for rule in one.craft[2].rules} == kinds
-    assert len(tr.simulate(one).of("one")) == 61
+    assert {rule.rule for rule in examples.craft[2].rules} == kinds
+    assert len(tr.simulate(examples).of("one")) == 61
 
 
 def test_tables_and_schema_match_the_data_classes(tables):

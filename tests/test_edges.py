@@ -137,7 +137,7 @@ def test_nothing_leaves_a_closed_arena(kinds, restitution, start, accel, drag, r
         side: {"kind": kind} | ({"restitution": restitution} if kind == "bounce" else {})
         for side, kind in zip(("left", "right", "top", "bottom"), kinds, strict=True)
     }
-    one = scenario(
+    game = scenario(
         {"rule": "turn", "rate": 500},
         {"rule": "thrust", "accel": accel},
         {"rule": "drag", "rate": drag},
@@ -149,7 +149,7 @@ def test_nothing_leaves_a_closed_arena(kinds, restitution, start, accel, drag, r
         timing=timing,
         duration=0.5,
     )
-    first, second = (tr.simulate(one, rate=rate) for _ in range(2))
+    first, second = (tr.simulate(game, rate=rate) for _ in range(2))
     assert first.frames[["x", "y"]].ge(10).all(axis=None)
     assert first.frames[["x", "y"]].le(90).all(axis=None)
     assert np.isfinite(first.frames.drop(columns="craft").to_numpy(dtype=float)).all()
@@ -215,8 +215,10 @@ def test_walls_stop_hit_shapes(name, edge, vx, vy):
     shape, (left, right, low, high) = SHAPES[name]
     data = {"name": "tin", "start": {"x": 80, "y": 80, "vx": vx, "vy": vy}, "rules": [MOVE]}
     arena = {"width": 160, "height": 160, "y_axis": "up", "edges": edge}
-    one = tr.Scenario.from_data({"duration": 3, "arena": arena, "craft": [data | {"shape": shape}]})
-    flown = tr.simulate(one, rate=60)
+    game = tr.Scenario.from_data(
+        {"duration": 3, "arena": arena, "craft": [data | {"shape": shape}]}
+    )
+    flown = tr.simulate(game, rate=60)
     first = flown.events.groupby("edge").first()
     want = {"left": left, "bottom": low} if vx < 0 else {"right": 160 - right, "top": 160 - high}
     for edge_name, place in want.items():
@@ -232,7 +234,7 @@ def test_walls_are_met_by_the_hit_shape_not_the_drawn_one(inset, stands_off):
     shape = {"kind": "circle", "radius": 10}
     data = {"name": "tin", "start": {"x": 50, "y": 50, "vx": -90}, "shape": shape, "hit": inset}
     arena = {"width": 100, "height": 100, "edges": "clamp"}
-    one = tr.Scenario.from_data(
+    game = tr.Scenario.from_data(
         {"duration": 2, "arena": arena, "craft": [data | {"rules": [MOVE]}]}
     )
-    assert tr.simulate(one).frames["x"].iloc[-1] == stands_off
+    assert tr.simulate(game).frames["x"].iloc[-1] == stands_off

@@ -109,10 +109,10 @@ def test_a_swing_on_the_magnet_comes_back(run):
 def test_the_sweep_finds_what_single_flights_find(run):
     left = run("two_numbers")
     tr, fastest = left["tr"], left["fastest"]
-    one = left["tug"]
+    game = left["tug"]
     for path in ("tug.thrust.accel", "tug.drag.half_life"):
-        one = tr.with_value(one, path, fastest[path])
-    assert tr.simulate(one).of("tug")["speed"].iloc[-1] == fastest["speed"]
+        game = tr.with_value(game, path, fastest[path])
+    assert tr.simulate(game).of("tug")["speed"].iloc[-1] == fastest["speed"]
     assert (fastest["tug.thrust.accel"], fastest["tug.drag.half_life"]) == (400.0, 1.6)
 
 
@@ -129,7 +129,7 @@ def test_the_tug_is_cured(run):
     taken = left["cures"].recommended
     assert taken.agrees
     assert taken.tuned_change < 1e-9
-    assert {one.name for one in left["causes"].blamed} >= {"tug.thrust", "tug.move"}
+    assert {suspect.name for suspect in left["causes"].blamed} >= {"tug.thrust", "tug.move"}
 
 
 def test_the_lifter_runs_down_and_warms_up(run):

@@ -21,9 +21,11 @@ def top_speed(accel, half_life, rate=60.0):
 
 
 def test_curves_and_maps_are_those_of_the_formula():
-    one = tr.explore(glider(), {ACCEL: (50.0, 900.0)}, "top speed", points=7)
-    assert one.values[:, 0] == pytest.approx(top_speed(one.numbers[:, 0], 0.5), rel=1e-6)
-    assert one.now == (pytest.approx(top_speed(400.0, 0.5)),)
+    exploration = tr.explore(glider(), {ACCEL: (50.0, 900.0)}, "top speed", points=7)
+    assert exploration.values[:, 0] == pytest.approx(
+        top_speed(exploration.numbers[:, 0], 0.5), rel=1e-6
+    )
+    assert exploration.now == (pytest.approx(top_speed(400.0, 0.5)),)
     wants = ["top speed between 100 and 200 px/s"]
     two = tr.explore(
         glider(), {ACCEL: (50.0, 900.0), HALF: (0.1, 0.9)}, ["top speed"], points=6, wants=wants
@@ -39,7 +41,7 @@ def test_shares_are_those_of_a_terminal_speed():
     """The share of a number alone is the variance of means, here of 200,000 draws of a formula."""
     free = {ACCEL: (100.0, 300.0), HALF: (0.2, 0.9), "top.start.x": (-9.0, 9.0)}
     found = tr.explore(glider(), free, "top speed", points=128)
-    shares = {one.path: one for one in found.sensitivity}
+    shares = {share.path: share for share in found.sensitivity}
     draws = np.random.default_rng(1).random((200_000, 3))
     accel, half = 100.0 + 200.0 * draws[:, 0], 0.2 + 0.7 * draws[:, 1]
     every = top_speed(accel, half)

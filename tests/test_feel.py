@@ -51,7 +51,7 @@ def rally(**changes: float) -> tr.Scenario:
         {"name": name, "at": [x, 500], "shape": {"kind": "box", "width": 20, "height": 90}}
         for name, x in (("left", 400), ("right", 600))
     ]
-    meets = [{"between": ["ball", one], "speed_factor": 1.1} | changes for one in ("left", "right")]
+    meets = [{"between": ["ball", key], "speed_factor": 1.1} | changes for key in ("left", "right")]
     return world(ball, obstacle=posts, contact=meets, duration=4.0)
 
 
@@ -561,20 +561,22 @@ def test_a_contact_with_one_of_a_row_is_one_that_it_has(detection: str) -> None:
     told = []
     for name in ("pegs", "pegs 1"):
         meets = [{"between": ["ball", name], "detection": detection}]
-        one = world(ball, obstacle=[row], contact=meets)
-        kept = tr.feel(one, [30]).table.assign(variant="")
-        found = [str(one) for one in tr.check(one, [30, 60])]
+        game = world(ball, obstacle=[row], contact=meets)
+        kept = tr.feel(game, [30]).table.assign(variant="")
+        found = [str(finding) for finding in tr.check(game, [30, 60])]
         told.append((kept.to_string().replace(f": {name} ", ": "), found))
     assert "kept by a hit:" in told[0][0]
     assert (told[0][1] != []) == (detection == "overlap")
     assert told[0][0].split() == told[1][0].split()
-    assert [one.replace("pegs 1", "pegs") for one in told[1][1]] == told[0][1]
+    assert [text.replace("pegs 1", "pegs") for text in told[1][1]] == told[0][1]
 
 
 def test_rounding_is_reported_as_zero() -> None:
     bouncing = WALLS | {"edges": "bounce"}
-    one = scenario(MOVE, {"rule": "drag", "rate": 0.5}, arena=bouncing, start={"x": 400, "y": 300})
-    kept = [row for row in tr.feel(one, [30, 144]).rows if row.metric.name.startswith("angle kept")]
+    game = scenario(MOVE, {"rule": "drag", "rate": 0.5}, arena=bouncing, start={"x": 400, "y": 300})
+    kept = [
+        row for row in tr.feel(game, [30, 144]).rows if row.metric.name.startswith("angle kept")
+    ]
     assert len(kept) == 4 * 2
     assert {(row.answer.value, row.percent) for row in kept} == {(0.0, 0.0)}
 
@@ -593,14 +595,14 @@ def test_exact_timing_feels_the_same_except_for_latency(demo: str) -> None:
 def test_differences_are_judged_by_what_can_be_perceived() -> None:
     seconds, length = Metric("m", "s", "."), Metric("m", "px", ".")
     judged = tr.Perceptible(share=0.05, frames=1, pixels=2)
-    for metric, one, tuned, differs in (
+    for metric, value, tuned, differs in (
         (seconds, 0.116, 0.1, False),
         (seconds, 0.117, 0.1, True),
         (seconds, 1.049, 1.0, False),
         (length, 11.9, 10.0, False),
         (length, 106.0, 100.0, True),
     ):
-        assert judged.differ(metric, Answer(one), Answer(tuned), 60.0) == differs
+        assert judged.differ(metric, Answer(value), Answer(tuned), 60.0) == differs
     assert judged.differ(seconds, Answer(math.nan, "never"), Answer(1.0), 60.0)
 
 
@@ -679,8 +681,8 @@ def test_variants_are_compared_with_the_scenario_as_written() -> None:
     assert list(tops.values()) == pytest.approx([2 * TOP, TOP], rel=0.02)
 
 
-def numbers(one: tr.Scenario) -> dict[tuple[str, str, str, str], float]:
-    rows = tr.feel(one, rates=[30, 144]).rows
+def numbers(game: tr.Scenario) -> dict[tuple[str, str, str, str], float]:
+    rows = tr.feel(game, rates=[30, 144]).rows
     return {
         (r.craft, r.metric.name, r.clock, r.answer.note): 0.0 if r.answer.note else r.answer.value
         for r in rows

@@ -79,7 +79,9 @@ def printed(
 def test_exact_places_give_the_numbers_back():
     log = printed(500.0, 0.98, 150.0, bad=0.0, whole=False)
     found = tr.fit(boat(), log, FREE)
-    assert [one.value for one in found.numbers] == pytest.approx([500.0, 0.98, 150.0], rel=1e-6)
+    assert [number.value for number in found.numbers] == pytest.approx(
+        [500.0, 0.98, 150.0], rel=1e-6
+    )
     assert found.spread < 1e-4
 
 
@@ -92,7 +94,8 @@ def test_intervals_hold_what_was_hidden(seeds):
         found = tr.fit(boat(), printed(*hidden, seed=seed), FREE, starts=2)
         assert 0.2 < found.spread < 0.4  # of whole pixels it is 0.29
         held += sum(
-            one.low <= value <= one.high for one, value in zip(found.numbers, hidden, strict=True)
+            number.low <= value <= number.high
+            for number, value in zip(found.numbers, hidden, strict=True)
         )
     share, numbers = held / (3 * count), 3 * count
     assert abs(share - 0.95) < 3.0 * np.sqrt(0.95 * 0.05 / numbers) + 0.01

@@ -72,7 +72,7 @@ def test_gates_are_those_of_plain_python(first, second, gate, windowed):
     listens = {"name": "ears", "start": {"x": 0, "y": 9}, "rules": []}
     listens["rules"] = [{"rule": "force", "on": [key]} for key in KEYS]
     drip = {"name": "drip", "spawns": ["pea"], "every": "1 frames", "x": 0, "y": 0} | gate
-    one = world(
+    game = world(
         *(cart, ball, pea, listens),
         obstacle=[post],
         contact=[touch],
@@ -82,8 +82,8 @@ def test_gates_are_those_of_plain_python(first, second, gate, windowed):
         duration=8 / 50,
         tuned_at=50,
     )
-    flight = tr.simulate(one)
-    assert np.diff(flight.track("cart")["x"]).tolist() == [float(one) for one in inside]
+    flight = tr.simulate(game)
+    assert np.diff(flight.track("cart")["x"]).tolist() == [float(time) for time in inside]
     events = flight.events
     sent = set(events["frame"][events["kind"] == "enter"])
     assert sent == {n for n, passed in enumerate(expected) if passed}
@@ -96,8 +96,8 @@ def test_an_unless_beside_any_of_two_keeps_its_brackets():
     asked = [{"name": "k", "any_of": ["a", "b"]}]
     rule = GAIN | {"on": "k", "unless": "a"}
     tape = {"holds": held({key: PATTERN[key] for key in "ab"}) | {"go": [[0, 9]]}}
-    one = scenario(rule, condition=asked, tape=tape, duration=8 / 60, timing="frame")
-    assert np.diff(tr.simulate(one).track()["x"]).tolist() == [0, 0, 1, 0, 0, 0, 1, 0]
+    game = scenario(rule, condition=asked, tape=tape, duration=8 / 60, timing="frame")
+    assert np.diff(tr.simulate(game).track()["x"]).tolist() == [0, 0, 1, 0, 0, 0, 1, 0]
 
 
 SIDES = [
@@ -118,15 +118,15 @@ def test_conditions_of_a_craft_replace_keys(kind, opposing):
         "dash": {"rule": "dash", "speed": 7, "along": "input", "action": "b"},
     }[kind]
     down = [n % 7 < 3 for n in range(40)]
-    tape = {"holds": held({"a": [int(one) for one in down]})}
+    tape = {"holds": held({"a": [int(action) for action in down]})}
     tape["holds"] |= {"b": [[0.2, 0.3], [0.5, 0.55]]} if kind == "dash" else {}
     toys = [
         {"name": name, "start": {"x": x, "y": 0, "vx": 30}, "timing": "dt"}
         | {"rules": [rule | keys, *([move] if kind == "turn" else []), MOVE]}
         for name, x in (("one", 0), ("two", 5))
     ]
-    one = world(*toys, condition=SIDES, tape=tape, duration=40 / 60)
-    flight = tr.simulate(one)
+    game = world(*toys, condition=SIDES, tape=tape, duration=40 / 60)
+    flight = tr.simulate(game)
     for toy in toys:
         x, vx, heading, before, was_far, was_a = toy["start"]["x"], 30, 0, 0, False, False
         places, headings = [x], [heading]
@@ -161,8 +161,8 @@ def test_a_timer_replaces_a_key():
         {"rule": "timer", "name": "burst", "action": "a", "duration": "3 frames"},
         GAIN | {"action": "burst"},
     ]
-    one = scenario(*rules, tape={"taps": {"a": ["4 frames"]}}, duration=0.2)
-    assert np.flatnonzero(np.diff(tr.simulate(one).track()["x"])).tolist() == [4, 5, 6]
+    game = scenario(*rules, tape={"taps": {"a": ["4 frames"]}}, duration=0.2)
+    assert np.flatnonzero(np.diff(tr.simulate(game).track()["x"])).tolist() == [4, 5, 6]
 
 
 @pytest.mark.parametrize("y_axis", ["up", "down"])
@@ -170,8 +170,8 @@ def test_of_two_keys_pressed_in_one_step_the_first_wins(y_axis):
     """Left and up are the first, whichever way y grows."""
     drive = {"rule": "drive", "speed": 60, "opposing": "last", "normalise": False}
     tape = {"holds": {key: [[0, 9]] for key in ("left", "right", "up", "down")}}
-    one = scenario(drive, MOVE, arena={"y_axis": y_axis}, tape=tape, duration=0.1)
-    end = tr.simulate(one).of().iloc[-1]
+    game = scenario(drive, MOVE, arena={"y_axis": y_axis}, tape=tape, duration=0.1)
+    end = tr.simulate(game).of().iloc[-1]
     up = 1.0 if y_axis == "up" else -1.0
     assert (end["vx"], end["vy"]) == (-60.0, up * 60.0)
 
@@ -195,14 +195,14 @@ def test_stick_conditions_keep_both_bounds_and_their_sign(asked, truth):
         axis: [[f"{n} frames", float(place[at])] for n, place in enumerate(places)]
         for at, axis in enumerate(("sx", "sy"))
     }
-    one = scenario(
+    game = scenario(
         GAIN | {"on": "tilted"},
         condition=[{"name": "tilted", "stick": "thumb"} | asked],
         sticks={"thumb": {"x": "sx", "y": "sy"}},
         tape={"values": values, "holds": {"go": [[0, 9]]}},
         duration=len(places) / 60,
     )
-    moved = np.diff(tr.simulate(one).track()["x"])
+    moved = np.diff(tr.simulate(game).track()["x"])
     assert moved.tolist() == [float(truth(x, y)) for x, y in places]
 
 
@@ -240,8 +240,8 @@ def test_conditions_of_the_game_are_on_from_the_first_step():
         {"name": "begins", "measure": "time", "below": 1e-9},
     ]
     ball["rules"] += [GAIN | {"distance": 100, "on": name} for name in ("soon", "begins")]
-    one = world(ball, condition=asked, tape={"holds": {"go": [[0, 9]]}}, duration=0.1)
-    flight = tr.simulate(one)
+    game = world(ball, condition=asked, tape={"holds": {"go": [[0, 9]]}}, duration=0.1)
+    flight = tr.simulate(game)
     assert np.diff(flight.track()["x"]).tolist() == [101, 1, 101, 101, 101, 101]
     assert (flight.events["kind"] == "score").sum() == 1
 
@@ -254,10 +254,10 @@ def lift_off(craft, dt, climb=3.0):
 def test_a_rule_that_sets_the_height_has_a_column_for_it(plain):
     REGISTERED["lift_off"] = Registered(lift_off, (), {"climb": 3.0})
     try:
-        one = scenario({"rule": "custom", "function": "lift_off"}, MOVE)
-        height = tr.simulate(one).track()["height"][-1]
+        game = scenario({"rule": "custom", "function": "lift_off"}, MOVE)
+        height = tr.simulate(game).track()["height"][-1]
         if plain:
-            height = tr.Flight(one, plain=True).run().state("top").height
+            height = tr.Flight(game, plain=True).run().state("top").height
     finally:
         del REGISTERED["lift_off"]
     assert height == pytest.approx(6.0)
@@ -284,7 +284,7 @@ def test_ramps_interpolate_the_named_number(rule, key, begin, end, step, rate):
     """And two changes of one number add up."""
     ramps = [{"key": key, "to": end, "over": 1.5}, {"key": key, "to": (begin + end) / 2, "over": 4}]
     for count in (1, 2):
-        one = scenario(
+        game = scenario(
             rule | {key: begin, "ramps": ramps[:count]}, MOVE, start={"vy": 40}, timing="exact"
         )
         v, expected = 40.0, [40.0]
@@ -293,7 +293,7 @@ def test_ramps_interpolate_the_named_number(rule, key, begin, end, step, rate):
             number += (count - 1) * (end - begin) / 2 * min(n / rate / 4, 1.0)
             v = step(v, number, 1 / rate)
             expected.append(v)
-        flown = tr.simulate(one, rate=rate).track()["vy"]
+        flown = tr.simulate(game, rate=rate).track()["vy"]
         np.testing.assert_allclose(flown, expected, rtol=1e-11, atol=1e-9)
 
 
@@ -304,10 +304,10 @@ def test_ramps_interpolate_the_named_number(rule, key, begin, end, step, rate):
 def test_followers_change_by_the_number_that_is_named(rule, key, ends):
     kind = "follow" if key == "lag" else "ease"
     change = {"key": key, "to": ends, "over": 2.0}
-    one = scenario({"rule": kind, "target": [100, 0], "ramps": [change]} | rule, timing="exact")
+    game = scenario({"rule": kind, "target": [100, 0], "ramps": [change]} | rule, timing="exact")
     x, begin = 0.0, rule[key]
     for n in range(120):
         number = begin + (ends - begin) * n / 120
         share = 1 - 0.5 ** (1 / 60 / number) if key == "lag" else number
         x += (100 - x) * share
-    assert tr.simulate(one).track()["x"][-1] == pytest.approx(x, rel=1e-11)
+    assert tr.simulate(game).track()["x"][-1] == pytest.approx(x, rel=1e-11)

@@ -41,8 +41,8 @@ GULL = {
 
 def test_a_trace_has_the_effect_of_each_rule_and_edge():
     """The same arithmetic by hand, rule by rule, and the flight's own frames."""
-    one = tr.Scenario.from_data(GULL)
-    flown, dt = tr.simulate(one, rate=50), 1 / 50
+    game = tr.Scenario.from_data(GULL)
+    flown, dt = tr.simulate(game, rate=50), 1 / 50
     told = flown.trace(each_rule=True)
     parts = ["begin", "wound", "force", "fall", "drag", "move", "edges"]
     assert told["after"].tolist() == parts * 100
@@ -72,9 +72,9 @@ def test_a_trace_has_the_effect_of_each_rule_and_edge():
 
 def test_traces_of_every_demo_end_as_their_flights():
     for name in tr.demo_names():
-        one = tr.read_demo(name).replaced(duration=1.0)
-        told, flown = tr.trace(one, rate=40), tr.simulate(one, rate=40)
-        if one.clock.fixed_rate is None:
+        game = tr.read_demo(name).replaced(duration=1.0)
+        told, flown = tr.trace(game, rate=40), tr.simulate(game, rate=40)
+        if game.clock.fixed_rate is None:
             last = told[told["frame"] == told["frame"].max()].set_index("craft")
             for craft in last.index:
                 assert last.loc[craft, "x"] == flown.of(craft)["x"].iloc[-1]
@@ -118,9 +118,9 @@ def test_moments_and_extremes_are_those_of_a_throw():
     ],
 )
 def test_every_number_has_a_path(path, value):
-    one = tr.read_demo("marble")
-    text = repr(tr.with_value(one, path, value).model_dump())
-    assert text != repr(one.model_dump())
+    game = tr.read_demo("marble")
+    text = repr(tr.with_value(game, path, value).model_dump())
+    assert text != repr(game.model_dump())
     assert repr(value) in text
 
 
@@ -140,34 +140,34 @@ def leaves(data, path=()):
 @pytest.mark.parametrize(
     "one", [*map(tr.read_demo, tr.demo_names()), FUZZ.parse_scenario(FUZZ.RICH)]
 )
-def test_every_value_can_be_set_to_itself(one):
+def test_every_value_can_be_set_to_itself(game):
     """Every path leads to its value."""
-    paths = dict(leaves(one.model_dump()))
+    paths = dict(leaves(game.model_dump()))
     assert len(paths) > 30
     for path, value in paths.items():
-        assert tr.with_value(one, path, value) == one, path
+        assert tr.with_value(game, path, value) == game, path
 
 
 @pytest.mark.slow
 @pytest.mark.parametrize("one", [FUZZ.parse_scenario(FUZZ.RICH)])
 @given(data=st.data())
-def test_any_value_at_any_path_is_accepted_or_refused(one, data):
-    path = data.draw(st.sampled_from(list(dict(leaves(one.model_dump())))))
+def test_any_value_at_any_path_is_accepted_or_refused(game, data):
+    path = data.draw(st.sampled_from(list(dict(leaves(game.model_dump())))))
     cut = data.draw(st.integers(0, len(path)))
     path = path[:cut] + data.draw(st.sampled_from(["", "", ".", "x", ".1", "#2"])) + path[cut:]
     value = data.draw(st.sampled_from([*FUZZ.NASTY, *FUZZ.VALUES]))
     for change in (
-        lambda: tr.with_value(one, path, value),
-        lambda: tr.sweep(one.replaced(duration=0.1), {path: [value]}),
-        lambda: tr.Flight(one).set(path, value),
+        lambda: tr.with_value(game, path, value),
+        lambda: tr.sweep(game.replaced(duration=0.1), {path: [value]}),
+        lambda: tr.Flight(game).set(path, value),
     ):
         assert FUZZ.refused(change) == "", path
 
 
 def test_a_sweep_of_less_than_a_step_ends_where_it_begins():
-    one = tr.read_demo("rocket").replaced(duration=0.1)
-    swept = tr.sweep(one, {"clock.fixed_rate": [8.9], "rocket.thrust.accel": [1.0, 2.0]})
-    assert swept["x"].tolist() == [one.craft[0].start.x] * 2
+    game = tr.read_demo("rocket").replaced(duration=0.1)
+    swept = tr.sweep(game, {"clock.fixed_rate": [8.9], "rocket.thrust.accel": [1.0, 2.0]})
+    assert swept["x"].tolist() == [game.craft[0].start.x] * 2
 
 
 @pytest.mark.parametrize(
@@ -192,8 +192,8 @@ def test_ranges_lists_and_single_values_are_read():
     for wrong in ("a=1:2:1", "a=1:x:3"):
         with pytest.raises(tr.OptionError, match="a range"):
             parse_vary([wrong])
-    one = tr.compare(tr.read_demo("rocket"), rates=[60], vary={"timing": "exact"})
-    assert one.variants == ("timing=exact",)
+    comparison = tr.compare(tr.read_demo("rocket"), rates=[60], vary={"timing": "exact"})
+    assert comparison.variants == ("timing=exact",)
 
 
 def test_the_command_prints_a_trace(cli, tmp_path):
@@ -376,9 +376,9 @@ def test_flights_sheets_and_causes_survive_a_pickle():
         flight.step({"thrust": 1.0})
     flight.set("rocket.thrust.accel", 300.0)
     again = pickle.loads(pickle.dumps(flight))
-    for one in (flight, again):
+    for trajectory in (flight, again):
         for _ in range(40):
-            one.step({"thrust": 1.0, "left": 1.0})
+            trajectory.step({"thrust": 1.0, "left": 1.0})
     assert again.state("rocket") == flight.state("rocket")
     assert again.time == flight.time
     sheet = tr.feel(rocket, rates=[30, 60])

@@ -241,7 +241,7 @@ def test_logs_timed_at_the_frames_beginning_get_a_hint():
     logs = {f"{rate}": drifting(rate) for rate in (60, 20)}
     told = tr.compare_logs(logs)
     assert not told.agrees
-    assert any("--first-row end" in one for one in told.warnings)
+    assert any("--first-row end" in warning for warning in told.warnings)
     assert tr.compare_logs(logs, log_format=tr.LogFormat(first_row="end")).agrees
 
 
@@ -309,13 +309,13 @@ def test_events_are_matched_by_the_columns_of_the_log():
     """Kinds that the log never names are not compared; one more or less is another outcome."""
     tape = {"holds": {"thrust": [[0.5, 2.0]]}}
     peas = {"name": "peas", "pool": 4, "lifetime": 0.3, "rules": [{"rule": "move"}]}
-    one = like_the_game(tape=tape).model_dump(mode="json", exclude_none=True)
-    one["craft"][0]["rules"].append(
+    game = like_the_game(tape=tape).model_dump(mode="json", exclude_none=True)
+    game["craft"][0]["rules"].append(
         {"rule": "fire", "shots": "peas", "speed": 50, "when": "pressed"}
     )
-    one["craft"].append(peas)
-    one["tape"]["taps"] = {"fire": [0.8, 1.6]}
-    scene = tr.Scenario.from_data(one)
+    game["craft"].append(peas)
+    game["tape"]["taps"] = {"fire": [0.8, 1.6]}
+    scene = tr.Scenario.from_data(game)
     rows = play(60)
     shots = [row | {"event": "Fire" if row["n"] in (49, 97) else ""} for row in rows]
     for told, status in (
@@ -341,13 +341,15 @@ def test_missing_rows_and_short_logs_are_reported():
     counted = of(some, frame=[row["n"] for row in some])
     run = tr.compare_with_logs(like_the_game(tape=tape), {"some": counted}).runs[0]
     assert run.drifts["top"].largest < 0.4  # between rows the way bends
-    assert any("frames of the game are not printed" in one for one in run.flight.warnings)
+    assert any("frames of the game are not printed" in warning for warning in run.flight.warnings)
     uncounted = tr.compare_with_logs(like_the_game(tape=tape), {"some": of(some)}).runs[0]
-    assert any("if the log leaves rows out" in one for one in uncounted.flight.warnings)
+    assert any("if the log leaves rows out" in warning for warning in uncounted.flight.warnings)
     half = tr.compare_with_logs(like_the_game(tape=tape), {"half": of(rows[:90])})
-    assert any("ends at 1.50 s, and the scenario goes on" in one for one in half.warnings)
+    assert any("ends at 1.50 s, and the scenario goes on" in warning for warning in half.warnings)
     logs = tr.compare_logs({"all": of(rows), "half": of(rows[:90])})
-    assert any("ends at 1.50 s, and all goes on until 3.00 s" in one for one in logs.warnings)
+    assert any(
+        "ends at 1.50 s, and all goes on until 3.00 s" in warning for warning in logs.warnings
+    )
 
 
 def test_a_column_called_held_may_be_a_key_or_a_text_of_keys():
@@ -385,7 +387,7 @@ def test_a_beginning_by_motion_moves_the_log_to_the_scenario(tmp_path):
     assert run.drifts["top"].largest < 1e-6
     begun = [row | {"t": row["t"] - 1 / 60} for row in play(60)]  # printed before it is counted on
     hinted = tr.compare_with_logs(like_the_game(tape=tape), {"log": of(begun)})
-    assert any("--first-row end" in one for one in hinted.warnings)
+    assert any("--first-row end" in warning for warning in hinted.warnings)
     cured = tr.compare_with_logs(
         like_the_game(tape=tape), {"log": of(begun)}, log_format=tr.LogFormat(first_row="end")
     )

@@ -212,11 +212,11 @@ def test_the_command_line(cli, tmp_path):
 @pytest.mark.parametrize("name", ["rocket", "sparrow", "mouse", "popgun"])
 def test_a_recorded_flight_is_a_log_that_agrees(name, rate, tmp_path):
     """Its rows hold the keys of the frame that begins there, unlike what a game prints."""
-    one = tr.read_demo(name)
-    flown = tr.simulate(one, rate=rate)
+    game = tr.read_demo(name)
+    flown = tr.simulate(game, rate=rate)
     tr.write_trajectory(flown, tmp_path / "flown.csv")
     for log in (flown, tmp_path / "flown.csv"):
-        compared = tr.compare_with_logs(one, [log])
+        compared = tr.compare_with_logs(game, [log])
         assert compared.verdicts == ("agrees",)
         assert all(row["drift_max"] < 1e-6 for row in compared.rows if row["drift_max"] >= 0.0)
 

@@ -28,20 +28,20 @@ PLACES += [(spread(-300, 300), spread(-300, 300)) for _ in range(300)]
 PLACES += [(1.0, edge * (1 + spread(-16, -8))) for edge in (0.25, 0.75, 1.0) for _ in range(50)]
 SMALL = [spread(-20, 0) for _ in range(400)]
 EXPONENTS = [RANDOM.uniform(-700, 700) for _ in range(400)] + SMALL
-POSITIVE = [abs(spread(-300, 300)) for _ in range(300)] + [1.0 + one / 2 for one in SMALL]
+POSITIVE = [abs(spread(-300, 300)) for _ in range(300)] + [1.0 + value / 2 for value in SMALL]
 POWERS = [(RANDOM.uniform(0.0, 1.0), RANDOM.uniform(0.0, 5.0)) for _ in range(400)]
 POWERS += [(abs(spread(-5, 5)), RANDOM.uniform(-50.0, 50.0)) for _ in range(400)]
 POWERS += [(1.0 + RANDOM.uniform(-0.1, 0.1), RANDOM.uniform(-5e3, 5e3)) for _ in range(400)]
 
 CASES = {
-    "sin": (maths.sin, mpmath.sin, [(one,) for one in ANGLES]),
-    "cos": (maths.cos, mpmath.cos, [(one,) for one in ANGLES]),
+    "sin": (maths.sin, mpmath.sin, [(value,) for value in ANGLES]),
+    "cos": (maths.cos, mpmath.cos, [(value,) for value in ANGLES]),
     "atan2": (maths.atan2, mpmath.atan2, PLACES),
     "hypot": (maths.hypot, mpmath.hypot, PLACES),
-    "exp": (maths.exp, mpmath.exp, [(one,) for one in EXPONENTS]),
-    "expm1": (maths.expm1, mpmath.expm1, [(one,) for one in EXPONENTS]),
-    "log": (maths.log, mpmath.log, [(one,) for one in POSITIVE]),
-    "log1p": (maths.log1p, mpmath.log1p, [(one * 0.999,) for one in SMALL] + [(1e5,)]),
+    "exp": (maths.exp, mpmath.exp, [(value,) for value in EXPONENTS]),
+    "expm1": (maths.expm1, mpmath.expm1, [(value,) for value in EXPONENTS]),
+    "log": (maths.log, mpmath.log, [(value,) for value in POSITIVE]),
+    "log1p": (maths.log1p, mpmath.log1p, [(value * 0.999,) for value in SMALL] + [(1e5,)]),
     "pow": (maths.pow, mpmath.power, POWERS),
 }
 

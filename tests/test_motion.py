@@ -124,14 +124,14 @@ def test_distance_coasted_and_speed_lost(drag, r, rate):
 def test_error_falls_with_the_order_of_the_arithmetic(rules, order):
     """Halving the frame divides the error by 2 to the order of the integrator."""
     tape = HELD if THRUST in rules else {}
-    one = scenario(*rules, start={"vx": 120}, tape=tape, timing="exact")
+    game = scenario(*rules, start={"vx": 120}, tape=tape, timing="exact")
     v, a, r = 120.0, 300.0 * (THRUST in rules), math.log(2) / 0.7
     t = 2.0
     if len(rules) == 2 and THRUST in rules:
         truth = v * t + a * t * t / 2
     else:
         truth = a / r * t + (v - a / r) * (1 - math.exp(-r * t)) / r
-    errors = [abs(tr.simulate(one, rate=rate).frames["x"].iloc[-1] - truth) for rate in (60, 120)]
+    errors = [abs(tr.simulate(game, rate=rate).frames["x"].iloc[-1] - truth) for rate in (60, 120)]
     assert math.log2(errors[0] / errors[1]) == pytest.approx(order, abs=0.03)
 
 
@@ -142,7 +142,7 @@ def test_half_acceleration_term_is_exact_for_constant_thrust():
 
 def test_fine_run_agrees_with_an_independent_solver():
     """Turn, thrust and drag at once; the fine run's own error is of first order in its frame."""
-    one = scenario(
+    game = scenario(
         {"rule": "turn", "rate": 130},
         THRUST,
         {"rule": "drag", "half_life": 0.9},
@@ -159,7 +159,7 @@ def test_fine_run_agrees_with_an_independent_solver():
         heading = zero + turn * t
         return [vx, vy, 300 * math.cos(heading) - r * vx, 300 * math.sin(heading) - r * vy]
 
-    fine = tr.compare(one, rates=[60], against="fine").runs[0].reference
+    fine = tr.compare(game, rates=[60], against="fine").runs[0].reference
     moments = np.linspace(0, 3, 31)
     truth = solve_ivp(slope, (0, 3), [0, 0, 30, -60], t_eval=moments, rtol=1e-11, atol=1e-11).y
     got = fine.at(moments)[["x", "y", "vx", "vy"]].to_numpy().T
@@ -175,7 +175,7 @@ COMPASS = {"right": (1, 0), "up": (0, 1), "left": (-1, 0), "down": (0, -1)}
 def test_headings_are_as_seen_on_the_screen(y_axis, positive, zero):
     """90 degrees is a quarter turn from zero; holding right turns clockwise in every convention."""
     angles = {"zero": zero, "positive": positive}
-    one = scenario(
+    game = scenario(
         {"rule": "turn", "rate": 90},
         THRUST,
         MOVE,
@@ -183,7 +183,7 @@ def test_headings_are_as_seen_on_the_screen(y_axis, positive, zero):
         arena={"y_axis": y_axis, "angles": angles},
         tape={"holds": {"thrust": [[0, 0.01]], "right": [[1, 2]]}},
     )
-    flown = tr.simulate(one, rate=60).frames
+    flown = tr.simulate(game, rate=60).frames
     seen = flown["vx"].iloc[1], flown["vy"].iloc[1] * (1 if y_axis == "up" else -1)
     east, north = COMPASS[zero]
     quarter = (north, -east) if positive == "clockwise" else (-north, east)
@@ -226,7 +226,7 @@ def test_units_change_no_flight(keep, accel, rate):
     assert frame.craft[0].start.vx == 90 / rate
     mixed = [{"rule": "thrust", "accel": accel / rate**2, "units": "per_frame"}, *rules[1:]]
     third = scenario(*mixed, start={"vx": 90}, tape=HELD, timing="frame", tuned_at=rate)
-    flights = [tr.simulate(one, rate=60).frames["x"] for one in (second, frame, third)]
+    flights = [tr.simulate(unit, rate=60).frames["x"] for unit in (second, frame, third)]
     for other in flights[1:]:
         np.testing.assert_allclose(other, flights[0], rtol=1e-12, atol=1e-9)
 

@@ -61,8 +61,8 @@ def test_no_name_of_a_users_changes_a_flight(names):
             MOVE,
         ]
         toys = [
-            {"name": one, "start": {"x": 90 * n, "y": 9}, "radius": 8, "rules": rules}
-            for n, one in enumerate((craft, other))
+            {"name": name, "start": {"x": 90 * n, "y": 9}, "radius": 8, "rules": rules}
+            for n, name in enumerate((craft, other))
         ]
         tape = {
             "holds": {action: [[0.1, 0.7]], key: [[0.2, 0.9]]},
@@ -95,8 +95,8 @@ def test_memory_of_a_custom_rule_may_have_any_name(name):
     exec(code, made)
     REGISTERED["keep"] = Registered(made["keep"], (), {}, {name: 1.0})
     try:
-        one = scenario({"rule": "custom", "function": "keep"}, MOVE)
-        assert tr.simulate(one, rate=10).track()["vx"][-1] == pytest.approx(3.0)
+        game = scenario({"rule": "custom", "function": "keep"}, MOVE)
+        assert tr.simulate(game, rate=10).track()["vx"][-1] == pytest.approx(3.0)
     finally:
         del REGISTERED["keep"]
 
@@ -111,12 +111,12 @@ def test_actions_pointers_and_repeats_have_columns_of_their_own():
     ]
     tape = {"holds": {"left": [[0.0, 1.0]]}, "pointers": {"hand": [[0, 3, 4]]}}
     tape |= {"repeats": {"left": {"delay": 0.25, "rate": 4}}}
-    one = scenario(*rules, tape=tape, duration=1.0)
-    end = tr.simulate(one, rate=20).of().iloc[-1]
+    game = scenario(*rules, tape=tape, duration=1.0)
+    end = tr.simulate(game, rate=20).of().iloc[-1]
     assert (end["x"], end["y"]) == (3.0, 4.0)
     assert abs(end["heading"]) == pytest.approx(40)  # the press, and repeats at 0.25, 0.5, 0.75 s
     assert (end["in.left again"], end["in.hand y"]) == (0.0, 0.0)
-    stepped = tr.Flight(one)
+    stepped = tr.Flight(game)
     stepped.step({"hand": (3.0, 4.0), "hand y": 0.0})
     assert (stepped.state("top").x, stepped.state("top").y) == (3.0, 4.0)
 
@@ -171,12 +171,12 @@ def test_a_stepped_flight_counts_time_as_a_recorded_one(units, clock):
     """A spawner every 0.13 s is due between steps, so that a last digit of the time shows."""
     pea = {"name": "pea", "pool": 30, "rules": [MOVE]}
     drip = {"name": "drip", "spawns": ["pea"], "every": 0.13, "x": 9, "y": 9, "vx": 40}
-    one = world(pea, spawner=[drip], duration=3.0, clock=clock, timing="exact", units=units)
-    flight, stepped = tr.simulate(one), tr.Flight(one).run()
+    game = world(pea, spawner=[drip], duration=3.0, clock=clock, timing="exact", units=units)
+    flight, stepped = tr.simulate(game), tr.Flight(game).run()
     for name in flight.craft:
         assert stepped.state(name).x == flight.track(name)["x"][-1]
     if clock == {"rate": 45}:
-        by_hand = tr.Flight(one)
+        by_hand = tr.Flight(game)
         for _ in range(135):
             by_hand.step()
         assert [by_hand.state(name) for name in flight.craft] == [
@@ -194,10 +194,10 @@ def swirl(craft, dt, strength=3.0):
 def test_a_rule_in_plain_python_has_the_librarys_own_mathematics():
     REGISTERED["swirl"] = Registered(swirl, (), {"strength": 3.0})
     try:
-        one = scenario({"rule": "custom", "function": "swirl"}, MOVE, duration=9.0)
-        flight = tr.simulate(one)
-        end = tr.Flight(one, plain=True).run().state("top")
-        assert tr.Flight(one)._deck.plan.plain_because is None  # it has a compiled twin
+        game = scenario({"rule": "custom", "function": "swirl"}, MOVE, duration=9.0)
+        flight = tr.simulate(game)
+        end = tr.Flight(game, plain=True).run().state("top")
+        assert tr.Flight(game)._deck.plan.plain_because is None  # it has a compiled twin
     finally:
         del REGISTERED["swirl"]
     last = {name: column[-1] for name, column in flight.track().items()}

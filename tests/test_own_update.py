@@ -53,18 +53,18 @@ def generated(folder: Path, seed: int, *faults: str) -> tuple[Game, tr.OwnScenar
 def of_lines(causes: Causes) -> list[Any]:
     """Return what statements take away in the worst run."""
     worst = max(causes.runs, key=lambda run: run.whole)
-    named = [one for one in worst.causes if one.suspect.name.startswith("line ")]
-    return [one for one in named if one.suspect.kind != "moves"]
+    named = [cause for cause in worst.causes if cause.suspect.name.startswith("line ")]
+    return [part for part in named if part.suspect.kind != "moves"]
 
 
 def guilty_first(folder: Path, seed: int, fault: str) -> bool:
     game, scenario = generated(folder, seed, fault)
     line = game.lines[fault]
-    found = [one.line for one in scenario.own.findings if one.kind != "moves"]
+    found = [finding.line for finding in scenario.own.findings if finding.kind != "moves"]
     assert found == [line], game.text
     causes = tr.explain(scenario, [30, 144], tolerance=0.01, whole_run=fault == "count")
     first, *others = of_lines(causes)
-    explained = sum(one.amount for one in (first, *others))
+    explained = sum(run.amount for run in (first, *others))
     return first.suspect.name == f"line {line}" and first.amount >= 0.9 * explained
 
 
@@ -128,7 +128,7 @@ def by_hand(text: str, rate: int, seconds: float = 2.5) -> np.ndarray:
 )
 def test_every_set_of_patches_leaves_what_a_plain_loop_leaves(seed, faults, tmp_path):
     _game, scenario = generated(tmp_path, seed, *faults)
-    numbers = [n for n, one in enumerate(scenario.own.findings) if one.kind != "moves"]
+    numbers = [n for n, finding in enumerate(scenario.own.findings) if finding.kind != "moves"]
     assert len(numbers) == len(faults)
     for bits in range(2 ** len(numbers)):
         gone = [n for place, n in enumerate(numbers) if bits >> place & 1]
@@ -184,7 +184,7 @@ RIGHT = [
 def test_each_form_is_mended_in_its_own_words(line, mended, tmp_path):
     named = written(tmp_path, f"def update(s, keys, dt):\n    {line}\n    s.t += s.n\n")
     code, findings, _unknown = read_lines(named)
-    lines = {changed_line(code, one)[1] for one in findings if one.target != "s.t"}
+    lines = {changed_line(code, finding)[1] for finding in findings if finding.target != "s.t"}
     assert lines == {mended}
 
 
@@ -224,7 +224,7 @@ def test_a_counter_with_its_tests_and_resets_is_mended_as_one(body, tmp_path):
     """Turning round every so often: at every rate as often as tuned, and tuned as before."""
     inner = textwrap.indent(f"{body}\ns.x += s.vx * dt", "    ")
     scenario = tr.read_update(written(tmp_path, f"def update(s, keys, dt):\n{inner}\n"))
-    (number,) = (n for n, one in enumerate(scenario.own.findings) if one.kind != "moves")
+    (number,) = (n for n, finding in enumerate(scenario.own.findings) if finding.kind != "moves")
     mended = scenario.without(number)
     tuned = tr.simulate(scenario, rate=60)
     again = tr.simulate(mended, rate=60)
@@ -245,7 +245,9 @@ def test_a_timer_that_keeps_its_remainder_runs_at_the_same_pace_everywhere(body,
         y="y",
     )
     scenario = tr.read_update(named)
-    (number,) = (n for n, one in enumerate(scenario.own.findings) if one.kind == "remainder")
+    (number,) = (
+        n for n, finding in enumerate(scenario.own.findings) if finding.kind == "remainder"
+    )
     turns = {}
     for rate in (24, 30, 60, 144):
         for gone in ((), (number,)):
@@ -355,7 +357,7 @@ def test_every_style_of_state_flies(style, tmp_path):
         step = 180.0 / rate if style == "milliseconds" else 3.0
         assert path == pytest.approx(step * np.arange(2 * rate + 1))
     if style not in ("milliseconds",):
-        assert [changed_line(scenario.own.code, one)[1] for one in scenario.own.findings]
+        assert [changed_line(scenario.own.code, finding)[1] for finding in scenario.own.findings]
         mended = tr.simulate(scenario.without(0), rate=30)
         path = mended.of(mended.craft[0])["x"].to_numpy()
         assert path == pytest.approx(6.0 * np.arange(61))
@@ -448,7 +450,7 @@ def test_a_patch_is_applied_by_the_ordinary_tool(cli: Cli, tmp_path):
     before = tr.simulate(unpatched, rate=60)
     subprocess.run(["git", "apply", "-p1", "tug.diff"], cwd=tmp_path, check=True)
     patched = tr.read_update(tmp_path / "tug.py:update")
-    assert [one.kind for one in patched.own.findings if one.kind != "moves"] == []
+    assert [finding.kind for finding in patched.own.findings if finding.kind != "moves"] == []
     after = tr.simulate(patched, rate=60)
     assert after.frames["x"].to_numpy() == pytest.approx(before.frames["x"].to_numpy(), abs=1e-6)
     assert not tr.compare(unpatched, [30, 144]).agrees
@@ -520,7 +522,7 @@ def test_commands_take_an_update(cli: Cli, tmp_path):
     assert "s.vx 60 -> 64" in rows
     assert "s.x 130 -> 131.067" in rows
     varied = json.loads(cli("run", "game.py:update", "--vary", "PUSH=0,240", "--json").stdout)
-    assert [round(one["ends"]["s"]["vx"]) for one in varied] == [60, 420]
+    assert [round(part["ends"]["s"]["vx"]) for part in varied] == [60, 420]
     assert cli("pin", "game.py:update").stdout.endswith("game.update.pin.toml\n")
     assert cli("check", "game.py:update", "--pinned", "game.update.pin.toml").returncode == 0
     other = cli("check", "game.py:update", "--accept", ok=False)
@@ -598,4 +600,4 @@ def test_the_whole_game_is_explained_and_patched(cli: Cli, tmp_path):
     cured = tr.compare(tr.read_update(tmp_path / "cured.py:update"))
     assert cured.agrees, str(cured)
     marked = {32, 34, 44, 45, 115, 121, 122}
-    assert {one.line for one in read_lines(named)[1]} == marked
+    assert {finding.line for finding in read_lines(named)[1]} == marked

@@ -38,8 +38,8 @@ def test_jitter_and_hitch(rate, jitter, seed, at, length):
     """Every frame but the hitch is as long as the jitter allows; the game sees each length."""
     hitch = tr.Hitch(at=at, length=length)
     clock = tr.Clock(rate=rate, jitter=jitter / rate, seed=seed, hitches=(hitch,))
-    one = scenario(MOVE, start={"vx": 1})
-    flown = tr.simulate(one, clock=clock).frames
+    game = scenario(MOVE, start={"vx": 1})
+    flown = tr.simulate(game, clock=clock).frames
     steps = np.diff(flown["t"])
     np.testing.assert_allclose(np.diff(flown["x"]), steps, atol=1e-12)
     struck = np.searchsorted(flown["t"], at - 1e-9)
@@ -47,7 +47,7 @@ def test_jitter_and_hitch(rate, jitter, seed, at, length):
     others = np.delete(steps, struck)
     assert (np.abs(others - 1 / rate) <= jitter / rate + 1e-12).all()
     assert flown["t"].iloc[-2] < 2.0 <= flown["t"].iloc[-1] + 1e-9
-    assert tr.simulate(one, clock=clock).frames.equals(flown)
+    assert tr.simulate(game, clock=clock).frames.equals(flown)
 
 
 def test_captured_frames_repeat_and_a_cap_slows_the_game():
@@ -158,11 +158,11 @@ TWISTED = {"holds": {"thrust": [[0.3, 9]], "left": [[0.5, 1.1]], "flap": [[0.2, 
 def test_fixed_steps_are_the_same_states_at_every_frame_rate(rate):
     """What 60 steps a second fly does not depend on the screen: it only shows them later."""
     held = {"holds": {"thrust": [[0, 9]], "left": [[0, 9]], "flap": [[0, 9]]}}
-    one = scenario(*TURNED, tape=held, timing="frame")
-    truth = tr.simulate(one, rate=60).frames
+    game = scenario(*TURNED, tape=held, timing="frame")
+    truth = tr.simulate(game, rate=60).frames
     for blend in (False, True):
         clock = tr.Clock(rate=rate, fixed_rate=60, interpolate=blend)
-        flown = tr.simulate(one, clock=clock).frames
+        flown = tr.simulate(game, clock=clock).frames
         done = np.array([Fraction(n, rate) * 60 for n in range(len(flown))])
         whole = np.array([int(d) for d in done])
         part = np.array([float(d - int(d)) for d in done])
@@ -238,9 +238,9 @@ def test_semi_fixed_steps_cut_a_frame_into_equal_parts():
     lengths = (0.01, 0.05, 0.031)
     cut = tr.Clock(frame_times=lengths, substep=0.015)
     parts = (0.01, *[0.0125] * 4, *[0.031 / 3] * 3)
-    one = scenario(*TURNED, tape=TWISTED, duration=0.182)
-    flown = tr.simulate(one, clock=cut).frames.iloc[:: len(lengths)]
-    whole = tr.simulate(one, clock=tr.Clock(frame_times=parts)).frames.iloc[:: len(parts)]
+    game = scenario(*TURNED, tape=TWISTED, duration=0.182)
+    flown = tr.simulate(game, clock=cut).frames.iloc[:: len(lengths)]
+    whole = tr.simulate(game, clock=tr.Clock(frame_times=parts)).frames.iloc[:: len(parts)]
     for column in ("t", "x", "y", "vx"):
         np.testing.assert_allclose(flown[column], whole[column], atol=1e-6)
 
@@ -248,13 +248,13 @@ def test_semi_fixed_steps_cut_a_frame_into_equal_parts():
 def test_events_have_real_time_in_every_stepping():
     """A wall is met at the same moment on fixed, cut and plain frames."""
     arena = {"width": 100, "height": 100, "edges": "bounce"}
-    one = scenario(MOVE, start={"x": 40, "y": 50, "vx": 100}, arena=arena, duration=3.0)
+    game = scenario(MOVE, start={"x": 40, "y": 50, "vx": 100}, arena=arena, duration=3.0)
     for clock in (
         tr.Clock(rate=31),
         tr.Clock(rate=144, fixed_rate=60, interpolate=True),
         tr.Clock(rate=20, substep=0.013),
     ):
-        met = tr.simulate(one, clock=clock).events["t"]
+        met = tr.simulate(game, clock=clock).events["t"]
         np.testing.assert_allclose(met, [0.6, 1.6, 2.6], atol=1e-9)
 
 
@@ -321,8 +321,8 @@ def test_input_of_drawn_frames_is_carried_out_in_fixed_steps(requests):
     holds = [[0.101, 0.352], [0.61, 0.622]]
     rule = {"rule": "move_by", "distance": 1, "when": "held", "action": "go", "timing": "frame"}
     clock = tr.Clock(rate=144, fixed_rate=60, input=requests)
-    one = scenario(rule, tape={"holds": {"go": holds}}, duration=1.0)
-    flown = tr.simulate(one, clock=clock).frames
+    game = scenario(rule, tape={"holds": {"go": holds}}, duration=1.0)
+    flown = tr.simulate(game, clock=clock).frames
     x, asked, steps = 0.0, 0, 0
     for frame in range(144):
         down = any(a <= frame / 144 < b for a, b in holds)
@@ -363,10 +363,10 @@ def test_cached_clocks_and_tapes_are_never_mixed_up():
         for pace in paces
     ]
     alone = []
-    for one, pace in cases:
+    for game, pace in cases:
         kept_tapes._kept.clear()
         kept_clocks._kept.cache_clear()
-        alone.append(tr.simulate(one, clock=pace).frames)
+        alone.append(tr.simulate(game, clock=pace).frames)
     for index in np.random.default_rng(5).integers(len(cases), size=150).tolist():
-        one, pace = cases[index]
-        assert tr.simulate(one, clock=pace).frames.equals(alone[index])
+        game, pace = cases[index]
+        assert tr.simulate(game, clock=pace).frames.equals(alone[index])

@@ -47,7 +47,10 @@ def opened(browser, address, **options):
     page.on("console", lambda said: wrong.append(said.text) if said.type == "error" else None)
     page.on("pageerror", lambda error: wrong.append(str(error)))
     own = ("file:", "data:", "blob:", address.split("/", 3)[0] + "//" + address.split("/")[2])
-    page.on("request", lambda one: None if one.url.startswith(own) else wrong.append(one.url))
+    page.on(
+        "request",
+        lambda request: None if request.url.startswith(own) else wrong.append(request.url),
+    )
     page.goto(address)
     page.wait_for_selector("html[data-ready=yes]", timeout=20_000)
     yield page
@@ -82,7 +85,7 @@ def hands(scenario, seconds, seed):
     """Return presses, tilts and places at random moments, in order: (t, kind, name, values)."""
     random = np.random.default_rng(seed)
     done = []
-    analog = {name for one in scenario.sticks.values() for name in one.actions}
+    analog = {name for stick in scenario.sticks.values() for name in stick.actions}
     for action in scenario.actions:
         for n, t in enumerate(np.sort(random.uniform(0.0, seconds, 14)).tolist()):
             value = round(random.uniform(-1, 1), 3) if action in analog else float(n % 2 == 0)
@@ -109,9 +112,9 @@ PLAYED = """async ([rates, done, seconds]) => {
 
 @pytest.mark.parametrize("name", tr.demo_names())
 def test_hands_recorded_in_a_page_fly_the_same_bits_in_python(browser, name, tmp_path):
-    one = tr.read_demo(name)
-    with opened(browser, page_of(one, tmp_path)) as page:
-        played = page.evaluate(PLAYED, [RATES, hands(one, 5.0, 4), 5.0])
+    game = tr.read_demo(name)
+    with opened(browser, page_of(game, tmp_path)) as page:
+        played = page.evaluate(PLAYED, [RATES, hands(game, 5.0, 4), 5.0])
         own = page.evaluate(
             "async rates => { const { play } = window.tinrocket; await play.fly(rates, true);"
             " play.flyTo(4); return [play.steps, play.states()]; }",
@@ -119,11 +122,11 @@ def test_hands_recorded_in_a_page_fly_the_same_bits_in_python(browser, name, tmp
         )
     csv, frames, states = played
     (tmp_path / "hands.csv").write_text(csv, encoding="utf-8")
-    mine = with_tape(one, tmp_path / "hands.csv")
+    mine = with_tape(game, tmp_path / "hands.csv")
     for rate, count, state in zip(RATES, frames, states, strict=True):
         assert bodies_of(flown_in_python(mine, rate, count)) == state, rate
     for rate, count, state in zip(RATES, *own, strict=True):
-        assert bodies_of(flown_in_python(one, rate, count)) == state, rate
+        assert bodies_of(flown_in_python(game, rate, count)) == state, rate
 
 
 PACES = {
@@ -140,31 +143,31 @@ PACES = {
 @pytest.mark.parametrize("pace", PACES)
 @pytest.mark.parametrize("sampling", ["polled", "buffered"])
 def test_frames_and_looks_are_those_of_python(browser, pace, sampling, tmp_path):
-    one = tr.read_demo("mouse")
-    tape = one.tape.replaced(
+    game = tr.read_demo("mouse")
+    tape = game.tape.replaced(
         sampling=sampling, repeats={"left": tr.Repeat(delay=0.2, rate=9.0)}, taps={}, holds={}
     )
-    one = one.replaced(tape=tape, clock=tr.Clock(**PACES[pace]))
-    with opened(browser, page_of(one, tmp_path)) as page:
-        csv, _steps, states = page.evaluate(PLAYED, [RATES, hands(one, 3.0, 9), 3.0])
+    game = game.replaced(tape=tape, clock=tr.Clock(**PACES[pace]))
+    with opened(browser, page_of(game, tmp_path)) as page:
+        csv, _steps, states = page.evaluate(PLAYED, [RATES, hands(game, 3.0, 9), 3.0])
     (tmp_path / "hands.csv").write_text(csv, encoding="utf-8")
-    mine = with_tape(one, tmp_path / "hands.csv")
+    mine = with_tape(game, tmp_path / "hands.csv")
     for rate, state in zip(RATES, states, strict=True):
         assert bodies_of(flown_in_python(mine, rate, round(3.0 * rate))) == state, rate
 
 
 @pytest.mark.parametrize("name", tr.demo_names())
 def test_numbers_changed_while_flying_fly_the_same_bits_in_python(browser, name, tmp_path):
-    one = tr.read_demo(name)
-    random, rate = np.random.default_rng(8), one.tuned_at
-    numbers = retuning_of(make_plan(one)).numbers
+    game = tr.read_demo(name)
+    random, rate = np.random.default_rng(8), game.tuned_at
+    numbers = retuning_of(make_plan(game)).numbers
     changes = [
         (int(step), number.path, random.uniform(number.within.low, number.within.high))
         for number in numbers
         for step in random.integers(5, 110, 2)
         if not number.counts_frames
     ]
-    with opened(browser, page_of(one, tmp_path)) as page:
+    with opened(browser, page_of(game, tmp_path)) as page:
         state = page.evaluate(
             """async ([rate, changes]) => {
               const { play } = window.tinrocket;
@@ -179,8 +182,8 @@ def test_numbers_changed_while_flying_fly_the_same_bits_in_python(browser, name,
             }""",
             [rate, changes],
         )
-    flight = tr.Flight(one)
-    places = {name: points[0][1:] for name, points in one.tape.pointers.items()}
+    flight = tr.Flight(game)
+    places = {name: points[0][1:] for name, points in game.tape.pointers.items()}
     for step in range(120):
         for at, path, value in changes:
             if at == step:
@@ -191,14 +194,14 @@ def test_numbers_changed_while_flying_fly_the_same_bits_in_python(browser, name,
 
 @pytest.mark.parametrize("name", ["rocket", "sparrow", "ladybird", "wren"])
 def test_feel_measured_in_a_page_is_that_of_the_feel_sheet(browser, name, tmp_path):
-    one = tr.read_demo(name)
-    with opened(browser, page_of(one, tmp_path)) as page:
+    game = tr.read_demo(name)
+    with opened(browser, page_of(game, tmp_path)) as page:
         shown = page.evaluate(
             "async () => { const { play } = window.tinrocket; await play.fly([48]);"
             " return play.measureNow(); }"
         )
-    craft = next(craft.name for craft in one.craft if craft.actions)
-    table = tr.feel(one, rates=[48.0], craft=craft).table
+    craft = next(craft.name for craft in game.craft if craft.actions)
+    table = tr.feel(game, rates=[48.0], craft=craft).table
     at = table[table["clock"] == "48 fps"].set_index("metric")["value"]
     assert shown
     for metric in shown:
@@ -210,9 +213,9 @@ def test_feel_measured_in_a_page_is_that_of_the_feel_sheet(browser, name, tmp_pa
 
 @pytest.mark.parametrize("name", ["rocket", "popgun"])
 def test_a_replay_shows_the_frames_that_each_run_had(browser, name, tmp_path):
-    one = tr.read_demo(name)
-    comparison = tr.compare(one, RATES)
-    with opened(browser, page_of(one, tmp_path, comparison)) as page:
+    game = tr.read_demo(name)
+    comparison = tr.compare(game, RATES)
+    with opened(browser, page_of(game, tmp_path, comparison)) as page:
         labels = page.evaluate("window.tinrocket.replay.page.runs.map(run => run.label)")
         assert labels == [run.clock for run in comparison.runs]
         for t in (0.0, 0.5, 1.2345, 3.9):
@@ -279,11 +282,11 @@ TITLES = (
 
 @pytest.mark.parametrize("title", TITLES)
 def test_no_text_of_a_scenario_becomes_part_of_the_page(browser, title, tmp_path):
-    one = tr.read_demo("rocket").replaced(title=title)
+    game = tr.read_demo("rocket").replaced(title=title)
     name = title.replace("/", "")[:40].replace("\u202e", "").replace("\u202c", "")
-    craft = one.craft[0].replaced(name=name)
-    one = tr.Scenario.from_data(one.replaced(craft=(craft,)).model_dump())
-    with opened(browser, report_of(one, tmp_path)) as page:
+    craft = game.craft[0].replaced(name=name)
+    game = tr.Scenario.from_data(game.replaced(craft=(craft,)).model_dump())
+    with opened(browser, report_of(game, tmp_path)) as page:
         assert page.evaluate("window.tinrocket.page.title") == title
         shown = title.encode("unicode_escape").decode() if not title.isprintable() else title
         assert shown[:8] in page.title() or not title.isprintable()
@@ -302,9 +305,9 @@ def test_pages_are_accessible(browser, look, tmp_path):
             page.get_by_role("tab", name=view, exact=True).click()
             found = page.evaluate("axe.run().then(result => result.violations)")
             serious = [
-                (one["id"], [node["html"][:120] for node in one["nodes"]])
-                for one in found
-                if one["impact"] in ("serious", "critical")
+                (finding["id"], [node["html"][:120] for node in finding["nodes"]])
+                for finding in found
+                if finding["impact"] in ("serious", "critical")
             ]
             assert serious == [], view
 
@@ -401,7 +404,7 @@ def test_a_server_saves_reloads_and_refuses(browser, server):
         asked(port, f"/{token}/save", "GET", **trusted),
     ]
     assert [status for status, _text in refused] == [404] * 6 + [403] * 4 + [400] * 2 + [405]
-    assert [one.name for one in file.parent.iterdir()] == ["rocket.toml"]
+    assert [path.name for path in file.parent.iterdir()] == ["rocket.toml"]
     with opened(browser, f"http://127.0.0.1:{port}/{token}/") as page:
         page.evaluate(PLAYED, [[60], [[0.1, "press", "thrust", [1]]], 1.0])
         page.evaluate("window.tinrocket.play.setNumber('rocket.thrust.accel', 500)")
@@ -409,7 +412,7 @@ def test_a_server_saves_reloads_and_refuses(browser, server):
             page.get_by_role("button", name="Save beside the scenario").click()
             page.locator("#play .said", has_text="saved").wait_for()
             page.evaluate("document.querySelector('#play .said').textContent = ''")
-        folder = {one.name for one in file.parent.iterdir()} - {"rocket.toml"}
+        folder = {path.name for path in file.parent.iterdir()} - {"rocket.toml"}
         assert folder == {
             f"rocket.{n}" for n in ("hands.csv", "hands-2.csv", "played.toml", "played-2.toml")
         }

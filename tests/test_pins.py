@@ -51,14 +51,16 @@ def test_a_pin_is_read_as_it_was_written(tmp_path: Path) -> None:
 def test_a_changed_value_is_reported_with_the_changed_numbers() -> None:
     before, now = tr.pin(tug(), [60]), tr.pin(tug(accel=330), [60])
     done, said = changes(before, now)
-    top = next(one for one in done if one.where == "60 fps: top, straight run: top speed")
+    top = next(change for change in done if change.where == "60 fps: top, straight run: top speed")
     assert top.percent == pytest.approx(10.0, abs=0.1)
-    assert [(one.where, one.was, one.now) for one in said] == [("top.thrust.accel", "300", "330")]
-    assert not any("rise time" in one.where for one in done)  # which the thrust leaves alone
+    assert [(change.where, change.was, change.now) for change in said] == [
+        ("top.thrust.accel", "300", "330")
+    ]
+    assert not any("rise time" in change.where for change in done)  # which the thrust leaves alone
     assert difference(before, tr.pin(tug(accel=300.3), [60])) == ""
     assert "top.thrust.accel: 300 -> 330" in difference(before, now)
     fewer = tr.pin(tug(accel=20), [60])
-    kinds = [one.where for one in changes(tr.pin(tug(accel=3000), [60]), fewer)[0]]
+    kinds = [change.where for change in changes(tr.pin(tug(accel=3000), [60]), fewer)[0]]
     assert kinds[0] == "60 fps: top, wrap"  # outcomes come first
 
 
@@ -80,10 +82,10 @@ def test_the_command_pins_checks_and_renews(cli: Cli) -> None:
     assert "60 fps: top, straight run: top speed: 245 -> 294 (+20 %)" in done.stdout
     assert "top.thrust.accel: 300 -> 360" in done.stdout
     found = json.loads(cli(*asked, "--json", ok=False).stdout)
-    changed = {one["where"]: one for one in found["changes"]}
+    changed = {change["where"]: change for change in found["changes"]}
     top = changed["60 fps: top, straight run: top speed"]
     assert top == {"where": top["where"], "was": "245", "now": "294", "percent": 20.0}
-    assert [one["where"] for one in found["scenario"]] == ["top.thrust.accel"]
+    assert [change["where"] for change in found["scenario"]] == ["top.thrust.accel"]
     assert cli(*asked, "--tolerance", "300").returncode == 0
     assert Path("tug.pin.toml").read_text(encoding="utf-8") == kept
     assert "wrote" in cli(*asked, "--accept").stdout

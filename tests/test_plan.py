@@ -21,8 +21,8 @@ from tinrocket.scenario import numbers
 
 from .conftest import MOVE, THRUST, scenario, world
 
-NUMBER = st.floats(-900, 900).map(lambda one: round(one, 3))
-SMALL = st.floats(0.01, 5).map(lambda one: round(one, 3))
+NUMBER = st.floats(-900, 900).map(lambda value: round(value, 3))
+SMALL = st.floats(0.01, 5).map(lambda value: round(value, 3))
 KEYS = ("left", "right", "up", "down", "thrust", "flap", "dash", "hop", "lift")
 RULES = st.one_of(
     st.builds(lambda a: {"rule": "turn", "rate": a}, NUMBER),
@@ -159,8 +159,8 @@ def scenarios(draw):
             "edges": draw(EDGE),
             "resources": [{"name": "fuel", "most": 20.0}],
             "rules": [
-                one | gate
-                for one, gate in draw(
+                rule | gate
+                for rule, gate in draw(
                     st.lists(
                         st.tuples(RULES, GATES),
                         min_size=1,
@@ -168,7 +168,7 @@ def scenarios(draw):
                         unique_by=lambda pair: pair[0].get("name", id(pair)),
                     )
                 )
-                if one.get("target") != name
+                if rule.get("target") != name
             ]
             + [MOVE],
         }
@@ -182,7 +182,7 @@ def scenarios(draw):
     contact |= {"detection": draw(st.sampled_from(["swept", "overlap"])), "random_angle": 20.0}
     contact |= {"friction": draw(st.sampled_from([0.0, 0.1]))}
     contact |= draw(st.sampled_from([{}, {"unless": "fast"}, {"push_out": "top", "then": [{}]}]))
-    one = tr.Scenario.from_data(
+    game = tr.Scenario.from_data(
         {
             "duration": 1,
             "units": draw(st.sampled_from(["per_second", "per_frame"])),
@@ -193,22 +193,22 @@ def scenarios(draw):
             "tempo": draw(TEMPOS),
         }
     )
-    heard = {key: presses for key, presses in holds.items() if presses and key in one.actions}
-    return one.replaced(tape=tr.Tape(holds=heard))
+    heard = {key: presses for key, presses in holds.items() if presses and key in game.actions}
+    return game.replaced(tape=tr.Tape(holds=heard))
 
 
-def endings(one, rate):
+def endings(game, rate):
     """Return all memory after a flight, compiled and in plain Python."""
     clock = tr.Clock(rate=rate)
-    return [tr.Flight(one.replaced(clock=clock), plain=plain) for plain in (False, True)]
+    return [tr.Flight(game.replaced(clock=clock), plain=plain) for plain in (False, True)]
 
 
 @pytest.mark.slow
 @settings(max_examples=30)
 @given(one=scenarios(), rate=st.sampled_from([30.0, 47.0, 144.0]))
-def test_any_scenario_gives_the_same_bits_compiled_and_plain(one, rate):
+def test_any_scenario_gives_the_same_bits_compiled_and_plain(game, rate):
     ended = []
-    for flight in endings(one, rate):
+    for flight in endings(game, rate):
         try:
             flight.run()
         except tr.FlightError as error:
@@ -220,18 +220,18 @@ def test_any_scenario_gives_the_same_bits_compiled_and_plain(one, rate):
 @pytest.mark.parametrize("name", tr.demo_names())
 @pytest.mark.parametrize("timing", ["frame", "dt", "exact"])
 def test_demos_give_the_same_bits_compiled_and_plain(name, timing):
-    one = tr.read_demo(name).with_timing(timing).replaced(duration=2.5)
-    fast, slow = (flight.run() for flight in endings(one, 60.0))
+    game = tr.read_demo(name).with_timing(timing).replaced(duration=2.5)
+    fast, slow = (flight.run() for flight in endings(game, 60.0))
     assert fast.snapshot().state.tobytes() == slow.snapshot().state.tobytes()
-    flown = tr.simulate(one, rate=60.0)
+    flown = tr.simulate(game, rate=60.0)
     for craft in flown.craft:
         last = flown.of(craft).iloc[-1]
         assert (last["x"], last["y"]) == (fast.state(craft).x, fast.state(craft).y)
 
 
 def test_the_source_is_the_users_own_update_in_the_users_order():
-    one = scenario({"rule": "turn", "rate": 90}, THRUST, {"rule": "drag", "rate": 1}, MOVE)
-    source = make_plan(one).source
+    game = scenario({"rule": "turn", "rate": 90}, THRUST, {"rule": "drag", "rate": 1}, MOVE)
+    source = make_plan(game).source
     lines = [line.strip() for line in source.splitlines()]
     update = [
         "heading += (right - left) * numbers.turn_angle",
@@ -248,15 +248,15 @@ def test_alike_craft_are_a_loop_and_keep_their_own_numbers():
         | {"rules": [{"rule": "force", "x": float(n)}, MOVE]}
         for n in range(50)
     ]
-    one = world(*many, timing="dt")
-    assert make_plan(one).source.count("numbers.move_step") == 2  # along x and along y
-    last = tr.simulate(one, rate=50).frames.groupby("craft", observed=True)["vx"].last()
+    game = world(*many, timing="dt")
+    assert make_plan(game).source.count("numbers.move_step") == 2  # along x and along y
+    last = tr.simulate(game, rate=50).frames.groupby("craft", observed=True)["vx"].last()
     assert last.tolist() == pytest.approx([2.0 * n for n in range(50)])
 
 
 def test_a_flight_goes_on_with_other_numbers_and_back_to_a_moment():
-    one = scenario({"rule": "thrust", "accel": 120}, {"rule": "drag", "half_life": 0.5}, MOVE)
-    flight, kept, vx = tr.Flight(one), [], 0.0
+    game = scenario({"rule": "thrust", "accel": 120}, {"rule": "drag", "half_life": 0.5}, MOVE)
+    flight, kept, vx = tr.Flight(game), [], 0.0
     for n in range(40):
         if n == 20:
             kept = [flight.snapshot(), flight.copy(), vx]
@@ -312,7 +312,7 @@ def test_thresholds_that_are_met_exactly_in_frames_are_met(keep):
             MOVE,
         )
         tape = {"holds": {"right": [[0, 0.4]]}}
-        one = scenario(*rules, tape=tape, timing="frame", units="per_frame", duration=0.5)
+        game = scenario(*rules, tape=tape, timing="frame", units="per_frame", duration=0.5)
         x = vx = 0.0
         for n in range(30):
             vx += drive if n < 24 else 0.0
@@ -320,15 +320,15 @@ def test_thresholds_that_are_met_exactly_in_frames_are_met(keep):
             if abs(vx) < below:
                 vx = 0.0
             x += vx
-        assert tr.simulate(one, rate=60).frames["x"].iloc[-1] == x
+        assert tr.simulate(game, rate=60).frames["x"].iloc[-1] == x
 
 
 def models(base=numbers.Model):
     """Yield every data class of the library."""
-    for one in base.__subclasses__():
-        if one.__module__.startswith("tinrocket."):
-            yield one
-        yield from models(one)
+    for game in base.__subclasses__():
+        if game.__module__.startswith("tinrocket."):
+            yield game
+        yield from models(game)
 
 
 def numeric(annotation):
@@ -364,12 +364,12 @@ def test_contacts_count_in_the_scenarios_units_too():
     bat["shape"] |= {"radius": 5}
     ball = bat | {"name": "ball", "start": {"x": 0, "y": 0, "vx": 2}}
     contact = {"between": ["ball", "bat"], "max_speed": 2.5, "hard_hit_speed": 2.9}
-    data = [one | {"rules": [MOVE]} for one in (bat, ball)]
-    one = world(*data, contact=[contact], units="per_frame", timing="frame")
-    flown = tr.simulate(one, rate=60)
+    data = [craft | {"rules": [MOVE]} for craft in (bat, ball)]
+    game = world(*data, contact=[contact], units="per_frame", timing="frame")
+    flown = tr.simulate(game, rate=60)
     assert flown.events["kind"].tolist() == ["hard_hit"]
     assert flown.of("ball")["speed"].iloc[-1] == pytest.approx(3 * 60)  # the bat is faster
-    again = tr.simulate(one.per_second(), rate=60)
+    again = tr.simulate(game.per_second(), rate=60)
     np.testing.assert_allclose(again.frames["x"], flown.frames["x"], atol=1e-9)
 
 
@@ -380,7 +380,7 @@ def test_plans_share_the_compiled_code_of_contacts_and_stage(tmp_path, monkeypat
     kept: set[str] = set()
     for name, makes in (("marble", 2), ("tray", 1), ("popgun", 2), ("mouse", 1), ("rocket", 1)):
         subprocess.run([sys.executable, "-c", script, name], check=True)
-        now = {one.name for one in cache.folder().iterdir()}
+        now = {path.name for path in cache.folder().iterdir()}
         assert (len(now - kept), kept - now) == (makes, set()), name
         kept = now
 
@@ -411,17 +411,17 @@ def test_an_interrupt_ends_a_long_flight_soon(tmp_path):
 def test_flights_in_many_threads_keep_out_of_each_others_memory():
     demos = [tr.read_demo(name) for name in ("rocket", "popgun", "sparrow")]
     rates = [30.0, 60.0, 144.0]
-    alone = [tr.simulate(one, rate=rate).frames["x"].sum() for one in demos for rate in rates]
+    alone = [tr.simulate(game, rate=rate).frames["x"].sum() for game in demos for rate in rates]
     with ThreadPoolExecutor(6) as pool:
         for _ in range(4):
-            flown = [pool.submit(tr.simulate, one, rate) for one in demos for rate in rates]
-            assert [one.result().frames["x"].sum() for one in flown] == alone
+            flown = [pool.submit(tr.simulate, game, rate) for game in demos for rate in rates]
+            assert [flight.result().frames["x"].sum() for flight in flown] == alone
 
 
 @pytest.mark.skipif(not hasattr(os, "fork"), reason="this system does not fork")
 def test_a_fork_flies_with_an_engine_of_its_own():
-    one = tr.read_demo("rocket")
-    here = float(tr.simulate(one).frames["x"].sum())
+    game = tr.read_demo("rocket")
+    here = float(tr.simulate(game).frames["x"].sum())
     script = (
         "import os, sys, tinrocket as tr\n"
         "one = tr.read_demo('rocket')\n"
@@ -438,9 +438,9 @@ def test_a_fork_flies_with_an_engine_of_its_own():
 
 
 def test_results_do_not_depend_on_how_many_steps_a_call_takes(monkeypatch):
-    one = tr.read_demo("popgun")
-    whole = tr.simulate(one)
+    game = tr.read_demo("popgun")
+    whole = tr.simulate(game)
     monkeypatch.setattr(recording, "CELLS_A_CALL", 5000)
-    parts = tr.simulate(one)
+    parts = tr.simulate(game)
     assert parts.frames.equals(whole.frames)
     assert parts.events.equals(whole.events)

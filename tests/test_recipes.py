@@ -55,7 +55,7 @@ assert "brake" in str(tr.with_value(game, "van.brake.decel", 90.0).craft[0].rule
 def code_blocks(heading: str) -> list[str]:
     """Return the Python blocks below a heading of CONTRIBUTING."""
     text = (ROOT / "CONTRIBUTING.md").read_text().split(f"## {heading}\n")[1].split("\n## ")[0]
-    return [textwrap.dedent(one) for one in re.findall(r" *```python\n(.*?) *```", text, re.S)]
+    return [textwrap.dedent(block) for block in re.findall(r" *```python\n(.*?) *```", text, re.S)]
 
 
 @pytest.fixture(scope="module")

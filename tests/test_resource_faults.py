@@ -36,7 +36,7 @@ FAULTS = {
 def test_one_fault_is_blamed_and_its_cure_agrees(name):
     """Each rule counts frames in a game that is exact otherwise; its own cure mends it."""
     places = name in ("swing", "path", "spring")
-    one = toy(
+    game = toy(
         FAULTS[name],
         ["go"] if name in ("gain", "thrust") else [],
         timing="exact",
@@ -45,21 +45,21 @@ def test_one_fault_is_blamed_and_its_cure_agrees(name):
         moves=[] if places else [{"rule": "move"}],
         condition=[{"name": "some", "measure": "resource", "resource": "fuel", "above": 0}],
     )
-    causes = tr.explain(one, rates=[30, 144])
+    causes = tr.explain(game, rates=[30, 144])
     worst = max(causes.runs, key=lambda run: run.whole)
     assert worst.causes[0].suspect.name == f"top.{name}"
     assert worst.causes[0].share > 0.85
-    cured, _clock = worst.causes[0].suspect.off((one, tr.Clock()))
+    cured, _clock = worst.causes[0].suspect.off((game, tr.Clock()))
     drifts = [
-        tr.measure_drift(tr.simulate(cured, rate=rate), tr.simulate(one, rate=60), "top").largest
+        tr.measure_drift(tr.simulate(cured, rate=rate), tr.simulate(game, rate=60), "top").largest
         for rate in (30, 60, 144)
     ]
     assert max(drifts) < 0.15 * worst.whole
 
 
 def test_fixed_steps_with_the_frames_dt_are_blamed():
-    one = toy([], timing="exact", clock={"fixed_rate": 60, "step_dt": "frame"})
-    worst = tr.explain(one, rates=[30, 144]).runs[0]
+    game = toy([], timing="exact", clock={"fixed_rate": 60, "step_dt": "frame"})
+    worst = tr.explain(game, rates=[30, 144]).runs[0]
     assert worst.causes[0].suspect.name == "fixed steps with the drawn frame's dt"
     assert worst.causes[0].share > 0.95
 

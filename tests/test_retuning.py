@@ -45,15 +45,15 @@ def scenarios():
         for timing in ("frame", "dt", "exact"):
             for units in ("per_second", "per_frame"):
                 try:
-                    one = tr.Scenario.from_data(of_rule(rule, timing, units))
+                    game = tr.Scenario.from_data(of_rule(rule, timing, units))
                 except tr.ScenarioError:  # a rule that has no such timing
                     continue
-                yield pytest.param(one, id=f"{name}, {timing}, {units}")
+                yield pytest.param(game, id=f"{name}, {timing}, {units}")
 
 
 @pytest.mark.parametrize("one", list(scenarios()))
-def test_a_number_that_is_changed_leaves_the_memory_of_a_new_plan(one):
-    plan, random = make_plan(one), np.random.default_rng(3)
+def test_a_number_that_is_changed_leaves_the_memory_of_a_new_plan(game):
+    plan, random = make_plan(game), np.random.default_rng(3)
     numbers = retuning_of(plan).numbers
     assert numbers
     for number in numbers:
@@ -63,6 +63,6 @@ def test_a_number_that_is_changed_leaves_the_memory_of_a_new_plan(one):
         image = plan.image.copy()
         for cell in cells_of(plan, {number.path: typed}):
             image[cell.cell] = cell.values
-        anew = make_plan(tr.with_value(one, number.path, typed))
+        anew = make_plan(tr.with_value(game, number.path, typed))
         assert anew.source == plan.source, number.path
         assert image.tobytes() == anew.image.tobytes(), number.path

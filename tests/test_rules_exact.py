@@ -18,8 +18,8 @@ always = {"go": [[0, 100]]}
 
 
 def fly(*rules, rate=60, start=None, tape=None, timing="exact", duration=2.0, **rest):
-    one = scenario(*rules, start=start, tape=tape or {}, timing=timing, duration=duration, **rest)
-    return tr.simulate(one, rate=rate)
+    game = scenario(*rules, start=start, tape=tape or {}, timing=timing, duration=duration, **rest)
+    return tr.simulate(game, rate=rate)
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -379,7 +379,7 @@ SPANS = st.one_of(st.just(0.0), st.floats(1e-9, 1e-3), st.floats(0.1, 30))
 )
 def test_closed_form_of_a_craft_against_an_independent_solver(drag, turn, accel, rate):
     """Turn, thrust, drag, wind and gravity at once: exact in one step, however long it is."""
-    one = scenario(
+    game = scenario(
         {"rule": "turn", "rate": turn, "left": "go", "right": "none"},
         {"rule": "thrust", "accel": accel, "action": "go"},
         {"rule": "drag", "rate": drag},
@@ -390,8 +390,8 @@ def test_closed_form_of_a_craft_against_an_independent_solver(drag, turn, accel,
         tape={"holds": always},
         duration=1.0,
     )
-    one = tr.with_value(one, "top.stepping", "closed_form")
-    flown = tr.simulate(one, rate=rate).frames
+    game = tr.with_value(game, "top.stepping", "closed_form")
+    flown = tr.simulate(game, rate=rate).frames
     spin, zero = math.radians(turn), math.radians(25)
 
     def slope(t, state):

@@ -59,7 +59,7 @@ START = st.builds(tr.Start, x=st.floats(50, 400), y=st.floats(50, 400), vx=NUMBE
 )
 def test_written_scenarios_are_read_back(title, arena, crafts, clock):
     taps = {crafts[0].actions[0]: (0.5, 0.7)} if crafts[0].actions else {}
-    one = tr.Scenario(
+    game = tr.Scenario(
         title=title,
         duration=3.0,
         arena=arena,
@@ -67,14 +67,14 @@ def test_written_scenarios_are_read_back(title, arena, crafts, clock):
         clock=clock,
         tape=tr.Tape(taps=taps),
     )
-    assert parse_scenario(format_scenario(one)) == one
+    assert parse_scenario(format_scenario(game)) == game
 
 
 @pytest.mark.parametrize("name", [*tr.demo_names(), "starter"])
 def test_bundled_scenarios_fly_and_round_trip(name):
-    one = tr.read_demo(name)
-    assert parse_scenario(format_scenario(one)) == one
-    assert len(tr.simulate(one).frames) == len(one.fleet) * (one.duration * 60 + 1)
+    game = tr.read_demo(name)
+    assert parse_scenario(format_scenario(game)) == game
+    assert len(tr.simulate(game).frames) == len(game.fleet) * (game.duration * 60 + 1)
 
 
 def test_one_number_by_its_path():
@@ -82,15 +82,15 @@ def test_one_number_by_its_path():
         {"rule": "drag", "keep": 0.9, "at": 50},
         {"rule": "drag", "rate": 1, "name": "air.thin"},
     ]
-    one = scenario(THRUST, *drags, MOVE, tape=HELD)
-    two = tr.with_value(one, "top.air.thin.half_life", 0.4)
+    game = scenario(THRUST, *drags, MOVE, tape=HELD)
+    two = tr.with_value(game, "top.air.thin.half_life", 0.4)
     assert (two.craft[0].rules[2].half_life, two.craft[0].rules[2].rate) == (0.4, None)
-    assert two.craft[0].rules[1] == one.craft[0].rules[1]
-    assert tr.with_value(one, "top.timing", "exact").craft[0].timing == "exact"
-    assert tr.with_value(one, "arena.edges.left.margin", 4).arena.edges.left.margin == 4
-    assert tr.with_value(one, "top.thrust.accel", 5).craft[0].rules[0].accel == 5
+    assert two.craft[0].rules[1] == game.craft[0].rules[1]
+    assert tr.with_value(game, "top.timing", "exact").craft[0].timing == "exact"
+    assert tr.with_value(game, "arena.edges.left.margin", 4).arena.edges.left.margin == 4
+    assert tr.with_value(game, "top.thrust.accel", 5).craft[0].rules[0].accel == 5
     with pytest.raises(tr.UnknownNameError, match=r"2 rules of the kind 'drag'; give them names"):
-        tr.with_value(one, "top.drag.keep", 0.5)
+        tr.with_value(game, "top.drag.keep", 0.5)
     with pytest.raises(tr.ScenarioError, match=r"keep=1.5: .*set allow_gain = true"):
         tr.with_value(scenario(drags[0], MOVE), "top.drag.keep", 1.5)
 
@@ -334,8 +334,8 @@ push_out = "topp"
 def test_every_problem_has_the_line_of_the_file():
     with pytest.raises(tr.ScenarioError) as caught:
         parse_scenario(CROWD, "crowd.toml")
-    told = [str(one).split(": ")[:3] for one in str(caught.value).splitlines()]
-    assert [one[:2] for one in told] == [
+    told = [str(line).split(": ")[:3] for line in str(caught.value).splitlines()]
+    assert [finding[:2] for finding in told] == [
         ["crowd.toml:7", "arena.edges"],
         ["crowd.toml:11", "craft.top one.start.y"],
         ["crowd.toml:19", "craft.top one.respawn.after"],
@@ -358,7 +358,7 @@ def test_numbers_per_time_change_with_the_units_and_fly_alike():
     brake = {"rule": "drag", "rate": 2, "on": "fast"}
     cat = {"name": "cat", "start": {"x": 50, "y": 50, "vx": 90}, "rules": [fall, brake, MOVE]}
     bits = {"name": "bits", "pool": 3, "rules": [MOVE]}
-    one = tr.Scenario.from_data(
+    game = tr.Scenario.from_data(
         {
             "duration": 2.0,
             "arena": {"width": 300, "height": 900, "edges": "open"},
@@ -370,13 +370,13 @@ def test_numbers_per_time_change_with_the_units_and_fly_alike():
             "view": {"follow": "cat", "width": 99, "height": 99, "speed": 120, "within": "nothing"},
         }
     )
-    frames = one.per_frame()
+    frames = game.per_frame()
     assert frames.view.speed == 2.0
     assert frames.condition[0].above == 4.0
     assert frames.spawner[0].vx == (0.15, 1.0)
     assert frames.craft[0].rules[0].ramps[0].to == pytest.approx(600 / 3600)
-    for both in (tr.simulate(one, rate=50), tr.simulate(frames, rate=50)):
-        want = tr.simulate(one, rate=50).frames.drop(columns="craft").to_numpy()
+    for both in (tr.simulate(game, rate=50), tr.simulate(frames, rate=50)):
+        want = tr.simulate(game, rate=50).frames.drop(columns="craft").to_numpy()
         got = both.frames.drop(columns="craft").to_numpy()
         np.testing.assert_allclose(got, want, atol=1e-7)
 

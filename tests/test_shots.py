@@ -100,10 +100,10 @@ def test_debris_is_random_by_its_seed():
         second = flown.frames[(flown.frames.index == 1) & (flown.frames["alive"] == 1)]
         return second["heading"][second["craft"] != "mouse"].tolist()
 
-    one = burst()
-    assert one == burst() != burst(seed=1)
-    assert max(one) - min(one) > 90
-    assert all(abs(angle) <= 180 for angle in one)
+    game = burst()
+    assert game == burst() != burst(seed=1)
+    assert max(game) - min(game) > 90
+    assert all(abs(angle) <= 180 for angle in game)
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -127,10 +127,10 @@ def test_lifetimes_in_frames_are_frames_at_any_rate(rate):
 
 def test_a_pool_before_its_shooter_moves_a_step_later():
     """The order of the file is the order of the step."""
-    one = shoot({"cooldown": 99}, duration=0.5)
+    game = shoot({"cooldown": 99}, duration=0.5)
     mouse = {"name": "mouse", "start": {"x": 0, "y": 0}}
     other = tr.simulate(world(CORK, mouse | {"rules": [FIRE | {"cooldown": 99}]}, tape=HELD))
-    assert one.of("cork 1")["x"].iloc[1] == pytest.approx(5)
+    assert game.of("cork 1")["x"].iloc[1] == pytest.approx(5)
     assert other.of("cork 1")["x"].iloc[1:3].tolist() == pytest.approx([0, 5])
 
 
@@ -185,7 +185,7 @@ def test_a_split_body_flies_on_in_pieces(detection):
 def test_hits_are_ignored_for_a_while_after_appearing():
     """A cork that is safe for 0.2 s flies through what it would have hit after 0.1 s."""
     tins = [{"name": f"tin {x}", "at": [x, 0], "shape": TIN} for x in (35, 95)]
-    contact = [{"between": ["cork", one["name"]], "response": "remove"} for one in tins]
+    contact = [{"between": ["cork", tin["name"]], "response": "remove"} for tin in tins]
     for safe, other, t in ((0.0, "tin 35", 0.1), (0.2, "tin 95", 0.3)):
         flown = shoot({"cooldown": 99}, cork={"invulnerable": safe}, obstacle=tins, contact=contact)
         met = flown.events[flown.events["kind"] == "hit"].iloc[0]
@@ -193,11 +193,11 @@ def test_hits_are_ignored_for_a_while_after_appearing():
 
 
 def test_sweeps_fly_shots_and_rounds_as_single_flights_do():
-    one = tr.read_demo("popgun")
+    game = tr.read_demo("popgun")
     path = "popgun.fire.cooldown"
-    swept = tr.sweep(one, {path: [0.2, 0.28, 0.5]}, threads=2)
+    swept = tr.sweep(game, {path: [0.2, 0.28, 0.5]}, threads=2)
     for cooldown, rows in swept.groupby(path):
-        last = tr.simulate(tr.with_value(one, path, cooldown)).frames.groupby("craft").tail(1)
+        last = tr.simulate(tr.with_value(game, path, cooldown)).frames.groupby("craft").tail(1)
         for column in ("x", "y", "vx", "vy"):
             assert rows[column].tolist() == last[column].tolist()
 

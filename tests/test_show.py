@@ -125,8 +125,8 @@ def test_of_a_grid_the_most_divergent_members_are_drawn(size, cli, tmp_path):
     """Each bounces off another place at another time, so that each drifts otherwise."""
     top = {"name": "top", "start": {"x": 9, "y": 9, "vx": 130, "vy": 50}, "radius": 3}
     top |= {"grid": {"columns": size, "rows": size, "step": [30, 20]}, "rules": [MOVE]}
-    one = world(top, arena={"width": 500, "height": 400, "edges": "bounce"}, timing="frame")
-    compared = tr.compare(one, rates=[30, 144])
+    game = world(top, arena={"width": 500, "height": 400, "edges": "bounce"}, timing="frame")
+    compared = tr.compare(game, rates=[30, 144])
     far = [
         {
             name: tr.measure_drift(run.flight, run.reference, name).largest
@@ -141,9 +141,11 @@ def test_of_a_grid_the_most_divergent_members_are_drawn(size, cli, tmp_path):
     line = tr.plot_drift(compared).axes[0].get_lines()[0]
     assert line.get_ydata() == pytest.approx(compared.runs[0].drifts["top"].distance)
     lines = tr.plot_paths(compared).axes[0].get_lines()
-    paths = [one for one in lines if one.get_linestyle() == "-" and len(one.get_xdata()) > 9]
+    paths = [
+        drawn for drawn in lines if drawn.get_linestyle() == "-" and len(drawn.get_xdata()) > 9
+    ]
     assert len(paths) <= min(4 * size**2, 4 * (120 / 2 + 2))
-    tr.write_scenario(one, tmp_path / "tops.toml")
+    tr.write_scenario(game, tmp_path / "tops.toml")
     cli("compare", str(tmp_path / "tops.toml"), "--rates", "30", "--out", str(tmp_path / "o"))
     assert (tmp_path / "o" / "drift.png").is_file()
 
@@ -165,11 +167,11 @@ def test_names_that_look_like_formulas_are_shown_as_they_are(tmp_path):
     tape = {"holds": {"$_{ $": [[0.1, 0.9]]}}
     contact = [{"between": [odd, "b$\\$"], "response": "bounce", "name": odd}]
     title = "costs $5^{ and $6_{ \0"
-    one = world(top, other, arena=bench, tape=tape, contact=contact, title=title, timing="frame")
-    compared = tr.compare(one, [30], vary={"timing": ["frame", "exact"]})
-    sheet, causes = tr.feel(one, [30, 60]), tr.explain(one, [30])
+    game = world(top, other, arena=bench, tape=tape, contact=contact, title=title, timing="frame")
+    compared = tr.compare(game, [30], vary={"timing": ["frame", "exact"]})
+    sheet, causes = tr.feel(game, [30, 60]), tr.explain(game, [30])
     draw = {**{name: partial(PICTURES[name].draw, compared) for name in PICTURES}}
-    draw |= {"path": partial(tr.plot_path, tr.simulate(one)), "feel": partial(tr.plot_feel, sheet)}
+    draw |= {"path": partial(tr.plot_path, tr.simulate(game)), "feel": partial(tr.plot_feel, sheet)}
     draw |= {"manoeuvres": partial(tr.plot_manoeuvres, sheet)}
     draw |= {"causes": partial(tr.plot_causes, causes)}
     for name, drawn in draw.items():
@@ -223,8 +225,8 @@ def test_axes_of_the_caller_are_left_alone(compared):
 
 def test_constant_quantities_have_no_panel():
     """A thing that only slides along x has x and, if it is slowed, vx."""
-    one = scenario({"rule": "drag", "half_life": 1}, MOVE, start={"vx": 90})
-    labels = [ax.get_ylabel() for ax in tr.plot_series(tr.simulate(one)).axes]
+    game = scenario({"rule": "drag", "half_life": 1}, MOVE, start={"vx": 90})
+    labels = [ax.get_ylabel() for ax in tr.plot_series(tr.simulate(game)).axes]
     assert labels == ["x [px]", "vx [px/s]", ""]
 
 
@@ -266,8 +268,8 @@ def test_scrolling_bodies_are_fixed_in_the_picture():
     bird = {"name": "bird", "start": {"x": 120, "y": 150}, "rules": [MOVE]}
     planks = {"name": "planks", "pool": 4, "shape": {"kind": "box", "width": 20, "height": 60}}
     sends = {"name": "row", "spawns": ["planks"], "every": 0.5, "x": 500, "y": 60, "vx": -110}
-    one = world(bird, planks | {"rules": [MOVE]}, spawner=[sends], duration=3.0)
-    flight = tr.simulate(one, rate=60)
+    game = world(bird, planks | {"rules": [MOVE]}, spawner=[sends], duration=3.0)
+    flight = tr.simulate(game, rate=60)
     scene = Scene.of([flight])
     assert scene.scroll == (-110.0, 0.0)
     x, _y = path_of(flight, "bird", scene)
@@ -281,8 +283,8 @@ def test_scrolling_bodies_are_fixed_in_the_picture():
 def test_paths_break_at_seams_and_meet_them():
     """Each piece of the path is straight on, and shifted by whole arena widths to the next."""
     bench = {"width": 100, "height": 80, "edges": "wrap"}
-    one = scenario(MOVE, start={"x": 5, "y": 5, "vx": 137, "vy": -91}, arena=bench)
-    flight = tr.simulate(one, rate=12)
+    game = scenario(MOVE, start={"x": 5, "y": 5, "vx": 137, "vy": -91}, arena=bench)
+    flight = tr.simulate(game, rate=12)
     x, y = path_of(flight, "top")
     gaps = np.flatnonzero(np.isnan(x))
     laps = flight.frames[["wraps_x", "wraps_y"]].diff().iloc[1:].any(axis=1)

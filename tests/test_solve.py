@@ -69,13 +69,13 @@ def test_wants_that_conflict_are_named():
 
 
 def test_numbers_that_do_not_matter_or_only_together_are_named():
-    one = glider()
+    game = glider()
     free = {"top.thrust.accel": (50.0, 3000.0), "top.drag.half_life": (0.05, 5.0)}
-    (direction,) = tr.solve(one, ["top speed = 300 px/s"], free).undetermined
+    (direction,) = tr.solve(game, ["top speed = 300 px/s"], free).undetermined
     assert set(direction) == set(free)
-    assert "Only together do these matter" in str(tr.solve(one, ["top speed = 300 px/s"], free))
+    assert "Only together do these matter" in str(tr.solve(game, ["top speed = 300 px/s"], free))
     free = {"top.drag.half_life": (0.05, 5.0), "top.thrust.accel": (50.0, 3000.0)}
-    found = tr.solve(one, ["half-speed time = 0.3 s"], free)
+    found = tr.solve(game, ["half-speed time = 0.3 s"], free)
     assert found.undetermined == ({"top.thrust.accel": pytest.approx(1.0, abs=1e-3)},)
     assert found.rounded["top.thrust.accel"] == 400.0  # what does not matter stays
     # a speed is seen in the middle between two pictures
@@ -95,12 +95,12 @@ def test_hidden_numbers_are_found_again(seeds):
     random, count, reached = np.random.default_rng(5), seeds(100, part=16), 0
     for _ in range(count):
         timing = str(random.choice(["frame", "dt", "exact"]))
-        one = glider(timing)
+        game = glider(timing)
         hidden = {
             "top.thrust.accel": float(np.exp(random.uniform(np.log(100), np.log(2500)))),
             "top.drag.half_life": float(np.exp(random.uniform(np.log(0.08), np.log(1.2)))),
         }
-        there = one
+        there = game
         for path, value in hidden.items():
             there = tr.with_value(there, path, value)
         rate = float(random.choice([30.0, 60.0, 144.0]))
@@ -109,7 +109,7 @@ def test_hidden_numbers_are_found_again(seeds):
         names = ["top speed", str(random.choice(["rise time", "half-speed time", "time to rest"]))]
         wants = [f"{name} = {at[name]:.9g} at {rate:g} fps" for name in names]
         free = {"top.thrust.accel": (50.0, 5000.0), "top.drag.half_life": (0.04, 6.0)}
-        found = tr.solve(one, wants, free)
+        found = tr.solve(game, wants, free)
         reached += bool(found.table["miss_percent"].abs().max() <= 0.1)
     assert reached >= 0.99 * count
 

@@ -20,8 +20,8 @@ def of_kind(flown, *kinds):
 
 def spawn(rate, crate=None, craft=(), timing="exact", duration=6.0, **spawner):
     sent = {"name": "belt", "spawns": ["crate"], "x": 10, "y": 20, "every": 0.7} | spawner
-    one = world(*craft, CRATE | (crate or {}), spawner=[sent], timing=timing, duration=duration)
-    return tr.simulate(one, rate=rate)
+    game = world(*craft, CRATE | (crate or {}), spawner=[sent], timing=timing, duration=duration)
+    return tr.simulate(game, rate=rate)
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -100,10 +100,10 @@ def rally(rounds=None, rate=60, duration=8.0, ball=None, paddle=(), **rest):
     goal = {"name": "goal", "at": [460, 0], "shape": {"kind": "box", "width": 10, "height": 99}}
     scored = {"between": ["ball", "goal"], "response": "count", "scores": "left"}
     table = {"rounds": rounds} if rounds is not None else {}
-    one = world(
+    game = world(
         ball, *paddle, obstacle=[goal], contact=[scored], duration=duration, **table, **rest
     )
-    return tr.simulate(one, rate=rate)
+    return tr.simulate(game, rate=rate)
 
 
 @pytest.mark.parametrize("rate", RATES)

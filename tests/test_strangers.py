@@ -196,8 +196,8 @@ def test_output_has_no_effect_on_terminals_and_build_servers(text):
 
 
 def test_texts_of_files_are_escaped_wherever_they_are_shown(tmp_path, cli: Cli):
-    one = scenario(MOVE, start={"vx": 40}, title=HOSTILE)
-    tr.write_scenario(one, tmp_path / "one.toml")
+    game = scenario(MOVE, start={"vx": 40}, title=HOSTILE)
+    tr.write_scenario(game, tmp_path / "one.toml")
     log = "t,x,y,event\n" + "\n".join(f'{n / 60},{n},0,"{HOSTILE}"' for n in range(1, 30))
     (tmp_path / "log.csv").write_text(log, newline="")
     cli("pin", "one.toml", "--rates", "60")
@@ -218,11 +218,11 @@ def test_texts_of_files_are_escaped_wherever_they_are_shown(tmp_path, cli: Cli):
         assert "Traceback" not in done.stderr
         assert is_harmless(done.stdout), arguments
         assert is_harmless(done.stderr), arguments
-    flight = tr.simulate(one)
-    for shown in (one, flight, tr.compare(one, [30]), tr.explain(one, [30])):
+    flight = tr.simulate(game)
+    for shown in (game, flight, tr.compare(game, [30]), tr.explain(game, [30])):
         assert is_harmless(repr(shown))
         assert is_harmless(str(shown))
-    assert tr.read_trajectory(tmp_path / "one.csv").title == one.title
+    assert tr.read_trajectory(tmp_path / "one.csv").title == game.title
 
 
 @pytest.mark.slow
@@ -275,8 +275,8 @@ def test_frames_never_lie_beside_events_of_another_run(step, tmp_path, monkeypat
     if child == 0:
         monkeypatch.setattr(Path, "replace", replace)
         with replacing_all(paths) as temporary:
-            for one in temporary:
-                one.write_text("new")
+            for file in temporary:
+                file.write_text("new")
         os._exit(0)
     os.waitpid(child, 0)
     found = [path.read_text() if path.exists() else "" for path in paths]

@@ -21,7 +21,7 @@ SLOWED = {
 def test_slow_motion_scales_everything_except_input(kind):
     """A ball that falls on a floor: each bounce slows the time; a timer waits with the rest."""
     tempo, slow = SLOWED[kind]
-    one = toy(
+    game = toy(
         [
             {"rule": "timer", "name": "late", "duration": 0.5, "action": "mode"},
             {"rule": "force", "x": 30, "on": "late"},
@@ -36,7 +36,7 @@ def test_slow_motion_scales_everything_except_input(kind):
         ],
         tempo=[{"name": "thud", "on": "going" if kind == "while" else "down"} | tempo],
     )
-    track = tr.simulate(one, rate=60).track("toy")
+    track = tr.simulate(game, rate=60).track("toy")
     x, y, vx, vy, now, first, until, rows = 100.0, 560.0, 0.0, 0.0, 0.0, 10**9, -1.0, []
     held = Keys(0.0, {})
     for n in range(len(track["t"]) - 1):
@@ -73,7 +73,7 @@ def test_a_group_has_a_time_of_its_own(factor, timing):
     ]
     twin = {"name": "twin", "start": {"x": 100, "y": 400, "vx": 40}, "rules": rules}
     pebble = {"name": "pebble", "start": {"x": 109, "y": 200, "vy": 100}, "radius": 3}
-    one = toy(
+    game = toy(
         rules[:3],
         ["go", "left", "mode"],
         timing=timing,
@@ -82,7 +82,7 @@ def test_a_group_has_a_time_of_its_own(factor, timing):
         contact=[{"between": ["toy", "pebble"], "on": "mode"}],
         tempo=[{"name": "lull", "of": "slow", "factor": factor, "on": "mode", "lasts": 0.25}],
     )
-    flown = tr.simulate(one, rate=60)
+    flown = tr.simulate(game, rate=60)
     toys, twins = flown.track("toy"), flown.track("twin")
     rows, usual = [], []
     for which in (0, 1):
@@ -102,25 +102,25 @@ def test_a_group_has_a_time_of_its_own(factor, timing):
             x, y = x + vx * dt, y + vy * dt
             (rows if which == 0 else usual).append((x, y, vx, vy, heading))
     columns = ("x", "y", "vx", "vy", "heading")
-    alone = tr.simulate(one.replaced(contact=(), craft=one.craft[:2]), rate=60).track("toy")
+    alone = tr.simulate(game.replaced(contact=(), craft=game.craft[:2]), rate=60).track("toy")
     np.testing.assert_allclose(np.column_stack([alone[c][1:] for c in columns]), rows, atol=1e-8)
     usual = np.add(usual, [0, 100, 0, 0, 0])
     np.testing.assert_allclose(np.column_stack([twins[c][1:] for c in columns]), usual, atol=1e-8)
     if factor == 0.0:
         still = np.diff(toys["x"][13:28])
         np.testing.assert_array_equal(still, 0.0)
-    plain = tr.Flight(one, plain=True).run().state("toy")
+    plain = tr.Flight(game, plain=True).run().state("toy")
     assert (plain.x, plain.vy) == (toys["x"][-1], toys["vy"][-1])
 
 
 def test_a_pause_is_switched_by_a_key_and_nothing_moves():
-    one = toy(
+    game = toy(
         [{"rule": "force", "x": 60}],
         ["mode"],
         condition=[{"name": "paused", "starts": "", "switches": "mode"} | {"starts": []}],
         tempo=[{"name": "pause", "on": "paused"}],
     )
-    x = tr.simulate(one, rate=100).track("toy")["x"]
+    x = tr.simulate(game, rate=100).track("toy")["x"]
     still = np.flatnonzero(np.diff(x) == 0.0)
     # the key goes down in the steps from 0.21, 0.71 and 1.11 s on, and time stops behind each
     assert still.tolist() == [*range(22, 72), *range(112, 240)]
@@ -128,7 +128,7 @@ def test_a_pause_is_switched_by_a_key_and_nothing_moves():
 
 @pytest.mark.parametrize("timing", ["dt", "exact"])
 def test_a_spawner_with_a_speed_ramp_sends_faster_craft(timing):
-    one = toy(
+    game = toy(
         [],
         others=[{"name": "corks", "pool": 60, "rules": [{"rule": "move"}]}],
         spawner=[
@@ -137,7 +137,7 @@ def test_a_spawner_with_a_speed_ramp_sends_faster_craft(timing):
             | {"speed_ramp": {"to": 4, "over": 2.0}}
         ],
     )
-    sent = tr.simulate(one, rate=60).events.query("kind == 'enter'")
+    sent = tr.simulate(game, rate=60).events.query("kind == 'enter'")
     due = 0.17 * np.arange(1, len(sent) + 1)
     if timing == "dt":
         due = np.ceil(due * 60 - 1e-9) / 60  # as the step ends
@@ -178,7 +178,7 @@ def given_at(kind, n, t):
         part = (far - 110) / math.hypot(30, 100)
         return 30 - 30 * part, 100 - 100 * part, 0
     starts = [13, 43, 67]  # frames in which the key goes down
-    begun = [one for one in starts if one < n]
+    begun = [start for start in starts if start < n]
     part = min((n - begun[-1]) / 20, 1.0) if begun else 0.0
     leg = part * 2 if part < 0.5 else 2 - part * 2
     return 100, 300 - 60 * leg * leg * (3 - 2 * leg), 0
@@ -187,8 +187,8 @@ def given_at(kind, n, t):
 @pytest.mark.parametrize("kind", MEASURED)
 def test_given_motion_is_a_function_of_time(kind):
     keys = ["mode"] if kind == "a rise" else []
-    one = toy(MEASURED[kind], keys, moves=[], craft={"start": {"x": 100, "y": 300}})
-    track = tr.simulate(one, rate=60).track("toy")
+    game = toy(MEASURED[kind], keys, moves=[], craft={"start": {"x": 100, "y": 300}})
+    track = tr.simulate(game, rate=60).track("toy")
     wanted = [given_at(kind, n, n / 60) for n in range(1, len(track["t"]))]
     found = np.column_stack([track[c][1:] for c in ("x", "y", "heading")])
     np.testing.assert_allclose(found, wanted, rtol=0, atol=1e-9)
@@ -198,8 +198,8 @@ def test_given_motion_is_a_function_of_time(kind):
 @pytest.mark.parametrize(("ratio", "frequency"), [(0.1, 2.0), (1.0, 1.5), (1.8, 3.0), (0.0, 1.0)])
 def test_an_exact_spring_is_a_damped_oscillator_at_every_rate(ratio, frequency, rate):
     rule = {"rule": "spring", "target": [300, 300], "frequency": frequency}
-    one = toy([rule | {"damping_ratio": ratio}], moves=[], timing="exact")
-    track = tr.simulate(one, rate=rate).track("toy")
+    game = toy([rule | {"damping_ratio": ratio}], moves=[], timing="exact")
+    track = tr.simulate(game, rate=rate).track("toy")
     swing = 2 * math.pi * frequency
     solved = solve_ivp(
         lambda _t, s: [s[1], -swing * swing * (s[0] - 300) - 2 * ratio * swing * s[1]],
@@ -217,7 +217,7 @@ def test_latches_distances_bearings_and_negations_gate_the_stage():
     """What is of the game is looked at as each step ends, and known in the next."""
     cork = {"name": "corks", "pool": 30, "rules": [{"rule": "move"}]}
     send = {"spawns": ["corks"], "x": 5, "y": 5, "every": 0.05}
-    one = toy(
+    game = toy(
         [{"rule": "force", "x": 100}],
         ["mode", "drop", "go"],
         others=[cork],
@@ -229,7 +229,7 @@ def test_latches_distances_bearings_and_negations_gate_the_stage():
         spawner=[{"name": "a", "on": ["on", "not far"]} | send],
         tempo=[{"name": "brisk", "factor": 1.0, "on": ["not go", "on"]}],
     )
-    flown = tr.simulate(one, rate=60)
+    flown = tr.simulate(game, rate=60)
     toys = flown.track("toy")
     far = np.hypot(toys["x"] - 100, toys["y"] - 300) > 70
     behind = toys["x"] > 160  # the place is left of it and above, and it looks to the right

@@ -291,12 +291,12 @@ TOYS = {
 }
 
 
-def looped(update, one, times):
-    start = one.craft[0].start
+def looped(update, game, times):
+    start = game.craft[0].start
     s = SimpleNamespace(x=start.x, y=start.y, vx=start.vx, vy=0.0, heading=start.heading)
     s.fuel, s.breath, s.charge, s.ready = 3.03, 8.0, 0.0, 0.0
     s.wanted, s.on, s.settled, s.ax, s.ay = False, False, 0.0, 0.0, 0.0
-    s.middle = one.craft[1].start.x if len(one.craft) > 1 else 0.0
+    s.middle = game.craft[1].start.x if len(game.craft) > 1 else 0.0
     s.mate_x, s.mate_y, s.mate_vx, s.mate_vy, s.past = s.middle, 300.0, 0.0, 0.0, deque()
     moves = update in (thirsty, puffer, switcher, sledge)
     rows, before = [(s.x, s.y, s.vx, s.vy, s.heading)], {}
@@ -317,18 +317,18 @@ UNEVEN = np.append(0.0, np.cumsum(np.random.default_rng(4).uniform(0.004, 0.05, 
 @pytest.mark.parametrize("rate", [24.0, 30.0, 60.0, 144.0, 240.0, "uneven"])
 @pytest.mark.parametrize("name", TOYS)
 def test_a_toy_flies_as_its_plain_loop(name, rate):
-    update, one = TOYS[name]
+    update, game = TOYS[name]
     if rate == "uneven":
-        one = one.replaced(duration=float(UNEVEN[-1]))
+        game = game.replaced(duration=float(UNEVEN[-1]))
         clock = tr.Clock(frame_times=tuple(np.diff(UNEVEN).tolist()))
     else:
         clock = tr.Clock(rate=rate)
-    flown = tr.simulate(one, clock=clock)
+    flown = tr.simulate(game, clock=clock)
     track = flown.track("toy")
     found = np.column_stack([track[c] for c in ("x", "y", "vx", "vy", "heading")])
-    loop = looped(update, one, track["t"])
+    loop = looped(update, game, track["t"])
     np.testing.assert_allclose(found, loop, rtol=0, atol=1e-8)
-    plain = tr.Flight(one.replaced(clock=clock), plain=True).run().state("toy")
+    plain = tr.Flight(game.replaced(clock=clock), plain=True).run().state("toy")
     assert (plain.x, plain.vy) == (found[-1, 0], found[-1, 3])
 
 
@@ -357,20 +357,20 @@ SWEPT = {
 
 @pytest.mark.parametrize("path", SWEPT)
 def test_a_swept_number_ends_where_single_flights_end(path):
-    one, values = SWEPT[path]
-    ends = tr.sweep(one, {path: values}, rate=60).query("craft == 'toy'")
+    game, values = SWEPT[path]
+    ends = tr.sweep(game, {path: values}, rate=60).query("craft == 'toy'")
     for value, x in zip(values, ends["x"], strict=True):
-        alone = tr.simulate(tr.with_value(one, path, value), rate=60).track("toy")["x"][-1]
+        alone = tr.simulate(tr.with_value(game, path, value), rate=60).track("toy")["x"][-1]
         assert x == alone
 
 
 def test_two_costs_of_one_resource_are_independent():
     """A push that takes 2 a second and 50 each time never acts on a tank of 9."""
     cost = [{"resource": "oil", "rate": 2.0}, {"resource": "oil", "amount": 50.0}]
-    one = toy(
+    game = toy(
         [{"rule": "force", "x": 100, "costs": cost}],
         craft={"resources": [{"name": "oil", "most": 9}]},
     )
-    track = tr.simulate(one, rate=60).track("toy")
+    track = tr.simulate(game, rate=60).track("toy")
     assert track["vx"][-1] == 40
     assert track["resource.oil"][-1] == 9

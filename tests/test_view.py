@@ -15,8 +15,8 @@ WORLD = {"width": 2000, "height": 300, "edges": "open"}
 def fly(view, vx=300.0, rate=60, duration=4.0, clock=None, craft=()):
     runner = {"name": "runner", "start": {"x": 100, "y": 150, "vx": vx}, "rules": [MOVE]}
     shown = {"follow": "runner", "width": 400, "height": 300}
-    one = scenario(MOVE, craft=[runner, *craft], arena=WORLD, view=shown | view, duration=duration)
-    return tr.simulate(one, rate=None if clock else rate, clock=clock)
+    game = scenario(MOVE, craft=[runner, *craft], arena=WORLD, view=shown | view, duration=duration)
+    return tr.simulate(game, rate=None if clock else rate, clock=clock)
 
 
 def test_a_locked_view_keeps_the_craft_in_its_middle_until_the_world_ends():
@@ -87,8 +87,8 @@ def test_a_view_with_a_dead_zone_and_a_top_speed_is_a_plain_loop(order, held):
     cat |= {"edges": "bounce", "rules": [MOVE]}
     view = {"follow": "cat", "width": 200, "height": 100, "start": [150, 60], "speed": 240}
     view |= {"dead_zone": [30, 10], "fraction": 0.5, "order": order, "clamps": held}
-    one = world(cat, arena={"width": 600, "height": 200}, view=view, timing="frame", duration=4)
-    flown = tr.simulate(one, rate=60).frames
+    game = world(cat, arena={"width": 600, "height": 200}, view=view, timing="frame", duration=4)
+    flown = tr.simulate(game, rate=60).frames
     target, free, shown = (60.0, 90.0), [150.0, 60.0], []
     for x, y in flown[["x", "y"]].to_numpy()[1:].tolist():
         target = target if order == "before" else (x, y)
@@ -134,8 +134,8 @@ def test_a_strip_is_recycled_by_the_view_of_the_last_frame_or_of_this_one():
     frames = {}
     for order in ("after", "before"):
         view = {"follow": "train", "width": 100, "height": 100, "within": "nothing", "order": order}
-        one = world(train, slat, view=view, duration=2)
-        flown = tr.simulate(one, rate=60)
+        game = world(train, slat, view=view, duration=2)
+        flown = tr.simulate(game, rate=60)
         wraps = flown.of("slat")["wraps_x"].to_numpy()
         frames[order] = np.flatnonzero(np.diff(wraps))
         view_x = flown.of("slat")["view_x"].to_numpy()

@@ -38,8 +38,8 @@ def test_effects_of_a_change_are_reported():
 
 def test_a_change_that_cures_is_reported():
     """It bounces at 1 and 2 s; at 45 fps only once, at 90 a third time."""
-    one = [slide(100, timing=timing, duration=2.5) for timing in ("frame", "exact")]
-    lines = changes_between(*(tr.compare(timed, [45, 90]) for timed in one))
+    scenarios = [slide(100, timing=timing, duration=2.5) for timing in ("frame", "exact")]
+    lines = changes_between(*(tr.compare(timed, [45, 90]) for timed in scenarios))
     assert lines[0] == "top.timing frame → exact"
     assert lines[1].startswith("45 fps: outcome differs → agrees, 1 missing bounce → 0, ")
     assert lines[2].startswith("90 fps: outcome differs → agrees, 1 extra bounce → 0, ")
@@ -55,11 +55,11 @@ def test_a_change_that_cures_is_reported():
     ],
 )
 def test_numbers_that_changed(path, value, told):
-    one = tr.read_demo("rocket")
-    changed = numbers_changed(one, tr.with_value(one, path, value))
+    game = tr.read_demo("rocket")
+    changed = numbers_changed(game, tr.with_value(game, path, value))
     assert told in changed
     assert all(name.startswith(path.rpartition(".")[0]) for name, _old, _new in changed)
-    assert numbers_changed(one, one) == []
+    assert numbers_changed(game, game) == []
 
 
 def test_everything_pickles():
