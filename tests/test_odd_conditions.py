@@ -127,20 +127,24 @@ def test_actions_pointers_and_repeats_have_columns_of_their_own():
     delay=st.floats(0.01, 0.5),
     rate=st.floats(0.5, 90),
     buffered=st.booleans(),
+    counts_from=st.sampled_from(["press", "frame"]),
 )
-def test_repeats_are_those_of_a_plain_loop(down, length, delay, rate, buffered):
+def test_repeats_are_those_of_a_plain_loop(down, length, delay, rate, buffered, counts_from):
     begins = np.arange(40) / 20.0
     tape = Tape.from_data(
         {
             "sampling": "buffered" if buffered else "polled",
             "holds": {"a": [[down, down + length]]},
-            "repeats": {"a": {"delay": delay, "rate": rate}},
+            "repeats": {"a": {"delay": delay, "rate": rate, "counts_from": counts_from}},
         }
     )
+    start = down
+    if counts_from == "frame":
+        start = next((begin for begin in begins.tolist() if begin >= down), math.inf)
     seen = ((begins >= down) & (begins < down + length)).astype(float)
     expected, shown = np.zeros(40), seen.copy()
     for k in range(1000):
-        moment = down + delay + k / rate
+        moment = start + delay + k / rate
         assume(abs(moment - (down + length)) > 1e-9)  # at which it may be either
         if moment >= down + length:
             break

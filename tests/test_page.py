@@ -144,9 +144,9 @@ PACES = {
 @pytest.mark.parametrize("sampling", ["polled", "buffered"])
 def test_frames_and_looks_are_those_of_python(browser, pace, sampling, tmp_path):
     game = tr.read_demo("mouse")
-    tape = game.tape.replaced(
-        sampling=sampling, repeats={"left": tr.Repeat(delay=0.2, rate=9.0)}, taps={}, holds={}
-    )
+    counts_from = ("press", "frame")[list(PACES).index(pace) % 2]
+    repeat = tr.Repeat(delay=0.2, rate=9.0, counts_from=counts_from)
+    tape = game.tape.replaced(sampling=sampling, repeats={"left": repeat}, taps={}, holds={})
     game = game.replaced(tape=tape, clock=tr.Clock(**PACES[pace]))
     with opened(browser, page_of(game, tmp_path)) as page:
         csv, _steps, states = page.evaluate(PLAYED, [RATES, hands(game, 3.0, 9), 3.0])

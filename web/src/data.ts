@@ -75,7 +75,7 @@ export interface ClockData {
 
 export interface HandsData {
   sampling: "polled" | "buffered";
-  repeats: Record<string, { delay: number; rate: number }>;
+  repeats: Record<string, { delay: number; rate: number; counts_from: "press" | "frame" }>;
   actions: { name: string; analog: boolean; heard: boolean }[];
   keys: Record<string, string[]>;
   pointers: Record<string, [number, number]>;

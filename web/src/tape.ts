@@ -77,7 +77,8 @@ function quoted(text: string): string {
   return /[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }
 
-interface Press { down: number; up: number; come: number }
+/** A press, the moment from which its repeats count, and how many of those have come. */
+interface Press { down: number; from: number; up: number; come: number }
 
 /** One game's look at a tape: what it sees in each frame that takes steps. */
 export class Look {
@@ -132,7 +133,8 @@ export class Look {
       const [t, value] = changes[n];
       const open = presses[presses.length - 1];
       if (value !== 0 && !(open && open.up === Infinity)) {
-        presses.push({ down: t, up: Infinity, come: -1 });
+        const from = this.tape.hands.repeats[name]?.counts_from === "frame" ? begin : t;
+        presses.push({ down: t, from, up: Infinity, come: -1 });
       } else if (value === 0 && open && open.up === Infinity) {
         open.up = t;
       }
@@ -161,7 +163,7 @@ export class Look {
     const repeat = this.tape.hands.repeats[name];
     if (repeat && this.repeats) {
       for (const one of presses) {
-        const start = one.down + repeat.delay;
+        const start = one.from + repeat.delay;
         const most = Math.max(Math.ceil((one.up - start) * repeat.rate) - 1, -1);
         const due = Math.floor((begin + EARLY - start) * repeat.rate);
         const come = Math.min(Math.max(due, -1), most);

@@ -76,7 +76,13 @@ def repeat_presses(begins: Floats, seen: Floats, again: Floats, tape: Tape, acti
     """
     repeat = tape.repeats[action]
     for down, up in tape.presses(action):
-        first = down + repeat.delay
+        begin = down
+        if repeat.counts_from == "frame":
+            seen_in = int(np.searchsorted(begins, down))
+            if seen_in == begins.size:
+                continue
+            begin = float(begins[seen_in])
+        first = begin + repeat.delay
         last = np.ceil((up - first) * repeat.rate) - 1.0
         # count of repeats by each frame, computed without listing the repeats
         come = np.clip(np.floor((begins + EARLY - first) * repeat.rate), -1.0, max(last, -1.0))

@@ -41,6 +41,8 @@ class Repeat(Model):
     """Time from the press to the first repeat [s]."""
     rate: Rate
     """Presses per second after that."""
+    counts_from: Literal["press", "frame"] = "press"
+    """Begin of the delay: the press itself, or the beginning of the frame that sees it."""
 
 
 class Tape(Model):
