@@ -13,7 +13,7 @@ from tinrocket.compile.memory import LARGEST, Layout, Place, refuse_beyond
 from tinrocket.language.records import CELL, Ints
 from tinrocket.limits import PAIRS, PAIRS_OF_ONE, most
 from tinrocket.motion.contacts import tables as contacts
-from tinrocket.motion.contacts.grid import FARTHEST, MOST
+from tinrocket.motion.contacts.grid import FARTHEST, MAX_CELLS_PER_BODY
 from tinrocket.motion.contacts.pairs import CLOSE
 from tinrocket.scenario.outlines import Outline, hit_outlines, outlines
 from tinrocket.scenario.scenario import Scenario
@@ -224,7 +224,7 @@ class Bodies:
         low = np.floor((self.places - reach) / cell)
         size = np.floor((self.places + reach) / cell) - low + 1.0
         taken = size.prod(axis=1)
-        narrow = (taken <= MOST) & (np.abs(low) < FARTHEST).all(axis=1)
+        narrow = (taken <= MAX_CELLS_PER_BODY) & (np.abs(low) < FARTHEST).all(axis=1)
         low, rows = low[narrow], size[narrow, 1].astype(np.int64)
         counts = taken[narrow].astype(np.int64)
         nth = np.arange(counts.sum()) - (counts.cumsum() - counts).repeat(counts)

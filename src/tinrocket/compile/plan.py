@@ -18,7 +18,7 @@ from tinrocket.language.check import Checker
 from tinrocket.language.subset import SubsetError
 from tinrocket.motion.body import Body, Wall
 from tinrocket.motion.signals import Raw
-from tinrocket.motion.stage.intervals import MOST
+from tinrocket.motion.stage.intervals import MAX_DUE_PER_STEP
 from tinrocket.scenario.scenario import Scenario
 
 
@@ -130,7 +130,7 @@ class Plan:
         scenario = self.scenario
         beats = sum(each.every is not None for each in scenario.condition)
         sent = sum(len(each.spawns) for each in scenario.spawner) + len(scenario.march) + beats
-        return MOST * sent + len(scenario.condition)
+        return MAX_DUE_PER_STEP * sent + len(scenario.condition)
 
     @property
     def wall_kinds(self) -> NDArray[np.int32]:

@@ -17,7 +17,7 @@ from tinrocket.trajectory.trajectory import Trajectory
 
 Floats = NDArray[np.float64]
 
-MOST = 12
+MAX_GHOSTS = 12
 """Number of moments with ghosts of one craft; with several craft there are fewer."""
 FEWEST = 6
 """Smallest number of ghosts of a craft."""
@@ -49,7 +49,7 @@ class Ghosts:
 
 def ghost_step(duration: float, crafts: int) -> float:
     """Return the time between two ghosts [s]."""
-    return theme.nice_step(duration, max(MOST // max(crafts, 1), FEWEST))
+    return theme.nice_step(duration, max(MAX_GHOSTS // max(crafts, 1), FEWEST))
 
 
 def draw_ghosts(ax: Axes, ghosts: Ghosts, look: theme.Look) -> None:

@@ -16,7 +16,7 @@ CONTACTS = {kind.name: kind.mark for kind in MARKED if {"edge", "contact"} & {*k
 IMPULSES = {kind.name: kind.mark for kind in MARKED if kind.name not in CONTACTS}
 MARKS = CONTACTS | IMPULSES
 """Style of events on a path."""
-MOST = 40
+MAX_MARKS_PER_PATH = 40
 """Most marks of a kind on one path; more are unreadable, and left to the timeline."""
 NEAR = 0.012
 """Distance below which marks are merged, as a share of the picture."""
@@ -36,7 +36,7 @@ def draw_marks(
         small = all(flight.pooled(craft) != craft for craft in set(events["craft"][met].tolist()))
         spots = np.round(np.column_stack([x, y]) / (NEAR * scene.size))
         _spots, first = np.unique(spots, axis=0, return_index=True)
-        if first.size > MOST:
+        if first.size > MAX_MARKS_PER_PATH:
             continue
         size, width = (6, 0.6) if kind in IMPULSES else (5, 1.2) if small else (8, 1.8)
         ax.plot(

@@ -15,7 +15,7 @@ from tinrocket.why.cures import Cures
 from tinrocket.why.explain import Causes
 from tinrocket.why.search import front
 
-MOST = 9
+MAX_COLOURED_SUSPECTS = 9
 """Number of suspects with a colour of their own; the others are drawn together."""
 REST = "#d8d8df"
 HATCHED = "#f2f2f5"
@@ -33,9 +33,10 @@ def plot_causes(causes: Causes) -> Figure:
     expect(causes, Causes, "plot_causes()", "make them with explain(scenario)")
     runs = [run for run in causes.runs if run.causes]
     names = [suspect.name for suspect in causes.blamed]
-    places = np.linspace(0.12, 0.95, max(min(len(names), MOST), 2))
+    places = np.linspace(0.12, 0.95, max(min(len(names), MAX_COLOURED_SUSPECTS), 2))
     colours = {
-        name: theme.on_scale(place) for name, place in zip(names[:MOST], places, strict=False)
+        name: theme.on_scale(place)
+        for name, place in zip(names[:MAX_COLOURED_SUSPECTS], places, strict=False)
     }
     figure = theme.new_figure()
     ax = figure.subplots()

@@ -19,7 +19,7 @@ from tinrocket.why.parting import first_parting
 
 LEAST = 0.0005
 """Smallest share that is printed."""
-MOST = 6
+MAX_CAUSES_PER_RUN = 6
 """Most causes of one run that are printed."""
 NAME = 27
 """Width of the column of cures."""
@@ -105,8 +105,8 @@ def _run_line(causes: Causes, run: Explained) -> str:
     printed = [cause for cause in run.causes if abs(cause.share) >= LEAST]
     if causes.of == "outcome" and (both := _both(run)):
         return f"{head}: {both}{rest}"
-    parts = [_share(cause) for cause in printed[:MOST]]
-    more = len(printed) - MOST
+    parts = [_share(cause) for cause in printed[:MAX_CAUSES_PER_RUN]]
+    more = len(printed) - MAX_CAUSES_PER_RUN
     parts += [f"and {more} more"] if more > 0 else []
     return f"{head}: {', '.join(parts)}{rest}"
 

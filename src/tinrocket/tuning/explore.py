@@ -25,7 +25,7 @@ POINTS = {1: 41, 2: 21}
 """Points along each range of one or two numbers."""
 DRAWS = 64
 """Draws for the shares of more numbers."""
-MOST = 200_000
+MAX_PLACES = 200_000
 """Most places of one exploration."""
 RESAMPLED = 400
 OUTSIDE = (0.025, 0.975)
@@ -162,12 +162,14 @@ def _plan(free: Sequence[FreeNumber], points: int | None, seed: int) -> _Plan:
     count = len(free)
     if count in POINTS:
         along = POINTS[count] if points is None else points
-        if not along >= 2 or along**count > MOST:
-            raise OptionError(f"look at 2 or more points, and {MOST:,} places at most; not {along}")
+        if not along >= 2 or along**count > MAX_PLACES:
+            raise OptionError(
+                f"look at 2 or more points, and {MAX_PLACES:,} places at most; not {along}"
+            )
         grid = np.meshgrid(*[np.linspace(0.0, 1.0, along)] * count, indexing="ij")
         return _Plan(np.stack([axis.ravel() for axis in grid], axis=1), 0)
     draws = DRAWS if points is None else points
-    if draws < 8 or draws & (draws - 1) or draws * (count + 2) > MOST:
+    if draws < 8 or draws & (draws - 1) or draws * (count + 2) > MAX_PLACES:
         raise OptionError(f"draws are a power of two from 8 on, such as 64, not {draws}")
     both = scipy().stats.qmc.Sobol(2 * count, rng=seed).random(draws)
     first, second = both[:, :count], both[:, count:]

@@ -9,17 +9,17 @@ from tinrocket.own_update.patching import changed_line
 from tinrocket.scenario.update import Line
 from tinrocket.why.suspect import Game, Suspect
 
-MOST = 60
+MAX_STATEMENTS = 60
 """Most statements of an update that are explained together."""
 
 
 def own_suspects(scenario: OwnScenario) -> list[Suspect]:
     """Return a suspect for each statement that depends on the frame rate."""
     own = scenario.own
-    if len(own.findings) > MOST:
+    if len(own.findings) > MAX_STATEMENTS:
         raise OptionError(
-            f"{own.name}: {len(own.findings)} lines count frames, and at most {MOST} can be "
-            f"explained together; mend those that 'tinrocket check {own.name}' lists first"
+            f"{own.name}: {len(own.findings)} lines count frames, and at most {MAX_STATEMENTS} can "
+            f"be explained together; mend those that 'tinrocket check {own.name}' lists first"
         )
     suspects = []
     for number, finding in enumerate(own.findings):

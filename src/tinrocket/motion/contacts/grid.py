@@ -14,7 +14,7 @@ from tinrocket.motion.contacts.pairs import consider, mark_partners, room_of
 from tinrocket.motion.contacts.tables import Box, Grid
 from tinrocket.motion.world import World
 
-MOST: Final = 36.0
+MAX_CELLS_PER_BODY: Final = 36.0
 """Most cells that one body covers, or is searched in."""
 FARTHEST: Final = 1e12
 """The last distinct column and row."""
@@ -37,7 +37,7 @@ def covered(
     column, row = floor((x - far_x) / grid.cell), floor((y - far_y) / grid.cell)
     columns = floor((x + far_x) / grid.cell) - column + 1.0
     rows = floor((y + far_y) / grid.cell) - row + 1.0
-    if columns * rows <= MOST and abs(column) < FARTHEST and abs(row) < FARTHEST:
+    if columns * rows <= MAX_CELLS_PER_BODY and abs(column) < FARTHEST and abs(row) < FARTHEST:
         return column, row, columns, rows
     return 0.0, 0.0, INFINITE, INFINITE
 

@@ -26,7 +26,7 @@ from tinrocket.motion.world import World
 
 FULL: Final = 6.283185
 """Angle of a fan that is a full circle, in which first and last direction coincide [rad]."""
-MOST: Final = 1000
+MAX_OUTCOMES: Final = 1000
 """Most outcomes of a contact."""
 HALF_CYCLE: Final = 2048
 """Half of `CHANCES`: the distance between the random numbers of a piece's direction and speed."""
@@ -101,7 +101,7 @@ def resolve(world: World, pair: Pair, nx: float, ny: float) -> None:
     """
     contacts, row = world.contacts, pair.contact
     pierces = contacts.contacts[row].pierces != 0
-    for _ in range(MOST):
+    for _ in range(MAX_OUTCOMES):
         outcome = contacts.contacts[row]
         response = outcome.response
         if outcome.removes_one != 0:
@@ -125,7 +125,7 @@ def resolve(world: World, pair: Pair, nx: float, ny: float) -> None:
 def count(world: World, pair: Pair) -> None:
     """Add the points that a contact scores as it begins, and request the end that it causes."""
     row = pair.contact
-    for _ in range(MOST):
+    for _ in range(MAX_OUTCOMES):
         outcome = world.contacts.contacts[row]
         if outcome.side >= 0:
             score(world.stage, outcome.side, outcome.points)

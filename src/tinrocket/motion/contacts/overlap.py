@@ -15,7 +15,7 @@ from tinrocket.motion.contacts.squeeze import remember_impact
 from tinrocket.motion.contacts.tables import BLOCK, OVERLAP, SIGHT, STOP, Contact, ContactRule
 from tinrocket.motion.world import World
 
-MOST: Final = 8.0
+MAX_ARENAS_PER_RAY: Final = 8.0
 """Most arenas over which a ray goes."""
 
 
@@ -118,7 +118,7 @@ def pair_of(world: World, craft: int, other: int, contact: int, part: int) -> in
 @kernel
 def arenas_along(way: float, period: float) -> int:
     """Return the number of arenas beside its own that a ray may cross, along an axis that wraps."""
-    return int(min(abs(way) / period, MOST)) + 1 if period > 0.0 else 0
+    return int(min(abs(way) / period, MAX_ARENAS_PER_RAY)) + 1 if period > 0.0 else 0
 
 
 @kernel

@@ -17,7 +17,7 @@ from tinrocket.motion.events import CONTACT, note, place
 from tinrocket.motion.sides import BOUNCE as THROWS_BACK
 from tinrocket.motion.world import World
 
-MOST: Final = 100_000_000
+MAX_IMPACTS: Final = 100_000_000
 """More impacts than can happen before all bodies are frozen."""
 EACH: Final = 1.0
 """Impacts per craft between two runs of the rest solver, which is expensive."""
@@ -134,7 +134,7 @@ def meet_pair(world: World, listed: int) -> None:
 def sequence(world: World) -> None:
     """Resolve swept pairs and edges, the earliest first; at equal times, bodies before edges."""
     prepare(world)
-    for _ in range(MOST):
+    for _ in range(MAX_IMPACTS):
         moment, listed = earliest(world)
         alone_at, craft = next_alone(world)
         if listed < 0 and craft < 0:

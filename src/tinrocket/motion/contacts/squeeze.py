@@ -23,7 +23,7 @@ from tinrocket.motion.events import SQUEEZE, note_body
 from tinrocket.motion.sides import BOUNCE, CLAMP, HOLD, ONTO
 from tinrocket.motion.world import World
 
-MOST: Final = 1000
+MAX_IMPACTS_PER_BODY: Final = 1000
 """Most impacts of a body in a step."""
 MOST_CLOSE: Final = 100
 """Impacts without progress after which a body is frozen for the step."""
@@ -265,7 +265,7 @@ def count_meeting(world: World, body: int, other: int, elastic: bool) -> None:
     path.last_x = path.x
     path.last_y = path.y
     path.last_at = path.at
-    if path.met > MOST or path.close > MOST_CLOSE:
+    if path.met > MAX_IMPACTS_PER_BODY or path.close > MOST_CLOSE:
         path.stuck = 1
         path.moved = 1
         halt(path)

@@ -29,7 +29,7 @@ from tinrocket.motion.world import World
 
 AT_END: Final = 1e-9
 """Fraction of a step beyond which an edge is passed, and not only reached."""
-MOST: Final = 4096
+MAX_IMPACTS_WITH_EDGES: Final = 4096
 """Most impacts of a craft with edges in a step, before it is frozen."""
 
 
@@ -206,7 +206,7 @@ def fly_between_sides(world: World, n: int) -> None:
     wx, wy = body.x - body.before_x, body.y - body.before_y
     lay_path(path, body, body.x - wx, body.y - wy, wx, wy, stride_of(body, world.dt))
     straighten(body, path)
-    for _ in range(MOST):
+    for _ in range(MAX_IMPACTS_WITH_EDGES):
         foresee_side(body, path)
         if path.side_at > 1.0:
             break

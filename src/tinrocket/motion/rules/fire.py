@@ -14,7 +14,7 @@ from tinrocket.motion.timers import moment_of
 from tinrocket.motion.world import TIME_EPSILON, World
 from tinrocket.scenario import rules
 
-MOST = 1000
+MAX_SHOTS_PER_STEP = 1000
 """Most shots that are due in one step."""
 CHANCES = 1024
 """Length of the cycle of a spread's random numbers."""
@@ -102,7 +102,7 @@ def fire(
         out_x = body.x + own.muzzle_x * cos_p - own.muzzle_y * sin_p
         out_y = body.y + own.muzzle_x * sin_p + own.muzzle_y * cos_p
         fired, refused = 0.0, 0.0
-        for _ in range(MOST):
+        for _ in range(MAX_SHOTS_PER_STEP):
             if memory.ready > moment:
                 break
             due = next_due(memory, moment, own.cooldown, own.carries)

@@ -7,7 +7,13 @@ from tinrocket.language.subset import kernel
 from tinrocket.motion.body import Body
 from tinrocket.motion.contacts.touching import is_touching
 from tinrocket.motion.events import CONDITION, first_of_step, note
-from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
+from tinrocket.motion.stage.intervals import (
+    MAX_DUE_PER_STEP,
+    fraction_of,
+    overdue,
+    prolong,
+    time_late,
+)
 from tinrocket.motion.stage.tables import (
     AT_EDGE,
     COMBINED,
@@ -272,7 +278,7 @@ def act(world: World, n: int, fraction: float) -> None:
 def run_beats(world: World, n: int) -> bool:
     """Run all beats that are due by the end of the step; return whether there were any."""
     condition, any_due = world.stage.conditions[n], False
-    for _ in range(MOST):
+    for _ in range(MAX_DUE_PER_STEP):
         late = overdue(world, condition.interval)
         if late < -TIME_EPSILON:
             break

@@ -13,7 +13,7 @@ from tinrocket.motion.stage.tables import (
 )
 from tinrocket.motion.world import World
 
-MOST: Final = 1000
+MAX_DUE_PER_STEP: Final = 1000
 """Most entries, or steps of a march, that are due in one step of the game."""
 
 

@@ -2,7 +2,13 @@
 
 from tinrocket.language.subset import kernel
 from tinrocket.motion.events import REVERSE, STRIDE, note_body
-from tinrocket.motion.stage.intervals import MOST, fraction_of, overdue, prolong, time_late
+from tinrocket.motion.stage.intervals import (
+    MAX_DUE_PER_STEP,
+    fraction_of,
+    overdue,
+    prolong,
+    time_late,
+)
 from tinrocket.motion.stage.tables import March
 from tinrocket.motion.world import TIME_EPSILON, World
 
@@ -39,7 +45,7 @@ def march_on(world: World) -> None:
     """Take the steps of every group that are due by the end of the step."""
     for number in range(world.stage.march_count):
         march = world.stage.marches[number]
-        for _ in range(MOST):
+        for _ in range(MAX_DUE_PER_STEP):
             late = overdue(world, march.interval)
             if late < -TIME_EPSILON:
                 break

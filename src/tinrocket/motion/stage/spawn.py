@@ -8,7 +8,7 @@ from tinrocket.motion.events import CROWDED, ENTER, NO_ROOM, note, place
 from tinrocket.motion.pools import begin_life, enter, free_of
 from tinrocket.motion.stage.conditions import is_on
 from tinrocket.motion.stage.intervals import (
-    MOST,
+    MAX_DUE_PER_STEP,
     fraction_of,
     overdue,
     prolong,
@@ -171,7 +171,7 @@ def spawn(world: World) -> None:
             if may and begins:
                 send(world, spawner, 0.0)
             continue
-        for _ in range(MOST):
+        for _ in range(MAX_DUE_PER_STEP):
             late = overdue(world, spawner.interval)
             if late < -TIME_EPSILON or (spawner.from_sent != 0 and not may):
                 break
