@@ -21,14 +21,14 @@ WALLS = {"width": 100, "height": 100, "edges": "bounce"}
 TICK = 1 / 60
 
 
-def least_cost(game, other, reach):
+def least_cost(first, other, reach):
     """The textbook recursion over all ways to pair two sequences in order."""
 
     @cache
     def rest(i, j):
-        if i == len(game) or j == len(other):
-            return (len(game) - i + len(other) - j) * reach / 2
-        paired = abs(game[i] - other[j]) + rest(i + 1, j + 1)
+        if i == len(first) or j == len(other):
+            return (len(first) - i + len(other) - j) * reach / 2
+        paired = abs(first[i] - other[j]) + rest(i + 1, j + 1)
         return min(paired, rest(i + 1, j) + reach / 2, rest(i, j + 1) + reach / 2)
 
     return rest(0, 0)
@@ -38,20 +38,20 @@ moments = st.lists(st.sampled_from(np.arange(0, 3, 0.1).round(1).tolist()) | st.
 
 
 @given(moments, moments, st.sampled_from([0.1, 0.5, 1.0, 4.0]))
-def test_no_other_pairing_costs_less(game, other, reach):
-    game, other = sorted(game)[:9], sorted(other)[:9]
-    mine, theirs = align(np.array(game, float), np.array(other, float), reach)
+def test_no_other_pairing_costs_less(first, other, reach):
+    first, other = sorted(first)[:9], sorted(other)[:9]
+    mine, theirs = align(np.array(first, float), np.array(other, float), reach)
     assert (np.diff(mine) > 0).all()
     assert (np.diff(theirs) > 0).all()
-    moved = sum(abs(game[i] - other[j]) for i, j in zip(mine, theirs, strict=True))
-    alone = len(game) + len(other) - 2 * len(mine)
-    assert moved + alone * reach / 2 == pytest.approx(least_cost(tuple(game), tuple(other), reach))
+    moved = sum(abs(first[i] - other[j]) for i, j in zip(mine, theirs, strict=True))
+    alone = len(first) + len(other) - 2 * len(mine)
+    assert moved + alone * reach / 2 == pytest.approx(least_cost(tuple(first), tuple(other), reach))
 
 
-@pytest.mark.parametrize(("one", "other"), [(4000, 3990), (300, 4000)])
-def test_crowds_at_one_moment_are_paired_off(game, other):
-    pairs = align(np.full(game, 1.0), np.full(other, 1.0), 1.0)
-    assert pairs[0].size == pairs[1].size == min(game, other)
+@pytest.mark.parametrize(("first", "other"), [(4000, 3990), (300, 4000)])
+def test_crowds_at_one_moment_are_paired_off(first, other):
+    pairs = align(np.full(first, 1.0), np.full(other, 1.0), 1.0)
+    assert pairs[0].size == pairs[1].size == min(first, other)
 
 
 @pytest.mark.parametrize("several", [1, 3])
@@ -136,8 +136,8 @@ def test_a_lost_bounce_of_a_rally_is_one_lost_bounce():
 
 def test_events_of_slow_and_fast_runs():
     """Bounces between walls 100 px apart: one a second, at other rates in proportion."""
-    game = scenario(MOVE, start={"vx": 100}, arena=WALLS, timing="frame", duration=4.4)
-    slow, same, fast = (run.outcomes for run in tr.compare(game, rates=[50, 60, 72]).runs)
+    first = scenario(MOVE, start={"vx": 100}, arena=WALLS, timing="frame", duration=4.4)
+    slow, same, fast = (run.outcomes for run in tr.compare(first, rates=[50, 60, 72]).runs)
     assert same["status"].tolist() == ["same"] * 4
     assert slow["status"].tolist() == ["late", "late", "late", "missing"]
     assert slow["late_ms"].tolist()[:3] == pytest.approx([200, 400, 600])
@@ -145,6 +145,6 @@ def test_events_of_slow_and_fast_runs():
     assert fast["status"].tolist() == ["early"] * 4 + ["extra"]
     assert fast["late_ms"].tolist()[:4] == pytest.approx([-1000 * n / 6 for n in (1, 2, 3, 4)])
     assert fast.iloc[-1][["edge", "nth"]].tolist() == ["right", 3]
-    table = tr.compare(game, rates=[50, 72]).table
+    table = tr.compare(first, rates=[50, 72]).table
     assert table["verdict"].tolist() == ["outcome differs"] * 2
     assert table[["missing", "extra", "shifted"]].to_numpy().tolist() == [[1, 0, 3], [0, 1, 4]]

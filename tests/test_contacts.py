@@ -150,15 +150,15 @@ def test_time_of_impact_against_brute_force(shape, radius, start, velocity, turn
 @given(
     sizes=st.tuples(SIZE, SIZE, SIZE, SIZE),
     start=st.tuples(PLACE, PLACE),
-    one=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
-    two=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
+    first=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
+    second=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
 )
-def test_two_boxes_that_both_move(sizes, start, game, two):
+def test_two_boxes_that_both_move(sizes, start, first, second):
     """They overlap when they do so along both axes."""
 
     def distance(t):
-        x = np.abs(start[0] + (game[0] - two[0]) * t) - (sizes[0] + sizes[2]) / 2
-        y = np.abs(start[1] + (game[1] - two[1]) * t) - (sizes[1] + sizes[3]) / 2
+        x = np.abs(start[0] + (first[0] - second[0]) * t) - (sizes[0] + sizes[2]) / 2
+        y = np.abs(start[1] + (first[1] - second[1]) * t) - (sizes[1] + sizes[3]) / 2
         return np.maximum(x, y)
 
     assume(distance(0.0) > 0.01)
@@ -169,8 +169,8 @@ def test_two_boxes_that_both_move(sizes, start, game, two):
         {"name": name, "start": dict(zip(("x", "y", "vx", "vy"), values, strict=True))}
         | {"shape": {"kind": "box", "width": width, "height": height}, "rules": [MOVE]}
         for name, values, width, height in (
-            ("a", (*start, *game), *sizes[:2]),
-            ("b", (0.0, 0.0, *two), *sizes[2:]),
+            ("a", (*start, *first), *sizes[:2]),
+            ("b", (0.0, 0.0, *second), *sizes[2:]),
         )
     ]
     count = [{"between": ["a", "b"], "response": "count"}]

@@ -138,7 +138,7 @@ def leaves(data, path=()):
 
 
 @pytest.mark.parametrize(
-    "one", [*map(tr.read_demo, tr.demo_names()), FUZZ.parse_scenario(FUZZ.RICH)]
+    "game", [*map(tr.read_demo, tr.demo_names()), FUZZ.parse_scenario(FUZZ.RICH)]
 )
 def test_every_value_can_be_set_to_itself(game):
     """Every path leads to its value."""
@@ -149,7 +149,7 @@ def test_every_value_can_be_set_to_itself(game):
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("one", [FUZZ.parse_scenario(FUZZ.RICH)])
+@pytest.mark.parametrize("game", [FUZZ.parse_scenario(FUZZ.RICH)])
 @given(data=st.data())
 def test_any_value_at_any_path_is_accepted_or_refused(game, data):
     path = data.draw(st.sampled_from(list(dict(leaves(game.model_dump())))))

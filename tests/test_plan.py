@@ -205,7 +205,7 @@ def endings(game, rate):
 
 @pytest.mark.slow
 @settings(max_examples=30)
-@given(one=scenarios(), rate=st.sampled_from([30.0, 47.0, 144.0]))
+@given(game=scenarios(), rate=st.sampled_from([30.0, 47.0, 144.0]))
 def test_any_scenario_gives_the_same_bits_compiled_and_plain(game, rate):
     ended = []
     for flight in endings(game, rate):

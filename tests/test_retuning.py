@@ -51,7 +51,7 @@ def scenarios():
                 yield pytest.param(game, id=f"{name}, {timing}, {units}")
 
 
-@pytest.mark.parametrize("one", list(scenarios()))
+@pytest.mark.parametrize("game", list(scenarios()))
 def test_a_number_that_is_changed_leaves_the_memory_of_a_new_plan(game):
     plan, random = make_plan(game), np.random.default_rng(3)
     numbers = retuning_of(plan).numbers
