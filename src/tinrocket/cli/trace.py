@@ -1,5 +1,6 @@
 """`tinrocket trace`: values frame by frame, and after each rule within a frame."""
 
+import math
 from json import loads
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -26,6 +27,8 @@ if TYPE_CHECKING:
 
 USUAL_FRAMES = 12
 """Number of frames shown if neither --until nor --frames is given."""
+LARGE = 1e9
+"""Size from which a number is printed with an exponent."""
 USUAL = ("frame", "t", "craft", "after", "x", "y", "vx", "vy", "speed", "ax", "ay", "heading")
 
 
@@ -90,13 +93,18 @@ def trace(
         unit = variant.arena.unit
         units = f"lengths in {unit}, t in s, angles in degrees; ax, ay: what the row gained, per s"
         echo(f"{name}; {units}" if name else units)
-        echo(picked.to_string(index=False, float_format=lambda value: f"{value:.4f}"))
+        echo(picked.to_string(index=False, float_format=_shown))
     if json:
         echo(json_text(printed if vary else printed[0]["rows"]))
     elif csv:
         echo(f"wrote {csv}")
     if blew_up:
         raise OptionError("\n".join(blew_up))
+
+
+def _shown(value: float) -> str:
+    """Return a number with four decimals, or with an exponent if it is too large for a column."""
+    return f"{value:.4f}" if abs(value) < LARGE or math.isinf(value) else f"{value:.4e}"
 
 
 def _length(frames: int, scenario: "Scenario", clock: "Clock | None") -> float:
