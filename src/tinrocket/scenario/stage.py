@@ -227,7 +227,7 @@ class Rounds(Model):
     restores: tuple[Name, ...] = ()
     """Craft, groups or obstacles that return as a round begins, if they were removed."""
     at_end: Literal["freeze", "end"] = "freeze"
-    """Whether the run goes on with everything standing still, or ends with the game."""
+    """Whether all motion freezes until the end of the run, or the run ends with the game."""
 
     @model_validator(mode="after")
     def _goes_together(self) -> Self:

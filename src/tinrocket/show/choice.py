@@ -37,7 +37,7 @@ def plot_choice(choice: Choice) -> Figure:
         places = np.tile(middle, (POINTS, 1))
         places[:, n] = shares
         drawn = model.samples(places, 200, np.random.default_rng(choice.seed))
-        drawn -= drawn.max(axis=1, keepdims=True)  # pairs only tell differences
+        drawn -= drawn.max(axis=1, keepdims=True)  # pairs determine differences only
         low, mean, high = np.quantile(drawn, (0.1, 0.5, 0.9), axis=0)
         values = [chosen.number.value(float(share)) for share in shares]
         ax.axvspan(chosen.low, chosen.high, color=BEST, linewidth=0)

@@ -62,7 +62,7 @@ class Differences:
     off
         Model minus log [px].
     moves
-        Whether the log's place changes along the axis: else its residuals tell nothing of how
+        Whether the log's place changes along the axis: else its residuals do not show how
         places are rounded.
     """
 

@@ -70,7 +70,7 @@ class TimingChoice:
     rms, written
         Root mean square of the residuals there [px], with it and as the scenario is written.
     better, worse
-        Whether that is surely better, or surely worse; neither if the logs cannot tell.
+        Whether that is surely better, or surely worse; neither if the logs do not decide.
     """
 
     name: str
@@ -120,7 +120,7 @@ class Fit:
     def better_timings(self) -> list[TimingChoice]:
         """The timings that surely explain the logs better than the written one, and best of all.
 
-        Several, where the logs cannot tell these apart: a push that counts frames moves a craft as
+        Several, where the logs cannot distinguish these: a push that counts frames moves a craft as
         a move that counts frames does.
         """
         better = sorted(
@@ -149,7 +149,7 @@ class Fit:
 
     @property
     def lines(self) -> list[str]:
-        """The numbers with their intervals, the residuals, and what the logs cannot tell."""
+        """Numbers with intervals, residuals, and timings that the logs cannot distinguish."""
         width = max(len(each.free.path) for each in (*self.numbers, *self.offsets))
         least = "less than " if self.spread <= LEAST else ""
         left = f"{least}{self.spread:.3g} {self.unit} are left, {self.before:.3g} before"
