@@ -45,14 +45,14 @@ def gun(
     return world({"name": "gun", "start": {"x": 900, "y": 9}, "rules": rules}, cork, tape=held)
 
 
-def filling(*conditions: dict, **gain: Any) -> tr.Scenario:
+def filling(*conditions: dict, clock: Any = None, **gain: Any) -> tr.Scenario:
     gain = {"rule": "gain", "resource": "steam", "amount": 1, **gain}
     if not conditions:
         gain["action"] = "pump"
     tape = {} if conditions else {"holds": {"pump": [[0, 1]]}}
     top = {"name": "top", "start": {"x": 50, "y": 50}, "rules": [gain, MOVE]}
     top["resources"] = [{"name": "steam", "most": 99}]
-    return world(top, condition=list(conditions), tape=tape)
+    return world(top, condition=list(conditions), tape=tape, clock=clock or {})
 
 
 BEAT = {"name": "beat", "every": 0.5}
@@ -241,6 +241,7 @@ def test_a_check_finds_its_mistake_and_no_near_miss(name: str) -> None:
 GROWS = {"rule": "drag", "keep": 1.001, "allow_gain": True}
 MORE = [
     ("amount-each-frame", filling(FAR, on="far"), filling(BEAT, on="beat")),
+    ("amount-each-frame", filling(), filling(clock={"fixed_rate": 60})),
     ("amount-each-frame", *(filling(amount=amount) for amount in (-98, -99))),  # 99: all of it
     (
         "amount-each-frame",

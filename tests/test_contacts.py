@@ -309,6 +309,19 @@ def test_friction_slows_the_slip_by_a_share_of_the_change_along_the_normal(
     assert (last["vx"], last["vy"]) == pytest.approx(expected)
 
 
+def test_bodies_that_block_each_other_slide_without_friction():
+    """The same flight to the bit: friction acts in bounces."""
+    ends = []
+    for friction in (0.0, 0.5):
+        ball = {"name": "ball", "start": RIGHT | {"y": 0, "vy": 30}, "shape": BALL, "mass": 1.0}
+        other = ball | {"name": "bat", "start": {"x": 0, "y": 0}}
+        pair = {"between": ["ball", "bat"], "friction": friction, "response": "block"}
+        craft = [part | {"rules": [MOVE]} for part in (ball, other)]
+        made = scene(RIGHT, craft=craft).model_dump() | {"contact": [pair]}
+        ends.append(tr.simulate(tr.Scenario.from_data(made), rate=50).frames["vy"].tolist())
+    assert ends[0] == ends[1]
+
+
 @pytest.mark.parametrize("friction", [0.02, 3.0])
 def test_friction_between_masses_keeps_momentum_and_never_reverses_the_slip(friction):
     ball = {"name": "ball", "start": RIGHT | {"y": 0, "vy": 30}, "shape": BALL, "mass": 1.0}

@@ -217,7 +217,10 @@ MILLISECONDS = tuple([16.7] * 50)
 HELD = {"holds": {"go": [[0, 99]]}}
 
 
-def doubted(clock=None, rules=(), contact=None, tape=None, **toy):
+LATE = {"follow": "toy", "width": 90, "height": 90, "pointer_view": "last_frame"}
+
+
+def doubted(clock=None, rules=(), contact=None, tape=None, view=None, **toy):
     """Return what is doubted of a toy that thrusts at 60 px/s^2 before these rules, and moves."""
     rules = rules or ({"rule": "thrust", "accel": 60, "action": "go"}, {"rule": "move"})
     start = {"x": 50, "y": 50, "vx": 9}
@@ -225,6 +228,7 @@ def doubted(clock=None, rules=(), contact=None, tape=None, **toy):
     craft.append({"name": "tin", "start": {"x": 200, "y": 50}, "rules": [{"rule": "move"}]})
     data = {"duration": 2.0, "arena": {"width": 400, "height": 300}, "craft": craft}
     data |= {"contact": [contact] if contact else [], "tape": tape or {}}
+    data |= {"view": LATE | view} if view is not None else {}
     return tr.simulate(tr.Scenario.from_data(data), clock=clock).warnings
 
 
@@ -267,6 +271,16 @@ THRICE = [
             {"contact": {"between": ["toy", "tin"], "largest_angle": 40.0}},
             "'largest_angle' does nothing without angle = 'by_offset'",
         ),
+        (
+            {"contact": {"between": ["toy", "tin"], "friction": 0.2, "angle": "by_offset"}},
+            "'friction' does nothing with angle = 'by_offset'",
+        ),
+        (
+            {"contact": {"between": ["toy", "tin"], "friction": 0.2, "response": "block"}},
+            "'friction' does nothing without response = 'bounce'",
+        ),
+        ({"view": {"order": "before"}}, "does nothing without pointers = 'screen'"),
+        ({"view": {"pointers": "screen"}}, "does nothing with order = 'after'"),
         ({"contact": {"between": ["toy", "tin"], "points": 3}}, "count for no side"),
         ({"contact": {"between": ["toy", "toy"]}}, "'toy' is a single craft"),
     ],

@@ -188,6 +188,11 @@ BAD = {
         'kind = "move"',
         ['write rule = "move", not kind = "move"'],
     ),
+    "a name that is a kind": (
+        'rule = "move"',
+        'name = "move"',
+        ["needs the key 'rule'"],
+    ),
     "a key of the table below": (
         "height = 100 }",
         'height = 100, left = "wrap" }',

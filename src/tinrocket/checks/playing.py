@@ -99,6 +99,8 @@ def _counted(model: Model, where: str, tuned_at: float) -> Iterator[Found]:
 )
 def amount_each_frame(subject: Subject) -> Iterator[Found]:
     scenario, known = subject.scenario, {each.name: each for each in subject.scenario.condition}
+    if scenario.clock.fixed_rate is not None:  # as many steps on every screen
+        return
     for craft, rule in subject.rules(Gain):
         waits = [known[name] for name in (*rule.on, rule.action) if name in known]
         resource = craft.resource(rule.resource)

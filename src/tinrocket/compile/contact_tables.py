@@ -21,6 +21,8 @@ from tinrocket.scenario.scenario import Scenario
 
 Floats = NDArray[np.float64]
 
+RANDOM_SIZES = ("random_angle", "piece_speed_deviation")
+"""Numbers of a contact or outcome that scale random numbers: above 0 these are drawn."""
 RESPONSES = {
     "count": contacts.PASS,
     "bounce": contacts.BOUNCE,
@@ -178,7 +180,7 @@ def _contacts(scenario: Scenario, context: Context, layout: Layout) -> Place:
             last = number == len(contact.then)
             table.write(row, next=-1 if last else rows, **_outcome(scenario, outcome, context))
             table.write(row, **outcome_numbers(outcome))
-            table.write(row, chances=layout.row(_random_turns(outcome)))
+            table.write(row, chances=layout.row(_random_numbers(outcome)))
             if not last:
                 row, rows = rows, rows + 1
     return table
@@ -246,8 +248,9 @@ def _side_of(scenario: Scenario, push_out: bool | str) -> int:
     return sides.index(push_out)  # type: ignore[arg-type]  # it is none of the axes
 
 
-def _random_turns(outcome: Outcome) -> Floats:
-    kicks = isinstance(outcome, Contact) and outcome.random_angle != 0.0
-    if not kicks and outcome.directions != "random" and outcome.piece_speed_deviation == 0.0:
+def _random_numbers(outcome: Outcome) -> Floats:
+    """Return the cycle of random numbers of an outcome, or a single 0 if it draws none."""
+    draws = any(getattr(outcome, key, 0.0) != 0.0 for key in RANDOM_SIZES)
+    if not draws and outcome.directions != "random":
         return np.zeros(1)
     return np.random.default_rng(outcome.seed).uniform(-1.0, 1.0, contacts.CHANCES)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinrocket.compile.bound_craft import bound_rule, context_of, signature
-from tinrocket.compile.contact_tables import contact_numbers, outcome_numbers
+from tinrocket.compile.contact_tables import RANDOM_SIZES, contact_numbers, outcome_numbers
 from tinrocket.compile.lower_craft import start_fields
 from tinrocket.compile.memory import Place
 from tinrocket.compile.plan import Plan
@@ -182,10 +182,7 @@ def contact_cells(plan: Plan, contact: int, keys: Mapping[str, Any]) -> list[Cel
         for name, value in numbers.items()
         if _differs(value, before[name])
     ]
-    draws = any(
-        key in keys and getattr(written, key) == 0.0
-        for key in ("random_angle", "piece_speed_deviation")
-    )
+    draws = any(key in keys and getattr(written, key) == 0.0 for key in RANDOM_SIZES)
     if draws or (len(cells) < len(keys) and not _same(written, keys)):
         raise OptionError(
             f"contact.{written.label}.{', '.join(keys)}: decides what a contact does, and not "

@@ -121,7 +121,8 @@ def _problems(detail: ErrorDetails, model: type[BaseModel], data: object) -> lis
     if kind == "union_tag_not_found":
         key = str(context["discriminator"]).strip("'")
         kinds = [_tag(model, key) for model in here if key in model.model_fields]
-        meant = _tag_under_another_key(detail["input"], kinds)
+        keys = {name for model in here for name in model.model_fields}
+        meant = _tag_under_another_key(detail["input"], kinds, keys)
         if meant:
             other, kind = meant
             return [Problem(where, f'write {key} = "{kind}", not {other} = "{kind}"')]
@@ -208,15 +209,15 @@ def _keys_below(model: type[BaseModel], key: str) -> list[str]:
     ]
 
 
-def _tag_under_another_key(table: Any, kinds: list[str]) -> tuple[str, str] | None:
-    """Return the first key of a table whose value is a kind, and that kind, or None."""
+def _tag_under_another_key(table: Any, kinds: list[str], known: set[str]) -> tuple[str, str] | None:
+    """Return the first unknown key of a table whose value is a kind, and that kind, or None."""
     if not isinstance(table, dict):
         return None
     return next(
         (
             (str(key), value)
             for key, value in table.items()
-            if isinstance(value, str) and value in kinds
+            if key not in known and isinstance(value, str) and value in kinds
         ),
         None,
     )

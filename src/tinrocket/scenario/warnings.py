@@ -53,6 +53,7 @@ def doubts(scenario: Scenario, clock: Clock | None = None) -> list[str]:
     if clock.frame_times is not None:
         rate = len(clock.frame_times) / sum(clock.frame_times)
     warned = [*_clock(clock), *_tape(scenario), *_keys(scenario), *_contacts(scenario)]
+    warned += _view(scenario)
     warned += [*_times(scenario, scenario.duration)]
     for craft in scenario.craft:
         where = f"craft '{craft.name}'"
@@ -129,11 +130,23 @@ def _contacts(scenario: Scenario) -> Iterator[str]:
         yield from (f"{where}: {what}" for what in _idle(contact))
 
 
+def _view(scenario: Scenario) -> Iterator[str]:
+    view = scenario.view
+    if view is None or view.pointer_view == "latest":
+        return
+    if view.pointers != "screen":
+        yield "view.pointer_view does nothing without pointers = 'screen'"
+    elif view.order == "after":
+        yield "view.pointer_view does nothing with order = 'after': that is the last frame's view"
+
+
 def _idle(contact: Contact) -> Iterator[str]:
     for key, (other, value) in BELONGS.items():
         usual = type(contact).model_fields[key].default
         if getattr(contact, key) != usual and getattr(contact, other) != value:
             yield f"'{key}' does nothing without {other} = '{value}'"
+    if contact.friction and contact.angle == "by_offset":
+        yield "'friction' does nothing with angle = 'by_offset', which sets the direction itself"
     if contact.removes is not None and contact.response not in ("remove", "split"):
         yield f"'removes' does nothing with response = '{contact.response}'"
     if contact.piece_speed is not None and contact.piece_speed < SLOW_PIECES:

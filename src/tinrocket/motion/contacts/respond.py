@@ -144,18 +144,15 @@ def respond(world: World, pair: Pair, nx: float, ny: float) -> None:
         vx, vy = velocity_of(world, pair.one)
         impulse = shared_impulse(vx - wx, vy - wy, nx, ny, restitution, give_one + give_other)
         ux, uy = wx - impulse * give_other * nx, wy - impulse * give_other * ny
-        lost_x, lost_y = 0.0, 0.0
-        if contact.friction != 0.0:  # the relative velocity along the surface, as it is slowed
+        if contact.friction != 0.0 and contact.response != BLOCK:
             most = contact.friction * impulse * (give_one + give_other)
             rx, ry = rubbed(vx - wx, vy - wy, nx, ny, most)
             lost_x, lost_y = vx - wx - rx, vy - wy - ry
             share = give_other / (give_one + give_other)
             ux, uy = ux + share * lost_x, uy + share * lost_y
-            lost_x, lost_y = (1.0 - share) * lost_x, (1.0 - share) * lost_y
+            vx, vy = vx - (1.0 - share) * lost_x, vy - (1.0 - share) * lost_y
         if give_one != 0.0:
             vx, vy = vx + impulse * give_one * nx, vy + impulse * give_one * ny
-            if contact.friction != 0.0:
-                vx, vy = vx - lost_x, vy - lost_y
             if contact.response != BLOCK:
                 vx, vy = effects_on(world, pair, vx, vy, hypot(wx, wy))
             give_velocity(world, pair.one, vx, vy)
