@@ -49,6 +49,20 @@ def test_colours_are_ordered_by_lightness():
     assert len({look.marker for look in shown.values()}) == 6
 
 
+@pytest.mark.parametrize("width", [60.0, 400.0, 1500.0, 4000.0])
+def test_numbers_below_a_narrow_arena_do_not_collide(width):
+    arena = {"width": width, "height": 4000, "edges": "bounce"}
+    game = scenario(MOVE, start={"x": width / 2, "y": 90, "vx": 9, "vy": 800}, arena=arena)
+    figure = tr.plot_paths(tr.compare(game, rates=[30]))
+    figure.draw_without_rendering()
+    labels = [tick.label1 for tick in figure.axes[0].xaxis.get_major_ticks()]
+    low, high = sorted(figure.axes[0].get_xlim())
+    shown = [text for text in labels if low <= text.get_position()[0] <= high]
+    boxes = [text.get_window_extent() for text in shown]
+    assert boxes
+    assert all(left.x1 < right.x0 for left, right in pairwise(boxes))
+
+
 def test_clocks_of_one_rate_have_different_markers(compared):
     even, uneven = tr.Clock(rate=60), tr.Clock(rate=60, jitter=0.003)
     ax = Figure().subplots()

@@ -146,7 +146,9 @@ def plot_paths(
     panels = theme.panels(figure, len(shown), scene.aspect)
     for panel, name in zip(panels.axes, shown, strict=True):
         _panel(panel, comparison, name, view, panels.columns)
-    title = f"{comparison.title or 'Paths'}: the path at each frame rate"
+    rates = all(label == f"{rate:g} fps" for rate, label in comparison.clocks)
+    each = "at each frame rate" if rates else "of each run"
+    title = f"{comparison.title or 'Paths'}: the path {each}"
     title += _whose(flights[0], whose)
     theme.finish(figure, title, handles, panels.spare)
     return figure

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from matplotlib.axes import Axes
+from matplotlib.ticker import FixedLocator, MaxNLocator
 from numpy.typing import NDArray
 
 from tinrocket.scenario.arena import AXES, SIDES, Arena
@@ -23,6 +24,12 @@ EDGE_STYLES = {
 }
 ALIKE = 0.9
 """Share of the other craft that must move past a craft at one speed for the game to scroll."""
+
+
+NARROW = 0.6
+"""Width over height below which the horizontal axis has fewer ticks."""
+TICKS_IF_SQUARE = 8.0
+"""Ticks of the horizontal axis per unit of width over height, on such a panel."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,6 +115,9 @@ class Scene:
         (x0, y0), (x1, y1) = self.low, self.high
         ax.set_xlim(x0 - pad, x1 + pad)
         ax.set_ylim(*((y0 - pad, y1 + pad) if self.up > 0 else (y1 + pad, y0 - pad)))
+        if self.aspect < NARROW:  # so that the numbers below a narrow panel do not collide
+            count = round(TICKS_IF_SQUARE * self.aspect)
+            ax.xaxis.set_major_locator(MaxNLocator(count) if count else FixedLocator([x1]))
         if self.arena is None:
             return
         width, height = self.arena.width, self.arena.height
